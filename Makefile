@@ -1,0 +1,74 @@
+# Saldatura. `make demo` and `make test` do everything on a fresh Debian with python3 >= 3.11, Node >= 20 and make.
+
+PY := .venv/bin/python
+PIP := $(PY) -m pip install --quiet --disable-pip-version-check
+PORT ?= 8750
+STATIC := src/saldatura/static/index.html
+WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/public -type f 2>/dev/null)
+CLIENT := web/src/api/schema.d.ts
+
+.PHONY: setup demo serve test bench screenshots format client lint check-client
+
+setup: .venv/.dev web/node_modules/.done
+
+demo: .venv/.run $(STATIC)
+	.venv/bin/saldatura demo --port $(PORT)
+
+serve: .venv/.run $(STATIC)
+	.venv/bin/saldatura serve --port $(PORT)
+
+test: setup $(STATIC) lint
+	sh tools/ensure-chromium.sh
+	$(PY) -m pytest
+
+lint: setup check-client
+	.venv/bin/ruff check src tests bench tools
+	.venv/bin/ruff format --check src tests bench tools
+	.venv/bin/mypy
+	cd web && npm run --silent lint
+	cd web && npm run --silent types
+
+bench: setup $(STATIC)
+	sh tools/ensure-chromium.sh
+	$(PY) -m bench
+
+screenshots: setup $(STATIC)
+	sh tools/ensure-chromium.sh
+	$(PY) tools/screenshots.py
+
+format: setup
+	.venv/bin/ruff check --fix src tests bench tools
+	.venv/bin/ruff format src tests bench tools
+	cd web && npm run --silent lint -- --fix
+
+# The typed client: written from the API, committed, and checked to be current by `make test`.
+client: setup
+	.venv/bin/saldatura openapi > .cache-openapi.json
+	cd web && npx openapi-typescript ../.cache-openapi.json -o src/api/schema.d.ts
+	rm -f .cache-openapi.json
+
+check-client: setup
+	.venv/bin/saldatura openapi > .cache-openapi.json
+	cd web && npx --no-install openapi-typescript ../.cache-openapi.json -o ../.cache-schema.d.ts > /dev/null
+	cmp -s .cache-schema.d.ts $(CLIENT) || { rm -f .cache-*; echo "$(CLIENT) is out of date: run 'make client'"; exit 1; }
+	rm -f .cache-openapi.json .cache-schema.d.ts
+
+.venv/bin/python:
+	python3 -m venv .venv || { echo "python3 -m venv failed; on Debian: apt-get install python3-venv"; exit 1; }
+
+.venv/.run: requirements.lock pyproject.toml | .venv/bin/python
+	$(PIP) -r requirements.lock
+	$(PIP) --no-deps --no-build-isolation -e .
+	touch $@
+
+.venv/.dev: requirements-dev.lock pyproject.toml | .venv/bin/python
+	$(PIP) -r requirements-dev.lock
+	$(PIP) --no-deps --no-build-isolation -e .
+	touch $@ .venv/.run
+
+web/node_modules/.done: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+$(STATIC): web/node_modules/.done $(WEB_SOURCES)
+	cd web && npm run --silent build

@@ -1,0 +1,5 @@
+"""`python -m saldatura`."""
+
+from saldatura.cli import main
+
+main()

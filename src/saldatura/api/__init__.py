@@ -1,0 +1,1 @@
+"""HTTP: thin routers that translate a request to a call and back, and decide nothing."""

@@ -1,0 +1,98 @@
+"""The application: API and front end in one process, its own origin only."""
+
+import logging
+import time
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from importlib.resources import files
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from saldatura import __version__
+from saldatura.api import compute, jobs, problems, shop
+from saldatura.bench import Bench
+
+log = logging.getLogger("saldatura")
+
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; font-src 'self'; style-src 'self'; script-src 'self'; connect-src 'self'; "
+    "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
+LARGEST_BODY = 8 * 1024 * 1024
+
+
+def static_folder() -> Path:
+    """Where the built front end lies."""
+    return Path(str(files("saldatura") / "static"))
+
+
+def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
+    """The application on a bench; without `static` (tests of the API alone) no front end is served."""
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        yield
+        bench.db.close()
+
+    # The framework's own documentation pages load scripts from elsewhere, so they are off.
+    app = FastAPI(
+        title="Saldatura",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=lifespan,
+    )
+    app.state.bench = bench
+    problems.register(app)
+    app.middleware("http")(_guard)
+    for router in (shop.router, jobs.router, compute.router):
+        app.include_router(router)
+    if static is not None:
+        _serve_front(app, static)
+    return app
+
+
+async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+    """Size limit, security headers, and one log line a request, which names the route and never its content."""
+    started = time.perf_counter()
+    length = request.headers.get("content-length", "0")
+    if not length.isdigit() or int(length) > LARGEST_BODY:
+        response: Response = problems.answer(413, ("body", "is larger than 8 MiB; send a smaller file"))
+    else:
+        response = await call_next(request)
+    response.headers["Content-Security-Policy"] = POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "no-referrer"
+    if request.url.path.startswith("/api/"):
+        response.headers.setdefault("Cache-Control", "no-store")
+        took = (time.perf_counter() - started) * 1000
+        log.info("%s %s %d %.1f ms", request.method, request.url.path, response.status_code, took)
+    return response
+
+
+def _serve_front(app: FastAPI, static: Path) -> None:
+    class Hashed(StaticFiles):
+        """Files with a hash in their name never change."""
+
+        def file_response(self, *args: object, **kwargs: object) -> Response:
+            response = super().file_response(*args, **kwargs)  # type: ignore[arg-type]
+            response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            return response
+
+    app.mount("/assets", Hashed(directory=static / "assets"), name="assets")
+
+    @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE", "PATCH"], include_in_schema=False)
+    def no_such_route(path: str) -> Response:
+        return problems.answer(404, ("path", f"there is no /api/{path}"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        # Every address of the front end is the same page; it reads the address itself.
+        icon = static / "icon.svg"
+        if path == "icon.svg" and icon.exists():
+            return FileResponse(icon)
+        return FileResponse(static / "index.html", headers={"Cache-Control": "no-cache"})

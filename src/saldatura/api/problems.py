@@ -1,0 +1,76 @@
+"""Errors as every route gives them: a list of lines, each naming the field, the reason and the mend."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from saldatura.core.errors import Impossible, field_lines
+from saldatura.core.gates import Refused
+from saldatura.formats.job_file import JobFileError
+from saldatura.records.jobs import NoSuchJob
+from saldatura.records.transfer import AlreadyHere
+
+
+class Line(BaseModel):
+    """One thing that is wrong."""
+
+    field: str
+    message: str
+
+
+class Problem(BaseModel):
+    """Why a request was not carried out."""
+
+    errors: list[Line]
+
+
+Responses = dict[int | str, dict[str, Any]]
+
+INVALID: Responses = {422: {"model": Problem, "description": "A field is wrong; one line for each"}}
+NOT_FOUND: Responses = {404: {"model": Problem, "description": "There is no such thing"}}
+REFUSED: Responses = {409: {"model": Problem, "description": "A gate refuses it; the line says why"}}
+
+
+def answer(status: int, *lines: tuple[str, str], headers: Mapping[str, str] | None = None) -> JSONResponse:
+    """A problem as a response."""
+    body = Problem(errors=[Line(field=field, message=message) for field, message in lines])
+    return JSONResponse(body.model_dump(), status_code=status, headers=headers)
+
+
+def register(app: FastAPI) -> None:
+    """Give every error of the core, the records and the framework the same shape."""
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(_request: Request, error: RequestValidationError) -> JSONResponse:
+        found = error.errors()
+        skip = 1  # "body", "path", "query"
+        return answer(422, *dict.fromkeys(field_lines(found, skip)))
+
+    @app.exception_handler(Impossible)
+    def impossible(_request: Request, error: Impossible) -> JSONResponse:
+        return answer(422, (error.field, error.message))
+
+    @app.exception_handler(Refused)
+    def refused(_request: Request, error: Refused) -> JSONResponse:
+        return answer(409, (error.gate, error.message))
+
+    @app.exception_handler(NoSuchJob)
+    def no_such_job(_request: Request, error: NoSuchJob) -> JSONResponse:
+        return answer(404, ("job", f"there is no job {error.args[0]}; Today lists those there are"))
+
+    @app.exception_handler(JobFileError)
+    def job_file(_request: Request, error: JobFileError) -> JSONResponse:
+        return answer(422, ("file", str(error)))
+
+    @app.exception_handler(AlreadyHere)
+    def already_here(_request: Request, error: AlreadyHere) -> JSONResponse:
+        return answer(409, ("file", str(error)))
+
+    @app.exception_handler(HTTPException)
+    def other(_request: Request, error: HTTPException) -> JSONResponse:
+        return answer(error.status_code, ("request", str(error.detail).lower()), headers=error.headers)

@@ -1,0 +1,212 @@
+"""The work on jobs: each act loads the facts, passes the gates, appends, and gives back the job as it then stands."""
+
+import sqlite3
+import uuid
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+
+from pydantic import ValidationError
+
+from saldatura import __version__
+from saldatura.core import gates
+from saldatura.core.assess import (
+    Assessment,
+    JobView,
+    LevelQuestion,
+    Waiting,
+    assess,
+    assess_set,
+    begun,
+    level_of,
+    proof_of,
+    waiting_of,
+)
+from saldatura.core.errors import Impossible
+from saldatura.core.job import (
+    ChargeOutcome,
+    Intake,
+    JobFacts,
+    NewCharge,
+    NewReading,
+    NewSet,
+    NewSignOff,
+    Release,
+    Safety,
+    SignOffFact,
+    Stage,
+)
+from saldatura.core.level import LevelNeed
+from saldatura.core.quantities import Meter
+from saldatura.formats import job_file
+from saldatura.records import charges, clock, jobs, readings, transfer
+from saldatura.records.database import Database
+
+
+class Bench:
+    """All acts on the jobs of one data file; `now` is the clock, which the demo sets."""
+
+    def __init__(self, db: Database, now: Callable[[], datetime] = clock.now) -> None:
+        self.db = db
+        self.now = now
+
+    def view(self, job_id: int) -> JobView:
+        """A job with what follows from its facts. Raises NoSuchJob."""
+        return self._view(jobs.load(self.db.read(), job_id))
+
+    def facts(self, job_id: int) -> JobFacts:
+        """A job's facts alone. Raises NoSuchJob."""
+        return jobs.load(self.db.read(), job_id)
+
+    def _view(self, facts: JobFacts) -> JobView:
+        return JobView(facts=facts, assessment=assess(facts, self.now()))
+
+    def take_in(self, intake: Intake, safety: Safety | None) -> JobView:
+        """Open a job; with every safety question answered no, it goes on to Probe."""
+        gates.intake(intake)
+        at = self.now()
+        with self.db.write() as db:
+            job_id = jobs.open_job(db, str(uuid.uuid4()), intake, at)
+            if safety is not None:
+                self._screen(db, job_id, safety, at)
+            facts = jobs.load(db, job_id)
+        return self._view(facts)
+
+    def _screen(self, db: Any, job_id: int, safety: Safety, at: datetime) -> None:
+        jobs.add_safety(db, job_id, safety, at)
+        facts = jobs.load(db, job_id)
+        if not safety.found and not facts.stages:
+            jobs.add_stage(db, job_id, "probe", at)
+
+    def correct_intake(self, job_id: int, intake: Intake) -> JobView:
+        """Record a corrected intake."""
+        return self._act(
+            job_id,
+            lambda facts: gates.correction(facts, intake),
+            lambda db, at: jobs.add_intake(db, job_id, intake, at),
+        )
+
+    def screen(self, job_id: int, safety: Safety) -> JobView:
+        """Record a safety screen."""
+        return self._act(job_id, gates.not_signed, lambda db, at: self._screen(db, job_id, safety, at))
+
+    def release(self, job_id: int, release: Release) -> JobView:
+        """Record a release from quarantine."""
+        return self._act(
+            job_id,
+            lambda facts: gates.release(facts, release),
+            lambda db, at: jobs.add_release(db, job_id, release, at),
+        )
+
+    def go_to(self, job_id: int, stage: Stage) -> JobView:
+        """Record that the technician moved the job to a stage."""
+        return self._act(job_id, gates.work, lambda db, at: jobs.add_stage(db, job_id, stage, at))
+
+    def open_set(self, job_id: int, new: NewSet) -> JobView:
+        """Open a fresh set of readings."""
+        return self._act(job_id, gates.work, lambda db, at: readings.add_set(db, job_id, new, at))
+
+    def read(self, job_id: int, new: NewReading) -> JobView:
+        """Store a reading in the last set of its purpose, opening one where there is none."""
+
+        def append(db: Any, at: datetime) -> None:
+            set_id = readings.last_set_id(db, job_id, new.purpose)
+            if set_id is None:
+                set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), at)
+            readings.add_reading(db, job_id, set_id, new, at)
+
+        return self._act(job_id, lambda facts: gates.reading(facts, new), append)
+
+    def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
+        """What the job's groups need to reach the target."""
+        facts = self.facts(job_id)
+        gates.work(facts)
+        return level_of(facts, question)
+
+    def start_charge(self, job_id: int, new: NewCharge) -> JobView:
+        """Record that a group was put on the charger, with the forecast for it."""
+
+        def append(db: Any, at: datetime) -> None:
+            facts = jobs.load(db, job_id)
+            plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a))
+            need = next((n for n in plan.needs if n.group == new.group), None)
+            if need is None:
+                raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
+            charges.add(db, job_id, begun(need, new.target, at))
+
+        return self._act(job_id, lambda facts: gates.charge(facts, new.group), append)
+
+    def end_charge(self, job_id: int, charge_id: int, outcome: ChargeOutcome) -> JobView:
+        """Record that a charge ended, with the voltage read afterwards."""
+
+        def gate(facts: JobFacts) -> None:
+            gates.not_signed(facts)
+            run = next((run for run in facts.charges if run.id == charge_id), None)
+            if run is None:
+                raise Impossible("charge", f"this job has no charge {charge_id}")
+            if run.end is not None:
+                raise gates.Refused("charging", f"the charge of group {run.group} has ended already")
+
+        return self._act(job_id, gate, lambda db, at: charges.end(db, charge_id, outcome, at))
+
+    def sign_off(self, job_id: int, new: NewSignOff) -> JobView:
+        """Freeze the facts, the conclusions and the program's version, and close the job."""
+
+        def gate(facts: JobFacts) -> None:
+            gates.sign_off(facts, self._proof(facts), new)
+
+        def append(db: Any, at: datetime) -> None:
+            facts = jobs.load(db, job_id)
+            results: Assessment = assess(facts, at)
+            signed = SignOffFact(
+                at=at,
+                by=new.by,
+                reason=new.reason,
+                program_version=__version__,
+                inputs=facts.model_dump(mode="json"),
+                results=results.model_dump(mode="json"),
+            )
+            jobs.add_sign_off(db, job_id, signed)
+
+        return self._act(job_id, gate, append)
+
+    def _proof(self, facts: JobFacts) -> Any:
+        return proof_of(facts, assess_set(facts, "prove"), self.now())
+
+    def export(self, job_id: int) -> job_file.JobFile:
+        """The whole job as a document."""
+        return job_file.write(self.facts(job_id), self.now())
+
+    def bring_in(self, document: Any) -> JobView:
+        """Restore an exported job here. Raises JobFileError or AlreadyHere."""
+        facts = job_file.parse(document)
+        try:
+            with self.db.write() as db:
+                job_id = transfer.insert(db, facts)
+        except (sqlite3.IntegrityError, OverflowError, KeyError, ValidationError) as error:
+            raise job_file.JobFileError(f"the job file does not hold together ({error}); export it again") from error
+        return self.view(job_id)
+
+    def waiting(self) -> list[Waiting]:
+        """Everything that charges or rests, over all jobs, soonest first."""
+        db = self.db.read()
+        found = [w for job_id in jobs.waiting_ids(db) for w in waiting_of(jobs.load(db, job_id), self.now())]
+        return sorted(found, key=lambda w: w.done)
+
+    def meter(self) -> Meter:
+        """The meter that new sets of readings are taken with."""
+        return readings.current_meter(self.db.read())
+
+    def set_meter(self, meter: Meter) -> Meter:
+        """Record another meter for new sets."""
+        with self.db.write() as db:
+            readings.add_meter(db, meter, self.now())
+        return meter
+
+    def _act(self, job_id: int, gate: Callable[[JobFacts], None], append: Callable[[Any, datetime], object]) -> JobView:
+        # Gate and append in one transaction: what the gate saw is what the fact joins.
+        with self.db.write() as db:
+            gate(jobs.load(db, job_id))
+            append(db, self.now())
+            facts = jobs.load(db, job_id)
+        return self._view(facts)

@@ -1,0 +1,172 @@
+"""The command line: serve, demo, compute, backup, restore, export, import."""
+
+import json
+import sys
+import tempfile
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+from pydantic import ValidationError
+
+from saldatura.core.compute import COMPUTATIONS
+from saldatura.core.errors import Impossible, field_lines
+from saldatura.settings import Settings
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
+
+Port = Annotated[int, typer.Option(min=0, max=65535, help="0 takes any free port.")]
+Host = Annotated[str, typer.Option(help="Only the loopback for now.")]
+
+
+def _fail(message: str, status: int = 2) -> NoReturn:
+    print(message, file=sys.stderr)
+    raise typer.Exit(status)
+
+
+@app.command()
+def serve(port: Port = 8750, host: Host = "127.0.0.1") -> None:
+    """Run the application on the shop's own data file."""
+    from saldatura.bench import Bench
+    from saldatura.records.database import Database, DataFileError
+    from saldatura.serving import AddressError, check_host, run
+
+    try:
+        check_host(host)
+        run(Bench(Database(Settings().data)), host, port)
+    except (AddressError, DataFileError) as error:
+        _fail(str(error))
+
+
+@app.command()
+def demo(port: Port = 8750, host: Host = "127.0.0.1", data: Annotated[Path | None, typer.Option()] = None) -> None:
+    """Run the application on demo data, in a temporary file unless --data names one."""
+    from saldatura.bench import Bench
+    from saldatura.demo.scenario import build
+    from saldatura.records.database import Database
+    from saldatura.serving import AddressError, check_host, run
+
+    try:
+        check_host(host)
+        with tempfile.TemporaryDirectory(prefix="saldatura-demo-") as folder:
+            db = Database(data or Path(folder) / "demo.sqlite3")
+            build(db)
+            run(Bench(db), host, port)
+    except AddressError as error:
+        _fail(str(error))
+
+
+@app.command()
+def compute(
+    name: Annotated[str, typer.Argument(help="One of " + ", ".join(sorted(COMPUTATIONS)))],
+    file: Annotated[Path | None, typer.Argument(help="The request as JSON; standard input when left out.")] = None,
+    schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of request and response.")] = False,
+) -> None:
+    """Compute from JSON to JSON, with nothing stored."""
+    computation = COMPUTATIONS.get(name)
+    if computation is None:
+        _fail(f"name: there is no computation {name}; there are {', '.join(sorted(COMPUTATIONS))}")
+    if schema:
+        print(json.dumps(computation.schema(), indent=1))
+        return
+    try:
+        text = file.read_text(encoding="utf-8") if file and str(file) != "-" else sys.stdin.read()
+        request = computation.request.model_validate(json.loads(text))
+        print(computation.run(request).model_dump_json())
+    except OSError as error:
+        _fail(f"file: {file} cannot be read ({error.strerror})")
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        _fail(f"body: is not valid JSON ({error})")
+    except RecursionError:
+        _fail("body: is nested too deeply")
+    except ValidationError as error:
+        _fail("\n".join(f"{field}: {message}" for field, message in dict(field_lines(error.errors())).items()))
+    except Impossible as error:
+        _fail(str(error))
+
+
+@app.command()
+def backup(target: Path) -> None:
+    """Copy the data file to TARGET while it may be in use."""
+    from saldatura.records.database import Database, DataFileError
+
+    source = Settings().data
+    if not source.exists():
+        _fail(f"{source} does not exist; nothing to back up")
+    try:
+        db = Database(source)
+        db.backup(target)
+        db.close()
+    except (DataFileError, OSError) as error:
+        _fail(str(error))
+    print(f"Copied to {target}")
+
+
+@app.command()
+def restore(source: Path) -> None:
+    """Put the backup SOURCE in the data file's place; what was there is kept beside it."""
+    from saldatura.records import database
+
+    if not source.exists():
+        _fail(f"{source} does not exist; name a backup")
+    try:
+        database.restore(source, Settings().data)
+    except database.DataFileError as error:
+        _fail(str(error))
+    print(f"Restored {source} to {Settings().data}")
+
+
+@app.command(name="export")
+def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None) -> None:
+    """Write a whole job as JSON to TARGET, or to standard output."""
+    from saldatura.bench import Bench
+    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.jobs import NoSuchJob
+
+    try:
+        text = Bench(Database(Settings().data)).export(job).model_dump_json(indent=1)
+    except NoSuchJob:
+        _fail(f"job: there is no job {job}")
+    except DataFileError as error:
+        _fail(str(error))
+    if target is None:
+        print(text)
+    else:
+        target.write_text(text, encoding="utf-8")
+
+
+@app.command(name="import")
+def import_job(source: Path) -> None:
+    """Restore an exported job in this data file."""
+    from saldatura.bench import Bench
+    from saldatura.formats.job_file import JobFileError
+    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.transfer import AlreadyHere
+
+    try:
+        document = json.loads(source.read_text(encoding="utf-8"))
+        view = Bench(Database(Settings().data)).bring_in(document)
+    except OSError as error:
+        _fail(f"file: {source} cannot be read ({error.strerror})")
+    except (json.JSONDecodeError, UnicodeDecodeError):
+        _fail("file: is not valid JSON, so it is damaged or no job file; export it again")
+    except (JobFileError, AlreadyHere, DataFileError) as error:
+        _fail(f"file: {error}")
+    print(f"Restored as job {view.facts.id}")
+
+
+@app.command(hidden=True)
+def openapi() -> None:
+    """Print the API's OpenAPI document, from which the front end's client is generated."""
+    from saldatura.api.app import create_app
+    from saldatura.bench import Bench
+    from saldatura.records.database import Database
+
+    with tempfile.TemporaryDirectory() as folder:
+        document = create_app(Bench(Database(Path(folder) / "empty.sqlite3"))).openapi()
+    print(json.dumps(document, indent=1, ensure_ascii=False))
+
+
+def main() -> None:
+    """Entry point."""
+    app()

@@ -1,0 +1,162 @@
+"""The `balance` computation: charge per group, what is usable now and once levelled, what stops charger and tool."""
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from saldatura.core.chemistry import WINDOWS, Array, Curve, curves_for, soc_from_rest
+from saldatura.core.quantities import (
+    MAX_SERIES,
+    AmpHours,
+    CellVolts,
+    ChemistryKey,
+    Fraction,
+    GroupNumber,
+    PositiveAmps,
+    PositiveOhms,
+    Value,
+)
+
+REST_SIGMA_V = 0.004
+
+
+class RestedGroup(Value):
+    """A group's rest voltage, with its own capacity where measured and its standard uncertainty where known."""
+
+    rest_v: CellVolts
+    capacity_ah: AmpHours | None = None
+    sigma_v: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
+class BalanceRequest(Value):
+    """All groups of a string, from the negative end. `resistance_ohm` is the 10 s DC value of one group."""
+
+    chemistry: ChemistryKey
+    rated_ah: AmpHours
+    groups: Annotated[list[RestedGroup], Field(min_length=1, max_length=MAX_SERIES)]
+    load_a: PositiveAmps | None = None
+    resistance_ohm: PositiveOhms | None = None
+
+
+class GroupCharge(Value):
+    """State of charge of a group (low, best, high), and what it lacks to full in Ah."""
+
+    group: GroupNumber
+    soc: Fraction
+    soc_low: Fraction
+    soc_high: Fraction
+    tells: bool
+    capacity_ah: float
+    holds_ah: float
+    to_full_ah: float
+
+
+class Stop(Value):
+    """The group that stops charging or discharging, after how much charge, and the pack's voltage then."""
+
+    group: GroupNumber
+    pack_v: float
+    after_ah: float
+
+
+class Balance(Value):
+    """Imbalance and what it costs."""
+
+    groups: list[GroupCharge]
+    spread_v: float
+    usable_now_ah: float
+    usable_now_low_ah: float
+    usable_now_high_ah: float
+    usable_levelled_ah: float
+    lost_ah: float
+    lost_fraction: float
+    charger_stops: Stop
+    tool_stops: Stop
+
+
+def balance(request: BalanceRequest) -> Balance:
+    """Charge accepted before the first group is full is A = min (1−s)Q, charge given before the first is empty is
+    D = min s·Q; usable now A + D, once levelled min Q. With a load, the tool stops where the first group reaches the
+    chemistry's tool end voltage under that load; without one, where the first group is empty.
+    """
+    rest_v = np.array([g.rest_v for g in request.groups])
+    capacity = np.array([g.capacity_ah or request.rated_ah for g in request.groups])
+    sigma = [REST_SIGMA_V if g.sigma_v is None else g.sigma_v for g in request.groups]
+    found = [soc_from_rest(request.chemistry, v, s) for v, s in zip(rest_v, sigma, strict=True)]
+    soc = np.array([f.soc for f in found])
+    lacks, holds = (1 - soc) * capacity, soc * capacity
+    now = float(lacks.min() + holds.min())
+    levelled = float(capacity.min())
+    low, high = _range(request, rest_v, capacity, np.array(sigma))
+    lost = max(levelled - now, 0.0)
+    return Balance(
+        groups=[
+            GroupCharge(
+                group=k + 1,
+                soc=round(f.soc, 4),
+                soc_low=round(f.soc_low, 4),
+                soc_high=round(f.soc_high, 4),
+                tells=f.tells,
+                capacity_ah=round(float(capacity[k]), 5),
+                holds_ah=round(float(holds[k]), 5),
+                to_full_ah=round(float(lacks[k]), 5),
+            )
+            for k, f in enumerate(found)
+        ],
+        spread_v=round(float(np.ptp(rest_v)), 6),
+        usable_now_ah=round(now, 5),
+        usable_now_low_ah=round(min(low, now), 5),
+        usable_now_high_ah=round(max(high, now), 5),
+        usable_levelled_ah=round(levelled, 5),
+        lost_ah=round(lost, 5),
+        lost_fraction=round(lost / levelled, 5),
+        charger_stops=_charger_stops(request, rest_v, capacity, lacks),
+        tool_stops=_tool_stops(request, rest_v, capacity, holds),
+    )
+
+
+def _range(request: BalanceRequest, rest_v: Array, capacity: Array, sigma: Array) -> tuple[float, float]:
+    # All groups follow the same curve, whichever it is, so the doubt is carried per curve, not per group.
+    spread = 2 * np.hypot(sigma, WINDOWS[request.chemistry].curve_sigma_v)
+    lows, highs = [], []
+    for curve in curves_for(request.chemistry):
+        bounds = np.array([curve.soc_range(v - d, v + d) for v, d in zip(rest_v, spread, strict=True)])
+        least, most = bounds[:, 0], bounds[:, 1]
+        lows.append(((1 - most) * capacity).min() + (least * capacity).min())
+        highs.append(((1 - least) * capacity).min() + (most * capacity).min())
+    return float(min(lows)), float(min(max(highs), capacity.min()))
+
+
+def _per_curve(request: BalanceRequest, rest_v: Array) -> list[tuple[Curve, Array]]:
+    return [
+        (curve, np.array([sum(curve.soc_range(v, v)) / 2 for v in rest_v])) for curve in curves_for(request.chemistry)
+    ]
+
+
+def _charger_stops(request: BalanceRequest, rest_v: Array, capacity: Array, lacks: Array) -> Stop:
+    group = int(np.argmin(lacks))
+    pack_v = []
+    for curve, soc in _per_curve(request, rest_v):
+        added = (1 - soc[group]) * capacity[group]
+        pack_v.append(float(curve.volts(soc + added / capacity).sum()))
+    return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(lacks[group]), 5))
+
+
+def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: Array) -> Stop:
+    window = WINDOWS[request.chemistry]
+    sag = 0.0
+    if request.load_a is not None:
+        resistance = request.resistance_ohm or window.resistance_ohm_ah[1] / request.rated_ah
+        sag = request.load_a * resistance
+    loaded = request.load_a is not None
+    after, pack_v = [], []
+    for curve, soc in _per_curve(request, rest_v):
+        end = curve.soc_range(window.tool_end_v + sag, window.tool_end_v + sag)[0] if loaded else 0.0
+        gives = np.maximum(soc - end, 0.0) * capacity
+        group = int(np.argmin(gives))
+        after.append(gives)
+        pack_v.append(float((curve.volts(soc - gives[group] / capacity) - sag).sum()))
+    mean = np.mean(after, axis=0) if loaded else holds
+    group = int(np.argmin(mean + 1e-9 * holds))
+    return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(mean[group]), 5))

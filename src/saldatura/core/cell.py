@@ -1,0 +1,29 @@
+"""The Thevenin cell with a slow branch: what its voltage does under a current and after it.
+
+V = OCV(s) + I·R + V₁ with dV₁/dt = (I·R₁ − V₁)/τ (charging current positive). R is the 10 s DC resistance, which
+already holds the fast branch; the slow branch stands for diffusion, without which constant voltage ends far too soon.
+"""
+
+import math
+
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.quantities import ChemistryKey
+
+SLOW_TAU_S = 300.0
+SLOW_PER_FAST = 1.0
+
+
+def usual_resistance_ohm(chemistry: ChemistryKey, capacity_ah: float) -> float:
+    """10 s DC resistance in ohm of a group of this chemistry and capacity in Ah, where none was measured."""
+    return WINDOWS[chemistry].resistance_ohm_ah[1] / capacity_ah
+
+
+def rest_error_v(current_a: float, resistance_ohm: float, rest_s: float) -> float:
+    """What the slow branch still adds to the rest voltage, in V, `rest_s` after a long current of `current_a`."""
+    return current_a * resistance_ohm * SLOW_PER_FAST * math.exp(-rest_s / SLOW_TAU_S)
+
+
+def rest_needed_s(current_a: float, resistance_ohm: float, error_v: float) -> float:
+    """Seconds of rest until `rest_error_v` has fallen to `error_v`; 0 when it is there already."""
+    start = rest_error_v(current_a, resistance_ohm, 0.0)
+    return SLOW_TAU_S * math.log(start / error_v) if start > error_v else 0.0

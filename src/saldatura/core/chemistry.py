@@ -1,0 +1,273 @@
+"""Chemistries: voltage windows, open-circuit curves, and what a rest voltage says of the charge in a cell."""
+
+import csv
+from bisect import bisect_right
+from dataclasses import dataclass
+from functools import cache, cached_property
+from importlib.resources import files
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from saldatura.core.quantities import ChemistryKey, Value
+
+Array = NDArray[np.float64]
+
+THERMAL_VOLTAGE_25C_V = 8.314462618 * 298.15 / 96485.33212
+
+
+class Window(Value):
+    """The voltages of one cell of a chemistry, and the figures that scale with its capacity.
+
+    `full_v` of nickel chemistries is only where a rested full cell lies: their charge ends on −ΔV, not on a voltage.
+    `resistance_ohm_ah` is (low, usual, high) 10 s DC resistance × capacity.
+    """
+
+    key: ChemistryKey
+    name: str
+    family: Literal["lithium", "nickel"]
+    full_v: float
+    nominal_v: float
+    tool_end_v: float
+    hard_end_v: float
+    storage_v: float
+    rest_floor_v: float
+    precharge_below_v: float
+    charge_normally_from_v: float
+    resistance_ohm_ah: tuple[float, float, float]
+    curve_sigma_v: float
+    curves: tuple[str, ...]
+
+
+def _lithium(
+    key: ChemistryKey,
+    name: str,
+    volts: tuple[float, float, float, float, float, float],
+    curves: tuple[str, ...],
+    resistance: tuple[float, float, float] = (0.04, 0.08, 0.20),
+    precharge: tuple[float, float] = (3.0, 2.5),
+    curve_sigma_v: float = 0.010,
+) -> Window:
+    full, nominal, tool_end, hard_end, storage, floor = volts
+    return Window(
+        key=key,
+        name=name,
+        family="lithium",
+        full_v=full,
+        nominal_v=nominal,
+        tool_end_v=tool_end,
+        hard_end_v=hard_end,
+        storage_v=storage,
+        rest_floor_v=floor,
+        precharge_below_v=precharge[0],
+        charge_normally_from_v=precharge[1],
+        resistance_ohm_ah=resistance,
+        curve_sigma_v=curve_sigma_v,
+        curves=curves,
+    )
+
+
+def _nickel(key: ChemistryKey, name: str, curve: str) -> Window:
+    return Window(
+        key=key,
+        name=name,
+        family="nickel",
+        full_v=1.42,
+        nominal_v=1.2,
+        tool_end_v=1.0,
+        hard_end_v=0.9,
+        storage_v=1.3,
+        rest_floor_v=0.0,
+        precharge_below_v=0.9,
+        charge_normally_from_v=0.0,
+        resistance_ohm_ah=(0.02, 0.05, 0.10),
+        curve_sigma_v=0.030,
+        curves=(curve,),
+    )
+
+
+_OXIDE = (4.20, 3.65, 3.0, 2.5, 3.80, 1.5)
+_POUCH_R = (0.01, 0.02, 0.06)
+
+WINDOWS: dict[ChemistryKey, Window] = {
+    w.key: w
+    for w in (
+        _lithium(
+            "li_oxide",
+            "4.20 V lithium-ion",
+            _OXIDE,
+            ("nmc811_chen2020", "nmc532_mohtat2020", "nca_kim2011", "lco_ramadass2004"),
+        ),
+        _lithium("nmc", "lithium-ion, NMC", _OXIDE, ("nmc811_chen2020", "nmc532_mohtat2020")),
+        _lithium("nca", "lithium-ion, NCA", _OXIDE, ("nca_kim2011",)),
+        _lithium("lco", "lithium-ion, LCO", (4.20, 3.7, 3.0, 2.5, 3.80, 1.5), ("lco_ramadass2004",)),
+        _lithium(
+            "lipo_hv",
+            "4.35 V pouch",
+            (4.35, 3.80, 3.3, 3.0, 3.85, 2.0),
+            ("lco_ramadass2004", "nmc532_mohtat2020"),
+            _POUCH_R,
+            (3.3, 3.0),
+            0.025,
+        ),
+        _lithium(
+            "lipo",
+            "4.20 V pouch",
+            (4.20, 3.70, 3.3, 3.0, 3.80, 2.0),
+            ("lco_ramadass2004", "nmc532_mohtat2020"),
+            _POUCH_R,
+            (3.3, 3.0),
+        ),
+        _lithium("lfp", "iron phosphate", (3.60, 3.25, 2.5, 2.0, 3.30, 1.0), ("lfp_prada2013",), precharge=(2.5, 2.0)),
+        _nickel("nimh", "nickel-metal hydride", "nernst_nimh"),
+        _nickel("nicd", "nickel-cadmium", "nernst_nicd"),
+    )
+}
+
+CURVE_SOURCES = {
+    "nmc811_chen2020": "Chen et al., J. Electrochem. Soc. 167 (2020) 080534",
+    "nmc532_mohtat2020": "Mohtat et al., J. Electrochem. Soc. 167 (2020) 110561",
+    "lco_ramadass2004": "Ramadass et al., J. Electrochem. Soc. 151 (2004) A196",
+    "nca_kim2011": "Kim et al., J. Electrochem. Soc. 158 (2011) A955",
+    "lfp_prada2013": "Prada et al., J. Electrochem. Soc. 160 (2013) A616",
+    "nernst_nimh": "Nernst expression on standard electrode potentials, NiOOH 0.49 V and H2O/H2 −0.83 V",
+    "nernst_nicd": "Nernst expression on standard electrode potentials, NiOOH 0.49 V and Cd(OH)2/Cd −0.81 V",
+}
+
+# A cell below its curve has next to no charge but still a voltage; it climbs from 0 V to the curve's foot within
+# this much charge (a run-flat graphite cell regains the foot of its curve within a few hundredths of its capacity).
+BELOW_CURVE_SOC = 0.03
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Open-circuit voltage against state of charge; `soc` from −BELOW_CURVE_SOC (0 V) through 0 to 1."""
+
+    name: str
+    soc: Array
+    ocv_v: Array
+    rising_v: Array
+    falling_v: Array
+    points: tuple[list[float], list[float]]
+
+    @property
+    def empty_v(self) -> float:
+        """Rest voltage at state of charge 0."""
+        return float(np.interp(0.0, self.soc, self.ocv_v))
+
+    def volts(self, soc: Array | float) -> Array:
+        """OCV in volts; beyond full the curve goes on at its last slope."""
+        s = np.asarray(soc, dtype=float)
+        over = np.maximum(s - self.soc[-1], 0.0) * self.end_slope_v
+        return np.asarray(np.interp(s, self.soc, self.ocv_v) + over)
+
+    def at(self, soc: float) -> float:
+        """OCV in volts at one state of charge; the same line as `volts`, without array overhead for steppers."""
+        socs, ocvs = self.points
+        i = min(max(bisect_right(socs, soc), 1), len(socs) - 1)
+        if soc > socs[-1]:
+            return ocvs[-1] + (soc - socs[-1]) * self.end_slope_v
+        soc = max(soc, socs[0])
+        return ocvs[i - 1] + (soc - socs[i - 1]) * (ocvs[i] - ocvs[i - 1]) / (socs[i] - socs[i - 1])
+
+    @cached_property
+    def end_slope_v(self) -> float:
+        """dOCV/dSoC over the last twentieth before full, in volts."""
+        return float((self.ocv_v[-1] - np.interp(0.95, self.soc, self.ocv_v)) / 0.05)
+
+    def slope_v(self, soc: float, half_width: float = 0.02) -> float:
+        """dOCV/dSoC in volts, as a mean over ±half_width so that a table's steps do not show."""
+        lo, hi = max(soc - half_width, 0.0), min(soc + half_width, 1.0)
+        a, b = self.volts(np.array([lo, hi]))
+        return float((b - a) / (hi - lo))
+
+    def soc_range(self, low_v: float, high_v: float) -> tuple[float, float]:
+        """The least and the greatest state of charge whose OCV can lie in [low_v, high_v], clipped to 0–1.
+
+        On a flat or bumpy part this is an honest interval where a point inversion would be a false figure.
+        """
+        least = float(np.interp(low_v, self.rising_v, self.soc))
+        most = float(np.interp(high_v, self.falling_v, self.soc))
+        return min(max(least, 0.0), 1.0), min(max(most, 0.0), 1.0)
+
+
+def _curve(name: str, soc: Array, ocv: Array) -> Curve:
+    soc = np.concatenate(([-BELOW_CURVE_SOC], soc))
+    ocv = np.concatenate(([0.0], ocv))
+    # np.interp wants an increasing abscissa: a hair of slope keeps the envelopes strictly monotone.
+    hair = np.arange(len(ocv)) * 1e-9
+    rising = np.maximum.accumulate(ocv) + hair
+    falling = np.minimum.accumulate(ocv[::-1])[::-1] + hair
+    for array in (soc, ocv, rising, falling):
+        array.setflags(write=False)
+    return Curve(name, soc, ocv, rising, falling, (soc.tolist(), ocv.tolist()))
+
+
+@cache
+def _table(name: str) -> tuple[Array, Array]:
+    text = (files("saldatura.core") / "data" / "ocv" / f"{name}.csv").read_text(encoding="utf-8")
+    rows = [(float(row["soc"]), float(row["ocv_v"])) for row in csv.DictReader(text.splitlines())]
+    table = np.array(rows)
+    return table[:, 0], table[:, 1]
+
+
+def _nernst(name: str, standard_v: float) -> Curve:
+    # Reference potentials with a one-electron Nernst term; ε keeps the logarithm finite at both ends, where the
+    # foot and the top of a real nickel cell are steep as well.
+    s = np.linspace(0.0, 1.0, 121)
+    epsilon = 0.004
+    ocv = standard_v + THERMAL_VOLTAGE_25C_V * np.log((s + epsilon) / (1.0 - s + epsilon))
+    ocv[0] = 1.0
+    return _curve(name, s, ocv)
+
+
+def _extended(name: str, full_v: float) -> Curve:
+    # No published curve above 4.20 V is at hand: go on at the slope of the last tenth and rescale to 0–1.
+    soc, ocv = _table(name)
+    slope = (ocv[-1] - np.interp(0.9, soc, ocv)) / 0.1
+    extra = (full_v - ocv[-1]) / slope
+    soc = np.append(soc, 1.0 + extra) / (1.0 + extra)
+    return _curve(f"{name}+{full_v}", soc, np.append(ocv, full_v))
+
+
+@cache
+def curves_for(key: ChemistryKey) -> tuple[Curve, ...]:
+    """Every open-circuit curve the chemistry may follow, equally likely."""
+    window = WINDOWS[key]
+    if key == "nimh":
+        return (_nernst("nernst_nimh", 0.49 + 0.83),)
+    if key == "nicd":
+        return (_nernst("nernst_nicd", 0.49 + 0.81),)
+    if key == "lipo_hv":
+        return tuple(_extended(name, window.full_v) for name in window.curves)
+    return tuple(_curve(name, *_table(name)) for name in window.curves)
+
+
+class SocEstimate(Value):
+    """State of charge from a rest voltage. `tells` is False where the voltage does not settle it."""
+
+    soc: float
+    soc_low: float
+    soc_high: float
+    tells: bool
+
+
+# Wider than this and a figure for the charge would mislead: the screen says "cannot tell from voltage".
+WIDEST_USEFUL_SOC = 0.30
+
+
+def soc_from_rest(key: ChemistryKey, rest_v: float, sigma_v: float) -> SocEstimate:
+    """State of charge low, best and high from a rest voltage with standard uncertainty `sigma_v`.
+
+    The interval spans every curve of the chemistry at ±2σ of meter, rest and curve together; best is the mean over
+    the curves of the middle of what each allows at the reading itself.
+    """
+    window = WINDOWS[key]
+    spread = 2.0 * float(np.hypot(sigma_v, window.curve_sigma_v))
+    ranges = [curve.soc_range(rest_v - spread, rest_v + spread) for curve in curves_for(key)]
+    best = float(np.mean([sum(curve.soc_range(rest_v, rest_v)) / 2 for curve in curves_for(key)]))
+    low, high = min(r[0] for r in ranges), max(r[1] for r in ranges)
+    best = min(max(best, low), high)
+    tells = window.family == "lithium" and high - low <= WIDEST_USEFUL_SOC
+    return SocEstimate(soc=best, soc_low=low, soc_high=high, tells=tells)

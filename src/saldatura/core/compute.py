@@ -1,0 +1,41 @@
+"""The computations that can be called by name, with their request and response types."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from saldatura.core.balance import Balance, BalanceRequest, balance
+from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
+from saldatura.core.hazard import Hazard, HazardRequest, hazard
+from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
+from saldatura.core.prove import Proof, ProveRequest, prove
+from saldatura.core.quantities import Value
+from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
+from saldatura.core.verdict import Verdict, VerdictRequest, verdict
+
+
+@dataclass(frozen=True)
+class Computation:
+    """A pure function from a request value to a response value."""
+
+    request: type[Value]
+    response: type[Value]
+    run: Callable[[Any], Value]
+
+    def schema(self) -> dict[str, Any]:
+        """JSON Schema of request and response."""
+        return {
+            "request": self.request.model_json_schema(mode="validation"),
+            "response": self.response.model_json_schema(mode="serialization"),
+        }
+
+
+COMPUTATIONS: dict[str, Computation] = {
+    "balance": Computation(BalanceRequest, Balance, balance),
+    "charge": Computation(ChargeRequest, ChargeForecast, charge),
+    "hazard": Computation(HazardRequest, Hazard, hazard),
+    "level-need": Computation(LevelNeedRequest, LevelNeed, level_need),
+    "prove": Computation(ProveRequest, Proof, prove),
+    "reconcile": Computation(ReconcileRequest, Reconciled, reconcile),
+    "verdict": Computation(VerdictRequest, Verdict, verdict),
+}

@@ -1,0 +1,74 @@
+"""Requests that cannot be answered, told in one line a field: the field, the reason, the mend."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+
+class Impossible(ValueError):
+    """A request that makes no sense: names the field and says in one line why and what would do."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(f"{field}: {message}")
+        self.field = field
+        self.message = message
+
+
+# Tags of the discriminated unions appear in pydantic's locations; they are no part of a field's name.
+_TAGS = frozenset({"tap", "group", "span", "pack"})
+
+
+def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tuple[str, str]]:
+    """(field, message) for each of pydantic's `errors`, leaving out the first `skip` parts of every location."""
+    return [(_field(error["loc"][skip:]), _message(error)) for error in errors]
+
+
+def _field(loc: Sequence[int | str]) -> str:
+    kept = [
+        str(part)
+        for i, part in enumerate(loc)
+        if not (i > 0 and isinstance(loc[i - 1], int) and part in _TAGS and i + 1 < len(loc))
+    ]
+    return ".".join(kept) or "body"
+
+
+def _message(error: Mapping[str, Any]) -> str:
+    context = error.get("ctx") or {}
+    kind = error["type"]
+    match kind:
+        case "missing":
+            return "is missing; give a value"
+        case "extra_forbidden":
+            return "is not a field here; leave it out or correct its name"
+        case "finite_number":
+            return "is not a number; give a finite one"
+        case "greater_than":
+            return f"must be more than {context['gt']:g}"
+        case "greater_than_equal":
+            return f"must be at least {context['ge']:g}"
+        case "less_than":
+            return f"must be less than {context['lt']:g}"
+        case "less_than_equal":
+            return f"must be at most {context['le']:g}"
+        case "literal_error" | "enum":
+            return f"must be one of {context['expected']}"
+        case "union_tag_invalid":
+            return f"kind must be one of {context['expected_tags']}"
+        case "union_tag_not_found":
+            return "has no kind; say which kind of reading it is"
+        case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float":
+            return "must be a whole number" if "int" in kind else "must be a number"
+        case "string_too_short":
+            return (
+                "must not be empty" if context.get("min_length") == 1 else f"needs {context['min_length']} characters"
+            )
+        case "string_too_long":
+            return f"is too long; at most {context['max_length']} characters"
+        case "too_long":
+            return f"has too many entries; at most {context['max_length']}"
+        case "too_short":
+            return f"has too few entries; at least {context['min_length']}"
+        case "value_error":
+            return str(context.get("error", error["msg"]))
+        case "json_invalid":
+            return "is not valid JSON"
+    return str(error["msg"])

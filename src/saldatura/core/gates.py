@@ -1,0 +1,117 @@
+"""Gates: what must hold before work goes on. Each raises Refused with the reason and the way on, if there is one."""
+
+from saldatura.core.assess import assess_set, group_volts
+from saldatura.core.errors import Impossible
+from saldatura.core.hazard import HazardRequest, hazard
+from saldatura.core.job import Intake, JobFacts, NewReading, NewSignOff, Release
+from saldatura.core.level import refusal
+from saldatura.core.prove import Proof
+from saldatura.core.quantities import span_of
+
+
+class Refused(Exception):
+    """The work is refused by a gate; `gate` names it."""
+
+    def __init__(self, gate: str, message: str) -> None:
+        super().__init__(message)
+        self.gate = gate
+        self.message = message
+
+
+def intake(new: Intake) -> None:
+    """A pack above the voltage limit is not taken in."""
+    refused = hazard(HazardRequest(pack=new.pack)).refused
+    if refused is not None:
+        raise Impossible("pack.series", refused)
+
+
+def correction(facts: JobFacts, new: Intake) -> None:
+    """A corrected intake must still hold every reading taken, and nothing changes after the sign-off."""
+    not_signed(facts)
+    intake(new)
+    highest = max((max(span_of(r.point, 0)) for r in facts.readings), default=0)
+    if new.pack.series < highest:
+        raise Refused(
+            "intake",
+            f"readings up to tap {highest} are recorded; a pack of {new.pack.series} in series has no such tap",
+        )
+
+
+def not_signed(facts: JobFacts) -> None:
+    """A signed job is closed."""
+    if facts.sign_off is not None:
+        raise Refused("signed", "this job is signed off and closed; take the pack in again as a new job")
+
+
+def work(facts: JobFacts) -> None:
+    """Nothing is done on a signed, unscreened or quarantined pack."""
+    not_signed(facts)
+    if not facts.safety:
+        raise Refused("safety", "the safety screen is not answered; answer all six questions in Take in first")
+    if facts.quarantine:
+        raise Refused(
+            "quarantine",
+            f"the pack is in quarantine ({', '.join(facts.quarantine)}); a release with name and reason must be recorded first",
+        )
+
+
+def release(facts: JobFacts, _new: Release) -> None:
+    """Only a quarantined pack can be released."""
+    not_signed(facts)
+    if not facts.quarantine:
+        raise Refused("quarantine", "the pack is not in quarantine; there is nothing to release")
+
+
+def reading(facts: JobFacts, new: NewReading) -> None:
+    """The point must exist on this pack, and a superseded reading must be one that stands at the same point."""
+    work(facts)
+    series = facts.intake.pack.series
+    black, red = span_of(new.point, series)
+    if max(black, red) > series:
+        where = f"group {red}" if new.point.kind == "group" else f"tap {max(black, red)}"
+        raise Impossible("point", f"{where} does not exist: {series} in series, so taps 0 to {series}")
+    if black == red:
+        raise Impossible("point", f"tap {red} against itself reads nothing; name two different taps")
+    if new.supersedes is None:
+        return
+    old = next((r for r in facts.readings if r.id == new.supersedes), None)
+    if old is None:
+        raise Impossible("supersedes", f"this job has no reading {new.supersedes}")
+    if old.point != new.point:
+        raise Impossible(
+            "supersedes", "a correction is of the same point; record another point as a reading of its own"
+        )
+
+
+def charge(facts: JobFacts, group: int) -> None:
+    """A group under the floor, reversed, unread or already on a charger is not charged; two at once on one string
+    only with isolated outputs, which this program cannot yet tell, so one at a time.
+    """
+    work(facts)
+    pack = facts.intake.pack
+    if group > pack.series:
+        raise Impossible("group", f"group {group} does not exist: {pack.series} in series")
+    known = group_volts(facts)
+    if group not in known:
+        raise Refused("unread", f"group {group} is not settled; read it in Probe first")
+    why = refusal(pack, known[group])
+    if why is not None:
+        raise Refused("floor", f"group {group} is not charged. {why}")
+    probe = assess_set(facts, "probe")
+    if probe and any(f.kind != "undetermined" for f in probe.reconciled.findings):
+        raise Refused("readings", "the readings do not add up; settle them in Probe before anything is charged")
+    busy = next((run.group for run in facts.charges if run.end is None), None)
+    if busy is not None:
+        raise Refused(
+            "charging",
+            f"group {busy} is still charging; end that first, for two chargers on one string can short groups between them",
+        )
+
+
+def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:
+    """Signed with a pass, or with a recorded reason; never while something charges."""
+    work(facts)
+    if any(run.end is None for run in facts.charges):
+        raise Refused("charging", "a group is still charging; end the charge in Level first")
+    if (proof is None or proof.result != "pass") and len(new.reason.strip()) < 3:
+        raise Refused("proof", "Prove has not passed; give the reason why the pack is handed back all the same")

@@ -1,0 +1,228 @@
+"""The facts of a job: what was said, answered, read, started, finished and signed. Facts are only ever added."""
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import AwareDatetime, Field
+
+from saldatura.core.level import Target
+from saldatura.core.quantities import GroupNumber, Meter, Pack, Point, PositiveAmps, PositiveVolts, Value, Volts
+from saldatura.core.verdict import Symptom
+
+Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
+STAGES: tuple[Stage, ...] = ("take_in", "probe", "judge", "level", "prove", "hand_over")
+Purpose = Literal["probe", "prove"]
+Scheme = Literal["taps", "groups"]
+Hazard = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
+HAZARDS: tuple[Hazard, ...] = ("swollen", "leaking", "hot", "wet", "crushed", "smell")
+
+Name = Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
+Person = Annotated[str, Field(min_length=1, max_length=60, pattern=r"\S")]
+Reason = Annotated[str, Field(min_length=3, max_length=400, pattern=r"\S")]
+
+
+class Intake(Value):
+    """Whose pack it is and what it is; a later intake corrects an earlier one."""
+
+    customer: Name
+    pack_name: Name
+    serial: Annotated[str, Field(max_length=60)] = ""
+    pack: Pack
+    symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
+    note: Annotated[str, Field(max_length=2000)] = ""
+
+
+class Safety(Value):
+    """The safety screen, every question answered."""
+
+    swollen: bool
+    leaking: bool
+    hot: bool
+    wet: bool
+    crushed: bool
+    smell: bool
+
+    @property
+    def found(self) -> list[Hazard]:
+        """The hazards answered with yes."""
+        return [hazard for hazard in HAZARDS if getattr(self, hazard)]
+
+
+class Release(Value):
+    """A recorded decision that lets a quarantined pack back on the bench."""
+
+    by: Person
+    reason: Reason
+
+
+class NewReading(Value):
+    """A reading as the bench sends it. `volts` None records that the point cannot be reached.
+
+    `key` makes a repeated request harmless; `supersedes` names the reading this one corrects.
+    """
+
+    purpose: Purpose = "probe"
+    point: Point
+    volts: Volts | None
+    key: Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
+    supersedes: Annotated[int, Field(ge=1, le=2**62)] | None = None
+    reason: Annotated[str, Field(max_length=200)] = ""
+
+
+class NewSet(Value):
+    """A fresh set of readings: of one moment, after `last_current_a` ended at `rest_since` (None: not known)."""
+
+    purpose: Purpose = "probe"
+    rest_since: AwareDatetime | None = None
+    last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    meter: Meter | None = None
+
+
+class NewCharge(Value):
+    """Start charging one group to the level target."""
+
+    group: GroupNumber
+    target: Target = "full"
+    current_a: PositiveAmps | None = None
+
+
+class ChargeOutcome(Value):
+    """How a charge ended, with the group's voltage read afterwards, and what the charger counted where it tells."""
+
+    outcome: Literal["finished", "stopped"]
+    volts: Annotated[float, Field(ge=-10, le=10)]
+    counted_ah: Annotated[float, Field(ge=0, le=10_000)] | None = None
+
+
+class NewSignOff(Value):
+    """Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same."""
+
+    by: Person
+    reason: Annotated[str, Field(max_length=400)] = ""
+
+
+class IntakeFact(Value):
+    """An intake with its time."""
+
+    at: datetime
+    intake: Intake
+
+
+class SafetyFact(Value):
+    """A safety screen with its time."""
+
+    at: datetime
+    safety: Safety
+
+
+class ReleaseFact(Value):
+    """A release with its time."""
+
+    at: datetime
+    release: Release
+
+
+class StageFact(Value):
+    """The technician moved the job to a stage."""
+
+    at: datetime
+    stage: Stage
+
+
+class SetFact(Value):
+    """A set of readings of one moment with one meter."""
+
+    id: int
+    purpose: Purpose
+    opened_at: datetime
+    rest_since: datetime | None
+    last_current_a: float
+    meter: Meter
+
+
+class ReadingFact(Value):
+    """A reading as stored. `volts` None: could not be reached."""
+
+    id: int
+    set_id: int
+    at: datetime
+    point: Point
+    volts: float | None
+    supersedes: int | None
+    reason: str
+
+
+class ChargeEnd(Value):
+    """The end of a charge."""
+
+    at: datetime
+    outcome: ChargeOutcome
+
+
+class ChargeFact(Value):
+    """A charge of one group, with the forecast made when it began."""
+
+    id: int
+    started_at: datetime
+    group: GroupNumber
+    target: Target
+    start_v: float
+    target_v: PositiveVolts
+    current_a: float
+    cutoff_a: float
+    forecast_s: float
+    forecast_low_s: float
+    forecast_high_s: float
+    forecast_ah: float
+    look_again_s: list[float]
+    end: ChargeEnd | None
+
+
+class SignOffFact(Value):
+    """The sign-off: inputs and results frozen as they were, with the program that computed them."""
+
+    at: datetime
+    by: str
+    reason: str
+    program_version: str
+    inputs: dict[str, Any]
+    results: dict[str, Any]
+
+
+class JobFacts(Value):
+    """Every fact of one job, each list in the order in which it was recorded."""
+
+    id: int
+    uid: str
+    opened_at: datetime
+    intakes: list[IntakeFact]
+    safety: list[SafetyFact] = []
+    releases: list[ReleaseFact] = []
+    stages: list[StageFact] = []
+    sets: list[SetFact] = []
+    readings: list[ReadingFact] = []
+    charges: list[ChargeFact] = []
+    sign_off: SignOffFact | None = None
+
+    @property
+    def intake(self) -> Intake:
+        """The intake that holds now."""
+        return self.intakes[-1].intake
+
+    @property
+    def quarantine(self) -> list[Hazard]:
+        """Hazards found by the last safety screen and not released since."""
+        if not self.safety:
+            return []
+        last = self.safety[-1]
+        released = any(r.at >= last.at for r in self.releases)
+        return [] if released else last.safety.found
+
+    def last_set(self, purpose: Purpose) -> SetFact | None:
+        """The set of that purpose opened last."""
+        return next((s for s in reversed(self.sets) if s.purpose == purpose), None)
+
+    def standing(self, set_id: int) -> list[ReadingFact]:
+        """The readings of a set that no later one supersedes."""
+        replaced = {r.supersedes for r in self.readings if r.supersedes is not None}
+        return [r for r in self.readings if r.set_id == set_id and r.id not in replaced]

@@ -1,0 +1,39 @@
+"""What is believed of group voltages and of faults before a reading is taken; the penalties of the comparison."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from saldatura.core.chemistry import Window
+from saldatura.core.reconcile.fit import Edge, Fit
+
+# Most groups of a pack hang together; some have drifted anywhere in the window; few are reversed; none is above full.
+SIBLING_SIGMA_V = 0.03
+P_SIBLING, P_DRIFTED, P_REVERSED, P_ABOVE_FULL = 0.75, 0.23, 0.02, 1e-7
+
+P_WRONG_READING = 0.01
+P_PACK_DIFFERS = 0.03
+
+
+def log_belief(window: Window, fit: Fit) -> float:
+    """Log density of the fitted spans under the beliefs above; a sum of k groups is judged by its mean."""
+    if not fit.spans:
+        return 0.0
+    counts = np.array([b - a for a, b in fit.spans], dtype=float)
+    means = fit.volts / counts
+    centre = _plumb(means, fit.spans)
+    top = window.full_v + 0.10 + window.full_v * 0.01
+    sibling = (
+        P_SIBLING * np.exp(-0.5 * ((means - centre) / SIBLING_SIGMA_V) ** 2) / (SIBLING_SIGMA_V * np.sqrt(2 * np.pi))
+    )
+    drifted = np.where((means >= -0.02) & (means <= top), P_DRIFTED / top, 0.0)
+    reversed_ = np.where((means < 0) & (means >= -top), P_REVERSED / top, 0.0)
+    beyond = P_ABOVE_FULL / 100
+    # Groups cannot be siblings of one another above full: nothing but a reading puts them there.
+    sibling = np.where(means > top, 0.0, sibling)
+    return float(np.sum(np.log(sibling + drifted + reversed_ + beyond) - np.log(counts)))
+
+
+def _plumb(means: np.ndarray, spans: Sequence[Edge]) -> float:
+    singles = [m for m, (a, b) in zip(means, spans, strict=True) if b - a == 1]
+    return float(np.median(singles if singles else means))

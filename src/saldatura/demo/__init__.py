@@ -1,0 +1,1 @@
+"""The demo scenario: a wine growers' cooperative's repair bench. Everything in it is invented."""

@@ -1,0 +1,1 @@
+"""Readers and writers of files, one format a module."""

@@ -1,0 +1,64 @@
+"""A whole job as one JSON document: every fact, a format version, and a checksum that finds damage."""
+
+import hashlib
+import json
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from saldatura import __version__
+from saldatura.core.errors import field_lines
+from saldatura.core.job import JobFacts
+
+FORMAT = "saldatura-job"
+VERSION = 1
+
+
+class JobFileError(ValueError):
+    """The document is no job file, is damaged, or is of a newer program; the message says which."""
+
+
+class JobFile(BaseModel):
+    """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, UTF-8)."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    format: Literal["saldatura-job"]
+    version: int
+    program_version: str
+    exported_at: datetime
+    sha256: str
+    job: dict[str, Any]
+
+
+def write(facts: JobFacts, at: datetime) -> JobFile:
+    """The job as a document."""
+    job = facts.model_dump(mode="json")
+    return JobFile(
+        format=FORMAT, version=VERSION, program_version=__version__, exported_at=at, sha256=_digest(job), job=job
+    )
+
+
+def parse(document: Any) -> JobFacts:
+    """The facts in a document. Raises JobFileError with one clear line."""
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise JobFileError("this is not a Saldatura job file; choose a file that Hand over exported")
+    version = document.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise JobFileError(
+            f"the job file has version {version} and this program reads up to {VERSION}; import it with a newer Saldatura"
+        )
+    try:
+        held = JobFile.model_validate(document)
+        if held.sha256 != _digest(held.job):
+            raise JobFileError("the job file is damaged: its checksum does not match; export it again")
+        return JobFacts.model_validate(held.job)
+    except ValidationError as error:
+        field, message = field_lines(error.errors())[0]
+        raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
+
+
+def _digest(job: dict[str, Any]) -> str:
+    canonical = json.dumps(job, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.sha256(canonical.encode()).hexdigest()

@@ -1,0 +1,128 @@
+"""Reading sets and readings, and the meter they are taken with."""
+
+import sqlite3
+from datetime import datetime
+
+from saldatura.core.job import NewReading, NewSet, Purpose, ReadingFact, SetFact
+from saldatura.core.quantities import GroupPoint, Meter, PackPoint, Point, SpanPoint, TapPoint
+from saldatura.records.clock import from_text, to_text
+
+
+def current_meter(db: sqlite3.Connection) -> Meter:
+    """The meter entered last, or the default one."""
+    row = db.execute("SELECT * FROM meter ORDER BY id DESC LIMIT 1").fetchone()
+    return _meter(row) if row else Meter()
+
+
+def add_meter(db: sqlite3.Connection, meter: Meter, at: datetime) -> None:
+    """Record which meter is in use from now on."""
+    db.execute(
+        "INSERT INTO meter (at, percent, digits, resolution_v) VALUES (?, ?, ?, ?)",
+        (to_text(at), meter.percent, meter.digits, meter.resolution_v),
+    )
+
+
+def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime) -> int:
+    """Open a set of readings; its id."""
+    meter = new.meter or current_meter(db)
+    set_id = db.execute(
+        "INSERT INTO reading_set (job_id, purpose, opened_at, rest_since, last_current_a, percent, digits, resolution_v)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            job_id,
+            new.purpose,
+            to_text(at),
+            to_text(new.rest_since) if new.rest_since else None,
+            new.last_current_a,
+            meter.percent,
+            meter.digits,
+            meter.resolution_v,
+        ),
+    ).lastrowid
+    assert set_id is not None
+    return set_id
+
+
+def last_set_id(db: sqlite3.Connection, job_id: int, purpose: Purpose) -> int | None:
+    """The set of that purpose opened last."""
+    row = db.execute(
+        "SELECT max(id) AS id FROM reading_set WHERE job_id = ? AND purpose = ?", (job_id, purpose)
+    ).fetchone()
+    return None if row["id"] is None else int(row["id"])
+
+
+def add_reading(db: sqlite3.Connection, job_id: int, set_id: int, new: NewReading, at: datetime) -> int:
+    """Store a reading; its id. The same `key` again stores nothing and gives the first one's id."""
+    known = db.execute("SELECT id FROM reading WHERE job_id = ? AND key = ?", (job_id, new.key)).fetchone()
+    if known is not None:
+        return int(known["id"])
+    from_tap, to_tap = _columns(new.point)
+    reading_id = db.execute(
+        "INSERT INTO reading (job_id, set_id, at, kind, from_tap, to_tap, volts, supersedes, reason, key)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            job_id,
+            set_id,
+            to_text(at),
+            new.point.kind,
+            from_tap,
+            to_tap,
+            new.volts,
+            new.supersedes,
+            new.reason,
+            new.key,
+        ),
+    ).lastrowid
+    assert reading_id is not None
+    return reading_id
+
+
+def set_fact(row: sqlite3.Row) -> SetFact:
+    """A row of reading_set as a fact."""
+    return SetFact(
+        id=row["id"],
+        purpose=row["purpose"],
+        opened_at=from_text(row["opened_at"]),
+        rest_since=from_text(row["rest_since"]) if row["rest_since"] else None,
+        last_current_a=row["last_current_a"],
+        meter=_meter(row),
+    )
+
+
+def reading_fact(row: sqlite3.Row) -> ReadingFact:
+    """A row of reading as a fact."""
+    return ReadingFact(
+        id=row["id"],
+        set_id=row["set_id"],
+        at=from_text(row["at"]),
+        point=_point(row),
+        volts=row["volts"],
+        supersedes=row["supersedes"],
+        reason=row["reason"],
+    )
+
+
+def _meter(row: sqlite3.Row) -> Meter:
+    return Meter(percent=row["percent"], digits=row["digits"], resolution_v=row["resolution_v"])
+
+
+def _columns(point: Point) -> tuple[int | None, int | None]:
+    match point:
+        case TapPoint(tap=tap):
+            return 0, tap
+        case GroupPoint(group=group):
+            return group - 1, group
+        case SpanPoint(from_tap=from_tap, to_tap=to_tap):
+            return from_tap, to_tap
+    return None, None
+
+
+def _point(row: sqlite3.Row) -> Point:
+    match row["kind"]:
+        case "tap":
+            return TapPoint(tap=row["to_tap"])
+        case "group":
+            return GroupPoint(group=row["to_tap"])
+        case "span":
+            return SpanPoint(from_tap=row["from_tap"], to_tap=row["to_tap"])
+    return PackPoint()

@@ -1,0 +1,55 @@
+"""Running the application: address, logs, the line that says where it is."""
+
+import ipaddress
+import logging
+import socket
+
+import uvicorn
+
+from saldatura.api.app import create_app, static_folder
+from saldatura.bench import Bench
+
+
+class AddressError(ValueError):
+    """The host or port cannot be used; the message says why."""
+
+
+def check_host(host: str) -> None:
+    """Refuse anything but the loopback. Raises AddressError."""
+    try:
+        loopback = host == "localhost" or ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        loopback = False
+    if not loopback:
+        raise AddressError(
+            f"--host {host}: only the loopback (127.0.0.1) is served for now, since there is no sign-in yet and anyone on "
+            "the network could read customers' jobs"
+        )
+
+
+def bind(host: str, port: int) -> socket.socket:
+    """A listening socket. Raises AddressError when the port is taken."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    sock = socket.socket(family, socket.SOCK_STREAM)
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        sock.bind((host, port))
+    except OSError as error:
+        raise AddressError(
+            f"port {port} on {host} cannot be used ({error.strerror}); choose another with --port"
+        ) from error
+    return sock
+
+
+def run(bench: Bench, host: str, port: int) -> None:
+    """Serve until stopped, having printed the address."""
+    check_host(host)
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(message)s", datefmt="%H:%M:%S")
+    static = static_folder()
+    if not (static / "index.html").exists():
+        raise AddressError("the front end is not built; run `make setup build`, or `make demo`, which does it all")
+    sock = bind(host, port)
+    name = f"[{host}]" if ":" in host else host
+    print(f"Saldatura is at http://{name}:{sock.getsockname()[1]}/  (Ctrl+C stops it)", flush=True)
+    config = uvicorn.Config(create_app(bench, static), log_level="warning", access_log=False)
+    uvicorn.Server(config).run(sockets=[sock])
