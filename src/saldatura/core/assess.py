@@ -7,7 +7,7 @@ from pydantic import TypeAdapter
 
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
-from saldatura.core.job import ChargeFact, JobFacts, Purpose, Scheme, SetFact, Stage
+from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, Purpose, Scheme, SetFact, Stage
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import PositiveAmps, Reading, Value
@@ -58,7 +58,7 @@ class Compared(Value):
 
 
 class Assessment(Value):
-    """The conclusions on a job at a moment."""
+    """The conclusions on a job at a moment. `blank_runs` are the runs before the first reading."""
 
     stage: Stage
     quarantine: list[Instruction]
@@ -70,6 +70,7 @@ class Assessment(Value):
     proof: Proof | None
     waiting: list[Waiting]
     compared: list[Compared]
+    blank_runs: dict[Scheme, list[RunPoint]]
 
 
 class JobView(Value):
@@ -103,6 +104,7 @@ def assess(facts: JobFacts, now: datetime) -> Assessment:
         proof=proof_of(facts, proving, now),
         waiting=waiting_of(facts, now),
         compared=[c for run in facts.charges if (c := compare(run)) is not None],
+        blank_runs={scheme: run_points(intake.pack, scheme, [], None, []) for scheme in SCHEMES},
     )
 
 
@@ -128,14 +130,13 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
     judged = verdict_on(
         VerdictRequest(pack=intake.pack, meter=of.meter, readings=readings, symptoms=intake.symptoms), solved
     )
-    schemes: tuple[Scheme, ...] = ("taps", "groups")
     return Assessed(
         set=of,
         reading_ids=[r.id for r in standing],
         readings=readings,
         reconciled=solved,
         verdict=judged,
-        runs={s: run_points(intake.pack, s, judged.groups, judged.plumb_v, every) for s in schemes},
+        runs={s: run_points(intake.pack, s, judged.groups, judged.plumb_v, every) for s in SCHEMES},
     )
 
 

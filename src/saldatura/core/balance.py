@@ -5,6 +5,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS, Array, Curve, curves_for, soc_from_rest
 from saldatura.core.quantities import (
     MAX_SERIES,
@@ -147,7 +148,7 @@ def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: 
     window = WINDOWS[request.chemistry]
     sag = 0.0
     if request.load_a is not None:
-        resistance = request.resistance_ohm or window.resistance_ohm_ah[1] / request.rated_ah
+        resistance = request.resistance_ohm or usual_resistance_ohm(request.chemistry, request.rated_ah)
         sag = request.load_a * resistance
     loaded = request.load_a is not None
     after, pack_v = [], []

@@ -15,7 +15,7 @@ SLOW_PER_FAST = 1.0
 
 def usual_resistance_ohm(chemistry: ChemistryKey, capacity_ah: float) -> float:
     """10 s DC resistance in ohm of a group of this chemistry and capacity in Ah, where none was measured."""
-    return WINDOWS[chemistry].resistance_ohm_ah[1] / capacity_ah
+    return WINDOWS[chemistry].resistance_ohm_ah.usual / capacity_ah
 
 
 def rest_error_v(current_a: float, resistance_ohm: float, rest_s: float) -> float:

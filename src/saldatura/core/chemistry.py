@@ -17,11 +17,18 @@ Array = NDArray[np.float64]
 THERMAL_VOLTAGE_25C_V = 8.314462618 * 298.15 / 96485.33212
 
 
+class ResistanceRange(Value):
+    """10 s DC resistance × capacity of a cell, Ω·Ah: of a strong, a usual and a weak one."""
+
+    low: float
+    usual: float
+    high: float
+
+
 class Window(Value):
     """The voltages of one cell of a chemistry, and the figures that scale with its capacity.
 
     `full_v` of nickel chemistries is only where a rested full cell lies: their charge ends on −ΔV, not on a voltage.
-    `resistance_ohm_ah` is (low, usual, high) 10 s DC resistance × capacity.
     """
 
     key: ChemistryKey
@@ -35,9 +42,13 @@ class Window(Value):
     rest_floor_v: float
     precharge_below_v: float
     charge_normally_from_v: float
-    resistance_ohm_ah: tuple[float, float, float]
+    resistance_ohm_ah: ResistanceRange
     curve_sigma_v: float
     curves: tuple[str, ...]
+
+
+_CYLINDRICAL_R = ResistanceRange(low=0.04, usual=0.08, high=0.20)
+_POUCH_R = ResistanceRange(low=0.01, usual=0.02, high=0.06)
 
 
 def _lithium(
@@ -45,7 +56,7 @@ def _lithium(
     name: str,
     volts: tuple[float, float, float, float, float, float],
     curves: tuple[str, ...],
-    resistance: tuple[float, float, float] = (0.04, 0.08, 0.20),
+    resistance: ResistanceRange = _CYLINDRICAL_R,
     precharge: tuple[float, float] = (3.0, 2.5),
     curve_sigma_v: float = 0.010,
 ) -> Window:
@@ -81,14 +92,13 @@ def _nickel(key: ChemistryKey, name: str, curve: str) -> Window:
         rest_floor_v=0.0,
         precharge_below_v=0.9,
         charge_normally_from_v=0.0,
-        resistance_ohm_ah=(0.02, 0.05, 0.10),
+        resistance_ohm_ah=ResistanceRange(low=0.02, usual=0.05, high=0.10),
         curve_sigma_v=0.030,
         curves=(curve,),
     )
 
 
 _OXIDE = (4.20, 3.65, 3.0, 2.5, 3.80, 1.5)
-_POUCH_R = (0.01, 0.02, 0.06)
 
 WINDOWS: dict[ChemistryKey, Window] = {
     w.key: w
@@ -119,7 +129,14 @@ WINDOWS: dict[ChemistryKey, Window] = {
             _POUCH_R,
             (3.3, 3.0),
         ),
-        _lithium("lfp", "iron phosphate", (3.60, 3.25, 2.5, 2.0, 3.30, 1.0), ("lfp_prada2013",), precharge=(2.5, 2.0)),
+        _lithium(
+            "lfp",
+            "iron phosphate",
+            (3.60, 3.25, 2.5, 2.0, 3.30, 1.0),
+            ("lfp_prada2013",),
+            precharge=(2.5, 2.0),
+            curve_sigma_v=0.015,
+        ),
         _nickel("nimh", "nickel-metal hydride", "nernst_nimh"),
         _nickel("nicd", "nickel-cadmium", "nernst_nicd"),
     )
@@ -253,8 +270,9 @@ class SocEstimate(Value):
     tells: bool
 
 
+# The flat chemistry's charge and discharge branches lie some 30 mV apart, which its 15 mV of curve doubt stands for.
 # Wider than this and a figure for the charge would mislead: the screen says "cannot tell from voltage".
-WIDEST_USEFUL_SOC = 0.30
+WIDEST_USEFUL_SOC = 0.40
 
 
 def soc_from_rest(key: ChemistryKey, rest_v: float, sigma_v: float) -> SocEstimate:

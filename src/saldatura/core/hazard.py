@@ -34,7 +34,8 @@ def hazard(request: HazardRequest) -> Hazard:
     window = WINDOWS[pack.chemistry]
     nominal = window.nominal_v * pack.series
     highest = window.full_v * pack.series
-    strong, _, weak = (rho / pack.rated_ah for rho in window.resistance_ohm_ah)
+    strong = window.resistance_ohm_ah.low / pack.rated_ah
+    weak = window.resistance_ohm_ah.high / pack.rated_ah
     most = highest / (pack.series * (strong + LINK_OHM))
     least = highest / (pack.series * (weak + LINK_OHM))
     refused = None

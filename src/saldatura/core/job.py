@@ -13,6 +13,7 @@ Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
 STAGES: tuple[Stage, ...] = ("take_in", "probe", "judge", "level", "prove", "hand_over")
 Purpose = Literal["probe", "prove"]
 Scheme = Literal["taps", "groups"]
+SCHEMES: tuple[Scheme, ...] = ("taps", "groups")
 Hazard = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 HAZARDS: tuple[Hazard, ...] = ("swollen", "leaking", "hot", "wet", "crushed", "smell")
 

@@ -101,6 +101,8 @@ def verdict_on(request: VerdictRequest, solved: Reconciled) -> Verdict:
     """The same from readings that are reconciled already."""
     window = WINDOWS[request.pack.chemistry]
     groups = hang(request.pack, request.meter, solved)
+    if any(f.kind != "undetermined" for f in solved.findings):
+        groups = [_doubted(g) for g in groups]
     plumb = _plumb(groups, window)
     balanced = _balance(request, groups)
     case = _Case(request, solved, window, groups, plumb, balanced)
@@ -162,6 +164,12 @@ def hang(pack: Pack, meter: Meter, solved: Reconciled) -> list[HangingGroup]:
     return hanging
 
 
+def _doubted(group: HangingGroup) -> HangingGroup:
+    # While readings contradict each other no group is called bad: what hangs out of line is in doubt.
+    known = group.state in ("level", "unread", "in_doubt")
+    return group if known else group.model_copy(update={"state": "in_doubt"})
+
+
 class _Case:
     """Everything the rules look at."""
 
@@ -206,6 +214,7 @@ def _inconsistent(case: _Case) -> _Ruling | None:
     above = [
         f"Group {g.group} would hold {g.volts:.2f} V, more than any {case.window.name} cell can."
         for g in case.having("in_doubt")
+        if g.volts is not None and g.volts > case.window.full_v
     ]
     if not case.doubts and not above:
         return None

@@ -1,8 +1,193 @@
-"""The sheet that goes back with the pack, as PDF."""
+"""The sheet that goes back with the pack, as PDF: what came, what was done, what holds now."""
 
-from saldatura.core.assess import JobView
+import io
+from collections.abc import Iterable
+from datetime import datetime
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from reportlab.lib.colors import HexColor
+from reportlab.lib.enums import TA_RIGHT
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from saldatura.core.assess import Assessment, JobView
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.words import SYMPTOMS
+from saldatura.formats.stack_drawing import stack_drawing
+
+INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#D6D0C3")
+
+
+@cache
+def _fonts() -> tuple[str, str]:
+    folder = files("saldatura.formats") / "fonts"
+    for weight in ("Regular", "Bold"):
+        data = io.BytesIO((folder / f"AtkinsonHyperlegibleNext-{weight}.ttf").read_bytes())
+        pdfmetrics.registerFont(TTFont(f"Atkinson-{weight}", data))
+    return "Atkinson-Regular", "Atkinson-Bold"
 
 
 def render(view: JobView) -> bytes:
-    """The sheet of a job."""
-    return str(view.facts.id).encode()
+    """The sheet of a job as PDF bytes; a signed job's from its frozen results, an unsigned one's marked as a draft."""
+    regular, bold = _fonts()
+    facts = view.facts
+    signed = facts.sign_off
+    results = Assessment.model_validate(signed.results) if signed else view.assessment
+    body = ParagraphStyle("body", fontName=regular, fontSize=9.5, leading=12.5, textColor=INK)
+    styles = {
+        "body": body,
+        "right": ParagraphStyle("right", parent=body, alignment=TA_RIGHT),
+        "muted": ParagraphStyle("muted", parent=body, textColor=MUTED, fontSize=8.5, leading=11),
+        "h1": ParagraphStyle("h1", parent=body, fontName=bold, fontSize=19, leading=23),
+        "h2": ParagraphStyle("h2", parent=body, fontName=bold, fontSize=11.5, leading=15, spaceBefore=9, spaceAfter=3),
+    }
+    story: list[Any] = [*_head(view, styles), *_figures(view, results, styles), *_done(results, styles)]
+    story += [*_proof(results, styles), *_signed(view, styles)]
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        leftMargin=18 * mm,
+        rightMargin=18 * mm,
+        topMargin=15 * mm,
+        bottomMargin=14 * mm,
+        title=f"Job {facts.id:04d}, {facts.intake.pack_name}",
+        author="Saldatura",
+    )
+    document.build(story, onFirstPage=_margin(view), onLaterPages=_margin(view))
+    return out.getvalue()
+
+
+def _text(words: str) -> str:
+    return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def _date(at: datetime) -> str:
+    return at.astimezone().strftime("%Y-%m-%d %H:%M")
+
+
+def _head(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    facts = view.facts
+    intake, pack = facts.intake, facts.intake.pack
+    hazard = view.assessment.hazard
+    yield Paragraph(_text(intake.pack_name), styles["h1"])
+    build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah, {hazard.energy_wh:.0f} Wh"
+    saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
+    rows = [
+        ("Job", f"{facts.id:04d}", "Customer", intake.customer),
+        ("Taken in", _date(facts.opened_at), "Serial or tag", intake.serial or "none"),
+        ("Build", build, "Customer saw", saw + (f". “{intake.note}”" if intake.note else "")),
+    ]
+    cells = [
+        [Paragraph(_text(cell), styles["muted" if i % 2 == 0 else "body"]) for i, cell in enumerate(row)]
+        for row in rows
+    ]
+    table = Table(cells, colWidths=[19 * mm, 66 * mm, 25 * mm, 64 * mm])
+    table.setStyle(_ruled())
+    yield Spacer(1, 3 * mm)
+    yield table
+
+
+def _ruled() -> TableStyle:
+    return TableStyle(
+        [
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("LINEABOVE", (0, 0), (-1, 0), 0.8, INK),
+            ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE),
+            ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ("TOPPADDING", (0, 0), (-1, -1), 2.5),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 3.5),
+        ]
+    )
+
+
+def _figures(view: JobView, results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    regular, bold = _fonts()
+    window = WINDOWS[view.facts.intake.pack.chemistry]
+    came = results.before or results.probe
+    goes = results.prove if results.prove and results.prove.readings else None
+    titles, drawings = [], []
+    for title, assessed in (("As it came", came), ("As it goes", goes)):
+        when = _date(assessed.set.opened_at) if assessed else "not read"
+        titles.append(Paragraph(f"{title}, {when}", styles["h2"]))
+        groups = assessed.verdict.groups if assessed else []
+        plumb = assessed.verdict.plumb_v if assessed else None
+        drawings.append(stack_drawing(groups, plumb, window, 82 * mm, regular, bold) if groups else "")
+    table = Table([titles, drawings], colWidths=[87 * mm, 87 * mm])
+    table.setStyle(TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "TOP")]))
+    yield table
+    if came:
+        verdict = came.verdict
+        said = [verdict.headline + ".", *verdict.reasons[:4], verdict.charger, verdict.tool, verdict.cost]
+        yield Paragraph(_text(" ".join(s for s in said if s)), styles["body"])
+
+
+def _done(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    if not results.compared:
+        return
+    yield Paragraph("What was done", styles["h2"])
+    for charge in results.compared:
+        yield Paragraph(_text(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
+
+
+def _proof(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    yield Paragraph("Proof", styles["h2"])
+    if results.proof is None:
+        yield Paragraph("Not proved.", styles["body"])
+        return
+    word = {"pass": "holds", "fail": "FAILS", "not_yet": "not yet"}
+    rows = [
+        [
+            Paragraph(_text(c.label), styles["body"]),
+            Paragraph(word[c.result], styles["body"]),
+            Paragraph(_text(c.because), styles["muted"]),
+        ]
+        for c in results.proof.checks
+    ]
+    table = Table(rows, colWidths=[46 * mm, 18 * mm, 110 * mm])
+    table.setStyle(_ruled())
+    yield table
+
+
+def _signed(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    signed = view.facts.sign_off
+    yield Spacer(1, 4 * mm)
+    if signed is None:
+        yield Paragraph("<b>Draft: not signed.</b>", styles["body"])
+    else:
+        yield Paragraph(
+            f"Signed by <b>{_text(signed.by)}</b>, {_date(signed.at)}, computed by Saldatura {signed.program_version}.",
+            styles["body"],
+        )
+        if signed.reason:
+            yield Paragraph(f"Handed back without a pass because: {_text(signed.reason)}", styles["body"])
+    yield Spacer(1, 1.5 * mm)
+    yield Paragraph(
+        "Local codes, the cell maker's data sheet, and carriage and waste rules go before anything on this sheet.",
+        styles["muted"],
+    )
+
+
+def _margin(view: JobView) -> Any:
+    regular, bold = _fonts()
+
+    def draw(canvas: Any, document: Any) -> None:
+        canvas.saveState()
+        canvas.setFont(regular, 8)
+        canvas.setFillColor(MUTED)
+        canvas.drawString(18 * mm, 8 * mm, f"Saldatura · job {view.facts.id:04d} · page {document.page}")
+        if view.facts.sign_off is None:
+            canvas.setFont(bold, 64)
+            canvas.setFillColor(HexColor("#EFE9DC"))
+            canvas.translate(A4[0] / 2, A4[1] / 2)
+            canvas.rotate(52)
+            canvas.drawCentredString(0, 0, "DRAFT")
+        canvas.restoreState()
+
+    return draw

@@ -48,7 +48,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/chemistries": {
+    "/api/terms": {
         parameters: {
             query?: never;
             header?: never;
@@ -56,10 +56,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Chemistries
-         * @description The chemistries.
+         * Terms
+         * @description The words and windows that every screen shares.
          */
-        get: operations["chemistries_api_chemistries_get"];
+        get: operations["terms_api_terms_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -601,7 +601,7 @@ export interface components {
         };
         /**
          * Assessment
-         * @description The conclusions on a job at a moment.
+         * @description The conclusions on a job at a moment. `blank_runs` are the runs before the first reading.
          */
         Assessment: {
             /**
@@ -622,6 +622,10 @@ export interface components {
             waiting: components["schemas"]["Waiting"][];
             /** Compared */
             compared: components["schemas"]["Compared"][];
+            /** Blank Runs */
+            blank_runs: {
+                [key: string]: components["schemas"]["RunPoint"][];
+            };
         };
         /**
          * Balance
@@ -825,18 +829,6 @@ export interface components {
             because: string;
         };
         /**
-         * Chemistries
-         * @description Every chemistry with its window, and where its curves come from.
-         */
-        Chemistries: {
-            /** Windows */
-            windows: components["schemas"]["Window"][];
-            /** Sources */
-            sources: {
-                [key: string]: string;
-            };
-        };
-        /**
          * Compared
          * @description A finished charge against its forecast. `within` says whether it ended inside the range.
          */
@@ -930,6 +922,8 @@ export interface components {
         /**
          * GroupVolts
          * @description A group's voltage with its standard uncertainty; both None where it is not determined.
+         *
+         *     `from_readings` are the indices of the readings that it was computed from.
          */
         GroupVolts: {
             /** Group */
@@ -940,6 +934,8 @@ export interface components {
             sigma_v: number | null;
             /** Determined */
             determined: boolean;
+            /** From Readings */
+            from_readings: number[];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1559,11 +1555,14 @@ export interface components {
          * Reconciled
          * @description Group voltages, what is known only as a sum, residual of each reading (V), findings, and the next reading.
          *
+         *     `taps_v[k]` is tap k against tap 0, None where it is not connected to it by readings.
          *     `sum_check` is None until every group is determined without the terminals and the terminals are read.
          */
         Reconciled: {
             /** Groups */
             groups: components["schemas"]["GroupVolts"][];
+            /** Taps V */
+            taps_v: (number | null)[];
             /** Sums */
             sums: components["schemas"]["KnownSum"][];
             /** Residuals V */
@@ -1605,6 +1604,18 @@ export interface components {
              */
             at: string;
             release: components["schemas"]["Release"];
+        };
+        /**
+         * ResistanceRange
+         * @description 10 s DC resistance × capacity of a cell, Ω·Ah: of a strong, a usual and a weak one.
+         */
+        ResistanceRange: {
+            /** Low */
+            low: number;
+            /** Usual */
+            usual: number;
+            /** High */
+            high: number;
         };
         /**
          * RestedGroup
@@ -1675,6 +1686,19 @@ export interface components {
              */
             at: string;
             safety: components["schemas"]["Safety"];
+        };
+        /**
+         * SafetyQuestion
+         * @description A question of the safety screen.
+         */
+        SafetyQuestion: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
+            /** Question */
+            question: string;
         };
         /**
          * SetFact
@@ -1773,6 +1797,19 @@ export interface components {
             stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
         };
         /**
+         * StageName
+         * @description A stage of the work.
+         */
+        StageName: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
+            /** Name */
+            name: string;
+        };
+        /**
          * Stop
          * @description The group that stops charging or discharging, after how much charge, and the pack's voltage then.
          */
@@ -1801,6 +1838,19 @@ export interface components {
             agrees: boolean;
         };
         /**
+         * SymptomWords
+         * @description A symptom as customers say it.
+         */
+        SymptomWords: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only";
+            /** Words */
+            words: string;
+        };
+        /**
          * TapPoint
          * @description A place to measure: tap `tap` against tap 0.
          */
@@ -1827,6 +1877,24 @@ export interface components {
             tap: number;
             /** Volts */
             volts: number;
+        };
+        /**
+         * Terms
+         * @description The product's fixed words: chemistries with their windows, symptoms, safety questions, stages.
+         */
+        Terms: {
+            /** Chemistries */
+            chemistries: components["schemas"]["Window"][];
+            /** Curve Sources */
+            curve_sources: {
+                [key: string]: string;
+            };
+            /** Symptoms */
+            symptoms: components["schemas"]["SymptomWords"][];
+            /** Safety */
+            safety: components["schemas"]["SafetyQuestion"][];
+            /** Stages */
+            stages: components["schemas"]["StageName"][];
         };
         /**
          * Undetermined
@@ -1961,7 +2029,6 @@ export interface components {
          * @description The voltages of one cell of a chemistry, and the figures that scale with its capacity.
          *
          *     `full_v` of nickel chemistries is only where a rested full cell lies: their charge ends on −ΔV, not on a voltage.
-         *     `resistance_ohm_ah` is (low, usual, high) 10 s DC resistance × capacity.
          */
         Window: {
             /**
@@ -1992,12 +2059,7 @@ export interface components {
             precharge_below_v: number;
             /** Charge Normally From V */
             charge_normally_from_v: number;
-            /** Resistance Ohm Ah */
-            resistance_ohm_ah: [
-                number,
-                number,
-                number
-            ];
+            resistance_ohm_ah: components["schemas"]["ResistanceRange"];
             /** Curve Sigma V */
             curve_sigma_v: number;
             /** Curves */
@@ -2102,7 +2164,7 @@ export interface operations {
             };
         };
     };
-    chemistries_api_chemistries_get: {
+    terms_api_terms_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -2117,7 +2179,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chemistries"];
+                    "application/json": components["schemas"]["Terms"];
                 };
             };
         };

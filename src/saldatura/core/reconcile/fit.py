@@ -35,11 +35,15 @@ def gain_sigma(meter: Meter) -> float:
 
 @dataclass(frozen=True)
 class Fit:
-    """`spans[i]` (lower tap, upper tap) lies at `volts[i]` with covariance `cov` (independent part only)."""
+    """`spans[i]` (lower tap, upper tap) lies at `volts[i]` with covariance `cov` (independent part only).
+
+    `weights[i, j]` is the share of reading j in span i.
+    """
 
     spans: tuple[Edge, ...]
     volts: Array
     cov: Array
+    weights: Array
     residuals: Array
     chi2: float
     redundancy: int
@@ -75,7 +79,7 @@ def fit(series: int, edges: Sequence[Edge], volts: Array, sigma_v: float) -> Fit
         spans.extend(itertools.pairwise(taps))
     if not spans:
         empty = np.zeros(0)
-        return Fit((), empty, np.zeros((0, 0)), empty, 0.0, 0, 0.0)
+        return Fit((), empty, np.zeros((0, 0)), np.zeros((0, 0)), empty, 0.0, 0, 0.0)
     low = np.array([s[0] for s in spans])
     high = np.array([s[1] for s in spans])
     ends = np.array(edges)
@@ -88,10 +92,11 @@ def fit(series: int, edges: Sequence[Edge], volts: Array, sigma_v: float) -> Fit
     design = np.where((low >= lo) & (high <= hi) & same, sign, 0.0)
     information = design.T @ design / sigma_v**2
     cov: Array = np.asarray(np.linalg.inv(information), dtype=np.float64)
-    estimate = cov @ (design.T @ volts) / sigma_v**2
+    weights: Array = cov @ design.T / sigma_v**2
+    estimate = weights @ volts
     residuals = volts - design @ estimate
     chi2 = float(residuals @ residuals / sigma_v**2)
     redundancy = len(volts) - len(spans)
     logdet = float(np.linalg.slogdet(information)[1])
     log_evidence = -0.5 * (chi2 + redundancy * np.log(2 * np.pi) + logdet) - len(volts) * float(np.log(sigma_v))
-    return Fit(tuple(spans), estimate, cov, residuals, chi2, redundancy, log_evidence)
+    return Fit(tuple(spans), estimate, cov, weights, residuals, chi2, redundancy, log_evidence)

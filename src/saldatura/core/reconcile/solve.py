@@ -44,12 +44,16 @@ class ReconcileRequest(Value):
 
 
 class GroupVolts(Value):
-    """A group's voltage with its standard uncertainty; both None where it is not determined."""
+    """A group's voltage with its standard uncertainty; both None where it is not determined.
+
+    `from_readings` are the indices of the readings that it was computed from.
+    """
 
     group: GroupNumber
     volts: float | None
     sigma_v: float | None
     determined: bool
+    from_readings: list[int]
 
 
 class KnownSum(Value):
@@ -104,10 +108,12 @@ class SumCheck(Value):
 class Reconciled(Value):
     """Group voltages, what is known only as a sum, residual of each reading (V), findings, and the next reading.
 
+    `taps_v[k]` is tap k against tap 0, None where it is not connected to it by readings.
     `sum_check` is None until every group is determined without the terminals and the terminals are read.
     """
 
     groups: list[GroupVolts]
+    taps_v: list[float | None]
     sums: list[KnownSum]
     residuals_v: list[float | None]
     findings: list[Finding]
@@ -140,13 +146,14 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
     residuals: list[float | None] = [None] * len(edges)
     for index, residual in zip(kept, best.residuals, strict=True):
         residuals[index] = round(float(residual), 6)
-    groups, sums = _spread(request, best)
+    groups, sums = _spread(request, best, kept)
     missing = [g.group for g in groups if not g.determined]
     findings: list[Finding] = list(found)
     if missing:
         findings.append(Undetermined(groups=missing, because=_because_missing(missing, sums)))
     return Reconciled(
         groups=groups,
+        taps_v=_taps(request.series, best),
         sums=sums,
         residuals_v=residuals,
         findings=findings,
@@ -247,22 +254,32 @@ def _explain(request: ReconcileRequest, suspect: _Suspect, confidence: float) ->
     return WrongReading(reading=suspect.index, confidence=round(confidence, 4), because=said)
 
 
-def _spread(request: ReconcileRequest, best: Fit) -> tuple[list[GroupVolts], list[KnownSum]]:
+def _spread(request: ReconcileRequest, best: Fit, kept: Sequence[int]) -> tuple[list[GroupVolts], list[KnownSum]]:
     gain = gain_sigma(request.meter)
     groups: dict[int, GroupVolts] = {}
     sums: list[KnownSum] = []
-    for (a, b), volts, variance in zip(best.spans, best.volts, np.diag(best.cov), strict=True):
+    for (a, b), volts, variance, row in zip(best.spans, best.volts, np.diag(best.cov), best.weights, strict=True):
         value = round(float(volts), 6)
         sigma = round(float(np.sqrt(variance + (volts * gain) ** 2)), 6)
         if b - a == 1:
-            groups[b] = GroupVolts(group=b, volts=value, sigma_v=sigma, determined=True)
+            used = [kept[j] for j, share in enumerate(row) if abs(share) > 1e-6]
+            groups[b] = GroupVolts(group=b, volts=value, sigma_v=sigma, determined=True, from_readings=used)
         else:
             sums.append(KnownSum(from_tap=a, to_tap=b, volts=value, sigma_v=sigma))
     every = [
-        groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False))
+        groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False, from_readings=[]))
         for k in range(1, request.series + 1)
     ]
     return every, sorted(sums, key=lambda s: s.from_tap)
+
+
+def _taps(series: int, best: Fit) -> list[float | None]:
+    taps: list[float | None] = [0.0] + [None] * series
+    for (a, b), volts in sorted(zip(best.spans, best.volts, strict=True), key=lambda item: item[0]):
+        below = taps[a]
+        if below is not None:
+            taps[b] = round(below + float(volts), 6)
+    return taps
 
 
 def _sum_check(

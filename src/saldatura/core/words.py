@@ -1,0 +1,35 @@
+"""The fixed words of the bench: symptoms as customers say them, safety questions, stage names."""
+
+from saldatura.core.job import Hazard, Stage
+from saldatura.core.verdict import Symptom
+
+SYMPTOMS: dict[Symptom, str] = {
+    "full_at_once": "charges to full at once",
+    "dies_under_load": "dies under load",
+    "short_run": "runs only a short while",
+    "cuts_out": "cuts out, then comes back",
+    "dead": "does nothing at all",
+    "charger_refuses": "charger will not start",
+    "fan_or_lamp_only": "light work only",
+    "stood_unused": "stood unused for months",
+    "was_dropped": "was dropped",
+    "got_wet": "got wet",
+}
+
+SAFETY: dict[Hazard, str] = {
+    "swollen": "Is the case or a cell swollen?",
+    "leaking": "Is anything leaking, or are there crystals?",
+    "hot": "Is it warmer than the room with nothing connected?",
+    "wet": "Is it wet, or was it under water?",
+    "crushed": "Is a cell crushed, dented or punctured?",
+    "smell": "Does it smell of solvent or burning?",
+}
+
+STAGES: dict[Stage, str] = {
+    "take_in": "Take in",
+    "probe": "Probe",
+    "judge": "Judge",
+    "level": "Level",
+    "prove": "Prove",
+    "hand_over": "Hand over",
+}

@@ -1,0 +1,56 @@
+"""A Saldatura of its own for browser work: started on demo or given data, with a headless Chromium beside it."""
+
+import contextlib
+import os
+import re
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+from playwright.sync_api import Browser, sync_playwright
+
+# Background networking and sandboxing off: the page asks for nothing outside, and neither may the browser.
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@contextlib.contextmanager
+def running(*command: str, data: Path | None = None) -> Iterator[str]:
+    """Start `saldatura COMMAND` on a free port; the address while it runs."""
+    env = {**os.environ, **({"SALDATURA_DATA": str(data)} if data else {})}
+    process = subprocess.Popen(
+        [sys.executable, "-m", "saldatura", *command, "--port", "0"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+        env=env,
+    )
+    try:
+        assert process.stdout is not None
+        line = process.stdout.readline()
+        found = re.search(r"http://\S+", line)
+        if not found:
+            raise RuntimeError(f"saldatura {' '.join(command)} did not start: {line}")
+        yield found.group().rstrip("/")
+    finally:
+        process.terminate()
+        process.wait(timeout=10)
+
+
+@contextlib.contextmanager
+def chromium() -> Iterator[Browser]:
+    """Debian's Chromium, headless."""
+    path = shutil.which("chromium") or "/usr/bin/chromium"
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=path, args=FLAGS)
+        yield browser
+        browser.close()

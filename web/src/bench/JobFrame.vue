@@ -1,0 +1,138 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router'
+import { Refusal } from '@/api/client'
+import { useJobQuery, useTermsQuery } from '@/api/queries'
+import { digitsOf, jobNumber } from '@/composables/format'
+import { provideFigure } from '@/composables/useFigure'
+import { provideJob } from '@/composables/useJob'
+import { useShortcuts } from '@/composables/useShortcuts'
+import StackFigure from '@/figures/StackFigure.vue'
+import WeldSeam from '@/figures/WeldSeam.vue'
+import { stagePath } from '@/router'
+import { wantsOf } from './wants'
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const { data: view, error } = useJobQuery(id)
+const { data: terms } = useTermsQuery()
+const figure = provideFigure()
+
+const job = computed(() => view.value!)
+provideJob(job)
+
+const intake = computed(() => job.value.facts.intakes.at(-1)!.intake)
+const window = computed(() => terms.value?.chemistries.find((c) => c.key === intake.value.pack.chemistry))
+const shown = computed(() => String(route.name))
+const seam = computed(() =>
+  (terms.value?.stages ?? []).map(({ key, name }) => ({
+    key,
+    name,
+    to: stagePath(id.value, key),
+    wants: wantsOf(job.value, key),
+  })),
+)
+// In Prove and after, the pane shows the proving set once it has a reading, with the first probing as faint marks.
+const assessed = computed(() => {
+  const a = job.value.assessment
+  const late = shown.value === 'prove' || shown.value === 'hand_over'
+  return late && a.prove && a.prove.readings.length > 0 ? a.prove : a.probe
+})
+const before = computed(() => (assessed.value?.set.purpose === 'prove' ? job.value.assessment.probe : job.value.assessment.before))
+const digits = computed(() => (assessed.value ? Math.min(digitsOf(assessed.value.set.meter.resolution_v), 3) : 2))
+
+useShortcuts(
+  ['take_in', 'probe', 'judge', 'level', 'prove', 'hand_over'].map((stage, i) => ({
+    key: String(i + 1),
+    alt: true,
+    does: `show ${stage.replace('_', ' ')}`,
+    run: () => void router.push(stagePath(id.value, stage)),
+  })),
+)
+</script>
+
+<template>
+  <div v-if="view && terms && window" class="frame">
+    <header class="ribbon">
+      <RouterLink to="/" class="name" :title="`${intake.pack_name}, ${intake.customer}: back to Today`">
+        <strong>{{ intake.pack_name }}</strong>
+        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · {{ Math.round(job.assessment.hazard.energy_wh) }} Wh · job {{ jobNumber(job.facts.id) }}</span>
+      </RouterLink>
+      <WeldSeam :stages="seam" :reached="job.assessment.stage" :shown="shown" class="seam" />
+    </header>
+    <section class="pack" aria-label="The pack">
+      <StackFigure
+        :series="intake.pack.series"
+        :window="window"
+        :digits="digits"
+        :assessed="assessed"
+        :before="before"
+        :lit="figure.lit.value"
+        :pickable="figure.pick.value !== null"
+        @pick="figure.pick.value?.($event)"
+      />
+    </section>
+    <RouterView :key="id" />
+  </div>
+  <main v-else-if="error" class="lost">
+    <h1>This job cannot be shown</h1>
+    <p class="error">{{ error instanceof Refusal ? error.message : 'The program failed at this.' }}</p>
+    <RouterLink to="/">Back to Today</RouterLink>
+  </main>
+  <main v-else class="lost" aria-busy="true"><p class="muted">Fetching the job</p></main>
+</template>
+
+<style scoped>
+.frame {
+  display: grid;
+  grid-template: var(--ribbon) minmax(0, 1fr) / var(--pack-pane) minmax(0, 1fr) var(--judge-pane);
+}
+
+.ribbon {
+  background: var(--paper);
+  border-bottom: 1px solid var(--ink);
+  display: grid;
+  grid-column: 1 / -1;
+  grid-template-columns: var(--pack-pane) minmax(0, 1fr);
+}
+
+.name {
+  align-content: center;
+  border-right: 1px solid var(--ink);
+  color: var(--ink);
+  display: grid;
+  overflow: hidden;
+  padding: 0 18px;
+  text-decoration: none;
+  white-space: nowrap;
+}
+
+.name strong,
+.name span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
+.name span {
+  font-size: 14px;
+}
+
+.seam {
+  padding: 0 20px 0 28px;
+}
+
+.pack {
+  background: var(--sheet);
+  border-right: 1px solid var(--rule);
+  min-height: 0;
+  padding: 10px 8px 0 10px;
+}
+
+.lost {
+  display: grid;
+  align-content: center;
+  gap: 16px;
+  justify-items: center;
+}
+</style>

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+import { useWaitingQuery } from '@/api/queries'
+import type { Schemas } from '@/api/client'
+import { timeLeft } from '@/composables/format'
+import { useNow } from '@/composables/useNow'
+import { sheetOpen } from '@/composables/useShortcuts'
+import TimeRing from '@/figures/TimeRing.vue'
+import { stagePath } from '@/router'
+
+const { data } = useWaitingQuery()
+const now = useNow()
+const shown = computed(() => (data.value ?? []).slice(0, 4))
+const more = computed(() => (data.value?.length ?? 0) - shown.value.length)
+
+const ms = (iso: string) => new Date(iso).getTime()
+const share = (w: Schemas['Waiting']) => (now.value - ms(w.since)) / Math.max(ms(w.done) - ms(w.since), 1)
+const left = (w: Schemas['Waiting']) => ms(w.done) - now.value
+function look(w: Schemas['Waiting']): string {
+  if (left(w) <= 0) return w.kind === 'charge' ? 'look now' : 'rested'
+  if (!w.look_again) return ''
+  const wait = ms(w.look_again) - now.value
+  return wait <= 0 ? 'look now' : `look in ${Math.max(1, Math.round(wait / 60000))} min`
+}
+const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge' ? 'level' : 'prove')
+</script>
+
+<template>
+  <footer class="rail" aria-label="Waiting">
+    <span v-if="!shown.length" class="item muted">Nothing is waiting.</span>
+    <RouterLink v-for="w in shown" :key="`${w.job_id}-${w.kind}-${w.group}`" :to="target(w)" class="item">
+      <TimeRing :done="share(w)" />
+      <span class="who"><strong>{{ w.pack_name }}</strong> {{ w.kind === 'charge' ? `group ${w.group}` : 'at rest' }}</span>
+      <span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span>
+      <span v-if="look(w)" class="look">{{ look(w) }}</span>
+    </RouterLink>
+    <span v-if="more > 0" class="item muted">and {{ more }} more</span>
+    <button type="button" class="item keys" @click="sheetOpen = true"><kbd>?</kbd> shortcuts</button>
+  </footer>
+</template>
+
+<style scoped>
+.rail {
+  background: var(--paper);
+  border-top: 1px solid var(--ink);
+  display: flex;
+  font-size: 15px;
+  overflow: hidden;
+}
+
+.item {
+  align-items: center;
+  border: 0;
+  border-right: 1px solid var(--rule);
+  color: var(--ink);
+  display: flex;
+  flex: 0 1 auto;
+  gap: 9px;
+  min-width: 0;
+  padding: 0 16px;
+  text-decoration: none;
+  white-space: nowrap;
+}
+
+.who {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
+.look {
+  color: var(--copper);
+  font-weight: 600;
+}
+
+.muted {
+  color: var(--muted);
+}
+
+.keys {
+  background: none;
+  border-left: 1px solid var(--rule);
+  border-right: 0;
+  color: var(--muted);
+  cursor: pointer;
+  flex: none;
+  font: inherit;
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,23 @@
+import { useDark, useStorage } from '@vueuse/core'
+
+interface Settings {
+  pedal: string
+  tone: boolean
+  speech: boolean
+  fahrenheit: boolean
+  technician: string
+}
+
+const settings = useStorage<Settings>('saldatura.settings', {
+  pedal: 'PageDown',
+  tone: true,
+  speech: false,
+  fahrenheit: false,
+  technician: '',
+}, undefined, { mergeDefaults: true })
+
+/** What this browser remembers: pedal key, tone, speech, temperature unit, who works here. */
+export const useSettings = () => settings
+
+/** Dark scheme: follows the system until switched. */
+export const dark = useDark({ storageKey: 'saldatura.scheme', disableTransition: false })

@@ -1,0 +1,38 @@
+import { useEventListener } from '@vueuse/core'
+import { onBeforeUnmount, shallowReactive, shallowRef } from 'vue'
+
+export interface Shortcut {
+  /** The key as KeyboardEvent.key gives it. */
+  key: string
+  alt?: boolean
+  does: string
+  /** Left out where the key only means something inside a field, which handles it itself. */
+  run?: () => void
+  /** Also while a field has the focus. */
+  always?: boolean
+}
+
+const screens = shallowReactive(new Set<Shortcut[]>())
+export const sheetOpen = shallowRef(false)
+
+/** All shortcuts of the screen as it is now. */
+export const shortcuts = () => [...screens].flat()
+
+const inField = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable)
+
+useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+  if (event.defaultPrevented || event.ctrlKey || event.metaKey) return
+  const found = shortcuts().find(
+    (s) => s.run && s.key.toLowerCase() === event.key.toLowerCase() && (s.alt ?? false) === event.altKey,
+  )
+  if (!found?.run || (inField(event.target) && !found.alt && !found.always)) return
+  event.preventDefault()
+  found.run()
+})
+
+/** Add a screen's shortcuts for as long as it is shown; `?` lists them. */
+export function useShortcuts(list: Shortcut[]) {
+  screens.add(list)
+  onBeforeUnmount(() => screens.delete(list))
+}

@@ -1,0 +1,34 @@
+import { useSettings } from './useSettings'
+
+let audio: AudioContext | undefined
+
+/** A short tone: high for accepted, two low ones for questioned. Silent where the browser has no audio. */
+export function tone(kind: 'accepted' | 'questioned') {
+  if (!useSettings().value.tone || typeof AudioContext === 'undefined') return
+  try {
+    audio ??= new AudioContext()
+    const beeps = kind === 'accepted' ? [880] : [330, 262]
+    beeps.forEach((hertz, i) => beep(audio!, hertz, i * 0.14))
+  } catch {
+    // No audio device: the screen says it all.
+  }
+}
+
+function beep(context: AudioContext, hertz: number, after: number) {
+  const oscillator = context.createOscillator()
+  const gain = context.createGain()
+  const start = context.currentTime + after
+  oscillator.frequency.value = hertz
+  gain.gain.setValueAtTime(0.12, start)
+  gain.gain.exponentialRampToValueAtTime(0.001, start + 0.12)
+  oscillator.connect(gain).connect(context.destination)
+  oscillator.start(start)
+  oscillator.stop(start + 0.13)
+}
+
+/** Say the next point aloud, cutting off what is still being said. */
+export function say(words: string) {
+  if (!useSettings().value.speech || !('speechSynthesis' in window)) return
+  window.speechSynthesis.cancel()
+  window.speechSynthesis.speak(new SpeechSynthesisUtterance(words))
+}

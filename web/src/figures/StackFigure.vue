@@ -1,0 +1,361 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { computed, shallowRef, useTemplateRef } from 'vue'
+import type { Schemas } from '@/api/client'
+import { millivolts, volts } from '@/composables/format'
+import type { Point } from '@/composables/useFigure'
+import GroupBob from './GroupBob.vue'
+
+/** The pack as a string of groups hanging on a plumb line; negative at the bottom, on the chemistry's voltage axis. */
+const props = defineProps<{
+  series: number
+  window: Schemas['Window']
+  digits: number
+  assessed: Schemas['Assessed'] | null
+  before?: Schemas['Assessed'] | null
+  lit?: Point | null
+  pickable?: boolean
+}>()
+const emit = defineEmits<{ pick: [point: Point] }>()
+
+const box = useTemplateRef<HTMLElement>('box')
+const { width, height } = useElementSize(box)
+const told = shallowRef<number | null>(null)
+
+const RAIL = 70
+const NUMBER = 96
+const LEFT = 116
+const RIGHT = 62
+const TOP = 34
+const BOTTOM = 34
+
+const groups = computed<Schemas['HangingGroup'][]>(
+  () =>
+    props.assessed?.verdict.groups ??
+    Array.from({ length: props.series }, (_, i) => ({
+      group: i + 1,
+      volts: null,
+      sigma_v: null,
+      off_plumb_v: null,
+      state: 'unread' as const,
+    })),
+)
+const plumb = computed(() => props.assessed?.verdict.plumb_v ?? null)
+const taps = computed(() => props.assessed?.reconciled.taps_v ?? [0, ...Array<null>(props.series).fill(null)])
+const readTaps = computed(() => {
+  const touched = new Set<number>()
+  for (const reading of props.assessed?.readings ?? []) {
+    if (reading.kind === 'tap') touched.add(reading.tap).add(0)
+    if (reading.kind === 'group') touched.add(reading.group).add(reading.group - 1)
+    if (reading.kind === 'span') touched.add(reading.from_tap).add(reading.to_tap)
+  }
+  return touched
+})
+
+const lowest = computed(() => {
+  const known = groups.value.flatMap((g) => (g.volts === null || g.state === 'in_doubt' ? [] : [g.volts]))
+  return Math.min(props.window.hard_end_v, ...known)
+})
+const axis = computed(() => {
+  const low = Math.floor(lowest.value * 5) / 5
+  return { low, high: props.window.full_v + 0.05 }
+})
+const x = (v: number) => {
+  const share = (v - axis.value.low) / (axis.value.high - axis.value.low)
+  return LEFT + Math.min(Math.max(share, 0), 1.04) * (Math.max(width.value, 260) - LEFT - RIGHT)
+}
+const ticks = computed(() => {
+  const span = axis.value.high - axis.value.low
+  const step = span > 2.4 ? 1 : span > 1.2 ? 0.4 : 0.2
+  const first = Math.ceil(axis.value.low / step - 1e-6) * step
+  const at: number[] = []
+  for (let v = first; v <= props.window.full_v + 1e-6; v += step) at.push(Math.round(v * 10) / 10)
+  // The full voltage always has its line; a neighbour that would touch its number gives way.
+  const full = props.window.full_v
+  return [...at.filter((v) => full - v > step * 0.6), full]
+})
+
+const step = computed(() => Math.max((height.value - TOP - BOTTOM) / props.series, 18))
+const tapY = (tap: number) => TOP + (props.series - tap) * step.value
+const rowY = (group: number) => (tapY(group) + tapY(group - 1)) / 2
+const total = computed(() => Math.max(height.value, TOP + BOTTOM + props.series * step.value))
+
+const litTap = computed(() => (props.lit?.kind === 'tap' ? props.lit.tap : null))
+const litGroup = computed(() => (props.lit?.kind === 'group' ? props.lit.group : null))
+
+const was = (group: number) => props.before?.verdict.groups[group - 1]?.volts ?? null
+
+function label(group: Schemas['HangingGroup']): string {
+  if (group.volts === null) return `group ${group.group}, not read`
+  const sigma = group.sigma_v === null ? '' : ` ± ${(2 * group.sigma_v).toFixed(3)}`
+  return `group ${group.group}, ${volts(group.volts, props.digits)}${sigma} V, ${millivolts(group.off_plumb_v)} mV off the plumb, ${group.state.replace('_', ' ')}`
+}
+
+/** How a group's voltage was obtained, in the readings' own words. */
+const story = computed(() => {
+  if (told.value === null || !props.assessed) return null
+  const found = props.assessed.reconciled.groups[told.value - 1]
+  const group = groups.value[told.value - 1]
+  if (!found || !group) return null
+  if (found.volts === null) return `Group ${told.value}: no reading settles it yet.`
+  const from = found.from_readings
+    .map((i) => props.assessed?.readings[i])
+    .filter((r) => r !== undefined)
+    .map((r) => {
+      const where = r.kind === 'tap' ? `tap ${r.tap}` : r.kind === 'group' ? 'across it' : r.kind === 'span' ? `tap ${r.to_tap} on ${r.from_tap}` : 'terminals'
+      return `${where} ${volts(r.volts, props.digits)}`
+    })
+  return `${label(group)}; from ${from.join(', ')}.`.replace(/^g/, 'G')
+})
+</script>
+
+<template>
+  <figure class="stack" aria-label="The string, group by group">
+    <div ref="box" class="box">
+      <svg v-if="width > 0" :viewBox="`0 0 ${Math.max(width, 260)} ${total}`" :width="Math.max(width, 260)" :height="total" role="group" aria-label="Stack figure">
+        <defs>
+          <pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="6" height="6" class="hatch-ground" />
+            <rect width="3" height="6" class="hatch-line" />
+          </pattern>
+        </defs>
+        <g class="axis" aria-hidden="true">
+          <template v-for="v in ticks" :key="v">
+            <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />
+            <text :x="x(v)" :y="TOP - 18" text-anchor="middle">{{ v.toFixed(1) }}</text>
+          </template>
+          <text :x="Math.max(width, 260) - 4" :y="TOP - 18" text-anchor="end" class="unit">mV</text>
+        </g>
+
+        <g aria-hidden="true">
+          <rect v-if="window.rest_floor_v > axis.low" :x="x(axis.low)" :width="x(window.rest_floor_v) - x(axis.low)" :y="TOP - 6" :height="total - TOP - BOTTOM + 12" fill="url(#hatch)" class="floor" />
+        </g>
+
+        <g v-if="plumb !== null" class="plumb" aria-hidden="true">
+          <line :x1="x(plumb)" :x2="x(plumb)" :y1="TOP - 12" :y2="total - BOTTOM + 12" />
+          <path :d="`M${x(plumb) - 5.5} ${total - BOTTOM + 10}h11l-2 9l-3.5 9l-3.5 -9z`" />
+        </g>
+
+        <g class="rail" aria-hidden="true">
+          <line :x1="RAIL" :x2="RAIL" :y1="tapY(series)" :y2="tapY(0)" />
+          <text :x="RAIL - 14" :y="tapY(series) - 12" text-anchor="end">+</text>
+          <text :x="RAIL - 14" :y="tapY(0) + 20" text-anchor="end">−</text>
+        </g>
+
+        <g v-for="sum in assessed?.reconciled.sums ?? []" :key="`${sum.from_tap}-${sum.to_tap}`" class="sum" aria-hidden="true">
+          <path v-if="sum.to_tap - sum.from_tap < series" :d="`M${LEFT - 8} ${tapY(sum.to_tap) + 6}h-5V${tapY(sum.from_tap) - 6}h5`" />
+          <text v-if="sum.to_tap - sum.from_tap < series" :x="LEFT - 2" :y="(tapY(sum.to_tap) + tapY(sum.from_tap)) / 2 + 5">{{ volts(sum.volts, digits) }} together</text>
+        </g>
+
+        <g
+          v-for="(tap, k) in taps"
+          :key="`tap${k}`"
+          class="nail"
+          :class="{ lit: litTap === k, read: readTaps.has(k), pickable: pickable && k > 0 }"
+          :tabindex="pickable && k > 0 ? 0 : undefined"
+          :role="pickable && k > 0 ? 'button' : undefined"
+          :aria-label="pickable && k > 0 ? `read tap ${k} against tap 0` : undefined"
+          @click="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
+          @keydown.enter.prevent="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
+        >
+          <rect :x="0" :y="tapY(k) - Math.min(step / 2, 14)" :width="RAIL + 12" :height="Math.min(step, 28)" class="touch" />
+          <line :x1="RAIL" :x2="RAIL + (litTap === k ? 14 : 7)" :y1="tapY(k)" :y2="tapY(k)" />
+          <circle :cx="RAIL" :cy="tapY(k)" :r="litTap === k ? 6.5 : 4" />
+          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end">{{ litTap === k ? `tap ${k}` : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
+        </g>
+
+        <g
+          v-for="group in groups"
+          :key="group.group"
+          class="row"
+          :class="[group.state, { lit: litGroup === group.group }]"
+          tabindex="0"
+          role="button"
+          :aria-label="label(group)"
+          @mouseenter="told = group.group"
+          @mouseleave="told = null"
+          @focus="told = group.group"
+          @blur="told = null"
+          @click="pickable && emit('pick', { kind: 'group', group: group.group })"
+          @keydown.enter.prevent="pickable && emit('pick', { kind: 'group', group: group.group })"
+        >
+          <rect :x="RAIL + 14" :y="rowY(group.group) - Math.min(step / 2, 20)" :width="Math.max(width, 260) - RAIL - 14" :height="Math.min(step, 40)" class="touch" />
+          <text :x="NUMBER" :y="rowY(group.group) + 5" text-anchor="middle" class="number">{{ group.group }}</text>
+          <path v-if="was(group.group) !== null" :d="`M${x(was(group.group)!)} ${rowY(group.group) - 6}v12`" class="was" />
+          <GroupBob :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
+          <text v-if="group.volts !== null" :x="Math.max(width, 260) - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off">{{ millivolts(group.off_plumb_v) }}</text>
+        </g>
+      </svg>
+    </div>
+    <figcaption class="story" aria-live="polite">
+      <template v-if="story">{{ story }}</template>
+      <template v-else-if="plumb !== null">Plumb at {{ volts(plumb, digits) }} V, the median of the groups.</template>
+      <template v-else>No group is read yet; each hook waits for its bob.</template>
+    </figcaption>
+  </figure>
+</template>
+
+<style scoped>
+.stack {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+  height: 100%;
+  margin: 0;
+}
+
+.box {
+  min-height: 0;
+  overflow: hidden auto;
+}
+
+svg {
+  display: block;
+  font-family: var(--mono);
+  font-size: 14px;
+}
+
+text {
+  fill: var(--ink);
+}
+
+.axis line {
+  stroke: var(--rule-soft);
+}
+
+.axis text {
+  fill: var(--muted);
+  font-size: 13px;
+}
+
+.hatch-ground {
+  fill: transparent;
+}
+
+.hatch-line {
+  fill: var(--hazard-tint);
+}
+
+.plumb line {
+  stroke: var(--ink);
+  stroke-width: 1.6;
+}
+
+.plumb path {
+  fill: var(--ink);
+}
+
+.rail line {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+
+.rail text {
+  font-family: var(--text);
+  font-size: 18px;
+}
+
+.nail line {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+
+.nail circle {
+  fill: var(--sheet);
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+
+.nail.read circle {
+  fill: var(--ink);
+}
+
+.nail text {
+  fill: var(--muted);
+  font-size: 13.5px;
+}
+
+.nail.lit line,
+.nail.lit circle {
+  fill: var(--copper);
+  stroke: var(--copper);
+  stroke-width: 3;
+}
+
+.nail.lit text {
+  fill: var(--copper);
+  font-size: 15px;
+  font-weight: 700;
+}
+
+.nail.pickable,
+.row {
+  cursor: pointer;
+}
+
+.touch {
+  fill: transparent;
+}
+
+.nail:focus-visible,
+.row:focus-visible {
+  outline: none;
+}
+
+.nail:focus-visible .touch,
+.row:focus-visible .touch {
+  stroke: var(--copper);
+  stroke-width: 2;
+}
+
+.row:hover .touch,
+.row.lit .touch {
+  fill: color-mix(in srgb, var(--copper-tint) 45%, transparent);
+}
+
+.number {
+  fill: var(--muted);
+}
+
+.off {
+  fill: var(--muted);
+}
+
+.low .off,
+.high .off {
+  fill: var(--copper);
+  font-weight: 700;
+}
+
+.under_floor .off,
+.reversed .off,
+.dead .off,
+.in_doubt .off {
+  fill: var(--hazard);
+  font-weight: 700;
+}
+
+.was {
+  stroke: var(--muted);
+  stroke-dasharray: 2 2;
+  stroke-width: 2;
+}
+
+.sum path {
+  fill: none;
+  stroke: var(--muted);
+  stroke-width: 1.5;
+}
+
+.sum text {
+  fill: var(--muted);
+  font-size: 13px;
+}
+
+.story {
+  border-top: 1px solid var(--rule-soft);
+  color: var(--muted);
+  font-size: 14px;
+  min-height: 58px;
+  padding: 8px 16px 6px;
+}
+</style>

@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+import Caution from '@/bench/Caution.vue'
+import StageButton from '@/bench/StageButton.vue'
+import StageLayout from '@/bench/StageLayout.vue'
+import { ampHours } from '@/composables/format'
+import { useJob } from '@/composables/useJob'
+import ChargeTroughs from '@/figures/ChargeTroughs.vue'
+import { stagePath } from '@/router'
+
+const job = useJob()
+const assessed = computed(() => job.value.assessment.probe)
+const verdict = computed(() => assessed.value?.verdict ?? null)
+const grave = computed(() => ['reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
+const settled = computed(() => ['sound', 'imbalanced'].includes(verdict.value?.kind ?? ''))
+const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null) : null))
+const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
+</script>
+
+<template>
+  <StageLayout>
+    <section v-if="verdict" class="judge">
+      <h1 :class="{ bad: grave }">{{ verdict.headline }}</h1>
+      <dl v-if="balance" class="amounts">
+        <div><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
+        <div><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
+        <div :class="{ cost: balance.lost_fraction >= 0.05 }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
+      </dl>
+      <dl v-if="verdict.charger || verdict.tool" class="stops">
+        <template v-if="verdict.charger"><dt>Charger</dt><dd>{{ verdict.charger.replace(/^The charger/, 'Stops').replace('Stops stops', 'Stops') }}</dd></template>
+        <template v-if="verdict.tool"><dt>Tool</dt><dd>{{ verdict.tool.replace(/^The tool stops/, 'Stops') }}</dd></template>
+      </dl>
+      <ChargeTroughs v-if="balance ?? partly" :balance="(balance ?? partly)!" />
+      <p v-else class="muted nothing">What each group holds is shown here once its voltage is settled and the readings agree.</p>
+    </section>
+    <section v-else>
+      <h1>Nothing to judge yet</h1>
+      <p class="muted">Read the groups in <RouterLink :to="stagePath(job.facts.id, 'probe')">Probe</RouterLink>; the verdict writes itself.</p>
+    </section>
+    <template #judgement>
+      <template v-if="verdict">
+        <section class="why">
+          <p class="label">Because</p>
+          <p v-for="reason in verdict.reasons" :key="reason">{{ reason }}</p>
+        </section>
+        <section v-if="verdict.settles" class="why">
+          <p class="label">Would settle it</p>
+          <p>{{ verdict.settles }}</p>
+        </section>
+        <Caution v-if="grave" title="Not to be charged" grave>No group under the floor, dead or reversed goes on a charger here, whatever it reads later.</Caution>
+        <template v-if="!job.assessment.frozen">
+          <StageButton v-if="verdict.kind === 'imbalanced'" to="level">Level the low groups</StageButton>
+          <StageButton v-else-if="verdict.kind === 'sound'" to="prove">Prove it</StageButton>
+          <template v-else-if="grave"><StageButton to="hand_over">Close with what was found</StageButton></template>
+          <StageButton v-else to="probe">Back to Probe</StageButton>
+          <StageButton v-if="verdict.kind === 'sound' || verdict.kind === 'cannot_tell'" to="level" quiet>Level all the same</StageButton>
+        </template>
+      </template>
+    </template>
+  </StageLayout>
+</template>
+
+<style scoped>
+.judge {
+  display: grid;
+  gap: 11px;
+}
+
+.bad {
+  color: var(--hazard);
+}
+
+.amounts {
+  border-bottom: 1px solid var(--rule);
+  border-top: 1px solid var(--ink);
+  display: flex;
+  gap: 14px 44px;
+  margin: 0;
+  padding: 8px 0;
+}
+
+dt {
+  color: var(--muted);
+  font-size: 14px;
+}
+
+dd {
+  margin: 0;
+}
+
+.amounts .figure {
+  font-size: 34px;
+  line-height: 1.15;
+}
+
+.cost .figure {
+  color: var(--copper);
+  font-weight: 650;
+}
+
+.stops {
+  align-items: baseline;
+  display: grid;
+  font-size: 17px;
+  gap: 4px 16px;
+  grid-template-columns: auto 1fr;
+  margin: 0;
+}
+
+.why {
+  display: grid;
+  gap: 7px;
+}
+
+.nothing {
+  border-top: 1px solid var(--rule);
+  max-width: 52ch;
+  padding-top: 14px;
+}
+</style>

@@ -1,0 +1,190 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
+import Caution from '@/bench/Caution.vue'
+import StageButton from '@/bench/StageButton.vue'
+import StageLayout from '@/bench/StageLayout.vue'
+import { ampHours, duration, volts } from '@/composables/format'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+import RunningCharge from './RunningCharge.vue'
+
+const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue'))
+
+const job = useJob()
+const id = computed(() => job.value.facts.id)
+const pack = computed(() => job.value.facts.intakes.at(-1)!.intake.pack)
+const target = shallowRef<Schemas['LevelNeed']['target']>('match')
+const current = shallowRef('')
+const typed = refDebounced(current, 200)
+const amps = computed(() => (typed.value.trim() ? (parseNumber(typed.value) ?? NaN) : null))
+
+const { data: need, error } = useQuery({
+  queryKey: computed(() => ['level', id.value, target.value, amps.value, job.value.facts.charges?.length, job.value.assessment.compared.length, job.value.assessment.probe?.set.id]),
+  queryFn: () => {
+    if (Number.isNaN(amps.value)) throw new Refusal([{ field: 'current_a', message: `“${typed.value}” is not a current; type amps such as 2.5` }], 0)
+    return settled(client.GET('/api/jobs/{job_id}/level', { params: { path: { job_id: id.value }, query: { target: target.value, current_a: amps.value ?? undefined } } }))
+  },
+  retry: false,
+  placeholderData: (before) => before,
+})
+const said = computed(() => (error.value instanceof Refusal ? error.value.message : null))
+
+const chosen = shallowRef<number | null>(null)
+watch(need, (n) => {
+  if (n && !n.needs.some((g) => g.group === chosen.value)) chosen.value = n.needs[0]?.group ?? null
+}, { immediate: true })
+const shown = computed(() => need.value?.needs.find((n) => n.group === chosen.value) ?? null)
+const running = computed(() => (job.value.facts.charges ?? []).filter((c) => !c.end))
+const waiting = computed(() => (need.value?.needs ?? []).filter((n) => !running.value.some((r) => r.group === n.group)))
+const compared = computed(() => job.value.assessment.compared)
+
+const { act, busy, refusal } = useAct()
+async function start(group: number) {
+  await act(() =>
+    settled(client.POST('/api/jobs/{job_id}/charges', { params: { path: { job_id: id.value } }, body: { group, target: target.value, current_a: amps.value } })),
+  )
+}
+</script>
+
+<template>
+  <StageLayout>
+    <section class="level">
+      <h1 v-if="running.length">Group {{ running[0]!.group }} is on the charger</h1>
+      <h1 v-else-if="waiting.length">{{ waiting.length === 1 ? `Group ${waiting[0]!.group} lacks charge` : `${waiting.length} groups lack charge` }}</h1>
+      <h1 v-else-if="need">Every group is there</h1>
+      <h1 v-else>Level</h1>
+
+      <RunningCharge v-for="run in running" :key="run.id" :run="run" />
+
+      <form class="question" @submit.prevent>
+        <FieldRow label="Level to" group>
+          <ElRadioGroup v-model="target" aria-label="Level to">
+            <ElRadioButton value="match">match the highest</ElRadioButton>
+            <ElRadioButton value="full">full</ElRadioButton>
+            <ElRadioButton value="storage">storage</ElRadioButton>
+          </ElRadioGroup>
+        </FieldRow>
+        <FieldRow label="Charger current, A">
+          <template #default="{ id: field }"><ElInput :id="field" v-model="current" inputmode="decimal" :placeholder="`${pack.rated_ah / 2}, half of C`" /></template>
+        </FieldRow>
+      </form>
+      <p v-if="said" class="error" role="alert">{{ said }}</p>
+      <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+
+      <table v-if="waiting.length">
+        <thead>
+          <tr><th>group</th><th class="number">rests at</th><th class="number">charge to</th><th class="number">at most</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
+        </thead>
+        <tbody>
+          <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
+            <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
+            <td class="number">{{ volts(n.rest_v) }} V</td>
+            <td class="number">{{ volts(n.target_v) }} V</td>
+            <td class="number">{{ n.current_a }} A</td>
+            <td class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
+            <td class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
+            <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" @click.stop="start(n.group)">Start group {{ n.group }}</ElButton></td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-for="r in need?.refused ?? []" :key="r.group" class="error">Group {{ r.group }}: {{ r.because }}</p>
+
+      <template v-if="shown && !running.length">
+        <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. Ends when the current falls to {{ shown.cutoff_a }} A.</p>
+        <TaperChart :forecast="shown.forecast" />
+        <p>{{ shown.note }}</p>
+      </template>
+
+      <section v-if="compared.length" class="ended">
+        <h2>Ended</h2>
+        <p v-for="c in compared" :key="c.charge_id"><strong>Group {{ c.group }}.</strong> {{ c.says }}</p>
+      </section>
+    </section>
+    <template #judgement>
+      <section v-if="job.assessment.probe?.verdict.cost" class="why">
+        <p class="label">What it is for</p>
+        <p>{{ job.assessment.probe.verdict.cost }}</p>
+      </section>
+      <Caution title="Clip to this group's two taps only">Charger off while clipping: plus to the upper tap, minus to the lower. Read the clip voltage before it starts; the wrong pair overcharges a full group.</Caution>
+      <Caution title="Never unattended">A first charge after a repair is watched. Warm to the hand, stop it; past 45 °C, carry it outside.</Caution>
+      <StageButton v-if="!job.assessment.frozen && !running.length" to="prove">Go on to Prove</StageButton>
+    </template>
+  </StageLayout>
+</template>
+
+<style scoped>
+.level {
+  display: grid;
+  gap: 14px;
+}
+
+.question {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 14px 28px;
+}
+
+.question :deep(.el-input) {
+  width: 150px;
+}
+
+.group {
+  white-space: nowrap;
+}
+
+.strong {
+  font-weight: 700;
+}
+
+td.number {
+  white-space: nowrap;
+}
+
+tr.chosen {
+  background: var(--petrol-tint);
+}
+
+.pick {
+  background: none;
+  border: 0;
+  color: var(--ink);
+  cursor: pointer;
+  font: inherit;
+  font-weight: 650;
+  min-height: 44px;
+  padding: 0;
+}
+
+.start {
+  text-align: right;
+}
+
+.ended {
+  border-top: 1px solid var(--rule);
+  display: grid;
+  gap: 6px;
+  padding-top: 10px;
+}
+
+.why {
+  display: grid;
+  gap: 7px;
+}
+
+@media (max-width: 1100px) {
+  td,
+  th {
+    padding: 5px 5px;
+  }
+
+  .start :deep(.el-button) {
+    padding: 0 9px;
+  }
+}
+</style>

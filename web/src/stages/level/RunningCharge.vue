@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
+import { parseNumber, parseVolts } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import { useNow } from '@/composables/useNow'
+import TimeRing from '@/figures/TimeRing.vue'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+
+/** A charge that runs: its time left, when to look, and the reading that ends it. */
+const props = defineProps<{ run: Schemas['ChargeFact'] }>()
+
+const job = useJob()
+const now = useNow()
+const { act, busy, refusal } = useAct()
+const elapsed = computed(() => (now.value - new Date(props.run.started_at).getTime()) / 1000)
+const left = computed(() => (props.run.forecast_s - elapsed.value) * 1000)
+const at = (seconds: number) => clock(new Date(new Date(props.run.started_at).getTime() + seconds * 1000).toISOString())
+const next = computed(() => props.run.look_again_s.find((s) => s > elapsed.value) ?? null)
+
+const ended = ref({ volts: '', counted: '' })
+const wrong = shallowRef<string | null>(null)
+async function end(outcome: 'finished' | 'stopped') {
+  const read = parseVolts(ended.value.volts, { low: props.run.start_v, high: props.run.target_v + 0.02 }, { low: -0.5, high: 4.5 })
+  const counted = ended.value.counted.trim() ? parseNumber(ended.value.counted) : null
+  wrong.value = null
+  if (read === null) wrong.value = `Group ${props.run.group}: type the voltage it reads now, such as ${volts(props.run.target_v)}.`
+  else if (ended.value.counted.trim() && counted === null) wrong.value = `Counted: “${ended.value.counted}” is not a number; type Ah such as 2.1, or leave it empty.`
+  if (wrong.value || read === null) return
+  await act(() =>
+    settled(
+      client.POST('/api/jobs/{job_id}/charges/{charge_id}/end', {
+        params: { path: { job_id: job.value.facts.id, charge_id: props.run.id } },
+        body: { outcome, volts: read, counted_ah: counted },
+      }),
+    ),
+  )
+}
+</script>
+
+<template>
+  <section class="running">
+    <TimeRing :done="elapsed / run.forecast_s" :size="84" />
+    <div>
+      <p class="big mono">{{ left > 0 ? timeLeft(left) : '0:00' }}</p>
+      <p class="muted">{{ left > 0 ? 'hours and minutes left' : 'the forecast is over: look now' }}</p>
+    </div>
+    <dl class="wide">
+      <div><dt>should end</dt><dd class="mono">{{ at(run.forecast_low_s) }} – {{ at(run.forecast_high_s) }}</dd></div>
+      <div><dt>look again</dt><dd class="mono">{{ next === null ? 'now' : at(next) }}</dd></div>
+      <div><dt>from, to</dt><dd class="mono">{{ volts(run.start_v) }} → {{ volts(run.target_v) }} V, {{ run.current_a }} A</dd></div>
+      <div><dt>forecast</dt><dd class="mono">{{ ampHours(run.forecast_ah) }} Ah in {{ duration(run.forecast_s) }}</dd></div>
+    </dl>
+    <form class="end" @submit.prevent="end('finished')">
+      <FieldRow :label="`Group ${run.group} reads, V`" :error="wrong ?? refusal?.on('volts')">
+        <template #default="{ id }"><ElInput :id="id" v-model="ended.volts" inputmode="decimal" class="read" /></template>
+      </FieldRow>
+      <FieldRow label="Charger counted, Ah">
+        <template #default="{ id }"><ElInput :id="id" v-model="ended.counted" inputmode="decimal" /></template>
+      </FieldRow>
+      <ElButton type="primary" native-type="submit" :loading="busy">It has finished</ElButton>
+      <ElButton :loading="busy" @click="end('stopped')">Stopped by hand</ElButton>
+    </form>
+    <p v-if="refusal && !refusal.on('volts')" class="error" role="alert">{{ refusal.message }}</p>
+  </section>
+</template>
+
+<style scoped>
+.running {
+  align-items: center;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+  display: grid;
+  gap: 12px 22px;
+  grid-template-columns: auto 1fr;
+  padding: 14px 18px;
+}
+
+.big {
+  font-size: 56px;
+  line-height: 1;
+}
+
+dl {
+  display: grid;
+  gap: 6px 40px;
+  grid-template-columns: repeat(2, auto);
+  justify-content: start;
+  margin: 0;
+  white-space: nowrap;
+}
+
+.wide {
+  font-size: 15px;
+  grid-column: 1 / -1;
+}
+
+dt {
+  color: var(--muted);
+  font-size: 14px;
+}
+
+dd {
+  margin: 0;
+}
+
+.end {
+  align-items: end;
+  border-top: 1px solid var(--rule);
+  display: grid;
+  gap: 12px;
+  grid-column: 1 / -1;
+  grid-template-columns: 1fr 1fr;
+  padding-top: 12px;
+}
+
+.error {
+  grid-column: 1 / -1;
+}
+</style>

@@ -1,0 +1,194 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
+import { useSettings } from '@/composables/useSettings'
+import { volts } from '@/composables/format'
+import type { RunPoint } from './useProbeRun'
+
+/** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
+const text = defineModel<string>({ required: true })
+const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; again: []; scheme: [] }>()
+
+const settings = useSettings()
+const input = useTemplateRef<HTMLInputElement>('input')
+const focus = () => input.value?.focus()
+onMounted(focus)
+watch(() => props.point.words, () => void nextTick(focus))
+defineExpose({ focus })
+
+// A line of several numbers shrinks to stay in sight.
+const size = computed(() => (text.value.length > 22 ? 'small' : text.value.length > 7 ? 'medium' : ''))
+
+function key(event: KeyboardEvent) {
+  if (event.altKey || event.ctrlKey || event.metaKey) return
+  if (event.key === 'Enter' || event.key === settings.value.pedal) take(event, 'accept')
+  else if (event.key === 'Backspace' && text.value === '') take(event, 'back')
+  else if (event.key === 'x') take(event, 'unreachable')
+  else if (event.key === 'r') take(event, 'again')
+  else if (event.key === 'p') take(event, 'scheme')
+}
+
+function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'again' | 'scheme') {
+  event.preventDefault()
+  event.stopPropagation()
+  emit(act as 'accept')
+}
+</script>
+
+<template>
+  <div class="entry" :class="{ questioned }" @click="focus">
+    <input
+      ref="input"
+      v-model="text"
+      :class="size"
+      class="number"
+      inputmode="decimal"
+      autocomplete="off"
+      spellcheck="false"
+      :aria-label="`${point.words}, volts`"
+      :aria-describedby="error || questioned ? 'entry-said' : undefined"
+      @keydown="key"
+    />
+    <span class="unit" aria-hidden="true">V</span>
+    <div class="expected">
+      <span class="muted">expected</span>
+      <span class="mono range">{{ volts(point.expected_low_v, digits) }} – {{ volts(point.expected_high_v, digits) }} V</span>
+      <span class="muted">{{ preview !== null && /^\d{2,}$/.test(text) ? `taken as ${volts(preview, digits)} V` : expectation }}</span>
+    </div>
+  </div>
+  <p v-if="questioned" id="entry-said" class="error said" role="alert">{{ questioned }} Enter once more keeps it; or type it again.</p>
+  <p v-else-if="error" id="entry-said" class="error said" role="alert">{{ error }}</p>
+  <div class="keys">
+    <button type="button" @click="emit('accept')"><kbd>Enter</kbd> accept</button>
+    <button type="button" @click="emit('back')"><kbd>Bksp</kbd> back</button>
+    <button type="button" @click="emit('unreachable')"><kbd>x</kbd> cannot reach</button>
+    <button type="button" @click="emit('again')"><kbd>r</kbd> read again</button>
+    <button type="button" @click="emit('scheme')"><kbd>p</kbd> taps or groups</button>
+  </div>
+</template>
+
+<style scoped>
+.entry {
+  align-items: center;
+  background: var(--field);
+  border: 1px solid var(--ink);
+  cursor: text;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto 200px;
+  height: 132px;
+  overflow: hidden;
+  padding: 0 18px 0 22px;
+}
+
+.entry:focus-within {
+  box-shadow: inset 0 -5px 0 var(--copper);
+}
+
+.entry.questioned {
+  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 10px, var(--field) 10px 20px);
+}
+
+.number {
+  background: none;
+  border: 0;
+  caret-color: var(--copper);
+  color: var(--ink);
+  font-family: var(--mono);
+  font-size: 84px;
+  font-weight: 550;
+  letter-spacing: -0.02em;
+  min-width: 0;
+  outline: none;
+  padding: 0;
+  width: 100%;
+}
+
+.number.medium {
+  font-size: 48px;
+}
+
+.number.small {
+  font-size: 26px;
+}
+
+.unit {
+  color: var(--muted);
+  font-family: var(--mono);
+  font-size: 40px;
+  padding-right: 22px;
+}
+
+.expected {
+  display: grid;
+  justify-items: end;
+  text-align: right;
+}
+
+.range {
+  font-size: 19px;
+  white-space: nowrap;
+}
+
+.said {
+  margin-top: 8px;
+}
+
+.keys {
+  display: flex;
+  gap: 0 8px;
+  justify-content: space-between;
+}
+
+.keys button {
+  align-items: center;
+  background: none;
+  border: 0;
+  color: var(--muted);
+  cursor: pointer;
+  display: flex;
+  font: inherit;
+  font-size: 14px;
+  gap: 6px;
+  min-height: 44px;
+  padding: 0 2px;
+  white-space: nowrap;
+}
+
+.keys kbd {
+  font-size: 12.5px;
+  padding: 4px 6px;
+}
+
+.keys button:hover {
+  color: var(--ink);
+}
+
+@media (max-width: 1100px) {
+  .entry {
+    grid-template-columns: minmax(0, 1fr) auto 168px;
+    padding: 0 12px 0 14px;
+  }
+
+  .number {
+    font-size: 62px;
+  }
+
+  .unit {
+    font-size: 30px;
+    padding-right: 10px;
+  }
+
+  .range {
+    font-size: 16px;
+  }
+
+  .keys {
+    flex-wrap: wrap;
+    justify-content: flex-start;
+  }
+
+  .keys button {
+    min-height: 36px;
+  }
+}
+</style>

@@ -1,0 +1,170 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
+import { digitsOf, volts } from '@/composables/format'
+import { useFigure } from '@/composables/useFigure'
+import { useJob } from '@/composables/useJob'
+import { useShortcuts } from '@/composables/useShortcuts'
+import EntryField from './EntryField.vue'
+import RunTable from './RunTable.vue'
+import { useProbeRun } from './useProbeRun'
+
+/** A probe run: the point announced, the number typed, the readings below, the sum kept in sight. */
+const props = defineProps<{ purpose: 'probe' | 'prove' }>()
+
+const job = useJob()
+const figure = useFigure()
+const run = useProbeRun(job, props.purpose)
+const entry = useTemplateRef<{ focus: () => void }>('entry')
+
+const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
+const digits = computed(() => (run.assessed.value ? digitsOf(run.assessed.value.set.meter.resolution_v) : 2))
+const solved = computed(() => run.assessed.value?.reconciled ?? null)
+const known = computed(() => solved.value?.groups.filter((g) => g.determined).length ?? 0)
+const sum = computed(() => (solved.value ? (solved.value.groups.reduce((total, g) => total + (g.volts ?? 0), 0)) : 0))
+const terminals = computed(() => run.assessed.value?.readings.filter((r) => r.kind === 'pack').at(-1)?.volts ?? null)
+const check = computed(() => solved.value?.sum_check ?? null)
+
+const title = computed(() => {
+  const words = run.current.value?.words
+  return words ? words.charAt(0).toUpperCase() + words.slice(1) : 'Every point is read'
+})
+const under = computed(() => {
+  const point = run.current.value?.point
+  if (!point) return ''
+  if (point.kind === 'tap') return `red probe on tap ${point.tap}, black stays on tap 0`
+  if (point.kind === 'group') return `black probe on tap ${point.group - 1}, red on tap ${point.group}`
+  return 'red on the plus terminal, black on minus'
+})
+const expectation = computed(() => {
+  const plumb = run.assessed.value?.verdict.plumb_v
+  const point = run.current.value?.point
+  if (plumb === null || plumb === undefined || !point) return 'nothing read yet'
+  if (point.kind === 'pack') return 'the groups’ sum'
+  return `a sibling hangs at ${volts(plumb, 2)} V`
+})
+
+watch(run.current, (current) => (figure.lit.value = current?.point ?? null), { immediate: true })
+onMounted(() => (figure.pick.value = (point) => {
+  run.goTo(point)
+  entry.value?.focus()
+}))
+onBeforeUnmount(() => {
+  figure.pick.value = null
+  figure.lit.value = null
+})
+
+useShortcuts([
+  { key: 'Enter', does: 'accept the number and go to the next point' },
+  { key: 'Backspace', does: 'on an empty field: step back' },
+  { key: 'x', does: 'this point cannot be reached', run: () => void run.unreachable() },
+  { key: 'r', does: 'read the last point again', run: run.readAgain },
+  { key: 'p', does: 'switch between taps and groups', run: run.switchScheme },
+])
+</script>
+
+<template>
+  <section class="probe">
+    <p class="label line"><slot name="line" :scheme="run.scheme.value" /></p>
+    <h1 aria-live="polite">{{ title }}</h1>
+    <p class="under muted">{{ under || 'Pick a tap or a row in the figure to read it again, or go on.' }}</p>
+    <EntryField
+      v-if="run.current.value"
+      ref="entry"
+      v-model="run.text.value"
+      :point="run.current.value"
+      :preview="run.preview.value"
+      :digits="Math.min(digits, 2)"
+      :expectation="expectation"
+      :questioned="run.questioned.value?.why ?? null"
+      :error="run.refusal.value?.message ?? null"
+      @accept="run.accept()"
+      @back="run.stepBack()"
+      @unreachable="run.unreachable()"
+      @again="run.readAgain()"
+      @scheme="run.switchScheme()"
+    />
+    <p v-else-if="run.refusal.value" class="error" role="alert">{{ run.refusal.value.message }}</p>
+    <div class="readings">
+      <RunTable v-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" />
+      <p v-else class="muted empty">Touch the point above and type what the meter shows; several numbers on one line fill several points.</p>
+    </div>
+    <dl class="sums">
+      <div><dt>read so far</dt><dd class="figure">{{ known }} of {{ series }}</dd></div>
+      <div><dt>sum of groups</dt><dd class="figure">{{ known ? volts(sum, 2) : '–' }} V</dd></div>
+      <div><dt>at the terminals</dt><dd class="figure">{{ volts(terminals, 2) }} V</dd></div>
+      <div v-if="check" :class="{ off: !check.agrees }">
+        <dt>{{ check.agrees ? 'they agree within' : 'they differ by' }}</dt>
+        <dd class="figure">{{ check.agrees ? `±${Math.round(check.limit_v * 1000)} mV` : `${volts(check.difference_v, 2)} V` }}</dd>
+      </div>
+      <div v-else-if="terminals !== null"><dt>left to find</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
+    </dl>
+  </section>
+</template>
+
+<style scoped>
+.probe {
+  display: grid;
+  grid-template-rows: auto auto auto auto auto auto minmax(80px, 1fr) auto;
+  min-height: 100%;
+}
+
+.line {
+  min-height: 22px;
+}
+
+.under {
+  font-size: 18px;
+  margin: 2px 0 12px;
+}
+
+.readings {
+  grid-row: 7;
+  margin-top: 6px;
+  min-height: 0;
+}
+
+.empty {
+  max-width: 46ch;
+  padding-top: 10px;
+}
+
+.sums {
+  background: var(--paper);
+  border-top: 1px solid var(--ink);
+  bottom: -24px;
+  display: flex;
+  gap: 14px 30px;
+  grid-row: 8;
+  justify-content: flex-start;
+  margin: 12px 0 0;
+  padding: 12px 0 24px;
+  position: sticky;
+  margin-bottom: -24px;
+}
+
+dt {
+  color: var(--muted);
+  font-size: 14px;
+  white-space: nowrap;
+}
+
+dd {
+  margin: 0;
+}
+
+.off dt,
+.off dd {
+  color: var(--hazard);
+  font-weight: 700;
+}
+
+@media (max-width: 1100px) {
+  .sums {
+    gap: 10px 18px;
+  }
+
+  .sums .figure {
+    font-size: 19px;
+  }
+}
+</style>

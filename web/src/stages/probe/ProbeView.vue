@@ -1,0 +1,34 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import Beliefs from '@/bench/Beliefs.vue'
+import Caution from '@/bench/Caution.vue'
+import StageButton from '@/bench/StageButton.vue'
+import StageLayout from '@/bench/StageLayout.vue'
+import { useJob } from '@/composables/useJob'
+import ProbeRun from './ProbeRun.vue'
+import SetLine from './SetLine.vue'
+
+const job = useJob()
+const assessed = computed(() => job.value.assessment.probe)
+const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
+const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
+const highest = computed(() => job.value.assessment.hazard.highest_v.toFixed(0))
+</script>
+
+<template>
+  <StageLayout>
+    <ProbeRun v-if="!closed" :key="job.facts.id" purpose="probe">
+      <template #line="{ scheme }"><SetLine :assessed="assessed" :scheme="scheme" /></template>
+    </ProbeRun>
+    <section v-else>
+      <h1>{{ job.assessment.frozen ? 'Signed off' : 'No probe on this pack yet' }}</h1>
+      <p class="muted">{{ job.assessment.frozen ? 'The readings are closed; they stay in the figure and on the sheet.' : 'Its safety screen in Take in comes first.' }}</p>
+    </section>
+    <template #judgement>
+      <Beliefs v-if="assessed" :verdict="assessed.verdict" />
+      <p v-else class="muted">Nothing is believed yet: the first readings tell.</p>
+      <Caution :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
+      <StageButton v-if="!closed" to="judge">Judge with what there is</StageButton>
+    </template>
+  </StageLayout>
+</template>

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { computed, shallowRef } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import { clock, day } from '@/composables/format'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+
+/** The conditions of the set being read, and the way to begin a fresh one. */
+const props = defineProps<{ assessed: Schemas['Assessed'] | null; scheme: string }>()
+
+const job = useJob()
+const { act, busy, refusal } = useAct()
+const asking = shallowRef(false)
+
+const RESTS = [
+  { label: 'A night or more', hours: 12 },
+  { label: 'An hour', hours: 1 },
+  { label: 'Ten minutes', hours: 1 / 6 },
+  { label: 'Just off the charger or tool', hours: 0 },
+  { label: 'Not known', hours: null },
+]
+
+const rest = computed(() => {
+  const since = props.assessed?.set.rest_since
+  if (!props.assessed) return ''
+  if (!since) return 'rest not known'
+  const today = new Date(since).toDateString() === new Date().toDateString()
+  return `at rest since ${today ? '' : `${day(since)} `}${clock(since)}`
+})
+const meter = computed(() => {
+  const m = props.assessed?.set.meter
+  return m ? `meter ±(${m.percent} % + ${m.digits} digits)` : ''
+})
+
+async function begin(hours: number | null) {
+  const rest_since = hours === null ? null : new Date(Date.now() - hours * 3_600_000).toISOString()
+  const view = await act(() =>
+    settled(client.POST('/api/jobs/{job_id}/sets', { params: { path: { job_id: job.value.facts.id } }, body: { purpose: 'probe', rest_since, last_current_a: 0 } })),
+  )
+  if (view) asking.value = false
+}
+</script>
+
+<template>
+  <span>Probe run · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }}<template v-if="assessed"> · {{ rest }} · {{ meter }}</template></span>
+  <button v-if="!job.assessment.frozen" type="button" class="fresh" @click="asking = true">begin a fresh set</button>
+  <ElDialog v-model="asking" title="How long has the pack rested?" width="460px" append-to-body>
+    <p class="muted">A fresh set of readings is of one moment. The old one stays in the record.</p>
+    <div class="rests">
+      <ElButton v-for="r in RESTS" :key="r.label" :loading="busy" @click="begin(r.hours)">{{ r.label }}</ElButton>
+    </div>
+    <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+  </ElDialog>
+</template>
+
+<style scoped>
+.fresh {
+  background: none;
+  border: 0;
+  color: var(--petrol);
+  cursor: pointer;
+  font: inherit;
+  font-weight: 650;
+  margin-left: 10px;
+  padding: 0;
+  text-decoration: underline;
+}
+
+.rests {
+  display: grid;
+  gap: 8px;
+  margin-top: 12px;
+}
+</style>

@@ -1,0 +1,164 @@
+import { computed, type ComputedRef, nextTick, ref, shallowRef, watch } from 'vue'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
+import { type JobView, keepJob } from '@/api/queries'
+import { parseVolts, splitLine } from '@/composables/parseVolts'
+import type { Point } from '@/composables/useFigure'
+import { say, tone } from '@/composables/useVoice'
+
+export type RunPoint = Schemas['RunPoint']
+type Scheme = 'taps' | 'groups'
+
+const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
+
+/** The probe run: which point is next, what was typed for it, and storing it before the next is announced. */
+export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove') {
+  const scheme = shallowRef<Scheme>(usedScheme(job.value, purpose))
+  const text = ref('')
+  const cursor = shallowRef<number | null>(null)
+  const refusal = shallowRef<Refusal | null>(null)
+  const questioned = shallowRef<{ text: string; volts: number; why: string } | null>(null)
+  const pending = shallowRef(0)
+
+  const assessed = computed(() => (purpose === 'probe' ? job.value.assessment.probe : job.value.assessment.prove))
+  const points = computed<RunPoint[]>(() => assessed.value?.runs[scheme.value] ?? blankRun(job.value, scheme.value))
+  const firstOpen = (from = 0) => {
+    const open = (p: RunPoint) => p.reading_id === null
+    const after = points.value.findIndex((p, i) => i >= from && open(p))
+    return after >= 0 ? after : points.value.findIndex(open)
+  }
+  const at = computed(() => {
+    const i = cursor.value ?? firstOpen()
+    return i >= 0 && i < points.value.length ? i : null
+  })
+  const current = computed(() => (at.value === null ? null : points.value[at.value]!))
+
+  watch(
+    () => current.value?.words,
+    (words) => words && say(words),
+    { immediate: true },
+  )
+
+  /** What the typed number means at this point. */
+  function meant(point: RunPoint, typed: string): number | null {
+    return parseVolts(
+      typed,
+      { low: point.expected_low_v, high: point.expected_high_v },
+      { low: point.plausible_low_v, high: point.plausible_high_v },
+    )
+  }
+  const preview = computed(() => {
+    const first = splitLine(text.value)[0]
+    return current.value && first ? meant(current.value, first) : null
+  })
+
+  async function store(point: RunPoint, volts: number | null, reason = ''): Promise<boolean> {
+    pending.value += 1
+    try {
+      const view = await settled(
+        client.POST('/api/jobs/{job_id}/readings', {
+          params: { path: { job_id: job.value.facts.id } },
+          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes: point.reading_id, reason: reason || (point.reading_id ? 'read again' : '') },
+        }),
+      )
+      keepJob(view)
+      refusal.value = null
+      return true
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error
+      refusal.value = error
+      return false
+    } finally {
+      pending.value -= 1
+    }
+  }
+
+  /** Take the line as it stands: each number in turn for each point in turn; what is refused or questioned stays. */
+  async function accept() {
+    const typed = splitLine(text.value)
+    if (!typed.length) {
+      cursor.value = null
+      return
+    }
+    const confirmed = questioned.value?.text === text.value
+    questioned.value = null
+    while (typed.length && current.value && at.value !== null) {
+      const point = current.value
+      const volts = meant(point, typed[0]!)
+      if (volts === null) {
+        refusal.value = new Refusal([{ field: 'volts', message: `“${typed[0]}” is not a number; type volts such as 4.11, 4,11 or 411` }], 0)
+        break
+      }
+      const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
+      if (outside && !confirmed) {
+        questioned.value = { text: typed.join(' '), volts, why: whyQuestioned(point, volts) }
+        tone('questioned')
+        break
+      }
+      const index = at.value
+      if (!(await store(point, volts, outside ? 'confirmed as read' : ''))) break
+      tone('accepted')
+      typed.shift()
+      await nextTick()
+      const next = firstOpen(index + 1)
+      if (typed.length) cursor.value = next >= 0 ? next : null
+      else moveOn(index)
+    }
+    if (typed.length && !current.value) refusal.value = new Refusal([{ field: 'volts', message: `Every point is read; “${typed.join(' ')}” belongs to none. Pick a point in the figure to read it again.` }], 0)
+    text.value = typed.join(' ')
+  }
+
+  function moveOn(index: number) {
+    const next = firstOpen(index + 1)
+    cursor.value = next >= 0 ? next : null
+  }
+
+  async function unreachable() {
+    if (at.value === null || !current.value) return
+    const index = at.value
+    if (await store(current.value, null, 'cannot reach')) moveOn(index)
+  }
+
+  function stepBack() {
+    const i = at.value ?? points.value.length
+    cursor.value = Math.max(i - 1, 0)
+    questioned.value = null
+  }
+
+  /** Read again what was read last. */
+  function readAgain() {
+    const read = points.value.map((p, i) => ({ i, id: p.reading_id ?? -1 })).filter((p) => p.id >= 0)
+    const last = read.sort((a, b) => b.id - a.id)[0]
+    if (last) cursor.value = last.i
+  }
+
+  function switchScheme() {
+    scheme.value = scheme.value === 'taps' ? 'groups' : 'taps'
+    cursor.value = null
+  }
+
+  function goTo(point: Point) {
+    if (point.kind === 'tap') scheme.value = 'taps'
+    if (point.kind === 'group') scheme.value = 'groups'
+    const i = points.value.findIndex((p) => same(p.point, point))
+    if (i >= 0) cursor.value = i
+  }
+
+  return { accept, assessed, at, current, goTo, pending, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, text, unreachable }
+}
+
+/** The scheme that the readings so far were taken by. */
+function usedScheme(job: JobView, purpose: 'probe' | 'prove'): Scheme {
+  const assessed = purpose === 'probe' ? job.assessment.probe : job.assessment.prove
+  const readings = assessed?.readings ?? []
+  return readings.some((r) => r.kind === 'group') && !readings.some((r) => r.kind === 'tap') ? 'groups' : 'taps'
+}
+
+function whyQuestioned(point: RunPoint, volts: number): string {
+  const low = point.plausible_low_v.toFixed(2).replace('-', '−')
+  return `${volts.toFixed(2).replace('-', '−')} V cannot be right at ${point.words}: with what is known it lies between ${low} and ${point.plausible_high_v.toFixed(2)} V.`
+}
+
+/** The run before a set exists; the first reading opens one, and the program's own ranges take over. */
+function blankRun(job: JobView, scheme: Scheme): RunPoint[] {
+  return job.assessment.blank_runs[scheme] ?? []
+}

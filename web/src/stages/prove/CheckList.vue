@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import type { Schemas } from '@/api/client'
+
+/** The checks of a proof: a mark and a word for each, and why. */
+defineProps<{ proof: Schemas['Proof'] }>()
+const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
+</script>
+
+<template>
+  <section class="proof" aria-live="polite">
+    <p class="label">Proof</p>
+    <h2 :class="proof.result">{{ proof.headline }}</h2>
+    <ul>
+      <li v-for="check in proof.checks" :key="check.name" :class="check.result">
+        <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true">
+          <path v-if="check.result === 'pass'" d="M3 11l5 5L17 5" />
+          <path v-else-if="check.result === 'fail'" d="M4 4l12 12M4 16L16 4" />
+          <circle v-else cx="10" cy="10" r="6.5" />
+        </svg>
+        <div>
+          <strong>{{ check.label }}</strong> <span class="word">{{ WORD[check.result] }}</span>
+          <p>{{ check.because }}</p>
+        </div>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+h2.fail {
+  color: var(--hazard);
+}
+
+ul {
+  list-style: none;
+  margin: 8px 0 0;
+  padding: 0;
+}
+
+li {
+  border-top: 1px solid var(--rule-soft);
+  display: grid;
+  gap: 8px;
+  grid-template-columns: 20px 1fr;
+  padding: 8px 0;
+}
+
+li p {
+  color: var(--muted);
+  font-size: 14px;
+}
+
+svg {
+  margin-top: 2px;
+}
+
+path,
+circle {
+  fill: none;
+  stroke: var(--petrol);
+  stroke-width: 3;
+}
+
+.not_yet circle {
+  stroke: var(--muted);
+  stroke-dasharray: 4 3;
+}
+
+.fail path {
+  stroke: var(--hazard);
+}
+
+.word {
+  color: var(--petrol);
+  font-size: 14px;
+  font-weight: 650;
+}
+
+.fail .word {
+  color: var(--hazard);
+}
+
+.not_yet .word {
+  color: var(--muted);
+}
+</style>

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { client, settled } from '@/api/client'
+import Caution from '@/bench/Caution.vue'
+import StageButton from '@/bench/StageButton.vue'
+import StageLayout from '@/bench/StageLayout.vue'
+import { clock, day } from '@/composables/format'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import { useNow } from '@/composables/useNow'
+import ProbeRun from '@/stages/probe/ProbeRun.vue'
+import CheckList from './CheckList.vue'
+
+const job = useJob()
+const now = useNow()
+const { act, busy, refusal } = useAct()
+const proving = computed(() => job.value.assessment.prove)
+const proof = computed(() => job.value.assessment.proof)
+const last = computed(() => (job.value.facts.charges ?? []).filter((c) => c.end).at(-1) ?? null)
+const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
+const resting = computed(() => job.value.assessment.waiting.find((w) => w.kind === 'rest') ?? null)
+const restLeft = computed(() => (resting.value ? Math.ceil((new Date(resting.value.done).getTime() - now.value) / 60000) : 0))
+
+async function begin(rest_since: string | null) {
+  await act(() =>
+    settled(
+      client.POST('/api/jobs/{job_id}/sets', {
+        params: { path: { job_id: job.value.facts.id } },
+        body: { purpose: 'prove', rest_since, last_current_a: last.value?.current_a ?? 0 },
+      }),
+    ),
+  )
+}
+const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString()
+</script>
+
+<template>
+  <StageLayout>
+    <section v-if="closed" class="begin">
+      <h1>{{ job.assessment.frozen ? 'Signed off' : 'Not to be proved yet' }}</h1>
+      <p class="muted">{{ job.assessment.frozen ? 'The proving readings are closed; the limits they met are on the right.' : 'Its safety screen in Take in comes first.' }}</p>
+    </section>
+    <section v-else-if="!proving" class="begin">
+      <h1>When did the last current end?</h1>
+      <p class="muted">The groups are read once more after rest, against limits computed from the chemistry, the meter and how long they rested.</p>
+      <ElButton v-if="last?.end" type="primary" size="large" :loading="busy" @click="begin(last.end.at)">With the last charge, {{ day(last.end.at) }} {{ clock(last.end.at) }}</ElButton>
+      <ElButton size="large" :loading="busy" @click="begin(hoursAgo(0))">Just now</ElButton>
+      <ElButton size="large" :loading="busy" @click="begin(hoursAgo(1))">An hour ago</ElButton>
+      <ElButton size="large" :loading="busy" @click="begin(hoursAgo(12))">A night ago or more</ElButton>
+      <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+    </section>
+    <template v-else>
+      <p v-if="restLeft > 0" class="rest" role="status"><strong>{{ restLeft }} min of rest are left.</strong> Readings taken before count as not yet.</p>
+      <ProbeRun purpose="prove">
+        <template #line="{ scheme }">
+          Proving readings · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }} · {{ proving.set.rest_since ? `at rest since ${day(proving.set.rest_since)} ${clock(proving.set.rest_since)}` : 'rest not known' }}
+          <button type="button" class="fresh" @click="begin(proving.set.rest_since)">begin again</button>
+        </template>
+      </ProbeRun>
+    </template>
+    <template #judgement>
+      <CheckList v-if="proof" :proof="proof" />
+      <p v-else class="muted">Six checks: rest, every group, agreement, spread, window, sum.</p>
+      <Caution v-if="!closed" :title="`${job.assessment.hazard.highest_v.toFixed(0)} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
+      <StageButton v-if="!closed && proof" to="hand_over" :quiet="proof.result !== 'pass'">{{ proof.result === 'pass' ? 'Go on to Hand over' : 'Hand over without a pass' }}</StageButton>
+    </template>
+  </StageLayout>
+</template>
+
+<style scoped>
+.begin {
+  display: grid;
+  gap: 12px;
+  justify-items: start;
+  max-width: 640px;
+}
+
+.rest {
+  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 16px);
+  margin-bottom: 10px;
+  padding: 7px 12px;
+}
+
+.fresh {
+  background: none;
+  border: 0;
+  color: var(--petrol);
+  cursor: pointer;
+  font: inherit;
+  font-weight: 650;
+  margin-left: 10px;
+  padding: 0;
+  text-decoration: underline;
+}
+</style>

@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Refusal, Schemas } from '@/api/client'
+import FieldRow from './FieldRow.vue'
+import type { Draft } from './draft'
+
+/** Whose pack it is, what it is, and what the customer saw. */
+const draft = defineModel<Draft>({ required: true })
+const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null }>()
+
+const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
+const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
+
+function toggle(key: Schemas['Intake']['symptoms'][number]) {
+  const at = draft.value.symptoms.indexOf(key)
+  if (at >= 0) draft.value.symptoms.splice(at, 1)
+  else draft.value.symptoms.push(key)
+}
+</script>
+
+<template>
+  <div class="fields">
+    <FieldRow label="Whose is it" :error="on('customer')" class="half">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus /></template>
+    </FieldRow>
+    <FieldRow label="Serial or tag" :error="on('serial')" class="half">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.serial" maxlength="60" /></template>
+    </FieldRow>
+    <FieldRow label="Which pack" :error="on('pack_name')">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.pack_name" maxlength="80" /></template>
+    </FieldRow>
+    <FieldRow label="Chemistry" group :error="on('pack.chemistry')">
+      <ElRadioGroup v-model="draft.chemistry" aria-label="Chemistry" class="chemistries">
+        <ElRadioButton v-for="c in terms.chemistries" :key="c.key" :value="c.key">{{ c.name }}</ElRadioButton>
+      </ElRadioGroup>
+      <span v-if="chosen" class="hint">{{ chosen.family === 'lithium' ? `full ${chosen.full_v.toFixed(2)} V, work ends ${chosen.tool_end_v.toFixed(1)} V, never under ${chosen.rest_floor_v.toFixed(1)} V a group` : 'judged under load and by capacity; charge ends on the voltage dip' }}</span>
+    </FieldRow>
+    <FieldRow label="In series" :error="on('pack.series')" class="quarter">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.series" inputmode="numeric" /></template>
+    </FieldRow>
+    <FieldRow label="In parallel" :error="on('pack.parallel')" class="quarter">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.parallel" inputmode="numeric" /></template>
+    </FieldRow>
+    <FieldRow label="Rated, Ah" :error="on('pack.rated_ah')" class="quarter">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.rated_ah" inputmode="decimal" /></template>
+    </FieldRow>
+    <FieldRow label="Load, A, if known" :error="on('pack.load_a')" class="quarter">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.load_a" inputmode="decimal" /></template>
+    </FieldRow>
+    <FieldRow label="What the customer saw" group :error="on('symptoms')">
+      <div class="chips">
+        <button v-for="{ key, words } in terms.symptoms" :key="key" type="button" class="chip" :aria-pressed="draft.symptoms.includes(key)" @click="toggle(key)">{{ words }}</button>
+      </div>
+    </FieldRow>
+    <FieldRow label="In their own words" :error="on('note')">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.note" type="textarea" :rows="2" maxlength="2000" /></template>
+    </FieldRow>
+  </div>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  gap: 10px 18px;
+  grid-template-columns: repeat(4, minmax(0, 1fr));
+}
+
+.fields > * {
+  grid-column: 1 / -1;
+}
+
+.fields > .half {
+  grid-column: span 2;
+}
+
+.fields > .quarter {
+  grid-column: span 1;
+}
+
+.chemistries {
+  gap: 6px;
+}
+
+.chemistries :deep(.el-radio-button__inner) {
+  border: 1px solid var(--muted);
+  box-shadow: none;
+  font-size: 15px;
+  padding: 13px 10px;
+}
+
+.hint {
+  color: var(--muted);
+  font-size: 14px;
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.chip {
+  background: none;
+  border: 1px solid var(--muted);
+  color: var(--ink);
+  cursor: pointer;
+  font: inherit;
+  font-size: 15px;
+  min-height: 44px;
+  padding: 0 11px;
+}
+
+.chip[aria-pressed='true'] {
+  background: var(--petrol);
+  border-color: var(--petrol);
+  color: var(--on-petrol);
+  font-weight: 650;
+}
+
+.chip[aria-pressed='true']::before {
+  content: '✓ ';
+}
+</style>

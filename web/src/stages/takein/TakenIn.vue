@@ -1,0 +1,211 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { client, settled } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
+import Caution from '@/bench/Caution.vue'
+import StageLayout from '@/bench/StageLayout.vue'
+import { clock, day } from '@/composables/format'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import { useSettings } from '@/composables/useSettings'
+import { stagePath } from '@/router'
+import FieldRow from './FieldRow.vue'
+import HazardFigures from './HazardFigures.vue'
+import IntakeFields from './IntakeFields.vue'
+import SafetyScreen from './SafetyScreen.vue'
+import { draftOf, intakeOf, noAnswers, safetyOf } from './draft'
+
+const job = useJob()
+const router = useRouter()
+const settings = useSettings()
+const { data: terms } = useTermsQuery()
+const { act, busy, refusal } = useAct()
+
+const facts = computed(() => job.value.facts)
+const intake = computed(() => facts.value.intakes.at(-1)!.intake)
+const path = computed(() => ({ path: { job_id: facts.value.id } }))
+const quarantine = computed(() => job.value.assessment.quarantine)
+const screened = computed(() => facts.value.safety?.at(-1) ?? null)
+
+const correcting = shallowRef(false)
+const draft = ref(draftOf(intake.value))
+function correct() {
+  draft.value = draftOf(intake.value)
+  correcting.value = true
+}
+async function keep() {
+  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/intake', { params: path.value, body: intakeOf(draft.value) })))
+  if (view) correcting.value = false
+}
+
+const screening = shallowRef(false)
+const answers = ref(noAnswers())
+async function screen() {
+  const safety = safetyOf(answers.value)
+  if (!safety) return
+  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/safety', { params: path.value, body: safety })))
+  if (!view) return
+  screening.value = false
+  answers.value = noAnswers()
+  if (!view.assessment.quarantine.length) void router.push(stagePath(view.facts.id, 'probe'))
+}
+
+const release = ref({ by: settings.value.technician, reason: '' })
+async function let_go() {
+  await act(() => settled(client.POST('/api/jobs/{job_id}/release', { params: path.value, body: release.value })))
+}
+const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.value?.symptoms.find((t) => t.key === s)?.words))
+</script>
+
+<template>
+  <StageLayout>
+    <div v-if="terms" class="taken">
+      <template v-if="quarantine.length">
+        <h1 class="bad">In quarantine</h1>
+        <section v-for="i in quarantine" :key="i.hazard" class="instruction">
+          <h2>{{ i.found }}</h2>
+          <ol>
+            <li v-for="line in i.do" :key="line">{{ line }}</li>
+          </ol>
+        </section>
+        <form class="release" @submit.prevent="let_go">
+          <h2>Release it</h2>
+          <p class="muted">Only when the hazard is gone or the damaged cells are out. Name and reason stay in the record.</p>
+          <FieldRow label="Who releases" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="release.by" maxlength="60" /></template></FieldRow>
+          <FieldRow label="Why it is safe now" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="release.reason" maxlength="400" /></template></FieldRow>
+          <ElButton native-type="submit" :loading="busy">Record the release</ElButton>
+        </form>
+      </template>
+
+      <form v-if="correcting" class="block" @submit.prevent="keep">
+        <h1>Correct what was taken in</h1>
+        <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" />
+        <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+        <div class="buttons">
+          <ElButton type="primary" native-type="submit" :loading="busy">Keep</ElButton>
+          <ElButton @click="correcting = false">Leave as it was</ElButton>
+        </div>
+      </form>
+      <section v-else class="block">
+        <h1 v-if="!quarantine.length">{{ intake.pack_name }}</h1>
+        <dl class="facts">
+          <dt>Whose</dt><dd>{{ intake.customer }}</dd>
+          <dt>Serial or tag</dt><dd>{{ intake.serial || 'none' }}</dd>
+          <dt>Taken in</dt><dd>{{ day(facts.opened_at) }} {{ clock(facts.opened_at) }}</dd>
+          <dt>Customer saw</dt><dd>{{ symptoms.length ? symptoms.join(' · ') : 'nothing said' }}</dd>
+          <dt>In their words</dt><dd>{{ intake.note || 'nothing said' }}</dd>
+          <dt>Device draws</dt><dd>{{ intake.pack.load_a ? `${intake.pack.load_a} A` : 'not known' }}</dd>
+        </dl>
+        <ElButton v-if="!job.assessment.frozen" @click="correct">Correct this</ElButton>
+      </section>
+
+      <form v-if="!screened || screening" class="block" @submit.prevent="screen">
+        <SafetyScreen v-model="answers" :terms="terms" />
+        <p v-if="refusal && !correcting" class="error" role="alert">{{ refusal.message }}</p>
+        <ElButton type="primary" size="large" native-type="submit" :disabled="!safetyOf(answers)" :loading="busy">Record the answers</ElButton>
+      </form>
+      <section v-else class="block">
+        <h2>Safety screen, {{ day(screened.at) }} {{ clock(screened.at) }}</h2>
+        <ul class="answers">
+          <li v-for="{ key, question } in terms.safety" :key="key"><span>{{ question }}</span> <strong :class="{ bad: screened.safety[key] }">{{ screened.safety[key] ? 'Yes' : 'No' }}</strong></li>
+        </ul>
+        <p v-for="r in facts.releases ?? []" :key="r.at">Released {{ day(r.at) }} by {{ r.release.by }}: {{ r.release.reason }}</p>
+        <ElButton v-if="!job.assessment.frozen" @click="screening = true">Look at it again</ElButton>
+      </section>
+    </div>
+    <template #judgement>
+      <Caution v-if="quarantine.length" title="No work on this pack" grave>Nothing is read, charged or opened until a release is recorded.</Caution>
+      <Caution v-else-if="!screened" title="Not screened yet">Answer all six questions before a probe touches it.</Caution>
+      <HazardFigures :hazard="job.assessment.hazard" />
+      <RouterLink v-if="screened && !quarantine.length" v-slot="{ navigate }" :to="stagePath(facts.id, 'probe')" custom>
+        <ElButton type="primary" size="large" @click="navigate()">Go on to Probe</ElButton>
+      </RouterLink>
+    </template>
+  </StageLayout>
+</template>
+
+<style scoped>
+.taken {
+  display: grid;
+  gap: 26px;
+}
+
+.block {
+  display: grid;
+  gap: 14px;
+  justify-items: start;
+}
+
+form.block {
+  justify-items: stretch;
+}
+
+form.block > button {
+  justify-self: start;
+}
+
+.bad {
+  color: var(--hazard);
+}
+
+.instruction h2 {
+  font-size: 18px;
+}
+
+.instruction ol {
+  margin: 6px 0 0;
+  padding-left: 22px;
+}
+
+.instruction li {
+  margin-bottom: 3px;
+}
+
+.release {
+  border-left: 4px solid var(--rule);
+  display: grid;
+  gap: 10px;
+  padding-left: 16px;
+}
+
+.release button {
+  justify-self: start;
+}
+
+.facts {
+  display: grid;
+  gap: 6px 20px;
+  grid-template-columns: auto 1fr;
+  margin: 0;
+}
+
+dt {
+  color: var(--muted);
+}
+
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+
+.answers {
+  list-style: none;
+  margin: 0;
+  max-width: 560px;
+  padding: 0;
+  width: 100%;
+}
+
+.answers li {
+  border-top: 1px solid var(--rule-soft);
+  display: flex;
+  justify-content: space-between;
+  padding: 6px 0;
+}
+
+.buttons {
+  display: flex;
+  gap: 10px;
+}
+</style>

@@ -1,0 +1,81 @@
+import type { Schemas } from '@/api/client'
+import { parseNumber } from '@/composables/parseVolts'
+
+/** An intake as it is being typed: numbers are still text, and nothing is lost to a reload. */
+export interface Draft {
+  customer: string
+  pack_name: string
+  serial: string
+  chemistry: Schemas['Pack']['chemistry'] | ''
+  series: string
+  parallel: string
+  rated_ah: string
+  load_a: string
+  symptoms: NonNullable<Schemas['Intake']['symptoms']>
+  note: string
+}
+
+export type Answers = Record<keyof Schemas['Safety'], boolean | null>
+
+export const emptyDraft = (): Draft => ({
+  customer: '',
+  pack_name: '',
+  serial: '',
+  chemistry: '',
+  series: '',
+  parallel: '1',
+  rated_ah: '',
+  load_a: '',
+  symptoms: [],
+  note: '',
+})
+
+export const noAnswers = (): Answers => ({ swollen: null, leaking: null, hot: null, wet: null, crushed: null, smell: null })
+
+export function draftOf(intake: Schemas['Intake']): Draft {
+  const { pack } = intake
+  return {
+    customer: intake.customer,
+    pack_name: intake.pack_name,
+    serial: intake.serial ?? '',
+    chemistry: pack.chemistry,
+    series: String(pack.series),
+    parallel: String(pack.parallel),
+    rated_ah: String(pack.rated_ah),
+    load_a: pack.load_a ? String(pack.load_a) : '',
+    symptoms: [...(intake.symptoms ?? [])],
+    note: intake.note ?? '',
+  }
+}
+
+/** A number, or the text itself so that the API names the field that is none; null for nothing. */
+function numberOr(text: string): number | null {
+  if (!text.trim()) return null
+  return parseNumber(text) ?? (text as unknown as number)
+}
+
+export function packOf(draft: Draft): Schemas['Pack'] {
+  return {
+    chemistry: draft.chemistry as Schemas['Pack']['chemistry'],
+    series: numberOr(draft.series) as number,
+    parallel: numberOr(draft.parallel) as number,
+    rated_ah: numberOr(draft.rated_ah) as number,
+    load_a: numberOr(draft.load_a),
+  }
+}
+
+export function intakeOf(draft: Draft): Schemas['Intake'] {
+  return {
+    customer: draft.customer.trim(),
+    pack_name: draft.pack_name.trim(),
+    serial: draft.serial.trim(),
+    pack: packOf(draft),
+    symptoms: draft.symptoms,
+    note: draft.note,
+  }
+}
+
+/** The safety screen, once every question is answered. */
+export function safetyOf(answers: Answers): Schemas['Safety'] | null {
+  return Object.values(answers).every((a) => a !== null) ? (answers as Schemas['Safety']) : null
+}

@@ -1,0 +1,271 @@
+<script setup lang="ts">
+import { useDebounce } from '@vueuse/core'
+import { computed, shallowRef, useTemplateRef } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
+import { keepJob, useJobsQuery, useTermsQuery, useWaitingQuery } from '@/api/queries'
+import OpenFrame from '@/bench/OpenFrame.vue'
+import { clock, day, duration, jobNumber } from '@/composables/format'
+import { useNow } from '@/composables/useNow'
+import { useShortcuts } from '@/composables/useShortcuts'
+import { stagePath } from '@/router'
+
+type Standing = Schemas['ListedJob']['standing']
+
+const router = useRouter()
+const search = shallowRef('')
+const { data } = useJobsQuery(useDebounce(search, 150))
+const { data: terms } = useTermsQuery()
+const { data: waiting } = useWaitingQuery()
+const now = useNow()
+
+const ORDER: Standing[] = ['quarantine', 'take_in', 'probe', 'judge', 'level', 'prove', 'hand_over', 'done']
+const name = (standing: Standing) =>
+  standing === 'quarantine' ? 'In quarantine' : standing === 'done' ? 'Handed over' : (terms.value?.stages.find((s) => s.key === standing)?.name ?? '')
+const lanes = computed(() =>
+  ORDER.map((standing) => ({
+    standing,
+    name: name(standing),
+    count: data.value?.counts[standing] ?? 0,
+    jobs: data.value?.jobs.filter((j) => j.standing === standing) ?? [],
+  })).filter((lane) => lane.jobs.length),
+)
+const open = computed(() => ORDER.filter((s) => s !== 'done').reduce((n, s) => n + (data.value?.counts[s] ?? 0), 0))
+const chemistry = (key: string) => terms.value?.chemistries.find((c) => c.key === key)?.name
+const touched = (iso: string) => (new Date(iso).toDateString() === new Date(now.value).toDateString() ? clock(iso) : day(iso))
+const to = (job: Schemas['ListedJob']) =>
+  stagePath(job.id, job.standing === 'quarantine' ? 'take_in' : job.standing === 'done' ? 'hand_over' : job.standing)
+
+const refusal = shallowRef<Refusal | null>(null)
+const file = useTemplateRef<HTMLInputElement>('file')
+async function bringIn() {
+  const chosen = file.value?.files?.[0]
+  if (!chosen) return
+  refusal.value = null
+  try {
+    const document = JSON.parse(await chosen.text())
+    const view = await settled(client.POST('/api/jobs/import', { body: document }))
+    keepJob(view)
+    void router.push(stagePath(view.facts.id, view.assessment.frozen ? 'hand_over' : view.assessment.stage))
+  } catch (error) {
+    refusal.value = error instanceof Refusal ? error : new Refusal([{ field: 'file', message: `${chosen.name} is not valid JSON, so it is damaged or no job file; export it again` }], 0)
+  } finally {
+    if (file.value) file.value.value = ''
+  }
+}
+
+const find = useTemplateRef<{ focus: () => void }>('find')
+useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
+</script>
+
+<template>
+  <OpenFrame title="Saldatura" :under="now ? new Date(now).toLocaleDateString(undefined, { weekday: 'long', day: 'numeric', month: 'long' }) : ''">
+    <main class="today">
+      <div class="head">
+        <h1>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
+        <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial" clearable />
+      </div>
+      <p v-if="data && !data.jobs.length" class="empty">
+        {{ search ? `No job matches “${search}”.` : 'No pack yet: take one in, and its eight readings later you know what it holds.' }}
+      </p>
+      <section v-for="lane in lanes" :key="lane.standing" class="lane" :class="lane.standing">
+        <h2>{{ lane.name }} <span class="mono">{{ lane.count }}</span></h2>
+        <ul>
+          <li v-for="job in lane.jobs" :key="job.id">
+            <RouterLink :to="to(job)" class="job">
+              <span class="mono muted">{{ jobNumber(job.id) }}</span>
+              <span class="pack"><strong>{{ job.pack_name }}</strong> <span class="muted">{{ job.customer }}</span></span>
+              <span class="build muted">{{ job.series }}S{{ job.parallel }}P · {{ chemistry(job.chemistry) }}</span>
+              <span class="muted when">{{ touched(job.touched_at) }}</span>
+            </RouterLink>
+          </li>
+        </ul>
+      </section>
+    </main>
+    <aside class="side" aria-label="Next">
+      <RouterLink v-slot="{ navigate }" to="/take-in" custom>
+        <ElButton type="primary" size="large" class="wide" @click="navigate()">Take in a pack</ElButton>
+      </RouterLink>
+      <h2>What waits</h2>
+      <p v-if="!waiting?.length" class="muted">Nothing charges or rests. A group put on the charger in Level shows here with its time left.</p>
+      <ol v-else class="waits">
+        <li v-for="w in waiting" :key="`${w.job_id}${w.kind}${w.group}`">
+          <RouterLink :to="stagePath(w.job_id, w.kind === 'charge' ? 'level' : 'prove')"><strong>{{ w.pack_name }}</strong></RouterLink>
+          <span>{{ w.kind === 'charge' ? `Group ${w.group} is charging` : 'At rest before the proving readings' }}.</span>
+          <span class="mono">{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>
+          <span class="muted">since {{ duration((now - new Date(w.since).getTime()) / 1000) }}<template v-if="w.look_again">, look again at {{ clock(w.look_again) }}</template></span>
+        </li>
+      </ol>
+      <div class="import">
+        <h2>A job from elsewhere</h2>
+        <label class="file">
+          <input ref="file" type="file" accept="application/json,.json" @change="bringIn" />
+          <span>Choose an exported job file</span>
+        </label>
+        <p v-for="line in refusal?.lines" :key="line.field" class="error" role="alert">{{ line.message }}</p>
+      </div>
+    </aside>
+  </OpenFrame>
+</template>
+
+<style scoped>
+.today {
+  min-height: 0;
+  overflow: auto;
+  padding: 20px 28px;
+}
+
+.head {
+  align-items: end;
+  display: flex;
+  gap: 24px;
+  justify-content: space-between;
+  margin-bottom: 14px;
+}
+
+.find {
+  max-width: 330px;
+}
+
+.lane {
+  border-top: 1px solid var(--rule);
+  display: grid;
+  gap: 0 20px;
+  grid-template-columns: 132px minmax(0, 1fr);
+  padding: 6px 0;
+}
+
+.lane h2 {
+  font-size: 16px;
+  padding-top: 11px;
+}
+
+.lane h2 .mono {
+  color: var(--muted);
+  font-weight: 400;
+  margin-left: 4px;
+}
+
+.quarantine h2 {
+  color: var(--hazard);
+}
+
+.quarantine ul {
+  border-left: 0;
+  padding-left: 12px;
+  background: linear-gradient(var(--paper), var(--paper)) 6px 0 / 100% no-repeat, repeating-linear-gradient(-45deg, var(--hazard) 0 6px, transparent 6px 11px) 0 0 / 6px 100% no-repeat;
+}
+
+ul,
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+.job {
+  align-items: baseline;
+  color: var(--ink);
+  display: grid;
+  gap: 14px;
+  grid-template-columns: 46px minmax(0, 1fr) 196px 112px;
+  min-height: 44px;
+  padding: 10px 8px;
+  text-decoration: none;
+}
+
+.job:hover {
+  background: var(--petrol-tint);
+}
+
+.job:hover strong {
+  color: var(--petrol-deep);
+}
+
+.job > span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.build,
+.when {
+  font-size: 14px;
+}
+
+.when {
+  text-align: right;
+}
+
+.side {
+  background: var(--sheet);
+  border-left: 1px solid var(--rule);
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+  min-height: 0;
+  overflow: auto;
+  padding: 20px;
+}
+
+.wide {
+  width: 100%;
+}
+
+.waits {
+  display: grid;
+  gap: 14px;
+}
+
+.waits li {
+  border-left: 3px solid var(--petrol);
+  display: grid;
+  padding-left: 12px;
+}
+
+.import {
+  border-top: 1px solid var(--rule);
+  display: grid;
+  gap: 8px;
+  margin-top: auto;
+  padding-top: 14px;
+}
+
+.file {
+  align-items: center;
+  border: 1px solid var(--petrol);
+  color: var(--petrol);
+  cursor: pointer;
+  display: flex;
+  font-weight: 600;
+  justify-content: center;
+  min-height: 44px;
+  position: relative;
+}
+
+.file input {
+  cursor: pointer;
+  inset: 0;
+  opacity: 0;
+  position: absolute;
+}
+
+.file:focus-within {
+  outline: 3px solid var(--copper);
+  outline-offset: 2px;
+}
+
+@media (max-width: 1100px) {
+  .job {
+    grid-template-columns: 46px minmax(0, 1fr) 112px;
+  }
+
+  .build {
+    display: none;
+  }
+
+  .lane {
+    grid-template-columns: 108px minmax(0, 1fr);
+  }
+}
+</style>
