@@ -88,7 +88,7 @@ def _head(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
         [Paragraph(_text(cell), styles["muted" if i % 2 == 0 else "body"]) for i, cell in enumerate(row)]
         for row in rows
     ]
-    table = Table(cells, colWidths=[19 * mm, 66 * mm, 25 * mm, 64 * mm])
+    table = Table(cells, colWidths=[19 * mm, 64 * mm, 25 * mm, 61 * mm], hAlign="LEFT")
     table.setStyle(_ruled())
     yield Spacer(1, 3 * mm)
     yield table
@@ -119,7 +119,7 @@ def _figures(view: JobView, results: Assessment, styles: dict[str, ParagraphStyl
         groups = assessed.verdict.groups if assessed else []
         plumb = assessed.verdict.plumb_v if assessed else None
         drawings.append(stack_drawing(groups, plumb, window, 82 * mm, regular, bold) if groups else "")
-    table = Table([titles, drawings], colWidths=[87 * mm, 87 * mm])
+    table = Table([titles, drawings], colWidths=[85 * mm, 84 * mm], hAlign="LEFT")
     table.setStyle(TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "TOP")]))
     yield table
     if came:
@@ -150,7 +150,7 @@ def _proof(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[A
         ]
         for c in results.proof.checks
     ]
-    table = Table(rows, colWidths=[46 * mm, 18 * mm, 110 * mm])
+    table = Table(rows, colWidths=[46 * mm, 18 * mm, 105 * mm], hAlign="LEFT")
     table.setStyle(_ruled())
     yield table
 
