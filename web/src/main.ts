@@ -7,6 +7,7 @@ import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { queryClient } from './api/queries'
+import './composables/useSettings'
 import { router } from './router'
 
 createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

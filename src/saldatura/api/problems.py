@@ -73,4 +73,6 @@ def register(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def other(_request: Request, error: HTTPException) -> JSONResponse:
+        if error.status_code == 400:  # how the framework tells of a body it cannot decode
+            return answer(422, ("body", "is not valid JSON in UTF-8"))
         return answer(error.status_code, ("request", str(error.detail).lower()), headers=error.headers)

@@ -26,7 +26,7 @@ def _field(loc: Sequence[int | str]) -> str:
     kept = [
         str(part)
         for i, part in enumerate(loc)
-        if not (i > 0 and isinstance(loc[i - 1], int) and part in _TAGS and i + 1 < len(loc))
+        if not (part in _TAGS and 0 < i < len(loc) - 1 and (isinstance(loc[i - 1], int) or loc[i - 1] == "point"))
     ]
     return ".".join(kept) or "body"
 

@@ -20,7 +20,7 @@ class JobFileError(ValueError):
 
 
 class JobFile(BaseModel):
-    """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, UTF-8)."""
+    """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8)."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -59,6 +59,15 @@ def parse(document: Any) -> JobFacts:
         raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
 
 
+def _plain(value: Any) -> Any:
+    # Other programs write 5.0 as 5; both mean the same, so both must give the same checksum.
+    if isinstance(value, dict):
+        return {key: _plain(item) for key, item in value.items()}
+    if isinstance(value, list):
+        return [_plain(item) for item in value]
+    return int(value) if isinstance(value, float) and value.is_integer() else value
+
+
 def _digest(job: dict[str, Any]) -> str:
-    canonical = json.dumps(job, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    canonical = json.dumps(_plain(job), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
     return hashlib.sha256(canonical.encode()).hexdigest()

@@ -37,6 +37,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
 <template>
   <OpenFrame title="Bench settings" under="This bench, this browser">
     <main class="settings">
+      <h1>What this bench works with</h1>
       <form class="part" @submit.prevent="keep">
         <h2>The meter</h2>
         <p class="muted">As its maker states it. Every reading's uncertainty, and so every limit, comes from this; sets already begun keep theirs.</p>

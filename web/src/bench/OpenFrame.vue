@@ -18,7 +18,7 @@ defineProps<{ title: string; under?: string }>()
         <RouterLink to="/bench">Bench settings</RouterLink>
       </nav>
     </header>
-    <section v-if="$slots.pack" class="pack"><slot name="pack" /></section>
+    <section v-if="$slots.pack" class="pack" aria-label="The pack"><slot name="pack" /></section>
     <slot />
   </div>
 </template>

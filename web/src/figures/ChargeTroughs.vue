@@ -5,7 +5,8 @@ import type { Schemas } from '@/api/client'
 import { ampHours, percent } from '@/composables/format'
 
 /** What each group holds: the part in use between charger and tool, the part stranded below it, the room never filled. */
-const props = defineProps<{ balance: Schemas['Balance'] }>()
+const props = defineProps<{ balance: Schemas['Balance']; barred?: number[] }>()
+const open = computed(() => !props.barred?.length)
 
 const box = useTemplateRef<HTMLElement>('box')
 const { width } = useElementSize(box)
@@ -18,8 +19,8 @@ const row = computed(() => Math.max(20, Math.min(34, 312 / props.balance.groups.
 const height = computed(() => TOP + rows.value.length * row.value + 4)
 const most = computed(() => Math.max(...props.balance.groups.map((g) => g.capacity_ah)))
 const x = (ah: number) => LEFT + (ah / most.value) * Math.max(width.value - LEFT - RIGHT, 80)
-const given = computed(() => Math.min(...props.balance.groups.map((g) => g.holds_ah)))
-const taken = computed(() => Math.min(...props.balance.groups.map((g) => g.to_full_ah)))
+const given = computed(() => (open.value ? Math.min(...props.balance.groups.map((g) => g.holds_ah)) : 0))
+const taken = computed(() => (open.value ? Math.min(...props.balance.groups.map((g) => g.to_full_ah)) : 0))
 const y = (i: number) => TOP + i * row.value
 const thick = computed(() => row.value - 8)
 const wide = computed(() => Math.max(width.value, 300))
@@ -33,6 +34,10 @@ const wide = computed(() => Math.max(width.value, 300))
           <rect width="7" height="7" class="stranded-ground" />
           <rect width="2.5" height="7" class="stranded-line" />
         </pattern>
+        <pattern id="barred" width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="9" height="9" class="barred-ground" />
+          <rect width="4" height="9" class="barred-line" />
+        </pattern>
       </defs>
       <text :x="LEFT" :y="14" class="head">empty</text>
       <text :x="x(most)" :y="14" text-anchor="end" class="head">full, {{ ampHours(most) }} Ah</text>
@@ -41,19 +46,23 @@ const wide = computed(() => Math.max(width.value, 300))
       <g v-for="(g, i) in rows" :key="g.group">
         <text :x="LEFT - 10" :y="y(i) + thick / 2 + 5" text-anchor="end" class="number">{{ g.group }}</text>
         <rect :x="x(0)" :y="y(i)" :width="x(g.capacity_ah) - x(0)" :height="thick" class="room" />
-        <template v-if="g.tells">
-          <rect :x="x(0)" :y="y(i)" :width="Math.max(x(g.holds_ah - given) - x(0), 0)" :height="thick" fill="url(#stranded)" />
-          <rect :x="x(g.holds_ah - given)" :y="y(i)" :width="x(g.holds_ah) - x(g.holds_ah - given)" :height="thick" class="use" />
+        <template v-if="barred?.includes(g.group)">
+          <rect :x="x(0)" :y="y(i)" :width="x(g.capacity_ah) - x(0)" :height="thick" fill="url(#barred)" />
+          <text :x="x(0) + 10" :y="y(i) + thick / 2 + 5" class="never">not to be charged</text>
+        </template>
+        <template v-else-if="g.tells">
+          <rect v-if="open" :x="x(0)" :y="y(i)" :width="Math.max(x(g.holds_ah - given) - x(0), 0)" :height="thick" fill="url(#stranded)" />
+          <rect :x="x(open ? g.holds_ah - given : 0)" :y="y(i)" :width="x(g.holds_ah) - x(open ? g.holds_ah - given : 0)" :height="thick" class="use" />
           <rect :x="x(g.holds_ah)" :y="y(i)" :width="x(Math.min(g.holds_ah + taken, g.capacity_ah)) - x(g.holds_ah)" :height="thick" class="take" />
           <path :d="`M${x(g.soc_low * g.capacity_ah)} ${y(i) + thick / 2}H${x(g.soc_high * g.capacity_ah)}`" class="doubt" />
           <path :d="`M${x(g.holds_ah)} ${y(i) - 3}v${thick + 6}`" class="now" />
         </template>
         <text v-else :x="x(0) + 8" :y="y(i) + thick / 2 + 5" class="cannot">cannot tell from voltage</text>
         <text :x="wide - 96" :y="y(i) + thick / 2 + 5" text-anchor="end" class="number value">{{ g.tells ? percent(g.soc) : '?' }}</text>
-        <text :x="wide" :y="y(i) + thick / 2 + 5" text-anchor="end" class="number value">{{ g.tells ? `${ampHours(g.to_full_ah)} Ah` : '?' }}</text>
+        <text :x="wide" :y="y(i) + thick / 2 + 5" text-anchor="end" class="number value">{{ barred?.includes(g.group) ? '–' : g.tells ? `${ampHours(g.to_full_ah)} Ah` : '?' }}</text>
       </g>
     </svg>
-    <ul class="key" aria-hidden="true">
+    <ul v-if="open" class="key" aria-hidden="true">
       <li><i class="k use" />the tool gets</li>
       <li><i class="k take" />the charger adds</li>
       <li><i class="k stranded" />stranded in fuller groups</li>
@@ -104,6 +113,20 @@ svg {
 
 .stranded-line {
   fill: var(--copper);
+}
+
+.barred-ground {
+  fill: var(--hazard-tint);
+}
+
+.barred-line {
+  fill: color-mix(in srgb, var(--hazard) 35%, transparent);
+}
+
+.never {
+  fill: var(--ink);
+  font-family: var(--text);
+  font-weight: 700;
 }
 
 .doubt {

@@ -28,7 +28,7 @@ const whiskers = computed(() => Math.min(props.whisker, 60))
 </script>
 
 <template>
-  <g class="bob" :class="state" :transform="`translate(0 ${y})`">
+  <g class="bob" aria-hidden="true" :class="state" :transform="`translate(0 ${y})`">
     <path v-if="state === 'unread'" :d="`M${plumbX} -5v3.500a5.500 5.500 0 0 1 -9 4`" class="hook" />
     <template v-else>
       <line v-if="state !== 'level'" :x1="plumbX" :x2="x" y1="0" y2="0" class="rod" />

@@ -152,16 +152,22 @@ const story = computed(() => {
           :key="`tap${k}`"
           class="nail"
           :class="{ lit: litTap === k, read: readTaps.has(k), pickable: pickable && k > 0 }"
-          :tabindex="pickable && k > 0 ? 0 : undefined"
-          :role="pickable && k > 0 ? 'button' : undefined"
-          :aria-label="pickable && k > 0 ? `read tap ${k} against tap 0` : undefined"
           @click="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
-          @keydown.enter.prevent="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
         >
-          <rect :x="0" :y="tapY(k) - Math.min(step / 2, 14)" :width="RAIL + 12" :height="Math.min(step, 28)" class="touch" />
+          <rect
+            :x="0"
+            :y="tapY(k) - Math.min(step / 2, 14)"
+            :width="RAIL + 12"
+            :height="Math.min(step, 28)"
+            class="touch"
+            :tabindex="pickable && k > 0 ? 0 : undefined"
+            :role="pickable && k > 0 ? 'button' : undefined"
+            :aria-label="pickable && k > 0 ? `read tap ${k} against tap 0` : undefined"
+            @keydown.enter.prevent="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
+          />
           <line :x1="RAIL" :x2="RAIL + (litTap === k ? 14 : 7)" :y1="tapY(k)" :y2="tapY(k)" />
           <circle :cx="RAIL" :cy="tapY(k)" :r="litTap === k ? 6.5 : 4" />
-          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end">{{ litTap === k ? `tap ${k}` : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
+          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end" aria-hidden="true">{{ litTap === k ? `tap ${k}` : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
         </g>
 
         <g
@@ -169,21 +175,27 @@ const story = computed(() => {
           :key="group.group"
           class="row"
           :class="[group.state, { lit: litGroup === group.group }]"
-          tabindex="0"
-          role="button"
-          :aria-label="label(group)"
           @mouseenter="told = group.group"
           @mouseleave="told = null"
-          @focus="told = group.group"
-          @blur="told = null"
           @click="pickable && emit('pick', { kind: 'group', group: group.group })"
-          @keydown.enter.prevent="pickable && emit('pick', { kind: 'group', group: group.group })"
         >
-          <rect :x="RAIL + 14" :y="rowY(group.group) - Math.min(step / 2, 20)" :width="Math.max(width, 260) - RAIL - 14" :height="Math.min(step, 40)" class="touch" />
-          <text :x="NUMBER" :y="rowY(group.group) + 5" text-anchor="middle" class="number">{{ group.group }}</text>
+          <rect
+            :x="RAIL + 14"
+            :y="rowY(group.group) - Math.min(step / 2, 20)"
+            :width="Math.max(width, 260) - RAIL - 14"
+            :height="Math.min(step, 40)"
+            class="touch"
+            tabindex="0"
+            role="button"
+            :aria-label="label(group)"
+            @focus="told = group.group"
+            @blur="told = null"
+            @keydown.enter.prevent="pickable && emit('pick', { kind: 'group', group: group.group })"
+          />
+          <text :x="NUMBER" :y="rowY(group.group) + 5" text-anchor="middle" class="number" aria-hidden="true">{{ group.group }}</text>
           <path v-if="was(group.group) !== null" :d="`M${x(was(group.group)!)} ${rowY(group.group) - 6}v12`" class="was" />
           <GroupBob :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
-          <text v-if="group.volts !== null" :x="Math.max(width, 260) - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off">{{ millivolts(group.off_plumb_v) }}</text>
+          <text v-if="group.volts !== null" :x="Math.max(width, 260) - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off" aria-hidden="true">{{ millivolts(group.off_plumb_v) }}</text>
         </g>
       </svg>
     </div>
@@ -296,13 +308,8 @@ text {
   fill: transparent;
 }
 
-.nail:focus-visible,
-.row:focus-visible {
+.touch:focus-visible {
   outline: none;
-}
-
-.nail:focus-visible .touch,
-.row:focus-visible .touch {
   stroke: var(--copper);
   stroke-width: 2;
 }

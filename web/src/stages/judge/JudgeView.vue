@@ -16,6 +16,7 @@ const grave = computed(() => ['reversed_or_dead_group', 'group_under_floor'].inc
 const settled = computed(() => ['sound', 'imbalanced'].includes(verdict.value?.kind ?? ''))
 const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null) : null))
 const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
+const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['under_floor', 'dead', 'reversed'].includes(g.state)).map((g) => g.group))
 </script>
 
 <template>
@@ -31,7 +32,7 @@ const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readin
         <template v-if="verdict.charger"><dt>Charger</dt><dd>{{ verdict.charger.replace(/^The charger/, 'Stops').replace('Stops stops', 'Stops') }}</dd></template>
         <template v-if="verdict.tool"><dt>Tool</dt><dd>{{ verdict.tool.replace(/^The tool stops/, 'Stops') }}</dd></template>
       </dl>
-      <ChargeTroughs v-if="balance ?? partly" :balance="(balance ?? partly)!" />
+      <ChargeTroughs v-if="balance ?? partly" :balance="(balance ?? partly)!" :barred="barred" />
       <p v-else class="muted nothing">What each group holds is shown here once its voltage is settled and the readings agree.</p>
     </section>
     <section v-else>
@@ -64,6 +65,7 @@ const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readin
 <style scoped>
 .judge {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 11px;
 }
 

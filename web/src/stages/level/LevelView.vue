@@ -78,17 +78,16 @@ async function start(group: number) {
 
       <table v-if="waiting.length">
         <thead>
-          <tr><th>group</th><th class="number">rests at</th><th class="number">charge to</th><th class="number">at most</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
+          <tr><th>group</th><th class="number">rests at</th><th class="number">set charger to</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
         </thead>
         <tbody>
           <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
             <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
             <td class="number">{{ volts(n.rest_v) }} V</td>
-            <td class="number">{{ volts(n.target_v) }} V</td>
-            <td class="number">{{ n.current_a }} A</td>
+            <td class="number">{{ volts(n.target_v) }} V, {{ n.current_a }} A</td>
             <td class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
             <td class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
-            <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" @click.stop="start(n.group)">Start group {{ n.group }}</ElButton></td>
+            <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>
           </tr>
         </tbody>
       </table>
@@ -120,6 +119,7 @@ async function start(group: number) {
 <style scoped>
 .level {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 14px;
 }
 
@@ -180,7 +180,12 @@ tr.chosen {
 @media (max-width: 1100px) {
   td,
   th {
-    padding: 5px 5px;
+    font-size: 14px;
+    padding: 5px 3px;
+  }
+
+  td.number {
+    white-space: normal;
   }
 
   .start :deep(.el-button) {

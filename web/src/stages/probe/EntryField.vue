@@ -43,6 +43,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
       :class="size"
       class="number"
       inputmode="decimal"
+      placeholder=" "
       autocomplete="off"
       spellcheck="false"
       :aria-label="`${point.words}, volts`"
@@ -147,8 +148,8 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
   cursor: pointer;
   display: flex;
   font: inherit;
-  font-size: 14px;
-  gap: 6px;
+  font-size: 13.5px;
+  gap: 5px;
   min-height: 44px;
   padding: 0 2px;
   white-space: nowrap;
@@ -184,6 +185,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
 
   .keys {
     flex-wrap: wrap;
+    gap: 0 14px;
     justify-content: flex-start;
   }
 

@@ -104,6 +104,7 @@ useShortcuts([
 <style scoped>
 .probe {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto auto auto auto auto auto minmax(80px, 1fr) auto;
   min-height: 100%;
 }

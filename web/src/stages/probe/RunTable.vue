@@ -62,8 +62,16 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
 </template>
 
 <style scoped>
-td {
+td + td {
   white-space: nowrap;
+}
+
+@media (max-width: 1100px) {
+  td,
+  th {
+    font-size: 14px;
+    padding: 6px 4px;
+  }
 }
 
 s {

@@ -14,20 +14,23 @@ const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove') {
   const scheme = shallowRef<Scheme>(usedScheme(job.value, purpose))
   const text = ref('')
-  const cursor = shallowRef<number | null>(null)
+  // The point chosen by hand or held while typing, and the reading that stood there then: one that another window
+  // adds meanwhile is joined by ours, not replaced. Null: the next open point from `from` on.
+  const held = shallowRef<{ index: number; replaces: number | null; typing: boolean } | null>(null)
+  const from = shallowRef(0)
   const refusal = shallowRef<Refusal | null>(null)
   const questioned = shallowRef<{ text: string; volts: number; why: string } | null>(null)
   const pending = shallowRef(0)
 
   const assessed = computed(() => (purpose === 'probe' ? job.value.assessment.probe : job.value.assessment.prove))
   const points = computed<RunPoint[]>(() => assessed.value?.runs[scheme.value] ?? blankRun(job.value, scheme.value))
-  const firstOpen = (from = 0) => {
+  const firstOpen = computed(() => {
     const open = (p: RunPoint) => p.reading_id === null
-    const after = points.value.findIndex((p, i) => i >= from && open(p))
+    const after = points.value.findIndex((p, i) => i >= from.value && open(p))
     return after >= 0 ? after : points.value.findIndex(open)
-  }
+  })
   const at = computed(() => {
-    const i = cursor.value ?? firstOpen()
+    const i = held.value?.index ?? firstOpen.value
     return i >= 0 && i < points.value.length ? i : null
   })
   const current = computed(() => (at.value === null ? null : points.value[at.value]!))
@@ -37,6 +40,21 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     (words) => words && say(words),
     { immediate: true },
   )
+
+  function hold(index: number, typing = false) {
+    held.value = { index, replaces: points.value[index]?.reading_id ?? null, typing }
+  }
+
+  function moveOn(index: number) {
+    held.value = null
+    from.value = index + 1
+  }
+
+  // A point does not change under the fingers: while something is typed it stays, whatever another window reads.
+  watch(text, (now) => {
+    if (now && !held.value && at.value !== null) hold(at.value, true)
+    if (!now && held.value?.typing) held.value = null
+  }, { flush: 'sync' })
 
   /** What the typed number means at this point. */
   function meant(point: RunPoint, typed: string): number | null {
@@ -53,11 +71,12 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
 
   async function store(point: RunPoint, volts: number | null, reason = ''): Promise<boolean> {
     pending.value += 1
+    const supersedes = held.value ? held.value.replaces : point.reading_id
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
           params: { path: { job_id: job.value.facts.id } },
-          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes: point.reading_id, reason: reason || (point.reading_id ? 'read again' : '') },
+          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, reason: reason || (supersedes ? 'read again' : '') },
         }),
       )
       keepJob(view)
@@ -76,7 +95,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   async function accept() {
     const typed = splitLine(text.value)
     if (!typed.length) {
-      cursor.value = null
+      held.value = null
       return
     }
     const confirmed = questioned.value?.text === text.value
@@ -98,18 +117,11 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
       if (!(await store(point, volts, outside ? 'confirmed as read' : ''))) break
       tone('accepted')
       typed.shift()
+      moveOn(index)
       await nextTick()
-      const next = firstOpen(index + 1)
-      if (typed.length) cursor.value = next >= 0 ? next : null
-      else moveOn(index)
     }
     if (typed.length && !current.value) refusal.value = new Refusal([{ field: 'volts', message: `Every point is read; “${typed.join(' ')}” belongs to none. Pick a point in the figure to read it again.` }], 0)
     text.value = typed.join(' ')
-  }
-
-  function moveOn(index: number) {
-    const next = firstOpen(index + 1)
-    cursor.value = next >= 0 ? next : null
   }
 
   async function unreachable() {
@@ -120,7 +132,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
 
   function stepBack() {
     const i = at.value ?? points.value.length
-    cursor.value = Math.max(i - 1, 0)
+    hold(Math.max(i - 1, 0))
     questioned.value = null
   }
 
@@ -128,19 +140,20 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   function readAgain() {
     const read = points.value.map((p, i) => ({ i, id: p.reading_id ?? -1 })).filter((p) => p.id >= 0)
     const last = read.sort((a, b) => b.id - a.id)[0]
-    if (last) cursor.value = last.i
+    if (last) hold(last.i)
   }
 
   function switchScheme() {
     scheme.value = scheme.value === 'taps' ? 'groups' : 'taps'
-    cursor.value = null
+    held.value = null
+    from.value = 0
   }
 
   function goTo(point: Point) {
     if (point.kind === 'tap') scheme.value = 'taps'
     if (point.kind === 'group') scheme.value = 'groups'
     const i = points.value.findIndex((p) => same(p.point, point))
-    if (i >= 0) cursor.value = i
+    if (i >= 0) hold(i)
   }
 
   return { accept, assessed, at, current, goTo, pending, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, text, unreachable }

@@ -1,0 +1,54 @@
+"""The API on a data file of its own, in process."""
+
+from collections.abc import Iterator
+
+import pytest
+from fastapi.testclient import TestClient
+
+from saldatura.api.app import create_app
+from saldatura.bench import Bench
+
+SAFE = {"swollen": False, "leaking": False, "hot": False, "wet": False, "crushed": False, "smell": False}
+
+
+def job_body(series: int = 3, **pack: object) -> dict:
+    built = {"chemistry": "nmc", "series": series, "parallel": 2, "rated_ah": 4.0, **pack}
+    return {"intake": {"customer": "Row team Z", "pack_name": "Test pack", "pack": built}, "safety": SAFE}
+
+
+class Api:
+    """A client with the few acts that tests repeat."""
+
+    def __init__(self, client: TestClient) -> None:
+        self.client = client
+        self.keys = 0
+
+    def take_in(self, **body: object) -> int:
+        answer = self.client.post("/api/jobs", json={**job_body(), **body})
+        assert answer.status_code == 201, answer.text
+        return answer.json()["facts"]["id"]
+
+    def post(self, path: str, body: object) -> tuple[int, dict]:
+        answer = self.client.post(path, json=body)
+        return answer.status_code, answer.json()
+
+    def read(self, job: int, point: dict, volts: float | None, **more: object) -> tuple[int, dict]:
+        self.keys += 1
+        body = {"point": point, "volts": volts, "key": f"test-key-{self.keys}", **more}
+        return self.post(f"/api/jobs/{job}/readings", body)
+
+    def read_groups(self, job: int, volts: list[float], purpose: str = "probe") -> dict:
+        for k, v in enumerate(volts):
+            self.read(job, {"kind": "group", "group": k + 1}, v, purpose=purpose)
+        return self.read(job, {"kind": "pack"}, round(sum(volts), 3), purpose=purpose)[1]
+
+
+@pytest.fixture
+def api(bench: Bench) -> Iterator[Api]:
+    with TestClient(create_app(bench)) as client:
+        yield Api(client)
+
+
+def only_line(body: dict) -> tuple[str, str]:
+    assert len(body["errors"]) == 1, body
+    return body["errors"][0]["field"], body["errors"][0]["message"]

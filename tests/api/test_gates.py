@@ -1,0 +1,107 @@
+"""Gates hold in the API, whatever the screen shows."""
+
+import pytest
+
+from tests.api.conftest import SAFE, Api, job_body, only_line
+from tests.conftest import Clock
+
+TAP_1 = {"kind": "tap", "tap": 1}
+
+
+@pytest.mark.parametrize("hazard", sorted(SAFE))
+def test_a_hazard_quarantines_until_a_recorded_release(api: Api, clock: Clock, hazard: str) -> None:
+    job = api.take_in(safety={**SAFE, hazard: True})
+    view = api.client.get(f"/api/jobs/{job}").json()
+    assert [i["hazard"] for i in view["assessment"]["quarantine"]] == [hazard]
+    assert len(view["assessment"]["quarantine"][0]["do"]) >= 3
+    acts = {
+        "readings": {"point": TAP_1, "volts": 4.0, "key": "key-00001"},
+        "sets": {},
+        "stage": {"stage": "judge"},
+        "charges": {"group": 1},
+        "sign-off": {"by": "Ilka", "reason": "whatever"},
+    }
+    for act, body in acts.items():
+        status, answer = api.post(f"/api/jobs/{job}/{act}", body)
+        assert (status, only_line(answer)[0]) == (409, "quarantine"), act
+    assert api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": ""})[0] == 422
+    clock.later(hours=50)
+    assert api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": "dried two days, taps clean"})[0] == 200
+    assert api.read(job, TAP_1, 4.0)[0] == 201
+    # A later screen that finds something quarantines again, the old release notwithstanding.
+    clock.later(hours=1)
+    api.post(f"/api/jobs/{job}/safety", {**SAFE, hazard: True})
+    assert api.read(job, TAP_1, 4.0)[0] == 409
+
+
+def test_no_reading_before_the_safety_screen_and_no_half_answered_screen(api: Api) -> None:
+    job = api.take_in(safety=None)
+    assert only_line(api.read(job, TAP_1, 4.0)[1])[0] == "safety"
+    half = {k: v for k, v in SAFE.items() if k != "wet"}
+    status, answer = api.post(f"/api/jobs/{job}/safety", half)
+    assert (status, only_line(answer)) == (422, ("wet", "is missing; give a value"))
+
+
+def test_above_sixty_volts_is_refused_and_referred(api: Api) -> None:
+    status, answer = api.post("/api/jobs", job_body(series=15))
+    field, message = only_line(answer)
+    assert (status, field) == (422, "pack.series")
+    assert "63.0 V" in message
+    assert "60 V DC" in message
+    job = api.take_in()
+    status, _ = api.post(f"/api/jobs/{job}/intake", job_body(series=15)["intake"])
+    assert status == 422
+
+
+@pytest.mark.parametrize(("volts", "word"), [(1.2, "floor"), (-0.4, "reversed"), (0.0, "floor")])
+def test_a_group_under_the_floor_dead_or_reversed_is_never_charged(api: Api, volts: float, word: str) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, volts, 3.9])
+    status, answer = api.post(f"/api/jobs/{job}/charges", {"group": 2})
+    field, message = only_line(answer)
+    assert (status, field) == (409, "floor")
+    assert word in message
+
+
+def test_charging_wants_readings_that_agree_and_one_group_at_a_time(api: Api) -> None:
+    job = api.take_in()
+    assert only_line(api.post(f"/api/jobs/{job}/charges", {"group": 1})[1])[0] == "unread"
+    api.read_groups(job, [3.9, 3.5, 3.6])
+    assert api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[0] == 201
+    status, answer = api.post(f"/api/jobs/{job}/charges", {"group": 3, "target": "match"})
+    assert (status, only_line(answer)[0]) == (409, "charging")
+    other = api.take_in()
+    api.read_groups(other, [3.9, 3.5, 3.6])
+    api.read(other, {"kind": "pack"}, 9.1)
+    assert only_line(api.post(f"/api/jobs/{other}/charges", {"group": 2})[1])[0] == "readings"
+
+
+def test_signing_wants_a_pass_or_a_reason_and_closes_the_job(api: Api, clock: Clock) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    assert only_line(api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka"})[1])[0] == "proof"
+    api.post(f"/api/jobs/{job}/sets", {"purpose": "prove", "rest_since": clock().isoformat(), "last_current_a": 2.0})
+    clock.later(hours=2)
+    view = api.read_groups(job, [3.9, 3.9, 3.9], purpose="prove")
+    assert view["assessment"]["proof"]["result"] == "pass"
+    status, view = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka"})
+    assert status == 200
+    signed = view["facts"]["sign_off"]
+    assert signed["results"]["proof"] == view["assessment"]["proof"]
+    assert len(signed["inputs"]["readings"]) == 8
+    for act, body in {
+        "readings": {"point": TAP_1, "volts": 4.0, "key": "key-00002"},
+        "stage": {"stage": "probe"},
+    }.items():
+        assert only_line(api.post(f"/api/jobs/{job}/{act}", body)[1])[0] == "signed"
+
+
+def test_signing_waits_for_a_running_charge(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, 3.5, 3.9])
+    view = api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[1]
+    assert only_line(api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "in a hurry"})[1])[0] == "charging"
+    run = view["facts"]["charges"][0]["id"]
+    assert api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "stopped", "volts": 3.7})[0] == 200
+    status, answer = api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "stopped", "volts": 3.7})
+    assert (status, only_line(answer)[0]) == (409, "charging")

@@ -1,0 +1,120 @@
+"""Readings over HTTP: stored at once, superseded and kept, shared by windows, refused in one line."""
+
+import pytest
+
+from tests.api.conftest import Api, only_line
+from tests.conftest import Clock
+
+
+def standing(view: dict) -> list[float]:
+    return [r["volts"] for r in view["assessment"]["probe"]["readings"]]
+
+
+def test_a_correction_supersedes_and_the_old_reading_stays(api: Api) -> None:
+    job = api.take_in()
+    first = api.read(job, {"kind": "tap", "tap": 1}, 6.2)[1]["facts"]["readings"][0]
+    view = api.read(job, {"kind": "tap", "tap": 1}, 4.1, supersedes=first["id"], reason="slipped")[1]
+    assert standing(view) == [4.1]
+    assert [r["volts"] for r in view["facts"]["readings"]] == [6.2, 4.1]
+    assert view["assessment"]["probe"]["runs"]["taps"][0]["struck"] == [6.2]
+
+
+def test_a_repeated_request_stores_once(api: Api) -> None:
+    job = api.take_in()
+    body = {"point": {"kind": "tap", "tap": 1}, "volts": 4.1, "key": "the-same-key"}
+    for _ in range(2):
+        status, view = api.post(f"/api/jobs/{job}/readings", body)
+        assert status == 201
+    assert len(view["facts"]["readings"]) == 1
+
+
+def test_two_windows_lose_nothing_of_each_other(api: Api) -> None:
+    job = api.take_in()
+    api.read(job, {"kind": "tap", "tap": 1}, 4.1)
+    api.read(job, {"kind": "tap", "tap": 1}, 4.11)  # the other window did not know
+    view = api.read(job, {"kind": "tap", "tap": 2}, 8.2)[1]
+    assert standing(view) == [4.1, 4.11, 8.2]
+    assert view["assessment"]["probe"]["reconciled"]["groups"][0]["volts"] == pytest.approx(4.105, abs=1e-4)
+
+
+def test_unreachable_is_a_fact_without_a_voltage(api: Api) -> None:
+    job = api.take_in()
+    view = api.read(job, {"kind": "tap", "tap": 2}, None)[1]
+    assert view["assessment"]["probe"]["runs"]["taps"][1]["unreachable"]
+    assert standing(view) == []
+
+
+@pytest.mark.parametrize(
+    ("point", "volts", "field", "says"),
+    [
+        ({"kind": "tap", "tap": 4}, 4.0, "point", "tap 4 does not exist: 3 in series"),
+        ({"kind": "group", "group": 9}, 4.0, "point", "group 9 does not exist"),
+        ({"kind": "span", "from_tap": 2, "to_tap": 2}, 0.0, "point", "against itself"),
+        ({"kind": "tap", "tap": 0}, 4.0, "point.tap", "must be at least 1"),
+        ({"kind": "tap", "tap": 1}, 4000, "volts", "must be at most 1000"),
+        ({"kind": "tap", "tap": 1}, "four", "volts", "must be a number"),
+        ({"kind": "knob"}, 4.0, "point", "kind must be one of"),
+    ],
+)
+def test_a_bad_reading_gets_one_clear_line(api: Api, point: dict, volts: object, field: str, says: str) -> None:
+    status, answer = api.read(api.take_in(), point, volts)
+    assert status == 422
+    assert only_line(answer)[0] == field
+    assert says in only_line(answer)[1]
+
+
+def test_nan_is_refused_not_stored_and_not_a_failure(api: Api) -> None:
+    job = api.take_in()
+    raw = b'{"point": {"kind": "tap", "tap": 1}, "volts": NaN, "key": "key-nan-1"}'
+    answer = api.client.post(f"/api/jobs/{job}/readings", content=raw, headers={"content-type": "application/json"})
+    assert (answer.status_code, only_line(answer.json())) == (422, ("volts", "is not a number; give a finite one"))
+
+
+def test_superseding_names_a_reading_of_the_same_point(api: Api) -> None:
+    job = api.take_in()
+    old = api.read(job, {"kind": "tap", "tap": 1}, 4.1)[1]["facts"]["readings"][0]["id"]
+    assert api.read(job, {"kind": "tap", "tap": 2}, 8.2, supersedes=old)[0] == 422
+    assert api.read(job, {"kind": "tap", "tap": 1}, 4.1, supersedes=old + 5)[0] == 422
+
+
+def test_a_new_meter_is_for_new_sets_only(api: Api) -> None:
+    job = api.take_in()
+    api.read(job, {"kind": "tap", "tap": 1}, 4.1)
+    api.post("/api/meter", {"percent": 1.0, "digits": 5, "resolution_v": 0.1})
+    assert api.read(job, {"kind": "tap", "tap": 2}, 8.2)[1]["assessment"]["probe"]["set"]["meter"]["percent"] == 0.5
+    view = api.post(f"/api/jobs/{job}/sets", {"purpose": "probe"})[1]
+    assert view["assessment"]["probe"]["set"]["meter"]["digits"] == 5
+    assert view["assessment"]["before"] is not None
+
+
+def test_correcting_the_pack_keeps_room_for_its_readings(api: Api) -> None:
+    job = api.take_in()
+    api.read(job, {"kind": "tap", "tap": 3}, 12.2)
+    intake = api.client.get(f"/api/jobs/{job}").json()["facts"]["intakes"][0]["intake"]
+    fewer = {**intake, "pack": {**intake["pack"], "series": 2}}
+    status, answer = api.post(f"/api/jobs/{job}/intake", fewer)
+    assert (status, only_line(answer)[0]) == (409, "intake")
+    more = {**intake, "pack": {**intake["pack"], "series": 4}}
+    view = api.post(f"/api/jobs/{job}/intake", more)[1]
+    assert len(view["assessment"]["probe"]["verdict"]["groups"]) == 4
+
+
+def test_level_and_the_waiting_list(api: Api, clock: Clock) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, 3.5, 3.9])
+    need = api.client.get(f"/api/jobs/{job}/level", params={"target": "match", "current_a": 1.0}).json()
+    assert [n["group"] for n in need["needs"]] == [2]
+    run = api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match", "current_a": 1.0})[1]["facts"][
+        "charges"
+    ][0]
+    waiting = api.client.get("/api/waiting").json()
+    assert [(w["kind"], w["group"]) for w in waiting] == [("charge", 2)]
+    clock.later(seconds=run["forecast_s"])
+    view = api.post(
+        f"/api/jobs/{job}/charges/{run['id']}/end", {"outcome": "finished", "volts": 3.89, "counted_ah": 2.0}
+    )[1]
+    assert view["assessment"]["compared"][0]["within"]
+    api.post(f"/api/jobs/{job}/sets", {"purpose": "prove", "rest_since": clock().isoformat(), "last_current_a": 1.0})
+    assert [w["kind"] for w in api.client.get("/api/waiting").json()] == ["rest"]
+    bad = api.client.get(f"/api/jobs/{job}/level", params={"current_a": 9.0})
+    assert (bad.status_code, only_line(bad.json())[0]) == (422, "current_a")

@@ -1,0 +1,182 @@
+"""The service around the jobs: compute, export and import, pages, headers, and a search of the whole API for failures."""
+
+import json
+from pathlib import Path
+
+import pytest
+import schemathesis
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+from pypdf import PdfReader
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
+
+from saldatura.api.app import create_app
+from saldatura.bench import Bench
+from saldatura.core.compute import COMPUTATIONS
+from saldatura.records.database import Database
+from tests.api.conftest import Api, only_line
+from tests.conftest import Clock
+
+CHARGE = {"chemistry": "nmc", "capacity_ah": 5, "resistance_ohm": 0.03, "start_rest_v": 3.45, "current_a": 2.5}
+
+
+def test_compute_answers_and_refuses_by_name(api: Api) -> None:
+    assert set(api.client.get("/api/compute").json()) == set(COMPUTATIONS)
+    status, answer = api.post("/api/compute/charge", CHARGE)
+    assert status == 200
+    assert {p["name"] for p in answer["phases"]} == {"constant_current", "constant_voltage"}
+    schema = api.client.get("/api/compute/charge/schema").json()
+    assert set(CHARGE) <= set(schema["request"]["properties"])
+    assert api.client.get("/api/compute/nothing/schema").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("name", "body", "field"),
+    [
+        ("charge", {**CHARGE, "capacity_ah": -5}, "capacity_ah"),
+        ("charge", {**CHARGE, "colour": "red"}, "colour"),
+        ("charge", {**CHARGE, "full_v": 5.0}, "full_v"),
+        ("charge", {k: v for k, v in CHARGE.items() if k != "start_rest_v"}, "body"),
+        ("reconcile", {"chemistry": "nmc", "series": 0, "readings": []}, "series"),
+        (
+            "reconcile",
+            {"chemistry": "nmc", "series": 2, "readings": [{"kind": "tap", "tap": 3, "volts": 1}]},
+            "readings.0.tap",
+        ),
+        ("balance", {"chemistry": "nmc", "rated_ah": 4, "groups": []}, "groups"),
+        ("balance", {"chemistry": "tin", "rated_ah": 4, "groups": [{"rest_v": 4}]}, "chemistry"),
+    ],
+)
+def test_impossible_computations_name_the_field(api: Api, name: str, body: dict, field: str) -> None:
+    status, answer = api.post(f"/api/compute/{name}", body)
+    assert (status, only_line(answer)[0]) == (422, field)
+
+
+def test_a_job_survives_export_and_import_elsewhere(api: Api, clock: Clock, tmp_path: Path) -> None:
+    job = api.take_in()
+    api.read(job, {"kind": "pack"}, 20.0)
+    old = api.client.get(f"/api/jobs/{job}").json()["facts"]["readings"][0]["id"]
+    api.read(job, {"kind": "pack"}, 11.3, supersedes=old)
+    api.read_groups(job, [3.9, 3.5, 3.9])
+    run = api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[1]["facts"]["charges"][0]["id"]
+    clock.later(hours=1)
+    api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "finished", "volts": 3.88})
+    api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})
+    document = api.client.get(f"/api/jobs/{job}/export").json()
+
+    other = Bench(Database(tmp_path / "other.sqlite3"), now=clock)
+    other.take_in(other_intake(api), None)
+    with TestClient(create_app(other)) as there:
+        answer = there.post("/api/jobs/import", json=document)
+        assert answer.status_code == 201
+        here, back = api.client.get(f"/api/jobs/{job}").json(), answer.json()
+        assert back["facts"]["id"] == 2
+        for part in ("probe", "proof", "compared", "hazard"):
+            assert ids_dropped(back["assessment"][part]) == ids_dropped(here["assessment"][part])
+        assert back["facts"]["sign_off"] == here["facts"]["sign_off"]
+        assert there.post("/api/jobs/import", json=document).status_code == 409
+
+        damaged = json.loads(json.dumps(document))
+        damaged["job"]["intakes"][0]["intake"]["customer"] = "Somebody else"
+        newer = {**document, "version": 99}
+        for bad, says in ((damaged, "damaged"), (newer, "newer Saldatura"), ({"a": 1}, "not a Saldatura job file")):
+            refused = there.post("/api/jobs/import", json=bad)
+            assert refused.status_code == 422
+            assert says in only_line(refused.json())[1]
+
+
+def other_intake(api: Api):
+    return api.client.app.state.bench.facts(1).intake
+
+
+def ids_dropped(value: object) -> object:
+    if isinstance(value, dict):
+        gone = {"id", "set_id", "job_id", "charge_id", "reading_id", "reading_ids"}
+        return {k: ids_dropped(v) for k, v in value.items() if k not in gone}
+    return [ids_dropped(v) for v in value] if isinstance(value, list) else value
+
+
+def test_the_sheet_says_what_was_found_and_is_a_draft_until_signed(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [4.1, 3.5, 4.1])
+
+    def words() -> str:
+        pdf = api.client.get(f"/api/jobs/{job}/sheet.pdf")
+        assert pdf.headers["content-type"] == "application/pdf"
+        path = Path(api.client.app.state.bench.db.path).with_suffix(".pdf")
+        path.write_bytes(pdf.content)
+        return " ".join(page.extract_text() for page in PdfReader(path).pages)
+
+    draft = words()
+    assert "Group 2 out of balance" in draft
+    assert "3.50 V" in draft
+    assert "DRAFT" in draft
+    api.post(f"/api/jobs/{job}/sign-off", {"by": "Žofie Łącka", "reason": "customer waits"})
+    signed = words()
+    assert "DRAFT" not in signed
+    assert "Žofie Łącka" in signed
+    assert "customer waits" in signed
+
+
+def test_lists_search_and_count(api: Api) -> None:
+    for _ in range(3):
+        api.take_in()
+    api.take_in(safety=None)
+    found = api.client.get("/api/jobs", params={"search": "row team", "limit": 2}).json()
+    assert len(found["jobs"]) == 2
+    assert found["counts"] == {"probe": 3, "take_in": 1}
+    assert [j["standing"] for j in api.client.get("/api/jobs", params={"standing": "take_in"}).json()["jobs"]] == [
+        "take_in"
+    ]
+    assert api.client.get("/api/jobs", params={"search": "100%"}).json()["jobs"] == []
+
+
+def test_pages_are_served_with_their_headers(bench: Bench, tmp_path: Path) -> None:
+    (tmp_path / "assets").mkdir()
+    (tmp_path / "assets" / "index-abc123.js").write_text("1")
+    (tmp_path / "index.html").write_text("<!doctype html>")
+    with TestClient(create_app(bench, tmp_path)) as client:
+        page = client.get("/jobs/7/probe")
+        assert page.text == "<!doctype html>"
+        assert "default-src 'self'" in page.headers["content-security-policy"]
+        assert "unsafe" not in page.headers["content-security-policy"]
+        assert "immutable" in client.get("/assets/index-abc123.js").headers["cache-control"]
+        assert client.get("/api/nothing").status_code == 404
+        big = client.post("/api/jobs", content=b"x", headers={"content-length": str(10**9)})
+        assert (big.status_code, only_line(big.json())[0]) == (413, "body")
+
+
+def test_log_lines_name_the_route_and_no_customer(api: Api, caplog: pytest.LogCaptureFixture) -> None:
+    caplog.set_level("INFO", logger="saldatura")
+    job = api.take_in()
+    api.client.get("/api/jobs", params={"search": "Row team Z"})
+    lines = [r.getMessage() for r in caplog.records if r.name == "saldatura"]
+    assert lines[0].startswith("POST /api/jobs 201 ")
+    assert len(lines) == 2
+    assert not any("Row" in line for line in lines)
+    assert job
+
+
+def test_no_request_breaks_the_api_or_gets_an_undocumented_answer(api: Api) -> None:
+    api.read_groups(api.take_in(), [3.9, 3.5, 3.9])
+    schema = schemathesis.openapi.from_asgi("/api/openapi.json", api.client.app)
+    checks = [not_a_server_error, status_code_conformance, response_schema_conformance]
+    searched = 0
+    for found in schema.get_all_operations():
+        operation = found.ok()
+        modes = [schemathesis.GenerationMode.POSITIVE, schemathesis.GenerationMode.NEGATIVE]
+        strategy = st.one_of(*(operation.as_strategy(generation_mode=mode) for mode in modes))
+
+        @settings(max_examples=25, phases=[Phase.generate], suppress_health_check=list(HealthCheck), database=None)
+        @given(case=strategy, real=st.booleans())
+        def search(case: schemathesis.Case, real: bool) -> None:
+            # Half of the requests go to the job that exists, so that they come past "there is no such job".
+            if real and "job_id" in (case.path_parameters or {}):
+                case.path_parameters["job_id"] = 1
+            case.call_and_validate(checks=checks)
+
+        search()
+        searched += 1
+    assert searched == sum(len(methods) for methods in api.client.app.openapi()["paths"].values())

@@ -1,0 +1,26 @@
+"""A running Saldatura and a headless Chromium for the browser tests."""
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser
+
+from running import chromium, running
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if "tests/browser" in str(item.path):
+            item.add_marker(pytest.mark.browser)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with chromium() as found:
+        yield found
+
+
+@pytest.fixture(scope="session")
+def demo() -> Iterator[str]:
+    with running("demo") as address:
+        yield address

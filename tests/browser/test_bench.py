@@ -1,0 +1,151 @@
+"""What the bench asks of the screens: two windows, hazards, bad input, access, fit, and the page's own manners."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from running import running
+
+ROOT = Path(__file__).parents[2]
+AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+VIEWS = [
+    "/",
+    "/take-in",
+    "/bench",
+    "/jobs/2/take-in",
+    "/jobs/7/probe",
+    "/jobs/4/probe",
+    "/jobs/3/judge",
+    "/jobs/5/judge",
+    "/jobs/5/level",
+    "/jobs/6/prove",
+    "/jobs/1/hand-over",
+]
+
+
+def settled(page: Page, address: str) -> None:
+    page.goto(address)
+    expect(page.get_by_role("heading").first).to_be_visible()
+    page.wait_for_load_state("networkidle")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_serious_barrier_on_any_view(browser: Browser, demo: str, scheme: str) -> None:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=scheme)
+    page = context.new_page()
+    found: list[str] = []
+    page.on("console", lambda m: found.append(f"{page.url}: {m.text}") if m.type == "error" else None)
+    for view in VIEWS:
+        settled(page, demo + view)
+        page.evaluate(AXE)
+        result = page.evaluate("axe.run()")
+        found += [
+            f"{view}: {v['id']}: {v['nodes'][0]['html'][:120]}"
+            for v in result["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert page.evaluate("document.documentElement.classList.contains('dark')") == (scheme == "dark")
+    context.close()
+    assert found == []
+
+
+@pytest.mark.parametrize(("width", "height"), [(1024, 768), (1280, 800), (1920, 1080)])
+def test_nothing_is_cut_off_sideways(browser: Browser, demo: str, width: int, height: int) -> None:
+    page = browser.new_page(viewport={"width": width, "height": height})
+    wide = """() => [document.documentElement, ...document.querySelectorAll('main, aside, section.pack, footer, header')]
+        .filter(el => el.scrollWidth > el.clientWidth + 1).map(el => `${el.tagName}.${el.className} ${el.scrollWidth}>${el.clientWidth}`)"""
+    over = {}
+    for view in VIEWS:
+        settled(page, demo + view)
+        if found := page.evaluate(wide):
+            over[view] = found
+        assert page.evaluate("document.documentElement.scrollHeight <= window.innerHeight")
+    page.close()
+    assert over == {}
+
+
+def test_two_windows_on_one_job_see_each_other(browser: Browser, tmp_path: Path) -> None:
+    with running("demo", "--data", str(tmp_path / "demo.sqlite3")) as own:
+        one, two = browser.new_page(), browser.new_page()
+        for page in (one, two):
+            settled(page, f"{own}/jobs/7/probe")
+            expect(page.get_by_role("heading", level=1)).to_have_text("Tap 9 against tap 0")
+        one.locator(".entry input").fill("36.32")
+        one.keyboard.press("Enter")
+        # The second window is still typing for the same tap when the first one's reading arrives.
+        two.locator(".entry input").fill("36.33")
+        expect(two.locator(".run")).to_contain_text("36.320", timeout=6000)
+        expect(two.get_by_role("heading", level=1)).to_have_text("Tap 9 against tap 0")
+        expect(two.locator(".entry input")).to_have_value("36.33")
+        two.keyboard.press("Enter")
+        # Neither replaced the other: both stand, and both count.
+        expect(one.locator(".run")).to_contain_text("36.330", timeout=6000)
+        for page in (one, two):
+            expect(page.locator(".run")).to_contain_text("36.320")
+            expect(page.locator(".run s")).to_have_count(1)  # only the slip that the demo itself corrected
+            expect(page.get_by_role("heading", level=1)).to_have_text("Tap 10 against tap 0")
+        for page in (one, two):
+            page.close()
+
+
+def test_bad_input_says_what_and_loses_nothing(browser: Browser, demo: str) -> None:
+    page = browser.new_page()
+    settled(page, f"{demo}/take-in")
+    page.get_by_label("Whose is it").fill("Row team Q")
+    page.get_by_label("In series").fill("15")
+    page.get_by_label("Rated, Ah").fill("lots")
+    page.get_by_text("4.20 V lithium-ion").click()
+    for question in page.locator(".question").all():
+        question.press("n")
+    page.get_by_role("button", name="Take it in").click()
+    alerts = page.locator(".row .error")
+    expect(alerts).to_have_text(["Which pack: must not be empty", "Rated, Ah: must be a number"])
+    page.reload()
+    expect(page.get_by_label("Whose is it")).to_have_value("Row team Q")
+    page.get_by_label("Which pack").fill("Test")
+    page.get_by_label("Rated, Ah").fill("5")
+    expect(page.locator(".hazard")).to_contain_text("above the 60 V DC")
+    page.get_by_role("button", name="Take it in").click()
+    expect(page.locator(".row .error")).to_contain_text("In series: 15 in series reach 63.0 V")
+    page.close()
+
+
+def test_a_swollen_pack_goes_to_quarantine_and_comes_back_only_by_release(browser: Browser, tmp_path: Path) -> None:
+    with running("demo", "--data", str(tmp_path / "demo.sqlite3")) as own:
+        page = browser.new_page()
+        settled(page, f"{own}/jobs/2/take-in")
+        expect(page.get_by_role("heading", level=1)).to_have_text("In quarantine")
+        page.get_by_role("button", name="Record the release").click()
+        expect(page.get_by_role("alert").first).to_contain_text("Who releases: must not be empty")
+        page.get_by_label("Who releases").fill("Ilka")
+        page.get_by_label("Why it is safe now").fill("swollen cells cut out and boxed")
+        page.get_by_role("button", name="Record the release").click()
+        page.get_by_role("button", name="Go on to Probe").click()
+        expect(page.get_by_role("heading", level=1)).to_have_text("Tap 1 against tap 0")
+        page.close()
+
+
+def test_shortcuts_are_listed_and_a_row_tells_how_it_was_obtained(browser: Browser, demo: str) -> None:
+    page = browser.new_page()
+    settled(page, f"{demo}/jobs/7/probe")
+    page.locator(".row.low .touch").focus()
+    expect(page.locator(".story")).to_contain_text("from tap 6")
+    page.keyboard.press("Enter")  # reads that group again
+    expect(page.get_by_role("heading", level=1)).to_have_text("Group 7")
+    expect(page.locator(".entry input")).to_be_focused()
+    page.keyboard.press("p")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("this point cannot be reached")
+    page.close()
+
+
+def test_the_first_script_is_small(demo: str, browser: Browser) -> None:
+    import gzip
+
+    page = browser.new_page()
+    scripts: list[bytes] = []
+    page.on("response", lambda r: scripts.append(r.body()) if r.url.endswith(".js") else None)
+    settled(page, demo)
+    page.close()
+    assert sum(len(gzip.compress(s)) for s in scripts) < 300_000

@@ -1,0 +1,53 @@
+"""What every test may use."""
+
+import sys
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+
+from saldatura.bench import Bench
+from saldatura.core.job import Intake, Safety
+from saldatura.core.quantities import Pack
+from saldatura.records.database import Database
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "tools"))
+
+settings.register_profile("house", deadline=None, derandomize=True, max_examples=60)
+settings.load_profile("house")
+
+SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
+
+
+class Clock:
+    """A clock that tests set."""
+
+    def __init__(self) -> None:
+        self.at = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
+
+    def __call__(self) -> datetime:
+        return self.at
+
+    def later(self, **by: float) -> None:
+        self.at += timedelta(**by)
+
+
+@pytest.fixture
+def clock() -> Clock:
+    return Clock()
+
+
+@pytest.fixture
+def db(tmp_path: Path) -> Database:
+    return Database(tmp_path / "data.sqlite3")
+
+
+@pytest.fixture
+def bench(db: Database, clock: Clock) -> Bench:
+    return Bench(db, now=clock)
+
+
+def intake(series: int = 4, **pack: object) -> Intake:
+    built = Pack.model_validate({"chemistry": "nmc", "series": series, "parallel": 2, "rated_ah": 4.0, **pack})
+    return Intake(customer="Row team Z", pack_name="Test pack", pack=built)

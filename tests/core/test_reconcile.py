@@ -1,0 +1,152 @@
+"""Redundant readings to group voltages."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from saldatura.core.errors import Impossible
+from saldatura.core.quantities import Meter
+from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
+
+METER = Meter(percent=0.5, digits=2, resolution_v=0.01)
+
+
+def solve(readings: list[dict], series: int = 6, chemistry: str = "nmc") -> Reconciled:
+    return reconcile(
+        ReconcileRequest.model_validate(
+            {"chemistry": chemistry, "series": series, "meter": METER.model_dump(), "readings": readings}
+        )
+    )
+
+
+def taps(volts: list[float]) -> list[dict]:
+    return [{"kind": "tap", "tap": k + 1, "volts": round(v, 2)} for k, v in enumerate(np.cumsum(volts))]
+
+
+def groups(volts: list[float]) -> list[dict]:
+    return [{"kind": "group", "group": k + 1, "volts": round(v, 2)} for k, v in enumerate(volts)]
+
+
+strings = st.lists(st.floats(3.0, 4.15), min_size=3, max_size=14)
+mixes = st.lists(
+    st.tuples(st.integers(0, 5), st.integers(0, 5)).filter(lambda ends: ends[0] != ends[1]), min_size=1, max_size=12
+)
+
+
+@given(spans=mixes)
+def test_determined_is_what_the_rank_of_the_plain_matrix_says(spans: list[tuple[int, int]]) -> None:
+    # Independent slow check: a group is determined exactly when its unit vector lies in the readings' row space.
+    rows = np.array([[np.sign(b - a) * (min(a, b) < k <= max(a, b)) for k in range(1, 6)] for a, b in spans])
+    true = np.array([3.61, 3.72, 3.55, 3.70, 3.66])
+    readings = [
+        {"kind": "span", "from_tap": a, "to_tap": b, "volts": float(row @ true)}
+        for (a, b), row in zip(spans, rows, strict=True)
+    ]
+    found = solve(readings, series=5)
+    rank = np.linalg.matrix_rank(rows)
+    for k, group in enumerate(found.groups):
+        settled = np.linalg.matrix_rank(np.vstack([rows, np.eye(5)[k]])) == rank
+        assert group.determined == settled
+        if settled:
+            assert group.volts == pytest.approx(true[k], abs=1e-6)
+
+
+@given(volts=strings)
+def test_least_squares_is_the_textbook_one(volts: list[float]) -> None:
+    rng = np.random.default_rng(len(volts))
+    n = len(volts)
+    readings = taps(volts) + groups(list(np.array(volts) + rng.normal(0, 0.004, n)))
+    design = np.vstack([np.tril(np.ones((n, n))), np.eye(n)])
+    expected = np.linalg.lstsq(design, np.array([r["volts"] for r in readings]), rcond=None)[0]
+    found = solve(readings, series=n)
+    assert [g.volts for g in found.groups] == pytest.approx(expected, abs=1e-5)
+
+
+def random_string(rng: np.random.Generator) -> tuple[list[float], list[dict]]:
+    n = int(rng.integers(3, 15))
+    true = list(rng.uniform(3.2, 4.12) + rng.normal(0, 0.01, n))
+    if rng.random() < 0.4:
+        true[int(rng.integers(n))] = float(rng.uniform(0.0, 3.0))
+    gain = 1 + rng.uniform(-0.005, 0.005)
+    exact = [*np.cumsum(true), *true, sum(true)]
+    read = [round(float(v * gain + rng.uniform(-0.02, 0.02)), 2) for v in exact]
+    kinds = taps(true) + groups(true) + [{"kind": "pack", "volts": 0.0}]
+    return true, [{**k, "volts": v} for k, v in zip(kinds, read, strict=True)]
+
+
+def test_sound_readings_raise_no_alarm_and_hold_within_three_sigma() -> None:
+    rng = np.random.default_rng(7)
+    alarms = outside = count = 0
+    for _ in range(120):
+        true, readings = random_string(rng)
+        found = solve(readings, series=len(true))
+        alarms += bool(found.findings)
+        errors = [(g.volts - t) / g.sigma_v for g, t in zip(found.groups, true, strict=True)]
+        outside += sum(abs(e) > 3 for e in errors)
+        count += len(errors)
+    assert alarms <= 3
+    assert outside <= 0.01 * count
+
+
+def test_one_wrong_reading_is_named() -> None:
+    rng = np.random.default_rng(11)
+    named = 0
+    for _ in range(100):
+        true, readings = random_string(rng)
+        which = int(rng.integers(len(readings) - 1))
+        readings[which]["volts"] = round(readings[which]["volts"] + float(rng.choice([-1, 1]) * rng.uniform(0.2, 2)), 2)
+        found = solve(readings, series=len(true))
+        named += [f.reading for f in found.findings if f.kind == "wrong_reading"] == [which]
+    assert named >= 95
+
+
+def test_a_slip_without_redundancy_is_found_by_what_no_cell_can_hold() -> None:
+    readings = taps([4.11] * 6)
+    readings[2]["volts"] = 21.33
+    found = solve(readings)
+    assert [(f.kind, getattr(f, "reading", None)) for f in found.findings] == [
+        ("wrong_reading", 2),
+        ("undetermined", None),
+    ]
+    assert found.sums[0].volts == pytest.approx(8.22, abs=1e-6)
+    assert found.next_reading is not None
+    assert found.next_reading.model_dump() == {"kind": "tap", "tap": 3}
+
+
+def test_terminals_that_differ_are_told_apart_from_a_bad_group() -> None:
+    found = solve([*taps([4.11] * 6), {"kind": "pack", "volts": 20.1}])
+    assert found.findings[0].kind == "pack_differs"
+    assert found.findings[0].difference_v == pytest.approx(20.1 - 24.66, abs=0.005)
+    assert found.sum_check is not None
+    assert not found.sum_check.agrees
+    low = [4.11, 4.11, 1.2, 4.11, 4.11, 4.11]
+    assert solve([*taps(low), {"kind": "pack", "volts": round(sum(low), 2)}]).findings == []
+
+
+def test_undetermined_groups_and_the_reading_that_settles_most() -> None:
+    nothing = solve([])
+    assert nothing.findings[0].kind == "undetermined"
+    assert nothing.next_reading is not None
+    holes = [r for r in taps([3.9] * 6) if r["tap"] != 4]
+    found = solve(holes)
+    assert found.findings[0].groups == [4, 5]
+    assert found.next_reading is not None
+    assert found.next_reading.model_dump() in ({"kind": "tap", "tap": 4}, {"kind": "group", "group": 4})
+    assert found.taps_v[4] is None
+    assert found.taps_v[6] == pytest.approx(23.4)
+    assert solve(taps([3.9] * 6)).next_reading.kind == "pack"
+
+
+@pytest.mark.parametrize(
+    ("reading", "field"),
+    [
+        ({"kind": "tap", "tap": 7, "volts": 20}, "readings.0.tap"),
+        ({"kind": "group", "group": 9, "volts": 3}, "readings.0.group"),
+        ({"kind": "span", "from_tap": 2, "to_tap": 8, "volts": 3}, "readings.0.to_tap"),
+    ],
+)
+def test_points_that_do_not_exist_are_named(reading: dict, field: str) -> None:
+    with pytest.raises(Impossible) as refused:
+        solve([reading])
+    assert refused.value.field == field

@@ -1,0 +1,157 @@
+"""The data file: facts stay, migrations are guarded, backups restore, a kill loses nothing acknowledged."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+import pytest
+
+from saldatura.bench import Bench
+from saldatura.records import database
+from saldatura.records.database import Database, DataFileError
+from tests.conftest import SAFE, intake
+
+
+def test_no_fact_can_be_changed_or_removed(bench: Bench) -> None:
+    bench.take_in(intake(), SAFE)
+    tables = [
+        row[0]
+        for row in bench.db.read().execute(
+            "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite%'"
+        )
+    ]
+    assert len(tables) == 11
+    triggers = bench.db.read().execute("SELECT count(*) FROM sqlite_master WHERE type = 'trigger'").fetchone()[0]
+    assert triggers == 2 * len(tables)
+    for sql in ("UPDATE intake SET customer = 'x'", "DELETE FROM job"):
+        with pytest.raises(sqlite3.IntegrityError, match="facts are appended"), bench.db.write() as db:
+            db.execute(sql)
+
+
+def test_a_failed_write_leaves_nothing_behind(bench: Bench) -> None:
+    job = bench.take_in(intake(), SAFE).facts.id
+
+    def half_done() -> None:
+        with bench.db.write() as db:
+            db.execute("INSERT INTO stage_step (job_id, at, stage) VALUES (?, '2026', 'judge')", (job,))
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        half_done()
+    assert bench.view(job).assessment.stage == "probe"
+
+
+def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(tmp_path: Path, monkeypatch) -> None:
+    path = tmp_path / "data.sqlite3"
+    Database(path).close()
+    steps = database.migrations()
+    monkeypatch.setattr(
+        database, "migrations", lambda: [*steps, (2, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")]
+    )
+    Database(path).close()
+    assert (tmp_path / "data.sqlite3.before-0002").exists()
+    monkeypatch.undo()
+    with pytest.raises(DataFileError, match="newer Saldatura"):
+        Database(path)
+
+
+def test_a_file_that_is_no_database_is_refused(tmp_path: Path) -> None:
+    path = tmp_path / "data.sqlite3"
+    path.write_bytes(b"this is a shopping list, not a database" * 100)
+    with pytest.raises(DataFileError, match="restore a backup"):
+        Database(path)
+
+
+def run(data: Path, *arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "saldatura", *arguments],
+        env={**os.environ, "SALDATURA_DATA": str(data)},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+
+
+def test_backup_restore_export_and_import_on_the_command_line(tmp_path: Path) -> None:
+    data, saved, job = tmp_path / "data.sqlite3", tmp_path / "saved.sqlite3", tmp_path / "job.json"
+    bench = Bench(Database(data))
+    bench.take_in(intake(), SAFE)
+    assert run(data, "backup", str(saved)).returncode == 0
+    bench.take_in(intake(), SAFE)
+    bench.db.close()
+    assert run(data, "restore", str(saved)).returncode == 0
+    assert len(Database(data).read().execute("SELECT id FROM job").fetchall()) == 1
+    assert len(Database(tmp_path / "data.sqlite3.before-restore").read().execute("SELECT id FROM job").fetchall()) == 2
+    assert run(data, "export", "1", str(job)).returncode == 0
+    elsewhere = tmp_path / "elsewhere.sqlite3"
+    assert run(elsewhere, "import", str(job)).returncode == 0
+    again = run(elsewhere, "import", str(job))
+    assert (again.returncode, again.stderr.strip()) == (2, "file: this job is here already, as job 1")
+    job.write_text(job.read_text()[:200])
+    assert "damaged" in run(elsewhere, "import", str(job)).stderr
+    saved.write_bytes(b"nothing")
+    assert run(data, "restore", str(saved)).returncode == 2
+    assert run(data, "export", "9").returncode == 2
+
+
+def test_compute_on_the_command_line(tmp_path: Path) -> None:
+    request = tmp_path / "request.json"
+    request.write_text('{"chemistry": "nmc", "rated_ah": 4.0, "groups": [{"rest_v": 4.11}, {"rest_v": 3.17}]}')
+    assert '"usable_now_ah"' in run(tmp_path, "compute", "balance", str(request)).stdout
+    assert '"request"' in run(tmp_path, "compute", "balance", "--schema").stdout
+    request.write_text('{"chemistry": "nmc", "rated_ah": -4.0, "groups": [{"rest_v": NaN}]}')
+    refused = run(tmp_path, "compute", "balance", str(request))
+    assert refused.returncode == 2
+    assert refused.stderr.splitlines() == [
+        "rated_ah: must be more than 0",
+        "groups.0.rest_v: is not a number; give a finite one",
+    ]
+
+
+def test_only_the_loopback_is_served(tmp_path: Path) -> None:
+    refused = run(tmp_path / "x.sqlite3", "serve", "--host", "0.0.0.0", "--port", "0")
+    assert refused.returncode == 2
+    assert "only the loopback" in refused.stderr
+    assert not (tmp_path / "x.sqlite3").exists()
+
+
+def test_a_kill_during_a_burst_loses_no_acknowledged_reading(tmp_path: Path) -> None:
+    data = tmp_path / "data.sqlite3"
+    bench = Bench(Database(data))
+    job = bench.take_in(intake(series=12), SAFE).facts.id
+    bench.db.close()
+    server = tmp_path / "server.py"
+    server.write_text(
+        "import uvicorn\nfrom pathlib import Path\nfrom saldatura.api.app import create_app\nfrom saldatura.bench import Bench\n"
+        "from saldatura.records.database import Database\nfrom saldatura.serving import bind\n"
+        f"sock = bind('127.0.0.1', 0)\nprint(sock.getsockname()[1], flush=True)\n"
+        f"uvicorn.Server(uvicorn.Config(create_app(Bench(Database(Path({str(data)!r})))), log_level='error')).run(sockets=[sock])\n"
+    )
+    process = subprocess.Popen([sys.executable, str(server)], stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    address = f"http://127.0.0.1:{int(process.stdout.readline())}"
+    acknowledged: list[str] = []
+    killed_at = time.monotonic() + 2.5
+    with httpx.Client(base_url=address, timeout=5) as client:
+        for attempt in range(100_000):
+            if len(acknowledged) > 10 and time.monotonic() > killed_at and process.poll() is None:
+                os.kill(process.pid, signal.SIGKILL)
+            body = {"point": {"kind": "tap", "tap": attempt % 12 + 1}, "volts": 4.0, "key": f"burst-{attempt:06d}"}
+            try:
+                if client.post(f"/api/jobs/{job}/readings", json=body).status_code == 201:
+                    acknowledged.append(body["key"])
+            except httpx.HTTPError:
+                if process.poll() is not None:
+                    break
+                time.sleep(0.05)
+    process.wait(timeout=10)
+    stored = {row["key"] for row in Database(data).read().execute("SELECT key FROM reading")}
+    assert len(acknowledged) > 10
+    assert set(acknowledged) <= stored
+    assert len(stored) <= len(acknowledged) + 1
