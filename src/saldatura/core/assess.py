@@ -162,9 +162,10 @@ def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime) -> Proof 
 def group_volts(facts: JobFacts) -> dict[int, float]:
     """Rest voltage of each group as known now: the last probe set, overridden by what was read after a charge."""
     probe = assess_set(facts, "probe")
-    known: dict[int, float] = {}
-    if probe is None:
-        return known
+    return {} if probe is None else _volts_now(facts, probe)
+
+
+def _volts_now(facts: JobFacts, probe: Assessed) -> dict[int, float]:
     known = {g.group: g.volts for g in probe.reconciled.groups if g.volts is not None}
     for run in facts.charges:
         if run.end is not None and run.end.at >= probe.set.opened_at:
@@ -174,13 +175,15 @@ def group_volts(facts: JobFacts) -> dict[int, float]:
 
 def level_of(facts: JobFacts, question: LevelQuestion) -> LevelNeed:
     """What the job's groups need to reach the target. Raises Impossible while groups are not read."""
-    known = group_volts(facts)
+    probe = assess_set(facts, "probe")
+    if probe is None:
+        raise Impossible("readings", "no readings yet; read every group in Probe first")
+    known = _volts_now(facts, probe)
     series = facts.intake.pack.series
     if len(known) < series:
         missing = [k for k in range(1, series + 1) if k not in known]
         raise Impossible("readings", f"group {missing[0]} is not settled yet; read every group in Probe first")
-    doubts = [f for f in (assess_set(facts, "probe") or _none()).reconciled.findings if f.kind != "undetermined"]
-    if doubts:
+    if any(f.kind != "undetermined" for f in probe.reconciled.findings):
         raise Impossible("readings", "the readings do not add up; settle them in Probe before anything is charged")
     return level_need(
         LevelNeedRequest(
@@ -190,10 +193,6 @@ def level_of(facts: JobFacts, question: LevelQuestion) -> LevelNeed:
             current_a=question.current_a,
         )
     )
-
-
-def _none() -> Assessed:
-    raise Impossible("readings", "no readings yet; read every group in Probe first")
 
 
 def begun(need: GroupNeed, target: Target, at: datetime) -> ChargeFact:

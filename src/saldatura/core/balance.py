@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
-from saldatura.core.chemistry import WINDOWS, Array, Curve, curves_for, soc_from_rest
+from saldatura.core.chemistry import WINDOWS, Array, Curve, curves_for, socs_from_rest
 from saldatura.core.quantities import (
     MAX_SERIES,
     AmpHours,
@@ -83,13 +83,13 @@ def balance(request: BalanceRequest) -> Balance:
     """
     rest_v = np.array([g.rest_v for g in request.groups])
     capacity = np.array([g.capacity_ah or request.rated_ah for g in request.groups])
-    sigma = [REST_SIGMA_V if g.sigma_v is None else g.sigma_v for g in request.groups]
-    found = [soc_from_rest(request.chemistry, v, s) for v, s in zip(rest_v, sigma, strict=True)]
+    sigma = np.array([REST_SIGMA_V if g.sigma_v is None else g.sigma_v for g in request.groups])
+    found = socs_from_rest(request.chemistry, rest_v, sigma)
     soc = np.array([f.soc for f in found])
     lacks, holds = (1 - soc) * capacity, soc * capacity
     now = float(lacks.min() + holds.min())
     levelled = float(capacity.min())
-    low, high = _range(request, rest_v, capacity, np.array(sigma))
+    low, high = _range(request, rest_v, capacity, sigma)
     lost = max(levelled - now, 0.0)
     return Balance(
         groups=[
@@ -122,17 +122,14 @@ def _range(request: BalanceRequest, rest_v: Array, capacity: Array, sigma: Array
     spread = 2 * np.hypot(sigma, WINDOWS[request.chemistry].curve_sigma_v)
     lows, highs = [], []
     for curve in curves_for(request.chemistry):
-        bounds = np.array([curve.soc_range(v - d, v + d) for v, d in zip(rest_v, spread, strict=True)])
-        least, most = bounds[:, 0], bounds[:, 1]
+        least, most = curve.soc_ranges(rest_v - spread, rest_v + spread)
         lows.append(((1 - most) * capacity).min() + (least * capacity).min())
         highs.append(((1 - least) * capacity).min() + (most * capacity).min())
     return float(min(lows)), float(min(max(highs), capacity.min()))
 
 
 def _per_curve(request: BalanceRequest, rest_v: Array) -> list[tuple[Curve, Array]]:
-    return [
-        (curve, np.array([sum(curve.soc_range(v, v)) / 2 for v in rest_v])) for curve in curves_for(request.chemistry)
-    ]
+    return [(curve, curve.soc_middle(rest_v)) for curve in curves_for(request.chemistry)]
 
 
 def _charger_stops(request: BalanceRequest, rest_v: Array, capacity: Array, lacks: Array) -> Stop:

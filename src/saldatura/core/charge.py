@@ -6,6 +6,7 @@ chemistry, resistances and start voltages around the stated ones) run side by si
 """
 
 import math
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal, Self
 
@@ -14,7 +15,7 @@ from numpy.typing import NDArray
 from pydantic import model_validator
 
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S
-from saldatura.core.chemistry import WINDOWS, Curve, Window, curves_for
+from saldatura.core.chemistry import WINDOWS, Curve, CurveBank, Window, curves_for
 from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import (
@@ -30,6 +31,7 @@ from saldatura.core.quantities import (
 )
 
 Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
 PhaseName = Literal["precharge", "constant_current", "constant_voltage"]
 
 # Relative doubt about a single measured 10 s resistance and about the slow branch that is only a prior.
@@ -96,13 +98,14 @@ class ChargeForecast(Value):
 
 @dataclass(frozen=True)
 class _Member:
-    """One way the cell may be."""
+    """One way the cell of request number `of` may be."""
 
+    of: int
     curve: Curve
     resistance_ohm: float
     slow_ohm: float
     start_soc: float
-    main: bool = False
+    main: bool
 
 
 @dataclass(frozen=True)
@@ -110,32 +113,40 @@ class _Run:
     time_s: Array
     volts: Array
     amps: Array
-    phases: list[Phase]
-
-    @property
-    def duration_s(self) -> float:
-        return sum(phase.duration_s for phase in self.phases)
 
 
 def charge(request: ChargeRequest) -> ChargeForecast:
     """Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be."""
-    window = WINDOWS[request.chemistry]
-    full_v, cutoff_a = _ends(request, window)
-    if window.family == "nickel":
-        return _nickel(request)
-    members = _members(request, window)
-    runs = [_run(member, request, window, full_v, cutoff_a) for member in members]
-    durations = [run.duration_s for run in runs]
-    central = sorted(range(len(runs)), key=lambda i: (not members[i].main, durations[i]))
-    mains = [i for i in central if members[i].main]
-    best = runs[mains[len(mains) // 2]]
+    return charge_all([request])[0]
+
+
+def charge_all(requests: Sequence[ChargeRequest]) -> list[ChargeForecast]:
+    """Forecast many charges side by side; the same as `charge` on each."""
+    ends = [_ends(request, WINDOWS[request.chemistry]) for request in requests]
+    lithium = [i for i, request in enumerate(requests) if WINDOWS[request.chemistry].family == "lithium"]
+    members = [member for i in lithium for member in _members(i, requests[i])]
+    forecasts: dict[int, ChargeForecast] = {}
+    if members:
+        ensemble = _Ensemble(members, requests, ends)
+        ensemble.run()
+        for i in lithium:
+            forecasts[i] = _summary(ensemble, i, requests[i])
+    return [forecasts[i] if i in forecasts else _nickel(request) for i, request in enumerate(requests)]
+
+
+def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeForecast:
+    mine = [m for m, member in enumerate(ensemble.members) if member.of == of]
+    durations = ensemble.duration_s
+    mains = sorted((m for m in mine if ensemble.members[m].main), key=lambda m: durations[m])
+    best = mains[len(mains) // 2]
+    phases = ensemble.phases(best)
     return ChargeForecast(
-        duration_s=round(best.duration_s, 1),
-        duration_low_s=round(min(durations), 1),
-        duration_high_s=round(max(durations), 1),
-        charge_ah=round(sum(p.charge_ah for p in best.phases), 5),
-        phases=best.phases,
-        curve=_curve(best, request),
+        duration_s=round(float(durations[best]), 1),
+        duration_low_s=round(float(durations[mine].min()), 1),
+        duration_high_s=round(float(durations[mine].max()), 1),
+        charge_ah=round(sum(p.charge_ah for p in phases), 5),
+        phases=phases,
+        curve=_curve(ensemble.logged(best), request),
     )
 
 
@@ -152,131 +163,155 @@ def _ends(request: ChargeRequest, window: Window) -> tuple[float, float]:
     return full_v, cutoff_a
 
 
-def _members(request: ChargeRequest, window: Window) -> list[_Member]:
+def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:
+    if request.start_soc is not None:
+        return request.start_soc
+    assert request.start_rest_v is not None
+    v = request.start_rest_v + offset_v
+    if v < curve.empty_v:
+        return float(np.interp(v, curve.ocv_v[:2], curve.soc[:2]))
+    return sum(curve.soc_range(v, v)) / 2
+
+
+def _members(of: int, request: ChargeRequest) -> list[_Member]:
+    window, r = WINDOWS[request.chemistry], request.resistance_ohm
+    doubt_v = float(np.hypot(START_SIGMA_V, window.curve_sigma_v))
     members = []
     for curve in curves_for(request.chemistry):
-
-        def start(offset_v: float, curve: Curve = curve) -> float:
-            if request.start_soc is not None:
-                return request.start_soc
-            assert request.start_rest_v is not None
-            v = request.start_rest_v + offset_v
-            if v < curve.empty_v:
-                return float(np.interp(v, curve.ocv_v[:2], curve.soc[:2]))
-            return sum(curve.soc_range(v, v)) / 2
-
-        r = request.resistance_ohm
-        doubt_v = float(np.hypot(START_SIGMA_V, window.curve_sigma_v))
-        members.append(_Member(curve, r, SLOW_PER_FAST * r, start(0.0), main=True))
-        members.append(_Member(curve, r * (1 - RESISTANCE_DOUBT), SLOW_PER_FAST * r * (1 - SLOW_DOUBT), start(doubt_v)))
-        members.append(
-            _Member(curve, r * (1 + RESISTANCE_DOUBT), SLOW_PER_FAST * r * (1 + SLOW_DOUBT), start(-doubt_v))
-        )
+        for side in (0.0, -1.0, 1.0):
+            ohm, slow = r * (1 + side * RESISTANCE_DOUBT), SLOW_PER_FAST * r * (1 + side * SLOW_DOUBT)
+            members.append(_Member(of, curve, ohm, slow, _start_soc(request, curve, -side * doubt_v), side == 0.0))
     return members
 
 
-def _run(member: _Member, request: ChargeRequest, window: Window, full_v: float, cutoff_a: float) -> _Run:
-    state = _State(member, request.capacity_ah)
-    gentle = min(request.current_a, DEFAULT_POLICY.precharge_c * request.capacity_ah)
-    phases: list[Phase] = []
-    if state.volts(gentle) < window.precharge_below_v and full_v > window.precharge_below_v:
-        phases.append(state.constant_current("precharge", gentle, window.precharge_below_v))
-    if state.volts(request.current_a) < full_v:
-        phases.append(state.constant_current("constant_current", request.current_a, full_v))
-    phases.append(state.constant_voltage(full_v, request.current_a, cutoff_a))
-    return _Run(np.concatenate(state.times), np.concatenate(state.volts_log), np.concatenate(state.amps_log), phases)
+class _Ensemble:
+    """Cells being charged side by side: their states, and the log of each phase."""
 
+    def __init__(
+        self, members: list[_Member], requests: Sequence[ChargeRequest], ends: Sequence[tuple[float, float]]
+    ) -> None:
+        def column(values: Iterable[float]) -> Array:
+            return np.array(list(values), dtype=float)
 
-class _State:
-    """A cell being charged: state of charge and slow branch, with the log of the run so far."""
+        self.members = members
+        self.bank = CurveBank([m.curve for m in members])
+        self.r, self.slow_r = column(m.resistance_ohm for m in members), column(m.slow_ohm for m in members)
+        self.soc, self.slow_v = column(m.start_soc for m in members), np.zeros(len(members))
+        self.capacity_as = column(requests[m.of].capacity_ah * 3600 for m in members)
+        self.current_a = column(requests[m.of].current_a for m in members)
+        self.full_v = column(ends[m.of][0] for m in members)
+        self.cutoff_a = column(ends[m.of][1] for m in members)
+        self.precharge_v = column(WINDOWS[requests[m.of].chemistry].precharge_below_v for m in members)
+        self.duration_s = np.zeros(len(members))
+        self._phases: list[tuple[PhaseName, Array, Array]] = []
+        self._log: list[tuple[Array, Array, Array, Mask]] = []
 
-    def __init__(self, member: _Member, capacity_ah: float) -> None:
-        self.member, self.capacity_as = member, capacity_ah * 3600
-        self.soc, self.slow_v, self.now_s = member.start_soc, 0.0, 0.0
-        self.times: list[Array] = []
-        self.volts_log: list[Array] = []
-        self.amps_log: list[Array] = []
+    def run(self) -> None:
+        """Pre-charge where it is needed, then constant current, then constant voltage."""
+        gentle = np.minimum(self.current_a, DEFAULT_POLICY.precharge_c * self.capacity_as / 3600)
+        low = (self.volts(gentle) < self.precharge_v) & (self.full_v > self.precharge_v)
+        if low.any():
+            self.constant_current("precharge", gentle, self.precharge_v, low)
+        self.constant_current("constant_current", self.current_a, self.full_v, self.volts(self.current_a) < self.full_v)
+        self.constant_voltage()
 
-    def volts(self, amps: float) -> float:
-        return self.member.curve.at(self.soc) + amps * self.member.resistance_ohm + self.slow_v
+    def volts(self, amps: Array) -> Array:
+        return self.bank.volts(self.soc) + amps * self.r + self.slow_v
 
-    def constant_current(self, name: PhaseName, amps: float, until_v: float, points: int = 240) -> Phase:
+    def constant_current(self, name: PhaseName, amps: Array, until_v: Array, needed: Mask, points: int = 160) -> None:
         """Closed form: charge grows linearly, the slow branch exponentially; the crossing is interpolated."""
-        top = max(1.05 - self.soc, 0.06)
+        columns = np.arange(len(self.members))
+        top = np.maximum(1.05 - self.soc, 0.06)
         # Cosine-spaced: fine at the start, where the slow branch rises, and near the end, where voltage bends up.
-        t = top * self.capacity_as / amps * (1 - np.cos(np.linspace(0, np.pi, points))) / 2
-        target = amps * self.member.slow_ohm
+        spread = (1 - np.cos(np.linspace(0, np.pi, points)))[:, None] / 2
+        t = spread * (top * self.capacity_as / amps)
+        target = amps * self.slow_r
         slow = target + (self.slow_v - target) * np.exp(-t / SLOW_TAU_S)
-        soc = self.soc + amps * t / self.capacity_as
-        volts = self.member.curve.volts(soc) + amps * self.member.resistance_ohm + slow
-        end = int(np.argmax(volts >= until_v)) if volts[-1] >= until_v else points - 1
-        if end == 0:
-            return Phase(name=name, duration_s=0.0, charge_ah=0.0)
-        share = min(max((until_v - volts[end - 1]) / max(volts[end] - volts[end - 1], 1e-12), 0.0), 1.0)
-        stop = float(t[end - 1] + share * (t[end] - t[end - 1]))
-        self._log(np.append(t[:end], stop), np.append(volts[:end], until_v), np.full(end + 1, amps))
-        self.soc += amps * stop / self.capacity_as
-        self.slow_v = float(target + (self.slow_v - target) * np.exp(-stop / SLOW_TAU_S))
-        return Phase(name=name, duration_s=round(stop, 1), charge_ah=round(amps * stop / 3600, 6))
+        volts = self.bank.volts(self.soc + amps * t / self.capacity_as) + amps * self.r + slow
+        reached = volts >= until_v
+        end = np.where(reached.any(axis=0), reached.argmax(axis=0), points - 1)
+        before = np.maximum(end - 1, 0)
+        v0, v1, t0, t1 = volts[before, columns], volts[end, columns], t[before, columns], t[end, columns]
+        share = np.clip((until_v - v0) / np.maximum(v1 - v0, 1e-12), 0.0, 1.0)
+        stop = np.where(needed & (end > 0), t0 + share * (t1 - t0), 0.0)
+        self._log.append((self.duration_s + np.minimum(t, stop), np.minimum(volts, until_v), amps + 0 * t, stop > 0))
+        self.slow_v = target + (self.slow_v - target) * np.exp(-stop / SLOW_TAU_S)
+        self.soc = self.soc + amps * stop / self.capacity_as
+        self._end_phase(name, stop, amps * stop)
 
-    def constant_voltage(self, full_v: float, limit_a: float, cutoff_a: float) -> Phase:
-        """Step the taper; each step lets the current fall by a few per cent, so steps grow as it flattens."""
-        r, slow_r, curve = self.member.resistance_ohm, self.member.slow_ohm, self.member.curve
-        t, charge_as = 0.0, 0.0
-        times, amps_log = [], []
+    def constant_voltage(self) -> None:
+        """Step the taper at the midpoint, the slow branch exact over each step; a step lets the current fall by a few
+        per cent, so steps grow as it flattens."""
 
-        def current(soc: float, slow: float) -> float:
-            return min((full_v - curve.at(soc) - slow) / r, limit_a)
+        def current(soc: Array, slow: Array) -> Array:
+            return np.minimum((self.full_v - self.bank.volts(soc) - slow) / self.r, self.current_a)
 
+        t, charge_as = np.zeros(len(self.members)), np.zeros(len(self.members))
         amps = current(self.soc, self.slow_v)
-        step = 5.0
-        while amps > cutoff_a and t < LONGEST_S:
-            times.append(t)
-            amps_log.append(amps)
-            decay = math.exp(-0.5 * step / SLOW_TAU_S)
-            # Midpoint: half a step with the current now, then the whole step with the current found there.
-            mid_slow = amps * slow_r + (self.slow_v - amps * slow_r) * decay
-            mid = max(current(self.soc + amps * step / 2 / self.capacity_as, mid_slow), 0.0)
-            slow = mid * slow_r + (self.slow_v - mid * slow_r) * decay * decay
+        step = np.full(len(self.members), 5.0)
+        times, log = [t], [amps]
+        going = amps > self.cutoff_a
+        while going.any():
+            decay = np.exp(-0.5 * step / SLOW_TAU_S)
+            settles = amps * self.slow_r
+            mid_slow = settles + (self.slow_v - settles) * decay
+            mid = np.maximum(current(self.soc + amps * step / 2 / self.capacity_as, mid_slow), 0.0)
+            settles = mid * self.slow_r
+            slow = settles + (self.slow_v - settles) * decay * decay
             soc = self.soc + mid * step / self.capacity_as
             after = current(soc, slow)
-            if after < cutoff_a and step > 1.0:
-                share = (amps - cutoff_a) / (amps - after)
-                if share < 0.98:
-                    step = max(step * share, 1.0)
-                    continue
-            t, charge_as = t + step, charge_as + mid * step
-            fall = abs(amps - after) / amps
-            self.soc, self.slow_v, amps = soc, slow, after
-            step = min(max(step * min(2.0, 0.06 / max(fall, 1e-4)), 1.0), 600.0)
-        times.append(t)
-        amps_log.append(amps)
-        self._log(np.array(times), np.full(len(times), full_v), np.array(amps_log))
-        return Phase(name="constant_voltage", duration_s=round(t, 1), charge_ah=round(charge_as / 3600, 6))
+            # A step that would end beyond the cut-off is taken again, just long enough to meet it.
+            share = (amps - self.cutoff_a) / np.maximum(amps - after, 1e-12)
+            again = going & (after < self.cutoff_a) & (step > 1.0) & (share < 0.98)
+            taken = going & ~again
+            t, charge_as = np.where(taken, t + step, t), np.where(taken, charge_as + mid * step, charge_as)
+            fall = np.abs(amps - after) / np.maximum(amps, 1e-9)
+            grown = np.clip(step * np.minimum(2.0, 0.06 / np.maximum(fall, 1e-4)), 1.0, 600.0)
+            step = np.where(again, np.maximum(step * share, 1.0), grown)
+            self.soc, self.slow_v = np.where(taken, soc, self.soc), np.where(taken, slow, self.slow_v)
+            amps = np.where(taken, after, amps)
+            times.append(t)
+            log.append(amps)
+            going = (amps > self.cutoff_a) & (t < LONGEST_S)
+        always = np.ones(len(self.members), dtype=bool)
+        self._log.append((self.duration_s + np.array(times), self.full_v + 0 * np.array(times), np.array(log), always))
+        self._end_phase("constant_voltage", t, charge_as)
 
-    def _log(self, t: Array, volts: Array, amps: Array) -> None:
-        self.times.append(self.now_s + t)
-        self.volts_log.append(volts)
-        self.amps_log.append(amps)
-        self.now_s += float(t[-1])
+    def _end_phase(self, name: PhaseName, seconds: Array, charge_as: Array) -> None:
+        self.duration_s = self.duration_s + seconds
+        self._phases.append((name, seconds, charge_as / 3600))
+
+    def phases(self, member: int) -> list[Phase]:
+        """The phases a member went through; constant voltage is always named."""
+        return [
+            Phase(name=name, duration_s=round(float(seconds[member]), 1), charge_ah=round(float(ah[member]), 6))
+            for name, seconds, ah in self._phases
+            if seconds[member] > 0 or name == "constant_voltage"
+        ]
+
+    def logged(self, member: int) -> _Run:
+        """A member's run against time."""
+        parts = [(t[:, member], v[:, member], a[:, member]) for t, v, a, went in self._log if went[member]]
+        time_s, volts, amps = (np.concatenate([part[k] for part in parts]) for k in range(3))
+        return _Run(time_s, volts, amps)
 
 
-def _curve(run: _Run, request: ChargeRequest, points: int = 120) -> ChargeCurve:
+def _curve(run: _Run, request: ChargeRequest, points: int = 97) -> ChargeCurve:
     time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
     volts = np.interp(time_s, run.time_s, run.volts)
     amps = np.interp(time_s, run.time_s, run.amps)
     watts = amps**2 * request.resistance_ohm * (1 + SLOW_PER_FAST)
     loss = HEAT_LOSS_W_K_AH * request.capacity_ah
-    decay = np.exp(-(time_s[1] - time_s[0]) * loss / (HEAT_CAPACITY_J_K_AH * request.capacity_ah))
+    decay = math.exp(-float(time_s[1] - time_s[0]) * loss / (HEAT_CAPACITY_J_K_AH * request.capacity_ah))
     celsius = [request.ambient_c]
-    for w in watts[1:]:
+    for w in watts[1:].tolist():
         settled = request.ambient_c + w / loss
         celsius.append(settled + (celsius[-1] - settled) * decay)
     return ChargeCurve(
-        time_s=[round(float(x), 1) for x in time_s],
-        volts=[round(float(x), 4) for x in volts],
-        amps=[round(float(x), 4) for x in amps],
-        celsius=[round(float(x), 2) for x in celsius],
+        time_s=np.round(time_s, 1).tolist(),
+        volts=np.round(volts, 4).tolist(),
+        amps=np.round(amps, 4).tolist(),
+        celsius=np.round(celsius, 2).tolist(),
     )
 
 
@@ -300,7 +335,7 @@ def _nickel(request: ChargeRequest) -> ChargeForecast:
     t = np.linspace(0.0, max(duration, 1.0), 120)
     soc = np.minimum(best + t * request.current_a / 3600 / request.capacity_ah / factor, 1.0)
     amps = np.full_like(t, request.current_a)
-    run = _Run(t, curve.volts(soc) + amps * request.resistance_ohm * (1 + SLOW_PER_FAST), amps, [])
+    run = _Run(t, curve.volts(soc) + amps * request.resistance_ohm * (1 + SLOW_PER_FAST), amps)
     went_in = duration * request.current_a / 3600
     return ChargeForecast(
         duration_s=round(duration, 1),

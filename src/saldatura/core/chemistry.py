@@ -1,7 +1,7 @@
 """Chemistries: voltage windows, open-circuit curves, and what a rest voltage says of the charge in a cell."""
 
 import csv
-from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib.resources import files
@@ -166,7 +166,6 @@ class Curve:
     ocv_v: Array
     rising_v: Array
     falling_v: Array
-    points: tuple[list[float], list[float]]
 
     @property
     def empty_v(self) -> float:
@@ -178,15 +177,6 @@ class Curve:
         s = np.asarray(soc, dtype=float)
         over = np.maximum(s - self.soc[-1], 0.0) * self.end_slope_v
         return np.asarray(np.interp(s, self.soc, self.ocv_v) + over)
-
-    def at(self, soc: float) -> float:
-        """OCV in volts at one state of charge; the same line as `volts`, without array overhead for steppers."""
-        socs, ocvs = self.points
-        i = min(max(bisect_right(socs, soc), 1), len(socs) - 1)
-        if soc > socs[-1]:
-            return ocvs[-1] + (soc - socs[-1]) * self.end_slope_v
-        soc = max(soc, socs[0])
-        return ocvs[i - 1] + (soc - socs[i - 1]) * (ocvs[i] - ocvs[i - 1]) / (socs[i] - socs[i - 1])
 
     @cached_property
     def end_slope_v(self) -> float:
@@ -204,9 +194,18 @@ class Curve:
 
         On a flat or bumpy part this is an honest interval where a point inversion would be a false figure.
         """
-        least = float(np.interp(low_v, self.rising_v, self.soc))
-        most = float(np.interp(high_v, self.falling_v, self.soc))
-        return min(max(least, 0.0), 1.0), min(max(most, 0.0), 1.0)
+        least, most = self.soc_ranges(np.array([low_v]), np.array([high_v]))
+        return float(least[0]), float(most[0])
+
+    def soc_ranges(self, low_v: Array, high_v: Array) -> tuple[Array, Array]:
+        """`soc_range` of many readings at once."""
+        least = np.clip(np.interp(low_v, self.rising_v, self.soc), 0.0, 1.0)
+        return least, np.clip(np.interp(high_v, self.falling_v, self.soc), 0.0, 1.0)
+
+    def soc_middle(self, rest_v: Array) -> Array:
+        """The middle of what each reading allows by itself."""
+        least, most = self.soc_ranges(rest_v, rest_v)
+        return (least + most) / 2
 
 
 def _curve(name: str, soc: Array, ocv: Array) -> Curve:
@@ -218,7 +217,7 @@ def _curve(name: str, soc: Array, ocv: Array) -> Curve:
     falling = np.minimum.accumulate(ocv[::-1])[::-1] + hair
     for array in (soc, ocv, rising, falling):
         array.setflags(write=False)
-    return Curve(name, soc, ocv, rising, falling, (soc.tolist(), ocv.tolist()))
+    return Curve(name, soc, ocv, rising, falling)
 
 
 @cache
@@ -261,6 +260,34 @@ def curves_for(key: ChemistryKey) -> tuple[Curve, ...]:
     return tuple(_curve(name, *_table(name)) for name in window.curves)
 
 
+class CurveBank:
+    """Many curves looked up at once: column m of every array follows curve m. For steppers, where speed counts.
+
+    The published tables change slope at multiples of 0.005 and 0.01, so on this grid the line is the same as `Curve`'s.
+    """
+
+    STEP = 0.0025
+    LOW, HIGH = -BELOW_CURVE_SOC, 1.3
+
+    def __init__(self, curves: Sequence[Curve]) -> None:
+        grid = np.asarray(
+            np.arange(round((self.HIGH - self.LOW) / self.STEP) + 1) * self.STEP + self.LOW, dtype=np.float64
+        )
+        distinct = {id(curve): curve for curve in curves}
+        rank = {key: i for i, key in enumerate(distinct)}
+        self._table = np.concatenate([curve.volts(grid) for curve in distinct.values()])
+        self._last = len(grid) - 2
+        self._offset = np.array([rank[id(curve)] * len(grid) for curve in curves])
+
+    def volts(self, soc: Array) -> Array:
+        """OCV in volts of states of charge whose last axis runs over the curves."""
+        position = np.clip((soc - self.LOW) * (1 / self.STEP), 0.0, self._last + 1.0)
+        index = np.minimum(position.astype(np.intp), self._last)
+        at = index + self._offset
+        low = self._table[at]
+        return np.asarray(low + (position - index) * (self._table[at + 1] - low))
+
+
 class SocEstimate(Value):
     """State of charge from a rest voltage. `tells` is False where the voltage does not settle it."""
 
@@ -276,16 +303,24 @@ WIDEST_USEFUL_SOC = 0.40
 
 
 def soc_from_rest(key: ChemistryKey, rest_v: float, sigma_v: float) -> SocEstimate:
-    """State of charge low, best and high from a rest voltage with standard uncertainty `sigma_v`.
+    """State of charge low, best and high from one rest voltage; see `socs_from_rest`."""
+    return socs_from_rest(key, np.array([rest_v]), np.array([sigma_v]))[0]
+
+
+def socs_from_rest(key: ChemistryKey, rest_v: Array, sigma_v: Array) -> list[SocEstimate]:
+    """State of charge low, best and high from rest voltages with standard uncertainties `sigma_v`.
 
     The interval spans every curve of the chemistry at ±2σ of meter, rest and curve together; best is the mean over
     the curves of the middle of what each allows at the reading itself.
     """
     window = WINDOWS[key]
-    spread = 2.0 * float(np.hypot(sigma_v, window.curve_sigma_v))
-    ranges = [curve.soc_range(rest_v - spread, rest_v + spread) for curve in curves_for(key)]
-    best = float(np.mean([sum(curve.soc_range(rest_v, rest_v)) / 2 for curve in curves_for(key)]))
-    low, high = min(r[0] for r in ranges), max(r[1] for r in ranges)
-    best = min(max(best, low), high)
-    tells = window.family == "lithium" and high - low <= WIDEST_USEFUL_SOC
-    return SocEstimate(soc=best, soc_low=low, soc_high=high, tells=tells)
+    spread = 2.0 * np.hypot(sigma_v, window.curve_sigma_v)
+    curves = curves_for(key)
+    ranges = [curve.soc_ranges(rest_v - spread, rest_v + spread) for curve in curves]
+    low, high = np.min([r[0] for r in ranges], axis=0), np.max([r[1] for r in ranges], axis=0)
+    best = np.clip(np.mean([curve.soc_middle(rest_v) for curve in curves], axis=0), low, high)
+    lithium = window.family == "lithium"
+    return [
+        SocEstimate(soc=b, soc_low=lo, soc_high=hi, tells=lithium and hi - lo <= WIDEST_USEFUL_SOC)
+        for b, lo, hi in zip(best.tolist(), low.tolist(), high.tolist(), strict=True)
+    ]

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
-from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
+from saldatura.core.charge import ChargeForecast, ChargeRequest, charge_all
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY
@@ -104,7 +104,8 @@ def level_need(request: LevelNeedRequest) -> LevelNeed:
         "match": max(g.rest_v for g in request.groups),
     }[request.target]
     target_v = min(target_v, window.full_v)
-    needs, refused, there = [], [], []
+    refused, there = [], []
+    open_groups: list[LevelGroup] = []
     for group in request.groups:
         if group.group > pack.series:
             raise Impossible("groups", f"group {group.group} does not exist: {pack.series} in series")
@@ -112,47 +113,55 @@ def level_need(request: LevelNeedRequest) -> LevelNeed:
         if why is not None:
             refused.append(RefusedGroup(group=group.group, because=why))
             continue
-        need = _need(request, group, target_v) if target_v > window.hard_end_v else None
-        if need is None or need.forecast.charge_ah < 0.01 * pack.rated_ah:
+        if target_v > window.hard_end_v:
+            open_groups.append(group)
+        else:
+            there.append(group.group)
+    charges = [_charge(request, group, target_v) for group in open_groups]
+    needs = []
+    for group, asked, forecast in zip(open_groups, charges, charge_all(charges), strict=True):
+        if forecast.charge_ah < 0.01 * pack.rated_ah:
             there.append(group.group)
         else:
-            needs.append(need)
+            needs.append(_need(request, group, asked, forecast, target_v))
     needs.sort(key=lambda n: (n.rest_v, n.group))
+    there.sort()
     return LevelNeed(target=request.target, needs=needs, refused=refused, there=there)
 
 
-def _need(request: LevelNeedRequest, group: LevelGroup, target_v: float) -> GroupNeed:
+def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float) -> ChargeRequest:
     pack = request.pack
     capacity = group.capacity_ah or pack.rated_ah
-    most = highest_current_a(pack, group.rest_v)
     current = request.current_a or DEFAULT_POLICY.charge_c * pack.rated_ah
     if request.current_a and request.current_a > pack.rated_ah:
         raise Impossible("current_a", f"{current:g} A is above 1 C, {pack.rated_ah:g} A; use at most that")
-    current = min(current, most)
-    # A group that needs only a little must not end the moment it starts: taper to a twentieth, or less than it starts.
-    cutoff = min(DEFAULT_POLICY.taper_c * capacity, current / 2)
-    forecast = charge(
-        ChargeRequest(
-            chemistry=pack.chemistry,
-            capacity_ah=capacity,
-            resistance_ohm=group.resistance_ohm or usual_resistance_ohm(pack.chemistry, capacity),
-            start_rest_v=group.rest_v,
-            current_a=current,
-            full_v=target_v if WINDOWS[pack.chemistry].family == "lithium" else None,
-            cutoff_a=cutoff,
-            ambient_c=request.ambient_c,
-        )
+    current = min(current, highest_current_a(pack, group.rest_v))
+    return ChargeRequest(
+        chemistry=pack.chemistry,
+        capacity_ah=capacity,
+        resistance_ohm=group.resistance_ohm or usual_resistance_ohm(pack.chemistry, capacity),
+        start_rest_v=group.rest_v,
+        current_a=current,
+        full_v=target_v if WINDOWS[pack.chemistry].family == "lithium" else None,
+        # A charge that begins near the taper must still taper to somewhere below where it began.
+        cutoff_a=min(DEFAULT_POLICY.taper_c * capacity, current / 2),
+        ambient_c=request.ambient_c,
     )
-    revive = most < pack.rated_ah
+
+
+def _need(
+    request: LevelNeedRequest, group: LevelGroup, asked: ChargeRequest, forecast: ChargeForecast, target_v: float
+) -> GroupNeed:
+    revive = highest_current_a(request.pack, group.rest_v) < request.pack.rated_ah
     return GroupNeed(
         group=group.group,
         rest_v=group.rest_v,
         target_v=round(target_v, 3),
-        current_a=round(current, 3),
-        cutoff_a=round(cutoff, 3),
+        current_a=round(asked.current_a, 3),
+        cutoff_a=round(asked.cutoff_a or 0.0, 3),
         forecast=forecast,
         look_again_s=_look_again(forecast, revive),
-        note=_note(request, group, revive, current),
+        note=_note(request, group, revive, asked.current_a),
     )
 
 

@@ -21,9 +21,10 @@ class Value(BaseModel):
 Volts = Annotated[float, Field(ge=-1000, le=1000)]
 CellVolts = Annotated[float, Field(ge=-10, le=10)]
 PositiveVolts = Annotated[float, Field(gt=0, le=1000)]
-PositiveAmps = Annotated[float, Field(gt=0, le=10_000)]
-AmpHours = Annotated[float, Field(gt=0, le=10_000)]
-PositiveOhms = Annotated[float, Field(gt=0, le=1000)]
+# Below these a figure is a slip of the unit, not a cell.
+PositiveAmps = Annotated[float, Field(ge=0.0001, le=10_000)]
+AmpHours = Annotated[float, Field(ge=0.001, le=10_000)]
+PositiveOhms = Annotated[float, Field(ge=1e-6, le=1000)]
 Celsius = Annotated[float, Field(ge=-40, le=85)]
 Fraction = Annotated[float, Field(ge=0, le=1)]
 Series = Annotated[int, Field(ge=1, le=MAX_SERIES)]

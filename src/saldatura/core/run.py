@@ -88,5 +88,8 @@ def _range(pack: Pack, point: Point, known: dict[int, float], band: tuple[float,
         volts = None if newest else known.get(group)
         low += band[0] if volts is None else volts
         high += band[1] if volts is None else volts
+    if point.kind == "pack" and band[0] < 0:
+        # Terminals that give less than the string, or nothing, are a finding and no slip of the probe.
+        low = min(low, 0.0)
     slack = 0.02 if point.kind == "pack" else 0.0
     return round(low * (1 - slack), 3), round(high * (1 + slack), 3)

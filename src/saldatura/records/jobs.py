@@ -152,44 +152,30 @@ def _sign_off(row: sqlite3.Row) -> SignOffFact:
     )
 
 
-# The stage a job stands at, for lists: quarantine before all, "done" once signed, else the last step taken.
-_STANDING = """
-SELECT job.id, job.opened_at, intake.customer, intake.pack_name, intake.serial, intake.chemistry, intake.series,
-       intake.parallel, intake.rated_ah,
-       CASE
-           WHEN sign_off.job_id IS NOT NULL THEN 'done'
-           WHEN safety.id IS NOT NULL
-                AND safety.swollen + safety.leaking + safety.hot + safety.wet + safety.crushed + safety.smell > 0
-                AND NOT EXISTS (SELECT 1 FROM release WHERE release.job_id = job.id AND release.at >= safety.at)
-               THEN 'quarantine'
-           ELSE coalesce(step.stage, 'take_in')
-       END AS standing,
-       max(job.opened_at, coalesce(step.at, ''), coalesce(last_reading.at, ''), coalesce(sign_off.at, '')) AS touched_at
-FROM job
-JOIN intake ON intake.id = (SELECT max(id) FROM intake WHERE job_id = job.id)
-LEFT JOIN safety ON safety.id = (SELECT max(id) FROM safety WHERE job_id = job.id)
-LEFT JOIN stage_step AS step ON step.id = (SELECT max(id) FROM stage_step WHERE job_id = job.id)
-LEFT JOIN reading AS last_reading ON last_reading.id = (SELECT max(id) FROM reading WHERE job_id = job.id)
-LEFT JOIN sign_off ON sign_off.job_id = job.id
-"""
-
-
 def listed(db: sqlite3.Connection, standing: str | None, search: str, limit: int) -> list[dict[str, Any]]:
-    """Jobs as the list shows them, open ones and lately touched ones first; `search` matches customer, pack, serial."""
-    wild = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    """Jobs as the list shows them, open ones and lately touched ones first; `search` matches customer, pack, serial
+    anywhere, and the job's number."""
+    wanted, values = [], {"standing": standing, "limit": limit, "number": search.strip()}
+    if standing is not None:
+        wanted.append("standing = :standing")
+    if search.strip():
+        escaped = search.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+        values["wild"] = f"%{escaped}%"
+        columns = " OR ".join(f"{column} LIKE :wild ESCAPE '\\'" for column in ("customer", "pack_name", "serial"))
+        wanted.append(f"({columns} OR CAST(job.id AS TEXT) = :number)")
+    where = f"WHERE {' AND '.join(wanted)}" if wanted else ""
     rows = db.execute(
-        f"SELECT * FROM ({_STANDING}) WHERE (?1 IS NULL OR standing = ?1)"
-        " AND (?2 = '%%' OR customer LIKE ?2 ESCAPE '\\' OR pack_name LIKE ?2 ESCAPE '\\' OR serial LIKE ?2 ESCAPE '\\'"
-        " OR CAST(id AS TEXT) = ?4)"
-        " ORDER BY standing = 'done', touched_at DESC LIMIT ?3",
-        (standing, wild, limit, search.strip()),
+        "SELECT job.id, job.opened_at, customer, pack_name, serial, chemistry, series, parallel, rated_ah, standing,"
+        " touched_at FROM job_now JOIN job ON job.id = job_now.job_id JOIN intake ON intake.id = job_now.intake_id"
+        f" {where} ORDER BY standing = 'done', touched_at DESC LIMIT :limit",
+        values,
     )
     return [dict(row) for row in rows]
 
 
 def counts(db: sqlite3.Connection) -> dict[str, int]:
     """How many jobs stand where."""
-    rows = db.execute(f"SELECT standing, count(*) AS n FROM ({_STANDING}) GROUP BY standing")
+    rows = db.execute("SELECT standing, count(*) AS n FROM job_now GROUP BY standing")
     return {row["standing"]: row["n"] for row in rows}
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from saldatura.core.chemistry import Window
-from saldatura.core.reconcile.fit import Edge, Fit
+from saldatura.core.reconcile.fit import Array, Edge, Fit, worst_residual
 
 # Most groups of a pack hang together; some have drifted anywhere in the window; few are reversed; none is above full.
 SIBLING_SIGMA_V = 0.03
@@ -15,14 +15,19 @@ P_WRONG_READING = 0.01
 P_PACK_DIFFERS = 0.03
 
 
-def log_belief(window: Window, fit: Fit) -> float:
-    """Log density of the fitted spans under the beliefs above; a sum of k groups is judged by its mean."""
-    if not fit.spans:
+def top_v(window: Window) -> float:
+    """The most a group can truly read, meter error included, V."""
+    return window.full_v + 0.10 + window.full_v * 0.01
+
+
+def log_belief(window: Window, spans: Sequence[Edge], volts: Array) -> float:
+    """Log density of span voltages under the beliefs above; a sum of k groups is judged by its mean."""
+    if not spans:
         return 0.0
-    counts = np.array([b - a for a, b in fit.spans], dtype=float)
-    means = fit.volts / counts
-    centre = _plumb(means, fit.spans)
-    top = window.full_v + 0.10 + window.full_v * 0.01
+    counts = np.array([b - a for a, b in spans], dtype=float)
+    means = volts / counts
+    centre = _plumb(means, spans)
+    top = top_v(window)
     sibling = (
         P_SIBLING * np.exp(-0.5 * ((means - centre) / SIBLING_SIGMA_V) ** 2) / (SIBLING_SIGMA_V * np.sqrt(2 * np.pi))
     )
@@ -32,6 +37,12 @@ def log_belief(window: Window, fit: Fit) -> float:
     # Groups cannot be siblings of one another above full: nothing but a reading puts them there.
     sibling = np.where(means > top, 0.0, sibling)
     return float(np.sum(np.log(sibling + drifted + reversed_ + beyond) - np.log(counts)))
+
+
+def worth_asking(window: Window, fit: Fit) -> bool:
+    """Whether anything about a fit is odd enough for a fault to explain it better than chance."""
+    means = fit.volts / np.array([b - a for a, b in fit.spans], dtype=float)
+    return worst_residual(fit) > 2.5 or bool((means > top_v(window)).any()) or bool((means < -0.02).any())
 
 
 def _plumb(means: np.ndarray, spans: Sequence[Edge]) -> float:

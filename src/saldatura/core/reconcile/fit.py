@@ -44,6 +44,8 @@ class Fit:
     volts: Array
     cov: Array
     weights: Array
+    design: Array
+    sigma_v: float
     residuals: Array
     chi2: float
     redundancy: int
@@ -75,11 +77,12 @@ def fit(series: int, edges: Sequence[Edge], volts: Array, sigma_v: float) -> Fit
     model), to which the caller adds what it believes of the span voltages themselves.
     """
     spans: list[Edge] = []
-    for taps in components(series, edges):
+    sets = components(series, edges)
+    for taps in sets:
         spans.extend(itertools.pairwise(taps))
     if not spans:
         empty = np.zeros(0)
-        return Fit((), empty, np.zeros((0, 0)), np.zeros((0, 0)), empty, 0.0, 0, 0.0)
+        return Fit((), empty, np.zeros((0, 0)), np.zeros((0, 0)), np.zeros((0, 0)), sigma_v, empty, 0.0, 0, 0.0)
     low = np.array([s[0] for s in spans])
     high = np.array([s[1] for s in spans])
     ends = np.array(edges)
@@ -87,7 +90,7 @@ def fit(series: int, edges: Sequence[Edge], volts: Array, sigma_v: float) -> Fit
     sign = np.where(ends[:, 1] > ends[:, 0], 1.0, -1.0)[:, None]
     # A span belongs to a reading when it lies inside it and in the same connected set; spans of other sets that
     # happen to interleave are told apart by their component.
-    owner = {tap: i for i, taps in enumerate(components(series, edges)) for tap in taps}
+    owner = {tap: i for i, taps in enumerate(sets) for tap in taps}
     same = np.array([owner[a] for a, _ in edges])[:, None] == np.array([owner[a] for a, _ in spans])[None, :]
     design = np.where((low >= lo) & (high <= hi) & same, sign, 0.0)
     information = design.T @ design / sigma_v**2
@@ -99,4 +102,42 @@ def fit(series: int, edges: Sequence[Edge], volts: Array, sigma_v: float) -> Fit
     redundancy = len(volts) - len(spans)
     logdet = float(np.linalg.slogdet(information)[1])
     log_evidence = -0.5 * (chi2 + redundancy * np.log(2 * np.pi) + logdet) - len(volts) * float(np.log(sigma_v))
-    return Fit(tuple(spans), estimate, cov, weights, residuals, chi2, redundancy, log_evidence)
+    return Fit(tuple(spans), estimate, cov, weights, design, sigma_v, residuals, chi2, redundancy, log_evidence)
+
+
+@dataclass(frozen=True)
+class Without:
+    """The fit with one reading left out, where the others still settle the same spans: what a refit would give."""
+
+    volts: Array
+    log_evidence: float
+
+
+def leave_out(fit: Fit) -> list[Without | None]:
+    """The rank-one downdate for each reading; None for a reading that alone carries a span (leverage 1).
+
+    With leverage h, residual r: the estimate moves by −C·aᵀ·r/(σ²(1−h)), χ² falls by r²/(σ²(1−h)), and the
+    information loses the factor 1−h (Sherman–Morrison and the matrix determinant lemma).
+    """
+    leverage = np.einsum("ij,ji->i", fit.design, fit.weights)
+    out: list[Without | None] = []
+    for i, h in enumerate(leverage):
+        keep = 1.0 - h
+        if keep < 1e-6:
+            out.append(None)
+            continue
+        r = fit.residuals[i]
+        gained = 0.5 * (r * r / (fit.sigma_v**2 * keep) + np.log(2 * np.pi) - np.log(keep)) + np.log(fit.sigma_v)
+        out.append(Without(fit.volts - fit.weights[:, i] * r / keep, float(fit.log_evidence + gained)))
+    return out
+
+
+def worst_residual(fit: Fit) -> float:
+    """The largest normalised residual, |r|/(σ·√(1−h)), over the readings that others check."""
+    if not fit.spans:
+        return 0.0
+    keep = 1.0 - np.einsum("ij,ji->i", fit.design, fit.weights)
+    checked = keep > 1e-6
+    if not checked.any():
+        return 0.0
+    return float(np.max(np.abs(fit.residuals[checked]) / (fit.sigma_v * np.sqrt(keep[checked]))))

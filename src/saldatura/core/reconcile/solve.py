@@ -27,8 +27,8 @@ from saldatura.core.quantities import (
     span_of,
     words_for,
 )
-from saldatura.core.reconcile.beliefs import P_PACK_DIFFERS, P_WRONG_READING, log_belief
-from saldatura.core.reconcile.fit import Array, Edge, Fit, components, fit, gain_sigma, reading_sigma_v
+from saldatura.core.reconcile.beliefs import P_PACK_DIFFERS, P_WRONG_READING, log_belief, worth_asking
+from saldatura.core.reconcile.fit import Array, Edge, Fit, components, fit, gain_sigma, leave_out, reading_sigma_v
 
 MOST_FINDINGS = 3
 SURE_ENOUGH = 0.9
@@ -127,7 +127,6 @@ class _Suspect:
 
     index: int
     score: float
-    fit: Fit
 
 
 def reconcile(request: ReconcileRequest) -> Reconciled:
@@ -188,12 +187,12 @@ def _set_aside(
 
     def solve(indices: Sequence[int]) -> tuple[Fit, float]:
         solved = fit(request.series, [edges[i] for i in indices], volts[list(indices)], sigma)
-        return solved, solved.log_evidence + log_belief(window, solved)
+        return solved, solved.log_evidence + log_belief(window, solved.spans, solved.volts)
 
     found: list[WrongReading | PackDiffers] = []
     best, sound = solve(kept)
-    while kept and len(found) < MOST_FINDINGS:
-        suspects = _suspects(request, volts, kept, solve)
+    while kept and len(found) < MOST_FINDINGS and worth_asking(window, best):
+        suspects = _suspects(request, window, volts, kept, best, solve)
         top = max(suspects, key=lambda s: s.score)
         scores = np.array([sound, *(s.score for s in suspects)])
         weights = np.exp(scores - scores.max())
@@ -201,21 +200,29 @@ def _set_aside(
             break
         confidence = float(np.exp(top.score - scores.max()) / weights.sum())
         kept.remove(top.index)
-        found.append(_explain(request, top, confidence))
-        best, sound = top.fit, top.fit.log_evidence + log_belief(window, top.fit)
+        best, sound = solve(kept)
+        found.append(_explain(request, top.index, best, confidence))
     return found, best
 
 
 def _suspects(
-    request: ReconcileRequest, volts: Array, kept: list[int], solve: Callable[[Sequence[int]], tuple[Fit, float]]
+    request: ReconcileRequest,
+    window: Window,
+    volts: Array,
+    kept: list[int],
+    best: Fit,
+    solve: Callable[[Sequence[int]], tuple[Fit, float]],
 ) -> list[_Suspect]:
     # A misread value may be anything the meter can show across this pack.
-    anything = np.log(2 * max(5.0, float(np.abs(volts).max())))
+    anything = float(np.log(2 * max(5.0, float(np.abs(volts).max()))))
     suspects = []
-    for index in kept:
-        solved, score = solve([i for i in kept if i != index])
+    for index, without in zip(kept, leave_out(best), strict=True):
+        if without is not None:
+            score = without.log_evidence + log_belief(window, best.spans, without.volts)
+        else:
+            score = solve([i for i in kept if i != index])[1]
         prior = P_PACK_DIFFERS if request.readings[index].kind == "pack" else P_WRONG_READING
-        suspects.append(_Suspect(index, score - float(anything) + float(np.log(prior)), solved))
+        suspects.append(_Suspect(index, score - anything + float(np.log(prior))))
     return suspects
 
 
@@ -232,10 +239,10 @@ def _expected(best: Fit, edge: Edge) -> float | None:
     return total if edge[1] > edge[0] else -total
 
 
-def _explain(request: ReconcileRequest, suspect: _Suspect, confidence: float) -> WrongReading | PackDiffers:
-    reading = request.readings[suspect.index]
+def _explain(request: ReconcileRequest, index: int, best: Fit, confidence: float) -> WrongReading | PackDiffers:
+    reading = request.readings[index]
     edge = span_of(reading, request.series)
-    expected = _expected(suspect.fit, edge)
+    expected = _expected(best, edge)
     if isinstance(reading, PackReading) and expected is not None:
         difference = reading.volts - expected
         return PackDiffers(
@@ -251,7 +258,7 @@ def _explain(request: ReconcileRequest, suspect: _Suspect, confidence: float) ->
         said += f": they put it at {expected:.2f} V."
     else:
         said += ": with it, a group would hold a voltage no cell of this kind can have, or stand alone."
-    return WrongReading(reading=suspect.index, confidence=round(confidence, 4), because=said)
+    return WrongReading(reading=index, confidence=round(confidence, 4), because=said)
 
 
 def _spread(request: ReconcileRequest, best: Fit, kept: Sequence[int]) -> tuple[list[GroupVolts], list[KnownSum]]:

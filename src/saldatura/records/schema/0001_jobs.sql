@@ -213,3 +213,52 @@ END;
 CREATE TRIGGER sign_off_no_delete BEFORE DELETE ON sign_off BEGIN
     SELECT raise(ABORT, 'facts are appended, never changed: sign_off');
 END;
+
+-- Where each job stands, kept beside the facts by the triggers below so that lists need not ask every fact of every job.
+-- It holds nothing that the facts do not say; dropping and refilling it loses nothing.
+CREATE TABLE job_now (
+    job_id INTEGER PRIMARY KEY REFERENCES job (id),
+    intake_id INTEGER NOT NULL,
+    standing TEXT NOT NULL,
+    stage TEXT NOT NULL,
+    hazards INTEGER NOT NULL DEFAULT 0,
+    touched_at TEXT NOT NULL
+) STRICT;
+CREATE INDEX job_now_order ON job_now (standing = 'done', touched_at DESC);
+CREATE INDEX job_now_standing ON job_now (standing, touched_at DESC);
+
+CREATE TRIGGER intake_now AFTER INSERT ON intake BEGIN
+    INSERT INTO job_now (job_id, intake_id, standing, stage, touched_at)
+    VALUES (NEW.job_id, NEW.id, 'take_in', 'take_in', NEW.at)
+    ON CONFLICT (job_id) DO UPDATE SET intake_id = NEW.id, touched_at = NEW.at;
+END;
+
+CREATE TRIGGER safety_now AFTER INSERT ON safety BEGIN
+    UPDATE job_now
+    SET hazards = NEW.swollen + NEW.leaking + NEW.hot + NEW.wet + NEW.crushed + NEW.smell,
+        touched_at = NEW.at
+    WHERE job_id = NEW.job_id;
+    UPDATE job_now SET standing = iif(hazards > 0, 'quarantine', stage) WHERE job_id = NEW.job_id;
+END;
+
+CREATE TRIGGER release_now AFTER INSERT ON release BEGIN
+    UPDATE job_now SET hazards = 0, standing = stage, touched_at = NEW.at WHERE job_id = NEW.job_id;
+END;
+
+CREATE TRIGGER stage_step_now AFTER INSERT ON stage_step BEGIN
+    UPDATE job_now
+    SET stage = NEW.stage, standing = iif(hazards > 0, 'quarantine', NEW.stage), touched_at = NEW.at
+    WHERE job_id = NEW.job_id;
+END;
+
+CREATE TRIGGER reading_now AFTER INSERT ON reading BEGIN
+    UPDATE job_now SET touched_at = NEW.at WHERE job_id = NEW.job_id;
+END;
+
+CREATE TRIGGER charge_now AFTER INSERT ON charge BEGIN
+    UPDATE job_now SET touched_at = NEW.started_at WHERE job_id = NEW.job_id;
+END;
+
+CREATE TRIGGER sign_off_now AFTER INSERT ON sign_off BEGIN
+    UPDATE job_now SET standing = 'done', touched_at = NEW.at WHERE job_id = NEW.job_id;
+END;

@@ -134,7 +134,7 @@ useShortcuts([
   border-top: 1px solid var(--ink);
   bottom: -24px;
   display: flex;
-  gap: 14px 30px;
+  gap: 14px 24px;
   grid-row: 8;
   justify-content: flex-start;
   margin: 12px 0 0;

@@ -1,0 +1,1 @@
+"""Benchmarks: `make bench` runs them all and writes docs/benchmarks.md."""

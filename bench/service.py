@@ -1,0 +1,87 @@
+"""The API and the screens with 5,000 jobs in the data file."""
+
+import itertools
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import Page
+
+from bench.measure import Figure, at_most, milliseconds
+from bench.seed import seed
+from running import chromium, running
+
+JOBS = 5000
+VIEWS = ["/", "/take-in", "/jobs/70/probe", "/jobs/70/judge", "/jobs/70/level", "/jobs/70/prove", "/jobs/70/hand-over"]
+
+
+def figures() -> Iterator[Figure]:
+    """Latency of the API, of an accepted reading on screen, and of every view."""
+    with tempfile.TemporaryDirectory() as folder:
+        data = Path(folder) / "bench.sqlite3"
+        seed(data, JOBS).close()
+        with running("serve", data=data) as address:
+            with httpx.Client(base_url=address) as client:
+                yield from _api(client)
+            with chromium() as browser:
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                yield _reading_drawn(page, address)
+                yield from _views(page, address)
+
+
+def _api(client: httpx.Client) -> Iterator[Figure]:
+    keys = itertools.count()
+
+    def read() -> None:
+        n = next(keys)
+        body = {"point": {"kind": "tap", "tap": n % 12 + 1}, "volts": 4.1 * (n % 12 + 1), "key": f"bench-{n:06d}"}
+        client.post(f"/api/jobs/{n % 400 + 100}/readings", json=body).raise_for_status()
+
+    calls = {
+        "store a reading": read,
+        "see a job": lambda: client.get(f"/api/jobs/{next(keys) % JOBS + 1}").raise_for_status(),
+        "list jobs": lambda: client.get("/api/jobs", params={"limit": 60}).raise_for_status(),
+        "find a serial": lambda: client.get("/api/jobs", params={"search": "VS-04321"}).raise_for_status(),
+        "what waits": lambda: client.get("/api/waiting").raise_for_status(),
+        "what to level": lambda: client.get("/api/jobs/70/level", params={"target": "full"}).raise_for_status(),
+    }
+    for what, call in calls.items():
+        yield at_most(f"API, {JOBS} jobs: {what}, 95th percentile", milliseconds(call, 200), 0.95, 50)
+
+
+# Marks the time when the run table first holds a text, as the browser paints it.
+_WATCH = """text => { window.drawn = new Promise(done => {
+    const look = () => document.querySelector('.run')?.innerText.includes(text)
+        ? requestAnimationFrame(() => done(performance.now())) : requestAnimationFrame(look)
+    look() })
+    window.pressed = null
+    addEventListener('keydown', e => { if (e.key === 'Enter') window.pressed ??= performance.now() }, { capture: true }) }"""
+
+
+def _reading_drawn(page: Page, address: str) -> Figure:
+    taken = []
+    for job in range(200, 230):
+        page.goto(f"{address}/jobs/{job}/probe")
+        page.locator(".row.level .touch, .row.low .touch").first.wait_for()
+        page.keyboard.press("r")
+        page.locator(".entry input").wait_for()
+        value = f"{48.5 + job % 50 / 100:.2f}"
+        page.locator(".entry input").fill(value)
+        page.evaluate(_WATCH, value)
+        page.keyboard.press("Enter")
+        taken.append(page.evaluate("window.drawn.then(at => at - window.pressed)"))
+    return at_most("A reading, from Enter to stored and drawn: 95th percentile", taken, 0.95, 100)
+
+
+def _views(page: Page, address: str) -> Iterator[Figure]:
+    for view in VIEWS:
+        taken = []
+        for _ in range(5):
+            page.goto("about:blank")
+            start = time.perf_counter()
+            page.goto(address + view, wait_until="domcontentloaded")
+            page.get_by_role("heading").first.wait_for()
+            taken.append((time.perf_counter() - start) * 1000)
+        yield at_most(f"View {view} usable: slowest of five", taken, 0.99, 1000)
