@@ -66,7 +66,8 @@ const x = (v: number) => {
 }
 const ticks = computed(() => {
   const span = axis.value.high - axis.value.low
-  const step = span > 2.4 ? 1 : span > 1.2 ? 0.4 : 0.2
+  const perVolt = (Math.max(width.value, 260) - LEFT - RIGHT) / span
+  const step = [0.2, 0.4, 0.5, 1].find((s) => s * perVolt >= 36) ?? 2
   const first = Math.ceil(axis.value.low / step - 1e-6) * step
   const at: number[] = []
   for (let v = first; v <= props.window.full_v + 1e-6; v += step) at.push(Math.round(v * 10) / 10)
