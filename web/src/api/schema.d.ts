@@ -1101,7 +1101,7 @@ export interface components {
         };
         /**
          * JobFile
-         * @description The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, UTF-8).
+         * @description The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
          */
         JobFile: {
             /**
