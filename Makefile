@@ -19,6 +19,7 @@ serve: .venv/.run $(STATIC)
 
 test: setup $(STATIC) lint
 	sh tools/ensure-chromium.sh
+	cd web && npm run --silent test
 	$(PY) -m pytest
 
 lint: setup check-client

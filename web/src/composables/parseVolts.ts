@@ -14,12 +14,21 @@ export function parseNumber(text: string): number | null {
   return Number(trimmed.replace(',', '.').replace('−', '-'))
 }
 
-/** The volts meant by `text`: digits without a point are divided by ten until they fit what is expected, else possible. */
+const wholeDigits = (value: number) => Math.max(1, Math.trunc(Math.abs(value)).toString().length)
+
+/**
+ * The volts meant by `text`. Digits without a point get theirs where the expected voltage has it, so 411 is 4.11 V at a
+ * group; when that is neither expected nor possible the number stays as typed, to be questioned.
+ */
 export function parseVolts(text: string, expected: Range, possible: Range): number | null {
   const value = parseNumber(text)
   if (value === null || /[.,]/.test(text) || Math.abs(value) < 10) return value
-  const readings = [value, value / 10, value / 100, value / 1000]
-  const within = (range: Range) => readings.find((v) => v >= range.low && v <= range.high)
+  const typed = wholeDigits(value)
+  const meant = [expected.low, expected.high]
+    .map((bound) => typed - wholeDigits(bound))
+    .filter((shift) => shift >= 0)
+    .map((shift) => value / 10 ** shift)
+  const within = (range: Range) => meant.find((v) => v >= range.low && v <= range.high)
   return within(expected) ?? within(possible) ?? value
 }
 

@@ -4,7 +4,6 @@ interface Settings {
   pedal: string
   tone: boolean
   speech: boolean
-  fahrenheit: boolean
   technician: string
 }
 
@@ -12,11 +11,10 @@ const settings = useStorage<Settings>('saldatura.settings', {
   pedal: 'PageDown',
   tone: true,
   speech: false,
-  fahrenheit: false,
   technician: '',
 }, undefined, { mergeDefaults: true })
 
-/** What this browser remembers: pedal key, tone, speech, temperature unit, who works here. */
+/** What this browser remembers: pedal key, tone, speech, who works here. */
 export const useSettings = () => settings
 
 /** Dark scheme: follows the system until switched. */

@@ -1,0 +1,165 @@
+"""Random work on a bench: whatever is done in whatever order, facts only grow, and what is derived agrees with them."""
+
+import json
+import tempfile
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import hypothesis.strategies as st
+from hypothesis import HealthCheck, settings
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
+
+from saldatura.bench import Bench
+from saldatura.core.errors import Impossible
+from saldatura.core.gates import Refused
+from saldatura.core.job import (
+    HAZARDS,
+    ChargeOutcome,
+    JobFacts,
+    NewCharge,
+    NewReading,
+    NewSet,
+    NewSignOff,
+    Release,
+    Safety,
+)
+from saldatura.core.quantities import GroupPoint, PackPoint, Point, TapPoint
+from saldatura.records import jobs
+from saldatura.records.database import Database
+from tests.conftest import SAFE, intake
+
+SERIES = 3
+points = st.one_of(
+    st.integers(1, SERIES).map(lambda k: TapPoint(tap=k)),
+    st.integers(1, SERIES).map(lambda k: GroupPoint(group=k)),
+    st.just(PackPoint()),
+)
+
+
+def standing_from(facts: JobFacts) -> str:
+    """Where a job stands, told from its facts alone, the slow way."""
+    if facts.sign_off is not None:
+        return "done"
+    if facts.quarantine:
+        return "quarantine"
+    return facts.stages[-1].stage if facts.stages else "take_in"
+
+
+class Work(RuleBasedStateMachine):
+    """One technician, one pack, and no plan."""
+
+    @initialize()
+    def open_the_shop(self) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        self.at = datetime(2026, 3, 2, tzinfo=UTC)
+        self.bench = Bench(Database(Path(self.folder.name) / "data.sqlite3"), now=self.clock)
+        self.job = self.bench.take_in(intake(series=SERIES), None).facts.id
+        self.keys = 0
+        self.seen: list[str] = []
+        self.refused = 0
+
+    def clock(self) -> datetime:
+        self.at += timedelta(seconds=37)
+        return self.at
+
+    def attempt(self, act: object, *arguments: object) -> None:
+        try:
+            act(self.job, *arguments)  # type: ignore[operator]
+        except (Refused, Impossible):
+            self.refused += 1
+
+    @rule(found=st.sets(st.sampled_from(HAZARDS), max_size=1))
+    def screen(self, found: set[str]) -> None:
+        self.attempt(self.bench.screen, Safety(**{hazard: hazard in found for hazard in HAZARDS}))
+
+    @rule()
+    def screen_and_find_nothing(self) -> None:
+        self.attempt(self.bench.screen, SAFE)
+
+    @rule()
+    def release(self) -> None:
+        self.attempt(self.bench.release, Release(by="Ilka", reason="looked at and dry"))
+
+    @rule(point=points, volts=st.one_of(st.none(), st.floats(-1, 13)), replace=st.booleans())
+    def read(self, point: Point, volts: float | None, replace: bool) -> None:
+        self.keys += 1
+        facts = self.bench.facts(self.job)
+        same = [r.id for r in facts.readings if r.point == point]
+        old = same[-1] if replace and same else None
+        self.attempt(self.bench.read, NewReading(point=point, volts=volts, key=f"random-{self.keys}", supersedes=old))
+
+    @rule(low=st.floats(0.5, 4.1))
+    def read_every_group(self, low: float) -> None:
+        self.attempt(self.bench.open_set, NewSet(purpose="probe"))
+        for k, v in enumerate([4.0, low, 4.0]):
+            self.keys += 1
+            self.attempt(self.bench.read, NewReading(point=GroupPoint(group=k + 1), volts=v, key=f"random-{self.keys}"))
+
+    @rule(group=st.integers(1, SERIES), to=st.sampled_from(["full", "match", "storage"]))
+    def charge(self, group: int, to: str) -> None:
+        self.attempt(self.bench.start_charge, NewCharge(group=group, target=to))
+
+    @rule(volts=st.floats(3.0, 4.2))
+    def end_charge(self, volts: float) -> None:
+        running = [run.id for run in self.bench.facts(self.job).charges if run.end is None]
+        for run in running:
+            self.attempt(self.bench.end_charge, run, ChargeOutcome(outcome="finished", volts=volts))
+
+    @rule(stage=st.sampled_from(["probe", "judge", "level", "prove", "hand_over"]))
+    def move(self, stage: str) -> None:
+        self.attempt(self.bench.go_to, stage)
+
+    @rule(reason=st.sampled_from(["", "customer waits"]))
+    def sign(self, reason: str) -> None:
+        self.attempt(self.bench.sign_off, NewSignOff(by="Ilka", reason=reason))
+
+    @invariant()
+    def what_was_once_recorded_is_still_there(self) -> None:
+        facts = self.bench.facts(self.job)
+        now = [
+            json.dumps(item, sort_keys=True)
+            for part in ("intakes", "safety", "releases", "stages", "sets", "readings")
+            for item in facts.model_dump(mode="json")[part]
+        ]
+        assert set(self.seen) <= set(now)
+        self.seen = now
+
+    @invariant()
+    def the_list_says_what_the_facts_say(self) -> None:
+        facts = self.bench.facts(self.job)
+        row = jobs.listed(self.bench.db.read(), None, "", 10)[0]
+        assert row["standing"] == standing_from(facts)
+        assert jobs.counts(self.bench.db.read()) == {row["standing"]: 1}
+
+    @invariant()
+    def no_work_was_recorded_in_quarantine_or_on_a_group_under_the_floor(self) -> None:
+        facts = self.bench.facts(self.job)
+        assert all(run.start_v >= 1.5 for run in facts.charges)
+        assert sum(run.end is None for run in facts.charges) <= 1
+        if facts.readings:
+            assert facts.safety
+
+    @invariant()
+    def every_state_can_be_judged_and_carried_elsewhere(self) -> None:
+        view = self.bench.view(self.job)
+        document = json.loads(self.bench.export(self.job).model_dump_json())
+        with tempfile.TemporaryDirectory() as folder:
+            other = Bench(Database(Path(folder) / "other.sqlite3"), now=lambda: self.at)
+            back = other.bring_in(document)
+            assert standing_from(back.facts) == standing_from(view.facts)
+            there, here = back.assessment, view.assessment
+            assert (there.probe is None) == (here.probe is None)
+            if here.probe and there.probe:
+                assert there.probe.verdict == here.probe.verdict
+            other.db.close()
+
+    def teardown(self) -> None:
+        if hasattr(self, "bench"):
+            self.bench.db.close()
+            self.folder.cleanup()
+
+
+TestRandomWork = Work.TestCase
+TestRandomWork.settings = settings(
+    max_examples=12, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True
+)
