@@ -12,7 +12,7 @@ from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
 from saldatura.core.chemistry import WINDOWS, curves_for
 from saldatura.core.errors import Impossible
 
-TAU_S = 300.0
+TAU_S, SLOW = 300.0, 0.8
 
 
 def forecast(**request: object) -> ChargeForecast:
@@ -35,10 +35,10 @@ def integrated(chemistry: str, q: float, r: float, soc: float, amps: float, cuto
     reached.terminal = tapered.terminal = True
     options = {"method": "LSODA", "rtol": 1e-8, "atol": 1e-10, "max_step": 30}
     cc = solve_ivp(
-        lambda t, y: [amps / q / 3600, (amps * r - y[1]) / TAU_S], [0, 1e6], [soc, 0], events=reached, **options
+        lambda t, y: [amps / q / 3600, (amps * SLOW * r - y[1]) / TAU_S], [0, 1e6], [soc, 0], events=reached, **options
     )
     cv = solve_ivp(
-        lambda t, y: [current(y) / q / 3600, (current(y) * r - y[1]) / TAU_S],
+        lambda t, y: [current(y) / q / 3600, (current(y) * SLOW * r - y[1]) / TAU_S],
         [0, 1e6],
         cc.y[:, -1],
         events=tapered,
@@ -90,8 +90,8 @@ def test_a_run_flat_cell_is_brought_up_gently_first() -> None:
 
 def test_heat_is_the_lumped_balance_of_loss_and_ambient() -> None:
     found = forecast(start_soc=0.1, ambient_c=20)
-    # Steady state of I²R against the loss to air bounds it: 2.5² A² × 2 × 0.03 Ω over 0.009 W/K/Ah × 5 Ah.
-    assert 20 < max(found.curve.celsius) < 20 + 2.5**2 * 0.06 / 0.045 + 0.1
+    # Steady state of I²R against the loss to air bounds it: 2.5² A² × 1.8 × 0.03 Ω over 0.009 W/K/Ah × 5 Ah.
+    assert 20 < max(found.curve.celsius) < 20 + 2.5**2 * 0.054 / 0.045 + 0.1
 
 
 def test_nickel_ends_by_charge_and_says_how_little_its_voltage_tells() -> None:
@@ -113,6 +113,6 @@ def test_impossible_ends_are_named(wrong: dict, field: str) -> None:
 def test_rest_error_decays_with_the_slow_branch() -> None:
     from saldatura.core.cell import rest_error_v, rest_needed_s
 
-    assert rest_error_v(2.5, 0.02, 600) == pytest.approx(2.5 * 0.02 * math.exp(-2))
+    assert rest_error_v(2.5, 0.02, 600) == pytest.approx(2.5 * SLOW * 0.02 * math.exp(-2))
     assert rest_error_v(2.5, 0.02, rest_needed_s(2.5, 0.02, 0.002)) == pytest.approx(0.002)
     assert rest_needed_s(0.01, 0.01, 0.002) == 0

@@ -41,8 +41,8 @@ def test_a_level_rested_string_passes_and_each_defect_fails_its_own_check() -> N
 
 
 def test_rest_is_as_long_as_the_slow_branch_needs() -> None:
-    # I·R·exp(−t/300 s) must fall under 2 mV: 2 A through 0.05 Ω needs 300·ln(50) s.
-    needed = 300 * math.log(2 * 0.05 / 0.002)
+    # I·R·exp(−t/300 s) must fall under 2 mV: 2 A through 0.05 Ω, 0.8 of it slow, needs 300·ln(40) s.
+    needed = 300 * math.log(2 * 0.8 * 0.05 / 0.002)
     short = proved([4.05] * 4, rest_s=needed - 5, last_current_a=2.0, resistance_ohm=0.05)
     assert (short.result, result(short, "rest")) == ("not_yet", "not_yet")
     assert proved([4.05] * 4, rest_s=needed + 5, last_current_a=2.0, resistance_ohm=0.05).result == "pass"

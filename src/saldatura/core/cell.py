@@ -10,7 +10,8 @@ from saldatura.core.chemistry import WINDOWS
 from saldatura.core.quantities import ChemistryKey
 
 SLOW_TAU_S = 300.0
-SLOW_PER_FAST = 1.0
+# Fitted to charges computed from published electrochemical parameter sets; docs/decisions/0007 has the comparison.
+SLOW_PER_FAST = 0.8
 
 
 def usual_resistance_ohm(chemistry: ChemistryKey, capacity_ah: float) -> float:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pydantic import model_validator
 
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S
-from saldatura.core.chemistry import WINDOWS, Curve, CurveBank, Window, curves_for
+from saldatura.core.chemistry import WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import (
@@ -38,6 +38,8 @@ PhaseName = Literal["precharge", "constant_current", "constant_voltage"]
 RESISTANCE_DOUBT = 0.25
 SLOW_DOUBT = 0.5
 START_SIGMA_V = 0.010
+# A charger holds its current, and a label its capacity, to a few per cent: no range is narrower.
+LEAST_DOUBT = 0.04
 # Lumped heat of a bare cylindrical cell in still air: J/K and W/K per Ah (21700: about 70 g, 1000 J/kg/K, 5 Ah,
 # 45 cm² at 10 W/m²/K).
 HEAT_CAPACITY_J_K_AH = 14.0
@@ -105,7 +107,6 @@ class _Member:
     resistance_ohm: float
     slow_ohm: float
     start_soc: float
-    main: bool
 
 
 @dataclass(frozen=True)
@@ -137,13 +138,13 @@ def charge_all(requests: Sequence[ChargeRequest]) -> list[ChargeForecast]:
 def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeForecast:
     mine = [m for m, member in enumerate(ensemble.members) if member.of == of]
     durations = ensemble.duration_s
-    mains = sorted((m for m in mine if ensemble.members[m].main), key=lambda m: durations[m])
-    best = mains[len(mains) // 2]
+    best = mine[0]
+    middle = float(durations[best])
     phases = ensemble.phases(best)
     return ChargeForecast(
-        duration_s=round(float(durations[best]), 1),
-        duration_low_s=round(float(durations[mine].min()), 1),
-        duration_high_s=round(float(durations[mine].max()), 1),
+        duration_s=round(middle, 1),
+        duration_low_s=round(min(float(durations[mine].min()), middle * (1 - LEAST_DOUBT)), 1),
+        duration_high_s=round(max(float(durations[mine].max()), middle * (1 + LEAST_DOUBT)), 1),
         charge_ah=round(sum(p.charge_ah for p in phases), 5),
         phases=phases,
         curve=_curve(ensemble.logged(best), request),
@@ -176,11 +177,12 @@ def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:
 def _members(of: int, request: ChargeRequest) -> list[_Member]:
     window, r = WINDOWS[request.chemistry], request.resistance_ohm
     doubt_v = float(np.hypot(START_SIGMA_V, window.curve_sigma_v))
-    members = []
+    middle = middle_curve(request.chemistry)
+    members = [_Member(of, middle, r, SLOW_PER_FAST * r, _start_soc(request, middle, 0.0))]
     for curve in curves_for(request.chemistry):
-        for side in (0.0, -1.0, 1.0):
+        for side in (-1.0, 1.0):
             ohm, slow = r * (1 + side * RESISTANCE_DOUBT), SLOW_PER_FAST * r * (1 + side * SLOW_DOUBT)
-            members.append(_Member(of, curve, ohm, slow, _start_soc(request, curve, -side * doubt_v), side == 0.0))
+            members.append(_Member(of, curve, ohm, slow, _start_soc(request, curve, -side * doubt_v)))
     return members
 
 

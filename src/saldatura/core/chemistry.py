@@ -260,6 +260,16 @@ def curves_for(key: ChemistryKey) -> tuple[Curve, ...]:
     return tuple(_curve(name, *_table(name)) for name in window.curves)
 
 
+@cache
+def middle_curve(key: ChemistryKey) -> Curve:
+    """The mean of the curves the chemistry may follow: the best single guess where none of them is known to hold."""
+    curves = curves_for(key)
+    if len(curves) == 1:
+        return curves[0]
+    soc = np.unique(np.concatenate([curve.soc[1:] for curve in curves]))
+    return _curve(f"middle of {key}", soc, np.mean([curve.volts(soc) for curve in curves], axis=0))
+
+
 class CurveBank:
     """Many curves looked up at once: column m of every array follows curve m. For steppers, where speed counts.
 
