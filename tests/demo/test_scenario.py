@@ -8,9 +8,9 @@ import pytest
 
 from saldatura.bench import Bench
 from saldatura.core.assess import JobView
-from saldatura.core.quantities import GroupPoint, Meter, TapPoint
+from saldatura.core.quantities import GroupPoint, Meter, Pack, TapPoint
 from saldatura.demo.scenario import build
-from saldatura.demo.truth import OpenTap, StandInMeter, String
+from saldatura.demo.truth import StandInMeter, String
 from saldatura.records import jobs
 from saldatura.records.database import Database
 
@@ -53,21 +53,9 @@ def test_the_demo_is_the_same_every_time(views: dict[str, JobView], tmp_path: Pa
         assert [r.volts for r in again.facts(row["id"]).readings] == [r.volts for r in there.facts.readings]
 
 
-def test_an_open_sense_wire_is_the_divider_it_should_be() -> None:
-    string = String("nca", [0.5] * 4, 4.0, open_tap=OpenTap(2, 1e6, 3e6))
-    v = string.group_v()[0]
-    # Tap 2 hangs between tap 1 (1 MΩ) and tap 3 (3 MΩ), pulled to the other probe by the meter's 10 MΩ.
-    against_1 = 2 * v * (1 / 3e6) / (1 / 1e6 + 1 / 3e6 + 1 / 10e6)
-    assert string.between(1, 2) == pytest.approx(against_1)
-    against_3 = 2 * v * (1 / 1e6) / (1 / 1e6 + 1 / 3e6 + 1 / 10e6)
-    assert string.between(2, 3) == pytest.approx(against_3)
-    assert string.between(1, 3) == pytest.approx(2 * v)
-    assert string.between(1, 2) + string.between(2, 3) < 2 * v
-
-
 def test_the_stand_in_meter_stays_within_what_it_states() -> None:
     stated = Meter(percent=0.5, digits=2, resolution_v=0.01)
-    string = String("nca", [0.5] * 6, 4.0)
+    string = String(Pack(chemistry="nca", series=6, rated_ah=4.0), [0.5] * 6)
     errors = []
     for seed in range(40):
         meter = StandInMeter(stated, np.random.default_rng(seed))

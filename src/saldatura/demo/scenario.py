@@ -6,7 +6,6 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from saldatura.bench import Bench
-from saldatura.core.chemistry import soc_from_rest
 from saldatura.core.job import (
     ChargeOutcome,
     Intake,
@@ -18,9 +17,10 @@ from saldatura.core.job import (
     Safety,
     Scheme,
 )
+from saldatura.core.pack import CellFault, WireFault
 from saldatura.core.quantities import GroupPoint, Meter, Pack, Point
 from saldatura.core.run import points_of
-from saldatura.demo.truth import OpenTap, StandInMeter, String
+from saldatura.demo.truth import StandInMeter, String
 from saldatura.records import clock
 from saldatura.records.database import Database
 
@@ -73,14 +73,16 @@ class _Teller:
         )
 
     def charge(self, job: int, string: String, group: int, current_a: float) -> None:
-        """A whole charge of one group, ended about when the forecast said, and its reading."""
+        """A whole charge of one group on the bench model, and the reading that ends it."""
         view = self.bench.start_charge(job, NewCharge(group=group, target="match", current_a=current_a))
         run = view.facts.charges[-1]
-        self.later(seconds=run.forecast_s * float(self.rng.uniform(0.96, 1.05)))
-        string.charged(group, soc_from_rest(string.chemistry, run.target_v, 0.0).soc)
+        # The charger's own voltage is right to a few mV; it counts what went in.
+        took_s, counted = string.charge(group, run.target_v + 0.004, current_a, run.cutoff_a)
+        self.later(seconds=took_s)
+        string.rest()
         volts = self.meter.read(string, GroupPoint(group=group))
-        counted = round(run.forecast_ah * float(self.rng.uniform(0.97, 1.02)), 2)
-        self.bench.end_charge(job, run.id, ChargeOutcome(outcome="finished", volts=volts, counted_ah=counted))
+        outcome = ChargeOutcome(outcome="finished", volts=volts, counted_ah=round(counted, 2))
+        self.bench.end_charge(job, run.id, outcome)
 
 
 def build(db: Database, now: datetime | None = None) -> None:
@@ -113,7 +115,7 @@ def _drifted(tell: _Teller, low: dict[int, float]) -> String:
     socs = tell.level_socs(SHEARS.series, 0.90)
     for group, soc in low.items():
         socs[group - 1] = soc
-    return String("li_oxide", socs, SHEARS.rated_ah, curve=0)
+    return String(SHEARS, socs)
 
 
 def _finished(tell: _Teller, start: datetime) -> None:
@@ -128,7 +130,6 @@ def _finished(tell: _Teller, start: datetime) -> None:
     tell.bench.go_to(job, "level")
     tell.charge(job, string, 4, 2.5)
     tell.bench.go_to(job, "prove")
-    string.soc[3] = string.soc[4]
     tell.later(hours=15)
     tell.rested_set(job, "prove", hours=15, last_a=2.5)
     tell.read_all(job, string, SHEARS, "taps", "prove")
@@ -160,7 +161,8 @@ def _flat_all_winter(tell: _Teller, start: datetime) -> None:
         symptoms=["charger_refuses", "stood_unused"],
         note="Left switched on in the shed since the last harvest.",
     )
-    string = String("lfp", tell.level_socs(4, 0.06, 0.006), FROST_FAN.rated_ah, flat_v={3: 0.62})
+    flat = CellFault(kind="run_flat", group=3, size=0.62)
+    string = String(FROST_FAN, tell.level_socs(4, 0.06, 0.006), [flat])
     job = tell.bench.take_in(intake, NOTHING_FOUND).facts.id
     tell.later(minutes=10)
     tell.rested_set(job, "probe", hours=200)
@@ -178,7 +180,8 @@ def _does_not_add_up(tell: _Teller, start: datetime) -> None:
         symptoms=["charger_refuses", "got_wet"],
         note="Runs as it should, but the charger blinks and will not start.",
     )
-    string = String("li_oxide", tell.level_socs(5, 0.72), SCRUBBER.rated_ah, curve=1, open_tap=OpenTap(3, 2.2e6, 6.8e6))
+    broken = WireFault(kind="open", tap=3, to_lower_ohm=2.2e6, to_upper_ohm=6.8e6)
+    string = String(SCRUBBER, tell.level_socs(5, 0.72), [broken], curve=1)
     job = tell.bench.take_in(intake, NOTHING_FOUND).facts.id
     tell.later(minutes=12)
     tell.rested_set(job, "probe", hours=20)

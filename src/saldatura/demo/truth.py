@@ -1,62 +1,35 @@
-"""Simulated strings and a stand-in meter: where the demo's readings come from."""
+"""Simulated strings on the bench model, and a stand-in meter: where the demo's readings come from."""
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
 
 import numpy as np
 
-from saldatura.core.chemistry import curves_for
-from saldatura.core.quantities import ChemistryKey, Meter, Point, span_of
+from saldatura.core.pack import Fault, GroupCharger, PackState, Rest, advance, build, group_volts, read_between
+from saldatura.core.quantities import Meter, Pack, Point, span_of
 
-METER_OHM = 10e6
-
-
-@dataclass(frozen=True)
-class OpenTap:
-    """A sense wire that is broken at tap `tap`; dirt on the board leaks from it to its two neighbours."""
-
-    tap: int
-    to_lower_ohm: float
-    to_upper_ohm: float
+NIGHT_S = 12 * 3600.0
 
 
-@dataclass
 class String:
-    """The true state of a string at rest. `soc` is per group; a group run flat is given by `flat_v` instead."""
+    """A pack of the bench model on the demo's bench: read through its sense wires, charged group by group."""
 
-    chemistry: ChemistryKey
-    soc: list[float]
-    capacity_ah: float
-    curve: int = 0
-    flat_v: dict[int, float] = field(default_factory=dict)
-    open_tap: OpenTap | None = None
-
-    def group_v(self) -> np.ndarray:
-        """Rest voltage of every group."""
-        curve = curves_for(self.chemistry)[self.curve]
-        volts = curve.volts(np.array(self.soc))
-        for group, v in self.flat_v.items():
-            volts[group - 1] = v
-        return volts
+    def __init__(self, pack: Pack, soc: Sequence[float], faults: Sequence[Fault] = (), curve: int = 0) -> None:
+        self.model = build(pack, soc, faults, curve)
+        self.state = PackState.at_rest(self.model)
 
     def between(self, black: int, red: int) -> float:
-        """What a 10 MΩ meter truly sees between two taps, the broken wire's divider included."""
-        taps = np.concatenate(([0.0], np.cumsum(self.group_v())))
-        broken = self.open_tap
-        if broken is None or broken.tap not in (black, red):
-            return float(taps[red] - taps[black])
-        other = red if black == broken.tap else black
-        # Node equation of the floating wire: two leaks and the meter pull it.
-        pulls = [
-            (taps[broken.tap - 1], 1 / broken.to_lower_ohm),
-            (taps[broken.tap + 1], 1 / broken.to_upper_ohm),
-            (taps[other], 1 / METER_OHM),
-        ]
-        floats = sum(v * g for v, g in pulls) / sum(g for _, g in pulls)
-        return float(floats - taps[black]) if red == broken.tap else float(taps[red] - floats)
+        """What a 10 MΩ meter truly sees between two taps."""
+        return read_between(group_volts(self.model, self.state), black, red, self.model.wires)
 
-    def charged(self, group: int, target_soc: float) -> None:
-        """Bring one group to a state of charge."""
-        self.soc[group - 1] = target_soc
+    def charge(self, group: int, volts: float, amps: float, cutoff_a: float) -> tuple[float, float]:
+        """A single-group charge to its taper; seconds and Ah. A night's rest comes after it."""
+        drive = GroupCharger(group=group, volts=volts, amps=amps)
+        self.state, log = advance(self.model, self.state, drive, NIGHT_S, taper_a=cutoff_a)
+        return len(log.time_s) * 1.0, float(log.amps.sum() / 3600)
+
+    def rest(self, seconds: float = NIGHT_S) -> None:
+        """Leave it alone."""
+        self.state, _ = advance(self.model, self.state, Rest(), seconds, dt=20.0)
 
 
 class StandInMeter:
@@ -68,7 +41,7 @@ class StandInMeter:
 
     def read(self, string: String, point: Point) -> float:
         """One reading in volts."""
-        black, red = span_of(point, len(string.soc))
+        black, red = span_of(point, string.model.pack.series)
         step = self.meter.resolution_v
         noise = self.rng.uniform(-1, 1) * self.meter.digits * step * 0.4
         return round(round((string.between(black, red) * self.gain + noise) / step) * step, 6)

@@ -1,0 +1,118 @@
+"""Stepping a pack: a state in, a new state and a log out."""
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from saldatura.core.cell import SLOW_TAU_S
+from saldatura.core.chemistry import Array
+from saldatura.core.errors import Impossible
+from saldatura.core.pack import kernel
+from saldatura.core.pack.build import FAST_TAU_S, GRID_LOW, GRID_STEP, PackModel
+from saldatura.core.pack.drive import (
+    Bleed,
+    ConstantCurrent,
+    Drive,
+    GroupCharger,
+    PowerLoad,
+    ResistanceLoad,
+    Rest,
+    StringCharger,
+)
+
+Stopped = Literal["time", "group_high", "group_low", "taper"]
+_REASONS: tuple[Stopped, ...] = ("time", "group_high", "group_low", "taper")
+
+
+@dataclass(frozen=True)
+class PackState:
+    """Where a pack is: state of charge, fast and slow branch (V) and temperature (°C) of every cell, shape (S, P)."""
+
+    soc: Array
+    v_fast: Array
+    v_slow: Array
+    celsius: Array
+    time_s: float = 0.0
+
+    @classmethod
+    def at_rest(cls, model: PackModel, ambient_c: float = 25.0) -> "PackState":
+        """The pack as built, rested at ambient."""
+        zero = np.zeros_like(model.start_soc)
+        return cls(model.start_soc.copy(), zero.copy(), zero.copy(), zero + ambient_c)
+
+
+@dataclass(frozen=True)
+class Log:
+    """One entry a step: seconds, terminal volts, amps (of the string, or of the group's charger), volts of each group."""
+
+    time_s: Array
+    volts: Array
+    amps: Array
+    group_v: Array
+    stopped: Stopped
+
+
+def advance(
+    model: PackModel,
+    state: PackState,
+    drive: Drive,
+    seconds: float,
+    dt: float = 1.0,
+    ambient_c: float = 25.0,
+    high_v: float = math.inf,
+    low_v: float = -math.inf,
+    taper_a: float = 0.0,
+) -> tuple[PackState, Log]:
+    """Drive the pack for `seconds` in steps of `dt`, or until a group passes `high_v` or `low_v` or the current falls
+    to `taper_a`. The state given is not changed. Raises Impossible for a duration or step that makes no sense.
+    """
+    if not (math.isfinite(seconds) and 0 <= seconds <= 400 * 86400):
+        raise Impossible("seconds", "must be between 0 and 400 days")
+    if not (math.isfinite(dt) and 0.001 <= dt <= 60):
+        raise Impossible("dt", "must be between 1 ms and 60 s")
+    steps = max(round(seconds / dt), 0)
+    series = model.pack.series
+    mode, value, limit = _string(drive)
+    group, group_v, group_a, bleed = -1, 0.0, 0.0, np.zeros(series)
+    if isinstance(drive, GroupCharger | Bleed) and drive.group > series:
+        raise Impossible("group", f"group {drive.group} does not exist: {series} in series")
+    if isinstance(drive, GroupCharger):
+        group, group_v, group_a = drive.group - 1, drive.volts, drive.amps
+    elif isinstance(drive, Bleed):
+        bleed[drive.group - 1] = 1 / drive.ohm
+    soc, v_fast, v_slow, celsius = (a.copy() for a in (state.soc, state.v_fast, state.v_slow, state.celsius))
+    log_v, log_a, log_groups = np.empty(steps), np.empty(steps), np.empty((steps, series))
+    done, reason = kernel.run_steps(
+        model.table, GRID_LOW, GRID_STEP,
+        model.capacity_as, model.ohmic_ohm, model.fast_ohm, model.slow_ohm, model.leak_s,
+        model.heat_j_k, model.loss_w_k, model.neighbour_w_k,
+        model.links_ohm, FAST_TAU_S, SLOW_TAU_S, model.volts_per_k, model.volts_per_k == 0.0,
+        soc, v_fast, v_slow, celsius,
+        mode, value, limit, group, group_v, group_a, bleed,
+        ambient_c, dt, steps, high_v, low_v, taper_a,
+        log_v, log_a, log_groups,
+    )  # fmt: skip
+    after = PackState(soc, v_fast, v_slow, celsius, state.time_s + done * dt)
+    time_s = np.asarray(state.time_s + dt * np.arange(1, done + 1), dtype=np.float64)
+    return after, Log(time_s, log_v[:done], log_a[:done], log_groups[:done], _REASONS[reason])
+
+
+def group_volts(model: PackModel, state: PackState) -> Array:
+    """Voltage of every group with nothing connected, V, shape (S,)."""
+    _, log = advance(model, state, Rest(), 0.001, dt=0.001)
+    return np.asarray(log.group_v[0], dtype=np.float64)
+
+
+def _string(drive: Drive) -> tuple[int, float, float]:
+    match drive:
+        case ConstantCurrent(amps=amps):
+            return kernel.MODE_CURRENT, amps, 0.0
+        case StringCharger(volts=volts, amps=amps):
+            return kernel.MODE_CHARGER, volts, amps
+        case ResistanceLoad(ohm=ohm):
+            return kernel.MODE_RESISTANCE, ohm, 0.0
+        case PowerLoad(watts=watts):
+            return kernel.MODE_POWER, watts, 0.0
+    return kernel.MODE_CURRENT, 0.0, 0.0
