@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.core.errors import Impossible
+from saldatura.core.pack import WireFault, read_between
 from saldatura.core.quantities import Meter
 from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
 
@@ -28,7 +29,11 @@ def groups(volts: list[float]) -> list[dict]:
     return [{"kind": "group", "group": k + 1, "volts": round(v, 2)} for k, v in enumerate(volts)]
 
 
-strings = st.lists(st.floats(3.0, 4.15), min_size=3, max_size=14)
+strings = st.builds(
+    lambda base, off: [base + d for d in off],
+    st.floats(3.2, 4.1),
+    st.lists(st.floats(-0.03, 0.03), min_size=3, max_size=14),
+)
 mixes = st.lists(
     st.tuples(st.integers(0, 5), st.integers(0, 5)).filter(lambda ends: ends[0] != ends[1]), min_size=1, max_size=12
 )
@@ -150,3 +155,86 @@ def test_points_that_do_not_exist_are_named(reading: dict, field: str) -> None:
     with pytest.raises(Impossible) as refused:
         solve([reading])
     assert refused.value.field == field
+
+
+def faulty(rng: np.random.Generator, kind: str) -> tuple[list[float], list[dict], tuple[str, object]]:
+    """Taps, groups and terminals of a random string with one structural fault, read through its wires."""
+    n = int(rng.integers(3, 15))
+    true = np.array(rng.uniform(3.2, 4.12) + rng.normal(0, 0.01, n))
+    tap_v = np.concatenate(([0.0], np.cumsum(true)))
+    pin_v, wires, truth = tap_v.copy(), (), ("none", None)
+    if kind == "open_tap":
+        tap = int(rng.integers(1, n))
+        leaks = 10 ** rng.uniform(5.5, 9, 2)
+        wires = (WireFault(kind="open", tap=tap, to_lower_ohm=leaks[0], to_upper_ohm=leaks[1]),)
+        truth = (kind, tap)
+    elif kind == "swapped_taps":
+        a = int(rng.integers(0, n))
+        b = a + 1 if rng.random() < 0.7 else int(rng.integers(a + 1, n + 1))
+        pin_v[[a, b]] = pin_v[[b, a]]
+        truth = (kind, [a, b])
+    elif kind == "shifted_connector":
+        first = int(rng.integers(1, n + 1))
+        pin_v[first:] = tap_v[first - 1 : -1]
+        truth = (kind, first)
+    points = taps(list(true)) + groups(list(true)) + [{"kind": "pack", "volts": 0.0}]
+    ends = [(0, k) for k in range(1, n + 1)] + [(k - 1, k) for k in range(1, n + 1)]
+    exact = [read_between(true, a, b, wires) if wires else pin_v[b] - pin_v[a] for a, b in ends] + [tap_v[-1]]
+    if kind == "reversed_probes":
+        which = int(rng.integers(2 * n))
+        exact[which] *= -1
+        truth = (kind, which)
+    elif kind == "pack_differs":
+        exact[-1] -= rng.choice([rng.uniform(0.3, 3.0), exact[-1]])
+        truth = (kind, None)
+    gain = 1 + rng.uniform(-0.005, 0.005)
+    read = [round(float(v * gain + rng.uniform(-0.02, 0.02)), 2) for v in exact]
+    return list(true), [{**p, "volts": v} for p, v in zip(points, read, strict=True)], truth
+
+
+def named(found: Reconciled) -> list[tuple[str, object]]:
+    where = {"open_tap": "tap", "swapped_taps": "taps", "shifted_connector": "from_tap"}
+    return [
+        (f.kind, getattr(f, where.get(f.kind, "reading"), None)) for f in found.findings if f.kind != "undetermined"
+    ]
+
+
+@pytest.mark.parametrize("kind", ["open_tap", "swapped_taps", "shifted_connector", "reversed_probes", "pack_differs"])
+def test_each_structural_fault_is_named_and_the_groups_behind_it_are_right(kind: str) -> None:
+    rng = np.random.default_rng(23)
+    right = outside = settled = 0
+    for _ in range(80):
+        true, readings, truth = faulty(rng, kind)
+        found = solve(readings, series=len(true))
+        right += named(found) == [truth]
+        known = [(g, t) for g, t in zip(found.groups, true, strict=True) if g.volts is not None]
+        settled += len(known)
+        outside += sum(abs(g.volts - t) > 3 * g.sigma_v for g, t in known)
+    assert right >= 76
+    assert outside <= 0.01 * settled
+
+
+def test_a_floating_tap_condemns_no_cell() -> None:
+    found = solve([*groups([3.9, 3.9, 0.0, 7.8, 3.9]), *taps([3.9, 3.9, 0.0, 7.8, 3.9])], series=5)
+    assert found.findings[0].kind == "open_tap"
+    assert found.findings[0].tap == 3
+    assert "the cells are fine" in found.findings[0].because
+    assert [g.determined for g in found.groups] == [True, True, False, False, True]
+    assert found.sums[0].volts == pytest.approx(7.8, abs=0.02)
+
+
+def test_two_faults_at_once_are_both_found() -> None:
+    rng = np.random.default_rng(31)
+    both = 0
+    for _ in range(40):
+        true, readings, truth = faulty(rng, "open_tap")
+        clear = [
+            i
+            for i, r in enumerate(readings[:-1])
+            if truth[1] not in (r.get("tap"), r.get("group"), r.get("group", 9) - 1)
+        ]
+        which = int(rng.choice(clear))
+        readings[which]["volts"] = round(readings[which]["volts"] + float(rng.choice([-1, 1]) * rng.uniform(0.3, 2)), 2)
+        found = named(solve(readings, series=len(true)))
+        both += sorted(found, key=str) == sorted([truth, ("wrong_reading", which)], key=str)
+    assert both >= 28

@@ -19,7 +19,16 @@ from saldatura.core.quantities import (
     Value,
     words_for,
 )
-from saldatura.core.reconcile import Finding, Reconciled, ReconcileRequest, reconcile
+from saldatura.core.reconcile import (
+    Finding,
+    OpenTap,
+    PackDiffers,
+    Reconciled,
+    ReconcileRequest,
+    ShiftedConnector,
+    SwappedTaps,
+    reconcile,
+)
 from saldatura.core.reconcile.fit import reading_sigma_v
 from saldatura.core.spread import spread_limit
 
@@ -218,18 +227,41 @@ def _inconsistent(case: _Case) -> _Ruling | None:
     ]
     if not case.doubts and not above:
         return None
-    settles = f"Read {case.next_words()} again." if case.next_words() else "Read the doubtful groups one by one."
-    if any(f.kind == "pack_differs" for f in case.doubts):
-        settles = (
-            "Read each group across its own two taps: where the groups hold, the loss lies between string and "
-            "terminals; where they do not, a tap was read wrong."
-        )
     return (
         "readings_inconsistent",
-        "The readings do not add up",
+        _doubt_headline(case.doubts),
         [f.because for f in case.doubts] + above + ["Nothing is judged on them: no cell is bad until they agree."],
-        settles,
+        _doubt_settles(case),
     )
+
+
+def _doubt_headline(doubts: Sequence[Finding]) -> str:
+    match doubts:
+        case [OpenTap(tap=tap)]:
+            return f"The sense wire of tap {tap} is open"
+        case [SwappedTaps(taps=[a, b])]:
+            return f"The wires of taps {a} and {b} are exchanged"
+        case [ShiftedConnector(from_tap=tap)]:
+            return f"The connector sits one tap off from pin {tap}"
+    return "The readings do not add up"
+
+
+def _doubt_settles(case: _Case) -> str:
+    for doubt in case.doubts:
+        match doubt:
+            case OpenTap(tap=tap):
+                return (
+                    f"Touch tap {tap} on the cell's own tab instead of the connector's pin: there both groups read like "
+                    "their siblings."
+                )
+            case SwappedTaps() | ShiftedConnector():
+                return "Read the groups on the cells' own tabs, and follow the wires from there to the connector."
+            case PackDiffers():
+                return (
+                    "Read each group across its own two taps: where the groups hold, the loss lies between string and "
+                    "terminals; where they do not, a tap was read wrong."
+                )
+    return f"Read {case.next_words()} again." if case.next_words() else "Read the doubtful groups one by one."
 
 
 def _reversed_or_dead(case: _Case) -> _Ruling | None:

@@ -1379,6 +1379,23 @@ export interface components {
             stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
         };
         /**
+         * OpenTap
+         * @description The sense wire of `tap` is open; the groups on both sides are known as a sum only.
+         */
+        OpenTap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "open_tap";
+            /** Tap */
+            tap: number;
+            /** Confidence */
+            confidence: number;
+            /** Because */
+            because: string;
+        };
+        /**
          * Pack
          * @description How a pack is built. `load_a` is the current its device draws, where known.
          */
@@ -1568,7 +1585,7 @@ export interface components {
             /** Residuals V */
             residuals_v: (number | null)[];
             /** Findings */
-            findings: (components["schemas"]["WrongReading"] | components["schemas"]["PackDiffers"] | components["schemas"]["Undetermined"])[];
+            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["PackDiffers"] | components["schemas"]["Undetermined"])[];
             /** Next Reading */
             next_reading: (components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"]) | null;
             sum_check: components["schemas"]["SumCheck"] | null;
@@ -1628,6 +1645,23 @@ export interface components {
             capacity_ah?: number | null;
             /** Sigma V */
             sigma_v?: number | null;
+        };
+        /**
+         * ReversedProbes
+         * @description The reading with index `reading` was taken with black and red exchanged.
+         */
+        ReversedProbes: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reversed_probes";
+            /** Reading */
+            reading: number;
+            /** Confidence */
+            confidence: number;
+            /** Because */
+            because: string;
         };
         /**
          * RunPoint
@@ -1722,6 +1756,23 @@ export interface components {
             /** Last Current A */
             last_current_a: number;
             meter: components["schemas"]["Meter"];
+        };
+        /**
+         * ShiftedConnector
+         * @description From pin `from_tap` on, the connector sits one tap off.
+         */
+        ShiftedConnector: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shifted_connector";
+            /** From Tap */
+            from_tap: number;
+            /** Confidence */
+            confidence: number;
+            /** Because */
+            because: string;
         };
         /**
          * SignOffFact
@@ -1836,6 +1887,23 @@ export interface components {
             limit_v: number;
             /** Agrees */
             agrees: boolean;
+        };
+        /**
+         * SwappedTaps
+         * @description The wires of two taps are exchanged; the groups are given as they are behind the exchange.
+         */
+        SwappedTaps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swapped_taps";
+            /** Taps */
+            taps: number[];
+            /** Confidence */
+            confidence: number;
+            /** Because */
+            because: string;
         };
         /**
          * SymptomWords

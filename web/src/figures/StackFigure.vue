@@ -52,6 +52,8 @@ const readTaps = computed(() => {
   return touched
 })
 
+const floating = computed(() => new Set((props.assessed?.reconciled.findings ?? []).flatMap((f) => (f.kind === 'open_tap' ? [f.tap] : []))))
+
 const lowest = computed(() => {
   const known = groups.value.flatMap((g) => (g.volts === null || g.state === 'in_doubt' ? [] : [g.volts]))
   return Math.min(props.window.hard_end_v, ...known)
@@ -152,7 +154,7 @@ const story = computed(() => {
           v-for="(tap, k) in taps"
           :key="`tap${k}`"
           class="nail"
-          :class="{ lit: litTap === k, read: readTaps.has(k), pickable: pickable && k > 0 }"
+          :class="{ lit: litTap === k, read: readTaps.has(k), floats: floating.has(k), pickable: pickable && k > 0 }"
           @click="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
         >
           <rect
@@ -168,7 +170,7 @@ const story = computed(() => {
           />
           <line :x1="RAIL" :x2="RAIL + (litTap === k ? 14 : 7)" :y1="tapY(k)" :y2="tapY(k)" />
           <circle :cx="RAIL" :cy="tapY(k)" :r="litTap === k ? 6.5 : 4" />
-          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end" aria-hidden="true">{{ litTap === k ? `tap ${k}` : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
+          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end" aria-hidden="true">{{ litTap === k ? `tap ${k}` : floating.has(k) ? 'floats' : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
         </g>
 
         <g
@@ -297,6 +299,17 @@ text {
 .nail.lit text {
   fill: var(--copper);
   font-size: 15px;
+  font-weight: 700;
+}
+
+.nail.floats circle {
+  fill: var(--sheet);
+  stroke: var(--hazard);
+  stroke-dasharray: 3 2;
+}
+
+.nail.floats text {
+  fill: var(--hazard);
   font-weight: 700;
 }
 

@@ -7,12 +7,11 @@ import numpy as np
 from saldatura.core.chemistry import Window
 from saldatura.core.reconcile.fit import Array, Edge, Fit, worst_residual
 
-# Most groups of a pack hang together; some have drifted anywhere in the window; few are reversed; none is above full.
+# Most groups of a pack hang together; some have fallen anywhere below the others, since cells leak and age; few hang
+# higher, few are reversed; none is above full.
 SIBLING_SIGMA_V = 0.03
-P_SIBLING, P_DRIFTED, P_REVERSED, P_ABOVE_FULL = 0.75, 0.23, 0.02, 1e-7
-
-P_WRONG_READING = 0.01
-P_PACK_DIFFERS = 0.03
+SEESAW_V = 0.12
+P_SIBLING, P_FALLEN, P_RISEN, P_REVERSED, P_ABOVE_FULL = 0.75, 0.22, 0.01, 0.02, 1e-7
 
 
 def top_v(window: Window) -> float:
@@ -31,20 +30,27 @@ def log_belief(window: Window, spans: Sequence[Edge], volts: Array) -> float:
     sibling = (
         P_SIBLING * np.exp(-0.5 * ((means - centre) / SIBLING_SIGMA_V) ** 2) / (SIBLING_SIGMA_V * np.sqrt(2 * np.pi))
     )
-    drifted = np.where((means >= -0.02) & (means <= top), P_DRIFTED / top, 0.0)
+    fallen = np.where((means >= -0.02) & (means <= centre), P_FALLEN / max(centre, 0.5), 0.0)
+    risen = np.where((means > centre) & (means <= top), P_RISEN / max(top - centre, 0.1), 0.0)
     reversed_ = np.where((means < 0) & (means >= -top), P_REVERSED / top, 0.0)
     beyond = P_ABOVE_FULL / 100
     # Groups cannot be siblings of one another above full: nothing but a reading puts them there.
     sibling = np.where(means > top, 0.0, sibling)
-    return float(np.sum(np.log(sibling + drifted + reversed_ + beyond) - np.log(counts)))
+    return float(np.sum(np.log(sibling + fallen + risen + reversed_ + beyond) - np.log(counts)))
 
 
 def worth_asking(window: Window, fit: Fit) -> bool:
     """Whether anything about a fit is odd enough for a fault to explain it better than chance."""
     means = fit.volts / np.array([b - a for a, b in fit.spans], dtype=float)
-    return worst_residual(fit) > 2.5 or bool((means > top_v(window)).any()) or bool((means < -0.02).any())
+    if worst_residual(fit) > 2.5 or bool((means > top_v(window)).any()) or bool((means < -0.02).any()):
+        return True
+    # One low and its neighbour as much too high is what an open wire between two sound groups looks like.
+    off = means - _plumb(means, fit.spans) if len(means) else means
+    return bool((off[:-1] * off[1:] < -(SEESAW_V**2)).any())
 
 
 def _plumb(means: np.ndarray, spans: Sequence[Edge]) -> float:
     singles = [m for m, (a, b) in zip(means, spans, strict=True) if b - a == 1]
-    return float(np.median(singles if singles else means))
+    ordered = sorted(singles if singles else means)
+    middle = len(ordered) // 2
+    return float(ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2)

@@ -1,13 +1,12 @@
 """The `reconcile` computation: group voltages from redundant readings, findings, and the next reading to take."""
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
 
-from saldatura.core.chemistry import WINDOWS, Window
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.quantities import (
     ChemistryKey,
@@ -16,10 +15,10 @@ from saldatura.core.quantities import (
     GroupPoint,
     Meter,
     PackPoint,
-    PackReading,
     Point,
     Reading,
     Series,
+    SpanPoint,
     TapPoint,
     TapReading,
     Value,
@@ -27,11 +26,9 @@ from saldatura.core.quantities import (
     span_of,
     words_for,
 )
-from saldatura.core.reconcile.beliefs import P_PACK_DIFFERS, P_WRONG_READING, log_belief, worth_asking
-from saldatura.core.reconcile.fit import Array, Edge, Fit, components, fit, gain_sigma, leave_out, reading_sigma_v
-
-MOST_FINDINGS = 3
-SURE_ENOUGH = 0.9
+from saldatura.core.reconcile.accounts import Ladder, Weighed, tap_volts
+from saldatura.core.reconcile.explain import Fault, explain
+from saldatura.core.reconcile.fit import Edge, Fit, components, gain_sigma, reading_sigma_v
 
 
 class ReconcileRequest(Value):
@@ -74,6 +71,42 @@ class WrongReading(Value):
     because: str
 
 
+class ReversedProbes(Value):
+    """The reading with index `reading` was taken with black and red exchanged."""
+
+    kind: Literal["reversed_probes"] = "reversed_probes"
+    reading: int
+    confidence: Fraction
+    because: str
+
+
+class OpenTap(Value):
+    """The sense wire of `tap` is open; the groups on both sides are known as a sum only."""
+
+    kind: Literal["open_tap"] = "open_tap"
+    tap: int
+    confidence: Fraction
+    because: str
+
+
+class SwappedTaps(Value):
+    """The wires of two taps are exchanged; the groups are given as they are behind the exchange."""
+
+    kind: Literal["swapped_taps"] = "swapped_taps"
+    taps: list[int]
+    confidence: Fraction
+    because: str
+
+
+class ShiftedConnector(Value):
+    """From pin `from_tap` on, the connector sits one tap off."""
+
+    kind: Literal["shifted_connector"] = "shifted_connector"
+    from_tap: int
+    confidence: Fraction
+    because: str
+
+
 class PackDiffers(Value):
     """The terminals read `difference_v` away from the sum of the groups (terminals minus sum)."""
 
@@ -92,7 +125,8 @@ class Undetermined(Value):
     because: str
 
 
-Finding = Annotated[WrongReading | PackDiffers | Undetermined, Field(discriminator="kind")]
+Doubt = WrongReading | ReversedProbes | OpenTap | SwappedTaps | ShiftedConnector | PackDiffers
+Finding = Annotated[Doubt | Undetermined, Field(discriminator="kind")]
 
 
 class SumCheck(Value):
@@ -121,109 +155,53 @@ class Reconciled(Value):
     sum_check: SumCheck | None
 
 
-@dataclass(frozen=True)
-class _Suspect:
-    """A hypothesis that sets one reading aside."""
-
-    index: int
-    score: float
-
-
 def reconcile(request: ReconcileRequest) -> Reconciled:
     """Solve for the group voltages and explain what does not fit, simplest first.
 
     One meter's gain is shared by all its readings: it scales every voltage alike, cannot show in the residuals, and
     so enters the uncertainty of the result only. Raises Impossible for a tap or group the pack does not have.
     """
-    edges = [_edge(reading, index, request.series) for index, reading in enumerate(request.readings)]
-    volts = np.array([reading.volts for reading in request.readings])
-    window = WINDOWS[request.chemistry]
+    for index, reading in enumerate(request.readings):
+        _check(reading, index, request.series)
     sigma = reading_sigma_v(request.meter)
-    kept = list(range(len(edges)))
-    found, best = _set_aside(request, window, edges, volts, sigma, kept)
+    ladder = Ladder.of(request.readings, request.series, WINDOWS[request.chemistry], sigma)
+    faults, held = explain(ladder)
+    found = [_told(request, fault, held) for fault in faults]
 
-    residuals: list[float | None] = [None] * len(edges)
-    for index, residual in zip(kept, best.residuals, strict=True):
+    residuals: list[float | None] = [None] * len(request.readings)
+    for index, residual in zip(held.rows, held.fit.residuals, strict=True):
         residuals[index] = round(float(residual), 6)
-    groups, sums = _spread(request, best, kept)
+    groups, sums = _spread(request, held.fit, held.rows)
     missing = [g.group for g in groups if not g.determined]
     findings: list[Finding] = list(found)
     if missing:
         findings.append(Undetermined(groups=missing, because=_because_missing(missing, sums)))
     return Reconciled(
         groups=groups,
-        taps_v=_taps(request.series, best),
+        taps_v=[None if v is None else round(v, 6) for v in tap_volts(request.series, held.fit)],
         sums=sums,
         residuals_v=residuals,
         findings=findings,
-        next_reading=_next_reading(request, [edges[i] for i in kept], found, bool(missing)),
-        sum_check=_sum_check(request, edges, volts, sigma, kept),
+        next_reading=_next_reading(request, ladder, found, held, bool(missing)),
+        sum_check=_sum_check(ladder, held),
     )
 
 
-def _edge(reading: Reading, index: int, series: int) -> Edge:
-    black, red = span_of(reading, series)
-    for tap in (black, red):
+def _check(reading: Reading, index: int, series: int) -> None:
+    for tap in span_of(reading, series):
         if tap > series:
             what = (
-                f"group {red} does not exist: {series} in series"
+                f"group {tap} does not exist: {series} in series"
                 if reading.kind == "group"
-                else (f"tap {tap} does not exist: a pack of {series} in series has taps 0 to {series}")
+                else f"tap {tap} does not exist: a pack of {series} in series has taps 0 to {series}"
             )
             raise Impossible(f"readings.{index}.{_tap_field(reading, tap)}", what)
-    return black, red
 
 
 def _tap_field(reading: Reading, tap: int) -> str:
     if reading.kind == "span":
         return "to_tap" if reading.to_tap == tap else "from_tap"
     return reading.kind
-
-
-def _set_aside(
-    request: ReconcileRequest, window: Window, edges: Sequence[Edge], volts: Array, sigma: float, kept: list[int]
-) -> tuple[list[WrongReading | PackDiffers], Fit]:
-    """Compare "all sound" with "one reading is wrong", take the better, and look again; shortens `kept`."""
-
-    def solve(indices: Sequence[int]) -> tuple[Fit, float]:
-        solved = fit(request.series, [edges[i] for i in indices], volts[list(indices)], sigma)
-        return solved, solved.log_evidence + log_belief(window, solved.spans, solved.volts)
-
-    found: list[WrongReading | PackDiffers] = []
-    best, sound = solve(kept)
-    while kept and len(found) < MOST_FINDINGS and worth_asking(window, best):
-        suspects = _suspects(request, window, volts, kept, best, solve)
-        top = max(suspects, key=lambda s: s.score)
-        scores = np.array([sound, *(s.score for s in suspects)])
-        weights = np.exp(scores - scores.max())
-        if weights[0] / weights.sum() > 1 - SURE_ENOUGH:
-            break
-        confidence = float(np.exp(top.score - scores.max()) / weights.sum())
-        kept.remove(top.index)
-        best, sound = solve(kept)
-        found.append(_explain(request, top.index, best, confidence))
-    return found, best
-
-
-def _suspects(
-    request: ReconcileRequest,
-    window: Window,
-    volts: Array,
-    kept: list[int],
-    best: Fit,
-    solve: Callable[[Sequence[int]], tuple[Fit, float]],
-) -> list[_Suspect]:
-    # A misread value may be anything the meter can show across this pack.
-    anything = float(np.log(2 * max(5.0, float(np.abs(volts).max()))))
-    suspects = []
-    for index, without in zip(kept, leave_out(best), strict=True):
-        if without is not None:
-            score = without.log_evidence + log_belief(window, best.spans, without.volts)
-        else:
-            score = solve([i for i in kept if i != index])[1]
-        prior = P_PACK_DIFFERS if request.readings[index].kind == "pack" else P_WRONG_READING
-        suspects.append(_Suspect(index, score - anything + float(np.log(prior))))
-    return suspects
 
 
 def _expected(best: Fit, edge: Edge) -> float | None:
@@ -239,15 +217,40 @@ def _expected(best: Fit, edge: Edge) -> float | None:
     return total if edge[1] > edge[0] else -total
 
 
-def _explain(request: ReconcileRequest, index: int, best: Fit, confidence: float) -> WrongReading | PackDiffers:
-    reading = request.readings[index]
-    edge = span_of(reading, request.series)
-    expected = _expected(best, edge)
-    if isinstance(reading, PackReading) and expected is not None:
+def _told(request: ReconcileRequest, fault: Fault, held: Weighed) -> Doubt:
+    confidence = round(min(fault.confidence, 1.0), 4)
+    match fault.kind:
+        case "open_tap":
+            return OpenTap(
+                tap=fault.taps[0], confidence=confidence, because=_because_open(request, fault.taps[0], held)
+            )
+        case "swapped_taps":
+            a, b = fault.taps
+            return SwappedTaps(
+                taps=[a, b],
+                confidence=confidence,
+                because=f"The wires of taps {a} and {b} are exchanged: put back in thought, every group reads like its siblings.",
+            )
+        case "shifted_connector":
+            return ShiftedConnector(
+                from_tap=fault.taps[0],
+                confidence=confidence,
+                because=f"From pin {fault.taps[0]} on, the connector sits one tap off: moved back, every group reads like its siblings.",
+            )
+    assert fault.reading is not None
+    reading = request.readings[fault.reading]
+    expected = _expected(held.fit, span_of(reading, request.series))
+    if fault.kind == "reversed_probes":
+        return ReversedProbes(
+            reading=fault.reading,
+            confidence=confidence,
+            because=f"The reading at {words_for(reading)}, {reading.volts:.2f} V, fits with its sign turned: the probes were exchanged.",
+        )
+    if fault.kind == "pack_differs" and expected is not None:
         difference = reading.volts - expected
         return PackDiffers(
             difference_v=round(difference, 4),
-            confidence=round(confidence, 4),
+            confidence=confidence,
             because=(
                 f"The terminals read {reading.volts:.2f} V and the groups add up to {expected:.2f} V. Either the "
                 f"{abs(difference):.2f} V is lost between string and terminals, or some groups were read wrong."
@@ -258,7 +261,17 @@ def _explain(request: ReconcileRequest, index: int, best: Fit, confidence: float
         said += f": they put it at {expected:.2f} V."
     else:
         said += ": with it, a group would hold a voltage no cell of this kind can have, or stand alone."
-    return WrongReading(reading=index, confidence=round(confidence, 4), because=said)
+    return WrongReading(reading=fault.reading, confidence=confidence, because=said)
+
+
+def _because_open(request: ReconcileRequest, tap: int, held: Weighed) -> str:
+    pair = next((v for span, v in zip(held.fit.spans, held.fit.volts, strict=True) if span == (tap - 1, tap + 1)), None)
+    if pair is None:
+        return f"Tap {tap} floats: what is read on it fits nothing. Its sense wire is open."
+    return (
+        f"Tap {tap} floats: groups {tap} and {tap + 1} together read right, {pair:.2f} V; the sense wire is open, the cells "
+        "are fine."
+    )
 
 
 def _spread(request: ReconcileRequest, best: Fit, kept: Sequence[int]) -> tuple[list[GroupVolts], list[KnownSum]]:
@@ -280,27 +293,16 @@ def _spread(request: ReconcileRequest, best: Fit, kept: Sequence[int]) -> tuple[
     return every, sorted(sums, key=lambda s: s.from_tap)
 
 
-def _taps(series: int, best: Fit) -> list[float | None]:
-    taps: list[float | None] = [0.0] + [None] * series
-    for (a, b), volts in sorted(zip(best.spans, best.volts, strict=True), key=lambda item: item[0]):
-        below = taps[a]
-        if below is not None:
-            taps[b] = round(below + float(volts), 6)
-    return taps
-
-
-def _sum_check(
-    request: ReconcileRequest, edges: Sequence[Edge], volts: Array, sigma: float, kept: Sequence[int]
-) -> SumCheck | None:
-    terminals = [i for i, reading in enumerate(request.readings) if reading.kind == "pack"]
-    inner = [i for i in kept if i not in terminals]
-    if not terminals or not inner:
+def _sum_check(ladder: Ladder, held: Weighed) -> SumCheck | None:
+    terminals = [i for i, at in enumerate(ladder.at_terminals) if at]
+    inner = held.account
+    for i in terminals:
+        inner = inner.without(i, 0.0)
+    string = ladder.weigh(inner).fit
+    if not terminals or len(string.spans) < ladder.series:
         return None
-    string = fit(request.series, [edges[i] for i in inner], volts[inner], sigma)
-    if len(string.spans) < request.series:
-        return None
-    total, pack_v = float(string.volts.sum()), float(volts[terminals].mean())
-    limit = 2 * float(np.sqrt(string.cov.sum() + sigma**2 / len(terminals)))
+    total, pack_v = float(string.volts.sum()), float(ladder.volts[terminals].mean())
+    limit = 2 * float(np.sqrt(string.cov.sum() + ladder.sigma_v**2 / len(terminals)))
     difference = pack_v - total
     return SumCheck(
         sum_v=round(total, 4),
@@ -327,20 +329,32 @@ def _list_groups(groups: list[int]) -> str:
 
 
 def _next_reading(
-    request: ReconcileRequest, edges: list[Edge], found: Sequence[WrongReading | PackDiffers], missing: bool
+    request: ReconcileRequest, ladder: Ladder, found: Sequence[Doubt], held: Weighed, missing: bool
 ) -> Point | None:
-    for finding in found:
-        if isinstance(finding, WrongReading):
-            return point_of(request.readings[finding.reading])
+    """The one reading that would settle most: of a doubt first, then of what is not determined, then the sum."""
     series = request.series
+    taken = {frozenset(pins) for pins in ladder.pins}
+    for finding in found:
+        match finding:
+            case WrongReading(reading=i) | ReversedProbes(reading=i):
+                return point_of(request.readings[i])
+            case OpenTap(tap=tap) if 0 < tap < series and frozenset((tap - 1, tap + 1)) not in taken:
+                return SpanPoint(from_tap=tap - 1, to_tap=tap + 1)
+            case OpenTap(tap=tap):
+                return GroupPoint(group=max(tap, 1))
+            case SwappedTaps(taps=[a, _]):
+                return GroupPoint(group=max(a, 1))
+            case ShiftedConnector(from_tap=tap):
+                return GroupPoint(group=max(tap, 1))
     if missing:
+        edges = [ladder.pins[i] for i in held.rows]
         by_taps = sum(isinstance(r, TapReading) for r in request.readings) * 2 >= len(request.readings)
         taps: list[Point] = [TapPoint(tap=k) for k in range(1, series + 1)]
         groups: list[Point] = [GroupPoint(group=k) for k in range(1, series + 1)]
         candidates = taps + groups if by_taps else groups + taps
         # max() keeps the first of equals, so the scheme in use goes on in its own order.
         return max(candidates, key=lambda point: _settles(series, edges, span_of(point, series)))
-    redundant = len(edges) > series
+    redundant = len(held.rows) > series
     return None if redundant or found else PackPoint()
 
 

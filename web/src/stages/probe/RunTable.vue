@@ -15,7 +15,7 @@ const rows = computed(() => {
     const gives = groupOf(reading.point)
     const group = gives === null ? undefined : props.assessed.verdict.groups[gives - 1]
     const residual = index >= 0 ? (props.assessed.reconciled.residuals_v[index] ?? null) : null
-    const doubted = props.assessed.reconciled.findings.some((f) => f.kind === 'wrong_reading' && f.reading === index)
+    const doubted = props.assessed.reconciled.findings.some((f) => (f.kind === 'wrong_reading' || f.kind === 'reversed_probes') && f.reading === index)
     return { reading, struck: chain(reading, here), group, residual, doubted }
   })
 })
