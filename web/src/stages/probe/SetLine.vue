@@ -43,7 +43,7 @@ async function begin(hours: number | null) {
 
 <template>
   <span>Probe run · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }}<template v-if="assessed"> · {{ rest }} · {{ meter }}</template></span>
-  <button v-if="!job.assessment.frozen" type="button" class="fresh" @click="asking = true">begin a fresh set</button>
+  <button v-if="!job.assessment.frozen" type="button" class="linklike" @click="asking = true">begin a fresh set</button>
   <ElDialog v-model="asking" title="How long has the pack rested?" width="460px" append-to-body>
     <p class="muted">A fresh set of readings is of one moment. The old one stays in the record.</p>
     <div class="rests">
@@ -54,18 +54,6 @@ async function begin(hours: number | null) {
 </template>
 
 <style scoped>
-.fresh {
-  background: none;
-  border: 0;
-  color: var(--petrol);
-  cursor: pointer;
-  font: inherit;
-  font-weight: 650;
-  margin-left: 10px;
-  padding: 0;
-  text-decoration: underline;
-}
-
 .rests {
   display: grid;
   gap: 8px;

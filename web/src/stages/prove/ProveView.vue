@@ -54,7 +54,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       <ProbeRun purpose="prove">
         <template #line="{ scheme }">
           Proving readings · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }} · {{ proving.set.rest_since ? `at rest since ${day(proving.set.rest_since)} ${clock(proving.set.rest_since)}` : 'rest not known' }}
-          <button type="button" class="fresh" @click="begin(proving.set.rest_since)">begin again</button>
+          <button type="button" class="linklike" @click="begin(proving.set.rest_since)">begin again</button>
         </template>
       </ProbeRun>
     </template>
@@ -79,17 +79,5 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
   background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 16px);
   margin-bottom: 10px;
   padding: 7px 12px;
-}
-
-.fresh {
-  background: none;
-  border: 0;
-  color: var(--petrol);
-  cursor: pointer;
-  font: inherit;
-  font-weight: 650;
-  margin-left: 10px;
-  padding: 0;
-  text-decoration: underline;
 }
 </style>

@@ -2,95 +2,34 @@
 
 from collections.abc import Callable, Sequence
 from statistics import median
-from typing import Annotated, Literal
-
-from pydantic import Field
 
 from saldatura.core.balance import Balance, BalanceRequest, RestedGroup, balance
 from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import (
-    GroupNumber,
     Meter,
     Pack,
-    Point,
-    PositiveOhms,
-    Reading,
-    Value,
     words_for,
 )
 from saldatura.core.reconcile import (
     Finding,
-    OpenTap,
-    PackDiffers,
     Reconciled,
     ReconcileRequest,
-    ShiftedConnector,
-    SwappedTaps,
     reconcile,
 )
 from saldatura.core.reconcile.fit import reading_sigma_v
 from saldatura.core.spread import spread_limit
-
-VerdictKind = Literal[
-    "sound",
-    "imbalanced",
-    "group_under_floor",
-    "reversed_or_dead_group",
-    "readings_inconsistent",
-    "cannot_tell",
-]
-GroupState = Literal["level", "low", "high", "under_floor", "reversed", "dead", "in_doubt", "unread"]
-Symptom = Literal[
-    "full_at_once",
-    "dies_under_load",
-    "dead",
-    "charger_refuses",
-    "short_run",
-    "cuts_out",
-    "stood_unused",
-    "was_dropped",
-    "got_wet",
-    "fan_or_lamp_only",
-]
-
-DEAD_BELOW_V = 0.05
-
-
-class VerdictRequest(Value):
-    """The pack, its readings of one moment at rest, and what the customer saw."""
-
-    pack: Pack
-    meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=500)]
-    symptoms: list[Symptom] = []
-    resistance_ohm: PositiveOhms | None = None
-
-
-class HangingGroup(Value):
-    """A group as it hangs: volts ± sigma, deviation from the plumb (the median) in V, and its state in a word."""
-
-    group: GroupNumber
-    volts: float | None
-    sigma_v: float | None
-    off_plumb_v: float | None
-    state: GroupState
-
-
-class Verdict(Value):
-    """What the program believes now. `charger`, `tool` and `cost` are sentences, where they can be said."""
-
-    kind: VerdictKind
-    headline: str
-    reasons: list[str]
-    charger: str | None
-    tool: str | None
-    cost: str | None
-    next_reading: Point | None
-    settles: str | None
-    plumb_v: float | None
-    groups: list[HangingGroup]
-    balance: Balance | None
+from saldatura.core.verdict.types import DEAD_BELOW_V, GroupState, HangingGroup, Verdict, VerdictKind, VerdictRequest
+from saldatura.core.verdict.words import (
+    charger_says,
+    cost_says,
+    doubt_headline,
+    doubt_settles,
+    name_groups,
+    off_sentence,
+    symptoms_say,
+    tool_says,
+)
 
 
 def verdict(request: VerdictRequest) -> Verdict:
@@ -120,10 +59,10 @@ def verdict_on(request: VerdictRequest, solved: Reconciled) -> Verdict:
     return Verdict(
         kind=kind,
         headline=headline,
-        reasons=reasons + (_symptoms(request.symptoms) if kind == "imbalanced" else []),
-        charger=_charger(balanced, request) if balanced and costs else None,
-        tool=_tool(balanced, request) if balanced and (costs or kind == "group_under_floor") else None,
-        cost=_cost(balanced) if balanced and costs else None,
+        reasons=reasons + (symptoms_say(request.symptoms) if kind == "imbalanced" else []),
+        charger=charger_says(balanced, request) if balanced and costs else None,
+        tool=tool_says(balanced, request) if balanced and (costs or kind == "group_under_floor") else None,
+        cost=cost_says(balanced) if balanced and costs else None,
         next_reading=solved.next_reading,
         settles=settles,
         plumb_v=plumb,
@@ -229,39 +168,10 @@ def _inconsistent(case: _Case) -> _Ruling | None:
         return None
     return (
         "readings_inconsistent",
-        _doubt_headline(case.doubts),
+        doubt_headline(case.doubts),
         [f.because for f in case.doubts] + above + ["Nothing is judged on them: no cell is bad until they agree."],
-        _doubt_settles(case),
+        doubt_settles(case.doubts, case.next_words()),
     )
-
-
-def _doubt_headline(doubts: Sequence[Finding]) -> str:
-    match doubts:
-        case [OpenTap(tap=tap)]:
-            return f"The sense wire of tap {tap} is open"
-        case [SwappedTaps(taps=[a, b])]:
-            return f"The wires of taps {a} and {b} are exchanged"
-        case [ShiftedConnector(from_tap=tap)]:
-            return f"The connector sits one tap off from pin {tap}"
-    return "The readings do not add up"
-
-
-def _doubt_settles(case: _Case) -> str:
-    for doubt in case.doubts:
-        match doubt:
-            case OpenTap(tap=tap):
-                return (
-                    f"Touch tap {tap} on the cell's own tab instead of the connector's pin: there both groups read like "
-                    "their siblings."
-                )
-            case SwappedTaps() | ShiftedConnector():
-                return "Read the groups on the cells' own tabs, and follow the wires from there to the connector."
-            case PackDiffers():
-                return (
-                    "Read each group across its own two taps: where the groups hold, the loss lies between string and "
-                    "terminals; where they do not, a tap was read wrong."
-                )
-    return f"Read {case.next_words()} again." if case.next_words() else "Read the doubtful groups one by one."
 
 
 def _reversed_or_dead(case: _Case) -> _Ruling | None:
@@ -276,10 +186,10 @@ def _reversed_or_dead(case: _Case) -> _Ruling | None:
     reasons.append("It is not to be charged: copper may have plated through. It is replaced, or the pack is retired.")
     return (
         "reversed_or_dead_group",
-        f"{_name_groups(bad)} {'is' if len(bad) == 1 else 'are'} "
+        f"{name_groups(bad)} {'is' if len(bad) == 1 else 'are'} "
         + ("reversed" if bad[0].state == "reversed" else "dead"),
         reasons,
-        f"Read {_name_groups(bad).lower()} across its own two taps once more, to rule out an open sense wire.",
+        f"Read {name_groups(bad).lower()} across its own two taps once more, to rule out an open sense wire.",
     )
 
 
@@ -290,7 +200,7 @@ def _under_floor(case: _Case) -> _Ruling | None:
     floor = case.window.rest_floor_v
     return (
         "group_under_floor",
-        f"{_name_groups(bad)} {'lies' if len(bad) == 1 else 'lie'} under the floor",
+        f"{name_groups(bad)} {'lies' if len(bad) == 1 else 'lie'} under the floor",
         [
             *(
                 f"Group {g.group} rests at {g.volts:.2f} V, under the floor of {floor:.2f} V for {case.window.name}."
@@ -299,7 +209,7 @@ def _under_floor(case: _Case) -> _Ruling | None:
             "Below the floor copper may have dissolved; charging could short it from inside. There is no way past: "
             "the group is replaced, or the pack is retired.",
         ],
-        f"Read {_name_groups(bad).lower()} across its own two taps once more, to rule out an open sense wire.",
+        f"Read {name_groups(bad).lower()} across its own two taps once more, to rule out an open sense wire.",
     )
 
 
@@ -309,10 +219,10 @@ def _incomplete(case: _Case) -> _Ruling | None:
         return None
     reasons = [f.because for f in case.solved.findings if f.kind == "undetermined"]
     apart = case.having("low", "high")
-    reasons += [_off_sentence(g) for g in apart]
+    reasons += [off_sentence(g) for g in apart]
     return (
         "cannot_tell",
-        f"{_name_groups(apart)} out of line so far" if apart else "Not every group is settled",
+        f"{name_groups(apart)} out of line so far" if apart else "Not every group is settled",
         reasons,
         f"Read {case.next_words()}." if case.next_words() else None,
     )
@@ -326,12 +236,12 @@ def _imbalanced(case: _Case) -> _Ruling | None:
     matters = case.balanced.lost_fraction >= DEFAULT_POLICY.matters_fraction
     if lithium and not matters and all(abs(g.off_plumb_v or 0) < 0.1 for g in apart):
         return None
-    reasons = [_off_sentence(g) for g in apart]
+    reasons = [off_sentence(g) for g in apart]
     level = len(case.groups) - len(apart)
     if level > 1:
         reasons.append(f"The other {level} groups hang within the limit of each other.")
     settles = "The same groups under load, or after a day's rest: a weak group sags, a leaking one falls, a drifted one does neither."
-    return "imbalanced", f"{_name_groups(apart)} out of balance", reasons, settles
+    return "imbalanced", f"{name_groups(apart)} out of balance", reasons, settles
 
 
 def _voltage_says_little(case: _Case) -> _Ruling | None:
@@ -400,61 +310,3 @@ def _balance(request: VerdictRequest, groups: Sequence[HangingGroup]) -> Balance
             resistance_ohm=request.resistance_ohm,
         )
     )
-
-
-def _name_groups(groups: Sequence[HangingGroup]) -> str:
-    numbers = [str(g.group) for g in groups]
-    if len(numbers) == 1:
-        return f"Group {numbers[0]}"
-    return f"Groups {', '.join(numbers[:-1])} and {numbers[-1]}"
-
-
-def _off_sentence(group: HangingGroup) -> str:
-    off = group.off_plumb_v or 0.0
-    side = "below" if off < 0 else "above"
-    size = f"{abs(off):.2f} V" if abs(off) >= 0.1 else f"{abs(off) * 1000:.0f} mV"
-    return f"Group {group.group} hangs {size} {side} the plumb."
-
-
-def _ah(value: float) -> str:
-    return f"{value:.1f} Ah" if value >= 1 else f"{value:.2f} Ah"
-
-
-def _charger(b: Balance, request: VerdictRequest) -> str:
-    stop = b.charger_stops
-    worst = max(b.groups, key=lambda g: g.to_full_ah - (0 if g.group != stop.group else 1e9))
-    left = worst.to_full_ah - stop.after_ah
-    said = f"The charger stops at group {stop.group} after {_ah(stop.after_ah)}"
-    if left > DEFAULT_POLICY.matters_fraction * request.pack.rated_ah:
-        said += f", while group {worst.group} still lacks {_ah(left)}"
-    return f"{said}. The pack then reads {stop.pack_v:.1f} V."
-
-
-def _tool(b: Balance, request: VerdictRequest) -> str:
-    stop = b.tool_stops
-    load = f" at {request.pack.load_a:g} A" if request.pack.load_a else ""
-    if stop.after_ah < 0.005:
-        return f"The tool stops at once{load} on group {stop.group}. The pack still reads {stop.pack_v:.1f} V."
-    return f"The tool stops{load} on group {stop.group} after {_ah(stop.after_ah)}. The pack still reads {stop.pack_v:.1f} V."
-
-
-def _cost(b: Balance) -> str:
-    if b.lost_fraction < DEFAULT_POLICY.matters_fraction:
-        return f"Next to nothing is lost: {_ah(b.usable_now_ah)} of {_ah(b.usable_levelled_ah)} are usable."
-    return (
-        f"Usable now {_ah(b.usable_now_ah)} ({b.usable_now_low_ah:.1f} to {b.usable_now_high_ah:.1f}), once levelled "
-        f"{_ah(b.usable_levelled_ah)}: {b.lost_fraction:.0%} is lost to imbalance."
-    )
-
-
-def _symptoms(symptoms: Sequence[Symptom]) -> list[str]:
-    seen = set(symptoms)
-    if {"full_at_once", "dies_under_load"} <= seen:
-        return [
-            "That is what the customer sees: the fullest group ends the charge at once, the emptiest ends the work."
-        ]
-    if "full_at_once" in seen:
-        return ["It fits a charger that says full at once: the fullest group ends the charge."]
-    if seen & {"dies_under_load", "short_run", "cuts_out"}:
-        return ["It fits a tool that gives out early: the emptiest group ends the work."]
-    return []
