@@ -58,7 +58,7 @@ class Compared(Value):
 
 
 class Assessment(Value):
-    """The conclusions on a job at a moment. `blank_runs` are the runs before the first reading."""
+    """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun."""
 
     stage: Stage
     quarantine: list[Instruction]
@@ -104,7 +104,7 @@ def assess(facts: JobFacts, now: datetime) -> Assessment:
         proof=proof_of(facts, proving, now),
         waiting=waiting_of(facts, now),
         compared=[c for run in facts.charges if (c := compare(run)) is not None],
-        blank_runs={scheme: run_points(intake.pack, scheme, [], None, []) for scheme in SCHEMES},
+        blank_runs={} if probe and proving else {s: run_points(intake.pack, s, [], None, []) for s in SCHEMES},
     )
 
 

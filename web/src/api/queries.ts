@@ -42,6 +42,9 @@ export function useMeterQuery() {
 /** Put a job that an act gave back where every view sees it, at once. */
 export function keepJob(view: JobView) {
   queryClient.setQueryData(['job', view.facts.id], view)
-  void queryClient.invalidateQueries({ queryKey: ['waiting'] })
-  void queryClient.invalidateQueries({ queryKey: ['jobs'] })
+  // The rail and the lists can wait until the reading is drawn.
+  setTimeout(() => {
+    void queryClient.invalidateQueries({ queryKey: ['waiting'] })
+    void queryClient.invalidateQueries({ queryKey: ['jobs'] })
+  }, 250)
 }

@@ -601,7 +601,7 @@ export interface components {
         };
         /**
          * Assessment
-         * @description The conclusions on a job at a moment. `blank_runs` are the runs before the first reading.
+         * @description The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
          */
         Assessment: {
             /**

@@ -9,6 +9,8 @@ const props = defineProps<{
   shown: string
 }>()
 
+// One path for the whole run of weld marks: it is drawn again with every reading.
+const BEADS = Array.from({ length: 60 }, (_, k) => `M${k * 7} 2.500q5 5.500 0 11`).join('')
 const reachedAt = computed(() => props.stages.findIndex((s) => s.key === props.reached))
 </script>
 
@@ -24,9 +26,7 @@ const reachedAt = computed(() => props.stages.findIndex((s) => s.key === props.r
     >
       <svg class="bead" height="16" width="100%" aria-hidden="true" preserveAspectRatio="none">
         <line x1="0" x2="100%" y1="8" y2="8" />
-        <g v-if="i < reachedAt">
-          <path v-for="k in 40" :key="k" :d="`M${(k - 1) * 7} 2.500q5 5.500 0 11`" />
-        </g>
+        <path v-if="i < reachedAt" :d="BEADS" />
         <line v-else x1="1" x2="1" y1="3" y2="13" class="tack" />
         <circle v-if="i === reachedAt" cx="7" cy="8" r="5.500" />
       </svg>
