@@ -64,17 +64,18 @@ _WATCH = """text => { window.drawn = new Promise((done, never) => {
 
 def _reading_drawn(page: Page, address: str) -> Figure:
     taken = []
-    for job in range(3000, 3030):  # untouched by the calls above
+    for job in range(3000, 3006):  # untouched by the calls above
         page.goto(f"{address}/jobs/{job}/probe")
         page.locator(".row.level .touch, .row.low .touch").first.wait_for()
-        page.keyboard.press("r")
-        page.locator(".entry input").wait_for()
-        value = f"{48 + job % 100 / 100:.2f}"
-        page.locator(".entry input").fill(value)
-        page.evaluate(_WATCH, value)
-        page.keyboard.press("Enter")
-        taken.append(page.evaluate("window.drawn.then(at => at - window.pressed)"))
-    return at_most("A reading, from Enter to stored and drawn: 95th percentile", taken, 0.95, 100)
+        for nth in range(8):
+            page.keyboard.press("r")
+            page.locator(".entry input").wait_for()
+            value = f"48.{job % 10}{nth}"
+            page.locator(".entry input").fill(value)
+            page.evaluate(_WATCH, value)
+            page.keyboard.press("Enter")
+            taken.append(page.evaluate("window.drawn.then(at => at - window.pressed)"))
+    return at_most("A reading, from Enter to stored and drawn, eight a page: 95th percentile", taken, 0.95, 100)
 
 
 def _views(page: Page, address: str) -> Iterator[Figure]:
