@@ -18,7 +18,7 @@ function answer(key: Key, yes: boolean, index: number) {
 
 <template>
   <fieldset class="screen">
-    <legend><h2>Is it safe to touch</h2><span class="muted">every question, before anything is opened; <kbd>y</kbd> or <kbd>n</kbd></span></legend>
+    <legend><h2>Is it safe to touch</h2><span class="muted">answer all six: <kbd>y</kbd> or <kbd>n</kbd></span></legend>
     <div
       v-for="({ key, question }, index) in terms.safety"
       :key="key"
@@ -45,6 +45,10 @@ function answer(key: Key, yes: boolean, index: number) {
   border: 0;
   margin: 0;
   padding: 0;
+}
+
+h2 {
+  white-space: nowrap;
 }
 
 legend {
