@@ -27,7 +27,7 @@ def figures() -> Iterator[Figure]:
                 yield from _api(client)
             with chromium() as browser:
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
-                yield _reading_drawn(page, address)
+                yield from _reading_drawn(page, address)
                 yield from _views(page, address)
 
 
@@ -62,20 +62,22 @@ _WATCH = """text => { window.drawn = new Promise((done, never) => {
     addEventListener('keydown', e => { if (e.key === 'Enter') window.pressed ??= performance.now() }, { capture: true }) }"""
 
 
-def _reading_drawn(page: Page, address: str) -> Figure:
-    taken = []
-    for job in range(3000, 3006):  # untouched by the calls above
+def _reading_drawn(page: Page, address: str) -> Iterator[Figure]:
+    first, later = [], []
+    for job in range(3000, 3020):  # untouched by the calls above
         page.goto(f"{address}/jobs/{job}/probe")
         page.locator(".row.level .touch, .row.low .touch").first.wait_for()
-        for nth in range(8):
+        for nth in range(4):
             page.keyboard.press("r")
             page.locator(".entry input").wait_for()
-            value = f"48.{job % 10}{nth}"
+            value = f"48.{job % 20 * 4 + nth:02d}"
             page.locator(".entry input").fill(value)
             page.evaluate(_WATCH, value)
             page.keyboard.press("Enter")
-            taken.append(page.evaluate("window.drawn.then(at => at - window.pressed)"))
-    return at_most("A reading, from Enter to stored and drawn, eight a page: 95th percentile", taken, 0.95, 100)
+            (later if nth else first).append(page.evaluate("window.drawn.then(at => at - window.pressed)"))
+    what = "A reading, from Enter to stored and drawn"
+    yield at_most(f"{what}, first after a page load: 95th percentile", first, 0.95, 100)
+    yield at_most(f"{what}, the ones after it: 95th percentile", later, 0.95, 100)
 
 
 def _views(page: Page, address: str) -> Iterator[Figure]:
