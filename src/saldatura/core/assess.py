@@ -9,10 +9,10 @@ from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, Purpose, Scheme, SetFact, Stage
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
-from saldatura.core.prove import Proof, ProveRequest, prove
+from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
 from saldatura.core.quantities import PositiveAmps, Reading, Value
 from saldatura.core.quarantine import Instruction, instructions
-from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
+from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.run import RunPoint, run_points
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
@@ -124,9 +124,7 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
     every = [r for r in facts.readings if r.set_id == of.id]
     standing = [r for r in facts.standing(of.id) if r.volts is not None]
     readings = [_READING.validate_python({**r.point.model_dump(), "volts": r.volts}) for r in standing]
-    solved = reconcile(
-        ReconcileRequest(chemistry=intake.pack.chemistry, series=intake.pack.series, meter=of.meter, readings=readings)
-    )
+    solved = reconcile_pack(intake.pack, of.meter, readings)
     judged = verdict_on(
         VerdictRequest(pack=intake.pack, meter=of.meter, readings=readings, symptoms=intake.symptoms), solved
     )
@@ -148,14 +146,15 @@ def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime) -> Proof 
     taken = [r.at for r in facts.readings if r.set_id == of.id]
     until = min(taken) if taken else now
     rest_s = max((until - of.rest_since).total_seconds(), 0.0) if of.rest_since else None
-    return prove(
+    return prove_on(
         ProveRequest(
             pack=facts.intake.pack,
             meter=of.meter,
             readings=proving.readings,
             rest_s=rest_s,
             last_current_a=of.last_current_a,
-        )
+        ),
+        proving.reconciled,
     )
 
 
@@ -221,12 +220,8 @@ def waiting_of(facts: JobFacts, now: datetime) -> list[Waiting]:
     waiting = [_charging(facts.id, name, run, now) for run in facts.charges if run.end is None]
     of = facts.last_set("prove")
     if of and of.rest_since and facts.sign_off is None and not any(r.set_id == of.id for r in facts.readings):
-        proof = prove(
-            ProveRequest(
-                pack=facts.intake.pack, meter=of.meter, readings=[], rest_s=0, last_current_a=of.last_current_a
-            )
-        )
-        needed = timedelta(seconds=proof.checks[0].limit or 0)
+        last = ProveRequest(pack=facts.intake.pack, meter=of.meter, readings=[], last_current_a=of.last_current_a)
+        needed = timedelta(seconds=rest_limit_s(last))
         done = of.rest_since + needed
         waiting.append(
             Waiting(

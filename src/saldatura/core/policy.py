@@ -28,17 +28,15 @@ class Policy(Value):
         float, Field(ge=10, le=60, description="A cell that does not climb within the hour will not hold.")
     ] = 60
     rest_minutes: Annotated[
-        float, Field(ge=10, le=1440, description="Six times the slow branch's 300 s: what is left is under the meter.")
-    ] = 30
+        float,
+        Field(ge=5, le=1440, description="However small the last current, a probe run starts no sooner after it."),
+    ] = 10
     matters_fraction: Annotated[
         float, Field(ge=0.01, le=0.2, description="Less usable charge lost than this is not worth a bench hour.")
     ] = 0.05
     proof_soc: Annotated[
         float, Field(ge=0.005, le=0.05, description="Groups this near in charge stay together for seasons.")
     ] = 0.02
-    alarm_sigma: Annotated[
-        float, Field(ge=3, le=6, description="Sound readings raise a false alarm less than once in thirty packs.")
-    ] = 3.5
 
 
 DEFAULT_POLICY = Policy()

@@ -9,7 +9,7 @@ from saldatura.core.cell import rest_error_v, rest_needed_s, usual_resistance_oh
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import Meter, Pack, PositiveOhms, Reading, Value, words_for
-from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
+from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.fit import reading_sigma_v
 from saldatura.core.spread import spread_limit
 
@@ -53,14 +53,11 @@ class Proof(Value):
 
 def prove(request: ProveRequest) -> Proof:
     """Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have."""
-    solved = reconcile(
-        ReconcileRequest(
-            chemistry=request.pack.chemistry,
-            series=request.pack.series,
-            meter=request.meter,
-            readings=request.readings,
-        )
-    )
+    return prove_on(request, reconcile_pack(request.pack, request.meter, request.readings))
+
+
+def prove_on(request: ProveRequest, solved: Reconciled) -> Proof:
+    """The same from readings that are reconciled already."""
     checks = list(_checks(request, solved))
     results = {check.result for check in checks}
     result: Result = "fail" if "fail" in results else "not_yet" if "not_yet" in results else "pass"
@@ -84,11 +81,20 @@ def _checks(request: ProveRequest, solved: Reconciled) -> Iterator[Check]:
     yield _sum(solved)
 
 
-def _rest(request: ProveRequest) -> Check:
+def _last_current(request: ProveRequest) -> tuple[float, float]:
+    """The current before the rest, A (the shop's usual one where none is recorded), and a group's resistance, ohm."""
     resistance = request.resistance_ohm or usual_resistance_ohm(request.pack.chemistry, request.pack.rated_ah)
-    current = request.last_current_a or DEFAULT_POLICY.charge_c * request.pack.rated_ah
-    needed = rest_needed_s(current, resistance, REST_ERROR_V)
-    needed = min(max(needed, 600.0), DEFAULT_POLICY.rest_minutes * 60 * 4)
+    return request.last_current_a or DEFAULT_POLICY.charge_c * request.pack.rated_ah, resistance
+
+
+def rest_limit_s(request: ProveRequest) -> float:
+    """Seconds of rest before readings count: until the slow branch has settled, and at least the policy's time."""
+    return max(rest_needed_s(*_last_current(request), REST_ERROR_V), DEFAULT_POLICY.rest_minutes * 60)
+
+
+def _rest(request: ProveRequest) -> Check:
+    current, _ = _last_current(request)
+    needed = rest_limit_s(request)
     if request.rest_s is None:
         result: Result = "not_yet"
         because = "When the last current ended is not recorded, so the voltages may still be settling."
@@ -147,8 +153,7 @@ def _spread(request: ProveRequest, solved: Reconciled) -> Check:
     # Two readings by tap differ by one shared tap at most; twice the single reading's doubt is never too little.
     settling = 0.0
     if request.rest_s is not None:
-        resistance = request.resistance_ohm or usual_resistance_ohm(request.pack.chemistry, request.pack.rated_ah)
-        settling = rest_error_v(request.last_current_a, resistance, request.rest_s)
+        settling = rest_error_v(*_last_current(request), request.rest_s)
     doubt = limit.meter_v + settling
     lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
     if value <= limit.limit_v:

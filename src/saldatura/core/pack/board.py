@@ -9,7 +9,7 @@ from pydantic import Field
 from saldatura.core.chemistry import Array
 from saldatura.core.quantities import Value
 
-Open = Literal["over_voltage", "under_voltage", "over_current", "hot", "cold", "permanent_failure", "asleep"]
+Open = Literal["over_voltage", "under_voltage", "over_current", "hot", "cold", "permanent_failure"]
 
 
 class BoardLimits(Value):

@@ -15,6 +15,7 @@ from saldatura.core.reconcile.solve import (
     Undetermined,
     WrongReading,
     reconcile,
+    reconcile_pack,
 )
 
 __all__ = [
@@ -32,4 +33,5 @@ __all__ = [
     "Undetermined",
     "WrongReading",
     "reconcile",
+    "reconcile_pack",
 ]

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.core.reconcile.accounts import Account, Ladder, Weighed
+from saldatura.core.reconcile.accounts import Account, Ladder, Weighed, tap_volts
 from saldatura.core.reconcile.beliefs import log_belief, worth_asking
 from saldatura.core.reconcile.fit import leave_out
 
@@ -199,16 +199,10 @@ def _swaps(ladder: Ladder, account: Account, current: Weighed, odd: set[int]) ->
 
 def _swap_score(ladder: Ladder, current: Weighed, pair: tuple[int, int], plumb: float) -> float:
     """How many groups would hang with the others if the two pins were exchanged; cheap, to rank the pairs."""
-    potentials = dict.fromkeys(range(ladder.series + 1), np.nan)
-    at = 0.0
-    potentials[0] = 0.0
-    for (a, b), volts in sorted(zip(current.fit.spans, current.fit.volts, strict=True), key=lambda item: item[0]):
-        at = potentials[a] + float(volts)
-        potentials[b] = at
+    potentials = [np.nan if v is None else v for v in tap_volts(ladder.series, current.fit)]
     first, second = pair
     potentials[first], potentials[second] = potentials[second], potentials[first]
-    diffs = np.diff([potentials[k] for k in range(ladder.series + 1)])
-    return float(np.nansum(np.abs(diffs - plumb) < 0.3))
+    return float(np.nansum(np.abs(np.diff(potentials) - plumb) < 0.3))
 
 
 def _shifts(account: Account, current: Weighed) -> Iterator[_Proposal]:

@@ -14,6 +14,7 @@ from saldatura.core.quantities import (
     GroupNumber,
     GroupPoint,
     Meter,
+    Pack,
     PackPoint,
     Point,
     Reading,
@@ -185,6 +186,11 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
         next_reading=_next_reading(request, ladder, found, held, bool(missing)),
         sum_check=_sum_check(ladder, held),
     )
+
+
+def reconcile_pack(pack: Pack, meter: Meter, readings: list[Reading]) -> Reconciled:
+    """`reconcile` for a described pack."""
+    return reconcile(ReconcileRequest(chemistry=pack.chemistry, series=pack.series, meter=meter, readings=readings))
 
 
 def _check(reading: Reading, index: int, series: int) -> None:

@@ -14,8 +14,7 @@ from saldatura.core.quantities import (
 from saldatura.core.reconcile import (
     Finding,
     Reconciled,
-    ReconcileRequest,
-    reconcile,
+    reconcile_pack,
 )
 from saldatura.core.reconcile.fit import reading_sigma_v
 from saldatura.core.spread import spread_limit
@@ -34,15 +33,7 @@ from saldatura.core.verdict.words import (
 
 def verdict(request: VerdictRequest) -> Verdict:
     """Judge the readings of a string. Raises Impossible for a tap or group the pack does not have."""
-    solved = reconcile(
-        ReconcileRequest(
-            chemistry=request.pack.chemistry,
-            series=request.pack.series,
-            meter=request.meter,
-            readings=request.readings,
-        )
-    )
-    return verdict_on(request, solved)
+    return verdict_on(request, reconcile_pack(request.pack, request.meter, request.readings))
 
 
 def verdict_on(request: VerdictRequest, solved: Reconciled) -> Verdict:

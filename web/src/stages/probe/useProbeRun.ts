@@ -20,7 +20,6 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   const from = shallowRef(0)
   const refusal = shallowRef<Refusal | null>(null)
   const questioned = shallowRef<{ text: string; volts: number; why: string } | null>(null)
-  const pending = shallowRef(0)
 
   const assessed = computed(() => (purpose === 'probe' ? job.value.assessment.probe : job.value.assessment.prove))
   const points = computed<RunPoint[]>(() => assessed.value?.runs[scheme.value] ?? blankRun(job.value, scheme.value))
@@ -70,7 +69,6 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   })
 
   async function store(point: RunPoint, volts: number | null, reason = ''): Promise<boolean> {
-    pending.value += 1
     const supersedes = held.value ? held.value.replaces : point.reading_id
     try {
       const view = await settled(
@@ -86,8 +84,6 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
       if (!(error instanceof Refusal)) throw error
       refusal.value = error
       return false
-    } finally {
-      pending.value -= 1
     }
   }
 
@@ -156,7 +152,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     if (i >= 0) hold(i)
   }
 
-  return { accept, assessed, at, current, goTo, pending, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, text, unreachable }
+  return { accept, assessed, at, current, goTo, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, text, unreachable }
 }
 
 /** The scheme that the readings so far were taken by. */
