@@ -1,27 +1,18 @@
 """The application: API and front end in one process, its own origin only."""
 
-import logging
-import time
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
 from saldatura.api import compute, jobs, problems, shop
+from saldatura.api.guard import Guard
 from saldatura.bench import Bench
-
-log = logging.getLogger("saldatura")
-
-POLICY = (
-    "default-src 'self'; img-src 'self' data:; font-src 'self'; style-src 'self'; script-src 'self'; connect-src 'self'; "
-    "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
-)
-LARGEST_BODY = 8 * 1024 * 1024
 
 
 def static_folder() -> Path:
@@ -48,30 +39,12 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     )
     app.state.bench = bench
     problems.register(app)
-    app.middleware("http")(_guard)
+    app.add_middleware(Guard)
     for router in (shop.router, jobs.router, compute.router):
         app.include_router(router)
     if static is not None:
         _serve_front(app, static)
     return app
-
-
-async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-    """Size limit, security headers, and one log line a request, which names the route and never its content."""
-    started = time.perf_counter()
-    length = request.headers.get("content-length", "0")
-    if not length.isdigit() or int(length) > LARGEST_BODY:
-        response: Response = problems.answer(413, ("body", "is larger than 8 MiB; send a smaller file"))
-    else:
-        response = await call_next(request)
-    response.headers["Content-Security-Policy"] = POLICY
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "no-referrer"
-    if request.url.path.startswith("/api/"):
-        response.headers.setdefault("Cache-Control", "no-store")
-        took = (time.perf_counter() - started) * 1000
-        log.info("%s %s %d %.1f ms", request.method, request.url.path, response.status_code, took)
-    return response
 
 
 def _serve_front(app: FastAPI, static: Path) -> None:

@@ -1,5 +1,6 @@
 """The probe run: which points a scheme reads, what each should show, and what has been read there."""
 
+from collections import defaultdict
 from collections.abc import Sequence
 
 from saldatura.core.chemistry import WINDOWS
@@ -45,9 +46,12 @@ def run_points(
     """The run as it stands, from all readings of the set (superseded ones included)."""
     replaced = {r.supersedes for r in readings if r.supersedes is not None}
     known = {g.group: g.volts for g in groups if g.volts is not None}
+    at: dict[Point, list[ReadingFact]] = defaultdict(list)
+    for reading in readings:
+        at[reading.point].append(reading)
     run = []
     for point in points_of(pack, scheme):
-        here = [r for r in readings if r.point == point]
+        here = at[point]
         standing = next((r for r in reversed(here) if r.id not in replaced), None)
         expected = _range(pack, point, known, _sibling(pack, plumb_v))
         plausible = _range(pack, point, known, _possible(pack))

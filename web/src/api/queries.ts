@@ -15,6 +15,7 @@ export function useJobQuery(id: MaybeRefOrGetter<number>) {
     queryFn: () => settled(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: toValue(id) } } })),
     refetchInterval: 3000,
     retry: false,
+    shallow: true,
   })
 }
 

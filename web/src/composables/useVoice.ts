@@ -5,9 +5,13 @@ let audio: AudioContext | undefined
 /** A short tone: high for accepted, two low ones for questioned. Silent where the browser has no audio. */
 export function tone(kind: 'accepted' | 'questioned') {
   if (!useSettings().value.tone || typeof AudioContext === 'undefined') return
+  // Opening the sound device takes longer than drawing the reading: the reading goes first, the ear does not notice.
+  setTimeout(() => sound(kind === 'accepted' ? [880] : [330, 262]), 40)
+}
+
+function sound(beeps: number[]) {
   try {
     audio ??= new AudioContext()
-    const beeps = kind === 'accepted' ? [880] : [330, 262]
     beeps.forEach((hertz, i) => beep(audio!, hertz, i * 0.14))
   } catch {
     // No audio device: the screen says it all.

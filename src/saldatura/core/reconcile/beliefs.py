@@ -1,6 +1,8 @@
 """What is believed of group voltages and of faults before a reading is taken; the penalties of the comparison."""
 
+import math
 from collections.abc import Sequence
+from statistics import median
 
 import numpy as np
 
@@ -12,6 +14,7 @@ from saldatura.core.reconcile.fit import Array, Edge, Fit, worst_residual
 SIBLING_SIGMA_V = 0.03
 SEESAW_V = 0.12
 P_SIBLING, P_FALLEN, P_RISEN, P_REVERSED, P_ABOVE_FULL = 0.75, 0.22, 0.01, 0.02, 1e-7
+SIBLING_PEAK = P_SIBLING / (SIBLING_SIGMA_V * math.sqrt(2 * math.pi))
 
 
 def top_v(window: Window) -> float:
@@ -23,20 +26,26 @@ def log_belief(window: Window, spans: Sequence[Edge], volts: Array) -> float:
     """Log density of span voltages under the beliefs above; a sum of k groups is judged by its mean."""
     if not spans:
         return 0.0
-    counts = np.array([b - a for a, b in spans], dtype=float)
-    means = volts / counts
+    # Plain floats: on a dozen spans an array operation costs more than the whole sum.
+    counts = [b - a for a, b in spans]
+    means = [float(v) / k for v, k in zip(volts, counts, strict=True)]
     centre = _plumb(means, spans)
     top = top_v(window)
-    sibling = (
-        P_SIBLING * np.exp(-0.5 * ((means - centre) / SIBLING_SIGMA_V) ** 2) / (SIBLING_SIGMA_V * np.sqrt(2 * np.pi))
-    )
-    fallen = np.where((means >= -0.02) & (means <= centre), P_FALLEN / max(centre, 0.5), 0.0)
-    risen = np.where((means > centre) & (means <= top), P_RISEN / max(top - centre, 0.1), 0.0)
-    reversed_ = np.where((means < 0) & (means >= -top), P_REVERSED / top, 0.0)
-    beyond = P_ABOVE_FULL / 100
-    # Groups cannot be siblings of one another above full: nothing but a reading puts them there.
-    sibling = np.where(means > top, 0.0, sibling)
-    return float(np.sum(np.log(sibling + fallen + risen + reversed_ + beyond) - np.log(counts)))
+    fallen, risen, reversed_ = P_FALLEN / max(centre, 0.5), P_RISEN / max(top - centre, 0.1), P_REVERSED / top
+    total = 0.0
+    for mean, count in zip(means, counts, strict=True):
+        density = P_ABOVE_FULL / 100
+        # Groups cannot be siblings of one another above full: nothing but a reading puts them there.
+        if mean <= top:
+            density += SIBLING_PEAK * math.exp(-0.5 * ((mean - centre) / SIBLING_SIGMA_V) ** 2)
+            if -0.02 <= mean <= centre:
+                density += fallen
+            if mean > centre:
+                density += risen
+        if -top <= mean < 0:
+            density += reversed_
+        total += math.log(density / count)
+    return total
 
 
 def worth_asking(window: Window, fit: Fit) -> bool:
@@ -45,12 +54,10 @@ def worth_asking(window: Window, fit: Fit) -> bool:
     if worst_residual(fit) > 2.5 or bool((means > top_v(window)).any()) or bool((means < -0.02).any()):
         return True
     # One low and its neighbour as much too high is what an open wire between two sound groups looks like.
-    off = means - _plumb(means, fit.spans) if len(means) else means
+    off = means - _plumb(means.tolist(), fit.spans) if len(means) else means
     return bool((off[:-1] * off[1:] < -(SEESAW_V**2)).any())
 
 
-def _plumb(means: np.ndarray, spans: Sequence[Edge]) -> float:
+def _plumb(means: Sequence[float], spans: Sequence[Edge]) -> float:
     singles = [m for m, (a, b) in zip(means, spans, strict=True) if b - a == 1]
-    ordered = sorted(singles if singles else means)
-    middle = len(ordered) // 2
-    return float(ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2)
+    return float(median(singles or means))

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from statistics import median
 from typing import Literal
 
 import numpy as np
@@ -106,8 +107,8 @@ def _grow(ladder: Ladder, start: _Path) -> list[_Path]:
 
 def _proposals(ladder: Ladder, current: Weighed) -> Iterator[_Proposal]:
     account = current.account
-    yield from _single_readings(ladder, current)
     odd = _odd_taps(ladder, current)
+    yield from _single_readings(ladder, current, odd)
     prior = float(np.log(P_OPEN_TAP / ladder.series))
     for tap in sorted(odd):
         if account.tap_of[tap] is not None:
@@ -123,7 +124,7 @@ def _proposals(ladder: Ladder, current: Weighed) -> Iterator[_Proposal]:
     yield from _shifts(account, pins_only)
 
 
-def _single_readings(ladder: Ladder, current: Weighed) -> Iterator[_Proposal]:
+def _single_readings(ladder: Ladder, current: Weighed, odd: set[int]) -> Iterator[_Proposal]:
     """The few readings that gain most by being set aside, and those by being turned round."""
     outs = list(zip(current.rows, leave_out(current.fit), strict=True))
     bridges = [i for i, out in outs if out is None]
@@ -136,7 +137,7 @@ def _single_readings(ladder: Ladder, current: Weighed) -> Iterator[_Proposal]:
         if out.log_evidence > top - 3.0
     ]
     checked = [i for _, i in sorted(near, reverse=True)[:4]]
-    for i in checked + [i for i in bridges if _touches(ladder, current, i)]:
+    for i in checked + [i for i in bridges if odd & set(ladder.pins[i])]:
         terminals = ladder.at_terminals[i]
         kind: Kind = "pack_differs" if terminals else "wrong_reading"
         prior = P_PACK_DIFFERS if terminals else P_WRONG_READING
@@ -157,7 +158,7 @@ def _turned_fits_better(ladder: Ladder, current: Weighed, index: int) -> bool:
 
 def _plumb(current: Weighed) -> float:
     means = [v / (b - a) for (a, b), v in zip(current.fit.spans, current.fit.volts, strict=True)]
-    return float(np.median(means)) if means else 0.0
+    return float(median(means)) if means else 0.0
 
 
 def _odd_taps(ladder: Ladder, current: Weighed) -> set[int]:
@@ -176,11 +177,6 @@ def _odd_taps(ladder: Ladder, current: Weighed) -> set[int]:
                 odd[pin] += abs(float(r)) / (2.5 * ladder.sigma_v * float(np.sqrt(k)))
     pins = [pin for pin, tap in enumerate(current.account.tap_of) if tap is not None and odd[tap] > 0]
     return set(sorted(pins, key=lambda pin: -odd[current.account.tap_of[pin] or 0])[:MOST_ODD])
-
-
-def _touches(ladder: Ladder, current: Weighed, index: int) -> bool:
-    odd = _odd_taps(ladder, current)
-    return bool(odd & set(ladder.pins[index]))
 
 
 def _swaps(ladder: Ladder, account: Account, current: Weighed, odd: set[int]) -> Iterator[_Proposal]:
