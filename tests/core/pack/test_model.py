@@ -10,6 +10,7 @@ from saldatura.core.pack import (
     Bleed,
     CellFault,
     ConstantCurrent,
+    ContactFault,
     GroupCharger,
     JointFault,
     PackState,
@@ -76,7 +77,7 @@ loads = st.one_of(
 
 @given(load=loads, soc=st.floats(0.3, 0.9))
 def test_charge_and_energy_balance(load, soc: float) -> None:
-    model = build(pack(), soc, UNEQUAL)
+    model = build(pack(), soc, UNEQUAL, lost_a_month=0)
     before = PackState.at_rest(model)
     after, log = advance(model, before, load, 300)
     moved = ((after.soc - before.soc) * model.capacity_as).sum(axis=1)
@@ -142,7 +143,7 @@ def test_the_forecast_and_the_model_are_one_physics() -> None:
 
 
 def test_a_group_charger_fills_one_group_and_stops_at_its_voltage() -> None:
-    model = build(pack(), [0.8, 0.3, 0.8])
+    model = build(pack(), [0.8, 0.3, 0.8], lost_a_month=0)
     after, log = advance(
         model, PackState.at_rest(model), GroupCharger(group=2, volts=4.0, amps=2.0), 20_000, taper_a=0.2
     )
@@ -163,8 +164,8 @@ def test_a_supply_that_does_not_stop_overcharges_and_a_stop_voltage_tells() -> N
 
 def test_a_bleed_and_a_soft_short_draw_their_ohms_law() -> None:
     for model, drive in (
-        (build(pack(), 0.6), Bleed(group=2, ohm=47.0)),
-        (build(pack(), 0.6, [CellFault(kind="soft_short", group=2, cell=1, size=47.0)]), Rest()),
+        (build(pack(), 0.6, lost_a_month=0), Bleed(group=2, ohm=47.0)),
+        (build(pack(), 0.6, [CellFault(kind="soft_short", group=2, cell=1, size=47.0)], lost_a_month=0), Rest()),
     ):
         after, log = advance(model, PackState.at_rest(model), drive, 3600)
         lost = float(((model.start_soc - after.soc) * model.capacity_as).sum(axis=1)[1])
@@ -204,9 +205,10 @@ def test_nickel_bends_down_when_full() -> None:
     [
         (CellFault(kind="low_capacity", group=9, size=0.5), "faults.0"),
         (CellFault(kind="low_capacity", group=1, cell=3, size=0.5), "faults.0"),
+        (ContactFault(kind="strip", group=3, ohm=0.1), "faults.0.group"),
     ],
 )
-def test_faults_on_cells_that_do_not_exist_are_refused(fault: CellFault, field: str) -> None:
+def test_faults_on_cells_that_do_not_exist_are_refused(fault: CellFault | ContactFault, field: str) -> None:
     with pytest.raises(Impossible) as refused:
         build(pack(), 0.5, [fault])
     assert refused.value.field == field

@@ -7,35 +7,50 @@ from saldatura.core.pack.drive import (
     ConstantCurrent,
     Drive,
     GroupCharger,
+    HarnessCharger,
     PowerLoad,
+    Profile,
     ResistanceLoad,
     Rest,
     StringCharger,
 )
-from saldatura.core.pack.faults import CellFault, Fault, JointFault, WireFault
+from saldatura.core.pack.faults import CellFault, ContactFault, Fault, JointFault, SensorFault, WireFault
+from saldatura.core.pack.gauge import Gauge
 from saldatura.core.pack.model import Log, PackState, advance, group_volts
-from saldatura.core.pack.sense import read_between
+from saldatura.core.pack.operate import Bench, operate
+from saldatura.core.pack.sense import read_between, wires_now
+from saldatura.core.pack.sensors import Thermistor, sensor_ohm
 
 __all__ = [
+    "Bench",
     "Bleed",
     "Board",
     "BoardLimits",
     "CellFault",
     "ConstantCurrent",
+    "ContactFault",
     "Drive",
     "Fault",
+    "Gauge",
     "GroupCharger",
+    "HarnessCharger",
     "JointFault",
     "Log",
     "PackModel",
     "PackState",
     "PowerLoad",
+    "Profile",
     "ResistanceLoad",
     "Rest",
+    "SensorFault",
     "StringCharger",
+    "Thermistor",
     "WireFault",
     "advance",
     "build",
     "group_volts",
+    "operate",
     "read_between",
+    "sensor_ohm",
+    "wires_now",
 ]

@@ -10,13 +10,17 @@ from saldatura.core.charge import HEAT_CAPACITY_J_K_AH, HEAT_LOSS_W_K_AH
 from saldatura.core.chemistry import BELOW_CURVE_SOC, WINDOWS, Array, curves_for
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import LINK_OHM
-from saldatura.core.pack.faults import CellFault, Fault, JointFault, WireFault
+from saldatura.core.pack.faults import CellFault, ContactFault, Fault, JointFault, SensorFault, WireFault
 from saldatura.core.quantities import Pack
 
 FAST_TAU_S = 10.0
 # The 10 s resistance is the ohmic part plus what the fast branch has risen to by then, 1 − 1/e of it.
 OHMIC_SHARE = 0.7
 NEIGHBOUR_W_K_AH = 0.02
+# Share of its charge that a sound cell loses in a month at room temperature: maker's data sheets give 1–3 % for
+# lithium and 15–25 % for plain nickel cells.
+MONTH_S = 30 * 86400.0
+LOST_A_MONTH = {"lithium": 0.02, "nickel": 0.20}
 NICKEL_V_PER_K = -0.004
 TORN_OHM = 1e9
 
@@ -39,6 +43,7 @@ class PackModel:
     loss_w_k: Array
     neighbour_w_k: Array
     links_ohm: float
+    main_open: bool
     volts_per_k: float
     start_soc: Array
     wires: tuple[WireFault, ...] = ()
@@ -52,9 +57,10 @@ def build(
     curve: int = 0,
     capacity_ah: float | None = None,
     resistance_ohm: float | None = None,
+    lost_a_month: float | None = None,
 ) -> PackModel:
     """A pack whose groups start at `soc` (one for all, or one a group). `capacity_ah` and `resistance_ohm` (10 s) are
-    of a group. Raises Impossible for faults on cells or wires that the pack does not have.
+    of a group, `lost_a_month` is the share that self-discharge takes in a month; None: as usual. Raises Impossible for faults on cells or wires that the pack does not have.
     """
     shape = (pack.series, pack.parallel)
     group_ah = capacity_ah or pack.rated_ah
@@ -70,10 +76,12 @@ def build(
     if not np.all((start >= -0.2) & (start <= 1.2)):
         raise Impossible("soc", "a state of charge lies between 0 and 1")
     table = _table(pack, curve)
+    nickel = WINDOWS[pack.chemistry].family == "nickel"
+    lost = LOST_A_MONTH["nickel" if nickel else "lithium"] if lost_a_month is None else lost_a_month
     arrays = {
         "capacity_as": np.full(shape, cell_ah * 3600),
         "ohmic_ohm": np.full(shape, ohmic),
-        "leak_s": np.zeros(shape),
+        "leak_s": np.full(shape, cell_ah * 3600 * lost / MONTH_S / WINDOWS[pack.chemistry].nominal_v),
         "start_soc": np.repeat(start[:, None], pack.parallel, axis=1).astype(float),
     }
     _inject(pack, table, arrays, faults)
@@ -85,8 +93,9 @@ def build(
         heat_j_k=np.full(shape, HEAT_CAPACITY_J_K_AH * cell_ah),
         loss_w_k=np.full(shape, HEAT_LOSS_W_K_AH * cell_ah),
         neighbour_w_k=np.full(shape, NEIGHBOUR_W_K_AH * cell_ah if pack.parallel > 1 else 0.0),
-        links_ohm=LINK_OHM * pack.series,
-        volts_per_k=NICKEL_V_PER_K if WINDOWS[pack.chemistry].family == "nickel" else 0.0,
+        links_ohm=LINK_OHM * pack.series + sum(f.ohm for f in faults if isinstance(f, ContactFault)),
+        main_open=any(isinstance(f, ContactFault) and f.kind == "open" for f in faults),
+        volts_per_k=NICKEL_V_PER_K if nickel else 0.0,
         wires=tuple(f for f in faults if isinstance(f, WireFault)),
         faults=tuple(faults),
         **arrays,
@@ -110,6 +119,12 @@ def _inject(pack: Pack, table: Array, arrays: dict[str, Array], faults: Sequence
             for tap in (fault.tap, fault.other):
                 if tap is not None and tap > pack.series:
                     raise Impossible(f"faults.{i}.tap", f"tap {tap} does not exist: {pack.series} in series")
+            continue
+        if isinstance(fault, ContactFault):
+            if fault.group is not None and fault.group >= pack.series:
+                raise Impossible(f"faults.{i}.group", f"no strip lies above group {fault.group} of {pack.series}")
+            continue
+        if isinstance(fault, SensorFault):
             continue
         if fault.group > pack.series or fault.cell > pack.parallel:
             raise Impossible(

@@ -1,8 +1,8 @@
 """What is done to a pack: current, load, charger, bleed. Charging current is positive."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from saldatura.core.quantities import GroupNumber, PositiveAmps, PositiveOhms, PositiveVolts, Value
 
@@ -51,6 +51,33 @@ class GroupCharger(Value):
     amps: PositiveAmps
 
 
+class HarnessCharger(Value):
+    """A charger on the balance connector: charges the string while a resistor bleeds every group that leads the lowest.
+
+    No group is let above `group_v`: its current follows the highest one. Which groups bleed is decided anew every few
+    seconds (`operate`), as such chargers do between two looks at their groups.
+    """
+
+    kind: Literal["harness_charger"] = "harness_charger"
+    group_v: PositiveVolts
+    amps: PositiveAmps
+    bleed_ohm: PositiveOhms = 15.0
+
+
+class Profile(Value):
+    """A recorded current: `amps[i]` for `seconds[i]`, and rest after the last."""
+
+    kind: Literal["profile"] = "profile"
+    seconds: Annotated[list[Annotated[float, Field(gt=0, le=1e6)]], Field(min_length=1, max_length=100_000)]
+    amps: Annotated[list[Annotated[float, Field(ge=-10_000, le=10_000)]], Field(min_length=1, max_length=100_000)]
+
+    @model_validator(mode="after")
+    def _pairs(self) -> Self:
+        if len(self.seconds) != len(self.amps):
+            raise ValueError(f"{len(self.seconds)} durations and {len(self.amps)} currents; give one current for each")
+        return self
+
+
 class Bleed(Value):
     """A resistor across one group."""
 
@@ -60,6 +87,14 @@ class Bleed(Value):
 
 
 Drive = Annotated[
-    Rest | ConstantCurrent | PowerLoad | ResistanceLoad | StringCharger | GroupCharger | Bleed,
+    Rest
+    | ConstantCurrent
+    | PowerLoad
+    | ResistanceLoad
+    | StringCharger
+    | GroupCharger
+    | HarnessCharger
+    | Profile
+    | Bleed,
     Field(discriminator="kind"),
 ]

@@ -33,10 +33,11 @@ class WireFault(Value):
     """A fault of the sense wire at `tap`.
 
     `resistive`: `ohm` in the wire. `open`: the pin floats, leaking over `to_lower_ohm` and `to_upper_ohm` to its
-    neighbours. `swapped` and `shorted`: with the wire at `other`; a short has `ohm`.
+    neighbours. `intermittent`: the same at random while the part is moved. `swapped` and `shorted`: with the wire at
+    `other`; a short has `ohm`.
     """
 
-    kind: Literal["resistive", "open", "swapped", "shorted"]
+    kind: Literal["resistive", "open", "intermittent", "swapped", "shorted"]
     tap: Annotated[int, Field(ge=0, le=40)]
     other: Annotated[int, Field(ge=0, le=40)] | None = None
     ohm: Annotated[float, Field(ge=0, le=1e12)] = 0.0
@@ -50,4 +51,31 @@ class WireFault(Value):
         return self
 
 
-Fault = Annotated[CellFault | JointFault | WireFault, Field()]
+class ContactFault(Value):
+    """A fault of the power path: `ohm` more in the strip above group `group` or, with no group, in the main contact.
+
+    `open` cuts the main contact: the terminals give nothing.
+    """
+
+    kind: Literal["strip", "main_contact", "open"]
+    group: GroupNumber | None = None
+    ohm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+    @model_validator(mode="after")
+    def _where(self) -> Self:
+        if (self.kind == "strip") != (self.group is not None):
+            raise ValueError("a strip lies above a group, so name it in `group`; the main contact has none")
+        return self
+
+
+class SensorFault(Value):
+    """A fault of temperature sensor `sensor` (from 1) at its connector: `dirty` puts `ohm` in series, and while the
+    part is moved it opens at random; `open` and `shorted` stand.
+    """
+
+    kind: Literal["dirty", "open", "shorted"]
+    sensor: Annotated[int, Field(ge=1, le=8)] = 1
+    ohm: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+
+
+Fault = Annotated[CellFault | JointFault | WireFault | ContactFault | SensorFault, Field()]

@@ -16,7 +16,9 @@ from saldatura.core.pack.drive import (
     ConstantCurrent,
     Drive,
     GroupCharger,
+    HarnessCharger,
     PowerLoad,
+    Profile,
     ResistanceLoad,
     Rest,
     StringCharger,
@@ -64,24 +66,30 @@ def advance(
     high_v: float = math.inf,
     low_v: float = -math.inf,
     taper_a: float = 0.0,
+    bleed_s: Array | None = None,
 ) -> tuple[PackState, Log]:
     """Drive the pack for `seconds` in steps of `dt`, or until a group passes `high_v` or `low_v` or the current falls
-    to `taper_a`. The state given is not changed. Raises Impossible for a duration or step that makes no sense.
+    to `taper_a`, with `bleed_s` (siemens, one a group) across the groups. The state given is not changed. Raises Impossible for a duration or step that makes no sense.
     """
     if not (math.isfinite(seconds) and 0 <= seconds <= 400 * 86400):
         raise Impossible("seconds", "must be between 0 and 400 days")
     if not (math.isfinite(dt) and 0.001 <= dt <= 60):
         raise Impossible("dt", "must be between 1 ms and 60 s")
+    if isinstance(drive, Profile):
+        return _follow(model, state, drive, seconds, dt, ambient_c, high_v, low_v)
+    if isinstance(drive, HarnessCharger):
+        raise Impossible("drive", "a harness charger decides as it goes; use operate()")
     steps = max(round(seconds / dt), 0)
     series = model.pack.series
     mode, value, limit = _string(drive)
-    group, group_v, group_a, bleed = -1, 0.0, 0.0, np.zeros(series)
+    group, group_v, group_a = -1, 0.0, 0.0
+    bleed = np.zeros(series) if bleed_s is None else bleed_s.copy()
     if isinstance(drive, GroupCharger | Bleed) and drive.group > series:
         raise Impossible("group", f"group {drive.group} does not exist: {series} in series")
     if isinstance(drive, GroupCharger):
         group, group_v, group_a = drive.group - 1, drive.volts, drive.amps
     elif isinstance(drive, Bleed):
-        bleed[drive.group - 1] = 1 / drive.ohm
+        bleed[drive.group - 1] += 1 / drive.ohm
     soc, v_fast, v_slow, celsius = (a.copy() for a in (state.soc, state.v_fast, state.v_slow, state.celsius))
     log_v, log_a, log_groups = np.empty(steps), np.empty(steps), np.empty((steps, series))
     done, reason = kernel.run_steps(
@@ -97,6 +105,30 @@ def advance(
     after = PackState(soc, v_fast, v_slow, celsius, state.time_s + done * dt)
     time_s = np.asarray(state.time_s + dt * np.arange(1, done + 1), dtype=np.float64)
     return after, Log(time_s, log_v[:done], log_a[:done], log_groups[:done], _REASONS[reason])
+
+
+def _follow(
+    model: PackModel, state: PackState, profile: Profile, seconds: float, dt: float, ambient_c: float,
+    high_v: float, low_v: float,
+) -> tuple[PackState, Log]:  # fmt: skip
+    """A recorded current piece by piece, then rest, for `seconds` in all."""
+    logs: list[Log] = []
+    left = seconds
+    pieces = [*zip(profile.seconds, profile.amps, strict=True), (math.inf, 0.0)]
+    for lasts, amps in pieces:
+        drive: Drive = ConstantCurrent(amps=amps) if amps else Rest()
+        state, log = advance(model, state, drive, min(lasts, left), dt, ambient_c, high_v, low_v)
+        logs.append(log)
+        left -= lasts
+        if left <= 0 or log.stopped != "time":
+            break
+    return state, Log(
+        np.concatenate([log.time_s for log in logs]),
+        np.concatenate([log.volts for log in logs]),
+        np.concatenate([log.amps for log in logs]),
+        np.concatenate([log.group_v for log in logs]),
+        logs[-1].stopped,
+    )
 
 
 def group_volts(model: PackModel, state: PackState) -> Array:

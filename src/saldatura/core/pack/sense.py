@@ -8,6 +8,12 @@ from saldatura.core.pack.faults import WireFault
 
 WIRE_OHM = 0.05
 METER_OHM = 10e6
+OPEN_WHILE_MOVED = 0.5
+
+
+def wires_now(wires: tuple[WireFault, ...], moved: bool, rng: np.random.Generator) -> tuple[WireFault, ...]:
+    """The wires as they are at this instant: an intermittent one is open about half the time while moved, else sound."""
+    return tuple(w for w in wires if w.kind != "intermittent" or (moved and rng.random() < OPEN_WHILE_MOVED))
 
 
 def read_between(
@@ -34,7 +40,7 @@ def read_between(
         match fault.kind:
             case "resistive":
                 wire_s[fault.tap] = 1 / (WIRE_OHM + fault.ohm)
-            case "open":
+            case "open" | "intermittent":
                 wire_s[fault.tap] = 0.0
                 if fault.tap > 0:
                     join(fault.tap, fault.tap - 1, 1 / fault.to_lower_ohm)
