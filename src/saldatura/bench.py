@@ -31,6 +31,7 @@ from saldatura.core.job import (
     NewReading,
     NewSet,
     NewSignOff,
+    PackClock,
     Release,
     Safety,
     SignOffFact,
@@ -44,11 +45,15 @@ from saldatura.records.database import Database
 
 
 class Bench:
-    """All acts on the jobs of one data file; `now` is the clock, which the demo sets."""
+    """All acts on the jobs of one data file; `now` is the clock, which the demo sets.
+
+    `pack_clock` gives the clock of a job's virtual pack, None for a real one.
+    """
 
     def __init__(self, db: Database, now: Callable[[], datetime] = clock.now) -> None:
         self.db = db
         self.now = now
+        self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
 
     def view(self, job_id: int) -> JobView:
         """A job with what follows from its facts. Raises NoSuchJob."""
@@ -59,7 +64,7 @@ class Bench:
         return jobs.load(self.db.read(), job_id)
 
     def _view(self, facts: JobFacts) -> JobView:
-        return JobView(facts=facts, assessment=assess(facts, self.now()))
+        return JobView(facts=facts, assessment=assess(facts, self.now(), self.pack_clock(facts.id)))
 
     def take_in(self, intake: Intake, safety: Safety | None) -> JobView:
         """Open a job; with every safety question answered no, it goes on to Probe."""
@@ -104,7 +109,9 @@ class Bench:
 
     def open_set(self, job_id: int, new: NewSet) -> JobView:
         """Open a fresh set of readings."""
-        return self._act(job_id, gates.work, lambda db, at: readings.add_set(db, job_id, new, at))
+        return self._act(
+            job_id, gates.work, lambda db, at: readings.add_set(db, job_id, new, at, self._clock_s(job_id))
+        )
 
     def read(self, job_id: int, new: NewReading) -> JobView:
         """Store a reading in the last set of its purpose, opening one where there is none."""
@@ -112,8 +119,8 @@ class Bench:
         def append(db: Any, at: datetime) -> None:
             set_id = readings.last_set_id(db, job_id, new.purpose)
             if set_id is None:
-                set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), at)
-            readings.add_reading(db, job_id, set_id, new, at)
+                set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), at, self._clock_s(job_id))
+            readings.add_reading(db, job_id, set_id, new, at, self._clock_s(job_id))
 
         return self._act(job_id, lambda facts: gates.reading(facts, new), append)
 
@@ -132,7 +139,8 @@ class Bench:
             need = next((n for n in plan.needs if n.group == new.group), None)
             if need is None:
                 raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
-            charges.add(db, job_id, begun(need, new.target, at))
+            run = begun(need, new.target, at).model_copy(update={"clock_s": self._clock_s(job_id)})
+            charges.add(db, job_id, run)
 
         return self._act(job_id, lambda facts: gates.charge(facts, new.group), append)
 
@@ -147,7 +155,7 @@ class Bench:
             if run.end is not None:
                 raise gates.Refused("charging", f"the charge of group {run.group} has ended already")
 
-        return self._act(job_id, gate, lambda db, at: charges.end(db, charge_id, outcome, at))
+        return self._act(job_id, gate, lambda db, at: charges.end(db, charge_id, outcome, at, self._clock_s(job_id)))
 
     def sign_off(self, job_id: int, new: NewSignOff) -> JobView:
         """Freeze the facts, the conclusions and the program's version, and close the job."""
@@ -157,7 +165,7 @@ class Bench:
 
         def append(db: Any, at: datetime) -> None:
             facts = jobs.load(db, job_id)
-            results: Assessment = assess(facts, at)
+            results: Assessment = assess(facts, at, self.pack_clock(job_id))
             signed = SignOffFact(
                 at=at,
                 by=new.by,
@@ -171,7 +179,7 @@ class Bench:
         return self._act(job_id, gate, append)
 
     def _proof(self, facts: JobFacts) -> Any:
-        return proof_of(facts, assess_set(facts, "prove"), self.now())
+        return proof_of(facts, assess_set(facts, "prove"), self.now(), self.pack_clock(facts.id))
 
     def export(self, job_id: int) -> job_file.JobFile:
         """The whole job as a document."""
@@ -190,8 +198,15 @@ class Bench:
     def waiting(self) -> list[Waiting]:
         """Everything that charges or rests, over all jobs, soonest first."""
         db = self.db.read()
-        found = [w for job_id in jobs.waiting_ids(db) for w in waiting_of(jobs.load(db, job_id), self.now())]
+        found = [w for job_id in jobs.waiting_ids(db) for w in self._waiting(jobs.load(db, job_id))]
         return sorted(found, key=lambda w: w.done)
+
+    def _waiting(self, facts: JobFacts) -> list[Waiting]:
+        return waiting_of(facts, self.now(), self.pack_clock(facts.id))
+
+    def _clock_s(self, job_id: int) -> float | None:
+        simulated = self.pack_clock(job_id)
+        return None if simulated is None else simulated.clock_s
 
     def meter(self) -> Meter:
         """The meter that new sets of readings are taken with."""

@@ -66,5 +66,5 @@ def run(bench: Bench, host: str, port: int) -> None:
     _warm_up()
     name = f"[{host}]" if ":" in host else host
     print(f"Saldatura is at http://{name}:{sock.getsockname()[1]}/  (Ctrl+C stops it)", flush=True)
-    config = uvicorn.Config(create_app(bench, static), log_level="warning", access_log=False)
+    config = uvicorn.Config(create_app(bench, static), log_level="warning", access_log=False, ws="websockets-sansio")
     uvicorn.Server(config).run(sockets=[sock])

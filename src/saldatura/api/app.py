@@ -10,9 +10,10 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
-from saldatura.api import compute, jobs, problems, shop
+from saldatura.api import compute, instruments, jobs, problems, shop
 from saldatura.api.guard import Guard
 from saldatura.bench import Bench
+from saldatura.hall import Hall
 
 
 def static_folder() -> Path:
@@ -23,9 +24,13 @@ def static_folder() -> Path:
 def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     """The application on a bench; without `static` (tests of the API alone) no front end is served."""
 
+    hall = Hall(bench)
+
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        hall.start()
         yield
+        hall.stop()
         bench.db.close()
 
     # The framework's own documentation pages load scripts from elsewhere, so they are off.
@@ -38,9 +43,10 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
         lifespan=lifespan,
     )
     app.state.bench = bench
+    app.state.hall = hall
     problems.register(app)
     app.add_middleware(Guard)
-    for router in (shop.router, jobs.router, compute.router):
+    for router in (shop.router, jobs.router, instruments.router, compute.router):
         app.include_router(router)
     if static is not None:
         _serve_front(app, static)

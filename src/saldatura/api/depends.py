@@ -5,6 +5,7 @@ from typing import Annotated, cast
 from fastapi import Depends, Request
 
 from saldatura.bench import Bench
+from saldatura.hall import Hall
 
 
 def bench(request: Request) -> Bench:
@@ -13,3 +14,11 @@ def bench(request: Request) -> Bench:
 
 
 TheBench = Annotated[Bench, Depends(bench)]
+
+
+def hall(request: Request) -> Hall:
+    """The hall of the running application."""
+    return cast(Hall, request.app.state.hall)
+
+
+TheHall = Annotated[Hall, Depends(hall)]

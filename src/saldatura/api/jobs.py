@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Body, Path, Query, Response
 from pydantic import BaseModel, ConfigDict
 
-from saldatura.api.depends import TheBench
+from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
 from saldatura.core.assess import JobView, LevelQuestion, Waiting
 from saldatura.core.job import (
@@ -151,15 +151,23 @@ def level(
 
 
 @router.post("/jobs/{job_id}/charges", status_code=201, responses=ACT)
-def start_charge(bench: TheBench, job_id: JobId, new: NewCharge) -> JobView:
-    """Record that a group was put on the charger."""
-    return bench.start_charge(job_id, new)
+def start_charge(bench: TheBench, hall: TheHall, job_id: JobId, new: NewCharge) -> JobView:
+    """Record that a group was put on the charger, a virtual pack's group on the stand-in one."""
+    if new.stand_in:
+        hall.check_stand_in(job_id)
+    view = bench.start_charge(job_id, new)
+    if new.stand_in:
+        run = view.facts.charges[-1]
+        hall.charge_on_stand_in(job_id, run.group, run.target_v, run.current_a, run.cutoff_a)
+    return view
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/end", responses=ACT)
-def end_charge(bench: TheBench, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome) -> JobView:
-    """Record that a charge ended, with the voltage read afterwards."""
-    return bench.end_charge(job_id, charge_id, outcome)
+def end_charge(bench: TheBench, hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome) -> JobView:
+    """Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off."""
+    view = bench.end_charge(job_id, charge_id, outcome)
+    hall.take_off(job_id)
+    return view
 
 
 @router.post("/jobs/{job_id}/sign-off", responses=ACT)

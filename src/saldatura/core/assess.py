@@ -7,7 +7,7 @@ from pydantic import TypeAdapter
 
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
-from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, Purpose, Scheme, SetFact, Stage
+from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
 from saldatura.core.quantities import PositiveAmps, Reading, Value
@@ -31,7 +31,10 @@ class Assessed(Value):
 
 
 class Waiting(Value):
-    """Something that has to be waited for, with when it may be and when it will surely be done."""
+    """Something that has to be waited for, with when it may be and when it will surely be done, on our clock.
+
+    `simulated`: the pack is a virtual one, on a clock of its own.
+    """
 
     job_id: int
     pack_name: str
@@ -43,6 +46,7 @@ class Waiting(Value):
     done: datetime
     done_high: datetime
     look_again: datetime | None
+    simulated: PackClock | None = None
 
 
 class Compared(Value):
@@ -87,8 +91,8 @@ class LevelQuestion(Value):
     current_a: PositiveAmps | None = None
 
 
-def assess(facts: JobFacts, now: datetime) -> Assessment:
-    """Compute every conclusion on the job at `now` (aware)."""
+def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> Assessment:
+    """Compute every conclusion on the job at `now` (aware), with the clock of its virtual pack where it has one."""
     intake = facts.intake
     probe = assess_set(facts, "probe")
     proving = assess_set(facts, "prove")
@@ -101,8 +105,8 @@ def assess(facts: JobFacts, now: datetime) -> Assessment:
         probe=probe,
         before=_assess(facts, first) if first and probe and first.id != probe.set.id else None,
         prove=proving,
-        proof=proof_of(facts, proving, now),
-        waiting=waiting_of(facts, now),
+        proof=proof_of(facts, proving, now, clock),
+        waiting=waiting_of(facts, now, clock),
         compared=[c for run in facts.charges if (c := compare(run)) is not None],
         blank_runs={} if probe and proving else {s: run_points(intake.pack, s, [], None, []) for s in SCHEMES},
     )
@@ -138,14 +142,14 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
     )
 
 
-def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime) -> Proof | None:
+def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime, clock: PackClock | None = None) -> Proof | None:
     """The proof on the last proving set; rest counts to the first reading of the set, or to now while none is taken."""
     if proving is None:
         return None
     of = proving.set
-    taken = [r.at for r in facts.readings if r.set_id == of.id]
-    until = min(taken) if taken else now
-    rest_s = max((until - of.rest_since).total_seconds(), 0.0) if of.rest_since else None
+    first = next((r for r in facts.readings if r.set_id == of.id), None)
+    until, until_clock_s = (first.at, first.clock_s) if first else (now, clock.clock_s if clock else None)
+    rest_s = None if of.rest_since is None else _rested(of, of.rest_since, until, until_clock_s)
     return prove_on(
         ProveRequest(
             pack=facts.intake.pack,
@@ -156,6 +160,19 @@ def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime) -> Proof 
         ),
         proving.reconciled,
     )
+
+
+def _rested(of: SetFact, since: datetime, until: datetime, until_clock_s: float | None) -> float:
+    """Seconds of rest at `until`; on a virtual pack those since the set was opened are its own."""
+    before_s = (of.opened_at - since).total_seconds()
+    return max(before_s + own_seconds(of.opened_at, of.clock_s, until, until_clock_s), 0.0)
+
+
+def own_seconds(since: datetime, since_clock_s: float | None, until: datetime, until_clock_s: float | None) -> float:
+    """Seconds that passed for the pack itself: by its simulated clock where both moments have it, else by ours."""
+    if since_clock_s is not None and until_clock_s is not None:
+        return until_clock_s - since_clock_s
+    return (until - since).total_seconds()
 
 
 def group_volts(facts: JobFacts) -> dict[int, float]:
@@ -214,15 +231,15 @@ def begun(need: GroupNeed, target: Target, at: datetime) -> ChargeFact:
     )
 
 
-def waiting_of(facts: JobFacts, now: datetime) -> list[Waiting]:
+def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> list[Waiting]:
     """Open charges, and the rest after the last one while it is still needed."""
     name = facts.intake.pack_name
-    waiting = [_charging(facts.id, name, run, now) for run in facts.charges if run.end is None]
+    waiting = [_charging(facts.id, name, run, now, clock) for run in facts.charges if run.end is None]
     of = facts.last_set("prove")
     if of and of.rest_since and facts.sign_off is None and not any(r.set_id == of.id for r in facts.readings):
         last = ProveRequest(pack=facts.intake.pack, meter=of.meter, readings=[], last_current_a=of.last_current_a)
-        needed = timedelta(seconds=rest_limit_s(last))
-        done = of.rest_since + needed
+        rested_s = _rested(of, of.rest_since, now, clock.clock_s if clock else None)
+        done = _ours(rest_limit_s(last) - rested_s, now, clock)
         waiting.append(
             Waiting(
                 job_id=facts.id,
@@ -230,29 +247,37 @@ def waiting_of(facts: JobFacts, now: datetime) -> list[Waiting]:
                 kind="rest",
                 group=None,
                 charge_id=None,
-                since=of.rest_since,
+                since=_ours(-rested_s, now, clock),
                 done_low=done,
                 done=done,
                 done_high=done,
                 look_again=None,
+                simulated=clock,
             )
         )
     return waiting
 
 
-def _charging(job_id: int, name: str, run: ChargeFact, now: datetime) -> Waiting:
-    looks = [run.started_at + timedelta(seconds=s) for s in run.look_again_s]
+def _ours(own_s: float, now: datetime, clock: PackClock | None) -> datetime:
+    """The moment `own_s` seconds of the pack's own time from now, on our clock; as if it ran on where it is paused."""
+    return now + timedelta(seconds=own_s / (clock.speed if clock else 1.0))
+
+
+def _charging(job_id: int, name: str, run: ChargeFact, now: datetime, clock: PackClock | None) -> Waiting:
+    passed_s = own_seconds(run.started_at, run.clock_s, now, clock.clock_s if clock else None)
+    looks = [_ours(s - passed_s, now, clock) for s in run.look_again_s]
     return Waiting(
         job_id=job_id,
         pack_name=name,
         kind="charge",
         group=run.group,
         charge_id=run.id,
-        since=run.started_at,
-        done_low=run.started_at + timedelta(seconds=run.forecast_low_s),
-        done=run.started_at + timedelta(seconds=run.forecast_s),
-        done_high=run.started_at + timedelta(seconds=run.forecast_high_s),
+        since=_ours(-passed_s, now, clock),
+        done_low=_ours(run.forecast_low_s - passed_s, now, clock),
+        done=_ours(run.forecast_s - passed_s, now, clock),
+        done_high=_ours(run.forecast_high_s - passed_s, now, clock),
         look_again=next((t for t in looks if t > now), None),
+        simulated=clock,
     )
 
 
@@ -260,7 +285,7 @@ def compare(run: ChargeFact) -> Compared | None:
     """A charge that ended, against what was forecast when it began; None while it runs."""
     if run.end is None:
         return None
-    took_s = (run.end.at - run.started_at).total_seconds()
+    took_s = own_seconds(run.started_at, run.clock_s, run.end.at, run.end.clock_s)
     within = run.forecast_low_s <= took_s <= run.forecast_high_s
     off_v = run.end.outcome.volts - run.target_v
     said = f"Took {_span(took_s)}, forecast {_span(run.forecast_low_s)} to {_span(run.forecast_high_s)}"

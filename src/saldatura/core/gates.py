@@ -1,5 +1,7 @@
 """Gates: what must hold before work goes on. Each raises Refused with the reason and the way on, if there is one."""
 
+from collections.abc import Iterable
+
 from saldatura.core.assess import assess_set, group_volts
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import HazardRequest, hazard
@@ -88,15 +90,25 @@ def charge(facts: JobFacts, group: int) -> None:
     only with isolated outputs, which this program cannot yet tell, so one at a time.
     """
     work(facts)
-    pack = facts.intake.pack
-    if group > pack.series:
-        raise Impossible("group", f"group {group} does not exist: {pack.series} in series")
+    if group > facts.intake.pack.series:
+        raise Impossible("group", f"group {group} does not exist: {facts.intake.pack.series} in series")
+    _chargeable(facts, [group])
+
+
+def charge_string(facts: JobFacts) -> None:
+    """A charger on the whole string charges every group, so every one must be fit for it."""
+    work(facts)
+    _chargeable(facts, range(1, facts.intake.pack.series + 1))
+
+
+def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
     known = group_volts(facts)
-    if group not in known:
-        raise Refused("unread", f"group {group} is not settled; read it in Probe first")
-    why = refusal(pack, known[group])
-    if why is not None:
-        raise Refused("floor", f"group {group} is not charged. {why}")
+    for group in groups:
+        if group not in known:
+            raise Refused("unread", f"group {group} is not settled; read it in Probe first")
+        why = refusal(facts.intake.pack, known[group])
+        if why is not None:
+            raise Refused("floor", f"group {group} is not charged. {why}")
     probe = assess_set(facts, "probe")
     if probe and any(f.kind != "undetermined" for f in probe.reconciled.findings):
         raise Refused("readings", "the readings do not add up; settle them in Probe before anything is charged")

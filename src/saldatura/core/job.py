@@ -68,6 +68,7 @@ class NewReading(Value):
     key: Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
     supersedes: Annotated[int, Field(ge=1, le=2**62)] | None = None
     reason: Annotated[str, Field(max_length=200)] = ""
+    source: Annotated[str, Field(min_length=1, max_length=60)] = "typed"
 
 
 class NewSet(Value):
@@ -80,11 +81,12 @@ class NewSet(Value):
 
 
 class NewCharge(Value):
-    """Start charging one group to the level target."""
+    """Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger."""
 
     group: GroupNumber
     target: Target = "full"
     current_a: PositiveAmps | None = None
+    stand_in: bool = False
 
 
 class ChargeOutcome(Value):
@@ -100,6 +102,14 @@ class NewSignOff(Value):
 
     by: Person
     reason: Annotated[str, Field(max_length=400)] = ""
+
+
+class PackClock(Value):
+    """The simulated clock of a job's virtual pack: its seconds, and how many of them pass in one of ours."""
+
+    clock_s: float
+    speed: float
+    paused: bool
 
 
 class IntakeFact(Value):
@@ -139,10 +149,14 @@ class SetFact(Value):
     rest_since: datetime | None
     last_current_a: float
     meter: Meter
+    clock_s: float | None = None
 
 
 class ReadingFact(Value):
-    """A reading as stored. `volts` None: could not be reached."""
+    """A reading as stored. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from.
+
+    `clock_s`, here and on other facts: the clock of the job's virtual pack at that moment, where it has one.
+    """
 
     id: int
     set_id: int
@@ -151,6 +165,8 @@ class ReadingFact(Value):
     volts: float | None
     supersedes: int | None
     reason: str
+    source: str = "typed"
+    clock_s: float | None = None
 
 
 class ChargeEnd(Value):
@@ -158,6 +174,7 @@ class ChargeEnd(Value):
 
     at: datetime
     outcome: ChargeOutcome
+    clock_s: float | None = None
 
 
 class ChargeFact(Value):
@@ -177,6 +194,7 @@ class ChargeFact(Value):
     forecast_ah: float
     look_again_s: list[float]
     end: ChargeEnd | None
+    clock_s: float | None = None
 
 
 class SignOffFact(Value):

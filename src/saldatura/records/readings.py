@@ -22,12 +22,12 @@ def add_meter(db: sqlite3.Connection, meter: Meter, at: datetime) -> None:
     )
 
 
-def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime) -> int:
+def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, clock_s: float | None = None) -> int:
     """Open a set of readings; its id."""
     meter = new.meter or current_meter(db)
     set_id = db.execute(
-        "INSERT INTO reading_set (job_id, purpose, opened_at, rest_since, last_current_a, percent, digits, resolution_v)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO reading_set (job_id, purpose, opened_at, rest_since, last_current_a, percent, digits, resolution_v,"
+        " clock_s) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id,
             new.purpose,
@@ -37,6 +37,7 @@ def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime) -> i
             meter.percent,
             meter.digits,
             meter.resolution_v,
+            clock_s,
         ),
     ).lastrowid
     assert set_id is not None
@@ -51,15 +52,17 @@ def last_set_id(db: sqlite3.Connection, job_id: int, purpose: Purpose) -> int | 
     return None if row["id"] is None else int(row["id"])
 
 
-def add_reading(db: sqlite3.Connection, job_id: int, set_id: int, new: NewReading, at: datetime) -> int:
+def add_reading(
+    db: sqlite3.Connection, job_id: int, set_id: int, new: NewReading, at: datetime, clock_s: float | None = None
+) -> int:
     """Store a reading; its id. The same `key` again stores nothing and gives the first one's id."""
     known = db.execute("SELECT id FROM reading WHERE job_id = ? AND key = ?", (job_id, new.key)).fetchone()
     if known is not None:
         return int(known["id"])
     from_tap, to_tap = _columns(new.point)
     reading_id = db.execute(
-        "INSERT INTO reading (job_id, set_id, at, kind, from_tap, to_tap, volts, supersedes, reason, key)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO reading (job_id, set_id, at, kind, from_tap, to_tap, volts, supersedes, reason, key, source,"
+        " clock_s) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id,
             set_id,
@@ -71,6 +74,8 @@ def add_reading(db: sqlite3.Connection, job_id: int, set_id: int, new: NewReadin
             new.supersedes,
             new.reason,
             new.key,
+            new.source,
+            clock_s,
         ),
     ).lastrowid
     assert reading_id is not None
@@ -86,6 +91,7 @@ def set_fact(row: sqlite3.Row) -> SetFact:
         rest_since=from_text(row["rest_since"]) if row["rest_since"] else None,
         last_current_a=row["last_current_a"],
         meter=_meter(row),
+        clock_s=row["clock_s"],
     )
 
 
@@ -99,6 +105,8 @@ def reading_fact(row: sqlite3.Row) -> ReadingFact:
         volts=row["volts"],
         supersedes=row["supersedes"],
         reason=row["reason"],
+        source=row["source"],
+        clock_s=row["clock_s"],
     )
 
 

@@ -46,6 +46,7 @@ def _insert_readings(db: sqlite3.Connection, job_id: int, facts: JobFacts) -> No
             job_id,
             NewSet(purpose=s.purpose, rest_since=s.rest_since, last_current_a=s.last_current_a, meter=s.meter),
             s.opened_at,
+            s.clock_s,
         )
         for s in facts.sets
     }
@@ -59,5 +60,6 @@ def _insert_readings(db: sqlite3.Connection, job_id: int, facts: JobFacts) -> No
             key=f"imported-{r.id}",
             supersedes=new_ids[r.supersedes] if r.supersedes is not None else None,
             reason=r.reason,
+            source=r.source,
         )
-        new_ids[r.id] = readings.add_reading(db, job_id, sets[r.set_id], new, r.at)
+        new_ids[r.id] = readings.add_reading(db, job_id, sets[r.set_id], new, r.at, r.clock_s)

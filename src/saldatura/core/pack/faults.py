@@ -14,6 +14,7 @@ class CellFault(Value):
     `dead_short`: `size` is the leak in ohm. `run_flat`: `size` is the rest voltage. `reversed`: `size` is the depth in V.
     """
 
+    on: Literal["cell"] = "cell"
     kind: Literal["low_capacity", "high_resistance", "soft_short", "dead_short", "run_flat", "reversed"]
     group: GroupNumber
     cell: Annotated[int, Field(ge=1, le=200)] = 1
@@ -23,6 +24,7 @@ class CellFault(Value):
 class JointFault(Value):
     """A joint of one cell: a weld of `ohm`, or a torn tab, which leaves the cell out."""
 
+    on: Literal["joint"] = "joint"
     kind: Literal["weld", "torn_tab"]
     group: GroupNumber
     cell: Annotated[int, Field(ge=1, le=200)] = 1
@@ -37,6 +39,7 @@ class WireFault(Value):
     `other`; a short has `ohm`.
     """
 
+    on: Literal["wire"] = "wire"
     kind: Literal["resistive", "open", "intermittent", "swapped", "shorted"]
     tap: Annotated[int, Field(ge=0, le=40)]
     other: Annotated[int, Field(ge=0, le=40)] | None = None
@@ -57,6 +60,7 @@ class ContactFault(Value):
     `open` cuts the main contact: the terminals give nothing.
     """
 
+    on: Literal["contact"] = "contact"
     kind: Literal["strip", "main_contact", "open"]
     group: GroupNumber | None = None
     ohm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
@@ -73,9 +77,10 @@ class SensorFault(Value):
     part is moved it opens at random; `open` and `shorted` stand.
     """
 
+    on: Literal["sensor"] = "sensor"
     kind: Literal["dirty", "open", "shorted"]
     sensor: Annotated[int, Field(ge=1, le=8)] = 1
     ohm: Annotated[float, Field(ge=0, le=1e9)] = 0.0
 
 
-Fault = Annotated[CellFault | JointFault | WireFault | ContactFault | SensorFault, Field()]
+Fault = Annotated[CellFault | JointFault | WireFault | ContactFault | SensorFault, Field(discriminator="on")]

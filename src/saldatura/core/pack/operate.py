@@ -14,6 +14,8 @@ from saldatura.core.pack.model import Log, PackState, advance, group_volts
 
 # Between two decisions; a board's own limits are watched at every step.
 DECIDES_EVERY_S, WATCHES_EVERY_S = 10.0, 1.0
+# With nothing flowing the steps are exact however long; the board's bleed and sleep are looked at between these.
+IDLE_S, IDLE_STEP_S = 300.0, 20.0
 HARNESS_WINDOW_V = 0.010
 HARNESS_FULL_BLEED_V, HARNESS_BLEEDS_ABOVE = 0.020, 0.85
 
@@ -32,9 +34,9 @@ class Bench:
     group_v: Array = field(default_factory=lambda: np.zeros(0))
 
     @classmethod
-    def at_rest(cls, model: PackModel, board: Board | None = None) -> "Bench":
+    def at_rest(cls, model: PackModel, board: Board | None = None, ambient_c: float = 25.0) -> "Bench":
         """The pack as built, rested."""
-        state = PackState.at_rest(model)
+        state = PackState.at_rest(model, ambient_c)
         return cls(model, state, board, Gauge.of(model), 0.0, group_volts(model, state))
 
     @property
@@ -67,11 +69,13 @@ def operate(
     while left > 1e-9:
         through = _through(bench, drive)
         watch = bench.board is not None and _restless(bench.board)
-        piece = min(left, WATCHES_EVERY_S if watch else DECIDES_EVERY_S)
+        idle = isinstance(through, Rest) and bench.amps == 0
+        piece = min(left, WATCHES_EVERY_S if watch and not idle else IDLE_S if idle else DECIDES_EVERY_S)
+        before = bench.state.time_s
         bench, log = _piece(bench, through, piece, taper_a, ambient_c)
         if logs is not None:
             logs.append(log)
-        left -= len(log.time_s) * piece / max(round(piece), 1)
+        left -= float(log.time_s[-1] - before) if len(log.time_s) else piece
         if log.stopped == "taper" or (isinstance(drive, HarnessCharger) and _harness_done(bench, drive, taper_a)):
             return bench, "taper"
         ended = "board" if through != drive else "running"
@@ -80,7 +84,8 @@ def operate(
 
 def _piece(bench: Bench, drive: Drive, seconds: float, taper_a: float, ambient_c: float) -> tuple[Bench, Log]:
     model, board = bench.model, bench.board
-    dt = seconds / max(round(seconds), 1)
+    step = IDLE_STEP_S if isinstance(drive, Rest) and bench.amps == 0 else 1.0
+    dt = seconds / max(round(seconds / step), 1)
     highest, lowest = float(bench.group_v.max()), float(bench.group_v.min())
     high_v, low_v = np.inf, -np.inf
     if board is not None:

@@ -1,0 +1,147 @@
+"""Instruments over HTTP, and a job's live values over one WebSocket a page."""
+
+import asyncio
+import contextlib
+from typing import Annotated, cast
+from urllib.parse import urlsplit
+
+from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ConfigDict, Field
+
+from saldatura.api.depends import TheHall
+from saldatura.api.jobs import ACT, SEE, JobId
+from saldatura.api.problems import INVALID
+from saldatura.core.pack.spec import PackSpec
+from saldatura.hall import Hall, Hookup, LiveFrame, LiveInstrument, NewClock
+from saldatura.instruments.kinds import Probes
+from saldatura.records.instruments import InstrumentFact, NewCheck, NewInstrument
+from saldatura.records.jobs import NoSuchJob
+
+router = APIRouter(prefix="/api", tags=["instruments"])
+
+InstrumentId = Annotated[int, Path(ge=1, le=2**53)]
+
+
+class ShopInstrument(BaseModel):
+    """An instrument of the shop as entered, and how it does."""
+
+    entered: InstrumentFact
+    now: LiveInstrument
+
+
+class Moved(BaseModel):
+    """For how long leads and connectors are moved."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    seconds: Annotated[float, Field(gt=0, le=60)] = 5.0
+
+
+@router.get("/instruments")
+def shop_instruments(hall: TheHall) -> list[ShopInstrument]:
+    """The shop's instruments."""
+    return [ShopInstrument(entered=fact, now=now) for fact, now in hall.shop()]
+
+
+@router.post("/instruments", status_code=201, responses=INVALID)
+def enter_instrument(hall: TheHall, new: NewInstrument) -> list[ShopInstrument]:
+    """Enter an instrument by its address in the shop's own network; no other address is ever contacted."""
+    hall.add_instrument(new)
+    return shop_instruments(hall)
+
+
+@router.post("/instruments/{instrument_id}/check", status_code=201, responses=INVALID)
+def check_instrument(hall: TheHall, instrument_id: InstrumentId, new: NewCheck) -> list[ShopInstrument]:
+    """Record a check against a reference."""
+    hall.check_instrument(instrument_id, new)
+    return shop_instruments(hall)
+
+
+@router.post("/instruments/{instrument_id}/remove", responses=INVALID)
+def remove_instrument(hall: TheHall, instrument_id: InstrumentId) -> list[ShopInstrument]:
+    """Take an instrument off the list; its record stays."""
+    hall.remove_instrument(instrument_id)
+    return shop_instruments(hall)
+
+
+@router.get("/jobs/{job_id}/live", responses=SEE)
+def live(hall: TheHall, job_id: JobId, after: Annotated[int | None, Query(ge=0, le=2**53)] = None) -> LiveFrame:
+    """What the job's instruments showed last, with the log's entries after one."""
+    return hall.frame(job_id, after)
+
+
+@router.post("/jobs/{job_id}/virtual", status_code=201, responses=ACT)
+def make_virtual(hall: TheHall, job_id: JobId, spec: PackSpec) -> LiveFrame:
+    """Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own."""
+    hall.make_virtual(job_id, spec)
+    return hall.frame(job_id)
+
+
+@router.post("/jobs/{job_id}/virtual/clock", responses=ACT)
+def set_clock(hall: TheHall, job_id: JobId, new: NewClock) -> LiveFrame:
+    """Run the virtual pack's clock faster, or pause it."""
+    hall.set_clock(job_id, new)
+    return hall.frame(job_id)
+
+
+@router.post("/jobs/{job_id}/virtual/probes", responses=ACT)
+def place_probes(hall: TheHall, job_id: JobId, probes: Probes) -> LiveFrame:
+    """Put the stand-in meter's probes on two taps, the terminals or a sensor."""
+    hall.place(job_id, probes)
+    return hall.frame(job_id)
+
+
+@router.post("/jobs/{job_id}/virtual/source", responses=ACT)
+def hook_up(hall: TheHall, job_id: JobId, new: Hookup) -> LiveFrame:
+    """Hook a stand-in supply, load, charger or tester up, and switch it; the gates of a real pack hold."""
+    hall.hook_up(job_id, new)
+    return hall.frame(job_id)
+
+
+@router.post("/jobs/{job_id}/virtual/move", responses=ACT)
+def move_part(hall: TheHall, job_id: JobId, moved: Moved) -> LiveFrame:
+    """Move the virtual pack's leads and connectors for a while."""
+    hall.move_part(job_id, moved.seconds)
+    return hall.frame(job_id)
+
+
+@router.websocket("/jobs/{job_id}/stream")
+async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
+    """Frames as they are polled, each with the log's entries since the one before; `after` resumes where a page was."""
+    hall = cast(Hall, socket.app.state.hall)
+    if not _own_page(socket):
+        await socket.close(code=1008, reason="another site's page")
+        return
+    try:
+        frame = await asyncio.to_thread(hall.frame, job_id, after)
+    except NoSuchJob:
+        await socket.close(code=1008, reason="there is no such job")
+        return
+    await socket.accept()
+    loop = asyncio.get_running_loop()
+    polled = asyncio.Event()
+
+    def listener() -> None:
+        with contextlib.suppress(RuntimeError):  # the loop ends before the poller hears of it
+            loop.call_soon_threadsafe(polled.set)
+
+    with hall.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        gone = asyncio.create_task(_until_gone(socket))
+        while not gone.done():
+            await socket.send_text(frame.model_dump_json())
+            after = frame.samples[-1].id if frame.samples else after
+            await asyncio.wait({gone, asyncio.create_task(polled.wait())}, return_when=asyncio.FIRST_COMPLETED)
+            polled.clear()
+            frame = await asyncio.to_thread(hall.frame, job_id, after)
+
+
+async def _until_gone(socket: WebSocket) -> None:
+    with contextlib.suppress(WebSocketDisconnect):
+        while True:
+            await socket.receive_text()
+
+
+def _own_page(socket: WebSocket) -> bool:
+    """Browsers let any site open a socket to this machine, so only a page of this very address is served."""
+    origin = socket.headers.get("origin")
+    return origin is None or urlsplit(origin).netloc == socket.headers.get("host")

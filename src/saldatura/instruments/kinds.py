@@ -1,0 +1,94 @@
+"""The kinds of instrument, what each gives when read, and what the ones that drive a pack are set to."""
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from saldatura.core.quantities import Value
+
+Kind = Literal["meter", "thermometer", "supply", "load", "cell_charger", "harness_charger", "capacity_tester"]
+SourceKind = Literal["supply", "load", "cell_charger", "harness_charger", "capacity_tester"]
+
+KIND_WORDS: dict[Kind, str] = {
+    "meter": "multimeter",
+    "thermometer": "two-channel thermometer",
+    "supply": "bench supply",
+    "load": "electronic load",
+    "cell_charger": "single-cell charger",
+    "harness_charger": "harness charger",
+    "capacity_tester": "capacity tester",
+}
+SOURCE_KINDS: tuple[SourceKind, ...] = ("supply", "load", "cell_charger", "harness_charger", "capacity_tester")
+
+# "held": at its set voltage or current and going on; "done": stopped by itself; "cut": the pack's board opened.
+Doing = Literal["off", "held", "done", "cut"]
+
+
+class Live(Value):
+    """What an instrument showed last; what its kind does not give stays None. Volts, amps, ohm, °C, Ah, Wh, seconds."""
+
+    volts: float | None = None
+    amps: float | None = None
+    ohm: float | None = None
+    celsius: list[float] | None = None
+    group_v: list[float] | None = None
+    ah: float | None = None
+    wh: float | None = None
+    seconds: float | None = None
+    doing: Doing | None = None
+
+
+class Source(Value):
+    """What a driving instrument is set to. Each kind uses the fields that it has.
+
+    `cutoff_a`: a charger stops when its current has fallen to this. `low_v`: a tester stops there, across the string.
+    """
+
+    on: bool = False
+    volts: Annotated[float, Field(ge=0, le=200)] = 4.2
+    amps: Annotated[float, Field(ge=0, le=1000)] = 1.0
+    mode: Literal["current", "resistance", "power"] = "current"
+    ohm: Annotated[float, Field(gt=0, le=1e6)] = 10.0
+    watts: Annotated[float, Field(gt=0, le=1e5)] = 10.0
+    group: Annotated[int, Field(ge=1, le=40)] = 1
+    cutoff_a: Annotated[float, Field(ge=0, le=1000)] = 0.1
+    low_v: Annotated[float, Field(ge=0, le=200)] = 3.0
+    ah: float = 0.0
+    wh: float = 0.0
+    seconds: float = 0.0
+    doing: Doing = "off"
+
+
+class Probes(Value):
+    """Where a meter's probes are: on two taps, at the terminals, on a temperature sensor's pins, or in the air."""
+
+    at: Literal["taps", "terminals", "sensor", "air"] = "air"
+    black: Annotated[int, Field(ge=0, le=40)] = 0
+    red: Annotated[int, Field(ge=0, le=40)] = 0
+    sensor: Annotated[int, Field(ge=1, le=8)] = 1
+
+
+class Saved(Value):
+    """All that a virtual pack needs to go on where it stood."""
+
+    clock_s: float
+    speed: float = 1.0
+    paused: bool = False
+    cells: list[list[list[float]]]
+    amps: float = 0.0
+    group_v: list[float]
+    board: dict[str, Any] | None = None
+    gauge_as: tuple[float, float] | None = None
+    hooked: SourceKind | None = None
+    sources: dict[SourceKind, Source] = Field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Sample:
+    """One entry of a pack's log: its clock, volts where the source is connected, amps, warmest cell."""
+
+    clock_s: float
+    volts: float
+    amps: float
+    celsius: float

@@ -1,0 +1,125 @@
+"""One SCPI instrument through VISA: asked with a time limit, its state in plain words, reconnecting by itself."""
+
+import contextlib
+import threading
+import time
+from typing import Any, Literal
+
+from saldatura.instruments.address import Address
+
+# connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
+# rubbish: answers what is no number; gone: refuses or dropped the connection.
+LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "gone"]
+
+TIMEOUT_MS, SLOW_S = 900, 0.25
+LONGEST_ANSWER = 8192
+RETRY_S = (0.5, 1.0, 2.0, 5.0)
+
+_manager_lock = threading.Lock()
+_manager: Any = None
+
+
+class LinkError(Exception):
+    """The instrument did not answer as it should; `state` says how."""
+
+    def __init__(self, state: LinkState, says: str) -> None:
+        super().__init__(says)
+        self.state, self.says = state, says
+
+
+def _resource_manager() -> Any:
+    global _manager
+    with _manager_lock:
+        if _manager is None:
+            import pyvisa
+
+            # The pure Python backend: no driver to install, and no bus but the sockets named here.
+            _manager = pyvisa.ResourceManager("@py")
+        return _manager
+
+
+class Link:
+    """A connection to one address, used from one thread at a time."""
+
+    def __init__(self, address: Address) -> None:
+        self.address = address
+        self.state: LinkState = "connecting"
+        self.says = "not asked yet"
+        self._resource: Any = None
+        self._failures = 0
+        self._next_try = 0.0
+
+    @property
+    def due(self) -> bool:
+        """Whether it is worth asking now, or still too soon after a failure."""
+        return time.monotonic() >= self._next_try
+
+    def ask(self, message: str) -> list[list[float]]:
+        """Send queries joined by semicolons; the numbers of each response. Raises LinkError, having noted the state."""
+        started = time.monotonic()
+        text = self._exchange(message)
+        try:
+            numbers = [[float(x) for x in part.split(",")] for part in text.split(";")]
+        except ValueError:
+            raise self._failed("rubbish", f"it answers “{text[:40]}”, which is no number") from None
+        if len(numbers) != message.count("?"):
+            raise self._failed("rubbish", f"it gives {len(numbers)} values where {message.count('?')} were asked for")
+        took = time.monotonic() - started
+        self.state = "slow" if took > SLOW_S else "live"
+        self.says = f"answers in {took * 1000:.0f} ms"
+        self._failures = 0
+        return numbers
+
+    def tell(self, message: str) -> str:
+        """Send commands and read the error they left. Raises LinkError; returns what the instrument complains of, or ""."""
+        text = self._exchange(f"{message};:SYSTem:ERRor?")
+        code, _, words = text.partition(",")
+        return "" if code.strip().lstrip("+") == "0" else words.strip('" ')
+
+    def identity(self) -> str:
+        """What it says it is. Raises LinkError."""
+        return self._exchange("*IDN?")
+
+    def close(self) -> None:
+        """Drop the connection; the next question opens it again."""
+        resource, self._resource = self._resource, None
+        if resource is not None:
+            with contextlib.suppress(Exception):
+                resource.close()
+
+    def _exchange(self, message: str) -> str:
+        import pyvisa
+
+        try:
+            if self._resource is None:
+                self._resource = _resource_manager().open_resource(
+                    self.address.resource,
+                    open_timeout=TIMEOUT_MS,
+                    timeout=TIMEOUT_MS,
+                    read_termination="\n",
+                    write_termination="\n",
+                )
+            resource = self._resource
+            resource.write_raw(message.encode("ascii") + b"\n")
+            # One bounded read: an instrument that babbles without an end must not hold this thread.
+            data, _status = resource.visalib.read(resource.session, LONGEST_ANSWER)
+            text = bytes(data).decode("ascii")
+        except UnicodeDecodeError:
+            raise self._failed("rubbish", "it answers bytes that are no text") from None
+        except pyvisa.errors.VisaIOError as error:
+            if error.error_code == pyvisa.constants.StatusCode.error_timeout:
+                raise self._failed("silent", f"no answer within {TIMEOUT_MS / 1000:.1f} s") from None
+            raise self._failed("gone", "the connection broke; is it switched on and on the network?") from None
+        except Exception:
+            raise self._failed("gone", f"nothing answers at {self.address.host} port {self.address.port}") from None
+        if not text.endswith("\n"):
+            raise self._failed("rubbish", f"its answer has no end; it begins “{text[:40]}”")
+        return text.strip()
+
+    def _failed(self, state: LinkState, says: str) -> LinkError:
+        # Whatever is still under way on this connection would be read as the answer to the next question.
+        self.close()
+        self.state, self.says = state, says
+        self._next_try = time.monotonic() + RETRY_S[min(self._failures, len(RETRY_S) - 1)]
+        self._failures += 1
+        return LinkError(state, says)

@@ -1,0 +1,60 @@
+"""When a live reading has settled: every touch of the probes gives one steady value, and lifting them begins another."""
+
+from collections import deque
+from dataclasses import dataclass, field
+
+from saldatura.core.quantities import Meter, Value
+
+WINDOW_S = 0.75
+LEAST_SAMPLES = 4
+
+
+class Steady(Value):
+    """How far a value has settled: `share` 0–1, and the steady value once it is 1. `touch` counts the touches."""
+
+    share: float
+    volts: float | None
+    touch: int
+
+
+@dataclass
+class SteadyWatch:
+    """Sees one value after the other. `band_v` is what a value at rest may wander, from the meter's own digits."""
+
+    band_v: float
+    _recent: deque[tuple[float, float]] = field(default_factory=deque)
+    _touch: int = 0
+    _held: float | None = None
+
+    @classmethod
+    def of(cls, meter: Meter) -> "SteadyWatch":
+        """For a meter of that resolution."""
+        return cls(meter.resolution_v * (1.5 * max(meter.digits, 1) + 1))
+
+    def see(self, at_s: float, volts: float | None) -> Steady:
+        """The state after a value at `at_s` seconds; None, an overflow, counts as lifted."""
+        if volts is None:
+            self._recent.clear()
+            self._held = None
+            return Steady(share=0.0, volts=None, touch=self._touch)
+        if self._held is not None and abs(volts - self._held) > 3 * self.band_v:
+            self._held = None
+        # Only what lies near the newest value speaks for it being steady.
+        self._recent.append((at_s, volts))
+        while len(self._recent) > 1 and (
+            abs(self._recent[0][1] - volts) > self.band_v or at_s - self._recent[0][0] > 2 * WINDOW_S
+        ):
+            self._recent.popleft()
+        lasted = at_s - self._recent[0][0]
+        share = (
+            min(lasted / WINDOW_S, 1.0)
+            if len(self._recent) >= LEAST_SAMPLES or lasted == 0
+            else min(lasted / WINDOW_S, 0.9)
+        )
+        if share < 1.0:
+            return Steady(share=share, volts=None, touch=self._touch)
+        if self._held is None:
+            self._touch += 1
+        window = sorted(v for _, v in self._recent)
+        self._held = window[len(window) // 2]
+        return Steady(share=1.0, volts=self._held, touch=self._touch)

@@ -1,0 +1,328 @@
+"""A virtual pack: a simulated pack on a clock of its own, with what is hooked up to it and where the probes are."""
+
+import math
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
+from saldatura.core.job import PackClock
+from saldatura.core.pack import (
+    Board,
+    BoardLimits,
+    ConstantCurrent,
+    Drive,
+    Gauge,
+    GroupCharger,
+    HarnessCharger,
+    Log,
+    PackState,
+    PowerLoad,
+    ResistanceLoad,
+    Rest,
+    StringCharger,
+    Thermistor,
+    group_volts,
+    operate,
+    read_between,
+    sensor_ohm,
+    wires_now,
+)
+from saldatura.core.pack.spec import PackSpec, bench_of
+from saldatura.core.quantities import Pack
+from saldatura.instruments.kinds import SOURCE_KINDS, Probes, Sample, Saved, Source, SourceKind
+
+SLOWEST, FASTEST = 1.0, 600.0
+# A gap in being asked, a sleeping laptop for one, is no time for the pack while something drives it.
+LEAST_GAP_S, LONGEST_GAP_S = 0.02, 5.0
+LOOKS_EVERY_S = 10.0
+SAMPLE_EVERY_S = 10.0
+MOST_SAMPLES = 4096
+
+
+class VirtualPack:
+    """Safe to use from several threads. `wall` gives seconds that only ever grow."""
+
+    def __init__(
+        self, pack: Pack, spec: PackSpec, saved: Saved | None = None, wall: Callable[[], float] = time.monotonic
+    ) -> None:
+        self.pack, self.spec, self.wall = pack, spec, wall
+        self.lock = threading.RLock()
+        self.rng = np.random.default_rng(spec.seed)
+        self.thermistor = Thermistor()
+        self.clock_s, self.speed, self.paused = 0.0, 1.0, False
+        self.hooked: SourceKind | None = None
+        self.sources: dict[SourceKind, Source] = {kind: _usual(pack, kind) for kind in SOURCE_KINDS}
+        self.probes, self.placed_at = Probes(), wall()
+        self.moved_until = -math.inf
+        self.samples: list[Sample] = []
+        self.bench = bench_of(pack, spec)
+        if saved is not None:
+            self._restore(saved)
+        self._seen_at = wall()
+
+    # --- its clock
+
+    @property
+    def clock(self) -> PackClock:
+        """The pack's own time and how fast it goes."""
+        return PackClock(clock_s=self.clock_s, speed=self.speed, paused=self.paused)
+
+    def set_clock(self, speed: float, paused: bool) -> None:
+        """Change speed or pause; nothing else changes. Raises Impossible for a speed out of range."""
+        if not (math.isfinite(speed) and SLOWEST <= speed <= FASTEST):
+            raise Impossible("speed", f"must be between {SLOWEST:g} and {FASTEST:g} times")
+        with self.lock:
+            self.settle()
+            self.speed, self.paused = speed, paused
+
+    def settle(self) -> None:
+        """Let the pack live through what has passed since it was last looked at."""
+        with self.lock:
+            now = self.wall()
+            gap = now - self._seen_at
+            if gap < LEAST_GAP_S and not self.paused:
+                return
+            self._seen_at = now
+            if self.paused:
+                return
+            if self.running:
+                gap = min(gap, LONGEST_GAP_S)
+            self.pass_time(gap * self.speed)
+
+    def pass_time(self, seconds: float) -> None:
+        """Live through simulated seconds, with what is hooked up."""
+        with self.lock:
+            left = seconds
+            while left > 1e-9:
+                piece = min(left, LOOKS_EVERY_S) if self.running else left
+                left -= self._live(piece)
+
+    # --- what is hooked up
+
+    @property
+    def source(self) -> Source | None:
+        """The settings of what is hooked up."""
+        return None if self.hooked is None else self.sources[self.hooked]
+
+    @property
+    def running(self) -> bool:
+        """Whether something drives the pack."""
+        return self.hooked is not None and self.sources[self.hooked].on
+
+    def hook(self, kind: SourceKind | None) -> None:
+        """Connect a driving instrument; what was connected is switched off first."""
+        with self.lock:
+            self.settle()
+            if self.hooked is not None and self.hooked != kind:
+                self.set_source(self.hooked, on=False)
+            self.hooked = kind
+
+    def set_source(self, kind: SourceKind, **changes: Any) -> None:
+        """Change an instrument's settings. Raises Impossible for a group that the pack does not have."""
+        with self.lock:
+            self.settle()
+            old = self.sources[kind]
+            new = Source.model_validate({**old.model_dump(), **changes})
+            if new.group > self.pack.series:
+                raise Impossible("group", f"group {new.group} does not exist: {self.pack.series} in series")
+            if new.on != old.on:
+                fresh = {"ah": 0.0, "wh": 0.0, "seconds": 0.0} if new.on else {}
+                new = new.model_copy(update={"doing": "held" if new.on else "off", **fresh})
+            self.sources[kind] = new
+            if not self.running:
+                self._let_go()
+
+    def drive(self) -> Drive:
+        """What the instrument hooked up does to the pack now."""
+        source = self.source
+        if source is None or not source.on:
+            return Rest()
+        match self.hooked:
+            case "supply":
+                return StringCharger(volts=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
+            case "cell_charger":
+                return GroupCharger(group=source.group, volts=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
+            case "harness_charger":
+                return HarnessCharger(group_v=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
+            case "load" if source.mode == "resistance":
+                return ResistanceLoad(ohm=source.ohm)
+            case "load" if source.mode == "power":
+                return PowerLoad(watts=source.watts)
+        return ConstantCurrent(amps=-source.amps) if source.amps else Rest()
+
+    @property
+    def source_volts(self) -> float:
+        """Voltage where the hooked instrument is connected: across its group, or at the terminals."""
+        if self.hooked == "cell_charger":
+            return float(self.bench.group_v[self.sources["cell_charger"].group - 1])
+        return self.bench.terminal_v
+
+    # --- what is measured
+
+    def place(self, probes: Probes) -> None:
+        """Move the meter's probes. Raises Impossible for taps that do not exist or one tap against itself."""
+        if probes.at == "taps":
+            for tap in (probes.black, probes.red):
+                if tap > self.pack.series:
+                    raise Impossible("probes", f"tap {tap} does not exist: taps 0 to {self.pack.series}")
+            if probes.black == probes.red:
+                raise Impossible("probes", f"tap {probes.red} against itself reads nothing; name two different taps")
+        with self.lock:
+            if probes != self.probes:
+                self.probes, self.placed_at = probes, self.wall()
+
+    def move_part(self, seconds: float) -> None:
+        """Somebody moves leads and connectors for a while."""
+        self.moved_until = self.wall() + seconds
+
+    @property
+    def moved(self) -> bool:
+        """Whether somebody moves the part now."""
+        return self.wall() < self.moved_until
+
+    def true_volts(self) -> float:
+        """What a perfect 10 MΩ meter sees at the probes."""
+        with self.lock:
+            probes = self.probes
+            if probes.at == "terminals":
+                return self.bench.terminal_v
+            if probes.at != "taps":
+                return 0.0
+            wires = wires_now(self.bench.model.wires, self.moved, self.rng)
+            return read_between(self.bench.group_v, probes.black, probes.red, wires)
+
+    def true_ohm(self) -> float:
+        """What a perfect ohmmeter sees at the probes: a sensor's resistance, else nothing it can measure."""
+        with self.lock:
+            if self.probes.at != "sensor":
+                return math.inf
+            celsius = float(self.bench.state.celsius.mean())
+            faults = self.bench.model.faults
+            return sensor_ohm(self.thermistor, self.probes.sensor, celsius, faults, self.moved, self.rng)
+
+    # --- keeping
+
+    def save(self) -> Saved:
+        """Everything as it stands."""
+        with self.lock:
+            state, board, gauge = self.bench.state, self.bench.board, self.bench.gauge
+            return Saved(
+                clock_s=self.clock_s,
+                speed=self.speed,
+                paused=self.paused,
+                cells=[a.tolist() for a in (state.soc, state.v_fast, state.v_slow, state.celsius)],
+                amps=self.bench.amps,
+                group_v=self.bench.group_v.tolist(),
+                board=None if board is None else _board_dump(board),
+                gauge_as=None if gauge is None else (gauge.counted_as, gauge.learned_as),
+                hooked=self.hooked,
+                sources=dict(self.sources),
+            )
+
+    def take_samples(self) -> list[Sample]:
+        """The log's entries since it was last asked for them."""
+        with self.lock:
+            taken, self.samples = self.samples, []
+            return taken
+
+    def _restore(self, saved: Saved) -> None:
+        arrays = [np.asarray(a, dtype=np.float64) for a in saved.cells]
+        if [a.shape for a in arrays] != [self.bench.model.capacity_as.shape] * 4:
+            raise Impossible("virtual", "the saved state is of another pack; give the job a new virtual pack")
+        board = None if saved.board is None else _board_load(saved.board)
+        gauge = None if saved.gauge_as is None else Gauge(*saved.gauge_as)
+        state = PackState(arrays[0], arrays[1], arrays[2], arrays[3], time_s=saved.clock_s)
+        self.bench = replace(
+            self.bench, state=state, board=board, gauge=gauge, amps=saved.amps, group_v=np.asarray(saved.group_v)
+        )
+        self.clock_s, self.speed, self.paused = saved.clock_s, saved.speed, saved.paused
+        self.hooked = saved.hooked
+        self.sources.update(saved.sources)
+
+    def _live(self, seconds: float) -> float:
+        kind, source = self.hooked, self.source
+        taper = source.cutoff_a if source is not None and kind in ("cell_charger", "harness_charger") else 0.0
+        logs: list[Log] = []
+        began = self.bench.state.time_s
+        self.bench, ended = operate(self.bench, self.drive(), seconds, taper, self.spec.ambient_c, logs)
+        lived = self.bench.state.time_s - began if ended == "taper" else seconds
+        self.clock_s += lived
+        if kind is not None and source is not None and source.on:
+            self._count(kind, source, logs, lived, ended)
+        return lived if lived > 0 else seconds
+
+    def _count(self, kind: SourceKind, source: Source, logs: list[Log], lived: float, ended: str) -> None:
+        charge = sum(float(abs(log.amps).mean()) * _lasts(log) for log in logs if len(log.amps))
+        volts = self.source_volts
+        now_a = self.bench.amps
+        doing = "cut" if ended == "board" else "held"
+        on = True
+        if ended == "taper":
+            doing, on = "done", False
+        if kind == "capacity_tester" and (volts <= source.low_v or ended == "board"):
+            doing, on = "done" if ended != "board" else "cut", False
+        counted = {
+            "ah": source.ah + charge / 3600,
+            "wh": source.wh + charge * volts / 3600,
+            "seconds": source.seconds + lived,
+            "doing": doing,
+            "on": on,
+        }
+        self.sources[kind] = source.model_copy(update=counted)
+        last = self.samples[-1].clock_s if self.samples else -math.inf
+        if not on or self.clock_s - last >= SAMPLE_EVERY_S:
+            celsius = float(self.bench.state.celsius.max())
+            self.samples = [*self.samples[-MOST_SAMPLES:], Sample(self.clock_s, volts, now_a, celsius)]
+        if not on:
+            self._let_go()
+
+    def _let_go(self) -> None:
+        """Nothing flows any more: the groups show their own voltage."""
+        group_v = group_volts(self.bench.model, self.bench.state)
+        self.bench = replace(self.bench, amps=0.0, group_v=group_v)
+
+
+def _lasts(log: Log) -> float:
+    step = float(log.time_s[1] - log.time_s[0]) if len(log.time_s) > 1 else 1.0
+    return step * len(log.time_s)
+
+
+def _usual(pack: Pack, kind: SourceKind) -> Source:
+    """How an instrument stands before anybody set it: harmless for this pack."""
+    window = WINDOWS[pack.chemistry]
+    half = round(pack.rated_ah / 2, 2)
+    string = kind == "supply"
+    return Source(
+        volts=round(window.full_v * (pack.series if string else 1), 3),
+        amps=half,
+        cutoff_a=round(pack.rated_ah / 20, 3),
+        low_v=round(window.tool_end_v * pack.series, 2),
+    )
+
+
+def _board_dump(board: Board) -> dict[str, Any]:
+    return {
+        "limits": board.limits.model_dump(mode="json"),
+        "charge_open": sorted(board.charge_open),
+        "discharge_open": sorted(board.discharge_open),
+        "since": [list(pair) for pair in board.since],
+        "quiet_s": board.quiet_s,
+        "fuse_blown": board.fuse_blown,
+    }
+
+
+def _board_load(saved: dict[str, Any]) -> Board:
+    return Board(
+        limits=BoardLimits.model_validate(saved["limits"]),
+        charge_open=frozenset(saved["charge_open"]),
+        discharge_open=frozenset(saved["discharge_open"]),
+        since=tuple((reason, float(for_s)) for reason, for_s in saved["since"]),
+        quiet_s=saved["quiet_s"],
+        fuse_blown=saved["fuse_blown"],
+    )
