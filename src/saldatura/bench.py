@@ -3,6 +3,7 @@
 import sqlite3
 import uuid
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -42,6 +43,18 @@ from saldatura.core.quantities import Meter
 from saldatura.formats import job_file
 from saldatura.records import charges, clock, jobs, readings, transfer
 from saldatura.records.database import Database
+
+
+@dataclass(frozen=True)
+class _Moment:
+    """When an act happened: on our clock, and on that of a virtual pack."""
+
+    at: datetime
+    clock: PackClock | None
+
+    @property
+    def clock_s(self) -> float | None:
+        return None if self.clock is None else self.clock.clock_s
 
 
 class Bench:
@@ -88,39 +101,37 @@ class Bench:
         return self._act(
             job_id,
             lambda facts: gates.correction(facts, intake),
-            lambda db, at: jobs.add_intake(db, job_id, intake, at),
+            lambda db, now: jobs.add_intake(db, job_id, intake, now.at),
         )
 
     def screen(self, job_id: int, safety: Safety) -> JobView:
         """Record a safety screen."""
-        return self._act(job_id, gates.not_signed, lambda db, at: self._screen(db, job_id, safety, at))
+        return self._act(job_id, gates.not_signed, lambda db, now: self._screen(db, job_id, safety, now.at))
 
     def release(self, job_id: int, release: Release) -> JobView:
         """Record a release from quarantine."""
         return self._act(
             job_id,
             lambda facts: gates.release(facts, release),
-            lambda db, at: jobs.add_release(db, job_id, release, at),
+            lambda db, now: jobs.add_release(db, job_id, release, now.at),
         )
 
     def go_to(self, job_id: int, stage: Stage) -> JobView:
         """Record that the technician moved the job to a stage."""
-        return self._act(job_id, gates.work, lambda db, at: jobs.add_stage(db, job_id, stage, at))
+        return self._act(job_id, gates.work, lambda db, now: jobs.add_stage(db, job_id, stage, now.at))
 
     def open_set(self, job_id: int, new: NewSet) -> JobView:
         """Open a fresh set of readings."""
-        return self._act(
-            job_id, gates.work, lambda db, at: readings.add_set(db, job_id, new, at, self._clock_s(job_id))
-        )
+        return self._act(job_id, gates.work, lambda db, now: readings.add_set(db, job_id, new, now.at, now.clock_s))
 
     def read(self, job_id: int, new: NewReading) -> JobView:
         """Store a reading in the last set of its purpose, opening one where there is none."""
 
-        def append(db: Any, at: datetime) -> None:
+        def append(db: Any, now: _Moment) -> None:
             set_id = readings.last_set_id(db, job_id, new.purpose)
             if set_id is None:
-                set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), at, self._clock_s(job_id))
-            readings.add_reading(db, job_id, set_id, new, at, self._clock_s(job_id))
+                set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), now.at, now.clock_s)
+            readings.add_reading(db, job_id, set_id, new, now.at, now.clock_s)
 
         return self._act(job_id, lambda facts: gates.reading(facts, new), append)
 
@@ -133,13 +144,13 @@ class Bench:
     def start_charge(self, job_id: int, new: NewCharge) -> JobView:
         """Record that a group was put on the charger, with the forecast for it."""
 
-        def append(db: Any, at: datetime) -> None:
+        def append(db: Any, now: _Moment) -> None:
             facts = jobs.load(db, job_id)
             plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a))
             need = next((n for n in plan.needs if n.group == new.group), None)
             if need is None:
                 raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
-            run = begun(need, new.target, at).model_copy(update={"clock_s": self._clock_s(job_id)})
+            run = begun(need, new.target, now.at).model_copy(update={"clock_s": now.clock_s})
             charges.add(db, job_id, run)
 
         return self._act(job_id, lambda facts: gates.charge(facts, new.group), append)
@@ -155,19 +166,21 @@ class Bench:
             if run.end is not None:
                 raise gates.Refused("charging", f"the charge of group {run.group} has ended already")
 
-        return self._act(job_id, gate, lambda db, at: charges.end(db, charge_id, outcome, at, self._clock_s(job_id)))
+        return self._act(job_id, gate, lambda db, now: charges.end(db, charge_id, outcome, now.at, now.clock_s))
 
     def sign_off(self, job_id: int, new: NewSignOff) -> JobView:
         """Freeze the facts, the conclusions and the program's version, and close the job."""
 
-        def gate(facts: JobFacts) -> None:
-            gates.sign_off(facts, self._proof(facts), new)
+        simulated = self.pack_clock(job_id)
 
-        def append(db: Any, at: datetime) -> None:
+        def gate(facts: JobFacts) -> None:
+            gates.sign_off(facts, proof_of(facts, assess_set(facts, "prove"), self.now(), simulated), new)
+
+        def append(db: Any, now: _Moment) -> None:
             facts = jobs.load(db, job_id)
-            results: Assessment = assess(facts, at, self.pack_clock(job_id))
+            results: Assessment = assess(facts, now.at, now.clock)
             signed = SignOffFact(
-                at=at,
+                at=now.at,
                 by=new.by,
                 reason=new.reason,
                 program_version=__version__,
@@ -177,9 +190,6 @@ class Bench:
             jobs.add_sign_off(db, job_id, signed)
 
         return self._act(job_id, gate, append)
-
-    def _proof(self, facts: JobFacts) -> Any:
-        return proof_of(facts, assess_set(facts, "prove"), self.now(), self.pack_clock(facts.id))
 
     def export(self, job_id: int) -> job_file.JobFile:
         """The whole job as a document."""
@@ -204,10 +214,6 @@ class Bench:
     def _waiting(self, facts: JobFacts) -> list[Waiting]:
         return waiting_of(facts, self.now(), self.pack_clock(facts.id))
 
-    def _clock_s(self, job_id: int) -> float | None:
-        simulated = self.pack_clock(job_id)
-        return None if simulated is None else simulated.clock_s
-
     def meter(self) -> Meter:
         """The meter that new sets of readings are taken with."""
         return readings.current_meter(self.db.read())
@@ -218,10 +224,14 @@ class Bench:
             readings.add_meter(db, meter, self.now())
         return meter
 
-    def _act(self, job_id: int, gate: Callable[[JobFacts], None], append: Callable[[Any, datetime], object]) -> JobView:
+    def _act(
+        self, job_id: int, gate: Callable[[JobFacts], None], append: Callable[[Any, "_Moment"], object]
+    ) -> JobView:
+        # The pack's clock is asked first: whoever keeps it may be waiting to write.
+        simulated = self.pack_clock(job_id)
         # Gate and append in one transaction: what the gate saw is what the fact joins.
         with self.db.write() as db:
             gate(jobs.load(db, job_id))
-            append(db, self.now())
+            append(db, _Moment(self.now(), simulated))
             facts = jobs.load(db, job_id)
-        return self._view(facts)
+        return JobView(facts=facts, assessment=assess(facts, self.now(), simulated))

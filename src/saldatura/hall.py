@@ -12,11 +12,11 @@ from pydantic import Field
 from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.errors import Impossible
+from saldatura.core.instrument import KIND_WORDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
 from saldatura.core.job import JobFacts, PackClock
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Value
-from saldatura.instruments.kinds import KIND_WORDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
 from saldatura.instruments.link import LinkError, LinkState
 from saldatura.instruments.rack import Rack, Watched
 from saldatura.instruments.sockets import Sockets
@@ -27,6 +27,8 @@ from saldatura.records import instruments as records
 log = logging.getLogger("saldatura")
 
 POLL_S = 0.2
+# The shop's instruments are left alone when nobody has looked at them for so long.
+SHOP_ASKED_S = 5.0
 SAVE_EVERY_S = 0.9
 
 
@@ -97,6 +99,7 @@ class Hall:
         self._shop: dict[int, Watched] = {}
         self._sockets: Sockets | None = None
         self._stop = threading.Event()
+        self._shop_asked = -SHOP_ASKED_S
         self._listeners: set[Callable[[], None]] = set()
         self._threads: list[threading.Thread] = []
         bench.pack_clock = self.clock
@@ -232,6 +235,14 @@ class Hall:
         elif kind in ("supply", "harness_charger"):
             gates.charge_string(facts)
 
+    def forget(self, job_id: int) -> None:
+        """Build the job's rack anew when it is next asked for, as after a corrected intake."""
+        self._save_one(job_id)
+        with self._lock:
+            held = self._racks.pop(job_id, None)
+        if held is not None:
+            held[1].close()
+
     # --- the shop's own
 
     def add_instrument(self, new: records.NewInstrument) -> None:
@@ -256,12 +267,17 @@ class Hall:
 
     def shop(self) -> list[tuple[records.InstrumentFact, LiveInstrument]]:
         """The shop's instruments, each with how it does."""
+        self._shop_asked = time.monotonic()
         with self._lock:
             watched = dict(self._shop)
         facts = records.present(self.bench.db.read())
         return [(f, _shown(f"shop-{f.id}", watched[f.id], True)) for f in facts if f.id in watched]
 
     # --- what a page sees
+
+    def anything(self, job_id: int) -> bool:
+        """Whether there is anything to show live of a job."""
+        return bool(self._shop) or self._rack(job_id) is not None
 
     def frame(self, job_id: int, after: int | None = None) -> LiveFrame:
         """A job's instruments now; with `after`, the log's entries since that one too. Raises NoSuchJob."""
@@ -306,7 +322,11 @@ class Hall:
             return None
         virtual_id, spec, saved = found
         pack = self.bench.facts(job_id).intake.pack
-        virtual = VirtualPack(pack, spec, saved)
+        try:
+            virtual = VirtualPack(pack, spec, saved)
+        except Impossible:
+            # The intake was corrected to another build since: the simulation is of a pack that is not there.
+            return None
         self._sockets = self._sockets or Sockets()
         return virtual_id, Rack(pack, virtual, self.bench.meter(), self._sockets, f"{job_id:04d}")
 
@@ -377,7 +397,7 @@ class Hall:
         # A thread of its own: whatever this instrument does, nobody else waits for it.
         while not self._stop.is_set() and self._shop.get(instrument_id) is watched:
             began = time.monotonic()
-            if sum(self._watchers.values()) > 0:
+            if sum(self._watchers.values()) > 0 or began - self._shop_asked < SHOP_ASKED_S:
                 watched.poll()
             self._stop.wait(max(self.poll_s - (time.monotonic() - began), 0.02))
         watched.link.close()

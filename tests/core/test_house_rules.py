@@ -13,7 +13,8 @@ ALLOWED = {
     "core": {"core"},
     "records": {"core", "records"},
     "formats": {"core", "formats"},
-    "api": {"core", "records", "formats", "api", "bench"},
+    "instruments": {"core", "instruments"},
+    "api": {"core", "records", "formats", "instruments", "api", "bench", "hall"},
 }
 OUTSIDE = {
     "fastapi",

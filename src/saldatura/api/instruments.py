@@ -11,9 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from saldatura.api.depends import TheHall
 from saldatura.api.jobs import ACT, SEE, JobId
 from saldatura.api.problems import INVALID
+from saldatura.core.instrument import Probes
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall import Hall, Hookup, LiveFrame, LiveInstrument, NewClock
-from saldatura.instruments.kinds import Probes
 from saldatura.records.instruments import InstrumentFact, NewCheck, NewInstrument
 from saldatura.records.jobs import NoSuchJob
 
@@ -127,11 +127,15 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
 
     with hall.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
         gone = asyncio.create_task(_until_gone(socket))
+        sent: LiveFrame | None = None
         while not gone.done():
-            await socket.send_text(frame.model_dump_json())
-            after = frame.samples[-1].id if frame.samples else after
+            if frame is not sent:
+                await socket.send_text(frame.model_dump_json())
+                sent, after = frame, frame.samples[-1].id if frame.samples else after
             await asyncio.wait({gone, asyncio.create_task(polled.wait())}, return_when=asyncio.FIRST_COMPLETED)
             polled.clear()
+            if not frame.instruments and not hall.anything(job_id):
+                continue
             frame = await asyncio.to_thread(hall.frame, job_id, after)
 
 

@@ -107,9 +107,11 @@ def see_job(bench: TheBench, job_id: JobId) -> JobView:
 
 
 @router.post("/jobs/{job_id}/intake", responses=ACT)
-def correct_intake(bench: TheBench, job_id: JobId, intake: Intake) -> JobView:
+def correct_intake(bench: TheBench, hall: TheHall, job_id: JobId, intake: Intake) -> JobView:
     """Correct whose pack it is and what it is."""
-    return bench.correct_intake(job_id, intake)
+    view = bench.correct_intake(job_id, intake)
+    hall.forget(job_id)
+    return view
 
 
 @router.post("/jobs/{job_id}/safety", responses=ACT)

@@ -19,6 +19,10 @@ from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
 
 
+# Terminals below this share of the string are switched off, by a board for one; the groups are what they are.
+SWITCHED_OFF = 0.1
+
+
 class Assessed(Value):
     """One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`."""
 
@@ -142,6 +146,15 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
     )
 
 
+def in_doubt(probe: Assessed) -> bool:
+    """Whether the readings contradict each other so that no group's voltage should be acted on."""
+    string = sum(g.volts or 0.0 for g in probe.reconciled.groups)
+    terminals = [r.volts for r in probe.readings if r.kind == "pack"]
+    off = bool(terminals) and all(abs(v) < SWITCHED_OFF * string for v in terminals)
+    harmless = {"undetermined", "pack_differs"} if off else {"undetermined"}
+    return any(f.kind not in harmless for f in probe.reconciled.findings)
+
+
 def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime, clock: PackClock | None = None) -> Proof | None:
     """The proof on the last proving set; rest counts to the first reading of the set, or to now while none is taken."""
     if proving is None:
@@ -199,7 +212,7 @@ def level_of(facts: JobFacts, question: LevelQuestion) -> LevelNeed:
     if len(known) < series:
         missing = [k for k in range(1, series + 1) if k not in known]
         raise Impossible("readings", f"group {missing[0]} is not settled yet; read every group in Probe first")
-    if any(f.kind != "undetermined" for f in probe.reconciled.findings):
+    if in_doubt(probe):
         raise Impossible("readings", "the readings do not add up; settle them in Probe before anything is charged")
     return level_need(
         LevelNeedRequest(

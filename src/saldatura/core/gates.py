@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from saldatura.core.assess import assess_set, group_volts
+from saldatura.core.assess import assess_set, group_volts, in_doubt
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import HazardRequest, hazard
 from saldatura.core.job import Intake, JobFacts, NewReading, NewSignOff, Release
@@ -110,7 +110,7 @@ def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
         if why is not None:
             raise Refused("floor", f"group {group} is not charged. {why}")
     probe = assess_set(facts, "probe")
-    if probe and any(f.kind != "undetermined" for f in probe.reconciled.findings):
+    if probe and in_doubt(probe):
         raise Refused("readings", "the readings do not add up; settle them in Probe before anything is charged")
     busy = next((run.group for run in facts.charges if run.end is None), None)
     if busy is not None:

@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from saldatura.bench import Bench
+from saldatura.core.instrument import Probes
 from saldatura.core.job import (
     ChargeOutcome,
     Intake,
@@ -13,15 +14,19 @@ from saldatura.core.job import (
     NewReading,
     NewSet,
     NewSignOff,
+    PackClock,
     Purpose,
     Safety,
     Scheme,
 )
-from saldatura.core.pack import CellFault, WireFault
-from saldatura.core.quantities import GroupPoint, Meter, Pack, Point
+from saldatura.core.pack import CellFault, SensorFault, WireFault
+from saldatura.core.pack.spec import PackSpec
+from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
 from saldatura.core.run import points_of
-from saldatura.demo.truth import StandInMeter, String
+from saldatura.instruments.meter import StandInMeter
+from saldatura.instruments.virtual import VirtualPack
 from saldatura.records import clock
+from saldatura.records import instruments as records
 from saldatura.records.database import Database
 
 SEED = 20_241
@@ -30,59 +35,109 @@ NOTHING_FOUND = Safety(swollen=False, leaking=False, hot=False, wet=False, crush
 
 SHEARS = Pack(chemistry="li_oxide", series=12, parallel=2, rated_ah=5.0, load_a=12.0)
 FROST_FAN = Pack(chemistry="lfp", series=4, parallel=1, rated_ah=3.2, load_a=1.5)
+MUST_PUMP = Pack(chemistry="li_oxide", series=13, parallel=4, rated_ah=12.0, load_a=20.0)
+DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.0)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 
 class _Teller:
-    """Tells the demo's story: acts on the bench at times of its own."""
+    """Tells the demo's story: acts on the bench at times of its own, each pack read through its stand-in meter."""
 
     def __init__(self, db: Database, start: datetime) -> None:
         self.at = start
         self.bench = Bench(db, now=lambda: self.at)
+        self.bench.pack_clock = self._clock
         self.rng = np.random.default_rng(SEED)
-        self.meter = StandInMeter(METER, self.rng)
+        self.packs: dict[int, tuple[VirtualPack, StandInMeter]] = {}
+        self.job = 0
 
     def go(self, to: datetime) -> None:
+        """On to a moment; the pack at hand lives through the time between."""
+        if self.job in self.packs and to > self.at:
+            self.packs[self.job][0].pass_time((to - self.at).total_seconds())
         self.at = to
 
     def later(self, **by: float) -> None:
-        self.at += timedelta(**by)
+        self.go(self.at + timedelta(**by))
+
+    def begin(self, at: datetime) -> None:
+        """Another job's story, at a moment of its own."""
+        self.job, self.at = 0, at
+
+    def take_in(self, intake: Intake, safety: Safety | None, spec: PackSpec | None = None) -> int:
+        """A pack over the counter, with the virtual pack that stands for it."""
+        self.job = self.bench.take_in(intake, safety).facts.id
+        if spec is not None:
+            pack = VirtualPack(intake.pack, spec, wall=lambda: 0.0)
+            self.packs[self.job] = (pack, StandInMeter(pack, METER, f"{self.job:04d}-1", hands=False))
+        return self.job
 
     def level_socs(self, count: int, soc: float, spread: float = 0.004) -> list[float]:
         return [float(s) for s in soc + self.rng.normal(0, spread, count)]
 
-    def read(self, job: int, string: String, point: Point, purpose: Purpose = "probe", slip_v: float = 0.0) -> int:
+    def read(self, point: Point, purpose: Purpose = "probe", slip_v: float = 0.0) -> int:
         self.later(seconds=float(self.rng.uniform(3, 6)))
-        volts = round(self.meter.read(string, point) + slip_v, 6)
-        new = NewReading(purpose=purpose, point=point, volts=volts, key=str(uuid.UUID(bytes=self.rng.bytes(16))))
-        return self.bench.read(job, new).facts.readings[-1].id
+        volts = round(self.shown(point) + slip_v, 6)
+        new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source="stand-in multimeter")
+        return self.bench.read(self.job, new).facts.readings[-1].id
 
-    def read_all(self, job: int, string: String, pack: Pack, scheme: Scheme, purpose: Purpose = "probe") -> None:
+    def shown(self, point: Point) -> float:
+        pack, meter = self.packs[self.job]
+        black, red = span_of(point, pack.pack.series)
+        pack.place(Probes(at="terminals") if point.kind == "pack" else Probes(at="taps", black=black, red=red))
+        return meter.volts()
+
+    def key(self) -> str:
+        return str(uuid.UUID(bytes=self.rng.bytes(16)))
+
+    def read_all(self, pack: Pack, scheme: Scheme, purpose: Purpose = "probe") -> None:
         for point in points_of(pack, scheme):
-            self.read(job, string, point, purpose)
+            self.read(point, purpose)
 
-    def correct(self, job: int, string: String, point: Point, old: int) -> None:
+    def correct(self, point: Point, old: int) -> None:
         self.later(seconds=8)
-        volts = self.meter.read(string, point)
-        key = str(uuid.UUID(bytes=self.rng.bytes(16)))
-        self.bench.read(job, NewReading(point=point, volts=volts, key=key, supersedes=old, reason="read again"))
+        new = NewReading(point=point, volts=self.shown(point), key=self.key(), supersedes=old, reason="read again")
+        self.bench.read(self.job, new)
 
-    def rested_set(self, job: int, purpose: Purpose, hours: float, last_a: float = 0.0) -> None:
-        self.bench.open_set(
-            job, NewSet(purpose=purpose, rest_since=self.at - timedelta(hours=hours), last_current_a=last_a)
+    def rested_set(self, purpose: Purpose, hours: float, last_a: float = 0.0) -> None:
+        since = self.at - timedelta(hours=hours)
+        self.bench.open_set(self.job, NewSet(purpose=purpose, rest_since=since, last_current_a=last_a))
+
+    def start_charge(self, group: int, current_a: float) -> int:
+        """Put a group on the stand-in charger; the charge's number."""
+        new = NewCharge(group=group, target="match", current_a=current_a)
+        run = self.bench.start_charge(self.job, new).facts.charges[-1]
+        pack = self.packs[self.job][0]
+        pack.hook("cell_charger")
+        # The charger's own voltage is right to a few mV.
+        volts, cutoff = run.target_v + 0.004, run.cutoff_a
+        pack.set_source("cell_charger", on=True, group=group, volts=volts, amps=current_a, cutoff_a=cutoff)
+        return run.id
+
+    def charge(self, group: int, current_a: float) -> None:
+        """A whole charge of one group, and the reading a moment after the charger stopped."""
+        charge = self.start_charge(group, current_a)
+        pack = self.packs[self.job][0]
+        while pack.running:
+            self.later(seconds=10)
+        counted = pack.sources["cell_charger"].ah
+        pack.hook(None)
+        self.later(seconds=40)
+        outcome = ChargeOutcome(
+            outcome="finished", volts=self.shown(GroupPoint(group=group)), counted_ah=round(counted, 2)
         )
+        self.bench.end_charge(self.job, charge, outcome)
 
-    def charge(self, job: int, string: String, group: int, current_a: float) -> None:
-        """A whole charge of one group on the bench model, and the reading that ends it."""
-        view = self.bench.start_charge(job, NewCharge(group=group, target="match", current_a=current_a))
-        run = view.facts.charges[-1]
-        # The charger's own voltage is right to a few mV; it counts what went in.
-        took_s, counted = string.charge(group, run.target_v + 0.004, current_a, run.cutoff_a)
-        self.later(seconds=took_s)
-        string.rest()
-        volts = self.meter.read(string, GroupPoint(group=group))
-        outcome = ChargeOutcome(outcome="finished", volts=volts, counted_ah=round(counted, 2))
-        self.bench.end_charge(job, run.id, outcome)
+    def keep(self) -> None:
+        """Leave every pack on the bench as it stands now, for the stand-ins to go on with."""
+        with self.bench.db.write() as db:
+            for job, (pack, _) in self.packs.items():
+                virtual_id = records.add_virtual(db, job, pack.spec, self.at)
+                records.save(db, virtual_id, pack.save(), pack.running, self.at)
+                records.add_samples(db, virtual_id, pack.take_samples(), self.at)
+
+    def _clock(self, job_id: int) -> PackClock | None:
+        return self.packs[job_id][0].clock if job_id in self.packs else None
 
 
 def build(db: Database, now: datetime | None = None) -> None:
@@ -98,6 +153,8 @@ def build(db: Database, now: datetime | None = None) -> None:
     _resting(tell, now - timedelta(hours=8), now)
     _being_probed(tell, now - timedelta(minutes=26))
     _just_taken_in(tell, now - timedelta(minutes=9))
+    _ready_to_probe(tell, now)
+    tell.keep()
 
 
 def _shears(team: str, serial: str, note: str = "") -> Intake:
@@ -111,35 +168,35 @@ def _shears(team: str, serial: str, note: str = "") -> Intake:
     )
 
 
-def _drifted(tell: _Teller, low: dict[int, float]) -> String:
+def _drifted(tell: _Teller, low: dict[int, float]) -> PackSpec:
     socs = tell.level_socs(SHEARS.series, 0.90)
     for group, soc in low.items():
         socs[group - 1] = soc
-    return String(SHEARS, socs)
+    return PackSpec(soc=socs, seed=SEED + len(tell.packs))
 
 
 def _finished(tell: _Teller, start: datetime) -> None:
-    tell.go(start)
-    string = _drifted(tell, {4: 0.46})
-    job = tell.bench.take_in(_shears("A", "VS-0131"), NOTHING_FOUND).facts.id
+    tell.begin(start)
+    spec = _drifted(tell, {4: 0.46})
+    job = tell.take_in(_shears("A", "VS-0131"), NOTHING_FOUND, spec)
     tell.later(minutes=6)
-    tell.rested_set(job, "probe", hours=14)
-    tell.read_all(job, string, SHEARS, "taps")
+    tell.rested_set("probe", hours=14)
+    tell.read_all(SHEARS, "taps")
     tell.bench.go_to(job, "judge")
     tell.later(minutes=4)
     tell.bench.go_to(job, "level")
-    tell.charge(job, string, 4, 2.5)
+    tell.charge(4, 2.5)
     tell.bench.go_to(job, "prove")
     tell.later(hours=15)
-    tell.rested_set(job, "prove", hours=15, last_a=2.5)
-    tell.read_all(job, string, SHEARS, "taps", "prove")
+    tell.rested_set("prove", hours=15, last_a=2.5)
+    tell.read_all(SHEARS, "taps", "prove")
     tell.bench.go_to(job, "hand_over")
     tell.later(minutes=3)
     tell.bench.sign_off(job, NewSignOff(by="Ilka", reason=""))
 
 
 def _quarantined(tell: _Teller, start: datetime) -> None:
-    tell.go(start)
+    tell.begin(start)
     intake = Intake(
         customer="Cellar, upper house",
         pack_name="Hand scrubber, cellar",
@@ -152,7 +209,7 @@ def _quarantined(tell: _Teller, start: datetime) -> None:
 
 
 def _flat_all_winter(tell: _Teller, start: datetime) -> None:
-    tell.go(start)
+    tell.begin(start)
     intake = Intake(
         customer="East terrace",
         pack_name="Frost-fan remote battery",
@@ -162,16 +219,17 @@ def _flat_all_winter(tell: _Teller, start: datetime) -> None:
         note="Left switched on in the shed since the last harvest.",
     )
     flat = CellFault(kind="run_flat", group=3, size=0.62)
-    string = String(FROST_FAN, tell.level_socs(4, 0.06, 0.006), [flat])
-    job = tell.bench.take_in(intake, NOTHING_FOUND).facts.id
+    # Its board is in the fan, so its terminals are the string itself.
+    spec = PackSpec(soc=tell.level_socs(4, 0.06, 0.006), faults=[flat], with_board=False, seed=SEED + 50)
+    job = tell.take_in(intake, NOTHING_FOUND, spec)
     tell.later(minutes=10)
-    tell.rested_set(job, "probe", hours=200)
-    tell.read_all(job, string, FROST_FAN, "groups")
+    tell.rested_set("probe", hours=200)
+    tell.read_all(FROST_FAN, "groups")
     tell.bench.go_to(job, "judge")
 
 
 def _does_not_add_up(tell: _Teller, start: datetime) -> None:
-    tell.go(start)
+    tell.begin(start)
     intake = Intake(
         customer="Bottling line 2",
         pack_name="Bottle-washer hand scrubber",
@@ -181,61 +239,63 @@ def _does_not_add_up(tell: _Teller, start: datetime) -> None:
         note="Runs as it should, but the charger blinks and will not start.",
     )
     broken = WireFault(kind="open", tap=3, to_lower_ohm=2.2e6, to_upper_ohm=6.8e6)
-    string = String(SCRUBBER, tell.level_socs(5, 0.72), [broken], curve=1)
-    job = tell.bench.take_in(intake, NOTHING_FOUND).facts.id
+    spec = PackSpec(soc=tell.level_socs(5, 0.72), faults=[broken], curve=1, seed=SEED + 51)
+    tell.take_in(intake, NOTHING_FOUND, spec)
     tell.later(minutes=12)
-    tell.rested_set(job, "probe", hours=20)
-    tell.read_all(job, string, SCRUBBER, "groups")
+    tell.rested_set("probe", hours=20)
+    tell.read_all(SCRUBBER, "groups")
 
 
 def _charging(tell: _Teller, start: datetime, now: datetime) -> None:
-    tell.go(start)
-    string = _drifted(tell, {7: 0.31, 11: 0.55})
-    job = tell.bench.take_in(_shears("B", "VS-0147", "Cut out twice on the first morning."), NOTHING_FOUND).facts.id
+    tell.begin(start)
+    spec = _drifted(tell, {7: 0.31, 11: 0.55})
+    job = tell.take_in(_shears("B", "VS-0147", "Cut out twice on the first morning."), NOTHING_FOUND, spec)
     tell.later(minutes=8)
-    tell.rested_set(job, "probe", hours=11)
+    tell.rested_set("probe", hours=11)
     for point in points_of(SHEARS, "taps"):
         slip = point.kind == "tap" and point.tap == 6
-        reading = tell.read(job, string, point, slip_v=1.8 if slip else 0.0)
+        reading = tell.read(point, slip_v=1.8 if slip else 0.0)
         if slip:
-            tell.correct(job, string, point, reading)
+            tell.correct(point, reading)
     tell.bench.go_to(job, "judge")
     tell.later(minutes=5)
     tell.bench.go_to(job, "level")
     tell.go(now - timedelta(minutes=47))
-    tell.bench.start_charge(job, NewCharge(group=7, target="match", current_a=2.5))
+    tell.start_charge(7, 2.5)
+    tell.go(now)
 
 
 def _resting(tell: _Teller, start: datetime, now: datetime) -> None:
-    tell.go(start)
-    string = _drifted(tell, {2: 0.72})
-    job = tell.bench.take_in(_shears("D", "VS-0150"), NOTHING_FOUND).facts.id
+    tell.begin(start)
+    spec = _drifted(tell, {2: 0.72})
+    job = tell.take_in(_shears("D", "VS-0150"), NOTHING_FOUND, spec)
     tell.later(minutes=5)
-    tell.rested_set(job, "probe", hours=9)
-    tell.read_all(job, string, SHEARS, "taps")
+    tell.rested_set("probe", hours=9)
+    tell.read_all(SHEARS, "taps")
     tell.bench.go_to(job, "judge")
     tell.bench.go_to(job, "level")
-    tell.charge(job, string, 2, 2.5)
+    tell.charge(2, 2.5)
     tell.bench.go_to(job, "prove")
     tell.go(now - timedelta(minutes=6))
-    tell.bench.open_set(job, NewSet(purpose="prove", rest_since=tell.at, last_current_a=2.5))
+    tell.rested_set("prove", hours=0, last_a=2.5)
+    tell.go(now)
 
 
 def _being_probed(tell: _Teller, start: datetime) -> None:
-    tell.go(start)
-    string = _drifted(tell, {7: 0.26, 11: 0.5})
-    job = tell.bench.take_in(_shears("C", "VS-0149", "Third season; never levelled."), NOTHING_FOUND).facts.id
+    tell.begin(start)
+    spec = _drifted(tell, {7: 0.26, 11: 0.5})
+    tell.take_in(_shears("C", "VS-0149", "Third season; never levelled."), NOTHING_FOUND, spec)
     tell.later(minutes=12)
-    tell.rested_set(job, "probe", hours=16)
+    tell.rested_set("probe", hours=16)
     for point in points_of(SHEARS, "taps")[:8]:
         slip = point.kind == "tap" and point.tap == 5
-        reading = tell.read(job, string, point, slip_v=0.9 if slip else 0.0)
+        reading = tell.read(point, slip_v=0.9 if slip else 0.0)
         if slip:
-            tell.correct(job, string, point, reading)
+            tell.correct(point, reading)
 
 
 def _just_taken_in(tell: _Teller, start: datetime) -> None:
-    tell.go(start)
+    tell.begin(start)
     intake = Intake(
         customer="West terrace",
         pack_name="Frost-fan remote battery, west",
@@ -244,4 +304,30 @@ def _just_taken_in(tell: _Teller, start: datetime) -> None:
         symptoms=["short_run"],
         note="",
     )
-    tell.bench.take_in(intake, None)
+    tell.take_in(intake, None, PackSpec(soc=tell.level_socs(4, 0.62, 0.01), with_board=False, seed=SEED + 52))
+
+
+def _ready_to_probe(tell: _Teller, now: datetime) -> None:
+    tell.begin(now - timedelta(minutes=50))
+    pump = Intake(
+        customer="Press house",
+        pack_name="Must pump",
+        serial="MP-0021",
+        pack=MUST_PUMP,
+        symptoms=["cuts_out"],
+        note="Stops at random, most of all when the pump shakes; runs again at once.",
+    )
+    dirty = SensorFault(kind="dirty", sensor=1, ohm=1800.0)
+    tell.take_in(pump, NOTHING_FOUND, PackSpec(soc=tell.level_socs(13, 0.78), faults=[dirty], seed=SEED + 60))
+    tell.go(now)
+    tell.begin(now - timedelta(minutes=40))
+    drone = Intake(
+        customer="Vineyard survey",
+        pack_name="Canopy survey drone",
+        serial="CD-303",
+        pack=DRONE,
+        symptoms=["charger_refuses", "was_dropped"],
+        note="Balance lead torn off in a landing; the plug lies in the box.",
+    )
+    tell.take_in(drone, NOTHING_FOUND, PackSpec(soc=tell.level_socs(6, 0.55), with_board=False, seed=SEED + 61))
+    tell.go(now)

@@ -5,7 +5,7 @@ import threading
 import time
 from typing import Any, Literal
 
-from saldatura.instruments.address import Address
+from saldatura.core.address import Address
 
 # connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
 # rubbish: answers what is no number; gone: refuses or dropped the connection.

@@ -5,8 +5,8 @@ from typing import Literal, Protocol
 
 import numpy as np
 
+from saldatura.core.instrument import Live
 from saldatura.core.quantities import Meter as Accuracy
-from saldatura.instruments.kinds import Live
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.virtual import VirtualPack

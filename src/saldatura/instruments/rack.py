@@ -4,13 +4,13 @@ import time
 from dataclasses import dataclass
 from typing import Protocol
 
+from saldatura.core.address import Address
+from saldatura.core.instrument import KIND_WORDS, Kind, Live, Source, SourceKind
 from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Pack
-from saldatura.instruments.address import Address
 from saldatura.instruments.capacity_tester import ScpiCapacityTester, StandInCapacityTester
 from saldatura.instruments.cell_charger import ScpiCellCharger, StandInCellCharger
 from saldatura.instruments.harness_charger import ScpiHarnessCharger, StandInHarnessCharger
-from saldatura.instruments.kinds import KIND_WORDS, Kind, Live, Source, SourceKind
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.load import ScpiLoad, StandInLoad
 from saldatura.instruments.meter import ScpiMeter, StandInMeter

@@ -4,7 +4,7 @@ import asyncio
 import logging
 import threading
 
-from saldatura.instruments.address import Address
+from saldatura.core.address import Address
 from saldatura.instruments.scpi import Instrument
 
 log = logging.getLogger("saldatura")

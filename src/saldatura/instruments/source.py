@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from saldatura.core.errors import Impossible
-from saldatura.instruments.kinds import Doing, SourceKind
+from saldatura.core.instrument import Doing, SourceKind
 from saldatura.instruments.scpi import Instrument, ScpiError, number, switch
 from saldatura.instruments.virtual import VirtualPack
 

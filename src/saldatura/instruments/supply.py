@@ -2,7 +2,7 @@
 
 from typing import Protocol
 
-from saldatura.instruments.kinds import Live, Source
+from saldatura.core.instrument import Live, Source
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import StandInSource
 

@@ -4,7 +4,7 @@ from typing import Protocol
 
 import numpy as np
 
-from saldatura.instruments.kinds import Live
+from saldatura.core.instrument import Live
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.virtual import VirtualPack

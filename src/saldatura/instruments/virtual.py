@@ -11,6 +11,7 @@ import numpy as np
 
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
+from saldatura.core.instrument import SOURCE_KINDS, Probes, Sample, Saved, Source, SourceKind
 from saldatura.core.job import PackClock
 from saldatura.core.pack import (
     Board,
@@ -35,7 +36,6 @@ from saldatura.core.pack import (
 )
 from saldatura.core.pack.spec import PackSpec, bench_of
 from saldatura.core.quantities import Pack
-from saldatura.instruments.kinds import SOURCE_KINDS, Probes, Sample, Saved, Source, SourceKind
 
 SLOWEST, FASTEST = 1.0, 600.0
 # A gap in being asked, a sleeping laptop for one, is no time for the pack while something drives it.
@@ -296,12 +296,12 @@ def _lasts(log: Log) -> float:
 def _usual(pack: Pack, kind: SourceKind) -> Source:
     """How an instrument stands before anybody set it: harmless for this pack."""
     window = WINDOWS[pack.chemistry]
-    half = round(pack.rated_ah / 2, 2)
+    half = min(round(pack.rated_ah / 2, 2), 500.0)
     string = kind == "supply"
     return Source(
         volts=round(window.full_v * (pack.series if string else 1), 3),
         amps=half,
-        cutoff_a=round(pack.rated_ah / 20, 3),
+        cutoff_a=min(round(pack.rated_ah / 20, 3), 100.0),
         low_v=round(window.tool_end_v * pack.series, 2),
     )
 

@@ -27,6 +27,8 @@ class Database:
         path.parent.mkdir(parents=True, exist_ok=True)
         self._lock = threading.Lock()
         self._local = threading.local()
+        # Not the writer's: a thread that waits to write must not keep another from reading.
+        self._readers_lock = threading.Lock()
         self._readers: list[sqlite3.Connection] = []
         try:
             self._writer = _connect(path)
@@ -43,7 +45,7 @@ class Database:
             reader = _connect(self.path)
             reader.execute("PRAGMA query_only = ON")
             self._local.reader = reader
-            with self._lock:
+            with self._readers_lock:
                 self._readers.append(reader)
         return reader
 
@@ -71,7 +73,7 @@ class Database:
 
     def close(self) -> None:
         """Close every connection."""
-        with self._lock:
+        with self._lock, self._readers_lock:
             for reader in self._readers:
                 reader.close()
             self._readers.clear()

@@ -7,10 +7,10 @@ from typing import Annotated
 
 from pydantic import Field
 
+from saldatura.core.address import Address
+from saldatura.core.instrument import Kind, Sample, Saved
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import Meter, Value
-from saldatura.instruments.address import Address
-from saldatura.instruments.kinds import Kind, Sample, Saved
 from saldatura.records.clock import from_text, to_text
 
 

@@ -283,7 +283,7 @@ export interface paths {
         put?: never;
         /**
          * Start Charge
-         * @description Record that a group was put on the charger.
+         * @description Record that a group was put on the charger, a virtual pack's group on the stand-in one.
          */
         post: operations["start_charge_api_jobs__job_id__charges_post"];
         delete?: never;
@@ -303,7 +303,7 @@ export interface paths {
         put?: never;
         /**
          * End Charge
-         * @description Record that a charge ended, with the voltage read afterwards.
+         * @description Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off.
          */
         post: operations["end_charge_api_jobs__job_id__charges__charge_id__end_post"];
         delete?: never;
@@ -386,6 +386,190 @@ export interface paths {
         get: operations["waiting_api_waiting_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shop Instruments
+         * @description The shop's instruments.
+         */
+        get: operations["shop_instruments_api_instruments_get"];
+        put?: never;
+        /**
+         * Enter Instrument
+         * @description Enter an instrument by its address in the shop's own network; no other address is ever contacted.
+         */
+        post: operations["enter_instrument_api_instruments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Instrument
+         * @description Record a check against a reference.
+         */
+        post: operations["check_instrument_api_instruments__instrument_id__check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Instrument
+         * @description Take an instrument off the list; its record stays.
+         */
+        post: operations["remove_instrument_api_instruments__instrument_id__remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description What the job's instruments showed last, with the log's entries after one.
+         */
+        get: operations["live_api_jobs__job_id__live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Virtual
+         * @description Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own.
+         */
+        post: operations["make_virtual_api_jobs__job_id__virtual_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Clock
+         * @description Run the virtual pack's clock faster, or pause it.
+         */
+        post: operations["set_clock_api_jobs__job_id__virtual_clock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/probes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Probes
+         * @description Put the stand-in meter's probes on two taps, the terminals or a sensor.
+         */
+        post: operations["place_probes_api_jobs__job_id__virtual_probes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hook Up
+         * @description Hook a stand-in supply, load, charger or tester up, and switch it; the gates of a real pack hold.
+         */
+        post: operations["hook_up_api_jobs__job_id__virtual_source_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Part
+         * @description Move the virtual pack's leads and connectors for a while.
+         */
+        post: operations["move_part_api_jobs__job_id__virtual_move_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -583,6 +767,16 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Address
+         * @description Host and port of an instrument's network socket. Nothing else is ever contacted.
+         */
+        Address: {
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+        };
+        /**
          * Assessed
          * @description One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`.
          */
@@ -671,6 +865,34 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * CellFault
+         * @description A fault of one cell (`cell` counts from 1 within its group).
+         *
+         *     `low_capacity`: `size` is the fraction left. `high_resistance`: `size` multiplies the resistance. `soft_short` and
+         *     `dead_short`: `size` is the leak in ohm. `run_flat`: `size` is the rest voltage. `reversed`: `size` is the depth in V.
+         */
+        CellFault: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            on: "cell";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "low_capacity" | "high_resistance" | "soft_short" | "dead_short" | "run_flat" | "reversed";
+            /** Group */
+            group: number;
+            /**
+             * Cell
+             * @default 1
+             */
+            cell: number;
+            /** Size */
+            size: number;
+        };
+        /**
          * ChargeCurve
          * @description The forecast against time: seconds, volts at the terminals, amps, °C of the cell.
          */
@@ -695,6 +917,8 @@ export interface components {
              */
             at: string;
             outcome: components["schemas"]["ChargeOutcome"];
+            /** Clock S */
+            clock_s?: number | null;
         };
         /**
          * ChargeFact
@@ -734,6 +958,8 @@ export interface components {
             /** Look Again S */
             look_again_s: number[];
             end: components["schemas"]["ChargeEnd"] | null;
+            /** Clock S */
+            clock_s?: number | null;
         };
         /**
          * ChargeForecast
@@ -798,37 +1024,6 @@ export interface components {
             ambient_c: number;
         };
         /**
-         * Check
-         * @description One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so.
-         */
-        Check: {
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum";
-            /** Label */
-            label: string;
-            /** Value */
-            value: number | null;
-            /** Limit */
-            limit: number | null;
-            /** Doubt */
-            doubt: number | null;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "V" | "s" | "groups";
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "pass" | "fail" | "not_yet";
-            /** Because */
-            because: string;
-        };
-        /**
          * Compared
          * @description A finished charge against its forecast. `within` says whether it ended inside the range.
          */
@@ -847,6 +1042,31 @@ export interface components {
             landed_off_v: number;
             /** Says */
             says: string;
+        };
+        /**
+         * ContactFault
+         * @description A fault of the power path: `ohm` more in the strip above group `group` or, with no group, in the main contact.
+         *
+         *     `open` cuts the main contact: the terminals give nothing.
+         */
+        ContactFault: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            on: "contact";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "strip" | "main_contact" | "open";
+            /** Group */
+            group?: number | null;
+            /**
+             * Ohm
+             * @default 0
+             */
+            ohm: number;
         };
         /**
          * GroupCharge
@@ -999,6 +1219,32 @@ export interface components {
             version: string;
         };
         /**
+         * Hookup
+         * @description What to hook up to a virtual pack, and its settings; None takes everything off.
+         */
+        Hookup: {
+            /** Kind */
+            kind?: ("supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester") | null;
+            /**
+             * @default {
+             *       "on": false,
+             *       "volts": 4.2,
+             *       "amps": 1,
+             *       "mode": "current",
+             *       "ohm": 10,
+             *       "watts": 10,
+             *       "group": 1,
+             *       "cutoff_a": 0.1,
+             *       "low_v": 3,
+             *       "ah": 0,
+             *       "wh": 0,
+             *       "seconds": 0,
+             *       "doing": "off"
+             *     }
+             */
+            source: components["schemas"]["Source"];
+        };
+        /**
          * Instruction
          * @description What a hazard asks of the bench before anything else.
          */
@@ -1012,6 +1258,36 @@ export interface components {
             found: string;
             /** Do */
             do: string[];
+        };
+        /**
+         * InstrumentFact
+         * @description An instrument as entered, with its last check.
+         */
+        InstrumentFact: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
+            /** Name */
+            name: string;
+            address: components["schemas"]["Address"];
+            /**
+             * @default {
+             *       "percent": 0.5,
+             *       "digits": 2,
+             *       "resolution_v": 0.01
+             *     }
+             */
+            accuracy: components["schemas"]["Meter"];
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            last_check: components["schemas"]["saldatura__records__instruments__Check"] | null;
         };
         /**
          * Intake
@@ -1146,6 +1422,34 @@ export interface components {
             assessment: components["schemas"]["Assessment"];
         };
         /**
+         * JointFault
+         * @description A joint of one cell: a weld of `ohm`, or a torn tab, which leaves the cell out.
+         */
+        JointFault: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            on: "joint";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "weld" | "torn_tab";
+            /** Group */
+            group: number;
+            /**
+             * Cell
+             * @default 1
+             */
+            cell: number;
+            /**
+             * Ohm
+             * @default 0
+             */
+            ohm: number;
+        };
+        /**
          * KnownSum
          * @description Neighbouring groups known only together, from tap `from_tap` to tap `to_tap`.
          */
@@ -1263,6 +1567,97 @@ export interface components {
             standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done";
         };
         /**
+         * Live
+         * @description What an instrument showed last; what its kind does not give stays None. Volts, amps, ohm, °C, Ah, Wh, seconds.
+         */
+        Live: {
+            /** Volts */
+            volts?: number | null;
+            /** Amps */
+            amps?: number | null;
+            /** Ohm */
+            ohm?: number | null;
+            /** Celsius */
+            celsius?: number[] | null;
+            /** Group V */
+            group_v?: number[] | null;
+            /** Ah */
+            ah?: number | null;
+            /** Wh */
+            wh?: number | null;
+            /** Seconds */
+            seconds?: number | null;
+            /** Doing */
+            doing?: ("off" | "held" | "done" | "cut") | null;
+        };
+        /**
+         * LiveFrame
+         * @description What a page shows live of one job. `samples` are the log's entries after the last one the page has.
+         */
+        LiveFrame: {
+            /** Job Id */
+            job_id: number;
+            /** At */
+            at: number;
+            virtual: components["schemas"]["VirtualNow"] | null;
+            /** Instruments */
+            instruments: components["schemas"]["LiveInstrument"][];
+            /** Samples */
+            samples: components["schemas"]["LoggedSample"][];
+        };
+        /**
+         * LiveInstrument
+         * @description An instrument as it stands: how its connection does in words, and what it showed at `read_at` (Unix seconds).
+         */
+        LiveInstrument: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            accuracy: components["schemas"]["Meter"] | null;
+            /** Connected */
+            connected: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "gone";
+            /** Says */
+            says: string;
+            live: components["schemas"]["Live"] | null;
+            steady: components["schemas"]["Steady"] | null;
+            /** Read At */
+            read_at: number | null;
+        };
+        /**
+         * LoggedSample
+         * @description One entry of a pack's log.
+         */
+        LoggedSample: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s: number;
+            /** Volts */
+            volts: number;
+            /** Amps */
+            amps: number;
+            /** Celsius */
+            celsius: number;
+        };
+        /**
          * Meter
          * @description Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
          */
@@ -1284,8 +1679,19 @@ export interface components {
             resolution_v: number;
         };
         /**
+         * Moved
+         * @description For how long leads and connectors are moved.
+         */
+        Moved: {
+            /**
+             * Seconds
+             * @default 5
+             */
+            seconds: number;
+        };
+        /**
          * NewCharge
-         * @description Start charging one group to the level target.
+         * @description Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger.
          */
         NewCharge: {
             /** Group */
@@ -1298,6 +1704,56 @@ export interface components {
             target: "full" | "match" | "storage";
             /** Current A */
             current_a?: number | null;
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
+        };
+        /**
+         * NewCheck
+         * @description The instrument against a reference, both in its own unit.
+         */
+        NewCheck: {
+            /** Reference */
+            reference: number;
+            /** Shown */
+            shown: number;
+        };
+        /**
+         * NewClock
+         * @description How fast a virtual pack's clock runs, ×1 to ×600.
+         */
+        NewClock: {
+            /** Speed */
+            speed: number;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+        };
+        /**
+         * NewInstrument
+         * @description An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it.
+         */
+        NewInstrument: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
+            /** Name */
+            name: string;
+            address: components["schemas"]["Address"];
+            /**
+             * @default {
+             *       "percent": 0.5,
+             *       "digits": 2,
+             *       "resolution_v": 0.01
+             *     }
+             */
+            accuracy: components["schemas"]["Meter"];
         };
         /**
          * NewJob
@@ -1333,6 +1789,11 @@ export interface components {
              * @default
              */
             reason: string;
+            /**
+             * Source
+             * @default typed
+             */
+            source: string;
         };
         /**
          * NewSet
@@ -1418,6 +1879,18 @@ export interface components {
             load_a?: number | null;
         };
         /**
+         * PackClock
+         * @description The simulated clock of a job's virtual pack: its seconds, and how many of them pass in one of ours.
+         */
+        PackClock: {
+            /** Clock S */
+            clock_s: number;
+            /** Speed */
+            speed: number;
+            /** Paused */
+            paused: boolean;
+        };
+        /**
          * PackDiffers
          * @description The terminals read `difference_v` away from the sum of the groups (terminals minus sum).
          */
@@ -1459,6 +1932,43 @@ export interface components {
             volts: number;
         };
         /**
+         * PackSpec
+         * @description State of charge of each group (one value: of all, spread a little by `seed`), and the faults, as injected.
+         */
+        PackSpec: {
+            /** Soc */
+            soc: number[];
+            /**
+             * Faults
+             * @default []
+             */
+            faults: (components["schemas"]["CellFault"] | components["schemas"]["JointFault"] | components["schemas"]["WireFault"] | components["schemas"]["ContactFault"] | components["schemas"]["SensorFault"])[];
+            /**
+             * Curve
+             * @default 0
+             */
+            curve: number;
+            /** Capacity Ah */
+            capacity_ah?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+            /**
+             * With Board
+             * @default true
+             */
+            with_board: boolean;
+            /**
+             * Ambient C
+             * @default 22
+             */
+            ambient_c: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
          * Phase
          * @description One phase of the charge.
          */
@@ -1472,6 +1982,33 @@ export interface components {
             duration_s: number;
             /** Charge Ah */
             charge_ah: number;
+        };
+        /**
+         * Probes
+         * @description Where a meter's probes are: on two taps, at the terminals, on a temperature sensor's pins, or in the air.
+         */
+        Probes: {
+            /**
+             * At
+             * @default air
+             * @enum {string}
+             */
+            at: "taps" | "terminals" | "sensor" | "air";
+            /**
+             * Black
+             * @default 0
+             */
+            black: number;
+            /**
+             * Red
+             * @default 0
+             */
+            red: number;
+            /**
+             * Sensor
+             * @default 1
+             */
+            sensor: number;
         };
         /**
          * Problem
@@ -1494,7 +2031,7 @@ export interface components {
             /** Headline */
             headline: string;
             /** Checks */
-            checks: components["schemas"]["Check"][];
+            checks: components["schemas"]["saldatura__core__prove__Check"][];
         };
         /**
          * ProveRequest
@@ -1524,7 +2061,9 @@ export interface components {
         };
         /**
          * ReadingFact
-         * @description A reading as stored. `volts` None: could not be reached.
+         * @description A reading as stored. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from.
+         *
+         *     `clock_s`, here and on other facts: the clock of the job's virtual pack at that moment, where it has one.
          */
         ReadingFact: {
             /** Id */
@@ -1544,6 +2083,13 @@ export interface components {
             supersedes: number | null;
             /** Reason */
             reason: string;
+            /**
+             * Source
+             * @default typed
+             */
+            source: string;
+            /** Clock S */
+            clock_s?: number | null;
         };
         /**
          * ReconcileRequest
@@ -1735,6 +2281,33 @@ export interface components {
             question: string;
         };
         /**
+         * SensorFault
+         * @description A fault of temperature sensor `sensor` (from 1) at its connector: `dirty` puts `ohm` in series, and while the
+         *     part is moved it opens at random; `open` and `shorted` stand.
+         */
+        SensorFault: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            on: "sensor";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dirty" | "open" | "shorted";
+            /**
+             * Sensor
+             * @default 1
+             */
+            sensor: number;
+            /**
+             * Ohm
+             * @default 0
+             */
+            ohm: number;
+        };
+        /**
          * SetFact
          * @description A set of readings of one moment with one meter.
          */
@@ -1756,6 +2329,8 @@ export interface components {
             /** Last Current A */
             last_current_a: number;
             meter: components["schemas"]["Meter"];
+            /** Clock S */
+            clock_s?: number | null;
         };
         /**
          * ShiftedConnector
@@ -1773,6 +2348,14 @@ export interface components {
             confidence: number;
             /** Because */
             because: string;
+        };
+        /**
+         * ShopInstrument
+         * @description An instrument of the shop as entered, and how it does.
+         */
+        ShopInstrument: {
+            entered: components["schemas"]["InstrumentFact"];
+            now: components["schemas"]["LiveInstrument"];
         };
         /**
          * SignOffFact
@@ -1798,6 +2381,81 @@ export interface components {
             results: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Source
+         * @description What a driving instrument is set to. Each kind uses the fields that it has.
+         *
+         *     `cutoff_a`: a charger stops when its current has fallen to this. `low_v`: a tester stops there, across the string.
+         */
+        Source: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Volts
+             * @default 4.2
+             */
+            volts: number;
+            /**
+             * Amps
+             * @default 1
+             */
+            amps: number;
+            /**
+             * Mode
+             * @default current
+             * @enum {string}
+             */
+            mode: "current" | "resistance" | "power";
+            /**
+             * Ohm
+             * @default 10
+             */
+            ohm: number;
+            /**
+             * Watts
+             * @default 10
+             */
+            watts: number;
+            /**
+             * Group
+             * @default 1
+             */
+            group: number;
+            /**
+             * Cutoff A
+             * @default 0.1
+             */
+            cutoff_a: number;
+            /**
+             * Low V
+             * @default 3
+             */
+            low_v: number;
+            /**
+             * Ah
+             * @default 0
+             */
+            ah: number;
+            /**
+             * Wh
+             * @default 0
+             */
+            wh: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Doing
+             * @default off
+             * @enum {string}
+             */
+            doing: "off" | "held" | "done" | "cut";
         };
         /**
          * SpanPoint
@@ -1859,6 +2517,18 @@ export interface components {
             key: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
             /** Name */
             name: string;
+        };
+        /**
+         * Steady
+         * @description How far a value has settled: `share` 0–1, and the steady value once it is 1. `touch` counts the touches.
+         */
+        Steady: {
+            /** Share */
+            share: number;
+            /** Volts */
+            volts: number | null;
+            /** Touch */
+            touch: number;
         };
         /**
          * Stop
@@ -2052,8 +2722,34 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * VirtualNow
+         * @description A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
+         */
+        VirtualNow: {
+            clock: components["schemas"]["PackClock"];
+            /** Hooked */
+            hooked: ("supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester") | null;
+            /** Sources */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            probes: components["schemas"]["Probes"];
+            /** Moved */
+            moved: boolean;
+            /** Gauge Share */
+            gauge_share: number | null;
+            /** Gauge Bars */
+            gauge_bars: number | null;
+            /** Board Open */
+            board_open: string[];
+            /** Faults */
+            faults: number;
+        };
+        /**
          * Waiting
-         * @description Something that has to be waited for, with when it may be and when it will surely be done.
+         * @description Something that has to be waited for, with when it may be and when it will surely be done, on our clock.
+         *
+         *     `simulated`: the pack is a virtual one, on a clock of its own.
          */
         Waiting: {
             /** Job Id */
@@ -2091,6 +2787,7 @@ export interface components {
             done_high: string;
             /** Look Again */
             look_again: string | null;
+            simulated?: components["schemas"]["PackClock"] | null;
         };
         /**
          * Window
@@ -2134,6 +2831,45 @@ export interface components {
             curves: string[];
         };
         /**
+         * WireFault
+         * @description A fault of the sense wire at `tap`.
+         *
+         *     `resistive`: `ohm` in the wire. `open`: the pin floats, leaking over `to_lower_ohm` and `to_upper_ohm` to its
+         *     neighbours. `intermittent`: the same at random while the part is moved. `swapped` and `shorted`: with the wire at
+         *     `other`; a short has `ohm`.
+         */
+        WireFault: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            on: "wire";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "resistive" | "open" | "intermittent" | "swapped" | "shorted";
+            /** Tap */
+            tap: number;
+            /** Other */
+            other?: number | null;
+            /**
+             * Ohm
+             * @default 0
+             */
+            ohm: number;
+            /**
+             * To Lower Ohm
+             * @default 50000000
+             */
+            to_lower_ohm: number;
+            /**
+             * To Upper Ohm
+             * @default 50000000
+             */
+            to_upper_ohm: number;
+        };
+        /**
          * WrongReading
          * @description The reading with index `reading` does not fit the others.
          */
@@ -2149,6 +2885,52 @@ export interface components {
             confidence: number;
             /** Because */
             because: string;
+        };
+        /**
+         * Check
+         * @description One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so.
+         */
+        saldatura__core__prove__Check: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum";
+            /** Label */
+            label: string;
+            /** Value */
+            value: number | null;
+            /** Limit */
+            limit: number | null;
+            /** Doubt */
+            doubt: number | null;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "s" | "groups";
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_yet";
+            /** Because */
+            because: string;
+        };
+        /**
+         * Check
+         * @description A check with its time.
+         */
+        saldatura__records__instruments__Check: {
+            /** Reference */
+            reference: number;
+            /** Shown */
+            shown: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
         };
     };
     responses: never;
@@ -3028,6 +3810,432 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Waiting"][];
+                };
+            };
+        };
+    };
+    shop_instruments_api_instruments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+        };
+    };
+    enter_instrument_api_instruments_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInstrument"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_instrument_api_instruments__instrument_id__check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCheck"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_instrument_api_instruments__instrument_id__remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_api_jobs__job_id__live_get: {
+        parameters: {
+            query?: {
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_virtual_api_jobs__job_id__virtual_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackSpec"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_clock_api_jobs__job_id__virtual_clock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_probes_api_jobs__job_id__virtual_probes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Probes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hook_up_api_jobs__job_id__virtual_source_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hookup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_part_api_jobs__job_id__virtual_move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

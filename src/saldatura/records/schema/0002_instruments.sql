@@ -91,3 +91,11 @@ END;
 CREATE TRIGGER live_sample_no_delete BEFORE DELETE ON live_sample BEGIN
     SELECT raise(ABORT, 'facts are appended, never changed: live_sample');
 END;
+
+CREATE TRIGGER instrument_removed_no_update BEFORE UPDATE ON instrument_removed BEGIN
+    SELECT raise(ABORT, 'facts are appended, never changed: instrument_removed');
+END;
+
+CREATE TRIGGER instrument_removed_no_delete BEFORE DELETE ON instrument_removed BEGIN
+    SELECT raise(ABORT, 'facts are appended, never changed: instrument_removed');
+END;
