@@ -49,7 +49,10 @@ class LiveInstrument(Value):
 
 
 class VirtualNow(Value):
-    """A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows."""
+    """A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
+
+    `board_open`: why its board is open; None without a board.
+    """
 
     clock: PackClock
     hooked: SourceKind | None
@@ -58,7 +61,7 @@ class VirtualNow(Value):
     moved: bool
     gauge_share: float | None
     gauge_bars: int | None
-    board_open: list[str]
+    board_open: list[str] | None
     faults: int
 
 
@@ -433,7 +436,9 @@ def _virtual_now(virtual: VirtualPack) -> VirtualNow:
     virtual.settle()
     with virtual.lock:
         board, gauge = virtual.bench.board, virtual.bench.gauge
-        opened = sorted({*board.charge_open, *board.discharge_open}) if board is not None else []
+        opened: list[str] | None = None
+        if board is not None:
+            opened = [*sorted({*board.charge_open, *board.discharge_open}), *(["fuse"] if board.fuse_blown else [])]
         return VirtualNow(
             clock=virtual.clock,
             hooked=virtual.hooked,
@@ -442,6 +447,6 @@ def _virtual_now(virtual: VirtualPack) -> VirtualNow:
             moved=virtual.moved,
             gauge_share=round(gauge.share, 3) if gauge is not None else None,
             gauge_bars=gauge.bars if gauge is not None else None,
-            board_open=[*opened, *(["fuse"] if board is not None and board.fuse_blown else [])],
+            board_open=opened,
             faults=len(virtual.spec.faults),
         )

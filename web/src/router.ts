@@ -6,6 +6,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'today', component: () => import('./stages/today/TodayView.vue') },
     { path: '/take-in', name: 'new', component: () => import('./stages/takein/TakeInView.vue') },
+    { path: '/instruments', name: 'shop_instruments', component: () => import('./bench/instruments/ShopInstruments.vue') },
     { path: '/bench', name: 'bench', component: () => import('./bench/BenchSettings.vue') },
     {
       path: '/jobs/:id(\\d+)',
@@ -17,6 +18,7 @@ export const router = createRouter({
         { path: 'judge', name: 'judge', component: () => import('./stages/judge/JudgeView.vue') },
         { path: 'level', name: 'level', component: () => import('./stages/level/LevelView.vue') },
         { path: 'prove', name: 'prove', component: () => import('./stages/prove/ProveView.vue') },
+        { path: 'instruments', name: 'instruments', component: () => import('./bench/instruments/JobInstruments.vue') },
         { path: 'hand-over', name: 'hand_over', component: () => import('./stages/handover/HandOverView.vue') },
       ],
     },

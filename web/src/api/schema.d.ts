@@ -2724,6 +2724,8 @@ export interface components {
         /**
          * VirtualNow
          * @description A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
+         *
+         *     `board_open`: why its board is open; None without a board.
          */
         VirtualNow: {
             clock: components["schemas"]["PackClock"];
@@ -2741,7 +2743,7 @@ export interface components {
             /** Gauge Bars */
             gauge_bars: number | null;
             /** Board Open */
-            board_open: string[];
+            board_open: string[] | null;
             /** Faults */
             faults: number;
         };

@@ -6,10 +6,12 @@ import { useJobQuery, useTermsQuery } from '@/api/queries'
 import { digitsOf, jobNumber } from '@/composables/format'
 import { provideFigure } from '@/composables/useFigure'
 import { provideJob } from '@/composables/useJob'
+import { provideLive } from '@/composables/useLive'
 import { useShortcuts } from '@/composables/useShortcuts'
 import StackFigure from '@/figures/StackFigure.vue'
 import WeldSeam from '@/figures/WeldSeam.vue'
 import { stagePath } from '@/router'
+import LiveLine from './LiveLine.vue'
 import { wantsOf } from './wants'
 
 const route = useRoute()
@@ -18,6 +20,7 @@ const id = computed(() => Number(route.params.id))
 const { data: view, error } = useJobQuery(id)
 const { data: terms } = useTermsQuery()
 const figure = provideFigure()
+provideLive(id)
 
 const job = computed(() => view.value!)
 provideJob(job)
@@ -72,6 +75,7 @@ useShortcuts(
         :pickable="figure.pick.value !== null"
         @pick="figure.pick.value?.($event)"
       />
+      <LiveLine :job-id="id" />
     </section>
     <RouterView :key="id" />
   </div>
@@ -125,6 +129,8 @@ useShortcuts(
 .pack {
   background: var(--sheet);
   border-right: 1px solid var(--rule);
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
   min-height: 0;
   padding: 10px 8px 0 10px;
 }

@@ -15,6 +15,7 @@ defineProps<{ title: string; under?: string }>()
       <nav class="places" aria-label="Places">
         <RouterLink to="/">Today</RouterLink>
         <RouterLink to="/take-in">Take in a pack</RouterLink>
+        <RouterLink to="/instruments">Instruments</RouterLink>
         <RouterLink to="/bench">Bench settings</RouterLink>
       </nav>
     </header>

@@ -33,6 +33,7 @@ const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge
       <TimeRing :done="share(w)" />
       <span class="who"><strong>{{ w.pack_name }}</strong> {{ w.kind === 'charge' ? `group ${w.group}` : 'at rest' }}</span>
       <span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span>
+      <span v-if="w.simulated" class="muted">{{ w.simulated.paused ? 'simulated, paused' : `simulated ×${w.simulated.speed}` }}</span>
       <span v-if="look(w)" class="look">{{ look(w) }}</span>
     </RouterLink>
     <span v-if="more > 0" class="item muted">and {{ more }} more</span>

@@ -2,18 +2,18 @@ import { shallowRef } from 'vue'
 import { Refusal } from '@/api/client'
 import { type JobView, keepJob } from '@/api/queries'
 
-/** Run an act on a job, keep what it gives back, and hold the refusal where there was one. */
+/** Run an act, keep the job that it gives back where it does, and hold the refusal where there was one. */
 export function useAct() {
   const refusal = shallowRef<Refusal | null>(null)
   const busy = shallowRef(false)
 
-  async function act(call: () => Promise<JobView>): Promise<JobView | null> {
+  async function act<T>(call: () => Promise<T>): Promise<T | null> {
     busy.value = true
     refusal.value = null
     try {
-      const view = await call()
-      keepJob(view)
-      return view
+      const given = await call()
+      if (isJob(given)) keepJob(given)
+      return given
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
       refusal.value = error
@@ -25,3 +25,5 @@ export function useAct() {
 
   return { act, busy, refusal }
 }
+
+const isJob = (given: unknown): given is JobView => typeof given === 'object' && given !== null && 'facts' in given && 'assessment' in given

@@ -1,30 +1,27 @@
 <script setup lang="ts">
 import { LineChart } from 'echarts/charts'
-import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
+import { GridComponent, MarkAreaComponent } from 'echarts/components'
 import { use } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { computed } from 'vue'
 import VChart from 'vue-echarts'
-import type { Schemas } from '@/api/client'
 import { dark } from '@/composables/useSettings'
 
-use([LineChart, GridComponent, MarkLineComponent, MarkAreaComponent, CanvasRenderer])
+use([LineChart, GridComponent, MarkAreaComponent, CanvasRenderer])
 
-/** A charge as forecast: voltage rising, current falling, the span in which it should end, and how far it is now. */
-const props = defineProps<{ forecast: Schemas['ChargeForecast']; elapsedS?: number | null }>()
+/** A charge, forecast or as measured so far: voltage rising, current falling, the span in which it should end. */
+const props = defineProps<{ points: { seconds: number; volts: number; amps: number }[]; lowS: number; highS: number }>()
 
 const token = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 
 const option = computed(() => {
   void dark.value
-  const { curve } = props.forecast
-  const minutes = curve.time_s.map((s) => s / 60)
-  const end = Math.max(props.forecast.duration_high_s, props.forecast.duration_s) / 60
+  const end = Math.max(props.highS, props.points.at(-1)?.seconds ?? 0) / 60
   const label = { color: token('--muted'), fontFamily: token('--mono'), fontSize: 13 }
   const axis = { axisLabel: label, axisLine: { show: false }, axisTick: { show: false }, splitLine: { lineStyle: { color: token('--rule-soft') } } }
-  const volts = minutes.map((m, i) => [m, curve.volts[i]])
-  const amps = minutes.map((m, i) => [m, curve.amps[i]])
-  const lowest = Math.min(...curve.volts)
+  const volts = props.points.map((p) => [p.seconds / 60, p.volts])
+  const amps = props.points.map((p) => [p.seconds / 60, p.amps])
+  const lowest = Math.min(...props.points.map((p) => p.volts))
   return {
     animation: false,
     grid: { left: 48, right: 48, top: 26, bottom: 26 },
@@ -39,8 +36,7 @@ const option = computed(() => {
         data: volts,
         showSymbol: false,
         lineStyle: { color: token('--ink'), width: 2.5 },
-        markArea: { silent: true, itemStyle: { color: token('--petrol-tint') }, label: { show: true, position: 'insideBottom', color: token('--muted'), fontFamily: token('--text'), fontSize: 13, formatter: 'should end here' }, data: [[{ xAxis: props.forecast.duration_low_s / 60 }, { xAxis: props.forecast.duration_high_s / 60 }]] },
-        markLine: props.elapsedS == null ? undefined : { silent: true, symbol: 'none', lineStyle: { color: token('--copper'), width: 2, type: 'solid' }, label: { show: true, formatter: 'now', color: token('--copper'), fontFamily: token('--text') }, data: [{ xAxis: Math.min(props.elapsedS / 60, end * 1.03) }] },
+        markArea: { silent: true, itemStyle: { color: token('--petrol-tint') }, label: { show: true, position: 'insideBottom', color: token('--muted'), fontFamily: token('--text'), fontSize: 13, formatter: 'should end here' }, data: [[{ xAxis: props.lowS / 60 }, { xAxis: props.highS / 60 }]] },
       },
       { type: 'line', data: amps, yAxisIndex: 1, showSymbol: false, lineStyle: { color: token('--petrol'), width: 2.5, type: 'dashed' } },
     ],
@@ -50,7 +46,7 @@ const option = computed(() => {
 
 <template>
   <div class="chart">
-    <VChart :option="option" autoresize class="plot" role="img" aria-label="Forecast: voltage rises, current falls, shaded where the charge should end" />
+    <VChart :option="option" autoresize class="plot" role="img" aria-label="Voltage rises, current falls, shaded where the charge should end" />
     <p class="key muted" aria-hidden="true"><i class="v" /> volts <i class="a" /> amps</p>
   </div>
 </template>

@@ -10,6 +10,7 @@ import { ampHours, duration, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { useLive } from '@/composables/useLive'
 import FieldRow from '@/stages/takein/FieldRow.vue'
 import RunningCharge from './RunningCharge.vue'
 
@@ -39,14 +40,20 @@ watch(need, (n) => {
   if (n && !n.needs.some((g) => g.group === chosen.value)) chosen.value = n.needs[0]?.group ?? null
 }, { immediate: true })
 const shown = computed(() => need.value?.needs.find((n) => n.group === chosen.value) ?? null)
+const curve = computed(() => {
+  const c = shown.value?.forecast.curve
+  return c ? c.time_s.map((seconds, i) => ({ seconds, volts: c.volts[i]!, amps: c.amps[i]! })) : []
+})
 const running = computed(() => (job.value.facts.charges ?? []).filter((c) => !c.end))
 const waiting = computed(() => (need.value?.needs ?? []).filter((n) => !running.value.some((r) => r.group === n.group)))
 const compared = computed(() => job.value.assessment.compared)
 
 const { act, busy, refusal } = useAct()
+const { frame } = useLive()
+const virtual = computed(() => frame.value?.virtual != null)
 async function start(group: number) {
   await act(() =>
-    settled(client.POST('/api/jobs/{job_id}/charges', { params: { path: { job_id: id.value } }, body: { group, target: target.value, current_a: amps.value } })),
+    settled(client.POST('/api/jobs/{job_id}/charges', { params: { path: { job_id: id.value } }, body: { group, target: target.value, current_a: amps.value, stand_in: virtual.value } })),
   )
 }
 </script>
@@ -95,7 +102,7 @@ async function start(group: number) {
 
       <template v-if="shown && !running.length">
         <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. Ends when the current falls to {{ shown.cutoff_a }} A.</p>
-        <TaperChart :forecast="shown.forecast" />
+        <TaperChart :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
         <p>{{ shown.note }}</p>
       </template>
 

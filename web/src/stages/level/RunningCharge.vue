@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
 import { parseNumber, parseVolts } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { shown, useLive } from '@/composables/useLive'
 import { useNow } from '@/composables/useNow'
 import TimeRing from '@/figures/TimeRing.vue'
 import FieldRow from '@/stages/takein/FieldRow.vue'
@@ -12,12 +13,24 @@ import FieldRow from '@/stages/takein/FieldRow.vue'
 /** A charge that runs: its time left, when to look, and the reading that ends it. */
 const props = defineProps<{ run: Schemas['ChargeFact'] }>()
 
+const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue'))
+
 const job = useJob()
 const now = useNow()
 const { act, busy, refusal } = useAct()
-const elapsed = computed(() => (now.value - new Date(props.run.started_at).getTime()) / 1000)
+const { frame, samples } = useLive()
+// A virtual pack's charge goes by the pack's own clock, which the frames bring; a real one's by ours.
+const simulated = computed(() => (props.run.clock_s == null ? null : (frame.value?.virtual ?? null)))
+const elapsed = computed(() => (simulated.value ? simulated.value.clock.clock_s - props.run.clock_s! : (now.value - new Date(props.run.started_at).getTime()) / 1000))
 const left = computed(() => (props.run.forecast_s - elapsed.value) * 1000)
-const at = (seconds: number) => clock(new Date(new Date(props.run.started_at).getTime() + seconds * 1000).toISOString())
+const at = (seconds: number) => (simulated.value ? `after ${duration(seconds)}` : clock(new Date(new Date(props.run.started_at).getTime() + seconds * 1000).toISOString()))
+const charger = computed(() => (simulated.value?.hooked === 'cell_charger' ? (frame.value?.instruments.find((i) => i.kind === 'cell_charger') ?? null) : null))
+const stopped = computed(() => charger.value?.live?.doing === 'done')
+const measured = computed(() => {
+  const from = props.run.clock_s
+  return from == null ? [] : samples.value.filter((s) => s.clock_s >= from).map((s) => ({ seconds: s.clock_s - from, volts: s.volts, amps: s.amps }))
+})
+const paused = computed(() => simulated.value?.clock.paused ?? false)
 const next = computed(() => props.run.look_again_s.find((s) => s > elapsed.value) ?? null)
 
 const ended = ref({ volts: '', counted: '' })
@@ -45,7 +58,8 @@ async function end(outcome: 'finished' | 'stopped') {
     <TimeRing :done="elapsed / run.forecast_s" :size="84" />
     <div>
       <p class="big mono">{{ left > 0 ? timeLeft(left) : '0:00' }}</p>
-      <p class="muted">{{ left > 0 ? 'hours and minutes left' : 'the forecast is over: look now' }}</p>
+      <p class="muted">{{ stopped ? 'the charger has stopped by itself' : left > 0 ? 'hours and minutes left' : 'the forecast is over: look now' }}<template v-if="simulated">, simulated {{ paused ? 'and paused' : `×${simulated.clock.speed}` }}</template></p>
+      <p v-if="charger" class="mono live">{{ shown(charger) }}</p>
     </div>
     <dl class="wide">
       <div><dt>should end</dt><dd class="mono">{{ at(run.forecast_low_s) }} – {{ at(run.forecast_high_s) }}</dd></div>
@@ -53,6 +67,10 @@ async function end(outcome: 'finished' | 'stopped') {
       <div><dt>from, to</dt><dd class="mono">{{ volts(run.start_v) }} → {{ volts(run.target_v) }} V, {{ run.current_a }} A</dd></div>
       <div><dt>forecast</dt><dd class="mono">{{ ampHours(run.forecast_ah) }} Ah in {{ duration(run.forecast_s) }}</dd></div>
     </dl>
+    <div v-if="measured.length > 1" class="wide">
+      <p class="label">As measured so far, in the pack's own time</p>
+      <TaperChart :points="measured" :low-s="run.forecast_low_s" :high-s="run.forecast_high_s" />
+    </div>
     <form class="end" @submit.prevent="end('finished')">
       <FieldRow :label="`Group ${run.group} reads, V`" :error="wrong ?? refusal?.on('volts')">
         <template #default="{ id }"><ElInput :id="id" v-model="ended.volts" inputmode="decimal" class="read" /></template>
@@ -76,6 +94,12 @@ async function end(outcome: 'finished' | 'stopped') {
   gap: 12px 22px;
   grid-template-columns: auto 1fr;
   padding: 14px 18px;
+}
+
+.live {
+  font-size: 20px;
+  padding-top: 6px;
+  white-space: pre;
 }
 
 .big {

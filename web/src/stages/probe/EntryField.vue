@@ -2,12 +2,13 @@
 import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
 import { useSettings } from '@/composables/useSettings'
 import { volts } from '@/composables/format'
+import SettlingRing from '@/figures/SettlingRing.vue'
 import type { RunPoint } from './useProbeRun'
 
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
-const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null }>()
-const emit = defineEmits<{ accept: []; back: []; unreachable: []; again: []; scheme: [] }>()
+const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; again: []; scheme: []; live: [] }>()
 
 const settings = useSettings()
 const input = useTemplateRef<HTMLInputElement>('input')
@@ -26,9 +27,10 @@ function key(event: KeyboardEvent) {
   else if (event.key === 'x') take(event, 'unreachable')
   else if (event.key === 'r') take(event, 'again')
   else if (event.key === 'p') take(event, 'scheme')
+  else if (event.key === 'l') take(event, 'live')
 }
 
-function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'again' | 'scheme') {
+function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'again' | 'scheme' | 'live') {
   event.preventDefault()
   event.stopPropagation()
   emit(act as 'accept')
@@ -37,10 +39,11 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
 
 <template>
   <div class="entry" :class="{ questioned }" @click="focus">
+    <output v-if="live && !text" class="number live" aria-label="live meter"><SettlingRing :share="live.share" />{{ live.volts === null ? '–' : volts(live.volts, live.digits) }}</output>
     <input
       ref="input"
       v-model="text"
-      :class="size"
+      :class="[size, { under: live && !text }]"
       class="number"
       inputmode="decimal"
       placeholder=" "
@@ -54,17 +57,18 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
     <div class="expected">
       <span class="muted">expected</span>
       <span class="mono range">{{ volts(point.expected_low_v, digits) }} – {{ volts(point.expected_high_v, digits) }} V</span>
-      <span class="muted">{{ preview !== null && /^\d{2,}$/.test(text) ? `taken as ${volts(preview, digits)} V` : expectation }}</span>
+      <span class="muted">{{ preview !== null && /^\d{2,}$/.test(text) ? `taken as ${volts(preview, digits)} V` : live && live.volts === null ? live.says : expectation }}</span>
     </div>
   </div>
   <p v-if="questioned" id="entry-said" class="error said" role="alert">{{ questioned }} Enter once more keeps it; or type it again.</p>
   <p v-else-if="error" id="entry-said" class="error said" role="alert">{{ error }}</p>
   <div class="keys">
-    <button type="button" @click="emit('accept')"><kbd>Enter</kbd> accept</button>
+    <button type="button" @click="emit('accept')"><kbd>⏎</kbd> accept</button>
     <button type="button" @click="emit('back')"><kbd>Bksp</kbd> back</button>
     <button type="button" @click="emit('unreachable')"><kbd>x</kbd> cannot reach</button>
-    <button type="button" @click="emit('again')"><kbd>r</kbd> read again</button>
+    <button type="button" @click="emit('again')"><kbd>r</kbd> again</button>
     <button type="button" @click="emit('scheme')"><kbd>p</kbd> taps or groups</button>
+    <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
   </div>
 </template>
 
@@ -102,6 +106,21 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
   outline: none;
   padding: 0;
   width: 100%;
+}
+
+.number.live {
+  align-items: center;
+  display: flex;
+  font-size: 54px;
+  gap: 14px;
+  grid-area: 1 / 1;
+  white-space: nowrap;
+  pointer-events: none;
+}
+
+.number.under {
+  grid-area: 1 / 1;
+  opacity: 0;
 }
 
 .number.medium {
@@ -158,6 +177,11 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
 .keys kbd {
   font-size: 12.5px;
   padding: 4px 6px;
+}
+
+.keys button[aria-pressed='true'] {
+  color: var(--copper);
+  font-weight: 700;
 }
 
 .keys button:hover {

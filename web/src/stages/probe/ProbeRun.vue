@@ -6,6 +6,7 @@ import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
 import EntryField from './EntryField.vue'
 import RunTable from './RunTable.vue'
+import { useLiveMeter } from './useLiveMeter'
 import { useProbeRun } from './useProbeRun'
 
 /** A probe run: the point announced, the number typed, the readings below, the sum kept in sight. */
@@ -17,6 +18,7 @@ const run = useProbeRun(job, props.purpose)
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
 const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
+const live = useLiveMeter(run, () => job.value.facts.id, () => series.value)
 const digits = computed(() => (run.assessed.value ? digitsOf(run.assessed.value.set.meter.resolution_v) : 2))
 const solved = computed(() => run.assessed.value?.reconciled ?? null)
 const known = computed(() => solved.value?.groups.filter((g) => g.determined).length ?? 0)
@@ -53,12 +55,18 @@ onBeforeUnmount(() => {
   figure.lit.value = null
 })
 
+/** Enter and the pedal: the typed number, else what the live meter shows. */
+async function accept() {
+  if (run.text.value || !(await live.force())) await run.accept()
+}
+
 useShortcuts([
   { key: 'Enter', does: 'accept the number and go to the next point' },
   { key: 'Backspace', does: 'on an empty field: step back' },
   { key: 'x', does: 'this point cannot be reached', run: () => void run.unreachable() },
   { key: 'r', does: 'read the last point again', run: run.readAgain },
   { key: 'p', does: 'switch between taps and groups', run: run.switchScheme },
+  { key: 'l', does: 'live meter: off, or the next one there is', run: live.next },
 ])
 </script>
 
@@ -77,7 +85,10 @@ useShortcuts([
       :expectation="expectation"
       :questioned="run.questioned.value?.why ?? null"
       :error="run.refusal.value?.message ?? null"
-      @accept="run.accept()"
+      :live="live.meter.value ? { volts: live.volts.value, share: live.share.value, says: live.meter.value.says, digits } : null"
+      :meters="live.meters.value.length"
+      @live="live.next()"
+      @accept="accept()"
       @back="run.stepBack()"
       @unreachable="run.unreachable()"
       @again="run.readAgain()"

@@ -42,6 +42,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
 
   function hold(index: number, typing = false) {
     held.value = { index, replaces: points.value[index]?.reading_id ?? null, typing }
+    if (!typing) questioned.value = null
   }
 
   function moveOn(index: number) {
@@ -68,13 +69,13 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     return current.value && first ? meant(current.value, first) : null
   })
 
-  async function store(point: RunPoint, volts: number | null, reason = ''): Promise<boolean> {
+  async function store(point: RunPoint, volts: number | null, reason = '', source = 'typed'): Promise<boolean> {
     const supersedes = held.value ? held.value.replaces : point.reading_id
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
           params: { path: { job_id: job.value.facts.id } },
-          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, reason: reason || (supersedes ? 'read again' : '') },
+          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, source, reason: reason || (supersedes ? 'read again' : '') },
         }),
       )
       keepJob(view)
@@ -120,6 +121,23 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     text.value = typed.join(' ')
   }
 
+  /** Take a value from a live meter for the point at hand; one that cannot be is questioned, unless it is forced. */
+  async function take(volts: number, source: string, confirmed = false) {
+    const point = current.value
+    const index = at.value
+    if (!point || index === null) return
+    const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
+    if (outside && !confirmed) {
+      questioned.value = { text: '', volts, why: whyQuestioned(point, volts) }
+      tone('questioned')
+      return
+    }
+    questioned.value = null
+    if (!(await store(point, volts, outside ? 'confirmed as read' : '', source))) return
+    tone('accepted')
+    moveOn(index)
+  }
+
   async function unreachable() {
     if (at.value === null || !current.value) return
     const index = at.value
@@ -152,7 +170,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     if (i >= 0) hold(i)
   }
 
-  return { accept, assessed, at, current, goTo, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, text, unreachable }
+  return { accept, assessed, at, current, goTo, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, take, text, unreachable }
 }
 
 /** The scheme that the readings so far were taken by. */

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+
+/** Give a job a virtual pack: how full it is, and what is wrong with it. */
+const props = defineProps<{ jobId: number }>()
+
+const { act, busy, refusal } = useAct()
+const soc = ref('60')
+const fault = ref('none')
+const group = ref('1')
+const FAULTS: Record<string, { name: string; make: (at: number) => unknown }> = {
+  none: { name: 'nothing', make: () => null },
+  low: { name: 'a group run flat', make: (at) => ({ on: 'cell', kind: 'run_flat', group: at, size: 1.2 }) },
+  weak: { name: 'a cell of half its capacity', make: (at) => ({ on: 'cell', kind: 'low_capacity', group: at, size: 0.5 }) },
+  leak: { name: 'a leaking cell', make: (at) => ({ on: 'cell', kind: 'soft_short', group: at, size: 100 }) },
+  torn: { name: 'a torn tab', make: (at) => ({ on: 'joint', kind: 'torn_tab', group: at }) },
+  wire: { name: 'an open sense wire', make: (at) => ({ on: 'wire', kind: 'open', tap: at, to_lower_ohm: 4e6, to_upper_ohm: 7e6 }) },
+  shaky: { name: 'a sense wire that opens when moved', make: (at) => ({ on: 'wire', kind: 'intermittent', tap: at }) },
+  sensor: { name: 'a dirty sensor connector', make: () => ({ on: 'sensor', kind: 'dirty', ohm: 1800 }) },
+}
+
+async function make() {
+  const percent = parseNumber(soc.value)
+  const made = FAULTS[fault.value]!.make(parseNumber(group.value) ?? NaN)
+  const body = { soc: [percent === null ? soc.value : percent / 100], faults: made ? [made] : [], seed: props.jobId } as unknown as Schemas['PackSpec']
+  await act(() => settled(client.POST('/api/jobs/{job_id}/virtual', { params: { path: { job_id: props.jobId } }, body })))
+}
+</script>
+
+<template>
+  <form class="new" @submit.prevent="make">
+    <FieldRow label="State of charge, %" :error="refusal?.on('soc')"><template #default="{ id }"><ElInput :id="id" v-model="soc" inputmode="decimal" /></template></FieldRow>
+    <FieldRow label="What is wrong with it">
+      <template #default="{ id }"><ElSelect :id="id" v-model="fault" aria-label="What is wrong with it"><ElOption v-for="(f, key) in FAULTS" :key="key" :value="key" :label="f.name" /></ElSelect></template>
+    </FieldRow>
+    <FieldRow v-if="fault !== 'none' && fault !== 'sensor'" :label="fault === 'wire' || fault === 'shaky' ? 'at tap' : 'in group'" :error="refusal?.on('faults')"><template #default="{ id }"><ElInput :id="id" v-model="group" inputmode="numeric" /></template></FieldRow>
+    <ElButton type="primary" native-type="submit" :loading="busy">Put it on the bench</ElButton>
+    <p v-if="refusal && !refusal.on('soc') && !refusal.on('faults')" class="error" role="alert">{{ refusal.message }}</p>
+  </form>
+</template>
+
+<style scoped>
+.new {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 18px;
+}
+
+.new :deep(.el-input) {
+  width: 150px;
+}
+
+.new :deep(.el-select) {
+  width: 280px;
+}
+</style>

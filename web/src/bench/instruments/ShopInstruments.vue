@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { ref, shallowRef } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import { queryClient } from '@/api/queries'
+import OpenFrame from '@/bench/OpenFrame.vue'
+import { day } from '@/composables/format'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+import InstrumentRow from './InstrumentRow.vue'
+
+/** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */
+type Kind = Schemas['NewInstrument']['kind']
+const KINDS: Record<Kind, string> = {
+  meter: 'multimeter',
+  thermometer: 'two-channel thermometer',
+  supply: 'bench supply',
+  load: 'electronic load',
+  cell_charger: 'single-cell charger',
+  harness_charger: 'harness charger',
+  capacity_tester: 'capacity tester',
+}
+
+const { data: found } = useQuery({ queryKey: ['instruments'], queryFn: () => settled(client.GET('/api/instruments')), refetchInterval: 700 })
+const { act, busy, refusal } = useAct()
+const blank = () => ({ kind: 'meter' as Kind, name: '', host: '', port: '5025', percent: '0.05', digits: '3', resolution_v: '0.001' })
+const form = ref(blank())
+const number = (text: string) => (parseNumber(text) ?? text) as number
+const keep = (list: unknown) => list && queryClient.setQueryData(['instruments'], list)
+
+async function add() {
+  const f = form.value
+  const body = { kind: f.kind, name: f.name, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent), digits: number(f.digits), resolution_v: number(f.resolution_v) } }
+  const list = await act(() => settled(client.POST('/api/instruments', { body })))
+  keep(list)
+  if (list) form.value = blank()
+}
+
+const checking = shallowRef<number | null>(null)
+const check = ref({ reference: '', shown: '' })
+async function record(id: number) {
+  const list = await act(() =>
+    settled(client.POST('/api/instruments/{instrument_id}/check', { params: { path: { instrument_id: id } }, body: { reference: number(check.value.reference), shown: number(check.value.shown) } })),
+  )
+  keep(list)
+  if (list) checking.value = null
+}
+const remove = async (id: number) => keep(await act(() => settled(client.POST('/api/instruments/{instrument_id}/remove', { params: { path: { instrument_id: id } } }))))
+
+function checked(entered: Schemas['InstrumentFact']): string {
+  const last = entered.last_check
+  if (!last) return 'never checked against a reference'
+  const off = last.shown - last.reference
+  return `checked ${day(last.at)}: ${off < 0 ? '−' : '+'}${Math.abs(off).toPrecision(2)} at ${last.reference}`
+}
+</script>
+
+<template>
+  <OpenFrame title="Instruments" under="Of this shop">
+    <main class="shop">
+      <h1>Instruments of the shop</h1>
+      <p v-if="found && !found.length" class="muted">None entered. A bench meter, supply or load with a network socket shows its address in its own menu; enter that below.</p>
+      <ul>
+        <InstrumentRow v-for="i in found ?? []" :key="i.entered.id" :instrument="i.now" :checked="checked(i.entered)">
+          <div class="acts">
+            <ElButton size="small" @click="checking = checking === i.entered.id ? null : i.entered.id">Check against a reference</ElButton>
+            <ElButton size="small" :loading="busy" @click="remove(i.entered.id)">Take off the list</ElButton>
+          </div>
+          <form v-if="checking === i.entered.id" class="check" @submit.prevent="record(i.entered.id)">
+            <FieldRow label="The reference is" :error="refusal?.on('reference')"><template #default="{ id }"><ElInput :id="id" v-model="check.reference" inputmode="decimal" /></template></FieldRow>
+            <FieldRow label="It shows" :error="refusal?.on('shown')"><template #default="{ id }"><ElInput :id="id" v-model="check.shown" inputmode="decimal" /></template></FieldRow>
+            <ElButton type="primary" native-type="submit" :loading="busy">Record the check</ElButton>
+          </form>
+        </InstrumentRow>
+      </ul>
+      <form class="add" @submit.prevent="add">
+        <h2>Enter an instrument</h2>
+        <div class="line">
+          <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="(name, key) in KINDS" :key="key" :value="key" :label="name" /></ElSelect></template></FieldRow>
+          <FieldRow label="Called" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="40" /></template></FieldRow>
+        </div>
+        <div class="line">
+          <FieldRow label="Address, in numbers" :error="refusal?.on('address.host')"><template #default="{ id }"><ElInput :id="id" v-model="form.host" placeholder="192.168.1.40" /></template></FieldRow>
+          <FieldRow label="Port" :error="refusal?.on('address.port')"><template #default="{ id }"><ElInput :id="id" v-model="form.port" inputmode="numeric" /></template></FieldRow>
+        </div>
+        <div v-if="form.kind === 'meter'" class="line three">
+          <FieldRow label="± percent of reading" :error="refusal?.on('accuracy.percent')"><template #default="{ id }"><ElInput :id="id" v-model="form.percent" inputmode="decimal" /></template></FieldRow>
+          <FieldRow label="± digits" :error="refusal?.on('accuracy.digits')"><template #default="{ id }"><ElInput :id="id" v-model="form.digits" inputmode="decimal" /></template></FieldRow>
+          <FieldRow label="one digit is, V" :error="refusal?.on('accuracy.resolution_v')"><template #default="{ id }"><ElInput :id="id" v-model="form.resolution_v" inputmode="decimal" /></template></FieldRow>
+        </div>
+        <div><ElButton type="primary" native-type="submit" :loading="busy">Enter it</ElButton></div>
+        <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+      </form>
+    </main>
+    <aside class="side">
+      <h2>How they are spoken to</h2>
+      <p>In SCPI over a network socket, the plain command set that bench instruments share. Only the addresses entered here are ever contacted, and only on this machine or in a private network.</p>
+      <p class="muted">Instruments are read, not switched: what a supply or load does stays in your hand. One that is silent, slow or talks rubbish says so here and holds nothing else up; it is tried again by itself.</p>
+      <p class="muted">Stand-ins for practice belong to a job: open it and choose Instruments under its figure.</p>
+    </aside>
+  </OpenFrame>
+</template>
+
+<style scoped>
+.shop {
+  display: grid;
+  gap: 16px;
+  grid-auto-rows: max-content;
+  min-height: 0;
+  overflow: auto;
+  padding: 24px 28px;
+}
+
+ul {
+  list-style: none;
+  margin: 0;
+  max-width: 820px;
+  padding: 0;
+}
+
+.acts,
+.check {
+  align-items: end;
+  display: flex;
+  gap: 12px;
+  width: 100%;
+}
+
+.add {
+  display: grid;
+  gap: 10px;
+  max-width: 640px;
+}
+
+.line {
+  display: grid;
+  gap: 14px;
+  grid-template-columns: 1fr 1fr;
+}
+
+.three {
+  grid-template-columns: repeat(3, 1fr);
+}
+
+.side {
+  background: var(--sheet);
+  border-left: 1px solid var(--rule);
+  display: grid;
+  gap: 10px;
+  grid-auto-rows: max-content;
+  min-height: 0;
+  overflow: auto;
+  padding: 24px 20px;
+}
+</style>
