@@ -13,6 +13,8 @@ VIEWS = [
     "/",
     "/take-in",
     "/bench",
+    "/instruments",
+    "/jobs/9/instruments",
     "/jobs/2/take-in",
     "/jobs/7/probe",
     "/jobs/4/probe",

@@ -13,6 +13,8 @@
   min-width: 0;
   overflow: auto;
   padding: 20px 28px 24px;
+  /* What is hidden for the eye is placed from here, not from the page. */
+  position: relative;
 }
 
 .judgement {

@@ -62,7 +62,7 @@ async function end(outcome: 'finished' | 'stopped') {
       <p v-if="charger" class="mono live">{{ shown(charger) }}</p>
     </div>
     <dl class="wide">
-      <div><dt>should end</dt><dd class="mono">{{ at(run.forecast_low_s) }} – {{ at(run.forecast_high_s) }}</dd></div>
+      <div><dt>should end</dt><dd class="mono">{{ at(run.forecast_low_s) }} – {{ simulated ? duration(run.forecast_high_s) : at(run.forecast_high_s) }}</dd></div>
       <div><dt>look again</dt><dd class="mono">{{ next === null ? 'now' : at(next) }}</dd></div>
       <div><dt>from, to</dt><dd class="mono">{{ volts(run.start_v) }} → {{ volts(run.target_v) }} V, {{ run.current_a }} A</dd></div>
       <div><dt>forecast</dt><dd class="mono">{{ ampHours(run.forecast_ah) }} Ah in {{ duration(run.forecast_s) }}</dd></div>
@@ -128,6 +128,13 @@ dt {
 
 dd {
   margin: 0;
+}
+
+@media (max-width: 1100px) {
+  dl {
+    gap: 6px 18px;
+    white-space: normal;
+  }
 }
 
 .end {

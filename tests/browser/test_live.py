@@ -1,0 +1,104 @@
+"""Live instruments on screen: a run captured hands-free, the pedal, a virtual charge, and an instrument that is dead."""
+
+from collections.abc import Iterator
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from running import running
+
+PEDAL = "PageDown"
+DRONE, PUMP, SHEARS = 10, 9, 7
+
+
+@pytest.fixture(scope="module")
+def demo() -> Iterator[str]:
+    # One of its own: these tests measure and charge packs that others look at.
+    with running("demo") as address:
+        yield address
+
+
+@pytest.fixture
+def page(browser: Browser) -> Page:
+    return browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+
+
+def readings(demo: str, job: int) -> list[dict]:
+    return httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
+
+
+def test_a_run_is_captured_from_the_stand_in_meter_with_no_key_but_the_pedal(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/{DRONE}/probe")
+    page.locator(".entry input").wait_for()
+    page.locator("button", has_text="live").click()
+    page.locator(".entry output .dot, .entry output .ring").first.wait_for()
+    # The first point by the pedal as soon as the probe is down, the others as each value settles.
+    expect(page.locator(".entry output")).to_contain_text("3.", timeout=5000)
+    page.keyboard.press(PEDAL)
+    expect(page.get_by_role("heading", level=1)).to_have_text("Every point is read", timeout=40_000)
+    taken = readings(demo, DRONE)
+    assert [r["point"]["kind"] for r in taken] == ["tap"] * 6 + ["pack"]
+    assert {r["source"] for r in taken} == {"stand-in multimeter"}
+    # Every tap is a cell above the last, and the terminals are the top tap: the meter states 0.5 % and 2 digits.
+    volts = [r["volts"] for r in taken]
+    steps = [b - a for a, b in zip([0.0, *volts[:5]], volts[:6], strict=True)]
+    assert all(3.5 < step < 4.2 for step in steps[1:])
+    assert volts[6] == pytest.approx(volts[5], abs=0.01)
+    page.close()
+
+
+def test_the_meter_goes_where_the_figure_is_clicked_and_the_clock_as_fast_as_told(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/{PUMP}/instruments")
+    page.get_by_role("button", name="read tap 3 against tap 0").press("Enter")
+    shown = page.get_by_label("stand-in multimeter shows")
+    expect(shown).to_contain_text("12.", timeout=6000)
+    expect(page.get_by_text("tap 3 on 0")).to_be_visible()
+    page.get_by_role("button", name="sensor").click()
+    expect(shown).to_contain_text("13.", timeout=6000)  # 10 kΩ at 22 °C is 11.2 kΩ, and 1.8 kΩ of dirt
+    page.get_by_role("button", name="move the leads").click()
+    expect(shown).to_contain_text("overflow", timeout=6000)
+    page.get_by_role("button", name="×600").click()
+    expect(page.get_by_text("simulated ×600").first).to_be_visible()
+    before = page.locator(".clock .big").inner_text()
+    page.wait_for_timeout(1500)
+    after = page.locator(".clock .big").inner_text()
+    passed = [sum(int(x) * s for x, s in zip(t[-8:].split(":"), (3600, 60, 1), strict=True)) for t in (before, after)]
+    assert 600 < passed[1] - passed[0] < 1800
+    page.get_by_role("button", name="pause").click()
+    expect(page.get_by_text("simulated, paused").first).to_be_visible()
+    page.close()
+
+
+def test_a_group_charges_on_the_stand_in_and_the_rail_tells_simulated_time(page: Page, demo: str) -> None:
+    volts = [4.09, 4.09, 4.09, 4.09, 4.09, 4.09, 3.53, 4.09, 4.09, 4.09, 3.74, 4.09]
+    with httpx.Client(base_url=demo) as client:
+        client.post(f"/api/jobs/{SHEARS}/sets", json={"purpose": "probe"})
+        for k, v in enumerate(volts):
+            body = {"point": {"kind": "group", "group": k + 1}, "volts": v, "key": f"live-test-{k}"}
+            client.post(f"/api/jobs/{SHEARS}/readings", json=body).raise_for_status()
+    page.goto(f"{demo}/jobs/{SHEARS}/level")
+    page.get_by_role("button", name="Start group 7").click()
+    expect(page.get_by_role("heading", name="Group 7 is on the charger")).to_be_visible()
+    httpx.post(f"{demo}/api/jobs/{SHEARS}/virtual/clock", json={"speed": 600})
+    expect(page.get_by_label("Waiting").get_by_text("simulated ×600")).to_be_visible(timeout=8000)
+    expect(page.get_by_text("the charger has stopped by itself")).to_be_visible(timeout=30_000)
+    counted = httpx.get(f"{demo}/api/jobs/{SHEARS}/live").json()["virtual"]["sources"]["cell_charger"]
+    assert counted["doing"] == "done"
+    page.close()
+
+
+def test_a_dead_instrument_says_so_within_two_seconds_and_holds_nothing_up(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/instruments")
+    page.get_by_label("Called").fill("Far meter")
+    page.get_by_label("Address, in numbers").fill("meter.example")
+    page.get_by_role("button", name="Enter it").click()
+    expect(page.get_by_role("alert")).to_contain_text("no address in numbers")
+    expect(page.get_by_label("Called")).to_have_value("Far meter")
+    page.get_by_label("Address, in numbers").fill("127.0.0.1")
+    page.get_by_label("Port").fill("1")
+    page.get_by_role("button", name="Enter it").click()
+    expect(page.get_by_text("gone: nothing answers")).to_be_visible(timeout=2500)
+    page.get_by_role("button", name="Take off the list").click()
+    expect(page.get_by_text("None entered.")).to_be_visible()
+    page.close()
