@@ -17,7 +17,7 @@ def figures() -> Iterator[Figure]:
     """Each computation's time."""
     request = ChargeRequest(chemistry="li_oxide", capacity_ah=5.0, resistance_ohm=0.03, start_rest_v=2.4, current_a=2.5)
     yield at_most(
-        "`charge`, four curves, run flat: 95th percentile", milliseconds(lambda: charge(request), 100), 0.95, 20
+        "`charge`, four curves, run flat: 95th percentile", milliseconds(lambda: charge(request), 100), 0.95, 5
     )
     yield from _pack_model()
     rng = np.random.default_rng(1)

@@ -9,6 +9,7 @@ import uvicorn
 
 from saldatura.api.app import create_app, static_folder
 from saldatura.bench import Bench
+from saldatura.core.charge import ChargeRequest, charge
 from saldatura.core.verdict import VerdictRequest, verdict
 
 
@@ -45,10 +46,11 @@ def bind(host: str, port: int) -> socket.socket:
 
 
 def _warm_up() -> None:
-    """Compute one verdict and settle the memory, so that the first reading of the day is as quick as the others."""
+    """Compute a verdict and a charge and settle the memory, so that the first of the day is as quick as the others."""
     readings = [{"kind": "group", "group": k, "volts": 4.0} for k in (1, 2, 3)]
     pack = {"chemistry": "li_oxide", "series": 3, "rated_ah": 5.0}
     verdict(VerdictRequest.model_validate({"pack": pack, "readings": readings}))
+    charge(ChargeRequest(chemistry="nmc", capacity_ah=5.0, resistance_ohm=0.03, start_soc=0.5, current_a=2.5))
     # What is loaded now stays; a collection in the middle of a reading need not look at it again.
     gc.collect()
     gc.freeze()

@@ -29,6 +29,7 @@ from saldatura.core.quantities import (
     PositiveVolts,
     Value,
 )
+from saldatura.core.taper import MOST_STEPS, taper
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -242,42 +243,22 @@ class _Ensemble:
         self._end_phase(name, stop, amps * stop)
 
     def constant_voltage(self) -> None:
-        """Step the taper at the midpoint, the slow branch exact over each step; a step lets the current fall by a few
-        per cent, so steps grow as it flattens."""
-
-        def current(soc: Array, slow: Array) -> Array:
-            return np.minimum((self.full_v - self.bank.volts(soc) - slow) / self.r, self.current_a)
-
-        t, charge_as = np.zeros(len(self.members)), np.zeros(len(self.members))
-        amps = current(self.soc, self.slow_v)
-        step = np.full(len(self.members), 5.0)
-        times, log = [t], [amps]
-        going = amps > self.cutoff_a
-        while going.any():
-            decay = np.exp(-0.5 * step / SLOW_TAU_S)
-            settles = amps * self.slow_r
-            mid_slow = settles + (self.slow_v - settles) * decay
-            mid = np.maximum(current(self.soc + amps * step / 2 / self.capacity_as, mid_slow), 0.0)
-            settles = mid * self.slow_r
-            slow = settles + (self.slow_v - settles) * decay * decay
-            soc = self.soc + mid * step / self.capacity_as
-            after = current(soc, slow)
-            # A step that would end beyond the cut-off is taken again, just long enough to meet it.
-            share = (amps - self.cutoff_a) / np.maximum(amps - after, 1e-12)
-            again = going & (after < self.cutoff_a) & (step > 1.0) & (share < 0.98)
-            taken = going & ~again
-            t, charge_as = np.where(taken, t + step, t), np.where(taken, charge_as + mid * step, charge_as)
-            fall = np.abs(amps - after) / np.maximum(amps, 1e-9)
-            grown = np.clip(step * np.minimum(2.0, 0.06 / np.maximum(fall, 1e-4)), 1.0, 600.0)
-            step = np.where(again, np.maximum(step * share, 1.0), grown)
-            self.soc, self.slow_v = np.where(taken, soc, self.soc), np.where(taken, slow, self.slow_v)
-            amps = np.where(taken, after, amps)
-            times.append(t)
-            log.append(amps)
-            going = (amps > self.cutoff_a) & (t < LONGEST_S)
-        always = np.ones(len(self.members), dtype=bool)
-        self._log.append((self.duration_s + np.array(times), self.full_v + 0 * np.array(times), np.array(log), always))
-        self._end_phase("constant_voltage", t, charge_as)
+        """The taper of every member."""
+        count = len(self.members)
+        log_t, log_a = np.empty((MOST_STEPS, count)), np.empty((MOST_STEPS, count))
+        steps = np.zeros(count, dtype=np.intp)
+        charge_as = taper(
+            self.bank.table, self.bank.offset, self.bank.last, CurveBank.LOW, CurveBank.STEP,
+            self.soc, self.slow_v, self.capacity_as, self.current_a, self.full_v, self.cutoff_a, self.r, self.slow_r,
+            LONGEST_S, log_t, log_a, steps,
+        )  # fmt: skip
+        columns = np.arange(count)
+        # Shorter tapers hold their last value for as long as the longest one goes on.
+        rows = np.minimum(np.arange(int(steps.max()))[:, None], steps - 1)
+        times, amps = log_t[rows, columns], log_a[rows, columns]
+        always = np.ones(count, dtype=bool)
+        self._log.append((self.duration_s + times, self.full_v + 0 * times, amps, always))
+        self._end_phase("constant_voltage", times[-1], charge_as)
 
     def _end_phase(self, name: PhaseName, seconds: Array, charge_as: Array) -> None:
         self.duration_s = self.duration_s + seconds

@@ -285,17 +285,17 @@ class CurveBank:
         )
         distinct = {id(curve): curve for curve in curves}
         rank = {key: i for i, key in enumerate(distinct)}
-        self._table = np.concatenate([curve.volts(grid) for curve in distinct.values()])
-        self._last = len(grid) - 2
-        self._offset = np.array([rank[id(curve)] * len(grid) for curve in curves])
+        self.table = np.concatenate([curve.volts(grid) for curve in distinct.values()])
+        self.last = len(grid) - 2
+        self.offset = np.array([rank[id(curve)] * len(grid) for curve in curves], dtype=np.intp)
 
     def volts(self, soc: Array) -> Array:
         """OCV in volts of states of charge whose last axis runs over the curves."""
-        position = np.clip((soc - self.LOW) * (1 / self.STEP), 0.0, self._last + 1.0)
-        index = np.minimum(position.astype(np.intp), self._last)
-        at = index + self._offset
-        low = self._table[at]
-        return np.asarray(low + (position - index) * (self._table[at + 1] - low))
+        position = np.clip((soc - self.LOW) * (1 / self.STEP), 0.0, self.last + 1.0)
+        index = np.minimum(position.astype(np.intp), self.last)
+        at = index + self.offset
+        low = self.table[at]
+        return np.asarray(low + (position - index) * (self.table[at + 1] - low))
 
 
 class SocEstimate(Value):
