@@ -21,6 +21,7 @@ from saldatura.core.assess import (
     begun,
     level_of,
     proof_of,
+    span_point,
     waiting_of,
 )
 from saldatura.core.errors import Impossible
@@ -33,6 +34,7 @@ from saldatura.core.job import (
     NewSet,
     NewSignOff,
     PackClock,
+    Purpose,
     Release,
     Safety,
     SignOffFact,
@@ -40,6 +42,7 @@ from saldatura.core.job import (
 )
 from saldatura.core.level import LevelNeed
 from saldatura.core.quantities import Meter
+from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
 from saldatura.records import charges, clock, jobs, readings, transfer
 from saldatura.records.database import Database
@@ -140,6 +143,10 @@ class Bench:
         facts = self.facts(job_id)
         gates.work(facts)
         return level_of(facts, question)
+
+    def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
+        """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
+        return span_point(self.facts(job_id), purpose, from_tap, to_tap)
 
     def start_charge(self, job_id: int, new: NewCharge) -> JobView:
         """Record that a group was put on the charger, with the forecast for it."""

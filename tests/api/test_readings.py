@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.api.conftest import Api, only_line
+from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock
 
 
@@ -118,3 +118,17 @@ def test_level_and_the_waiting_list(api: Api, clock: Clock) -> None:
     assert [w["kind"] for w in api.client.get("/api/waiting").json()] == ["rest"]
     bad = api.client.get(f"/api/jobs/{job}/level", params={"current_a": 9.0})
     assert (bad.status_code, only_line(bad.json())[0]) == (422, "current_a")
+
+
+def test_two_taps_of_no_run_have_their_expectation_and_what_was_read_there(api: Api) -> None:
+    job = api.take_in(**job_body(series=5))
+    api.read_groups(job, [3.9, 3.8, 3.7, 3.9, 3.9])
+    api.read(job, {"kind": "span", "from_tap": 1, "to_tap": 3}, 7.52)
+    point = api.client.get(f"/api/jobs/{job}/span", params={"from_tap": 1, "to_tap": 3}).json()
+    # Group 2 is known as read; group 3, the newest, is expected like a sibling of the plumb at 3.9 V.
+    assert point["expected_low_v"] == pytest.approx(3.8 + 3.9 - 0.15, abs=0.02)
+    assert point["volts"] == 7.52
+    for query in ({"from_tap": 1, "to_tap": 9}, {"from_tap": 3, "to_tap": 1}, {"from_tap": 2, "to_tap": 2}):
+        answer = api.client.get(f"/api/jobs/{job}/span", params=query)
+        assert answer.status_code == 422
+        assert only_line(answer.json())[0] == "to_tap"

@@ -70,6 +70,22 @@ def test_the_meter_goes_where_the_figure_is_clicked_and_the_clock_as_fast_as_tol
     page.close()
 
 
+def test_two_taps_picked_in_the_figure_are_read_as_a_span_and_the_run_goes_on(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/{SHEARS}/probe")
+    heading = page.get_by_role("heading", level=1)
+    next_point = heading.inner_text()
+    page.get_by_role("button", name="read tap 2 against tap 0").press("Enter")
+    page.get_by_role("button", name="read tap 5 against tap 0").press("Shift+Enter")
+    expect(heading).to_have_text("Tap 5 against tap 2")
+    page.locator(".entry input").fill("1226")  # without a point: three groups at about 4.09 V
+    page.keyboard.press("Enter")
+    expect(heading).to_have_text(next_point)
+    taken = readings(demo, SHEARS)[-1]
+    assert taken["point"] == {"kind": "span", "from_tap": 2, "to_tap": 5}
+    assert taken["volts"] == pytest.approx(12.26)
+    page.close()
+
+
 def test_a_group_charges_on_the_stand_in_and_the_rail_tells_simulated_time(page: Page, demo: str) -> None:
     volts = [4.09, 4.09, 4.09, 4.09, 4.09, 4.09, 3.53, 4.09, 4.09, 4.09, 3.74, 4.09]
     with httpx.Client(base_url=demo) as client:

@@ -16,12 +16,14 @@ from saldatura.core.job import (
     NewReading,
     NewSet,
     NewSignOff,
+    Purpose,
     Release,
     Safety,
     Stage,
 )
 from saldatura.core.level import LevelNeed, Target
-from saldatura.core.quantities import ChemistryKey, PositiveAmps
+from saldatura.core.quantities import ChemistryKey, PositiveAmps, TapNumber
+from saldatura.core.run import RunPoint
 from saldatura.formats import sheet
 from saldatura.formats.job_file import JobFile
 from saldatura.records import jobs as records
@@ -142,6 +144,14 @@ def open_set(bench: TheBench, job_id: JobId, new: NewSet) -> JobView:
 def add_reading(bench: TheBench, job_id: JobId, new: NewReading) -> JobView:
     """Store a reading; when this answers, it is on the disk."""
     return bench.read(job_id, new)
+
+
+@router.get("/jobs/{job_id}/span", responses=SEE)
+def span(
+    bench: TheBench, job_id: JobId, from_tap: TapNumber, to_tap: TapNumber, purpose: Purpose = "probe"
+) -> RunPoint:
+    """Two taps that no run reads, with what is expected between them and what was read."""
+    return bench.span_point(job_id, purpose, from_tap, to_tap)
 
 
 @router.get("/jobs/{job_id}/level", responses=ACT)

@@ -10,10 +10,10 @@ from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
-from saldatura.core.quantities import PositiveAmps, Reading, Value
+from saldatura.core.quantities import PositiveAmps, Reading, SpanPoint, Value
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.reconcile import Reconciled, reconcile_pack
-from saldatura.core.run import RunPoint, run_points
+from saldatura.core.run import RunPoint, points_as, run_points
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
@@ -173,6 +173,20 @@ def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime, clock: Pa
         ),
         proving.reconciled,
     )
+
+
+def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
+    """Two taps that no run reads, as a point of the run. Raises Impossible for taps that are not there."""
+    pack = facts.intake.pack
+    for tap in (from_tap, to_tap):
+        if tap > pack.series:
+            raise Impossible("to_tap", f"tap {tap} does not exist: taps 0 to {pack.series}")
+    if from_tap >= to_tap:
+        raise Impossible("to_tap", "the red probe's tap lies above the black one's; name two taps in that order")
+    assessed = assess_set(facts, purpose)
+    groups, plumb_v = (assessed.verdict.groups, assessed.verdict.plumb_v) if assessed else ([], None)
+    readings = [r for r in facts.readings if assessed and r.set_id == assessed.set.id]
+    return points_as(pack, [SpanPoint(from_tap=from_tap, to_tap=to_tap)], groups, plumb_v, readings)[0]
 
 
 def _rested(of: SetFact, since: datetime, until: datetime, until_clock_s: float | None) -> float:

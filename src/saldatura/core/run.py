@@ -44,13 +44,24 @@ def run_points(
     pack: Pack, scheme: Scheme, groups: Sequence[HangingGroup], plumb_v: float | None, readings: Sequence[ReadingFact]
 ) -> list[RunPoint]:
     """The run as it stands, from all readings of the set (superseded ones included)."""
-    replaced = {r.supersedes for r in readings if r.supersedes is not None}
-    known = {g.group: g.volts for g in groups if g.volts is not None}
+    return points_as(pack, points_of(pack, scheme), groups, plumb_v, readings)
+
+
+def points_as(
+    pack: Pack,
+    points: Sequence[Point],
+    groups: Sequence[HangingGroup],
+    plumb_v: float | None,
+    readings: Sequence[ReadingFact],
+) -> list[RunPoint]:
+    """Any points as a run shows them, from all readings of the set (superseded ones included)."""
     at: dict[Point, list[ReadingFact]] = defaultdict(list)
     for reading in readings:
         at[reading.point].append(reading)
+    replaced = {r.supersedes for r in readings if r.supersedes is not None}
+    known = {g.group: g.volts for g in groups if g.volts is not None}
     run = []
-    for point in points_of(pack, scheme):
+    for point in points:
         here = at[point]
         standing = next((r for r in reversed(here) if r.id not in replaced), None)
         expected = _range(pack, point, known, _sibling(pack, plumb_v))

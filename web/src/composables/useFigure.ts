@@ -3,6 +3,13 @@ import type { Schemas } from '@/api/client'
 
 export type Point = Schemas['TapPoint'] | Schemas['GroupPoint'] | Schemas['SpanPoint'] | Schemas['PackPoint']
 
+/** What a meter reads between two taps: against tap 0, across a group, or over several. */
+export function between(a: number, b: number): Point {
+  const [low, high] = a < b ? [a, b] : [b, a]
+  if (low === 0) return { kind: 'tap', tap: high }
+  return high - low === 1 ? { kind: 'group', group: high } : { kind: 'span', from_tap: low, to_tap: high }
+}
+
 interface Figure {
   /** The point being read, lit in the pack pane. */
   lit: ShallowRef<Point | null>

@@ -3,7 +3,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import { millivolts, volts } from '@/composables/format'
-import type { Point } from '@/composables/useFigure'
+import { between, type Point } from '@/composables/useFigure'
 import GroupBob from './GroupBob.vue'
 
 /** The pack as a string of groups hanging on a plumb line; negative at the bottom, on the chemistry's voltage axis. */
@@ -21,6 +21,7 @@ const emit = defineEmits<{ pick: [point: Point] }>()
 const box = useTemplateRef<HTMLElement>('box')
 const { width, height } = useElementSize(box)
 const told = shallowRef<number | null>(null)
+const black = shallowRef(0)
 
 const RAIL = 70
 const NUMBER = 96
@@ -83,8 +84,17 @@ const tapY = (tap: number) => TOP + (props.series - tap) * step.value
 const rowY = (group: number) => (tapY(group) + tapY(group - 1)) / 2
 const total = computed(() => Math.max(height.value, TOP + BOTTOM + props.series * step.value))
 
-const litTap = computed(() => (props.lit?.kind === 'tap' ? props.lit.tap : null))
+const litTap = computed(() => (props.lit?.kind === 'tap' ? props.lit.tap : props.lit?.kind === 'span' ? props.lit.to_tap : null))
+const litBlack = computed(() => (props.lit?.kind === 'span' ? props.lit.from_tap : null))
 const litGroup = computed(() => (props.lit?.kind === 'group' ? props.lit.group : null))
+
+/** A tap against tap 0; with shift held, against the tap picked before. */
+function pickTap(tap: number, shift: boolean) {
+  if (!props.pickable) return
+  if (shift && black.value !== tap) emit('pick', between(black.value, tap))
+  else if (tap > 0) emit('pick', { kind: 'tap', tap })
+  black.value = shift ? black.value : tap
+}
 
 const was = (group: number) => props.before?.verdict.groups[group - 1]?.volts ?? null
 
@@ -154,8 +164,8 @@ const story = computed(() => {
           v-for="(tap, k) in taps"
           :key="`tap${k}`"
           class="nail"
-          :class="{ lit: litTap === k, read: readTaps.has(k), floats: floating.has(k), pickable: pickable && k > 0 }"
-          @click="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
+          :class="{ lit: litTap === k || litBlack === k, read: readTaps.has(k), floats: floating.has(k), pickable }"
+          @click="pickTap(k, $event.shiftKey)"
         >
           <rect
             :x="0"
@@ -163,14 +173,14 @@ const story = computed(() => {
             :width="RAIL + 12"
             :height="Math.min(step, 28)"
             class="touch"
-            :tabindex="pickable && k > 0 ? 0 : undefined"
-            :role="pickable && k > 0 ? 'button' : undefined"
-            :aria-label="pickable && k > 0 ? `read tap ${k} against tap 0` : undefined"
-            @keydown.enter.prevent="pickable && k > 0 && emit('pick', { kind: 'tap', tap: k })"
+            :tabindex="pickable ? 0 : undefined"
+            :role="pickable ? 'button' : undefined"
+            :aria-label="pickable ? (k > 0 ? `read tap ${k} against tap 0` : 'tap 0') : undefined"
+            @keydown.enter.prevent="pickTap(k, $event.shiftKey)"
           />
-          <line :x1="RAIL" :x2="RAIL + (litTap === k ? 14 : 7)" :y1="tapY(k)" :y2="tapY(k)" />
-          <circle :cx="RAIL" :cy="tapY(k)" :r="litTap === k ? 6.5 : 4" />
-          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end" aria-hidden="true">{{ litTap === k ? `tap ${k}` : floating.has(k) ? 'floats' : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
+          <line :x1="RAIL" :x2="RAIL + (litTap === k || litBlack === k ? 14 : 7)" :y1="tapY(k)" :y2="tapY(k)" />
+          <circle :cx="RAIL" :cy="tapY(k)" :r="litTap === k || litBlack === k ? 6.5 : 4" />
+          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end" aria-hidden="true">{{ litTap === k || litBlack === k ? `tap ${k}` : floating.has(k) ? 'floats' : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
         </g>
 
         <g

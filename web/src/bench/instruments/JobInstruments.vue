@@ -34,6 +34,7 @@ const move = () => act(() => settled(client.POST('/api/jobs/{job_id}/virtual/mov
 function pick(point: Point) {
   if (point.kind === 'tap') void place({ at: 'taps', black: 0, red: point.tap })
   if (point.kind === 'group') void place({ at: 'taps', black: point.group - 1, red: point.group })
+  if (point.kind === 'span') void place({ at: 'taps', black: point.from_tap, red: point.to_tap })
 }
 onMounted(() => (figure.pick.value = (point) => virtual.value && pick(point)))
 onBeforeUnmount(() => (figure.pick.value = null))
@@ -62,7 +63,7 @@ const board = computed(() => {
               <ElButton size="small" :type="virtual.probes.at === 'sensor' ? 'primary' : undefined" @click="place({ at: 'sensor' })">sensor, Ω</ElButton>
               <ElButton size="small" :type="virtual.probes.at === 'air' ? 'primary' : undefined" @click="place({ at: 'air' })">lift</ElButton>
               <ElButton size="small" :type="virtual.moved ? 'primary' : undefined" @click="move">move the leads for 5 s</ElButton>
-              <span class="muted">or click a tap or a row in the figure</span>
+              <span class="muted">or click a tap or a row in the figure; shift and a second tap for two taps</span>
             </div>
           </InstrumentRow>
           <InstrumentRow v-for="i in shop" :key="i.key" :instrument="i" />

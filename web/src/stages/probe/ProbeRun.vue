@@ -35,19 +35,20 @@ const under = computed(() => {
   if (!point) return ''
   if (point.kind === 'tap') return `red probe on tap ${point.tap}, black stays on tap 0`
   if (point.kind === 'group') return `black probe on tap ${point.group - 1}, red on tap ${point.group}`
+  if (point.kind === 'span') return `black probe on tap ${point.from_tap}, red on tap ${point.to_tap}`
   return 'red on the plus terminal, black on minus'
 })
 const expectation = computed(() => {
   const plumb = run.assessed.value?.verdict.plumb_v
   const point = run.current.value?.point
   if (plumb === null || plumb === undefined || !point) return 'nothing read yet'
-  if (point.kind === 'pack') return 'the groups’ sum'
+  if (point.kind === 'pack' || point.kind === 'span') return 'the groups’ sum'
   return `a sibling hangs at ${volts(plumb, 2)} V`
 })
 
 watch(run.current, (current) => (figure.lit.value = current?.point ?? null), { immediate: true })
 onMounted(() => (figure.pick.value = (point) => {
-  run.goTo(point)
+  void run.goTo(point)
   entry.value?.focus()
 }))
 onBeforeUnmount(() => {

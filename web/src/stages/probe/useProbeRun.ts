@@ -32,7 +32,9 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     const i = held.value?.index ?? firstOpen.value
     return i >= 0 && i < points.value.length ? i : null
   })
-  const current = computed(() => (at.value === null ? null : points.value[at.value]!))
+  // Two taps picked in the figure that the scheme does not read; the run goes on after it.
+  const aside = shallowRef<RunPoint | null>(null)
+  const current = computed(() => aside.value ?? (at.value === null ? null : points.value[at.value]!))
 
   watch(
     () => current.value?.words,
@@ -46,13 +48,17 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   }
 
   function moveOn(index: number) {
+    if (aside.value) {
+      aside.value = null
+      return
+    }
     held.value = null
     from.value = index + 1
   }
 
   // A point does not change under the fingers: while something is typed it stays, whatever another window reads.
   watch(text, (now) => {
-    if (now && !held.value && at.value !== null) hold(at.value, true)
+    if (now && !aside.value && !held.value && at.value !== null) hold(at.value, true)
     if (!now && held.value?.typing) held.value = null
   }, { flush: 'sync' })
 
@@ -70,7 +76,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   })
 
   async function store(point: RunPoint, volts: number | null, reason = '', source = 'typed'): Promise<boolean> {
-    const supersedes = held.value ? held.value.replaces : point.reading_id
+    const supersedes = held.value && !aside.value ? held.value.replaces : point.reading_id
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
@@ -92,12 +98,12 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   async function accept() {
     const typed = splitLine(text.value)
     if (!typed.length) {
-      held.value = null
+      held.value = aside.value = null
       return
     }
     const confirmed = questioned.value?.text === text.value
     questioned.value = null
-    while (typed.length && current.value && at.value !== null) {
+    while (typed.length && current.value) {
       const point = current.value
       const volts = meant(point, typed[0]!)
       if (volts === null) {
@@ -110,7 +116,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
         tone('questioned')
         break
       }
-      const index = at.value
+      const index = at.value ?? points.value.length
       if (!(await store(point, volts, outside ? 'confirmed as read' : ''))) break
       tone('accepted')
       typed.shift()
@@ -124,8 +130,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   /** Take a value from a live meter for the point at hand; one that cannot be is questioned, unless it is forced. */
   async function take(volts: number, source: string, confirmed = false) {
     const point = current.value
-    const index = at.value
-    if (!point || index === null) return
+    const index = at.value ?? points.value.length
+    if (!point) return
     const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
     if (outside && !confirmed) {
       questioned.value = { text: '', volts, why: whyQuestioned(point, volts) }
@@ -139,12 +145,16 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   }
 
   async function unreachable() {
-    if (at.value === null || !current.value) return
-    const index = at.value
+    if (!current.value) return
+    const index = at.value ?? points.value.length
     if (await store(current.value, null, 'cannot reach')) moveOn(index)
   }
 
   function stepBack() {
+    if (aside.value) {
+      aside.value = null
+      return
+    }
     const i = at.value ?? points.value.length
     hold(Math.max(i - 1, 0))
     questioned.value = null
@@ -163,7 +173,19 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
     from.value = 0
   }
 
-  function goTo(point: Point) {
+  async function goTo(point: Point) {
+    aside.value = null
+    if (point.kind === 'span') {
+      held.value = null
+      const query = { from_tap: point.from_tap, to_tap: point.to_tap, purpose }
+      try {
+        aside.value = await settled(client.GET('/api/jobs/{job_id}/span', { params: { path: { job_id: job.value.facts.id }, query } }))
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error
+        refusal.value = error
+      }
+      return
+    }
     if (point.kind === 'tap') scheme.value = 'taps'
     if (point.kind === 'group') scheme.value = 'groups'
     const i = points.value.findIndex((p) => same(p.point, point))
