@@ -17,6 +17,9 @@ VIEWS = {
     "hand-over": ("/jobs/1/hand-over", "light"),
     "probe-dark": ("/jobs/7/probe", "dark"),
     "bench": ("/bench", "light"),
+    "shop-instruments": ("/instruments", "light"),
+    "instruments": ("/jobs/9/instruments", "light"),
+    "probe-live": ("/jobs/10/probe", "light"),
 }
 
 
@@ -35,6 +38,14 @@ def main() -> None:
             page.wait_for_load_state("networkidle")
             if name == "probe":
                 page.locator(".entry input").press_sequentially("36.3")
+            if name == "instruments":
+                page.get_by_role("button", name="read tap 5 against tap 0").press("Enter")
+                page.get_by_role("button", name="read tap 9 against tap 0").press("Shift+Enter")
+                page.wait_for_timeout(2500)
+            if name == "probe-live":
+                page.locator("button", has_text="live").click()
+                page.get_by_role("heading", name="Tap 5 against").wait_for()
+                page.locator(".entry output", has_text="19.").wait_for()
             page.wait_for_timeout(700)  # bobs settle
             page.screenshot(path=FOLDER / f"{name}.png")
             page.close()

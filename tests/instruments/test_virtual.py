@@ -130,9 +130,8 @@ def test_the_meter_stays_within_what_it_states_and_its_hands_take_a_moment(virtu
             if steady.volts is not None:
                 taken[steady.touch] = steady.volts
     groups = virtual.bench.group_v
-    # Lifted probes rest near zero and count as a touch of their own; the two groups are one each.
-    real = [volts for volts in taken.values() if volts > 1]
-    assert real == pytest.approx(groups[:2].tolist(), rel=0.006)
+    # Lifted probes are no touch; the two groups are one each.
+    assert list(taken.values()) == pytest.approx(groups[:2].tolist(), rel=0.006)
 
 
 def test_probes_on_nothing_are_refused(virtual: VirtualPack) -> None:

@@ -7,6 +7,8 @@ from saldatura.core.quantities import Meter, Value
 
 WINDOW_S = 0.75
 LEAST_SAMPLES = 4
+# Probes in the air read this or less. So does a dead group, which therefore only the pedal takes.
+LIFTED_BELOW_V = 0.05
 
 
 class Steady(Value):
@@ -32,8 +34,8 @@ class SteadyWatch:
         return cls(meter.resolution_v * (1.5 * max(meter.digits, 1) + 1))
 
     def see(self, at_s: float, volts: float | None) -> Steady:
-        """The state after a value at `at_s` seconds; None, an overflow, counts as lifted."""
-        if volts is None:
+        """The state after a value at `at_s` seconds; None, an overflow, and next to nothing count as lifted."""
+        if volts is None or abs(volts) < LIFTED_BELOW_V:
             self._recent.clear()
             self._held = None
             return Steady(share=0.0, volts=None, touch=self._touch)

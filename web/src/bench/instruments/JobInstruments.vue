@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, shallowRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, type Schemas, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useAct } from '@/composables/useAct'
-import type { Point } from '@/composables/useFigure'
-import { useFigure } from '@/composables/useFigure'
+import { between, type Point, useFigure } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
 import HookUp from './HookUp.vue'
@@ -37,7 +36,12 @@ function pick(point: Point) {
   if (point.kind === 'span') void place({ at: 'taps', black: point.from_tap, red: point.to_tap })
 }
 onMounted(() => (figure.pick.value = (point) => virtual.value && pick(point)))
-onBeforeUnmount(() => (figure.pick.value = null))
+onBeforeUnmount(() => {
+  figure.pick.value = null
+  figure.lit.value = null
+})
+const probes = computed(() => virtual.value?.probes ?? null)
+watch(probes, (p) => (figure.lit.value = p?.at === 'taps' ? between(p.black, p.red) : null), { immediate: true })
 
 const gauge = computed(() => {
   const v = virtual.value
