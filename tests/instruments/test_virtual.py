@@ -95,6 +95,15 @@ def test_nothing_is_lost_between_saving_and_going_on(virtual: VirtualPack, wall:
         VirtualPack(other, PackSpec(soc=[0.5]), saved, wall=wall)
 
 
+@pytest.mark.parametrize("seconds", [10.0005, 0.0004, 20.00099, 299.9999])
+def test_no_length_of_time_breaks_a_running_pack(virtual: VirtualPack, seconds: float) -> None:
+    virtual.hook("load")
+    virtual.set_source("load", on=True, amps=1.0)
+    for _ in range(3):
+        virtual.pass_time(seconds)
+    assert virtual.clock_s == pytest.approx(3 * seconds, abs=0.004)
+
+
 @pytest.mark.parametrize(
     ("spec", "field"),
     [

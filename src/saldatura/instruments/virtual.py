@@ -34,6 +34,7 @@ from saldatura.core.pack import (
     sensor_ohm,
     wires_now,
 )
+from saldatura.core.pack.operate import SHORTEST_S
 from saldatura.core.pack.spec import PackSpec, bench_of
 from saldatura.core.quantities import Pack
 
@@ -99,7 +100,7 @@ class VirtualPack:
         """Live through simulated seconds, with what is hooked up."""
         with self.lock:
             left = seconds
-            while left > 1e-9:
+            while left >= SHORTEST_S:
                 piece = min(left, LOOKS_EVERY_S) if self.running else left
                 left -= self._live(piece)
 

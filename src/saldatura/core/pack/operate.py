@@ -16,6 +16,8 @@ from saldatura.core.pack.model import Log, PackState, advance, group_volts
 DECIDES_EVERY_S, WATCHES_EVERY_S = 10.0, 1.0
 # With nothing flowing the steps are exact however long; the board's bleed and sleep are looked at between these.
 IDLE_S, IDLE_STEP_S = 300.0, 20.0
+# Less than a step of the model is left to the next call.
+SHORTEST_S = 0.001
 HARNESS_WINDOW_V = 0.010
 HARNESS_FULL_BLEED_V, HARNESS_BLEEDS_ABOVE = 0.020, 0.85
 
@@ -66,7 +68,7 @@ def operate(
     """
     left = seconds
     ended: Ended = "running"
-    while left > 1e-9:
+    while left >= SHORTEST_S:
         through = _through(bench, drive)
         watch = bench.board is not None and _restless(bench.board)
         idle = isinstance(through, Rest) and bench.amps == 0
