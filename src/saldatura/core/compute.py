@@ -7,6 +7,7 @@ from typing import Any
 from saldatura.core.balance import Balance, BalanceRequest, balance
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
+from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
@@ -34,6 +35,7 @@ COMPUTATIONS: dict[str, Computation] = {
     "balance": Computation(BalanceRequest, Balance, balance),
     "charge": Computation(ChargeRequest, ChargeForecast, charge),
     "hazard": Computation(HazardRequest, Hazard, hazard),
+    "identify-leads": Computation(LeadsRequest, IdentifiedLeads, identify_leads),
     "level-need": Computation(LevelNeedRequest, LevelNeed, level_need),
     "prove": Computation(ProveRequest, Proof, prove),
     "reconcile": Computation(ReconcileRequest, Reconciled, reconcile),
