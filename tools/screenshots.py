@@ -19,6 +19,7 @@ VIEWS = {
     "bench": ("/bench", "light"),
     "shop-instruments": ("/instruments", "light"),
     "instruments": ("/jobs/9/instruments", "light"),
+    "leads": ("/jobs/10/leads", "light"),
     "probe-live": ("/jobs/10/probe", "light"),
 }
 
@@ -42,6 +43,11 @@ def main() -> None:
                 page.get_by_role("button", name="read tap 5 against tap 0").press("Enter")
                 page.get_by_role("button", name="read tap 9 against tap 0").press("Shift+Enter")
                 page.wait_for_timeout(2500)
+            if name == "leads":
+                for said in ("black", "yellow 7.76", "11.64", "white 3.88", "15.52", "red 23.28", "19.40", "0"):
+                    page.keyboard.type(said)
+                    page.keyboard.press("Enter")
+                    page.wait_for_timeout(400)
             if name == "probe-live":
                 page.locator("button", has_text="live").click()
                 page.get_by_role("heading", name="Tap 5 against").wait_for()

@@ -30,6 +30,8 @@ from saldatura.core.job import (
     Intake,
     JobFacts,
     NewCharge,
+    NewJoin,
+    NewLead,
     NewReading,
     NewSet,
     NewSignOff,
@@ -44,7 +46,7 @@ from saldatura.core.level import LevelNeed
 from saldatura.core.quantities import Meter
 from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
-from saldatura.records import charges, clock, jobs, readings, transfer
+from saldatura.records import charges, clock, jobs, leads, readings, transfer
 from saldatura.records.database import Database
 
 
@@ -143,6 +145,18 @@ class Bench:
         facts = self.facts(job_id)
         gates.work(facts)
         return level_of(facts, question)
+
+    def read_lead(self, job_id: int, new: NewLead) -> JobView:
+        """Record what a loose lead reads."""
+        return self._act(
+            job_id, lambda facts: gates.lead(facts, new), lambda db, now: leads.add_lead(db, job_id, new, now.at)
+        )
+
+    def join_lead(self, job_id: int, new: NewJoin) -> JobView:
+        """Record that a lead was joined, with what its pin then reads."""
+        return self._act(
+            job_id, lambda facts: gates.join(facts, new), lambda db, now: leads.add_join(db, job_id, new, now.at)
+        )
 
     def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
         """Two taps as a point of the run. Raises Impossible, NoSuchJob."""

@@ -15,6 +15,7 @@ VIEWS = [
     "/bench",
     "/instruments",
     "/jobs/9/instruments",
+    "/jobs/10/leads",
     "/jobs/2/take-in",
     "/jobs/7/probe",
     "/jobs/4/probe",

@@ -13,6 +13,8 @@ from saldatura.core.job import (
     ChargeOutcome,
     Intake,
     NewCharge,
+    NewJoin,
+    NewLead,
     NewReading,
     NewSet,
     NewSignOff,
@@ -152,6 +154,18 @@ def span(
 ) -> RunPoint:
     """Two taps that no run reads, with what is expected between them and what was read."""
     return bench.span_point(job_id, purpose, from_tap, to_tap)
+
+
+@router.post("/jobs/{job_id}/leads", status_code=201, responses=ACT)
+def read_lead(bench: TheBench, job_id: JobId, new: NewLead) -> JobView:
+    """Note what a loose lead reads against the reference lead, or take it off the list."""
+    return bench.read_lead(job_id, new)
+
+
+@router.post("/jobs/{job_id}/leads/joined", status_code=201, responses=ACT)
+def join_lead(bench: TheBench, job_id: JobId, new: NewJoin) -> JobView:
+    """Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining."""
+    return bench.join_lead(job_id, new)
 
 
 @router.get("/jobs/{job_id}/level", responses=ACT)

@@ -8,6 +8,7 @@ from pydantic import TypeAdapter
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
+from saldatura.core.joining import Joining, joining_of
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
 from saldatura.core.quantities import PositiveAmps, Reading, SpanPoint, Value
@@ -79,6 +80,7 @@ class Assessment(Value):
     waiting: list[Waiting]
     compared: list[Compared]
     blank_runs: dict[Scheme, list[RunPoint]]
+    joining: Joining | None
 
 
 class JobView(Value):
@@ -112,6 +114,7 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> As
         proof=proof_of(facts, proving, now, clock),
         waiting=waiting_of(facts, now, clock),
         compared=[c for run in facts.charges if (c := compare(run)) is not None],
+        joining=joining_of(facts),
         blank_runs={} if probe and proving else {s: run_points(intake.pack, s, [], None, []) for s in SCHEMES},
     )
 

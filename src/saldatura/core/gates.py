@@ -5,7 +5,9 @@ from collections.abc import Iterable
 from saldatura.core.assess import assess_set, group_volts, in_doubt
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import HazardRequest, hazard
-from saldatura.core.job import Intake, JobFacts, NewReading, NewSignOff, Release
+from saldatura.core.job import Intake, JobFacts, NewJoin, NewLead, NewReading, NewSignOff, Release
+from saldatura.core.joining import joining_of
+from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import refusal
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import span_of
@@ -117,6 +119,35 @@ def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
         raise Refused(
             "charging",
             f"group {busy} is still charging; end that first, for two chargers on one string can short groups between them",
+        )
+
+
+def lead(facts: JobFacts, new: NewLead) -> None:
+    """A lead that is joined is not loose any more, and a bundle holds no more leads than can be told apart."""
+    work(facts)
+    if any(join.lead == new.lead for join in facts.joined):
+        raise Refused("joined", f"lead {new.lead} is joined already; read its pin instead")
+    names = {fact.lead for fact in facts.leads} | {new.lead}
+    if len(names) > MOST_LEADS:
+        raise Refused("lead", f"{MOST_LEADS} leads are noted already; take those off the list that are none")
+
+
+def join(facts: JobFacts, new: NewJoin) -> None:
+    """One lead at a time, in order, each read at its pin before the next; a wrong pin is put right first."""
+    work(facts)
+    stands = joining_of(facts)
+    if stands is None or stands.identified is None:
+        raise Refused("leads", "no leads are identified yet; measure each loose lead first")
+    placed = next((p for p in stands.identified.order if p.tap == new.tap), None)
+    if placed is None or placed.lead != new.lead:
+        belongs = f"lead {placed.lead} belongs there" if placed else "no lead belongs there"
+        raise Refused("order", f"lead {new.lead} is not of tap {new.tap}: {belongs}")
+    again = any(join.tap == new.tap for join in facts.joined)
+    if stands.stop is not None and not again:
+        raise Refused("stopped", stands.stop)
+    if not again and stands.next is not None and stands.next.tap != new.tap:
+        raise Refused(
+            "order", f"pin {stands.next.tap} comes next, with lead {stands.next.lead}; one at a time and in order"
         )
 
 

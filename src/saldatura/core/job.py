@@ -6,7 +6,17 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, Field
 
 from saldatura.core.level import Target
-from saldatura.core.quantities import GroupNumber, Meter, Pack, Point, PositiveAmps, PositiveVolts, Value, Volts
+from saldatura.core.quantities import (
+    GroupNumber,
+    Meter,
+    Pack,
+    Point,
+    PositiveAmps,
+    PositiveVolts,
+    TapNumber,
+    Value,
+    Volts,
+)
 from saldatura.core.verdict import Symptom
 
 Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
@@ -104,6 +114,24 @@ class NewSignOff(Value):
     reason: Annotated[str, Field(max_length=400)] = ""
 
 
+LeadName = Annotated[str, Field(min_length=1, max_length=40)]
+
+
+class NewLead(Value):
+    """What a loose lead reads against the reference lead; `volts` None takes it off the list."""
+
+    lead: LeadName
+    volts: Volts | None
+
+
+class NewJoin(Value):
+    """A lead was joined to the pin of `tap`, which then reads `volts` against pin 0."""
+
+    tap: TapNumber
+    lead: LeadName
+    volts: Volts
+
+
 class PackClock(Value):
     """The simulated clock of a job's virtual pack: its seconds, and how many of them pass in one of ours."""
 
@@ -197,6 +225,23 @@ class ChargeFact(Value):
     clock_s: float | None = None
 
 
+class LeadFact(Value):
+    """A loose lead as read; None: taken off the list."""
+
+    at: datetime
+    lead: str
+    volts: float | None
+
+
+class JoinFact(Value):
+    """A lead as joined, with what its pin then read."""
+
+    at: datetime
+    tap: int
+    lead: str
+    volts: float
+
+
 class SignOffFact(Value):
     """The sign-off: inputs and results frozen as they were, with the program that computed them."""
 
@@ -221,6 +266,8 @@ class JobFacts(Value):
     sets: list[SetFact] = []
     readings: list[ReadingFact] = []
     charges: list[ChargeFact] = []
+    leads: list[LeadFact] = []
+    joined: list[JoinFact] = []
     sign_off: SignOffFact | None = None
 
     @property

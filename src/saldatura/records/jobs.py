@@ -19,7 +19,7 @@ from saldatura.core.job import (
     StageFact,
 )
 from saldatura.core.quantities import Pack
-from saldatura.records import charges, readings
+from saldatura.records import charges, leads, readings
 from saldatura.records.clock import from_text, to_text
 
 
@@ -120,6 +120,8 @@ def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
         sets=[readings.set_fact(r) for r in rows("reading_set")],
         readings=[readings.reading_fact(r) for r in rows("reading")],
         charges=charges.of_job(db, job_id),
+        leads=leads.of_job(db, job_id),
+        joined=leads.joined(db, job_id),
         sign_off=_sign_off(signed) if signed else None,
     )
 

@@ -2,8 +2,8 @@
 
 import sqlite3
 
-from saldatura.core.job import JobFacts, NewReading, NewSet
-from saldatura.records import charges, jobs, readings
+from saldatura.core.job import JobFacts, NewJoin, NewLead, NewReading, NewSet
+from saldatura.records import charges, jobs, leads, readings
 from saldatura.records.clock import to_text
 
 
@@ -32,6 +32,10 @@ def insert(db: sqlite3.Connection, facts: JobFacts) -> int:
     for step in facts.stages:
         jobs.add_stage(db, job_id, step.stage, step.at)
     _insert_readings(db, job_id, facts)
+    for lead in facts.leads:
+        leads.add_lead(db, job_id, NewLead(lead=lead.lead, volts=lead.volts), lead.at)
+    for join in facts.joined:
+        leads.add_join(db, job_id, NewJoin(tap=join.tap, lead=join.lead, volts=join.volts), join.at)
     for run in facts.charges:
         charges.add(db, job_id, run)
     if facts.sign_off is not None:

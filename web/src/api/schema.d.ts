@@ -272,6 +272,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Lead
+         * @description Note what a loose lead reads against the reference lead, or take it off the list.
+         */
+        post: operations["read_lead_api_jobs__job_id__leads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/leads/joined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join Lead
+         * @description Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.
+         */
+        post: operations["join_lead_api_jobs__job_id__leads_joined_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/level": {
         parameters: {
             query?: never;
@@ -699,6 +739,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/identify-leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Put loose leads in order. Never fails: what cannot be laid on a tap is a finding.
+         */
+        post: operations["compute_identify_leads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/level-need": {
         parameters: {
             query?: never;
@@ -840,6 +900,7 @@ export interface components {
             blank_runs: {
                 [key: string]: components["schemas"]["RunPoint"][];
             };
+            joining: components["schemas"]["Joining"] | null;
         };
         /**
          * Balance
@@ -1089,6 +1150,36 @@ export interface components {
             ohm: number;
         };
         /**
+         * DuplicatePotential
+         * @description Two leads at one potential: on the same tap, or shorted.
+         */
+        DuplicatePotential: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate_potential";
+            /** Leads */
+            leads: string[];
+            /** Because */
+            because: string;
+        };
+        /**
+         * FloatingLead
+         * @description A lead whose reading fits no tap, or wanders: it is connected to nothing.
+         */
+        FloatingLead: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "floating_lead";
+            /** Lead */
+            lead: string;
+            /** Because */
+            because: string;
+        };
+        /**
          * GroupCharge
          * @description State of charge of a group (low, best, high), and what it lacks to full in Ah.
          */
@@ -1265,6 +1356,37 @@ export interface components {
             source: components["schemas"]["Source"];
         };
         /**
+         * IdentifiedLeads
+         * @description The leads from tap 0 upward; what is odd about them; `group_v`, what a group hangs at.
+         */
+        IdentifiedLeads: {
+            /** Order */
+            order: components["schemas"]["PlacedLead"][];
+            /** Findings */
+            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"])[];
+            /** Group V */
+            group_v: number;
+        };
+        /**
+         * ImplausibleGap
+         * @description Two neighbouring leads lie as far apart as no group of this chemistry should.
+         */
+        ImplausibleGap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "implausible_gap";
+            /** Lower */
+            lower: string;
+            /** Upper */
+            upper: string;
+            /** Volts */
+            volts: number;
+            /** Because */
+            because: string;
+        };
+        /**
          * Instruction
          * @description What a hazard asks of the bench before anything else.
          */
@@ -1393,6 +1515,16 @@ export interface components {
              * @default []
              */
             charges: components["schemas"]["ChargeFact"][];
+            /**
+             * Leads
+             * @default []
+             */
+            leads: components["schemas"]["LeadFact"][];
+            /**
+             * Joined
+             * @default []
+             */
+            joined: components["schemas"]["JoinFact"][];
             sign_off?: components["schemas"]["SignOffFact"] | null;
         };
         /**
@@ -1442,6 +1574,39 @@ export interface components {
             assessment: components["schemas"]["Assessment"];
         };
         /**
+         * JoinFact
+         * @description A lead as joined, with what its pin then read.
+         */
+        JoinFact: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Tap */
+            tap: number;
+            /** Lead */
+            lead: string;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * Joining
+         * @description The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now.
+         */
+        Joining: {
+            /** Leads */
+            leads: components["schemas"]["Lead"][];
+            identified: components["schemas"]["IdentifiedLeads"] | null;
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
+            next: components["schemas"]["PlacedLead"] | null;
+            /** Stop */
+            stop: string | null;
+            /** Done */
+            done: boolean;
+        };
+        /**
          * JointFault
          * @description A joint of one cell: a weld of `ohm`, or a torn tab, which leaves the cell out.
          */
@@ -1482,6 +1647,53 @@ export interface components {
             volts: number;
             /** Sigma V */
             sigma_v: number;
+        };
+        /**
+         * Lead
+         * @description A loose lead by the name the hand gives it, and its volts against the reference; `again_v` if it was read again.
+         */
+        Lead: {
+            /** Lead */
+            lead: string;
+            /** Volts */
+            volts: number;
+            /**
+             * Again V
+             * @default []
+             */
+            again_v: number[];
+        };
+        /**
+         * LeadFact
+         * @description A loose lead as read; None: taken off the list.
+         */
+        LeadFact: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Lead */
+            lead: string;
+            /** Volts */
+            volts: number | null;
+        };
+        /**
+         * LeadsRequest
+         * @description Every lead against the same reference lead, which itself reads 0. `pack_v` is read at the pack's terminals.
+         */
+        LeadsRequest: {
+            /**
+             * Chemistry
+             * @enum {string}
+             */
+            chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
+            /** Series */
+            series: number;
+            /** Leads */
+            leads: components["schemas"]["Lead"][];
+            /** Pack V */
+            pack_v?: number | null;
         };
         /**
          * LevelGroup
@@ -1699,6 +1911,21 @@ export interface components {
             resolution_v: number;
         };
         /**
+         * MissingTap
+         * @description No lead comes from this tap.
+         */
+        MissingTap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "missing_tap";
+            /** Tap */
+            tap: number;
+            /** Because */
+            because: string;
+        };
+        /**
          * Moved
          * @description For how long leads and connectors are moved.
          */
@@ -1782,6 +2009,28 @@ export interface components {
         NewJob: {
             intake: components["schemas"]["Intake"];
             safety?: components["schemas"]["Safety"] | null;
+        };
+        /**
+         * NewJoin
+         * @description A lead was joined to the pin of `tap`, which then reads `volts` against pin 0.
+         */
+        NewJoin: {
+            /** Tap */
+            tap: number;
+            /** Lead */
+            lead: string;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * NewLead
+         * @description What a loose lead reads against the reference lead; `volts` None takes it off the list.
+         */
+        NewLead: {
+            /** Lead */
+            lead: string;
+            /** Volts */
+            volts: number | null;
         };
         /**
          * NewReading
@@ -2004,6 +2253,37 @@ export interface components {
             charge_ah: number;
         };
         /**
+         * Pin
+         * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
+         */
+        Pin: {
+            /** Tap */
+            tap: number;
+            /** Lead */
+            lead: string | null;
+            /** Expected V */
+            expected_v: number | null;
+            /** Read V */
+            read_v: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "next" | "joined" | "wrong" | "missing";
+        };
+        /**
+         * PlacedLead
+         * @description A lead on its tap, with the volts to expect there against tap 0.
+         */
+        PlacedLead: {
+            /** Tap */
+            tap: number;
+            /** Lead */
+            lead: string;
+            /** Expected V */
+            expected_v: number;
+        };
+        /**
          * Probes
          * @description Where a meter's probes are: on two taps, at the terminals, on a temperature sensor's pins, or in the air.
          */
@@ -2155,6 +2435,19 @@ export interface components {
             /** Next Reading */
             next_reading: (components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"]) | null;
             sum_check: components["schemas"]["SumCheck"] | null;
+        };
+        /**
+         * ReferenceNotNegative
+         * @description The lead that all were measured against is not the lowest.
+         */
+        ReferenceNotNegative: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reference_not_negative";
+            /** Because */
+            because: string;
         };
         /**
          * RefusedGroup
@@ -2653,6 +2946,19 @@ export interface components {
             safety: components["schemas"]["SafetyQuestion"][];
             /** Stages */
             stages: components["schemas"]["StageName"][];
+        };
+        /**
+         * TooManyLeads
+         * @description More leads than the pack has taps.
+         */
+        TooManyLeads: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "too_many_leads";
+            /** Because */
+            because: string;
         };
         /**
          * Undetermined
@@ -3568,6 +3874,112 @@ export interface operations {
             };
         };
     };
+    read_lead_api_jobs__job_id__leads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_lead_api_jobs__job_id__leads_joined_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJoin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     level_api_jobs__job_id__level_get: {
         parameters: {
             query?: {
@@ -4454,6 +4866,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hazard"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_identify_leads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeadsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentifiedLeads"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -26,7 +26,8 @@ const clock = computed(() => {
       <span class="mono">{{ meter.live ? shown(meter) : stateWords[meter.state] }}</span>
       <span class="muted at">{{ at }}</span>
     </template>
-    <span v-if="clock" class="muted">{{ clock }}</span>
+    <span v-if="clock" class="muted clock">{{ clock }}</span>
+    <RouterLink :to="`/jobs/${jobId}/leads`" class="first">Leads</RouterLink>
     <RouterLink :to="`/jobs/${jobId}/instruments`">Instruments</RouterLink>
   </p>
 </template>
@@ -44,8 +45,14 @@ const clock = computed(() => {
   white-space: nowrap;
 }
 
-.line a {
+.line .first {
   margin-left: auto;
+}
+
+@media (max-width: 1100px) {
+  .clock {
+    display: none;
+  }
 }
 
 .at {

@@ -1,0 +1,105 @@
+"""Joining loose leads to their connector, one at a time: which is next, what its pin must read, what a wrong value means."""
+
+from typing import Literal
+
+from saldatura.core.job import JobFacts, JoinFact
+from saldatura.core.leads import IdentifiedLeads, Lead, LeadsRequest, PlacedLead, identify_leads
+from saldatura.core.quantities import Value
+
+# A joined pin must read what the loose lead did, within the meter's last digits and the pack's own settling.
+PIN_V = 0.05
+
+
+class Pin(Value):
+    """A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read."""
+
+    tap: int
+    lead: str | None
+    expected_v: float | None
+    read_v: float | None
+    state: Literal["waiting", "next", "joined", "wrong", "missing"]
+
+
+class Joining(Value):
+    """The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now."""
+
+    leads: list[Lead]
+    identified: IdentifiedLeads | None
+    pins: list[Pin]
+    next: PlacedLead | None
+    stop: str | None
+    done: bool
+
+
+def joining_of(facts: JobFacts) -> Joining | None:
+    """Where the leads stand; None while none was read."""
+    leads = _leads(facts)
+    if not facts.leads:
+        return None
+    pack = facts.intake.pack
+    if len(leads) < 2:
+        return Joining(leads=leads, identified=None, pins=[], next=None, stop=None, done=False)
+    found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
+    last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
+    stop = next((s for join in last.values() if (s := _wrong(join, found)) is not None), None) or _not_yet(found)
+    upcoming = None if stop else next((p for p in found.order if p.tap not in last), None)
+    placed = {p.tap: p for p in found.order}
+    pins = [_pin(tap, placed.get(tap), last.get(tap), found, upcoming) for tap in range(pack.series + 1)]
+    done = stop is None and upcoming is None and len(placed) == pack.series + 1
+    return Joining(leads=leads, identified=found, pins=pins, next=upcoming, stop=stop, done=done)
+
+
+def _leads(facts: JobFacts) -> list[Lead]:
+    values: dict[str, list[float]] = {}
+    for fact in facts.leads:
+        if fact.volts is None:
+            values.pop(fact.lead, None)
+        else:
+            values.setdefault(fact.lead, []).append(fact.volts)
+    return [Lead(lead=name, volts=volts[-1], again_v=volts[-4:-1]) for name, volts in values.items()]
+
+
+def _pin(
+    tap: int, placed: PlacedLead | None, join: JoinFact | None, found: IdentifiedLeads, upcoming: PlacedLead | None
+) -> Pin:
+    state: Literal["waiting", "next", "joined", "wrong", "missing"] = "waiting"
+    if join is not None:
+        state = "wrong" if _wrong(join, found) else "joined"
+    elif placed is None:
+        state = "missing"
+    elif placed == upcoming:
+        state = "next"
+    return Pin(
+        tap=tap,
+        lead=placed.lead if placed else None,
+        expected_v=placed.expected_v if placed else None,
+        read_v=join.volts if join else None,
+        state=state,
+    )
+
+
+def _not_yet(found: IdentifiedLeads) -> str | None:
+    for finding in found.findings:
+        if finding.kind == "duplicate_potential":
+            return f"Nothing is joined yet: {finding.because}."
+        if finding.kind == "floating_lead":
+            return f"Nothing is joined yet: {finding.because}. Find its tap or take it off the list."
+    missing = [f.tap for f in found.findings if f.kind == "missing_tap"]
+    if missing:
+        return f"Nothing is joined yet: no lead comes from tap {', '.join(map(str, missing))}. Measure the leads still to come, or mend the wire."
+    return None
+
+
+def _wrong(join: JoinFact, found: IdentifiedLeads) -> str | None:
+    placed = next((p for p in found.order if p.tap == join.tap), None)
+    if placed is None or abs(join.volts - placed.expected_v) <= PIN_V:
+        return None
+    where = f"Pin {join.tap} reads {join.volts:.2f} V, where {placed.expected_v:.2f} V belongs"
+    other = next((p for p in found.order if abs(p.expected_v - join.volts) <= PIN_V), None)
+    if abs(join.volts) <= PIN_V:
+        return f"{where}: nothing comes through. Heat the joint again, then read the pin again."
+    if abs(join.volts + placed.expected_v) <= PIN_V:
+        return f"{where}: the probes are the wrong way round. Black on pin 0; read it again."
+    if other is not None:
+        return f"{where}: that is tap {other.tap}, so lead {other.lead} sits on this pin. Take it off and insulate it before anything else."
+    return f"{where}: it fits no tap. Take the lead off, insulate it, and measure it loose again."
