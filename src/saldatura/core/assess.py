@@ -11,10 +11,10 @@ from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose
 from saldatura.core.joining import Joining, joining_of
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
-from saldatura.core.quantities import PositiveAmps, Reading, SpanPoint, Value
+from saldatura.core.quantities import PositiveAmps, Reading, Value
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.reconcile import Reconciled, reconcile_pack
-from saldatura.core.run import RunPoint, points_as, run_points
+from saldatura.core.run import Asked, RunPoint, between, points_as, run_points
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
@@ -115,7 +115,9 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> As
         waiting=waiting_of(facts, now, clock),
         compared=[c for run in facts.charges if (c := compare(run)) is not None],
         joining=joining_of(facts),
-        blank_runs={} if probe and proving else {s: run_points(intake.pack, s, [], None, []) for s in SCHEMES},
+        blank_runs={}
+        if probe and proving
+        else {s: run_points(intake.pack, s, [], None, [], intake.outside_taps) for s in SCHEMES},
     )
 
 
@@ -145,8 +147,20 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
         readings=readings,
         reconciled=solved,
         verdict=judged,
-        runs={s: run_points(intake.pack, s, judged.groups, judged.plumb_v, every) for s in SCHEMES},
+        runs={
+            s: run_points(
+                intake.pack, s, judged.groups, judged.plumb_v, every, intake.outside_taps, _doubt(solved, judged)
+            )
+            for s in SCHEMES
+        },
     )
+
+
+def _doubt(solved: Reconciled, judged: Verdict) -> Asked | None:
+    """The reading that would settle what contradicts itself."""
+    if judged.next_reading is None or not any(f.kind != "undetermined" for f in solved.findings):
+        return None
+    return judged.next_reading, "would settle what does not fit"
 
 
 def in_doubt(probe: Assessed) -> bool:
@@ -189,7 +203,7 @@ def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int) ->
     assessed = assess_set(facts, purpose)
     groups, plumb_v = (assessed.verdict.groups, assessed.verdict.plumb_v) if assessed else ([], None)
     readings = [r for r in facts.readings if assessed and r.set_id == assessed.set.id]
-    return points_as(pack, [SpanPoint(from_tap=from_tap, to_tap=to_tap)], groups, plumb_v, readings)[0]
+    return points_as(pack, [(between(from_tap, to_tap), "picked in the figure")], groups, plumb_v, readings)[0]
 
 
 def _rested(of: SetFact, since: datetime, until: datetime, until_clock_s: float | None) -> float:

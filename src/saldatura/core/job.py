@@ -1,9 +1,9 @@
 """The facts of a job: what was said, answered, read, started, finished and signed. Facts are only ever added."""
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, model_validator
 
 from saldatura.core.level import Target
 from saldatura.core.quantities import (
@@ -22,8 +22,8 @@ from saldatura.core.verdict import Symptom
 Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
 STAGES: tuple[Stage, ...] = ("take_in", "probe", "judge", "level", "prove", "hand_over")
 Purpose = Literal["probe", "prove"]
-Scheme = Literal["taps", "groups"]
-SCHEMES: tuple[Scheme, ...] = ("taps", "groups")
+Scheme = Literal["taps", "groups", "outside", "mixed", "needed"]
+SCHEMES: tuple[Scheme, ...] = ("taps", "groups", "outside", "mixed", "needed")
 Hazard = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 HAZARDS: tuple[Hazard, ...] = ("swollen", "leaking", "hot", "wet", "crushed", "smell")
 
@@ -33,7 +33,10 @@ Reason = Annotated[str, Field(min_length=3, max_length=400, pattern=r"\S")]
 
 
 class Intake(Value):
-    """Whose pack it is and what it is; a later intake corrects an earlier one."""
+    """Whose pack it is and what it is; a later intake corrects an earlier one.
+
+    `outside_taps` are those that can be touched without opening the pack.
+    """
 
     customer: Name
     pack_name: Name
@@ -41,6 +44,16 @@ class Intake(Value):
     pack: Pack
     symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
     note: Annotated[str, Field(max_length=2000)] = ""
+    outside_taps: Annotated[list[TapNumber], Field(max_length=41)] = []
+
+    @model_validator(mode="after")
+    def _taps_exist(self) -> Self:
+        beyond = next((tap for tap in self.outside_taps if tap > self.pack.series), None)
+        if beyond is not None:
+            raise ValueError(
+                f"tap {beyond} is not there: {self.pack.series} in series have taps 0 to {self.pack.series}"
+            )
+        return self
 
 
 class Safety(Value):

@@ -2,10 +2,23 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
+from itertools import pairwise
+from typing import Literal
 
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.job import ReadingFact, Scheme
-from saldatura.core.quantities import GroupPoint, Pack, PackPoint, Point, TapPoint, Value, span_of, words_for
+from saldatura.core.quantities import (
+    GroupPoint,
+    Pack,
+    PackPoint,
+    Point,
+    SpanPoint,
+    TapPoint,
+    Value,
+    span_of,
+    words_for,
+)
+from saldatura.core.reconcile.fit import components
 from saldatura.core.verdict import HangingGroup
 
 SIBLING_BAND_V = 0.15
@@ -20,6 +33,7 @@ class RunPoint(Value):
 
     point: Point
     words: str
+    why: str
     expected_low_v: float
     expected_high_v: float
     plausible_low_v: float
@@ -30,26 +44,102 @@ class RunPoint(Value):
     struck: list[float]
 
 
-def points_of(pack: Pack, scheme: Scheme) -> list[Point]:
-    """The points a scheme reads, in order, the pack terminals last."""
-    points: list[Point]
-    if scheme == "taps":
-        points = [TapPoint(tap=k) for k in range(1, pack.series + 1)]
-    else:
-        points = [GroupPoint(group=k) for k in range(1, pack.series + 1)]
-    return [*points, PackPoint()]
+CHECK_EVERY = 4
+
+Asked = tuple[Point, str]
+
+
+def points_of(pack: Pack, scheme: Literal["taps", "groups"]) -> list[Point]:
+    """The points of the two plain schemes, in order, the pack terminals last."""
+    return [point for point, _ in (_taps(pack) if scheme == "taps" else _groups(pack))]
+
+
+def asked_by(
+    pack: Pack, scheme: Scheme, outside: Sequence[int], readings: Sequence[ReadingFact], doubt: Asked | None = None
+) -> list[Asked]:
+    """The points that a scheme asks for, in order, each with why. `doubt` is the reading that settles a doubt."""
+    match scheme:
+        case "taps":
+            return _taps(pack)
+        case "groups":
+            return _groups(pack)
+        case "outside":
+            reached = sorted({0, pack.series} | set(outside)) if outside else []
+            spans = [(between(a, b), f"taps {a} and {b} are reached without opening") for a, b in pairwise(reached)]
+            return [(PackPoint(), "reached without opening"), *spans]
+        case "mixed":
+            checks = range(CHECK_EVERY, pack.series, CHECK_EVERY)
+            *groups, terminals = _groups(pack)
+            return [*groups, *[(TapPoint(tap=k), f"checks groups 1 to {k} together") for k in checks], terminals]
+    return _needed(pack, readings, doubt)
+
+
+def _taps(pack: Pack) -> list[Asked]:
+    taps: list[Asked] = [(TapPoint(tap=k), f"settles group {k}") for k in range(1, pack.series + 1)]
+    return [*taps, (PackPoint(), "checks the sum")]
+
+
+def _groups(pack: Pack) -> list[Asked]:
+    groups: list[Asked] = [(GroupPoint(group=k), f"settles group {k} by itself") for k in range(1, pack.series + 1)]
+    return [*groups, (PackPoint(), "checks the sum")]
+
+
+def _needed(pack: Pack, readings: Sequence[ReadingFact], doubt: Asked | None) -> list[Asked]:
+    """A doubt first, then one touch for each set of taps that nothing ties to tap 0 yet, then the sum once.
+
+    Readings tie taps together like edges of a graph: with n sets of taps left, n − 1 touches settle every group, and
+    fewer cannot.
+    """
+    replaced = {r.supersedes for r in readings if r.supersedes is not None}
+    standing = [r for r in readings if r.id not in replaced]
+    barred = [r.point for r in standing if r.volts is None]
+    edges = [span_of(r.point, pack.series) for r in standing if r.volts is not None and r.point.kind != "pack"]
+    settled, *apart = components(pack.series, edges)
+    asked = [doubt] if doubt is not None else []
+    known = set(settled)
+    for taps in apart:
+        ways: list[Point] = [TapPoint(tap=t) for t in taps]
+        ways += [GroupPoint(group=t) for t in taps if t - 1 in known]
+        ways += [GroupPoint(group=t + 1) for t in taps if t + 1 in known]
+        point = next((way for way in ways if way not in barred), None)
+        if point is not None:
+            asked.append((point, _ties(taps, pack.series)))
+            known |= set(taps)
+    if not any(r.point.kind == "pack" for r in standing):
+        asked.append((PackPoint(), "checks the sum"))
+    return asked
+
+
+def _ties(taps: list[int], series: int) -> str:
+    if len(taps) == 1:
+        return f"nothing reads tap {taps[0]} yet"
+    return f"ties taps {taps[0]} to {taps[-1]} to the rest of the {series} groups"
+
+
+def between(a: int, b: int) -> Point:
+    """What lies between two taps: a tap against tap 0, a group, or a span."""
+    low, high = min(a, b), max(a, b)
+    if low == 0:
+        return TapPoint(tap=high)
+    return GroupPoint(group=high) if high - low == 1 else SpanPoint(from_tap=low, to_tap=high)
 
 
 def run_points(
-    pack: Pack, scheme: Scheme, groups: Sequence[HangingGroup], plumb_v: float | None, readings: Sequence[ReadingFact]
+    pack: Pack,
+    scheme: Scheme,
+    groups: Sequence[HangingGroup],
+    plumb_v: float | None,
+    readings: Sequence[ReadingFact],
+    outside: Sequence[int] = (),
+    doubt: Asked | None = None,
 ) -> list[RunPoint]:
     """The run as it stands, from all readings of the set (superseded ones included)."""
-    return points_as(pack, points_of(pack, scheme), groups, plumb_v, readings)
+    return points_as(pack, asked_by(pack, scheme, outside, readings, doubt), groups, plumb_v, readings)
 
 
 def points_as(
     pack: Pack,
-    points: Sequence[Point],
+    points: Sequence[Asked],
     groups: Sequence[HangingGroup],
     plumb_v: float | None,
     readings: Sequence[ReadingFact],
@@ -61,7 +151,7 @@ def points_as(
     replaced = {r.supersedes for r in readings if r.supersedes is not None}
     known = {g.group: g.volts for g in groups if g.volts is not None}
     run = []
-    for point in points:
+    for point, why in points:
         here = at[point]
         standing = next((r for r in reversed(here) if r.id not in replaced), None)
         expected = _range(pack, point, known, _sibling(pack, plumb_v))
@@ -70,6 +160,7 @@ def points_as(
             RunPoint(
                 point=point,
                 words=words_for(point),
+                why=why,
                 expected_low_v=expected[0],
                 expected_high_v=expected[1],
                 plausible_low_v=plausible[0],

@@ -2,6 +2,7 @@
 
 import uuid
 from datetime import datetime, timedelta
+from typing import Literal
 
 import numpy as np
 
@@ -17,7 +18,6 @@ from saldatura.core.job import (
     PackClock,
     Purpose,
     Safety,
-    Scheme,
 )
 from saldatura.core.pack import CellFault, SensorFault, WireFault
 from saldatura.core.pack.spec import PackSpec
@@ -90,7 +90,7 @@ class _Teller:
     def key(self) -> str:
         return str(uuid.UUID(bytes=self.rng.bytes(16)))
 
-    def read_all(self, pack: Pack, scheme: Scheme, purpose: Purpose = "probe") -> None:
+    def read_all(self, pack: Pack, scheme: Literal["taps", "groups"], purpose: Purpose = "probe") -> None:
         for point in points_of(pack, scheme):
             self.read(point, purpose)
 

@@ -40,7 +40,7 @@ def add_intake(db: sqlite3.Connection, job_id: int, intake: Intake, at: datetime
     pack = intake.pack
     db.execute(
         "INSERT INTO intake (job_id, at, customer, pack_name, serial, chemistry, series, parallel, rated_ah, load_a,"
-        " symptoms, note) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " symptoms, note, outside_taps) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id,
             to_text(at),
@@ -54,6 +54,7 @@ def add_intake(db: sqlite3.Connection, job_id: int, intake: Intake, at: datetime
             pack.load_a,
             json.dumps(intake.symptoms),
             intake.note,
+            json.dumps(intake.outside_taps),
         ),
     )
 
@@ -140,6 +141,7 @@ def _intake(row: sqlite3.Row) -> Intake:
         ),
         symptoms=json.loads(row["symptoms"]),
         note=row["note"],
+        outside_taps=json.loads(row["outside_taps"]),
     )
 
 

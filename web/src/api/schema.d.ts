@@ -1434,6 +1434,8 @@ export interface components {
         /**
          * Intake
          * @description Whose pack it is and what it is; a later intake corrects an earlier one.
+         *
+         *     `outside_taps` are those that can be touched without opening the pack.
          */
         Intake: {
             /** Customer */
@@ -1456,6 +1458,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Outside Taps
+             * @default []
+             */
+            outside_taps: number[];
         };
         /**
          * IntakeFact
@@ -2533,6 +2540,8 @@ export interface components {
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
             /** Words */
             words: string;
+            /** Why */
+            why: string;
             /** Expected Low V */
             expected_low_v: number;
             /** Expected High V */

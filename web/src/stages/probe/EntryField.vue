@@ -67,7 +67,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
     <button type="button" @click="emit('back')"><kbd>Bksp</kbd> back</button>
     <button type="button" @click="emit('unreachable')"><kbd>x</kbd> cannot reach</button>
     <button type="button" @click="emit('again')"><kbd>r</kbd> again</button>
-    <button type="button" @click="emit('scheme')"><kbd>p</kbd> taps or groups</button>
+    <button type="button" @click="emit('scheme')"><kbd>p</kbd> another order</button>
     <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
   </div>
 </template>

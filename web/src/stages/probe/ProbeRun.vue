@@ -66,7 +66,7 @@ useShortcuts([
   { key: 'Backspace', does: 'on an empty field: step back' },
   { key: 'x', does: 'this point cannot be reached', run: () => void run.unreachable() },
   { key: 'r', does: 'read the last point again', run: run.readAgain },
-  { key: 'p', does: 'switch between taps and groups', run: run.switchScheme },
+  { key: 'p', does: 'another order: taps, groups, mixed, from outside, only what is needed', run: run.switchScheme },
   { key: 'l', does: 'live meter: off, or the next one there is', run: live.next },
 ])
 </script>
@@ -75,7 +75,7 @@ useShortcuts([
   <section class="probe">
     <p class="label line"><slot name="line" :scheme="run.scheme.value" /></p>
     <h1 aria-live="polite">{{ title }}</h1>
-    <p class="under muted">{{ under || 'Pick a tap or a row in the figure to read it again, or go on.' }}</p>
+    <p class="under muted">{{ under ? `${under}; ${run.current.value?.why}` : 'Pick a tap or a row in the figure to read it again, or go on.' }}</p>
     <EntryField
       v-if="run.current.value"
       ref="entry"

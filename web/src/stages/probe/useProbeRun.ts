@@ -6,7 +6,8 @@ import type { Point } from '@/composables/useFigure'
 import { say, tone } from '@/composables/useVoice'
 
 export type RunPoint = Schemas['RunPoint']
-type Scheme = 'taps' | 'groups'
+type Scheme = 'taps' | 'groups' | 'mixed' | 'outside' | 'needed'
+const SCHEMES: Scheme[] = ['taps', 'groups', 'mixed', 'outside', 'needed']
 
 const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 
@@ -53,7 +54,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
       return
     }
     held.value = null
-    from.value = index + 1
+    // What is still needed shrinks as it is read: the next one is the first again.
+    from.value = scheme.value === 'needed' ? 0 : index + 1
   }
 
   // A point does not change under the fingers: while something is typed it stays, whatever another window reads.
@@ -168,7 +170,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   }
 
   function switchScheme() {
-    scheme.value = scheme.value === 'taps' ? 'groups' : 'taps'
+    scheme.value = SCHEMES[(SCHEMES.indexOf(scheme.value) + 1) % SCHEMES.length]!
     held.value = null
     from.value = 0
   }
@@ -186,8 +188,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
       }
       return
     }
-    if (point.kind === 'tap') scheme.value = 'taps'
-    if (point.kind === 'group') scheme.value = 'groups'
+    if (!points.value.some((p) => same(p.point, point))) scheme.value = point.kind === 'group' ? 'groups' : 'taps'
     const i = points.value.findIndex((p) => same(p.point, point))
     if (i >= 0) hold(i)
   }

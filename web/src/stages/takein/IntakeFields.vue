@@ -47,6 +47,9 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <FieldRow label="Load, A, if known" :error="on('pack.load_a')" class="quarter">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.load_a" inputmode="decimal" /></template>
     </FieldRow>
+    <FieldRow label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.outside_taps" inputmode="numeric" placeholder="none" /></template>
+    </FieldRow>
     <FieldRow label="What the customer saw" group :error="on('symptoms')">
       <div class="chips">
         <button v-for="{ key, words } in terms.symptoms" :key="key" type="button" class="chip" :aria-pressed="draft.symptoms.includes(key)" @click="toggle(key)">{{ words }}</button>

@@ -11,6 +11,7 @@ export interface Draft {
   parallel: string
   rated_ah: string
   load_a: string
+  outside_taps: string
   symptoms: NonNullable<Schemas['Intake']['symptoms']>
   note: string
 }
@@ -26,6 +27,7 @@ export const emptyDraft = (): Draft => ({
   parallel: '1',
   rated_ah: '',
   load_a: '',
+  outside_taps: '',
   symptoms: [],
   note: '',
 })
@@ -43,6 +45,7 @@ export function draftOf(intake: Schemas['Intake']): Draft {
     parallel: String(pack.parallel),
     rated_ah: String(pack.rated_ah),
     load_a: pack.load_a ? String(pack.load_a) : '',
+    outside_taps: (intake.outside_taps ?? []).join(', '),
     symptoms: [...(intake.symptoms ?? [])],
     note: intake.note ?? '',
   }
@@ -72,6 +75,7 @@ export function intakeOf(draft: Draft): Schemas['Intake'] {
     pack: packOf(draft),
     symptoms: draft.symptoms,
     note: draft.note,
+    outside_taps: (draft.outside_taps ?? '').split(/[\s,;]+/).filter(Boolean).map((t) => numberOr(t) as number),
   }
 }
 
