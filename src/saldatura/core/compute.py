@@ -5,13 +5,16 @@ from dataclasses import dataclass
 from typing import Any
 
 from saldatura.core.balance import Balance, BalanceRequest, balance
+from saldatura.core.capacity import Capacity, CapacityRequest, capacity
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
+from saldatura.core.compare import CompareRequest, Comparison, compare
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
 from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
+from saldatura.core.sensor import Sensed, SensorRequest, sense
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict
 
 
@@ -33,11 +36,14 @@ class Computation:
 
 COMPUTATIONS: dict[str, Computation] = {
     "balance": Computation(BalanceRequest, Balance, balance),
+    "capacity": Computation(CapacityRequest, Capacity, capacity),
     "charge": Computation(ChargeRequest, ChargeForecast, charge),
+    "compare": Computation(CompareRequest, Comparison, compare),
     "hazard": Computation(HazardRequest, Hazard, hazard),
     "identify-leads": Computation(LeadsRequest, IdentifiedLeads, identify_leads),
     "level-need": Computation(LevelNeedRequest, LevelNeed, level_need),
     "prove": Computation(ProveRequest, Proof, prove),
     "reconcile": Computation(ReconcileRequest, Reconciled, reconcile),
+    "sensor": Computation(SensorRequest, Sensed, sense),
     "verdict": Computation(VerdictRequest, Verdict, verdict),
 }

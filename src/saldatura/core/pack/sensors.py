@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field
 
 from saldatura.core.pack.faults import Fault, SensorFault
-from saldatura.core.quantities import PositiveOhms, Value
+from saldatura.core.quantities import Value
 
 REFERENCE_K = 298.15
 OPEN_OHM = 1e9
@@ -20,7 +20,7 @@ OPEN_WHILE_MOVED = 0.5
 class Thermistor(Value):
     """An NTC by its resistance at 25 °C and its B value in kelvin."""
 
-    r25_ohm: PositiveOhms = 10_000.0
+    r25_ohm: Annotated[float, Field(gt=0, le=1e7)] = 10_000.0
     b_k: Annotated[float, Field(ge=500, le=10_000)] = 3435.0
 
     def ohm(self, celsius: float) -> float:

@@ -1,0 +1,218 @@
+"""Two sets of readings of one pack side by side: what moved, each group's resistance, each group's leak.
+
+Resistance from a step: R = (V_rest − V_load)/(I_load − I_rest), compared with the siblings by a robust z-score (distance
+from the median over 1.4826 times the median absolute deviation, which is the standard deviation of a normal sample).
+Leak from two rest sets: the median drift is taken off, for temperature and meter move all groups alike; what is left is
+turned into charge on the OCV curve. It is therefore only relative to the siblings.
+"""
+
+import math
+from collections.abc import Sequence
+from statistics import median
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.core.chemistry import WINDOWS, Curve, curves_for, middle_curve
+from saldatura.core.quantities import GroupNumber, Pack, Value
+
+Condition = Literal["rest", "load", "charging", "moved"]
+
+ODD_Z = 3.5
+ODD_SHARE = 1.3
+MAD_TO_SIGMA = 1.4826
+# Less than this between two rest sets and the meter's last digit would read as a leak.
+LEAST_DAYS = 0.25
+# Where the curve is flatter than this, volts for the whole charge, a voltage tells no charge.
+FLAT_V = 0.3
+SLOPE_OVER = 0.1
+
+
+class SetGroup(Value):
+    """A group in one set: its volts and their standard uncertainty, None where not settled."""
+
+    volts: float | None = None
+    sigma_v: float | None = None
+
+
+class CompareRequest(Value):
+    """Two sets. Currents are of the string, charging positive, 0 at rest. `days` lie between them."""
+
+    pack: Pack
+    then: Annotated[list[SetGroup], Field(min_length=1, max_length=40)]
+    now: Annotated[list[SetGroup], Field(min_length=1, max_length=40)]
+    then_a: Annotated[float, Field(ge=-10_000, le=10_000)] = 0.0
+    now_a: Annotated[float, Field(ge=-10_000, le=10_000)] = 0.0
+    days: Annotated[float, Field(ge=-10_000, le=10_000)] = 0.0
+
+
+class ComparedGroup(Value):
+    """One group then and now. `ohm` where the currents differ, `leak_mah_day` (relative to the siblings) where both
+    sets are at rest and far enough apart; each with its standard uncertainty; `z` and `odd` of whichever there is."""
+
+    group: GroupNumber
+    then_v: float | None
+    now_v: float | None
+    moved_v: float | None
+    ohm: float | None = None
+    sigma_ohm: float | None = None
+    leak_mah_day: float | None = None
+    sigma_mah_day: float | None = None
+    leak_ua: float | None = None
+    z: float | None = None
+    odd: bool = False
+
+
+class Comparison(Value):
+    """What two sets tell together."""
+
+    kind: Literal["resistance", "leak", "moved"]
+    groups: list[ComparedGroup]
+    usual_ohm: float | None
+    says: list[str]
+
+
+def compare(request: CompareRequest) -> Comparison:
+    """Compare two sets. Never fails: what cannot be told is said."""
+    series = min(len(request.then), len(request.now), request.pack.series)
+    rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]
+    step_a = request.now_a - request.then_a
+    if abs(step_a) > 1e-6:
+        return _resistance(request, rows, step_a)
+    if request.then_a == 0 and abs(request.days) >= LEAST_DAYS:
+        return _leak(request, rows)
+    says = ["Both sets are of the same current."]
+    if request.then_a == 0:
+        says.append("For a leak, two rest sets at least six hours apart are needed.")
+    return Comparison(kind="moved", groups=rows, usual_ohm=None, says=says)
+
+
+def _row(k: int, then: SetGroup, now: SetGroup) -> ComparedGroup:
+    moved = now.volts - then.volts if now.volts is not None and then.volts is not None else None
+    return ComparedGroup(group=k + 1, then_v=then.volts, now_v=now.volts, moved_v=moved)
+
+
+def _sigma(request: CompareRequest, k: int) -> float:
+    a, b = request.then[k].sigma_v or 0.0, request.now[k].sigma_v or 0.0
+    return max(math.hypot(a, b), 1e-4)
+
+
+def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: float) -> Comparison:
+    found = []
+    for k, row in enumerate(rows):
+        ohm = None if row.moved_v is None else row.moved_v / step_a
+        found.append(row.model_copy(update={"ohm": ohm, "sigma_ohm": _sigma(request, k) / abs(step_a)}))
+    known = [g.ohm for g in found if g.ohm is not None]
+    if len(known) < 3:
+        return Comparison(
+            kind="resistance",
+            groups=found,
+            usual_ohm=None,
+            says=["Fewer than three groups are read in both sets; siblings are needed to compare with."],
+        )
+    usual: float = median(known)
+    scored = _scored(found, [g.ohm for g in found], [g.sigma_ohm or 0.0 for g in found])
+    judged = [g.model_copy(update={"odd": (g.z or 0) > ODD_Z and (g.ohm or 0) > ODD_SHARE * usual}) for g in scored]
+    says = [f"A group has {usual * 1000:.0f} mΩ, the median."]
+    says += [
+        f"Group {g.group} has {g.ohm * 1000:.0f} mΩ, {g.ohm / usual:.1f} times as much: a weak cell or a bad joint. At once under load it is the joint, growing with time the cell."
+        for g in judged
+        if g.odd and g.ohm is not None
+    ]
+    if usual <= 0:
+        says.append("The groups rose under load: the sets or the sign of the current are exchanged.")
+    elif not any(g.odd for g in judged):
+        says.append("No group drops out of line with its siblings.")
+    return Comparison(kind="resistance", groups=judged, usual_ohm=usual, says=says)
+
+
+def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
+    moves = [row.moved_v for row in rows if row.moved_v is not None]
+    slopes = [None if row.then_v is None else _slope(request.pack, row.then_v) for row in rows]
+    if len(moves) < 3:
+        return Comparison(
+            kind="leak",
+            groups=rows,
+            usual_ohm=None,
+            says=["Fewer than three groups are read in both sets; a leak shows only against siblings."],
+        )
+    if any(s is not None and s < FLAT_V for s in slopes):
+        name = WINDOWS[request.pack.chemistry].name
+        return Comparison(
+            kind="leak",
+            groups=rows,
+            usual_ohm=None,
+            says=[
+                f"Cannot tell from voltage: {name} is flat here, and a leak does not move it. Charge the groups to where the curve is steep, or measure a discharge."
+            ],
+        )
+    drift = median(moves)
+    found: list[ComparedGroup] = []
+    values: list[float | None] = []
+    sigmas: list[float] = []
+    for k, (row, slope) in enumerate(zip(rows, slopes, strict=True)):
+        if row.moved_v is None or slope is None:
+            found.append(row)
+            values.append(None)
+            sigmas.append(0.0)
+            continue
+        mah_day = request.pack.rated_ah * 1000 / request.days
+        # By the charge at both voltages and not by the slope between them: a leak of days goes round the curve's bends.
+        assert row.then_v is not None
+        assert row.now_v is not None
+        told = [
+            (_charge(curve, row.then_v) - _charge(curve, row.now_v - drift)) * mah_day
+            for curve in curves_for(request.pack.chemistry)
+        ]
+        leak = sum(told) / len(told)
+        # Which curve holds is not known; half of what they differ by stands for it.
+        sigma = math.hypot(_sigma(request, k) / slope * mah_day, (max(told) - min(told)) / 2)
+        update = {"leak_mah_day": leak, "sigma_mah_day": sigma, "leak_ua": leak / 24 * 1000}
+        found.append(row.model_copy(update=update))
+        values.append(leak)
+        sigmas.append(sigma)
+    scored = [
+        g.model_copy(update={"odd": (g.z or 0) > ODD_Z and (g.leak_mah_day or 0) > 2 * (g.sigma_mah_day or 0)})
+        for g in _scored(found, values, sigmas)
+    ]
+    says = [
+        f"All groups together moved {drift * 1000:+.0f} mV, which temperature, meter and all of them share; only what is left counts."
+    ]
+    says += [
+        f"Group {g.group} loses {g.leak_mah_day:.1f} ± {g.sigma_mah_day:.1f} mAh a day more than its siblings ({g.leak_ua:.0f} µA): a leaking cell."
+        for g in scored
+        if g.odd
+    ]
+    if not any(g.odd for g in scored):
+        least = median(s for s in sigmas if s > 0)
+        says.append(
+            f"No group leaks out of line; less than about {2 * least:.1f} mAh a day would not show between these two sets."
+        )
+    return Comparison(kind="leak", groups=scored, usual_ohm=None, says=says)
+
+
+def _scored(
+    groups: list[ComparedGroup], values: Sequence[float | None], sigmas: Sequence[float]
+) -> list[ComparedGroup]:
+    known = [v for v in values if v is not None]
+    middle = median(known)
+    spread = MAD_TO_SIGMA * median(abs(v - middle) for v in known)
+    # Siblings that agree better than the meter can tell say nothing of how alike they are.
+    return [
+        g if v is None else g.model_copy(update={"z": round((v - middle) / max(spread, s, 1e-12), 1)})
+        for g, v, s in zip(groups, values, sigmas, strict=True)
+    ]
+
+
+def _charge(curve: Curve, volts: float) -> float:
+    """State of charge at a rest voltage."""
+    low, high = curve.soc_range(volts, volts)
+    return (low + high) / 2
+
+
+def _slope(pack: Pack, volts: float) -> float:
+    """Slope of the OCV curve about a rest voltage, V for the whole charge."""
+    curve = middle_curve(pack.chemistry)
+    soc = _charge(curve, volts)
+    a, b = max(soc - SLOPE_OVER, 0.0), min(soc + SLOPE_OVER, 1.0)
+    return float((curve.volts(b) - curve.volts(a)) / (b - a))

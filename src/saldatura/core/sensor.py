@@ -1,0 +1,108 @@
+"""The `sensor` computation: a temperature sensor's reading to °C, and whether it can be believed."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.core.pack.sensors import Thermistor
+from saldatura.core.quantities import Celsius, Value
+
+OPEN_ABOVE_OHM, SHORTED_BELOW_OHM = 2e6, 20.0
+# A pack that has lain in the room is at the room's temperature within this.
+BELIEVABLE_K = 8.0
+DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
+
+
+class SensorRequest(Value):
+    """A thermistor by its `ohm`, or `junctions` diodes in series by their `volts`; `ambient_c` beside the pack."""
+
+    kind: Literal["thermistor", "diodes"] = "thermistor"
+    ohm: Annotated[float, Field(ge=0, le=1e12)] | None = None
+    volts: Annotated[float, Field(ge=0, le=100)] | None = None
+    r25_ohm: Annotated[float, Field(gt=0, le=1e7)] = 10_000.0
+    b_k: Annotated[float, Field(ge=500, le=10_000)] = 3435.0
+    junctions: Annotated[int, Field(ge=1, le=10)] = 1
+    ambient_c: Celsius = 22.0
+
+
+class Sensed(Value):
+    """What the sensor says: °C where it says anything, its state, and a sentence."""
+
+    celsius: float | None
+    expected_ohm: float | None
+    state: Literal["believable", "open", "shorted", "implausible", "not_read"]
+    says: str
+
+
+def sense(request: SensorRequest) -> Sensed:
+    """Temperature and state of a sensor."""
+    if request.kind == "diodes":
+        return _diodes(request)
+    thermistor = Thermistor(r25_ohm=request.r25_ohm, b_k=request.b_k)
+    expected = round(thermistor.ohm(request.ambient_c), 1)
+    if request.ohm is None:
+        return Sensed(
+            celsius=None,
+            expected_ohm=expected,
+            state="not_read",
+            says=f"At {request.ambient_c:.0f} °C it should read {_ohms(expected)}.",
+        )
+    if request.ohm > OPEN_ABOVE_OHM:
+        return Sensed(
+            celsius=None,
+            expected_ohm=expected,
+            state="open",
+            says="Open: no sensor reads so much at any temperature. The board takes it for deep cold and blocks the charge.",
+        )
+    if request.ohm < SHORTED_BELOW_OHM:
+        return Sensed(
+            celsius=None,
+            expected_ohm=expected,
+            state="shorted",
+            says="Shorted: the board takes it for great heat and blocks everything.",
+        )
+    celsius = thermistor.celsius(request.ohm)
+    return _judged(request, celsius, expected, _dirt(request, expected))
+
+
+def _dirt(request: SensorRequest, expected: float) -> str:
+    assert request.ohm is not None
+    extra = request.ohm - expected
+    return f"; {_ohms(extra)} too much, as a dirty connector adds" if extra > 0 else ""
+
+
+def _judged(request: SensorRequest, celsius: float, expected: float | None, more: str) -> Sensed:
+    off = celsius - request.ambient_c
+    if abs(off) <= BELIEVABLE_K:
+        return Sensed(
+            celsius=round(celsius, 1),
+            expected_ohm=expected,
+            state="believable",
+            says=f"{celsius:.1f} °C beside {request.ambient_c:.0f} °C of air: believable.",
+        )
+    where = "colder" if off < 0 else "warmer"
+    says = f"{celsius:.1f} °C is {abs(off):.0f} K {where} than the air{more if off < 0 else ''}. If the pack has rested here, the sensor or its type is wrong."
+    return Sensed(celsius=round(celsius, 1), expected_ohm=expected, state="implausible", says=says)
+
+
+def _diodes(request: SensorRequest) -> Sensed:
+    if request.volts is None:
+        usual = request.junctions * (DIODE_V_25 + DIODE_V_PER_K * (request.ambient_c - 25))
+        return Sensed(
+            celsius=None,
+            expected_ohm=None,
+            state="not_read",
+            says=f"At {request.ambient_c:.0f} °C {request.junctions} in series should read about {usual:.2f} V in the diode range.",
+        )
+    each = request.volts / request.junctions
+    if each > 1.2:
+        return Sensed(celsius=None, expected_ohm=None, state="open", says="Open: a junction never holds so much.")
+    if each < 0.1:
+        return Sensed(
+            celsius=None, expected_ohm=None, state="shorted", says="Shorted, or fewer junctions than thought."
+        )
+    return _judged(request, 25 + (each - DIODE_V_25) / DIODE_V_PER_K, None, "")
+
+
+def _ohms(ohm: float) -> str:
+    return f"{ohm / 1000:.2f} kΩ" if abs(ohm) >= 1000 else f"{ohm:.0f} Ω"

@@ -1,0 +1,148 @@
+"""Resistance, leak, sensors and capacity against the bench model and closed forms."""
+
+import math
+
+import numpy as np
+import pytest
+
+from saldatura.core.capacity import CapacityRequest, capacity
+from saldatura.core.compare import CompareRequest, Comparison, compare
+from saldatura.core.errors import Impossible
+from saldatura.core.pack import CellFault, ConstantCurrent, JointFault, PackState, Rest, advance, build, group_volts
+from saldatura.core.quantities import Pack
+from saldatura.core.sensor import SensorRequest, sense
+
+PACK = Pack(chemistry="nmc", series=6, parallel=2, rated_ah=5.0)
+RNG = np.random.default_rng(8)
+
+
+def as_set(volts: np.ndarray, noise_v: float = 0.001) -> list[dict]:
+    return [{"volts": round(float(v + RNG.normal(0, noise_v)), 4), "sigma_v": noise_v} for v in volts]
+
+
+def compared(then: list[dict], now: list[dict], **more: object) -> Comparison:
+    return compare(CompareRequest.model_validate({"pack": PACK.model_dump(), "then": then, "now": now, **more}))
+
+
+def test_a_load_step_gives_each_groups_resistance_and_names_the_bad_joint() -> None:
+    model = build(PACK, 0.7, [JointFault(kind="weld", group=4, cell=c, ohm=0.06) for c in (1, 2)], resistance_ohm=0.02)
+    state = PackState.at_rest(model)
+    _, log = advance(model, state, ConstantCurrent(amps=-8.0), 10)
+    found = compared(as_set(group_volts(model, state)), as_set(log.group_v[-1]), now_a=-8.0)
+    # 10 s resistance as built, and two welds of 60 mΩ in parallel on top: 30 mΩ.
+    ohms = [g.ohm for g in found.groups]
+    assert ohms[0] == pytest.approx(0.02, rel=0.05)
+    assert ohms[3] == pytest.approx(0.05, rel=0.05)
+    assert found.usual_ohm == pytest.approx(0.02, rel=0.05)
+    assert [g.group for g in found.groups if g.odd] == [4]
+    assert "bad joint" in " ".join(found.says)
+
+
+def test_sound_siblings_are_not_called_odd() -> None:
+    model = build(PACK, 0.7)
+    state = PackState.at_rest(model)
+    _, log = advance(model, state, ConstantCurrent(amps=-5.0), 10)
+    odd = 0
+    for _ in range(100):
+        found = compared(as_set(group_volts(model, state)), as_set(log.group_v[-1]), now_a=-5.0)
+        odd += sum(g.odd for g in found.groups)
+    assert odd == 0
+
+
+def test_two_rest_sets_give_the_leak_that_the_model_has() -> None:
+    ohm = 1500.0
+    model = build(PACK, 0.55, [CellFault(kind="soft_short", group=2, size=ohm)])
+    state = PackState.at_rest(model)
+    days = 6.0
+    after, _ = advance(model, state, Rest(), days * 86400, dt=60)
+    found = compared(as_set(group_volts(model, state)), as_set(group_volts(model, after)), days=days)
+    true_mah = float(group_volts(model, state)[1]) / ohm * 24 * 1000
+    group = found.groups[1]
+    assert [g.group for g in found.groups if g.odd] == [2]
+    assert group.leak_mah_day == pytest.approx(true_mah, rel=0.25)
+    assert abs(group.leak_mah_day - true_mah) < 3 * group.sigma_mah_day
+    assert group.leak_ua == pytest.approx(group.leak_mah_day / 24 * 1000)
+    assert "Group 2 loses" in " ".join(found.says)
+
+
+def test_a_leak_that_voltage_cannot_tell_is_not_told() -> None:
+    flat = {"pack": {**PACK.model_dump(), "chemistry": "lfp"}, "days": 5}
+    found = compared([{"volts": 3.30, "sigma_v": 0.001}] * 6, [{"volts": 3.29, "sigma_v": 0.001}] * 6, **flat)
+    assert all(g.leak_mah_day is None for g in found.groups)
+    assert "Cannot tell" in found.says[0]
+    same = compared(as_set(np.full(6, 3.8)), as_set(np.full(6, 3.8)), days=0.1)
+    assert same.kind == "moved"
+    assert "six hours" in " ".join(same.says)
+    few = compared([{"volts": 3.8}, {}, {}, {}, {}, {}], [{"volts": 3.7}, {}, {}, {}, {}, {}], now_a=-2.0)
+    assert "siblings" in few.says[0]
+
+
+@pytest.mark.parametrize(
+    ("asked", "state", "celsius"),
+    [
+        # 10 kΩ, B 25/50 = 3950 K: 12.493 kΩ at 20 °C, 3.588 kΩ at 50 °C, 33.9 kΩ at 0 °C in its makers' tables.
+        ({"ohm": 12_493, "b_k": 3950}, "believable", 20.0),
+        ({"ohm": 3_588, "b_k": 3950}, "implausible", 50.0),
+        ({"ohm": 33_900, "b_k": 3950}, "implausible", 0.0),
+        ({"ohm": 1e9}, "open", None),
+        ({"ohm": 2}, "shorted", None),
+        ({}, "not_read", None),
+        ({"kind": "diodes", "junctions": 3, "volts": 1.818}, "believable", 22.0),
+        ({"kind": "diodes", "junctions": 3, "volts": 4.5}, "open", None),
+        ({"kind": "diodes", "junctions": 3, "volts": 0.1}, "shorted", None),
+    ],
+)
+def test_a_sensor_says_its_temperature_or_what_it_is_not(asked: dict, state: str, celsius: float | None) -> None:
+    found = sense(SensorRequest.model_validate({"ambient_c": 22, **asked}))
+    assert found.state == state
+    assert found.celsius == (None if celsius is None else pytest.approx(celsius, abs=0.3))
+    assert found.says
+
+
+def log_text(delimiter: str, comma: bool, header: str) -> str:
+    rows = [(0.0, 12.60, 0.0), *[(float(t), 12.5 - t / 3600, 2.0) for t in range(10, 3611, 60)]]
+    lines = [delimiter.join(f"{x:.4f}".replace(".", "," if comma else ".") for x in row) for row in rows]
+    return "\n".join([header, *lines])
+
+
+@pytest.mark.parametrize(
+    ("delimiter", "comma", "header"),
+    [
+        (",", False, "time,voltage,current"),
+        (";", True, "Zeit time (s);Voltage [V];Current (A)"),
+        ("\t", False, "Elapsed\tU\tI"),
+    ],
+)
+def test_a_testers_file_is_counted_whatever_its_separators(delimiter: str, comma: bool, header: str) -> None:
+    found = capacity(CapacityRequest(text=log_text(delimiter, comma, header), rated_ah=2.5))
+    # 2 A for 3600 s and a ramp of 10 s up to it; the voltage falls 1 V in the hour.
+    assert found.ah == pytest.approx(2.0 + 10 * 1.0 / 3600, abs=1e-3)
+    assert found.wh == pytest.approx(2 * (12.4972 + 11.4972) / 2, rel=2e-3)
+    assert found.soh == pytest.approx(found.ah / 2.5, abs=1e-3)
+    assert found.ohm == pytest.approx((12.60 - (12.5 - 10 / 3600)) / 2.0, rel=1e-3)
+    assert found.decimal == ("comma" if comma else "point")
+
+
+def test_the_count_ends_at_the_cut_off_and_milliamps_and_clock_times_are_understood() -> None:
+    text = "Time,Voltage,Current mA\n0:00:00,4.0,1000\n0:30:00,3.5,1000\n1:00:00,3.0,1000\n1:30:00,2.0,1000"
+    whole = capacity(CapacityRequest(text=text, rated_ah=2.0))
+    assert whole.ah == pytest.approx(1.5)
+    assert capacity(CapacityRequest(text=text, rated_ah=2.0, low_v=2.9)).ah == pytest.approx(1.0)
+    assert math.isclose(whole.seconds, 5400)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("time,voltage\n0,4\n1,4", "no column for amps"),
+        ("time,voltage,current\n0,4,1", "fewer than two rows"),
+        ("time,voltage,current\n0,4,1\n1,four,1", "line 3: “four” is not a number"),
+        ("time,voltage,current\n5,4,1\n1,4,1", "line 3: time goes backwards"),
+        ("time,voltage,current\n0,4,0\n1,4,0", "the current is 0"),
+        ("time,voltage,current\n0,4,1\n1", "line 3: fewer columns"),
+        ("time,voltage,current\n0,4,nan\n1,4,1", "line 2"),
+    ],
+)
+def test_a_file_that_cannot_be_counted_is_one_line(text: str, says: str) -> None:
+    with pytest.raises(Impossible, match=says):
+        capacity(CapacityRequest(text=text, rated_ah=2.0))
