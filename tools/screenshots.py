@@ -20,6 +20,7 @@ VIEWS = {
     "shop-instruments": ("/instruments", "light"),
     "instruments": ("/jobs/9/instruments", "light"),
     "leads": ("/jobs/10/leads", "light"),
+    "measures": ("/jobs/1/measures", "light"),
     "probe-live": ("/jobs/10/probe", "light"),
 }
 

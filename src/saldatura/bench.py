@@ -19,11 +19,13 @@ from saldatura.core.assess import (
     assess,
     assess_set,
     begun,
+    compare_sets,
     level_of,
     proof_of,
     span_point,
     waiting_of,
 )
+from saldatura.core.compare import Comparison
 from saldatura.core.errors import Impossible
 from saldatura.core.job import (
     ChargeOutcome,
@@ -134,6 +136,8 @@ class Bench:
 
         def append(db: Any, now: _Moment) -> None:
             set_id = readings.last_set_id(db, job_id, new.purpose)
+            if set_id is None and new.purpose == "load":
+                raise gates.Refused("set", "no set under load is begun; begin one in Measures with its current first")
             if set_id is None:
                 set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), now.at, now.clock_s)
             readings.add_reading(db, job_id, set_id, new, now.at, now.clock_s)
@@ -161,6 +165,10 @@ class Bench:
     def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
         """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
         return span_point(self.facts(job_id), purpose, from_tap, to_tap)
+
+    def compare_sets(self, job_id: int, then_id: int, now_id: int) -> Comparison:
+        """Two sets of the job side by side. Raises Impossible, NoSuchJob."""
+        return compare_sets(self.facts(job_id), then_id, now_id)
 
     def start_charge(self, job_id: int, new: NewCharge) -> JobView:
         """Record that a group was put on the charger, with the forecast for it."""

@@ -16,6 +16,7 @@ VIEWS = [
     "/instruments",
     "/jobs/9/instruments",
     "/jobs/10/leads",
+    "/jobs/5/measures",
     "/jobs/2/take-in",
     "/jobs/7/probe",
     "/jobs/4/probe",

@@ -18,6 +18,7 @@ export const router = createRouter({
         { path: 'judge', name: 'judge', component: () => import('./stages/judge/JudgeView.vue') },
         { path: 'level', name: 'level', component: () => import('./stages/level/LevelView.vue') },
         { path: 'prove', name: 'prove', component: () => import('./stages/prove/ProveView.vue') },
+        { path: 'measures', name: 'measures', component: () => import('./stages/measures/MeasuresView.vue') },
         { path: 'leads', name: 'leads', component: () => import('./stages/leads/LeadsView.vue') },
         { path: 'instruments', name: 'instruments', component: () => import('./bench/instruments/JobInstruments.vue') },
         { path: 'hand-over', name: 'hand_over', component: () => import('./stages/handover/HandOverView.vue') },

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
 from saldatura.core.assess import JobView, LevelQuestion, Waiting
+from saldatura.core.compare import Comparison
 from saldatura.core.job import (
     ChargeOutcome,
     Intake,
@@ -33,6 +34,7 @@ from saldatura.records import jobs as records
 router = APIRouter(prefix="/api", tags=["jobs"])
 
 JobId = Annotated[int, Path(ge=1, le=2**53)]
+SetId = Annotated[int, Query(ge=1, le=2**53)]
 Standing = Literal["quarantine", "take_in", "probe", "judge", "level", "prove", "hand_over", "done"]
 
 ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
@@ -166,6 +168,12 @@ def read_lead(bench: TheBench, job_id: JobId, new: NewLead) -> JobView:
 def join_lead(bench: TheBench, job_id: JobId, new: NewJoin) -> JobView:
     """Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining."""
     return bench.join_lead(job_id, new)
+
+
+@router.get("/jobs/{job_id}/compare", responses=SEE)
+def compare_sets(bench: TheBench, job_id: JobId, then: SetId, now: SetId) -> Comparison:
+    """Two sets of readings side by side: what moved, each group's resistance, or each group's leak."""
+    return bench.compare_sets(job_id, then, now)
 
 
 @router.get("/jobs/{job_id}/level", responses=ACT)

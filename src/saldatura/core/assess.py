@@ -1,10 +1,12 @@
 """Everything the program believes of a job, computed from its facts and the time."""
 
+import math
 from datetime import datetime, timedelta
 from typing import Literal
 
 from pydantic import TypeAdapter
 
+from saldatura.core.compare import CompareRequest, Comparison, SetGroup, compare
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
@@ -14,6 +16,7 @@ from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
 from saldatura.core.quantities import PositiveAmps, Reading, Value
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.reconcile import Reconciled, reconcile_pack
+from saldatura.core.reconcile.fit import gain_sigma
 from saldatura.core.run import Asked, RunPoint, between, points_as, run_points
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
@@ -76,6 +79,7 @@ class Assessment(Value):
     probe: Assessed | None
     before: Assessed | None
     prove: Assessed | None
+    load: Assessed | None
     proof: Proof | None
     waiting: list[Waiting]
     compared: list[Compared]
@@ -111,9 +115,10 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> As
         probe=probe,
         before=_assess(facts, first) if first and probe and first.id != probe.set.id else None,
         prove=proving,
+        load=assess_set(facts, "load"),
         proof=proof_of(facts, proving, now, clock),
         waiting=waiting_of(facts, now, clock),
-        compared=[c for run in facts.charges if (c := compare(run)) is not None],
+        compared=[c for run in facts.charges if (c := against_forecast(run)) is not None],
         joining=joining_of(facts),
         blank_runs={}
         if probe and proving
@@ -161,6 +166,37 @@ def _doubt(solved: Reconciled, judged: Verdict) -> Asked | None:
     if judged.next_reading is None or not any(f.kind != "undetermined" for f in solved.findings):
         return None
     return judged.next_reading, "would settle what does not fit"
+
+
+def compare_sets(facts: JobFacts, then_id: int, now_id: int) -> Comparison:
+    """Two sets of the job side by side. Raises Impossible for a set that is not there, or one set twice."""
+    sets = {s.id: s for s in facts.sets}
+    for field, set_id in (("then", then_id), ("now", now_id)):
+        if set_id not in sets:
+            raise Impossible(field, f"this job has no set {set_id}")
+    if then_id == now_id:
+        raise Impossible("now", "a set against itself tells nothing; name two")
+    then, now = sets[then_id], sets[now_id]
+    days = own_seconds(then.opened_at, then.clock_s, now.opened_at, now.clock_s) / 86400
+    return compare(
+        CompareRequest(
+            pack=facts.intake.pack,
+            then=_groups_of(_assess(facts, then)),
+            now=_groups_of(_assess(facts, now)),
+            then_a=then.amps,
+            now_a=now.amps,
+            days=days,
+        )
+    )
+
+
+def _groups_of(assessed: Assessed) -> list[SetGroup]:
+    # One meter's gain error is the same in both sets and cancels in what moved: only the rest of the doubt counts.
+    gain = gain_sigma(assessed.set.meter)
+    return [
+        SetGroup(volts=g.volts, sigma_v=math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 1e-8)))
+        for g in assessed.reconciled.groups
+    ]
 
 
 def in_doubt(probe: Assessed) -> bool:
@@ -325,7 +361,7 @@ def _charging(job_id: int, name: str, run: ChargeFact, now: datetime, clock: Pac
     )
 
 
-def compare(run: ChargeFact) -> Compared | None:
+def against_forecast(run: ChargeFact) -> Compared | None:
     """A charge that ended, against what was forecast when it began; None while it runs."""
     if run.end is None:
         return None

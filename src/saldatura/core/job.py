@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import AwareDatetime, Field, model_validator
 
+from saldatura.core.compare import Condition
 from saldatura.core.level import Target
 from saldatura.core.quantities import (
     GroupNumber,
@@ -21,7 +22,8 @@ from saldatura.core.verdict import Symptom
 
 Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
 STAGES: tuple[Stage, ...] = ("take_in", "probe", "judge", "level", "prove", "hand_over")
-Purpose = Literal["probe", "prove"]
+Purpose = Literal["probe", "prove", "load"]
+BoardState = Literal["plugged", "unplugged"]
 Scheme = Literal["taps", "groups", "outside", "mixed", "needed"]
 SCHEMES: tuple[Scheme, ...] = ("taps", "groups", "outside", "mixed", "needed")
 Hazard = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
@@ -95,12 +97,27 @@ class NewReading(Value):
 
 
 class NewSet(Value):
-    """A fresh set of readings: of one moment, after `last_current_a` ended at `rest_since` (None: not known)."""
+    """A fresh set of readings: of one moment, after `last_current_a` ended at `rest_since` (None: not known).
+
+    Its condition: at rest, after the leads were moved, or (purpose `load`) while `current_a` flows under load or charge.
+    """
 
     purpose: Purpose = "probe"
     rest_since: AwareDatetime | None = None
     last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     meter: Meter | None = None
+    condition: Condition = "rest"
+    current_a: PositiveAmps | None = None
+    board: BoardState | None = None
+
+    @model_validator(mode="after")
+    def _of_one_condition(self) -> Self:
+        flows = self.condition in ("load", "charging")
+        if flows != (self.purpose == "load"):
+            raise ValueError("a set under load or charge is for comparing only; give it the purpose load, and no other")
+        if flows and self.current_a is None:
+            raise ValueError("give the current that flows, in amps, so that resistances can be told")
+        return self
 
 
 class NewCharge(Value):
@@ -191,6 +208,15 @@ class SetFact(Value):
     last_current_a: float
     meter: Meter
     clock_s: float | None = None
+    condition: Condition = "rest"
+    current_a: float | None = None
+    board: BoardState | None = None
+
+    @property
+    def amps(self) -> float:
+        """Current of the string while it was read, charging positive."""
+        flows = self.current_a or 0.0
+        return {"load": -flows, "charging": flows}.get(self.condition, 0.0)
 
 
 class ReadingFact(Value):

@@ -27,10 +27,11 @@ def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, cloc
     meter = new.meter or current_meter(db)
     set_id = db.execute(
         "INSERT INTO reading_set (job_id, purpose, opened_at, rest_since, last_current_a, percent, digits, resolution_v,"
-        " clock_s) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " clock_s, condition, current_a, board) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id,
-            new.purpose,
+            # A set under load is a probe set by its column; its condition tells it apart.
+            "probe" if new.purpose == "load" else new.purpose,
             to_text(at),
             to_text(new.rest_since) if new.rest_since else None,
             new.last_current_a,
@@ -38,6 +39,9 @@ def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, cloc
             meter.digits,
             meter.resolution_v,
             clock_s,
+            new.condition,
+            new.current_a,
+            new.board,
         ),
     ).lastrowid
     assert set_id is not None
@@ -47,7 +51,8 @@ def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, cloc
 def last_set_id(db: sqlite3.Connection, job_id: int, purpose: Purpose) -> int | None:
     """The set of that purpose opened last."""
     row = db.execute(
-        "SELECT max(id) AS id FROM reading_set WHERE job_id = ? AND purpose = ?", (job_id, purpose)
+        "SELECT max(id) AS id FROM reading_set WHERE job_id = ? AND purpose = ? AND (condition IN ('load', 'charging')) = ?",
+        (job_id, "probe" if purpose == "load" else purpose, int(purpose == "load")),
     ).fetchone()
     return None if row["id"] is None else int(row["id"])
 
@@ -86,12 +91,15 @@ def set_fact(row: sqlite3.Row) -> SetFact:
     """A row of reading_set as a fact."""
     return SetFact(
         id=row["id"],
-        purpose=row["purpose"],
+        purpose="load" if row["condition"] in ("load", "charging") else row["purpose"],
         opened_at=from_text(row["opened_at"]),
         rest_since=from_text(row["rest_since"]) if row["rest_since"] else None,
         last_current_a=row["last_current_a"],
         meter=_meter(row),
         clock_s=row["clock_s"],
+        condition=row["condition"],
+        current_a=row["current_a"],
+        board=row["board"],
     )
 
 

@@ -48,7 +48,15 @@ def _insert_readings(db: sqlite3.Connection, job_id: int, facts: JobFacts) -> No
         s.id: readings.add_set(
             db,
             job_id,
-            NewSet(purpose=s.purpose, rest_since=s.rest_since, last_current_a=s.last_current_a, meter=s.meter),
+            NewSet(
+                purpose=s.purpose,
+                rest_since=s.rest_since,
+                last_current_a=s.last_current_a,
+                meter=s.meter,
+                condition=s.condition,
+                current_a=s.current_a,
+                board=s.board,
+            ),
             s.opened_at,
             s.clock_s,
         )

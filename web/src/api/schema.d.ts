@@ -312,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Sets
+         * @description Two sets of readings side by side: what moved, each group's resistance, or each group's leak.
+         */
+        get: operations["compare_sets_api_jobs__job_id__compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/level": {
         parameters: {
             query?: never;
@@ -636,6 +656,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/sensor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Sensor
+         * @description A temperature sensor's reading to °C, and whether it can be believed.
+         */
+        post: operations["measure_sensor_api_measures_sensor_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measures/capacity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Capacity
+         * @description A tester's file of a discharge to Ah, Wh, time and state of health.
+         */
+        post: operations["measure_capacity_api_measures_capacity_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -698,6 +758,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/capacity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Read the file and count. Raises Impossible naming the line or column that is wrong.
+         */
+        post: operations["compute_capacity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/charge": {
         parameters: {
             query?: never;
@@ -712,6 +792,26 @@ export interface paths {
          * @description Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be.
          */
         post: operations["compute_charge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Compare two sets. Never fails: what cannot be told is said.
+         */
+        post: operations["compute_compare"];
         delete?: never;
         options?: never;
         head?: never;
@@ -822,6 +922,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/sensor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Temperature and state of a sensor.
+         */
+        post: operations["compute_sensor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/verdict": {
         parameters: {
             query?: never;
@@ -891,6 +1011,7 @@ export interface components {
             probe: components["schemas"]["Assessed"] | null;
             before: components["schemas"]["Assessed"] | null;
             prove: components["schemas"]["Assessed"] | null;
+            load: components["schemas"]["Assessed"] | null;
             proof: components["schemas"]["Proof"] | null;
             /** Waiting */
             waiting: components["schemas"]["Waiting"][];
@@ -944,6 +1065,47 @@ export interface components {
             load_a?: number | null;
             /** Resistance Ohm */
             resistance_ohm?: number | null;
+        };
+        /**
+         * Capacity
+         * @description What came out. `soh` is against the rated capacity; `ohm` from the step at the start where the file shows one.
+         */
+        Capacity: {
+            /** Ah */
+            ah: number;
+            /** Wh */
+            wh: number;
+            /** Seconds */
+            seconds: number;
+            /** Mean A */
+            mean_a: number;
+            /** Start V */
+            start_v: number;
+            /** End V */
+            end_v: number;
+            /** Soh */
+            soh: number;
+            /** Ohm */
+            ohm: number | null;
+            /** Rows */
+            rows: number;
+            /**
+             * Decimal
+             * @enum {string}
+             */
+            decimal: "point" | "comma";
+        };
+        /**
+         * CapacityRequest
+         * @description The file as text, and what to hold it against. `low_v` ends the count where the test went on below it.
+         */
+        CapacityRequest: {
+            /** Text */
+            text: string;
+            /** Rated Ah */
+            rated_ah: number;
+            /** Low V */
+            low_v?: number | null;
         };
         /**
          * CellFault
@@ -1105,6 +1267,32 @@ export interface components {
             ambient_c: number;
         };
         /**
+         * CompareRequest
+         * @description Two sets. Currents are of the string, charging positive, 0 at rest. `days` lie between them.
+         */
+        CompareRequest: {
+            pack: components["schemas"]["Pack"];
+            /** Then */
+            then: components["schemas"]["SetGroup"][];
+            /** Now */
+            now: components["schemas"]["SetGroup"][];
+            /**
+             * Then A
+             * @default 0
+             */
+            then_a: number;
+            /**
+             * Now A
+             * @default 0
+             */
+            now_a: number;
+            /**
+             * Days
+             * @default 0
+             */
+            days: number;
+        };
+        /**
          * Compared
          * @description A finished charge against its forecast. `within` says whether it ended inside the range.
          */
@@ -1123,6 +1311,55 @@ export interface components {
             landed_off_v: number;
             /** Says */
             says: string;
+        };
+        /**
+         * ComparedGroup
+         * @description One group then and now. `ohm` where the currents differ, `leak_mah_day` (relative to the siblings) where both
+         *     sets are at rest and far enough apart; each with its standard uncertainty; `z` and `odd` of whichever there is.
+         */
+        ComparedGroup: {
+            /** Group */
+            group: number;
+            /** Then V */
+            then_v: number | null;
+            /** Now V */
+            now_v: number | null;
+            /** Moved V */
+            moved_v: number | null;
+            /** Ohm */
+            ohm?: number | null;
+            /** Sigma Ohm */
+            sigma_ohm?: number | null;
+            /** Leak Mah Day */
+            leak_mah_day?: number | null;
+            /** Sigma Mah Day */
+            sigma_mah_day?: number | null;
+            /** Leak Ua */
+            leak_ua?: number | null;
+            /** Z */
+            z?: number | null;
+            /**
+             * Odd
+             * @default false
+             */
+            odd: boolean;
+        };
+        /**
+         * Comparison
+         * @description What two sets tell together.
+         */
+        Comparison: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "resistance" | "leak" | "moved";
+            /** Groups */
+            groups: components["schemas"]["ComparedGroup"][];
+            /** Usual Ohm */
+            usual_ohm: number | null;
+            /** Says */
+            says: string[];
         };
         /**
          * ContactFault
@@ -2051,7 +2288,7 @@ export interface components {
              * @default probe
              * @enum {string}
              */
-            purpose: "probe" | "prove";
+            purpose: "probe" | "prove" | "load";
             /** Point */
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
             /** Volts */
@@ -2074,6 +2311,8 @@ export interface components {
         /**
          * NewSet
          * @description A fresh set of readings: of one moment, after `last_current_a` ended at `rest_since` (None: not known).
+         *
+         *     Its condition: at rest, after the leads were moved, or (purpose `load`) while `current_a` flows under load or charge.
          */
         NewSet: {
             /**
@@ -2081,7 +2320,7 @@ export interface components {
              * @default probe
              * @enum {string}
              */
-            purpose: "probe" | "prove";
+            purpose: "probe" | "prove" | "load";
             /** Rest Since */
             rest_since?: string | null;
             /**
@@ -2090,6 +2329,16 @@ export interface components {
              */
             last_current_a: number;
             meter?: components["schemas"]["Meter"] | null;
+            /**
+             * Condition
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging" | "moved";
+            /** Current A */
+            current_a?: number | null;
+            /** Board */
+            board?: ("plugged" | "unplugged") | null;
         };
         /**
          * NewSignOff
@@ -2603,6 +2852,23 @@ export interface components {
             question: string;
         };
         /**
+         * Sensed
+         * @description What the sensor says: °C where it says anything, its state, and a sentence.
+         */
+        Sensed: {
+            /** Celsius */
+            celsius: number | null;
+            /** Expected Ohm */
+            expected_ohm: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "believable" | "open" | "shorted" | "implausible" | "not_read";
+            /** Says */
+            says: string;
+        };
+        /**
          * SensorFault
          * @description A fault of temperature sensor `sensor` (from 1) at its connector: `dirty` puts `ohm` in series, and while the
          *     part is moved it opens at random; `open` and `shorted` stand.
@@ -2630,6 +2896,42 @@ export interface components {
             ohm: number;
         };
         /**
+         * SensorRequest
+         * @description A thermistor by its `ohm`, or `junctions` diodes in series by their `volts`; `ambient_c` beside the pack.
+         */
+        SensorRequest: {
+            /**
+             * Kind
+             * @default thermistor
+             * @enum {string}
+             */
+            kind: "thermistor" | "diodes";
+            /** Ohm */
+            ohm?: number | null;
+            /** Volts */
+            volts?: number | null;
+            /**
+             * R25 Ohm
+             * @default 10000
+             */
+            r25_ohm: number;
+            /**
+             * B K
+             * @default 3435
+             */
+            b_k: number;
+            /**
+             * Junctions
+             * @default 1
+             */
+            junctions: number;
+            /**
+             * Ambient C
+             * @default 22
+             */
+            ambient_c: number;
+        };
+        /**
          * SetFact
          * @description A set of readings of one moment with one meter.
          */
@@ -2640,7 +2942,7 @@ export interface components {
              * Purpose
              * @enum {string}
              */
-            purpose: "probe" | "prove";
+            purpose: "probe" | "prove" | "load";
             /**
              * Opened At
              * Format: date-time
@@ -2653,6 +2955,26 @@ export interface components {
             meter: components["schemas"]["Meter"];
             /** Clock S */
             clock_s?: number | null;
+            /**
+             * Condition
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging" | "moved";
+            /** Current A */
+            current_a?: number | null;
+            /** Board */
+            board?: ("plugged" | "unplugged") | null;
+        };
+        /**
+         * SetGroup
+         * @description A group in one set: its volts and their standard uncertainty, None where not settled.
+         */
+        SetGroup: {
+            /** Volts */
+            volts?: number | null;
+            /** Sigma V */
+            sigma_v?: number | null;
         };
         /**
          * ShiftedConnector
@@ -3844,7 +4166,7 @@ export interface operations {
             query: {
                 from_tap: number;
                 to_tap: number;
-                purpose?: "probe" | "prove";
+                purpose?: "probe" | "prove" | "load";
             };
             header?: never;
             path: {
@@ -3971,6 +4293,49 @@ export interface operations {
             };
             /** @description A gate refuses it; the line says why */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_sets_api_jobs__job_id__compare_get: {
+        parameters: {
+            query: {
+                then: number;
+                now: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4727,6 +5092,72 @@ export interface operations {
             };
         };
     };
+    measure_sensor_api_measures_sensor_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SensorRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sensed"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_capacity_api_measures_capacity_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacityRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capacity"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     names_api_compute_get: {
         parameters: {
             query?: never;
@@ -4822,6 +5253,39 @@ export interface operations {
             };
         };
     };
+    compute_capacity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacityRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capacity"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     compute_charge: {
         parameters: {
             query?: never;
@@ -4842,6 +5306,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChargeForecast"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
             /** @description A field is wrong; one line for each */
@@ -5007,6 +5504,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reconciled"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_sensor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SensorRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sensed"];
                 };
             };
             /** @description A field is wrong; one line for each */

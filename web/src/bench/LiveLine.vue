@@ -16,7 +16,7 @@ const at = computed(() => {
 })
 const clock = computed(() => {
   const c = frame.value?.virtual?.clock
-  return c ? (c.paused ? 'simulated, paused' : `simulated ×${c.speed}`) : ''
+  return c ? (c.paused ? 'paused' : `×${c.speed}`) : ''
 })
 </script>
 
@@ -27,7 +27,8 @@ const clock = computed(() => {
       <span class="muted at">{{ at }}</span>
     </template>
     <span v-if="clock" class="muted clock">{{ clock }}</span>
-    <RouterLink :to="`/jobs/${jobId}/leads`" class="first">Leads</RouterLink>
+    <RouterLink :to="`/jobs/${jobId}/measures`" class="first">Measures</RouterLink>
+    <RouterLink :to="`/jobs/${jobId}/leads`">Leads</RouterLink>
     <RouterLink :to="`/jobs/${jobId}/instruments`">Instruments</RouterLink>
   </p>
 </template>

@@ -10,7 +10,7 @@ import { useLiveMeter } from './useLiveMeter'
 import { useProbeRun } from './useProbeRun'
 
 /** A probe run: the point announced, the number typed, the readings below, the sum kept in sight. */
-const props = defineProps<{ purpose: 'probe' | 'prove' }>()
+const props = defineProps<{ purpose: 'probe' | 'prove' | 'load' }>()
 
 const job = useJob()
 const figure = useFigure()

@@ -19,6 +19,8 @@ const SCHEMES: Record<string, string> = {
 const job = useJob()
 const { act, busy, refusal } = useAct()
 const asking = shallowRef(false)
+const moved = shallowRef(false)
+const board = shallowRef<'' | 'plugged' | 'unplugged'>('')
 
 const RESTS = [
   { label: 'A night or more', hours: 12 },
@@ -35,6 +37,10 @@ const rest = computed(() => {
   const today = new Date(since).toDateString() === new Date().toDateString()
   return `at rest since ${today ? '' : `${day(since)} `}${clock(since)}`
 })
+const also = computed(() => {
+  const set = props.assessed?.set
+  return [set?.condition === 'moved' ? ' · after moving' : '', set?.board ? ` · board ${set.board}` : ''].join('')
+})
 const meter = computed(() => {
   const m = props.assessed?.set.meter
   return m ? `meter ±(${m.percent} % + ${m.digits} digits)` : ''
@@ -43,17 +49,23 @@ const meter = computed(() => {
 async function begin(hours: number | null) {
   const rest_since = hours === null ? null : new Date(Date.now() - hours * 3_600_000).toISOString()
   const view = await act(() =>
-    settled(client.POST('/api/jobs/{job_id}/sets', { params: { path: { job_id: job.value.facts.id } }, body: { purpose: 'probe', rest_since, last_current_a: 0 } })),
+    settled(client.POST('/api/jobs/{job_id}/sets', { params: { path: { job_id: job.value.facts.id } }, body: { purpose: 'probe', rest_since, last_current_a: 0, condition: moved.value ? 'moved' : 'rest', board: board.value || null } })),
   )
   if (view) asking.value = false
 }
 </script>
 
 <template>
-  <span>Probe run · {{ SCHEMES[scheme] }}<template v-if="assessed"> · {{ rest }} · {{ meter }}</template></span>
+  <span>Probe run · {{ SCHEMES[scheme] }}<template v-if="assessed"> · {{ rest }}{{ also }} · {{ meter }}</template></span>
   <button v-if="!job.assessment.frozen" type="button" class="linklike" @click="asking = true">begin a fresh set</button>
   <ElDialog v-model="asking" title="How long has the pack rested?" width="460px" append-to-body>
     <p class="muted">A fresh set of readings is of one moment. The old one stays in the record.</p>
+    <label class="switch"><ElSwitch v-model="moved" aria-label="After the leads were moved" /> after the leads were moved</label>
+    <ElRadioGroup v-model="board" aria-label="The board" class="boards">
+      <ElRadioButton value="">board as it is</ElRadioButton>
+      <ElRadioButton value="plugged">plugged in</ElRadioButton>
+      <ElRadioButton value="unplugged">unplugged</ElRadioButton>
+    </ElRadioGroup>
     <div class="rests">
       <ElButton v-for="r in RESTS" :key="r.label" :loading="busy" @click="begin(r.hours)">{{ r.label }}</ElButton>
     </div>
@@ -62,6 +74,13 @@ async function begin(hours: number | null) {
 </template>
 
 <style scoped>
+.switch {
+  align-items: center;
+  display: flex;
+  gap: 12px;
+  min-height: 44px;
+}
+
 .rests {
   display: grid;
   gap: 8px;

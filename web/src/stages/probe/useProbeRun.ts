@@ -6,13 +6,14 @@ import type { Point } from '@/composables/useFigure'
 import { say, tone } from '@/composables/useVoice'
 
 export type RunPoint = Schemas['RunPoint']
+type Purpose = 'probe' | 'prove' | 'load'
 type Scheme = 'taps' | 'groups' | 'mixed' | 'outside' | 'needed'
 const SCHEMES: Scheme[] = ['taps', 'groups', 'mixed', 'outside', 'needed']
 
 const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The probe run: which point is next, what was typed for it, and storing it before the next is announced. */
-export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove') {
+export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose) {
   const scheme = shallowRef<Scheme>(usedScheme(job.value, purpose))
   const text = ref('')
   // The point chosen by hand or held while typing, and the reading that stood there then: one that another window
@@ -22,7 +23,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
   const refusal = shallowRef<Refusal | null>(null)
   const questioned = shallowRef<{ text: string; volts: number; why: string } | null>(null)
 
-  const assessed = computed(() => (purpose === 'probe' ? job.value.assessment.probe : job.value.assessment.prove))
+  const assessed = computed(() => job.value.assessment[purpose])
   const points = computed<RunPoint[]>(() => assessed.value?.runs[scheme.value] ?? blankRun(job.value, scheme.value))
   const firstOpen = computed(() => {
     const open = (p: RunPoint) => p.reading_id === null
@@ -197,8 +198,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: 'probe' | 'prove
 }
 
 /** The scheme that the readings so far were taken by. */
-function usedScheme(job: JobView, purpose: 'probe' | 'prove'): Scheme {
-  const assessed = purpose === 'probe' ? job.assessment.probe : job.assessment.prove
+function usedScheme(job: JobView, purpose: Purpose): Scheme {
+  const assessed = job.assessment[purpose]
   const readings = assessed?.readings ?? []
   return readings.some((r) => r.kind === 'group') && !readings.some((r) => r.kind === 'tap') ? 'groups' : 'taps'
 }

@@ -26,7 +26,7 @@ async function begin(rest_since: string | null) {
     settled(
       client.POST('/api/jobs/{job_id}/sets', {
         params: { path: { job_id: job.value.facts.id } },
-        body: { purpose: 'prove', rest_since, last_current_a: last.value?.current_a ?? 0 },
+        body: { purpose: 'prove', condition: 'rest', rest_since, last_current_a: last.value?.current_a ?? 0 },
       }),
     ),
   )

@@ -1,0 +1,21 @@
+"""Measures beside the readings: sensors and capacity tests, computed and not stored."""
+
+from fastapi import APIRouter
+
+from saldatura.api.problems import INVALID
+from saldatura.core.capacity import Capacity, CapacityRequest, capacity
+from saldatura.core.sensor import Sensed, SensorRequest, sense
+
+router = APIRouter(prefix="/api/measures", tags=["measures"])
+
+
+@router.post("/sensor", responses=INVALID)
+def measure_sensor(request: SensorRequest) -> Sensed:
+    """A temperature sensor's reading to °C, and whether it can be believed."""
+    return sense(request)
+
+
+@router.post("/capacity", responses=INVALID)
+def measure_capacity(request: CapacityRequest) -> Capacity:
+    """A tester's file of a discharge to Ah, Wh, time and state of health."""
+    return capacity(request)

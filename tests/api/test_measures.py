@@ -1,0 +1,70 @@
+"""Sets under load, two sets side by side, sensors and capacity files over HTTP."""
+
+import pytest
+
+from tests.api.conftest import Api, only_line
+from tests.conftest import Clock
+
+
+def test_a_set_under_load_is_kept_apart_and_gives_resistances(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.90, 3.91, 3.90])
+    assert only_line(api.read(job, {"kind": "group", "group": 1}, 3.7, purpose="load")[1])[0] == "set"
+    begun = {"purpose": "load", "condition": "load", "current_a": 5.0, "board": "unplugged"}
+    assert api.post(f"/api/jobs/{job}/sets", begun)[0] == 201
+    for k, v in enumerate((3.80, 3.81, 3.55)):
+        view = api.read(job, {"kind": "group", "group": k + 1}, v, purpose="load")[1]
+    assessment = view["assessment"]
+    assert [g["volts"] for g in assessment["probe"]["reconciled"]["groups"]] == pytest.approx(
+        [3.90, 3.91, 3.90], abs=0.005
+    )
+    assert (
+        assessment["load"]["set"] | {"condition": "load", "current_a": 5.0, "board": "unplugged"}
+        == assessment["load"]["set"]
+    )
+    rest, load = (s["id"] for s in view["facts"]["sets"])
+    found = api.client.get(f"/api/jobs/{job}/compare", params={"then": rest, "now": load}).json()
+    assert [g["ohm"] for g in found["groups"]] == pytest.approx([0.02, 0.02, 0.07], abs=0.003)
+    assert [g["group"] for g in found["groups"] if g["odd"]] == [3]
+    exported = api.client.get(f"/api/jobs/{job}/export").json()["job"]
+    assert [s["purpose"] for s in exported["sets"]] == ["probe", "load"]
+
+
+def test_two_rest_sets_days_apart_tell_a_leak(api: Api, clock: Clock) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.80, 3.81, 3.80])
+    clock.later(days=5)
+    api.post(f"/api/jobs/{job}/sets", {"purpose": "probe", "condition": "moved"})
+    view = api.read_groups(job, [3.79, 3.80, 3.70])
+    first, second = (s["id"] for s in view["facts"]["sets"])
+    found = api.client.get(f"/api/jobs/{job}/compare", params={"then": first, "now": second}).json()
+    assert found["kind"] == "leak"
+    # 90 mV more than the siblings on a slope of about 0.75 V for 4 Ah, in five days: near 100 mAh a day.
+    assert found["groups"][2]["leak_mah_day"] == pytest.approx(0.09 / 0.75 * 4000 / 5, rel=0.3)
+    for query, field in (({"then": first, "now": first}, "now"), ({"then": 999, "now": first}, "then")):
+        answer = api.client.get(f"/api/jobs/{job}/compare", params=query)
+        assert (answer.status_code, only_line(answer.json())[0]) == (422, field)
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        {"purpose": "load", "condition": "load"},
+        {"purpose": "load", "condition": "rest", "current_a": 5},
+        {"purpose": "probe", "condition": "charging", "current_a": 5},
+    ],
+)
+def test_a_set_has_one_condition_that_fits_its_purpose(api: Api, body: dict) -> None:
+    job = api.take_in()
+    status, answer = api.post(f"/api/jobs/{job}/sets", body)
+    assert status == 422
+    assert only_line(answer)
+
+
+def test_measures_answer_and_refuse_in_one_line(api: Api) -> None:
+    assert api.post("/api/measures/sensor", {"ohm": 1e10})[1]["state"] == "open"
+    text = "time;volt;amp\n0;4,1;0\n10;4,0;2\n3600;3,0;2\n"
+    assert api.post("/api/measures/capacity", {"text": text, "rated_ah": 4})[1]["soh"] == pytest.approx(0.5, abs=0.01)
+    status, answer = api.post("/api/measures/capacity", {"text": "time;volt\n0;4\n1;4", "rated_ah": 4})
+    assert status == 422
+    assert "no column for amps" in only_line(answer)[1]

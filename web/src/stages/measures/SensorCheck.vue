@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { refDebounced } from '@vueuse/core'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { client, Refusal, settled } from '@/api/client'
+import { parseNumber } from '@/composables/parseVolts'
+import { useLive } from '@/composables/useLive'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+
+/** A temperature sensor: what it reads to degrees, and whether it can be believed. */
+const { frame } = useLive()
+const form = ref({ kind: 'thermistor' as 'thermistor' | 'diodes', value: '', r25: '10000', b: '3435', junctions: '3', ambient: '22' })
+const typed = refDebounced(form, 200)
+const live = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && i.live?.ohm != null)?.live?.ohm ?? null)
+
+const number = (text: string) => (parseNumber(text) ?? text) as number
+const asked = computed(() => {
+  const f = { ...typed.value }
+  const value = f.value.trim() ? number(f.value) : null
+  return f.kind === 'thermistor'
+    ? { kind: f.kind, ohm: value, r25_ohm: number(f.r25), b_k: number(f.b), ambient_c: number(f.ambient), junctions: 1 }
+    : { kind: f.kind, volts: value, junctions: number(f.junctions), ambient_c: number(f.ambient), r25_ohm: 10000, b_k: 3435 }
+})
+const { data, error } = useQuery({
+  queryKey: computed(() => ['sensor', JSON.stringify(asked.value)]),
+  queryFn: () => settled(client.POST('/api/measures/sensor', { body: asked.value })),
+  retry: false,
+  staleTime: Infinity,
+})
+const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
+</script>
+
+<template>
+  <section class="sensor">
+    <h2>Temperature sensor</h2>
+    <div class="fields">
+      <ElRadioGroup v-model="form.kind" aria-label="Kind of sensor">
+        <ElRadioButton value="thermistor">thermistor</ElRadioButton>
+        <ElRadioButton value="diodes">diodes in series</ElRadioButton>
+      </ElRadioGroup>
+      <FieldRow :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" :error="refusal?.on(form.kind === 'thermistor' ? 'ohm' : 'volts')"><template #default="{ id }"><ElInput :id="id" v-model="form.value" inputmode="decimal" /></template></FieldRow>
+      <ElButton v-if="live !== null && form.kind === 'thermistor'" @click="form.value = String(Math.round(live))">take {{ Math.round(live) }} Ω from the meter</ElButton>
+      <template v-if="form.kind === 'thermistor'">
+        <FieldRow label="At 25 °C, Ω" :error="refusal?.on('r25_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.r25" inputmode="numeric" /></template></FieldRow>
+        <FieldRow label="B, K" :error="refusal?.on('b_k')"><template #default="{ id }"><ElInput :id="id" v-model="form.b" inputmode="numeric" /></template></FieldRow>
+      </template>
+      <FieldRow v-else label="Junctions" :error="refusal?.on('junctions')"><template #default="{ id }"><ElInput :id="id" v-model="form.junctions" inputmode="numeric" /></template></FieldRow>
+      <FieldRow label="Air, °C" :error="refusal?.on('ambient_c')"><template #default="{ id }"><ElInput :id="id" v-model="form.ambient" inputmode="decimal" /></template></FieldRow>
+    </div>
+    <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ data.says }}</p>
+  </section>
+</template>
+
+<style scoped>
+.sensor {
+  display: grid;
+  gap: 8px;
+}
+
+.fields {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 14px;
+}
+
+.fields :deep(.el-input) {
+  width: 100px;
+}
+
+.bad {
+  color: var(--hazard);
+}
+</style>

@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, shallowRef, watch } from 'vue'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
+import { clock, day, millivolts, volts } from '@/composables/format'
+import { useJob } from '@/composables/useJob'
+
+/** Two sets of readings of this pack: then and now, or at rest and under load. */
+const job = useJob()
+const sets = computed(() => (job.value.facts.sets ?? []).filter((s) => (job.value.facts.readings ?? []).some((r) => r.set_id === s.id)))
+const then = shallowRef<number | null>(null)
+const now = shallowRef<number | null>(null)
+watch(sets, (list) => {
+  const rest = list.filter((s) => s.purpose !== 'load')
+  const load = list.findLast((s) => s.purpose === 'load')
+  then.value ??= (load ? rest.at(-1) : rest.at(-2))?.id ?? null
+  now.value = load?.id ?? now.value ?? rest.at(-1)?.id ?? null
+}, { immediate: true })
+
+const CONDITION = { rest: 'at rest', load: 'under load', charging: 'charging', moved: 'after moving' }
+function words(s: Schemas['SetFact']): string {
+  const amps = s.current_a ? ` ${s.current_a} A` : ''
+  return `${s.purpose === 'prove' ? 'proving, ' : ''}${CONDITION[s.condition ?? 'rest']}${amps}, ${day(s.opened_at)} ${clock(s.opened_at)}`
+}
+
+const { data, error } = useQuery({
+  queryKey: computed(() => ['compare', job.value.facts.id, then.value, now.value, job.value.facts.readings?.length]),
+  queryFn: () => settled(client.GET('/api/jobs/{job_id}/compare', { params: { path: { job_id: job.value.facts.id }, query: { then: then.value!, now: now.value! } } })),
+  enabled: computed(() => then.value !== null && now.value !== null),
+  retry: false,
+  placeholderData: (before) => before,
+})
+const refusal = computed(() => (error.value instanceof Refusal ? error.value.message : null))
+defineExpose({ says: computed(() => data.value?.says ?? []) })
+</script>
+
+<template>
+  <section class="compare">
+    <h2>Two sets side by side</h2>
+    <p v-if="sets.length < 2" class="muted">One set is read. Begin another in Probe on a later day for leaks, or one under load below for resistances.</p>
+    <template v-else>
+      <div class="picks">
+        <ElSelect v-model="then" aria-label="Then"><ElOption v-for="s in sets" :key="s.id" :value="s.id" :label="words(s)" /></ElSelect>
+        <span>against</span>
+        <ElSelect v-model="now" aria-label="Now"><ElOption v-for="s in sets" :key="s.id" :value="s.id" :label="words(s)" /></ElSelect>
+      </div>
+      <p v-if="refusal" class="error" role="alert">{{ refusal }}</p>
+      <table v-if="data && !refusal">
+        <thead>
+          <tr>
+            <th>group</th><th class="number">then, V</th><th class="number">now, V</th><th class="number">moved, mV</th>
+            <th v-if="data.kind === 'resistance'" class="number">mΩ</th>
+            <th v-if="data.kind === 'leak'" class="number">loses, mAh a day</th>
+            <th v-if="data.kind !== 'moved'" class="number">off, σ</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="g in data.groups.toReversed()" :key="g.group" :class="{ odd: g.odd }">
+            <td>{{ g.group }}<strong v-if="g.odd"> ▲ odd</strong></td>
+            <td class="number">{{ volts(g.then_v, 3) }}</td>
+            <td class="number">{{ volts(g.now_v, 3) }}</td>
+            <td class="number">{{ millivolts(g.moved_v) }}</td>
+            <td v-if="data.kind === 'resistance'" class="number">{{ g.ohm == null ? '–' : `${(g.ohm * 1000).toFixed(1)} ±${((g.sigma_ohm ?? 0) * 2000).toFixed(1)}` }}</td>
+            <td v-if="data.kind === 'leak'" class="number">{{ g.leak_mah_day == null ? '–' : `${volts(g.leak_mah_day, 1)} ±${((g.sigma_mah_day ?? 0) * 2).toFixed(1)}` }}</td>
+            <td v-if="data.kind !== 'moved'" class="number">{{ g.z == null ? '–' : volts(g.z, 1) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-for="(line, i) in data?.says ?? []" :key="i">{{ line }}</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.compare {
+  display: grid;
+  gap: 8px;
+}
+
+td.number {
+  white-space: nowrap;
+}
+
+.picks {
+  align-items: center;
+  display: flex;
+  gap: 12px;
+}
+
+.odd {
+  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 14px);
+}
+
+.odd strong {
+  color: var(--copper);
+}
+</style>
