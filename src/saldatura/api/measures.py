@@ -4,6 +4,7 @@ from fastapi import APIRouter
 
 from saldatura.api.problems import INVALID
 from saldatura.core.capacity import Capacity, CapacityRequest, capacity
+from saldatura.core.path import TEMPLATES, Part, Path, PathRequest, TemplateName, power_path
 from saldatura.core.sensor import Sensed, SensorRequest, sense
 
 router = APIRouter(prefix="/api/measures", tags=["measures"])
@@ -19,3 +20,15 @@ def measure_sensor(request: SensorRequest) -> Sensed:
 def measure_capacity(request: CapacityRequest) -> Capacity:
     """A tester's file of a discharge to Ah, Wh, time and state of health."""
     return capacity(request)
+
+
+@router.get("/path-templates")
+def path_templates() -> dict[TemplateName, list[Part]]:
+    """Usual chains from the string to the terminals."""
+    return TEMPLATES
+
+
+@router.post("/path", responses=INVALID)
+def measure_path(request: PathRequest) -> Path:
+    """Where the voltage is lost along the power path, and where to touch next."""
+    return power_path(request)

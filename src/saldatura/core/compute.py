@@ -11,6 +11,7 @@ from saldatura.core.compare import CompareRequest, Comparison, compare
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
+from saldatura.core.path import Path, PathRequest, power_path
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
 from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
@@ -42,6 +43,7 @@ COMPUTATIONS: dict[str, Computation] = {
     "hazard": Computation(HazardRequest, Hazard, hazard),
     "identify-leads": Computation(LeadsRequest, IdentifiedLeads, identify_leads),
     "level-need": Computation(LevelNeedRequest, LevelNeed, level_need),
+    "power-path": Computation(PathRequest, Path, power_path),
     "prove": Computation(ProveRequest, Proof, prove),
     "reconcile": Computation(ReconcileRequest, Reconciled, reconcile),
     "sensor": Computation(SensorRequest, Sensed, sense),

@@ -696,6 +696,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/path-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Path Templates
+         * @description Usual chains from the string to the terminals.
+         */
+        get: operations["path_templates_api_measures_path_templates_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measures/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Path
+         * @description Where the voltage is lost along the power path, and where to touch next.
+         */
+        post: operations["measure_path_api_measures_path_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -873,6 +913,26 @@ export interface paths {
          * @description Charge that each group lacks to the target. Raises Impossible for a current above what a group may take.
          */
         post: operations["compute_level_need"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/power-path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Where the voltage is lost, and where to touch next. Never fails.
+         */
+        post: operations["compute_power_path"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2494,6 +2554,54 @@ export interface components {
             seed: number;
         };
         /**
+         * Part
+         * @description What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes.
+         */
+        Part: {
+            /** Node */
+            node: string;
+            /** Part */
+            part: string;
+            /**
+             * Fails
+             * @default 1
+             */
+            fails: number;
+            /**
+             * Minutes
+             * @default 1
+             */
+            minutes: number;
+            /** Volts */
+            volts?: number | null;
+        };
+        /**
+         * Path
+         * @description Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet).
+         */
+        Path: {
+            /** Good */
+            good: string | null;
+            /** Gone */
+            gone: string | null;
+            /** Suspects */
+            suspects: components["schemas"]["Suspect"][];
+            /** Next Node */
+            next_node: string | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * PathRequest
+         * @description The chain from the string outward, each node with its volts against the other pole where it was read.
+         */
+        PathRequest: {
+            /** String V */
+            string_v: number;
+            /** Chain */
+            chain: components["schemas"]["Part"][];
+        };
+        /**
          * Phase
          * @description One phase of the charge.
          */
@@ -3201,6 +3309,16 @@ export interface components {
             limit_v: number;
             /** Agrees */
             agrees: boolean;
+        };
+        /**
+         * Suspect
+         * @description A part and how likely it is the one.
+         */
+        Suspect: {
+            /** Part */
+            part: string;
+            /** Probability */
+            probability: number;
         };
         /**
          * SwappedTaps
@@ -5158,6 +5276,61 @@ export interface operations {
             };
         };
     };
+    path_templates_api_measures_path_templates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Part"][];
+                    };
+                };
+            };
+        };
+    };
+    measure_path_api_measures_path_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Path"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     names_api_compute_get: {
         parameters: {
             query?: never;
@@ -5438,6 +5611,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LevelNeed"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_power_path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Path"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -4,9 +4,11 @@ import Caution from '@/bench/Caution.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useJob } from '@/composables/useJob'
 import CapacityFile from './CapacityFile.vue'
+import PowerPath from './PowerPath.vue'
 import SensorCheck from './SensorCheck.vue'
 import SideBySide from './SideBySide.vue'
 import UnderLoad from './UnderLoad.vue'
+import WiggleTest from './WiggleTest.vue'
 
 /** More than voltages: resistance, leak, sensors, capacity. */
 const job = useJob()
@@ -19,7 +21,9 @@ const closed = computed(() => job.value.assessment.frozen || job.value.assessmen
       <h1>Measures</h1>
       <SideBySide :key="job.facts.id" />
       <UnderLoad v-if="!closed" />
+      <PowerPath :key="`path-${job.facts.id}`" />
       <SensorCheck />
+      <WiggleTest />
       <CapacityFile />
     </div>
     <template #judgement>

@@ -55,6 +55,7 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
 .sensor {
   display: grid;
   gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
 }
 
 .fields {

@@ -75,6 +75,7 @@ defineExpose({ says: computed(() => data.value?.says ?? []) })
 .compare {
   display: grid;
   gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
 }
 
 td.number {

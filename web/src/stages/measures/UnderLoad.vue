@@ -41,6 +41,7 @@ async function begin() {
 .load {
   display: grid;
   gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
 }
 
 .begin {

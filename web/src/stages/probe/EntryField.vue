@@ -8,7 +8,7 @@ import type { RunPoint } from './useProbeRun'
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
 const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
-const emit = defineEmits<{ accept: []; back: []; unreachable: []; again: []; scheme: []; live: [] }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; again: []; scheme: []; live: []; draw: [] }>()
 
 const settings = useSettings()
 const input = useTemplateRef<HTMLInputElement>('input')
@@ -28,9 +28,10 @@ function key(event: KeyboardEvent) {
   else if (event.key === 'r') take(event, 'again')
   else if (event.key === 'p') take(event, 'scheme')
   else if (event.key === 'l') take(event, 'live')
+  else if (event.key === 'd') take(event, 'draw')
 }
 
-function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'again' | 'scheme' | 'live') {
+function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'again' | 'scheme' | 'live' | 'draw') {
   event.preventDefault()
   event.stopPropagation()
   emit(act as 'accept')

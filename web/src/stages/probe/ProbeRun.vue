@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, shallowRef, useTemplateRef, watch } from 'vue'
 import { digitsOf, volts } from '@/composables/format'
 import { useFigure } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
@@ -7,6 +7,7 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import EntryField from './EntryField.vue'
 import RunTable from './RunTable.vue'
 import { useLiveMeter } from './useLiveMeter'
+import LadderFigure from '@/figures/LadderFigure.vue'
 import { useProbeRun } from './useProbeRun'
 
 /** A probe run: the point announced, the number typed, the readings below, the sum kept in sight. */
@@ -15,6 +16,7 @@ const props = defineProps<{ purpose: 'probe' | 'prove' | 'load' }>()
 const job = useJob()
 const figure = useFigure()
 const run = useProbeRun(job, props.purpose)
+const drawn = shallowRef(false)
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
 const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
@@ -67,6 +69,7 @@ useShortcuts([
   { key: 'x', does: 'this point cannot be reached', run: () => void run.unreachable() },
   { key: 'r', does: 'read the last point again', run: run.readAgain },
   { key: 'p', does: 'another order: taps, groups, mixed, from outside, only what is needed', run: run.switchScheme },
+  { key: 'd', does: 'the readings as a list, or drawn on the string', run: () => (drawn.value = !drawn.value) },
   { key: 'l', does: 'live meter: off, or the next one there is', run: live.next },
 ])
 </script>
@@ -89,6 +92,7 @@ useShortcuts([
       :live="live.meter.value ? { volts: live.volts.value, share: live.share.value, says: live.meter.value.says, digits } : null"
       :meters="live.meters.value.length"
       @live="live.next()"
+      @draw="drawn = !drawn"
       @accept="accept()"
       @back="run.stepBack()"
       @unreachable="run.unreachable()"
@@ -97,7 +101,9 @@ useShortcuts([
     />
     <p v-else-if="run.refusal.value" class="error" role="alert">{{ run.refusal.value.message }}</p>
     <div class="readings">
-      <RunTable v-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" />
+      <button v-if="run.assessed.value?.reading_ids.length" type="button" class="linklike view" :aria-pressed="drawn" @click="drawn = !drawn">{{ drawn ? 'as a list' : 'drawn on the string' }} <kbd>d</kbd></button>
+      <LadderFigure v-if="drawn && run.assessed.value?.reading_ids.length" :assessed="run.assessed.value" :series="series" :digits="Math.min(digits, 3)" @pick="run.goTo($event)" />
+      <RunTable v-else-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" />
       <p v-else class="muted empty">Touch the point above and type what the meter shows; several numbers on one line fill several points.</p>
     </div>
     <dl class="sums">
@@ -134,6 +140,11 @@ useShortcuts([
   grid-row: 7;
   margin-top: 6px;
   min-height: 0;
+}
+
+.view {
+  float: right;
+  margin: 0;
 }
 
 .empty {

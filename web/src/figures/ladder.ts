@@ -1,0 +1,31 @@
+import type { Schemas } from '@/api/client'
+import type { Point } from '@/composables/useFigure'
+
+export interface Dimension {
+  index: number
+  low: number
+  high: number
+  volts: number
+  residual: number | null
+  column: number
+  doubted: boolean
+  point: Point
+}
+
+/** The readings of a set as dimension lines between taps, packed into as few columns as lets none cross another. */
+export function dimensions(assessed: Schemas['Assessed'], series: number): Dimension[] {
+  const doubted = new Set(assessed.reconciled.findings.flatMap((f) => ('reading' in f && typeof f.reading === 'number' ? [f.reading] : [])))
+  const lines = assessed.readings.map((r, index) => {
+    const [a, b] = r.kind === 'tap' ? [0, r.tap] : r.kind === 'group' ? [r.group - 1, r.group] : r.kind === 'span' ? [r.from_tap, r.to_tap] : [0, series]
+    const { volts, ...point } = r
+    return { index, low: Math.min(a, b), high: Math.max(a, b), volts, residual: assessed.reconciled.residuals_v[index] ?? null, column: 0, doubted: doubted.has(index), point: point as Point }
+  })
+  // Short ones first, next to the string, as on a drawing.
+  const ends: number[][] = []
+  for (const line of lines.toSorted((x, y) => x.high - x.low - (y.high - y.low) || x.low - y.low)) {
+    const free = ends.findIndex((taken) => taken.every((k) => lines[k]!.high <= line.low || lines[k]!.low >= line.high))
+    line.column = free >= 0 ? free : ends.length
+    ;(ends[line.column] ??= []).push(line.index)
+  }
+  return lines
+}

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
+import { computed, watch } from 'vue'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
+import { percent } from '@/composables/format'
+import { parseNumber } from '@/composables/parseVolts'
+import { useJob } from '@/composables/useJob'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+
+/** The way from the string to the terminals: nodes read, the part that loses the voltage, the next touch. */
+const NAMES: Record<string, string> = { high_side: 'fuse and switches in plus', low_side: 'switches in minus', thermal_fuse: 'thermal fuse', fuse_only: 'fuse only' }
+
+const job = useJob()
+const { data: templates } = useQuery({ queryKey: ['path-templates'], queryFn: () => settled(client.GET('/api/measures/path-templates')), staleTime: Infinity })
+const state = useStorage(`saldatura.path.${job.value.facts.id}`, { template: 'high_side', string: '', volts: {} as Record<string, string> })
+const chain = computed<Schemas['Part'][]>(() => templates.value?.[state.value.template] ?? [])
+const known = computed(() => (job.value.assessment.probe?.reconciled.groups ?? []).reduce((sum, g) => sum + (g.volts ?? 0), 0))
+watch(known, (sum) => {
+  if (!state.value.string && sum > 0) state.value.string = sum.toFixed(2)
+}, { immediate: true })
+
+const number = (text: string | undefined) => (text?.trim() ? ((parseNumber(text) ?? text) as number) : null)
+const asked = computed(() => ({ string_v: number(state.value.string) as number, chain: chain.value.map((p) => ({ ...p, volts: number(state.value.volts[p.node]) })) }))
+const { data: found, error } = useQuery({
+  queryKey: computed(() => ['path', JSON.stringify(asked.value)]),
+  queryFn: () => settled(client.POST('/api/measures/path', { body: asked.value })),
+  enabled: computed(() => chain.value.length > 0 && state.value.string.trim() !== ''),
+  retry: false,
+  staleTime: Infinity,
+  placeholderData: (before) => before,
+})
+const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
+</script>
+
+<template>
+  <section class="path">
+    <h2>Power path</h2>
+    <div class="top">
+      <ElSelect v-model="state.template" aria-label="Kind of path"><ElOption v-for="(_, key) in templates ?? {}" :key="key" :value="key" :label="NAMES[key] ?? key" /></ElSelect>
+      <FieldRow label="The string has, V" :error="refusal?.on('string_v')"><template #default="{ id }"><ElInput :id="id" v-model="state.string" inputmode="decimal" /></template></FieldRow>
+      <button type="button" class="linklike" @click="state.volts = {}">clear the nodes</button>
+    </div>
+    <ol>
+      <li v-for="(p, i) in chain" :key="p.node" :class="{ next: found?.next_node === p.node }">
+        <span class="muted part">{{ p.part }}</span>
+        <label :for="`node-${i}`">{{ p.node }}</label>
+        <ElInput :id="`node-${i}`" v-model="state.volts[p.node]" inputmode="decimal" placeholder="V" />
+        <span class="muted share">{{ found?.suspects.some((s) => s.part === p.part) ? percent(found.suspects.find((s) => s.part === p.part)!.probability) : '' }}</span>
+      </li>
+    </ol>
+    <p v-if="refusal && !refusal.on('string_v')" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-else-if="found" role="status"><strong>{{ found.says }}</strong></p>
+  </section>
+</template>
+
+<style scoped>
+.path {
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.top {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 14px;
+}
+
+.top :deep(.el-select) {
+  width: 260px;
+}
+
+.top :deep(.el-input),
+li :deep(.el-input) {
+  width: 110px;
+}
+
+ol {
+  border-left: 3px solid var(--ink);
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  align-items: center;
+  display: grid;
+  gap: 12px;
+  grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr) 110px 52px;
+  padding: 3px 0 3px 14px;
+}
+
+li.next {
+  box-shadow: inset 5px 0 0 var(--copper);
+}
+
+li.next label {
+  color: var(--copper);
+  font-weight: 700;
+}
+
+</style>
