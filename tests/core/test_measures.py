@@ -65,6 +65,14 @@ def test_two_rest_sets_give_the_leak_that_the_model_has() -> None:
     assert "Group 2 loses" in " ".join(found.says)
 
 
+def test_a_group_that_was_charged_between_is_no_negative_leak() -> None:
+    then = [{"volts": v, "sigma_v": 0.001} for v in (4.09, 4.09, 3.71, 4.09, 4.09, 4.09)]
+    found = compared(then, [{"volts": 4.088, "sigma_v": 0.001}] * 6, days=2)
+    assert found.groups[2].leak_mah_day is None
+    assert "charged between" in " ".join(found.says)
+    assert not any(g.odd for g in found.groups)
+
+
 def test_a_leak_that_voltage_cannot_tell_is_not_told() -> None:
     flat = {"pack": {**PACK.model_dump(), "chemistry": "lfp"}, "days": 5}
     found = compared([{"volts": 3.30, "sigma_v": 0.001}] * 6, [{"volts": 3.29, "sigma_v": 0.001}] * 6, **flat)

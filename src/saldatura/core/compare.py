@@ -23,6 +23,8 @@ ODD_SHARE = 1.3
 MAD_TO_SIGMA = 1.4826
 # Less than this between two rest sets and the meter's last digit would read as a leak.
 LEAST_DAYS = 0.25
+# No leak fills a group: what rose by more than this against its siblings was charged between the two sets.
+CHARGED_V = 0.01
 # Where the curve is flatter than this, volts for the whole charge, a voltage tells no charge.
 FLAT_V = 0.3
 SLOPE_OVER = 0.1
@@ -151,7 +153,8 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
     values: list[float | None] = []
     sigmas: list[float] = []
     for k, (row, slope) in enumerate(zip(rows, slopes, strict=True)):
-        if row.moved_v is None or slope is None:
+        rose = row.moved_v is not None and row.moved_v - drift > max(CHARGED_V, 6 * _sigma(request, k))
+        if row.moved_v is None or slope is None or rose:
             found.append(row)
             values.append(None)
             sigmas.append(0.0)
@@ -177,6 +180,11 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
     ]
     says = [
         f"All groups together moved {drift * 1000:+.0f} mV, which temperature, meter and all of them share; only what is left counts."
+    ]
+    says += [
+        f"Group {row.group} rose by {row.moved_v * 1000:.0f} mV: it was charged between the two sets, so no leak can be told of it."
+        for row in rows
+        if row.moved_v is not None and row.moved_v - drift > max(CHARGED_V, 6 * _sigma(request, row.group - 1))
     ]
     says += [
         f"Group {g.group} loses {g.leak_mah_day:.1f} ± {g.sigma_mah_day:.1f} mAh a day more than its siblings ({g.leak_ua:.0f} µA): a leaking cell."

@@ -16,44 +16,46 @@ const at = computed(() => {
 })
 const clock = computed(() => {
   const c = frame.value?.virtual?.clock
-  return c ? (c.paused ? 'paused' : `×${c.speed}`) : ''
+  return c ? (c.paused ? 'simulated, paused' : `simulated ×${c.speed}`) : ''
 })
 </script>
 
 <template>
-  <p class="line">
-    <template v-if="meter">
-      <span class="mono">{{ meter.live ? shown(meter) : stateWords[meter.state] }}</span>
-      <span class="muted at">{{ at }}</span>
-    </template>
-    <span v-if="clock" class="muted clock">{{ clock }}</span>
-    <RouterLink :to="`/jobs/${jobId}/measures`" class="first">Measures</RouterLink>
-    <RouterLink :to="`/jobs/${jobId}/leads`">Leads</RouterLink>
-    <RouterLink :to="`/jobs/${jobId}/instruments`">Instruments</RouterLink>
-  </p>
+  <div class="line">
+    <p v-if="meter || clock">
+      <template v-if="meter">
+        <span class="mono">{{ meter.live ? shown(meter) : stateWords[meter.state] }}</span>
+        <span class="muted at">{{ at }}</span>
+      </template>
+      <span v-if="clock" class="muted clock">{{ clock }}</span>
+    </p>
+    <nav aria-label="Beside the stages">
+      <RouterLink :to="`/jobs/${jobId}/measures`">Measures</RouterLink>
+      <RouterLink :to="`/jobs/${jobId}/leads`">Leads</RouterLink>
+      <RouterLink :to="`/jobs/${jobId}/instruments`">Instruments</RouterLink>
+    </nav>
+  </div>
 </template>
 
 <style scoped>
 .line {
-  align-items: center;
   border-top: 1px solid var(--rule-soft);
-  display: flex;
   font-size: 14px;
-  gap: 10px;
-  min-height: 40px;
+  padding: 4px 8px 4px 16px;
+}
+
+p,
+nav {
+  align-items: center;
+  display: flex;
+  gap: 12px;
+  min-height: 26px;
   overflow: hidden;
-  padding: 0 8px 0 16px;
   white-space: nowrap;
 }
 
-.line .first {
+.clock {
   margin-left: auto;
-}
-
-@media (max-width: 1100px) {
-  .clock {
-    display: none;
-  }
 }
 
 .at {

@@ -386,7 +386,7 @@ text {
   border-top: 1px solid var(--rule-soft);
   color: var(--muted);
   font-size: 14px;
-  min-height: 58px;
-  padding: 8px 16px 6px;
+  min-height: 50px;
+  padding: 5px 16px 4px;
 }
 </style>
