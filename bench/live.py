@@ -19,7 +19,8 @@ from saldatura.core.instrument import Source
 from saldatura.core.job import Intake, Safety
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import Pack
-from saldatura.hall import Hall, Hookup, NewClock
+from saldatura.hall import Hall
+from saldatura.live import Hookup, NewClock
 from saldatura.records.database import Database
 
 PACKS, SPEED = 50, 60

@@ -7,21 +7,17 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from pydantic import Field
-
 from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.errors import Impossible
-from saldatura.core.instrument import KIND_WORDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
+from saldatura.core.instrument import KIND_WORDS, Probes, Source, SourceKind
 from saldatura.core.job import JobFacts, PackClock
 from saldatura.core.pack.spec import PackSpec
-from saldatura.core.quantities import Meter as Accuracy
-from saldatura.core.quantities import Value
-from saldatura.instruments.link import LinkError, LinkState
+from saldatura.instruments.link import LinkError
 from saldatura.instruments.rack import Rack, Watched
 from saldatura.instruments.sockets import Sockets
-from saldatura.instruments.steady import Steady
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.live import Hookup, LiveFrame, LiveInstrument, NewClock, shown, virtual_now
 from saldatura.records import instruments as records
 
 log = logging.getLogger("saldatura")
@@ -29,64 +25,8 @@ log = logging.getLogger("saldatura")
 POLL_S = 0.2
 # The shop's instruments are left alone when nobody has looked at them for so long.
 SHOP_ASKED_S = 5.0
+SLEEPS_AFTER_S = 20.0
 SAVE_EVERY_S = 0.9
-
-
-class LiveInstrument(Value):
-    """An instrument as it stands: how its connection does in words, and what it showed at `read_at` (Unix seconds)."""
-
-    key: str
-    kind: Kind
-    name: str
-    address: str
-    accuracy: Accuracy | None
-    connected: bool
-    state: LinkState
-    says: str
-    live: Live | None
-    steady: Steady | None
-    read_at: float | None
-
-
-class VirtualNow(Value):
-    """A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
-
-    `board_open`: why its board is open; None without a board.
-    """
-
-    clock: PackClock
-    hooked: SourceKind | None
-    sources: dict[SourceKind, Source]
-    probes: Probes
-    moved: bool
-    gauge_share: float | None
-    gauge_bars: int | None
-    board_open: list[str] | None
-    faults: int
-
-
-class LiveFrame(Value):
-    """What a page shows live of one job. `samples` are the log's entries after the last one the page has."""
-
-    job_id: int
-    at: float
-    virtual: VirtualNow | None
-    instruments: list[LiveInstrument]
-    samples: list[records.LoggedSample]
-
-
-class NewClock(Value):
-    """How fast a virtual pack's clock runs, ×1 to ×600."""
-
-    speed: float = Field(ge=1, le=600)
-    paused: bool = False
-
-
-class Hookup(Value):
-    """What to hook up to a virtual pack, and its settings; None takes everything off."""
-
-    kind: SourceKind | None = None
-    source: Source = Source()
 
 
 class Hall:
@@ -274,7 +214,7 @@ class Hall:
         with self._lock:
             watched = dict(self._shop)
         facts = records.present(self.bench.db.read())
-        return [(f, _shown(f"shop-{f.id}", watched[f.id], True)) for f in facts if f.id in watched]
+        return [(f, shown(f"shop-{f.id}", watched[f.id], True)) for f in facts if f.id in watched]
 
     # --- what a page sees
 
@@ -291,14 +231,14 @@ class Hall:
         if rack is not None:
             for kind, watched in rack.watched.items():
                 connected = kind in ("meter", "thermometer", rack.virtual.hooked)
-                found.append(_shown(f"stand-in-{kind}", watched, connected))
+                found.append(shown(f"stand-in-{kind}", watched, connected))
             if after is not None:
                 samples = records.samples_after(self.bench.db.read(), self._racks[job_id][0], after)  # type: ignore[index]
         found += [live for _, live in self.shop()]
         return LiveFrame(
             job_id=job_id,
             at=time.time(),
-            virtual=_virtual_now(rack.virtual) if rack is not None else None,
+            virtual=virtual_now(rack.virtual) if rack is not None else None,
             instruments=found,
             samples=samples,
         )
@@ -353,8 +293,21 @@ class Hall:
             if began - saved_at >= SAVE_EVERY_S:
                 saved_at = began
                 self._save()
+                self._put_to_sleep()
             self._tell()
             self._stop.wait(max(self.poll_s - (time.monotonic() - began), 0.01))
+
+    def _put_to_sleep(self) -> None:
+        """Close the sockets of packs that nobody watches and nothing drives: there may be hundreds of them."""
+        with self._lock:
+            resting = [
+                held[1]
+                for job_id, held in self._racks.items()
+                if held is not None and not self._watchers[job_id] and not held[1].virtual.running
+            ]
+        for rack in resting:
+            if time.monotonic() - rack.used_at > SLEEPS_AFTER_S:
+                rack.close()
 
     def _tell(self) -> None:
         with self._lock:
@@ -413,40 +366,3 @@ class Hall:
         thread = threading.Thread(target=run, name=name, daemon=True)
         self._threads.append(thread)
         thread.start()
-
-
-def _shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
-    link = watched.link
-    return LiveInstrument(
-        key=key,
-        kind=watched.kind,
-        name=watched.name,
-        address=f"{link.address.host}:{link.address.port}",
-        accuracy=watched.accuracy,
-        connected=connected,
-        state=link.state if connected else "connecting",
-        says=link.says if connected else "its leads are not on the pack",
-        live=watched.live,
-        steady=watched.steady,
-        read_at=watched.read_at,
-    )
-
-
-def _virtual_now(virtual: VirtualPack) -> VirtualNow:
-    virtual.settle()
-    with virtual.lock:
-        board, gauge = virtual.bench.board, virtual.bench.gauge
-        opened: list[str] | None = None
-        if board is not None:
-            opened = [*sorted({*board.charge_open, *board.discharge_open}), *(["fuse"] if board.fuse_blown else [])]
-        return VirtualNow(
-            clock=virtual.clock,
-            hooked=virtual.hooked,
-            sources={kind: virtual.sources[kind] for kind in SOURCE_KINDS},
-            probes=virtual.probes,
-            moved=virtual.moved,
-            gauge_share=round(gauge.share, 3) if gauge is not None else None,
-            gauge_bars=gauge.bars if gauge is not None else None,
-            board_open=opened,
-            faults=len(virtual.spec.faults),
-        )

@@ -166,3 +166,15 @@ def test_a_switch_without_leads_on_the_pack_is_refused(rack: Rack, virtual: Virt
     link.close()
     with pytest.raises(LinkError):
         Link(Address(host="127.0.0.1", port=1)).identity()
+
+
+def test_a_pack_that_only_rests_holds_no_socket_and_answers_again_when_asked(rack: Rack) -> None:
+    rack.poll()
+    before = {kind: w.link.address.port for kind, w in rack.watched.items()}
+    rack.close()
+    time.sleep(0.1)
+    for port in before.values():
+        with pytest.raises(OSError), socket.create_connection(("127.0.0.1", port), timeout=1):
+            pass
+    rack.poll()
+    assert rack.watched["meter"].link.state == "live"

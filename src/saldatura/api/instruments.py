@@ -13,7 +13,8 @@ from saldatura.api.jobs import ACT, SEE, JobId
 from saldatura.api.problems import INVALID
 from saldatura.core.instrument import Probes
 from saldatura.core.pack.spec import PackSpec
-from saldatura.hall import Hall, Hookup, LiveFrame, LiveInstrument, NewClock
+from saldatura.hall import Hall
+from saldatura.live import Hookup, LiveFrame, LiveInstrument, NewClock
 from saldatura.records.instruments import InstrumentFact, NewCheck, NewInstrument
 from saldatura.records.jobs import NoSuchJob
 

@@ -1,5 +1,6 @@
 """The stand-ins of one virtual pack, the drivers that speak to them, and what each showed last."""
 
+import threading
 import time
 from dataclasses import dataclass
 from typing import Protocol
@@ -103,7 +104,8 @@ class Rack:
 
     def __init__(self, pack: Pack, virtual: VirtualPack, accuracy: Accuracy, sockets: Sockets, serial: str) -> None:
         self.virtual = virtual
-        made: dict[Kind, Instrument] = {
+        self._sockets, self._accuracy = sockets, accuracy
+        self._made: dict[Kind, Instrument] = {
             "meter": StandInMeter(virtual, accuracy, f"{serial}-1"),
             "thermometer": StandInThermometer(virtual, f"{serial}-2"),
             **{
@@ -111,12 +113,26 @@ class Rack:
                 for n, (kind, StandInClass) in enumerate(STAND_INS.items(), 3)
             },
         }
-        self.watched: dict[Kind, Watched] = {
-            kind: Watched.at(
-                kind, f"stand-in {KIND_WORDS[kind]}", sockets.open(standin), accuracy if kind == "meter" else None
-            )
-            for kind, standin in made.items()
-        }
+        self._watched: dict[Kind, Watched] = {}
+        self._lock = threading.Lock()
+        self.used_at = time.monotonic()
+
+    @property
+    def watched(self) -> dict[Kind, Watched]:
+        """The instruments, each behind its socket; opened when first asked for, for a pack that only rests needs none."""
+        with self._lock:
+            self.used_at = time.monotonic()
+            if not self._watched:
+                self._watched = {
+                    kind: Watched.at(
+                        kind,
+                        f"stand-in {KIND_WORDS[kind]}",
+                        self._sockets.open(standin),
+                        self._accuracy if kind == "meter" else None,
+                    )
+                    for kind, standin in self._made.items()
+                }
+            return self._watched
 
     def poll(self) -> None:
         """Let the pack live on, and read what is connected to it."""
@@ -145,6 +161,9 @@ class Rack:
             link.close()
 
     def close(self) -> None:
-        """Drop the connections."""
-        for watched in self.watched.values():
+        """Drop the connections and stop listening; the next question opens everything again."""
+        with self._lock:
+            gone, self._watched = self._watched, {}
+        for watched in gone.values():
             watched.link.close()
+            self._sockets.shut(watched.link.address)

@@ -43,6 +43,7 @@ class Sockets:
 
     def __init__(self) -> None:
         self._loop = asyncio.new_event_loop()
+        self._servers: dict[int, asyncio.Server] = {}
         self._thread = threading.Thread(target=self._loop.run_forever, name="stand-ins", daemon=True)
         self._thread.start()
 
@@ -51,10 +52,22 @@ class Sockets:
 
         async def listen() -> int:
             server = await self._loop.create_server(lambda: _Talk(instrument), "127.0.0.1", 0)
-            return int(server.sockets[0].getsockname()[1])
+            port = int(server.sockets[0].getsockname()[1])
+            self._servers[port] = server
+            return port
 
         port = asyncio.run_coroutine_threadsafe(listen(), self._loop).result(timeout=5)
         return Address(host="127.0.0.1", port=port)
+
+    def shut(self, address: Address) -> None:
+        """Stop listening at an address."""
+
+        def shut() -> None:
+            server = self._servers.pop(address.port, None)
+            if server is not None:
+                server.close()
+
+        self._loop.call_soon_threadsafe(shut)
 
     def close(self) -> None:
         """Stop serving."""

@@ -1,0 +1,109 @@
+"""What a page is told of the instruments of a job, as values."""
+
+from pydantic import Field
+
+from saldatura.core.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
+from saldatura.core.job import PackClock
+from saldatura.core.quantities import Meter as Accuracy
+from saldatura.core.quantities import Value
+from saldatura.instruments.link import LinkState
+from saldatura.instruments.rack import Watched
+from saldatura.instruments.steady import Steady
+from saldatura.instruments.virtual import VirtualPack
+from saldatura.records.instruments import LoggedSample
+
+
+class LiveInstrument(Value):
+    """An instrument as it stands: how its connection does in words, and what it showed at `read_at` (Unix seconds)."""
+
+    key: str
+    kind: Kind
+    name: str
+    address: str
+    accuracy: Accuracy | None
+    connected: bool
+    state: LinkState
+    says: str
+    live: Live | None
+    steady: Steady | None
+    read_at: float | None
+
+
+class VirtualNow(Value):
+    """A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
+
+    `board_open`: why its board is open; None without a board.
+    """
+
+    clock: PackClock
+    hooked: SourceKind | None
+    sources: dict[SourceKind, Source]
+    probes: Probes
+    moved: bool
+    gauge_share: float | None
+    gauge_bars: int | None
+    board_open: list[str] | None
+    faults: int
+
+
+class LiveFrame(Value):
+    """What a page shows live of one job. `samples` are the log's entries after the last one the page has."""
+
+    job_id: int
+    at: float
+    virtual: VirtualNow | None
+    instruments: list[LiveInstrument]
+    samples: list[LoggedSample]
+
+
+class NewClock(Value):
+    """How fast a virtual pack's clock runs, ×1 to ×600."""
+
+    speed: float = Field(ge=1, le=600)
+    paused: bool = False
+
+
+class Hookup(Value):
+    """What to hook up to a virtual pack, and its settings; None takes everything off."""
+
+    kind: SourceKind | None = None
+    source: Source = Source()
+
+
+def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
+    """An instrument as it stands; one whose leads are not on the pack shows nothing."""
+    link = watched.link
+    return LiveInstrument(
+        key=key,
+        kind=watched.kind,
+        name=watched.name,
+        address=f"{link.address.host}:{link.address.port}",
+        accuracy=watched.accuracy,
+        connected=connected,
+        state=link.state if connected else "connecting",
+        says=link.says if connected else "its leads are not on the pack",
+        live=watched.live,
+        steady=watched.steady,
+        read_at=watched.read_at,
+    )
+
+
+def virtual_now(virtual: VirtualPack) -> VirtualNow:
+    """A virtual pack now."""
+    virtual.settle()
+    with virtual.lock:
+        board, gauge = virtual.bench.board, virtual.bench.gauge
+        opened: list[str] | None = None
+        if board is not None:
+            opened = [*sorted({*board.charge_open, *board.discharge_open}), *(["fuse"] if board.fuse_blown else [])]
+        return VirtualNow(
+            clock=virtual.clock,
+            hooked=virtual.hooked,
+            sources={kind: virtual.sources[kind] for kind in SOURCE_KINDS},
+            probes=virtual.probes,
+            moved=virtual.moved,
+            gauge_share=round(gauge.share, 3) if gauge is not None else None,
+            gauge_bars=gauge.bars if gauge is not None else None,
+            board_open=opened,
+            faults=len(virtual.spec.faults),
+        )
