@@ -174,7 +174,7 @@ def test_a_pack_that_only_rests_holds_no_socket_and_answers_again_when_asked(rac
     rack.close()
     time.sleep(0.1)
     for port in before.values():
-        with pytest.raises(OSError), socket.create_connection(("127.0.0.1", port), timeout=1):
+        with pytest.raises(ConnectionRefusedError), socket.create_connection(("127.0.0.1", port), timeout=1):
             pass
     rack.poll()
     assert rack.watched["meter"].link.state == "live"

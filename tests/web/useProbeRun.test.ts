@@ -68,6 +68,19 @@ describe('a probe run', () => {
     expect(run.text.value).toBe('')
   })
 
+  it('takes what is typed while the last number is still being stored', async () => {
+    const run = useProbeRun(job, 'probe')
+    run.text.value = '4.11'
+    const first = run.accept()
+    run.text.value = '8.2'
+    await first
+    expect(run.text.value).toBe('8.2')
+    const [second, third] = [type(run, '8.22'), type(run, '12.3')]
+    await Promise.all([second, third])
+    expect(posted.map((p) => [(p.point as { tap: number }).tap, p.volts])).toEqual([[1, 4.11], [2, 8.22], [3, 12.3]])
+    expect(run.text.value).toBe('')
+  })
+
   it('fills several points from one line and keeps what is questioned', async () => {
     const run = useProbeRun(job, 'probe')
     await type(run, '4,11 8.22 30.5')

@@ -73,15 +73,16 @@ def _dirt(request: SensorRequest, expected: float) -> str:
 
 def _judged(request: SensorRequest, celsius: float, expected: float | None, more: str) -> Sensed:
     off = celsius - request.ambient_c
+    shown = f"{celsius:.1f}".replace("-", "−")
     if abs(off) <= BELIEVABLE_K:
         return Sensed(
             celsius=round(celsius, 1),
             expected_ohm=expected,
             state="believable",
-            says=f"{celsius:.1f} °C beside {request.ambient_c:.0f} °C of air: believable.",
+            says=f"{shown} °C beside {request.ambient_c:.0f} °C of air: believable.",
         )
     where = "colder" if off < 0 else "warmer"
-    says = f"{celsius:.1f} °C is {abs(off):.0f} K {where} than the air{more if off < 0 else ''}. If the pack has rested here, the sensor or its type is wrong."
+    says = f"{shown} °C is {abs(off):.0f} K {where} than the air{more if off < 0 else ''}. If the pack has rested here, the sensor or its type is wrong."
     return Sensed(celsius=round(celsius, 1), expected_ohm=expected, state="implausible", says=says)
 
 

@@ -62,7 +62,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose) {
   // A point does not change under the fingers: while something is typed it stays, whatever another window reads.
   watch(text, (now) => {
     if (now && !aside.value && !held.value && at.value !== null) hold(at.value, true)
-    if (!now && held.value?.typing) held.value = null
+    if (!now && held.value?.typing && !storing) held.value = null
   }, { flush: 'sync' })
 
   /** What the typed number means at this point. */
@@ -97,37 +97,52 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose) {
     }
   }
 
+  // Numbers taken off the field and not stored yet: the next one can be typed while these are on their way.
+  const queue: { typed: string; confirmed: boolean }[] = []
+  let storing = false
+
   /** Take the line as it stands: each number in turn for each point in turn; what is refused or questioned stays. */
   async function accept() {
     const typed = splitLine(text.value)
-    if (!typed.length) {
-      held.value = aside.value = null
-      return
-    }
+    if (!typed.length && !storing) held.value = aside.value = null
     const confirmed = questioned.value?.text === text.value
+    queue.push(...typed.map((each) => ({ typed: each, confirmed })))
+    if (!queue.length) return
     questioned.value = null
-    while (typed.length && current.value) {
-      const point = current.value
-      const volts = meant(point, typed[0]!)
-      if (volts === null) {
-        refusal.value = new Refusal([{ field: 'volts', message: `“${typed[0]}” is not a number; type volts such as 4.11, 4,11 or 411` }], 0)
-        break
-      }
-      const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
-      if (outside && !confirmed) {
-        questioned.value = { text: typed.join(' '), volts, why: whyQuestioned(point, volts) }
-        tone('questioned')
-        break
-      }
-      const index = at.value ?? points.value.length
-      if (!(await store(point, volts, outside ? 'confirmed as read' : ''))) break
-      tone('accepted')
-      typed.shift()
-      moveOn(index)
+    // Before the field is emptied, so that the point held for it stays held.
+    const others = storing
+    storing = true
+    text.value = ''
+    if (others) return
+    while (queue.length && current.value && (await storeNext(current.value))) {
+      queue.shift()
       await nextTick()
     }
-    if (typed.length && !current.value) refusal.value = new Refusal([{ field: 'volts', message: `Every point is read; “${typed.join(' ')}” belongs to none. Pick a point in the figure to read it again.` }], 0)
-    text.value = typed.join(' ')
+    storing = false
+    const left = queue.splice(0).map((each) => each.typed)
+    if (left.length && !current.value) refusal.value = new Refusal([{ field: 'volts', message: `Every point is read; “${left.join(' ')}” belongs to none. Pick a point in the figure to read it again.` }], 0)
+    text.value = [...left, text.value].join(' ').trim()
+  }
+
+  /** Store the number at the head of the queue; false where it is refused or questioned. */
+  async function storeNext(point: RunPoint): Promise<boolean> {
+    const { typed, confirmed } = queue[0]!
+    const volts = meant(point, typed)
+    if (volts === null) {
+      refusal.value = new Refusal([{ field: 'volts', message: `“${typed}” is not a number; type volts such as 4.11, 4,11 or 411` }], 0)
+      return false
+    }
+    const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
+    if (outside && !confirmed) {
+      questioned.value = { text: queue.map((each) => each.typed).join(' '), volts, why: whyQuestioned(point, volts) }
+      tone('questioned')
+      return false
+    }
+    const index = at.value ?? points.value.length
+    if (!(await store(point, volts, outside ? 'confirmed as read' : ''))) return false
+    tone('accepted')
+    moveOn(index)
+    return true
   }
 
   /** Take a value from a live meter for the point at hand; one that cannot be is questioned, unless it is forced. */

@@ -1,0 +1,70 @@
+"""More than voltages, on screen; and a long run typed by keyboard alone."""
+
+import math
+import time
+from collections.abc import Iterator
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+FINISHED, PUMP = 1, 9
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    made = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+    yield made
+    made.close()
+
+
+def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/{FINISHED}/measures")
+    # Group 4 was levelled between its two rest sets, some 0.38 V up.
+    expect(page.get_by_text("Group 4 rose by 3")).to_be_visible()
+    page.goto(f"{demo}/jobs/{PUMP}/measures")
+    at_freezing = 10_000 * math.exp(3950 * (1 / 273.15 - 1 / 298.15))
+    page.get_by_label("Reads, Ω").fill(f"{at_freezing:.0f}")
+    page.get_by_label("B, K").fill("3950")
+    expect(page.get_by_text("implausible.")).to_be_visible()
+    expect(page.get_by_text("0.0 °C is 22 K colder")).to_be_visible()
+    page.get_by_label("The string has, V").fill("50.2")
+    page.get_by_label("between the switches").fill("50,1")
+    page.get_by_label("after the switches").fill("0.2")
+    expect(page.get_by_text("charge switch. A switch is judged by its gate")).to_be_visible()
+    csv = "time;volt;amp\n0;54,0;0\n10;53,0;6\n3600;42,0;6\n"
+    page.locator("input[type=file]").set_input_files({"name": "t.csv", "mimeType": "text/csv", "buffer": csv.encode()})
+    # 6 A for an hour, less the ramp of the first ten seconds.
+    expect(page.get_by_text(f"{6 - 30 / 3600:.2f} Ah")).to_be_visible()
+    wrong = {"name": "x.csv", "mimeType": "text/csv", "buffer": b"time;volt\n0;4\n1;4\n"}
+    page.locator("input[type=file]").set_input_files(wrong)
+    expect(page.get_by_role("alert")).to_contain_text("no column for amps")
+
+
+def test_fourteen_taps_are_typed_in_well_under_forty_seconds_without_a_mouse(page: Page, demo: str) -> None:
+    pack = {"chemistry": "nmc", "series": 14, "parallel": 5, "rated_ah": 12.0}
+    safety = dict.fromkeys(("swollen", "leaking", "hot", "wet", "crushed", "smell"), False)
+    intake = {"customer": "Row team Y", "pack_name": "Long string", "pack": pack}
+    job = httpx.post(f"{demo}/api/jobs", json={"intake": intake, "safety": safety}).json()["facts"]["id"]
+    page.goto(f"{demo}/jobs/{job}/probe")
+    page.locator(".entry input").wait_for()
+    heading = page.get_by_role("heading", level=1)
+    began = time.monotonic()
+    for tap in range(1, 15):
+        expect(heading).to_have_text(f"Tap {tap} against tap 0")
+        page.keyboard.type(f"{tap * 3.91:.2f}", delay=60)
+        page.keyboard.press("Enter")
+    expect(heading).to_have_text("Pack terminals")
+    assert time.monotonic() - began < 40
+    taken = httpx.get(f"{demo}/api/jobs/{job}").json()["assessment"]["probe"]["reconciled"]["groups"]
+    assert [g["volts"] for g in taken] == pytest.approx([3.91] * 14, abs=0.02)
+
+
+def test_the_readings_are_drawn_on_the_string_and_a_line_is_read_again(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/4/probe")
+    page.get_by_role("button", name="drawn on the string").click()
+    figure = page.get_by_role("group", name="Readings drawn on the string")
+    expect(figure.get_by_role("button")).to_have_count(6)
+    expect(page.locator(".ladder")).to_contain_text("Tap 3 floats")
+    figure.get_by_role("button", name="group 4:").press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Group 4")
