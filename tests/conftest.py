@@ -1,11 +1,14 @@
 """What every test may use."""
 
+import io
 import sys
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
+from PIL import Image
 
 from saldatura.bench import Bench
 from saldatura.core.job import Intake, Safety
@@ -51,3 +54,12 @@ def bench(db: Database, clock: Clock) -> Bench:
 def intake(series: int = 4, **pack: object) -> Intake:
     built = Pack.model_validate({"chemistry": "nmc", "series": series, "parallel": 2, "rated_ah": 4.0, **pack})
     return Intake(customer="Row team Z", pack_name="Test pack", pack=built)
+
+
+def picture(width: int = 800, height: int = 600, **saved: Any) -> bytes:
+    """A JPEG as a camera makes it: its left half red, its right half blue."""
+    image = Image.new("RGB", (width, height), "red")
+    image.paste((0, 0, 255), (width // 2, 0, width, height))
+    out = io.BytesIO()
+    image.save(out, "JPEG", **saved)
+    return out.getvalue()

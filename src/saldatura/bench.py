@@ -5,6 +5,7 @@ import uuid
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
@@ -45,10 +46,12 @@ from saldatura.core.job import (
     Stage,
 )
 from saldatura.core.level import LevelNeed
+from saldatura.core.photo import NewPin, PhotoFact
 from saldatura.core.quantities import Meter
 from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
-from saldatura.records import charges, clock, jobs, leads, readings, transfer
+from saldatura.formats.photo import read_photo
+from saldatura.records import charges, clock, jobs, leads, photos, readings, transfer
 from saldatura.records.database import Database
 
 
@@ -162,6 +165,32 @@ class Bench:
             job_id, lambda facts: gates.join(facts, new), lambda db, now: leads.add_join(db, job_id, new, now.at)
         )
 
+    def add_photo(self, job_id: int, picture: bytes, caption: str) -> JobView:
+        """Keep a photo. Raises PhotoError."""
+        # Refused before the work of reading it, and again with the fact.
+        gates.photo(self.facts(job_id))
+        photo = read_photo(picture)
+        sha256 = self.db.photos.keep(photo.jpeg)
+
+        def append(db: Any, now: _Moment) -> None:
+            kept = PhotoFact(
+                id=0, at=now.at, sha256=sha256, width=photo.width, height=photo.height, caption=caption.strip()
+            )
+            photos.add_photo(db, job_id, kept)
+
+        return self._act(job_id, gates.photo, append)
+
+    def photo(self, job_id: int, photo_id: int) -> Path:
+        """The file of a photo. Raises Impossible, NoSuchJob."""
+        kept = next((p for p in self.facts(job_id).photos if p.id == photo_id), None)
+        if kept is None or not (path := self.db.photos.path(kept.sha256)).exists():
+            raise Impossible("photo", f"this job has no photo {photo_id}")
+        return path
+
+    def put_pin(self, job_id: int, new: NewPin) -> JobView:
+        """Put a pin on a photo, move it, or take it off."""
+        return self._act(job_id, lambda facts: gates.pin(facts, new), lambda db, now: photos.add_pin(db, new, now.at))
+
     def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
         """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
         return span_point(self.facts(job_id), purpose, from_tap, to_tap)
@@ -222,11 +251,13 @@ class Bench:
 
     def export(self, job_id: int) -> job_file.JobFile:
         """The whole job as a document."""
-        return job_file.write(self.facts(job_id), self.now())
+        return job_file.write(self.facts(job_id), self.now(), lambda sha256: self.db.photos.path(sha256).read_bytes())
 
     def bring_in(self, document: Any) -> JobView:
         """Restore an exported job here. Raises JobFileError or AlreadyHere."""
-        facts = job_file.parse(document)
+        facts, pictures = job_file.parse(document)
+        for jpeg in pictures:
+            self.db.photos.keep(jpeg)
         try:
             with self.db.write() as db:
                 job_id = transfer.insert(db, facts)

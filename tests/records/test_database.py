@@ -1,6 +1,8 @@
 """The data file: facts stay, migrations are guarded, backups restore, a kill loses nothing acknowledged."""
 
+import hashlib
 import os
+import shutil
 import signal
 import sqlite3
 import subprocess
@@ -14,7 +16,8 @@ import pytest
 from saldatura.bench import Bench
 from saldatura.records import database
 from saldatura.records.database import Database, DataFileError
-from tests.conftest import SAFE, intake
+from saldatura.records.photos import PhotoFiles
+from tests.conftest import SAFE, intake, picture
 
 
 def test_no_fact_can_be_changed_or_removed(bench: Bench) -> None:
@@ -27,7 +30,7 @@ def test_no_fact_can_be_changed_or_removed(bench: Bench) -> None:
     ]
     # Kept beside the facts by triggers, and where each simulation stands.
     facts = set(tables) - {"job_now", "virtual_state"}
-    assert len(facts) == 18
+    assert len(facts) == 20
     triggers = bench.db.read().execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")
     assert {f"{table}_no_{act}" for table in facts for act in ("update", "delete")} <= {row[0] for row in triggers}
     for sql in ("UPDATE intake SET customer = 'x'", "DELETE FROM job"):
@@ -85,15 +88,19 @@ def test_backup_restore_export_and_import_on_the_command_line(tmp_path: Path) ->
     data, saved, job = tmp_path / "data.sqlite3", tmp_path / "saved.sqlite3", tmp_path / "job.json"
     bench = Bench(Database(data))
     bench.take_in(intake(), SAFE)
+    kept = bench.add_photo(1, picture(), "").facts.photos[0].sha256
     assert run(data, "backup", str(saved)).returncode == 0
     bench.take_in(intake(), SAFE)
     bench.db.close()
+    shutil.rmtree(bench.db.photos.folder)
     assert run(data, "restore", str(saved)).returncode == 0
     assert len(Database(data).read().execute("SELECT id FROM job").fetchall()) == 1
     assert len(Database(tmp_path / "data.sqlite3.before-restore").read().execute("SELECT id FROM job").fetchall()) == 2
     assert run(data, "export", "1", str(job)).returncode == 0
     elsewhere = tmp_path / "elsewhere.sqlite3"
     assert run(elsewhere, "import", str(job)).returncode == 0
+    for file in (data, elsewhere):
+        assert hashlib.sha256(PhotoFiles(file).path(kept).read_bytes()).hexdigest() == kept
     again = run(elsewhere, "import", str(job))
     assert (again.returncode, again.stderr.strip()) == (2, "file: this job is here already, as job 1")
     job.write_text(job.read_text()[:200])

@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
-from saldatura.api import compute, instruments, jobs, measures, problems, shop
+from saldatura.api import compute, instruments, jobs, measures, photos, problems, shop
 from saldatura.api.guard import Guard
 from saldatura.bench import Bench
 from saldatura.hall import Hall
@@ -46,7 +46,7 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     app.state.hall = hall
     problems.register(app)
     app.add_middleware(Guard)
-    for router in (shop.router, jobs.router, instruments.router, measures.router, compute.router):
+    for router in (shop.router, jobs.router, photos.router, instruments.router, measures.router, compute.router):
         app.include_router(router)
     if static is not None:
         _serve_front(app, static)

@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
+from saldatura.formats.photo import PhotoError
 from saldatura.records.jobs import NoSuchJob
 from saldatura.records.transfer import AlreadyHere
 
@@ -66,6 +67,10 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(JobFileError)
     def job_file(_request: Request, error: JobFileError) -> JSONResponse:
         return answer(422, ("file", str(error)))
+
+    @app.exception_handler(PhotoError)
+    def photo(_request: Request, error: PhotoError) -> JSONResponse:
+        return answer(422, ("photo", str(error)))
 
     @app.exception_handler(AlreadyHere)
     def already_here(_request: Request, error: AlreadyHere) -> JSONResponse:

@@ -12,6 +12,7 @@ from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
 from saldatura.core.joining import Joining, joining_of
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
+from saldatura.core.photo import Pinned, pinned
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
 from saldatura.core.quantities import PositiveAmps, Reading, Value
 from saldatura.core.quarantine import Instruction, instructions
@@ -85,6 +86,7 @@ class Assessment(Value):
     compared: list[Compared]
     blank_runs: dict[Scheme, list[RunPoint]]
     joining: Joining | None
+    photos: list[Pinned]
 
 
 class JobView(Value):
@@ -120,6 +122,7 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> As
         waiting=waiting_of(facts, now, clock),
         compared=[c for run in facts.charges if (c := against_forecast(run)) is not None],
         joining=joining_of(facts),
+        photos=pinned(facts.photos, facts.pins),
         blank_runs={}
         if probe and proving
         else {s: run_points(intake.pack, s, [], None, [], intake.outside_taps) for s in SCHEMES},

@@ -9,6 +9,7 @@ from saldatura.core.job import Intake, JobFacts, NewJoin, NewLead, NewReading, N
 from saldatura.core.joining import joining_of
 from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import refusal
+from saldatura.core.photo import MOST_PHOTOS, NewPin
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import span_of
 
@@ -149,6 +150,23 @@ def join(facts: JobFacts, new: NewJoin) -> None:
         raise Refused(
             "order", f"pin {stands.next.tap} comes next, with lead {stands.next.lead}; one at a time and in order"
         )
+
+
+def photo(facts: JobFacts) -> None:
+    """A job holds so many photos and no more."""
+    work(facts)
+    if len(facts.photos) >= MOST_PHOTOS:
+        raise Refused("photo", f"the job has {MOST_PHOTOS} photos already; pin what is missing on one of those")
+
+
+def pin(facts: JobFacts, new: NewPin) -> None:
+    """A pin is put on a photo of this job, for a tap that is there."""
+    work(facts)
+    if all(kept.id != new.photo for kept in facts.photos):
+        raise Impossible("photo", f"this job has no photo {new.photo}")
+    series = facts.intake.pack.series
+    if new.place.kind == "tap" and new.place.tap > series:
+        raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
 
 
 def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:

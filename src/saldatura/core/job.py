@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, Field, model_validator
 
 from saldatura.core.compare import Condition
 from saldatura.core.level import Target
+from saldatura.core.photo import PhotoFact, PinFact
 from saldatura.core.quantities import (
     GroupNumber,
     Meter,
@@ -307,6 +308,8 @@ class JobFacts(Value):
     charges: list[ChargeFact] = []
     leads: list[LeadFact] = []
     joined: list[JoinFact] = []
+    photos: list[PhotoFact] = []
+    pins: list[PinFact] = []
     sign_off: SignOffFact | None = None
 
     @property

@@ -1,7 +1,10 @@
-"""A whole job as one JSON document: every fact, a format version, and a checksum that finds damage."""
+"""A whole job as one JSON document: every fact and photo, a format version, and checksums that find damage."""
 
+import base64
+import binascii
 import hashlib
 import json
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any, Literal
 
@@ -10,9 +13,10 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from saldatura import __version__
 from saldatura.core.errors import field_lines
 from saldatura.core.job import JobFacts
+from saldatura.formats.photo import PhotoError, check_photo
 
 FORMAT = "saldatura-job"
-VERSION = 1
+VERSION = 2
 
 
 class JobFileError(ValueError):
@@ -20,7 +24,10 @@ class JobFileError(ValueError):
 
 
 class JobFile(BaseModel):
-    """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8)."""
+    """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
+
+    `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with (since version 2).
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -30,18 +37,25 @@ class JobFile(BaseModel):
     exported_at: datetime
     sha256: str
     job: dict[str, Any]
+    photos: dict[str, str] = {}
 
 
-def write(facts: JobFacts, at: datetime) -> JobFile:
-    """The job as a document."""
+def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes]) -> JobFile:
+    """The job as a document; `photo` gives the file of a SHA-256."""
     job = facts.model_dump(mode="json")
     return JobFile(
-        format=FORMAT, version=VERSION, program_version=__version__, exported_at=at, sha256=_digest(job), job=job
+        format=FORMAT,
+        version=VERSION,
+        program_version=__version__,
+        exported_at=at,
+        sha256=_digest(job),
+        job=job,
+        photos={kept.sha256: base64.b64encode(photo(kept.sha256)).decode() for kept in facts.photos},
     )
 
 
-def parse(document: Any) -> JobFacts:
-    """The facts in a document. Raises JobFileError with one clear line."""
+def parse(document: Any) -> tuple[JobFacts, list[bytes]]:
+    """The facts and the photos in a document. Raises JobFileError with one clear line."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise JobFileError("this is not a Saldatura job file; choose a file that Hand over exported")
     version = document.get("version")
@@ -53,10 +67,22 @@ def parse(document: Any) -> JobFacts:
         held = JobFile.model_validate(document)
         if held.sha256 != _digest(held.job):
             raise JobFileError("the job file is damaged: its checksum does not match; export it again")
-        return JobFacts.model_validate(held.job)
+        facts = JobFacts.model_validate(held.job)
     except ValidationError as error:
         field, message = field_lines(error.errors())[0]
         raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
+    return facts, [_photo(held, kept.sha256) for kept in facts.photos]
+
+
+def _photo(held: JobFile, sha256: str) -> bytes:
+    try:
+        jpeg = base64.b64decode(held.photos.get(sha256, ""), validate=True)
+        if hashlib.sha256(jpeg).hexdigest() != sha256:
+            raise JobFileError("the job file is damaged: a photo is missing or changed; export it again")
+        check_photo(jpeg)
+    except (binascii.Error, PhotoError) as error:
+        raise JobFileError(f"the job file is damaged: {error}; export it again") from error
+    return jpeg
 
 
 def _plain(value: Any) -> Any:

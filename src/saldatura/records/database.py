@@ -7,6 +7,8 @@ from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
+from saldatura.records.photos import PhotoFiles
+
 
 class DataFileError(Exception):
     """The data file cannot be used; the message says why and what to do."""
@@ -24,6 +26,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.photos = PhotoFiles(path)
         path.parent.mkdir(parents=True, exist_ok=True)
         self._lock = threading.Lock()
         self._local = threading.local()
@@ -62,13 +65,15 @@ class Database:
             self._writer.execute("COMMIT")
 
     def backup(self, target: Path) -> None:
-        """Copy the data file while it is in use; `target` appears whole or not at all."""
+        """Copy the data file and its photos while in use; `target` appears whole or not at all."""
         partial = target.with_name(target.name + ".part")
         copy = sqlite3.connect(partial)
         try:
             _connect(self.path).backup(copy)
         finally:
             copy.close()
+        # After the data: every photo that the copy names is among them.
+        self.photos.copy_to(PhotoFiles(target))
         partial.replace(target)
 
     def close(self) -> None:
@@ -126,6 +131,7 @@ def restore(backup: Path, target: Path) -> None:
         old.close()
     for stale in (target, Path(f"{target}-wal"), Path(f"{target}-shm")):
         stale.unlink(missing_ok=True)
+    PhotoFiles(backup).copy_to(PhotoFiles(target))
     source, copy = sqlite3.connect(backup), sqlite3.connect(target)
     source.backup(copy)
     source.close()

@@ -19,7 +19,7 @@ from saldatura.core.job import (
     StageFact,
 )
 from saldatura.core.quantities import Pack
-from saldatura.records import charges, leads, readings
+from saldatura.records import charges, leads, photos, readings
 from saldatura.records.clock import from_text, to_text
 
 
@@ -123,6 +123,8 @@ def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
         charges=charges.of_job(db, job_id),
         leads=leads.of_job(db, job_id),
         joined=leads.joined(db, job_id),
+        photos=photos.of_job(db, job_id),
+        pins=photos.pins_of_job(db, job_id),
         sign_off=_sign_off(signed) if signed else None,
     )
 

@@ -3,7 +3,8 @@
 import sqlite3
 
 from saldatura.core.job import JobFacts, NewJoin, NewLead, NewReading, NewSet
-from saldatura.records import charges, jobs, leads, readings
+from saldatura.core.photo import NewPin
+from saldatura.records import charges, jobs, leads, photos, readings
 from saldatura.records.clock import to_text
 
 
@@ -36,6 +37,9 @@ def insert(db: sqlite3.Connection, facts: JobFacts) -> int:
         leads.add_lead(db, job_id, NewLead(lead=lead.lead, volts=lead.volts), lead.at)
     for join in facts.joined:
         leads.add_join(db, job_id, NewJoin(tap=join.tap, lead=join.lead, volts=join.volts), join.at)
+    new_photos = {kept.id: photos.add_photo(db, job_id, kept) for kept in facts.photos}
+    for pin in facts.pins:
+        photos.add_pin(db, NewPin(photo=new_photos[pin.photo], place=pin.place, x=pin.x, y=pin.y), pin.at)
     for run in facts.charges:
         charges.add(db, job_id, run)
     if facts.sign_off is not None:

@@ -472,6 +472,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photo (JPEG, PNG or WebP) of the opened pack or board; what was in the file beside the picture is not.
+         */
+        post: operations["add_photo_api_jobs__job_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Photo
+         * @description A photo; it never changes.
+         */
+        get: operations["see_photo_api_jobs__job_id__photos__photo_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Pin
+         * @description Put a pin on a photo, move it, or take it off.
+         */
+        post: operations["put_pin_api_jobs__job_id__pins_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/instruments": {
         parameters: {
             query?: never;
@@ -1082,6 +1142,8 @@ export interface components {
                 [key: string]: components["schemas"]["RunPoint"][];
             };
             joining: components["schemas"]["Joining"] | null;
+            /** Photos */
+            photos: components["schemas"]["Pinned"][];
         };
         /**
          * Balance
@@ -1829,11 +1891,23 @@ export interface components {
              * @default []
              */
             joined: components["schemas"]["JoinFact"][];
+            /**
+             * Photos
+             * @default []
+             */
+            photos: components["schemas"]["PhotoFact"][];
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["PinFact"][];
             sign_off?: components["schemas"]["SignOffFact"] | null;
         };
         /**
          * JobFile
          * @description The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
+         *
+         *     `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with (since version 2).
          */
         JobFile: {
             /**
@@ -1855,6 +1929,13 @@ export interface components {
             /** Job */
             job: {
                 [key: string]: unknown;
+            };
+            /**
+             * Photos
+             * @default {}
+             */
+            photos: {
+                [key: string]: string;
             };
         };
         /**
@@ -1903,7 +1984,7 @@ export interface components {
             leads: components["schemas"]["Lead"][];
             identified: components["schemas"]["IdentifiedLeads"] | null;
             /** Pins */
-            pins: components["schemas"]["Pin"][];
+            pins: components["schemas"]["saldatura__core__joining__Pin"][];
             next: components["schemas"]["PlacedLead"] | null;
             /** Stop */
             stop: string | null;
@@ -2337,6 +2418,20 @@ export interface components {
             volts: number | null;
         };
         /**
+         * NewPin
+         * @description A pin put on a photo at `x`, `y` (0–1 from the left and the top), or moved there; without them, taken off.
+         */
+        NewPin: {
+            /** Photo */
+            photo: number;
+            /** Place */
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+        };
+        /**
          * NewReading
          * @description A reading as the bench sends it. `volts` None records that the point cannot be reached.
          *
@@ -2423,6 +2518,19 @@ export interface components {
              * @enum {string}
              */
             stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
+        };
+        /**
+         * NodePlace
+         * @description Where a node of the power path can be touched, by the path's name for it.
+         */
+        NodePlace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "node";
+            /** Node */
+            node: string;
         };
         /**
          * OpenTap
@@ -2617,23 +2725,53 @@ export interface components {
             charge_ah: number;
         };
         /**
-         * Pin
-         * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
+         * PhotoFact
+         * @description A photo as kept: a JPEG named by its SHA-256, its pixels, and what it shows.
          */
-        Pin: {
-            /** Tap */
-            tap: number;
-            /** Lead */
-            lead: string | null;
-            /** Expected V */
-            expected_v: number | null;
-            /** Read V */
-            read_v: number | null;
+        PhotoFact: {
+            /** Id */
+            id: number;
             /**
-             * State
-             * @enum {string}
+             * At
+             * Format: date-time
              */
-            state: "waiting" | "next" | "joined" | "wrong" | "missing";
+            at: string;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Caption */
+            caption: string;
+        };
+        /**
+         * PinFact
+         * @description A pin as put, moved or (without x and y) taken off.
+         */
+        PinFact: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Photo */
+            photo: number;
+            /** Place */
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
+            /** X */
+            x: number | null;
+            /** Y */
+            y: number | null;
+        };
+        /**
+         * Pinned
+         * @description A photo with the pins that stand on it.
+         */
+        Pinned: {
+            photo: components["schemas"]["PhotoFact"];
+            /** Pins */
+            pins: components["schemas"]["saldatura__core__photo__Pin"][];
         };
         /**
          * PlacedLead
@@ -3004,6 +3142,19 @@ export interface components {
             ohm: number;
         };
         /**
+         * SensorPlace
+         * @description Where a temperature sensor sits.
+         */
+        SensorPlace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sensor";
+            /** Sensor */
+            sensor: string;
+        };
+        /**
          * SensorRequest
          * @description A thermistor by its `ohm`, or `junctions` diodes in series by their `volts`; `ambient_c` beside the pack.
          */
@@ -3351,6 +3502,19 @@ export interface components {
             words: string;
         };
         /**
+         * TapPlace
+         * @description Where a tap can be touched.
+         */
+        TapPlace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tap";
+            /** Tap */
+            tap: number;
+        };
+        /**
          * TapPoint
          * @description A place to measure: tap `tap` against tap 0.
          */
@@ -3662,6 +3826,37 @@ export interface components {
             confidence: number;
             /** Because */
             because: string;
+        };
+        /**
+         * Pin
+         * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
+         */
+        saldatura__core__joining__Pin: {
+            /** Tap */
+            tap: number;
+            /** Lead */
+            lead: string | null;
+            /** Expected V */
+            expected_v: number | null;
+            /** Read V */
+            read_v: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "next" | "joined" | "wrong" | "missing";
+        };
+        /**
+         * Pin
+         * @description A pin that stands.
+         */
+        saldatura__core__photo__Pin: {
+            /** Place */
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Check
@@ -4780,6 +4975,155 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Waiting"][];
+                };
+            };
+        };
+    };
+    add_photo_api_jobs__job_id__photos_post: {
+        parameters: {
+            query?: {
+                caption?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    see_photo_api_jobs__job_id__photos__photo_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_pin_api_jobs__job_id__pins_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,0 +1,54 @@
+"""Photos of a job over HTTP."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Query, Request
+from fastapi.responses import FileResponse
+
+from saldatura.api.depends import TheBench
+from saldatura.api.jobs import ACT, SEE, JobId
+from saldatura.core.assess import JobView
+from saldatura.core.photo import Caption, NewPin
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["photos"])
+
+PICTURE: dict[str, Any] = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+
+async def _body(request: Request) -> bytes:
+    return await request.body()
+
+
+@router.post("/photos", status_code=201, responses=ACT, openapi_extra=PICTURE)
+def add_photo(
+    bench: TheBench,
+    job_id: JobId,
+    picture: Annotated[bytes, Depends(_body)],
+    caption: Annotated[Caption, Query()] = "",
+) -> JobView:
+    """Keep a photo (JPEG, PNG or WebP) of the opened pack or board; what was in the file beside the picture is not."""
+    return bench.add_photo(job_id, picture, caption)
+
+
+@router.get(
+    "/photos/{photo_id}",
+    response_class=FileResponse,
+    responses={200: {"content": {"image/jpeg": {}}, "description": "The photo"}, **SEE},
+)
+def see_photo(bench: TheBench, job_id: JobId, photo_id: JobId) -> FileResponse:
+    """A photo; it never changes."""
+    path = bench.photo(job_id, photo_id)
+    return FileResponse(
+        path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000, immutable"}
+    )
+
+
+@router.post("/pins", status_code=201, responses=ACT)
+def put_pin(bench: TheBench, job_id: JobId, new: NewPin) -> JobView:
+    """Put a pin on a photo, move it, or take it off."""
+    return bench.put_pin(job_id, new)

@@ -1,0 +1,75 @@
+"""Photos as they come from a phone or a camera, to the JPEG that is kept: upright, smaller, and without a word of where
+and with what it was taken."""
+
+import io
+import threading
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+LARGEST_SIDE = 2400
+# Above what phones take; a file may claim any size in a few bytes, and is refused before it is unpacked.
+MOST_PIXELS = 50_000_000
+_FORMATS = ("JPEG", "PNG", "WEBP")
+# Unpacked photos are large: one at a time.
+_turn = threading.Lock()
+
+
+class PhotoError(ValueError):
+    """The file is no photo that can be kept; the message says why and what to do."""
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A JPEG to keep, with its size in pixels."""
+
+    jpeg: bytes
+    width: int
+    height: int
+
+
+def read_photo(data: bytes) -> Photo:
+    """The photo in a JPEG, PNG or WebP file, made anew. Raises PhotoError."""
+    with _turn:
+        image = _open(data)
+        image.draft("RGB", (LARGEST_SIDE, LARGEST_SIDE))
+        try:
+            upright = ImageOps.exif_transpose(image)
+        except (OSError, SyntaxError, ValueError, MemoryError) as error:
+            raise PhotoError("the photo is cut off or damaged; take it again") from error
+        upright.thumbnail((LARGEST_SIDE, LARGEST_SIDE))
+        # On to a fresh sheet: nothing but the pixels comes along.
+        clean = Image.new("RGB", upright.size, "white")
+        seen = upright.convert("RGBA")
+        clean.paste(seen, mask=seen.getchannel("A"))
+        out = io.BytesIO()
+        clean.save(out, "JPEG", quality=85, optimize=True)
+    return Photo(jpeg=out.getvalue(), width=clean.width, height=clean.height)
+
+
+def check_photo(jpeg: bytes) -> None:
+    """Whether it is a JPEG as `read_photo` makes them. Raises PhotoError."""
+    image = _open(jpeg)
+    if image.format != "JPEG" or max(image.size) > LARGEST_SIDE or image.getexif():
+        raise PhotoError("a photo in it was not kept by Saldatura")
+    with _turn:
+        try:
+            image.load()
+        except (OSError, SyntaxError, ValueError) as error:
+            raise PhotoError("a photo in it is damaged") from error
+
+
+def _open(data: bytes) -> Image.Image:
+    try:
+        image = Image.open(io.BytesIO(data), formats=_FORMATS)
+    except Image.DecompressionBombError as error:
+        raise _too_large() from error
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
+        raise PhotoError("is not a JPEG, PNG or WebP picture, whatever its name says; choose a photo") from error
+    if image.width * image.height > MOST_PIXELS:
+        raise _too_large()
+    return image
+
+
+def _too_large() -> PhotoError:
+    return PhotoError(f"has more than {MOST_PIXELS // 1_000_000} million pixels; take it at a lower resolution")
