@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser
+from playwright.sync_api import Browser, Page
 
 from running import chromium, running
 
@@ -24,3 +24,10 @@ def browser() -> Iterator[Browser]:
 def demo() -> Iterator[str]:
     with running("demo") as address:
         yield address
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    made = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+    yield made
+    made.close()

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
 from running import running
 
@@ -17,11 +17,6 @@ def demo() -> Iterator[str]:
     # One of its own: these tests measure and charge packs that others look at.
     with running("demo") as address:
         yield address
-
-
-@pytest.fixture
-def page(browser: Browser) -> Page:
-    return browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
 
 
 def readings(demo: str, job: int) -> list[dict]:

@@ -2,20 +2,12 @@
 
 import math
 import time
-from collections.abc import Iterator
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
 FINISHED, PUMP = 1, 9
-
-
-@pytest.fixture
-def page(browser: Browser) -> Iterator[Page]:
-    made = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
-    yield made
-    made.close()
 
 
 def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page, demo: str) -> None:

@@ -74,7 +74,7 @@ class PinFact(Value):
     y: float | None
 
 
-class Pin(Value):
+class PhotoPin(Value):
     """A pin that stands."""
 
     place: Place
@@ -86,7 +86,7 @@ class Pinned(Value):
     """A photo with the pins that stand on it."""
 
     photo: PhotoFact
-    pins: list[Pin]
+    pins: list[PhotoPin]
 
 
 def pinned(photos: Sequence[PhotoFact], pins: Sequence[PinFact]) -> list[Pinned]:
@@ -96,7 +96,7 @@ def pinned(photos: Sequence[PhotoFact], pins: Sequence[PinFact]) -> list[Pinned]
         Pinned(
             photo=photo,
             pins=[
-                Pin(place=pin.place, x=pin.x, y=pin.y)
+                PhotoPin(place=pin.place, x=pin.x, y=pin.y)
                 for (on, _), pin in last.items()
                 if on == photo.id and pin.x is not None and pin.y is not None
             ],

@@ -21,8 +21,10 @@ from saldatura.core.job import (
 )
 from saldatura.core.pack import CellFault, SensorFault, WireFault
 from saldatura.core.pack.spec import PackSpec
+from saldatura.core.photo import NewPin, NodePlace, TapPlace
 from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
 from saldatura.core.run import points_of
+from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.records import clock
@@ -240,10 +242,20 @@ def _does_not_add_up(tell: _Teller, start: datetime) -> None:
     )
     broken = WireFault(kind="open", tap=3, to_lower_ohm=2.2e6, to_upper_ohm=6.8e6)
     spec = PackSpec(soc=tell.level_socs(5, 0.72), faults=[broken], curve=1, seed=SEED + 51)
-    tell.take_in(intake, NOTHING_FOUND, spec)
+    job = tell.take_in(intake, NOTHING_FOUND, spec)
+    _photographed(tell, job)
     tell.later(minutes=12)
     tell.rested_set("probe", hours=20)
     tell.read_all(SCRUBBER, "groups")
+
+
+def _photographed(tell: _Teller, job: int) -> None:
+    picture, taps, nodes = picture_of_scrubber()
+    photo = tell.bench.add_photo(job, picture, "Opened, board side").facts.photos[-1].id
+    for tap, (x, y) in taps.items():
+        tell.bench.put_pin(job, NewPin(photo=photo, place=TapPlace(tap=tap), x=x, y=y))
+    for node, (x, y) in nodes.items():
+        tell.bench.put_pin(job, NewPin(photo=photo, place=NodePlace(node=node), x=x, y=y))
 
 
 def _charging(tell: _Teller, start: datetime, now: datetime) -> None:

@@ -1984,7 +1984,7 @@ export interface components {
             leads: components["schemas"]["Lead"][];
             identified: components["schemas"]["IdentifiedLeads"] | null;
             /** Pins */
-            pins: components["schemas"]["saldatura__core__joining__Pin"][];
+            pins: components["schemas"]["Pin"][];
             next: components["schemas"]["PlacedLead"] | null;
             /** Stop */
             stop: string | null;
@@ -2746,6 +2746,37 @@ export interface components {
             caption: string;
         };
         /**
+         * PhotoPin
+         * @description A pin that stands.
+         */
+        PhotoPin: {
+            /** Place */
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Pin
+         * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
+         */
+        Pin: {
+            /** Tap */
+            tap: number;
+            /** Lead */
+            lead: string | null;
+            /** Expected V */
+            expected_v: number | null;
+            /** Read V */
+            read_v: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "next" | "joined" | "wrong" | "missing";
+        };
+        /**
          * PinFact
          * @description A pin as put, moved or (without x and y) taken off.
          */
@@ -2771,7 +2802,7 @@ export interface components {
         Pinned: {
             photo: components["schemas"]["PhotoFact"];
             /** Pins */
-            pins: components["schemas"]["saldatura__core__photo__Pin"][];
+            pins: components["schemas"]["PhotoPin"][];
         };
         /**
          * PlacedLead
@@ -3826,37 +3857,6 @@ export interface components {
             confidence: number;
             /** Because */
             because: string;
-        };
-        /**
-         * Pin
-         * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
-         */
-        saldatura__core__joining__Pin: {
-            /** Tap */
-            tap: number;
-            /** Lead */
-            lead: string | null;
-            /** Expected V */
-            expected_v: number | null;
-            /** Read V */
-            read_v: number | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "next" | "joined" | "wrong" | "missing";
-        };
-        /**
-         * Pin
-         * @description A pin that stands.
-         */
-        saldatura__core__photo__Pin: {
-            /** Place */
-            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
         };
         /**
          * Check

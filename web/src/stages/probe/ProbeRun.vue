@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { digitsOf, volts } from '@/composables/format'
-import { useFigure } from '@/composables/useFigure'
+import { between, useFigure } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
 import EntryField from './EntryField.vue'
+import PhotoPane from './PhotoPane.vue'
 import RunTable from './RunTable.vue'
 import { useLiveMeter } from './useLiveMeter'
 import LadderFigure from '@/figures/LadderFigure.vue'
@@ -16,7 +18,14 @@ const props = defineProps<{ purpose: 'probe' | 'prove' | 'load' }>()
 const job = useJob()
 const figure = useFigure()
 const run = useProbeRun(job, props.purpose)
-const drawn = shallowRef(false)
+// How the readings are shown is part of the address.
+const VIEWS = { list: 'as a list', string: 'drawn on the string', photo: 'on the photo' }
+type View = keyof typeof VIEWS
+const route = useRoute()
+const router = useRouter()
+const view = computed<View>(() => (route.query.view === 'string' || route.query.view === 'photo' ? route.query.view : 'list'))
+const show = (next: View) => void router.replace({ query: next === 'list' ? {} : { view: next } })
+const showNext = () => show(view.value === 'list' ? 'string' : view.value === 'string' ? 'photo' : 'list')
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
 const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
@@ -69,7 +78,7 @@ useShortcuts([
   { key: 'x', does: 'this point cannot be reached', run: () => void run.unreachable() },
   { key: 'r', does: 'read the last point again', run: run.readAgain },
   { key: 'p', does: 'another order: taps, groups, mixed, from outside, only what is needed', run: run.switchScheme },
-  { key: 'd', does: 'the readings as a list, or drawn on the string', run: () => (drawn.value = !drawn.value) },
+  { key: 'd', does: 'the readings as a list, drawn on the string, or on the photo', run: showNext },
   { key: 'l', does: 'live meter: off, or the next one there is', run: live.next },
 ])
 </script>
@@ -92,7 +101,7 @@ useShortcuts([
       :live="live.meter.value ? { volts: live.volts.value, share: live.share.value, says: live.meter.value.says, digits } : null"
       :meters="live.meters.value.length"
       @live="live.next()"
-      @draw="drawn = !drawn"
+      @draw="showNext()"
       @accept="accept()"
       @back="run.stepBack()"
       @unreachable="run.unreachable()"
@@ -101,8 +110,11 @@ useShortcuts([
     />
     <p v-else-if="run.refusal.value" class="error" role="alert">{{ run.refusal.value.message }}</p>
     <div class="readings">
-      <button v-if="run.assessed.value?.reading_ids.length" type="button" class="linklike view" :aria-pressed="drawn" @click="drawn = !drawn">{{ drawn ? 'as a list' : 'drawn on the string' }} <kbd>d</kbd></button>
-      <LadderFigure v-if="drawn && run.assessed.value?.reading_ids.length" :assessed="run.assessed.value" :series="series" :digits="Math.min(digits, 3)" @pick="run.goTo($event)" />
+      <nav class="views" aria-label="How the readings are shown">
+        <button v-for="(words, key) in VIEWS" :key="key" type="button" :aria-pressed="view === key" @click="show(key)">{{ words }}</button><kbd>d</kbd>
+      </nav>
+      <PhotoPane v-if="view === 'photo'" :point="run.current.value?.point ?? null" :series="series" @pick="run.goTo(between(0, $event))" />
+      <LadderFigure v-else-if="view === 'string' && run.assessed.value?.reading_ids.length" :assessed="run.assessed.value" :series="series" :digits="Math.min(digits, 3)" @pick="run.goTo($event)" />
       <RunTable v-else-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" />
       <p v-else class="muted empty">Touch the point above and type what the meter shows; several numbers on one line fill several points.</p>
     </div>
@@ -142,9 +154,28 @@ useShortcuts([
   min-height: 0;
 }
 
-.view {
-  float: right;
-  margin: 0;
+.views {
+  align-items: center;
+  display: flex;
+  gap: 16px;
+  margin-bottom: 4px;
+}
+
+.views button {
+  background: none;
+  border: 0;
+  border-bottom: 2px solid transparent;
+  color: var(--petrol);
+  cursor: pointer;
+  font: inherit;
+  font-weight: 650;
+  min-height: 34px;
+  padding: 0;
+}
+
+.views button[aria-pressed='true'] {
+  border-bottom-color: var(--ink);
+  color: var(--ink);
 }
 
 .empty {

@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
+import { computed, nextTick, shallowRef, useTemplateRef, watch } from 'vue'
+import { client, settled } from '@/api/client'
+import type { Point } from '@/composables/useFigure'
+import { useJob } from '@/composables/useJob'
+import PhotoFigure from '@/figures/PhotoFigure.vue'
+import { type Place, photoUrl, placeName, touched, usePhotos } from './usePhotos'
+
+/** The photo of the opened pack: its pins say where the next point is, and a click on one reads there. */
+const props = defineProps<{ point: Point | null; series: number }>()
+const emit = defineEmits<{ pick: [tap: number] }>()
+
+const job = useJob()
+const { add, busy, chosen, photos, put, said, shown } = usePhotos(job)
+const caption = shallowRef('')
+const placing = shallowRef(false)
+const named = shallowRef<string | null>(null)
+const pane = useTemplateRef<HTMLElement>('pane')
+// Pins want a large picture more than they want the number above it.
+watch(placing, async () => {
+  await nextTick()
+  pane.value?.scrollIntoView({ block: placing.value ? 'start' : 'nearest' })
+})
+const { data: templates } = useQuery({ queryKey: ['path-templates'], queryFn: () => settled(client.GET('/api/measures/path-templates')), staleTime: Infinity })
+const path = useStorage(`saldatura.path.${job.value.facts.id}`, { template: 'high_side' })
+
+const places = computed<Place[]>(() => [
+  ...Array.from({ length: props.series + 1 }, (_, tap): Place => ({ kind: 'tap', tap })),
+  ...(templates.value?.[path.value.template as 'high_side'] ?? []).map((part): Place => ({ kind: 'node', node: part.node })),
+  { kind: 'sensor', sensor: 'sensor 1' },
+  { kind: 'sensor', sensor: 'sensor 2' },
+])
+const pins = computed(() => shown.value?.pins ?? [])
+const isPinned = (place: Place) => pins.value.some((pin) => placeName(pin.place) === placeName(place))
+// The one chosen, else the first that has no pin yet.
+const next = computed(() => places.value.find((p) => placeName(p) === named.value) ?? places.value.find((p) => !isPinned(p)) ?? null)
+const unpinned = computed(() => touched(props.point, props.series).filter((name) => !pins.value.some((pin) => placeName(pin.place) === name)))
+
+async function choose(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  const before = photos.value.length
+  await add(file, caption.value)
+  if (photos.value.length > before) {
+    caption.value = ''
+    placing.value = true
+  }
+}
+
+async function drop(x: number, y: number) {
+  if (next.value && (await put(next.value, x, y))) named.value = null
+}
+
+function pick(place: Place) {
+  if (placing.value) void put(place, null, null)
+  else if (place.kind === 'tap' && place.tap > 0) emit('pick', place.tap)
+}
+</script>
+
+<template>
+  <section ref="pane" class="photos" :class="{ placing, roomy: !point }" aria-label="Photos">
+    <div class="bar">
+      <template v-if="shown">
+        <ElSelect v-if="photos.length > 1" :model-value="shown.photo.id" class="which" aria-label="Photo" @update:model-value="chosen = $event"><ElOption v-for="(p, i) in photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect>
+        <button type="button" class="linklike first" :aria-pressed="placing" @click="placing = !placing">{{ placing ? 'done with pins' : 'put pins' }}</button>
+        <template v-if="placing">
+          <span>click where</span>
+          <ElSelect :model-value="next ? placeName(next) : ''" class="place" aria-label="What the next pin marks" @update:model-value="named = $event"><ElOption v-for="p in places" :key="placeName(p)" :value="placeName(p)" :label="`${placeName(p)}${isPinned(p) ? ', moves' : ''}`" /></ElSelect>
+          <span class="muted">is; a pin clicked comes off</span>
+        </template>
+      </template>
+      <label v-if="!placing" class="linklike first add">{{ shown ? 'another photo' : 'Take or choose a photo' }}<input type="file" accept="image/jpeg,image/png,image/webp" capture="environment" class="visually-hidden" :disabled="busy" @change="choose" /></label>
+      <ElInput v-if="!placing && !shown" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />
+    </div>
+    <p v-if="said" class="error" role="alert">{{ said }}</p>
+    <PhotoFigure v-if="shown" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
+    <p v-if="shown && !placing && unpinned.length" class="muted">No pin yet for {{ unpinned.join(' and ') }}.</p>
+    <p v-if="!shown" class="muted">A photo of the opened pack or board, with a pin on each tap: the next point then pulses where the probe goes. Where and with what it was taken is left out.</p>
+  </section>
+</template>
+
+<style scoped>
+.photos {
+  --tall: max(230px, calc(100vh - 580px));
+
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.photos.roomy {
+  --tall: max(230px, calc(100vh - 430px));
+}
+
+.photos.placing {
+  --tall: max(230px, calc(100vh - 400px));
+}
+
+.bar {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  min-height: 36px;
+}
+
+.first {
+  margin-left: 0;
+}
+
+.which {
+  width: 170px;
+}
+
+.place {
+  width: 190px;
+}
+
+.caption {
+  width: 300px;
+}
+
+.add {
+  position: relative;
+}
+
+.add:focus-within {
+  outline: 3px solid var(--copper);
+}
+</style>

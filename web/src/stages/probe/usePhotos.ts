@@ -1,0 +1,57 @@
+import { computed, type ComputedRef, shallowRef } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import type { JobView } from '@/api/queries'
+import type { Point } from '@/composables/useFigure'
+import { useAct } from '@/composables/useAct'
+
+export type Place = Schemas['PhotoPin']['place']
+const MOST_BYTES = 24 * 2 ** 20
+
+export const photoUrl = (job: number, photo: number) => `/api/jobs/${job}/photos/${photo}`
+export const placeName = (place: Place) => (place.kind === 'tap' ? `tap ${place.tap}` : place.kind === 'node' ? place.node : place.sensor)
+
+/** The pins that a point touches: both of its taps, or the string's ends for the terminals. */
+export function touched(point: Point | null, series: number): string[] {
+  if (!point) return []
+  const taps = point.kind === 'tap' ? [0, point.tap] : point.kind === 'group' ? [point.group - 1, point.group] : point.kind === 'span' ? [point.from_tap, point.to_tap] : [0, series]
+  return taps.map((tap) => `tap ${tap}`)
+}
+
+/** A job's photos: which one is looked at, adding one, and putting, moving and taking off its pins. */
+export function usePhotos(job: ComputedRef<JobView>) {
+  const { act, busy, refusal } = useAct()
+  const said = shallowRef<string | null>(null)
+  const chosen = shallowRef<number | null>(null)
+  const photos = computed(() => job.value.assessment.photos)
+  const shown = computed(() => photos.value.find((p) => p.photo.id === chosen.value) ?? photos.value.at(-1) ?? null)
+
+  async function add(file: File, caption: string) {
+    said.value = null
+    if (file.size > MOST_BYTES) {
+      said.value = `${file.name} has ${Math.round(file.size / 2 ** 20)} MiB; 24 are taken. Take it at a lower resolution.`
+      return
+    }
+    const view = await act(() =>
+      settled(
+        client.POST('/api/jobs/{job_id}/photos', {
+          params: { path: { job_id: job.value.facts.id }, query: { caption } },
+          body: file as unknown as string,
+          bodySerializer: (body) => body,
+          headers: { 'Content-Type': 'application/octet-stream' },
+        }),
+      ),
+    )
+    if (view) chosen.value = view.assessment.photos.at(-1)!.photo.id
+    else if (refusal.value) said.value = `${file.name} ${refusal.value.message}`
+  }
+
+  async function put(place: Place, x: number | null, y: number | null): Promise<boolean> {
+    said.value = null
+    const body = { photo: shown.value!.photo.id, place, x, y }
+    const view = await act(() => settled(client.POST('/api/jobs/{job_id}/pins', { params: { path: { job_id: job.value.facts.id } }, body })))
+    if (!view) said.value = refusal.value?.message ?? null
+    return view !== null
+  }
+
+  return { add, busy, chosen, photos, put, said, shown }
+}
