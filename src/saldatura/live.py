@@ -32,7 +32,7 @@ class LiveInstrument(Value):
 class VirtualNow(Value):
     """A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
 
-    `board_open`: why its board is open; None without a board.
+    `board_open`: why its board is open; None without a board. `loose`: the names of leads that hang off it.
     """
 
     clock: PackClock
@@ -44,6 +44,7 @@ class VirtualNow(Value):
     gauge_bars: int | None
     board_open: list[str] | None
     faults: int
+    loose: list[str]
 
 
 class LiveFrame(Value):
@@ -106,4 +107,5 @@ def virtual_now(virtual: VirtualPack) -> VirtualNow:
             gauge_bars=gauge.bars if gauge is not None else None,
             board_open=opened,
             faults=len(virtual.spec.faults),
+            loose=sorted(virtual.spec.loose),
         )

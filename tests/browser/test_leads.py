@@ -1,7 +1,9 @@
 """A sheared balance lead, by keyboard: every loose lead measured, put in order, and joined with a slip put right."""
 
 import httpx
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Page, expect
+
+from tests.api.conftest import job_body
 
 DRONE = 10
 GROUP_V = 3.88
@@ -44,3 +46,19 @@ def test_leads_are_put_in_order_and_joined_one_at_a_time(browser: Browser, demo:
     joined = httpx.get(f"{demo}/api/jobs/{DRONE}").json()["facts"]["joined"]
     assert [(j["tap"], j["lead"]) for j in joined] == [(k, n) for k, n in enumerate(order) for _ in range(1 + (k == 3))]
     page.close()
+
+
+def test_a_bundle_is_measured_and_joined_by_the_stand_in_meter_with_no_number_typed(page: Page, demo: str) -> None:
+    taps = {"tape 3": 0, "pink": 2, "striped": 1, "bare end": 3}
+    job = httpx.post(f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
+    httpx.post(f"{demo}/api/jobs/{job}/virtual", json={"soc": [0.6], "seed": 9, "loose": taps}).raise_for_status()
+    page.goto(f"{demo}/jobs/{job}/leads")
+    page.get_by_role("button", name="use a live meter").click()
+    page.get_by_role("button", name="tape 3").click()
+    page.get_by_role("button", name="pink").click()
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_have_text("Join tape 3 to pin 0", timeout=15_000)
+    page.locator(".entry input").press("Enter")
+    expect(heading).to_have_text("Every lead is on its pin", timeout=15_000)
+    joined = httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["joined"]
+    assert {j["lead"]: j["tap"] for j in joined} == taps

@@ -155,3 +155,16 @@ def test_the_board_cuts_a_test_that_would_run_a_group_flat(virtual: VirtualPack)
     virtual.pass_time(3600)
     assert virtual.sources["capacity_tester"].doing == "cut"
     assert float(virtual.bench.group_v.min()) > 2.5
+
+
+def test_loose_leads_read_as_the_taps_they_come_from(wall: Wall) -> None:
+    spec = PackSpec(soc=[0.5, 0.55, 0.3, 0.5], seed=5, loose={"pink": 3, "bare": 1, "also bare": 1})
+    pack = VirtualPack(PACK, spec, wall=wall)
+    pack.place(Probes(at="leads", black_lead="pink", red_lead="bare"))
+    assert pack.true_volts() == pytest.approx(-float(pack.bench.group_v[1:3].sum()), abs=1e-3)
+    pack.place(Probes(at="leads", black_lead="bare", red_lead="also bare"))
+    assert pack.true_volts() == 0.0
+    with pytest.raises(Impossible, match="also bare, bare, pink"):
+        pack.place(Probes(at="leads", black_lead="pink", red_lead="blue"))
+    with pytest.raises(Impossible, match="taps 0 to 4"):
+        VirtualPack(PACK, PackSpec(soc=[0.5], loose={"pink": 5}))

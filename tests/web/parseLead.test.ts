@@ -9,5 +9,6 @@ describe('a lead as typed', () => {
     ['11.64', ['black', '1'], { lead: '2', volts: 11.64 }],
     ['yellow', ['black'], null],
     ['  ', ['black'], null],
+    ['tape 3', [], { lead: 'tape 3', volts: 0 }],
   ])('%s after %j', (line, known, expected) => expect(parseLead(line, known)).toEqual(expected))
 })

@@ -61,12 +61,14 @@ class Source(Value):
 
 
 class Probes(Value):
-    """Where a meter's probes are: on two taps, at the terminals, on a temperature sensor's pins, or in the air."""
+    """Where a meter's probes are: on two taps, two loose leads, the terminals, a temperature sensor's pins, or in the air."""
 
-    at: Literal["taps", "terminals", "sensor", "air"] = "air"
+    at: Literal["taps", "leads", "terminals", "sensor", "air"] = "air"
     black: Annotated[int, Field(ge=0, le=40)] = 0
     red: Annotated[int, Field(ge=0, le=40)] = 0
     sensor: Annotated[int, Field(ge=1, le=8)] = 1
+    black_lead: Annotated[str, Field(max_length=40)] = ""
+    red_lead: Annotated[str, Field(max_length=40)] = ""
 
 
 class Saved(Value):

@@ -341,5 +341,7 @@ def _ready_to_probe(tell: _Teller, now: datetime) -> None:
         symptoms=["charger_refuses", "was_dropped"],
         note="Balance lead torn off in a landing; the plug lies in the box.",
     )
-    tell.take_in(drone, NOTHING_FOUND, PackSpec(soc=tell.level_socs(6, 0.55), with_board=False, seed=SEED + 61))
+    leads = {"grey": 0, "brown": 1, "red": 2, "white": 3, "black": 4, "blue": 5, "yellow": 6}
+    spec = PackSpec(soc=tell.level_socs(6, 0.55), with_board=False, seed=SEED + 61, loose=leads)
+    tell.take_in(drone, NOTHING_FOUND, spec)
     tell.go(now)

@@ -174,9 +174,16 @@ class VirtualPack:
                     raise Impossible("probes", f"tap {tap} does not exist: taps 0 to {self.pack.series}")
             if probes.black == probes.red:
                 raise Impossible("probes", f"tap {probes.red} against itself reads nothing; name two different taps")
+        if probes.at == "leads":
+            for field in ("black_lead", "red_lead"):
+                if getattr(probes, field) not in self.spec.loose:
+                    raise Impossible(field, f"no loose lead of that name hangs off the pack: {self._hanging()}")
         with self.lock:
             if probes != self.probes:
                 self.probes, self.placed_at = probes, self.wall()
+
+    def _hanging(self) -> str:
+        return ", ".join(sorted(self.spec.loose)) or "none does"
 
     def move_part(self, seconds: float) -> None:
         """Somebody moves leads and connectors for a while."""
@@ -193,10 +200,15 @@ class VirtualPack:
             probes = self.probes
             if probes.at == "terminals":
                 return self.bench.terminal_v
-            if probes.at != "taps":
+            if probes.at not in ("taps", "leads"):
+                return 0.0
+            black, red = probes.black, probes.red
+            if probes.at == "leads":
+                black, red = self.spec.loose[probes.black_lead], self.spec.loose[probes.red_lead]
+            if black == red:
                 return 0.0
             wires = wires_now(self.bench.model.wires, self.moved, self.rng)
-            return read_between(self.bench.group_v, probes.black, probes.red, wires)
+            return read_between(self.bench.group_v, black, red, wires)
 
     def true_ohm(self) -> float:
         """What a perfect ohmmeter sees at the probes: a sensor's resistance, else nothing it can measure."""

@@ -2627,6 +2627,8 @@ export interface components {
         /**
          * PackSpec
          * @description State of charge of each group (one value: of all, spread a little by `seed`), and the faults, as injected.
+         *
+         *     `loose`: balance leads that hang off the pack, by name, each with the tap that it comes from.
          */
         PackSpec: {
             /** Soc */
@@ -2660,6 +2662,13 @@ export interface components {
              * @default 1
              */
             seed: number;
+            /**
+             * Loose
+             * @default {}
+             */
+            loose: {
+                [key: string]: number;
+            };
         };
         /**
          * Part
@@ -2818,7 +2827,7 @@ export interface components {
         };
         /**
          * Probes
-         * @description Where a meter's probes are: on two taps, at the terminals, on a temperature sensor's pins, or in the air.
+         * @description Where a meter's probes are: on two taps, two loose leads, the terminals, a temperature sensor's pins, or in the air.
          */
         Probes: {
             /**
@@ -2826,7 +2835,7 @@ export interface components {
              * @default air
              * @enum {string}
              */
-            at: "taps" | "terminals" | "sensor" | "air";
+            at: "taps" | "leads" | "terminals" | "sensor" | "air";
             /**
              * Black
              * @default 0
@@ -2842,6 +2851,16 @@ export interface components {
              * @default 1
              */
             sensor: number;
+            /**
+             * Black Lead
+             * @default
+             */
+            black_lead: string;
+            /**
+             * Red Lead
+             * @default
+             */
+            red_lead: string;
         };
         /**
          * Problem
@@ -3695,7 +3714,7 @@ export interface components {
          * VirtualNow
          * @description A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
          *
-         *     `board_open`: why its board is open; None without a board.
+         *     `board_open`: why its board is open; None without a board. `loose`: the names of leads that hang off it.
          */
         VirtualNow: {
             clock: components["schemas"]["PackClock"];
@@ -3716,6 +3735,8 @@ export interface components {
             board_open: string[] | null;
             /** Faults */
             faults: number;
+            /** Loose */
+            loose: string[];
         };
         /**
          * Waiting

@@ -12,7 +12,7 @@ const at = computed(() => {
   const probes = frame.value?.virtual?.probes
   if (!probes || meter.value?.key !== 'stand-in-meter') return ''
   if (probes.at === 'taps') return `tap ${probes.red} on ${probes.black}`
-  return { terminals: 'terminals', sensor: `sensor ${probes.sensor}`, air: 'probes lifted' }[probes.at]
+  return { terminals: 'terminals', leads: `${probes.red_lead} on ${probes.black_lead}`, sensor: `sensor ${probes.sensor}`, air: 'probes lifted' }[probes.at]
 })
 const clock = computed(() => {
   const c = frame.value?.virtual?.clock

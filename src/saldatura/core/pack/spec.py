@@ -11,13 +11,16 @@ from saldatura.core.pack.board import Board, BoardLimits
 from saldatura.core.pack.build import PackModel, build
 from saldatura.core.pack.faults import Fault
 from saldatura.core.pack.operate import Bench
-from saldatura.core.quantities import AmpHours, Celsius, Pack, PositiveOhms, Value
+from saldatura.core.quantities import AmpHours, Celsius, Pack, PositiveOhms, TapNumber, Value
 
 MOST_FAULTS = 60
 
 
 class PackSpec(Value):
-    """State of charge of each group (one value: of all, spread a little by `seed`), and the faults, as injected."""
+    """State of charge of each group (one value: of all, spread a little by `seed`), and the faults, as injected.
+
+    `loose`: balance leads that hang off the pack, by name, each with the tap that it comes from.
+    """
 
     soc: Annotated[list[Annotated[float, Field(ge=-0.1, le=1.05)]], Field(min_length=1, max_length=40)]
     faults: Annotated[list[Fault], Field(max_length=MOST_FAULTS)] = []
@@ -27,12 +30,16 @@ class PackSpec(Value):
     with_board: bool = True
     ambient_c: Celsius = 22.0
     seed: Annotated[int, Field(ge=0, le=2**31)] = 1
+    loose: Annotated[dict[Annotated[str, Field(min_length=1, max_length=40)], TapNumber], Field(max_length=41)] = {}
 
 
 def model_of(pack: Pack, spec: PackSpec) -> PackModel:
     """The pack's truth. Raises Impossible for faults on parts that do not exist, or socs that are not one a group."""
     if len(spec.soc) not in (1, pack.series):
         raise Impossible("soc", f"{len(spec.soc)} values for {pack.series} groups; give one for all, or one for each")
+    beyond = next((name for name, tap in spec.loose.items() if tap > pack.series), None)
+    if beyond is not None:
+        raise Impossible("loose", f"lead {beyond} comes from a tap that is not there: taps 0 to {pack.series}")
     socs = np.asarray(spec.soc)
     if len(spec.soc) == 1:
         socs = np.clip(socs[0] + np.random.default_rng(spec.seed).normal(0, 0.004, pack.series), -0.1, 1.05)

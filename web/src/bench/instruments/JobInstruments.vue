@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, shallowRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import { client, type Schemas, settled } from '@/api/client'
+import { client, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useAct } from '@/composables/useAct'
-import { between, type Point, useFigure } from '@/composables/useFigure'
+import { between, useFigure } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
+import { NOWHERE, type Probes, probesAt } from '@/composables/useMeter'
 import HookUp from './HookUp.vue'
 import InstrumentRow from './InstrumentRow.vue'
 import NewVirtual from './NewVirtual.vue'
@@ -24,18 +25,12 @@ const shop = computed(() => (frame.value?.instruments ?? []).filter((i) => i.key
 const replacing = shallowRef(false)
 const { act, refusal } = useAct()
 
-type Probes = Schemas['Probes']
 const path = computed(() => ({ params: { path: { job_id: id.value } } }))
 const place = (probes: Partial<Probes>) =>
-  act(() => settled(client.POST('/api/jobs/{job_id}/virtual/probes', { ...path.value, body: { at: 'air', black: 0, red: 0, sensor: 1, ...probes } })))
+  act(() => settled(client.POST('/api/jobs/{job_id}/virtual/probes', { ...path.value, body: { ...NOWHERE, ...probes } })))
 const move = () => act(() => settled(client.POST('/api/jobs/{job_id}/virtual/move', { ...path.value, body: { seconds: 5 } })))
 
-function pick(point: Point) {
-  if (point.kind === 'tap') void place({ at: 'taps', black: 0, red: point.tap })
-  if (point.kind === 'group') void place({ at: 'taps', black: point.group - 1, red: point.group })
-  if (point.kind === 'span') void place({ at: 'taps', black: point.from_tap, red: point.to_tap })
-}
-onMounted(() => (figure.pick.value = (point) => virtual.value && pick(point)))
+onMounted(() => (figure.pick.value = (point) => virtual.value && void place(probesAt(point))))
 onBeforeUnmount(() => {
   figure.pick.value = null
   figure.lit.value = null

@@ -1,26 +1,24 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
-import { computed, nextTick, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
-import { client, settled } from '@/api/client'
+import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { volts } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
-import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
-import { tone } from '@/composables/useVoice'
+import { useShortcuts } from '@/composables/useShortcuts'
 import ConnectorFigure from '@/figures/ConnectorFigure.vue'
-import { parseLead } from './parseLead'
+import SettlingRing from '@/figures/SettlingRing.vue'
+import { useLeadRun } from './useLeadRun'
 
 /** Loose balance leads: measured against one of them, put in order, and joined to the connector one at a time. */
 const job = useJob()
-const { act, busy, refusal } = useAct()
-const joining = computed(() => job.value.assessment.joining ?? null)
-const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
-const leads = computed(() => joining.value?.leads ?? [])
+const { accept, bundle, busy, joining, leads, live, measuring, pin, refusal, said, series, takeOff, text, title, wrong } = useLeadRun(job)
+const { meter, meters, share, volts: shown } = live
 const found = computed(() => joining.value?.identified ?? null)
 const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
+// While leads are still to be measured, a tap without one is nothing odd.
+const odd = computed(() => (found.value?.findings ?? []).filter((f) => f.kind !== 'missing_tap' || leads.value.length > series.value))
 const tapOf = computed(() => new Map((found.value?.order ?? []).map((p) => [p.lead, p])))
 const two = useStorage(`saldatura.connectors.${job.value.facts.id}`, false)
 const connectors = computed(() => {
@@ -29,60 +27,29 @@ const connectors = computed(() => {
   return two.value ? [pins.slice(0, half), pins.slice(half)] : [pins]
 })
 
-// The leads are being measured until there are as many as taps; then the joining begins. Either can be gone back to.
-const measuring = shallowRef(true)
-watch(() => [leads.value.length, joining.value?.stop] as const, ([count, stop]) => (measuring.value = count < series.value + 1 || (stop ?? '').startsWith('Nothing is joined')), { immediate: true })
-const next = computed(() => joining.value?.next ?? null)
-const wrong = computed(() => joining.value?.pins.find((p) => p.state === 'wrong') ?? null)
-const pin = computed(() => (wrong.value ? { tap: wrong.value.tap, lead: wrong.value.lead!, expected_v: wrong.value.expected_v! } : next.value))
-
 const sentence = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+const under = computed(() => {
+  if (measuring.value) return leads.value.length === 0 ? 'Black probe stays on it; it reads 0. Best is the lowest, pack minus.' : `Red probe on the next lead: its name and volts, or its volts alone. Black stays on ${leads.value[0]!.lead}.`
+  if (joining.value?.done) return 'Now every neighbouring pair, pin to pin, in Probe: a group each.'
+  if (pin.value?.tap === 0) return 'Bare this one lead only. Join it, insulate it, and leave the black probe on pin 0. Enter goes on.'
+  return pin.value ? `Bare this one lead only. Join it, insulate it, then read pin ${pin.value.tap} against pin 0.` : ''
+})
 
-const text = ref('')
-const said = shallowRef<string | null>(null)
 const field = useTemplateRef<HTMLInputElement>('field')
 onMounted(() => field.value?.focus())
 watch([measuring, pin], () => void nextTick(() => field.value?.focus()))
 
-const path = computed(() => ({ params: { path: { job_id: job.value.facts.id } } }))
-async function accept() {
-  said.value = null
-  if (measuring.value) {
-    const typed = parseLead(text.value, leads.value.map((l) => l.lead))
-    if (!typed) {
-      said.value = leads.value.length ? `“${text.value}” has no volts; type the lead and its reading, such as red 11.62` : 'Name the lead that all others are measured against'
-      return
-    }
-    if (await act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: typed })))) done()
-    return
-  }
-  const read = parseNumber(text.value)
-  if (!pin.value || read === null) {
-    said.value = `“${text.value}” is not a number; type what pin ${pin.value?.tap} reads against pin 0`
-    return
-  }
-  const body = { tap: pin.value.tap, lead: pin.value.lead, volts: read }
-  if (await act(() => settled(client.POST('/api/jobs/{job_id}/leads/joined', { ...path.value, body })))) done()
+function pickUp(name: string) {
+  text.value = name
+  field.value?.focus()
+  // The first one is what all others are measured against: nothing to read.
+  if (!leads.value.length) void accept()
 }
 
-function done() {
-  text.value = ''
-  tone(joining.value?.pins.some((p) => p.state === 'wrong') ? 'questioned' : 'accepted')
-}
-
-const takeOff = (lead: string) => act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: null } })))
-
-const title = computed(() => {
-  if (measuring.value) return leads.value.length === 0 ? 'Which lead is the reference?' : `Lead ${leads.value.length + 1} of ${series.value + 1}`
-  if (joining.value?.done) return 'Every lead is on its pin'
-  if (wrong.value) return `Pin ${wrong.value.tap} is not right`
-  return next.value ? `Join ${next.value.lead} to pin ${next.value.tap}` : 'Nothing to join'
-})
-const under = computed(() => {
-  if (measuring.value) return leads.value.length === 0 ? 'Black probe stays on it; it reads 0. Best is the lowest, pack minus.' : `Red probe on the next lead: its name and volts, or its volts alone. Black stays on ${leads.value[0]!.lead}.`
-  if (joining.value?.done) return 'Now every neighbouring pair, pin to pin, in Probe: a group each.'
-  return pin.value ? `Bare this one lead only. Join it, insulate it, then read pin ${pin.value.tap} against pin 0.` : ''
-})
+useShortcuts([
+  { key: 'Enter', does: 'note the lead or the pin; with no volts typed, what the live meter shows' },
+  { key: 'l', alt: true, does: 'live meter: off, or the next one there is', run: live.next },
+])
 </script>
 
 <template>
@@ -94,9 +61,12 @@ const under = computed(() => {
         <p class="under muted">{{ under }}</p>
         <form v-if="measuring || pin" class="entry" :class="{ wrong }" @submit.prevent="accept">
           <input ref="field" v-model="text" :aria-label="measuring ? 'lead and volts' : `pin ${pin?.tap}, volts`" autocomplete="off" spellcheck="false" />
+          <output v-if="meter" class="mono live" aria-label="live meter"><SettlingRing :share="share" />{{ shown === null ? '–' : volts(shown, 2) }} V</output>
           <span v-if="!measuring && pin" class="expect"><span class="muted">expected</span><br /><span class="mono">{{ volts(pin.expected_v, 2) }} V</span></span>
           <ElButton type="primary" native-type="submit" :loading="busy">{{ measuring ? 'Note it' : 'Read' }}</ElButton>
         </form>
+        <p v-if="measuring && bundle.length" class="bundle"><span class="muted">hanging off the pack</span><button v-for="name in bundle" :key="name" type="button" :aria-pressed="text === name" @click="pickUp(name)">{{ name }}</button></p>
+        <p v-if="meters.length" class="meter"><button type="button" class="linklike first" :aria-pressed="meter !== null" @click="live.next()">{{ meter ? `${meter.name} reads` : 'use a live meter' }} <kbd>Alt l</kbd></button></p>
         <p v-if="said ?? refusal?.message" class="error" role="alert">{{ said ?? refusal?.message }}</p>
         <p v-if="!measuring && joining?.stop" class="error" role="alert">{{ joining.stop }}</p>
         <p>
@@ -129,11 +99,11 @@ const under = computed(() => {
       </table>
     </section>
     <template #judgement>
-      <template v-if="found?.findings.length">
+      <template v-if="odd.length">
         <p class="label">What is odd</p>
-        <p v-for="(f, i) in found.findings" :key="i"><strong>{{ sentence(f.kind.replaceAll('_', ' ')) }}.</strong> {{ sentence(f.because) }}.</p>
+        <p v-for="(f, i) in odd" :key="i"><strong>{{ sentence(f.kind.replaceAll('_', ' ')) }}.</strong> {{ sentence(f.because) }}.</p>
       </template>
-      <p v-else-if="found">Every lead has its tap; a group hangs at {{ volts(found.group_v, 2) }} V.</p>
+      <p v-else-if="found">{{ leads.length > series ? 'Every lead has its tap' : `${leads.length} of ${series + 1} are measured, and they go together` }}; a group hangs at {{ volts(found.group_v, 2) }} V.</p>
       <p v-else class="muted">Two leads at least are needed to put any in order.</p>
       <Caution title="Two bare leads are a short circuit">The cells hold them live. Bare one at a time, the others taped; cutters and iron touch one lead only.</Caution>
       <StageButton v-if="joining?.done" to="probe">Read every pair in Probe</StageButton>
@@ -158,7 +128,7 @@ const under = computed(() => {
   border: 1px solid var(--ink);
   display: grid;
   gap: 18px;
-  grid-template-columns: minmax(0, 1fr) auto auto;
+  grid-template-columns: minmax(0, 1fr) auto auto auto;
   padding: 10px 14px 10px 20px;
 }
 
@@ -198,5 +168,41 @@ const under = computed(() => {
   display: flex;
   gap: 12px;
   min-height: 44px;
+}
+
+.live {
+  align-items: center;
+  display: flex;
+  font-size: 26px;
+  gap: 8px;
+  white-space: nowrap;
+}
+
+.bundle {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.bundle button {
+  background: none;
+  border: 1px solid var(--petrol);
+  color: var(--petrol);
+  cursor: pointer;
+  font: inherit;
+  font-weight: 650;
+  min-height: 44px;
+  padding: 0 14px;
+}
+
+.bundle button[aria-pressed='true'] {
+  background: var(--copper-tint);
+  border-color: var(--copper);
+  color: var(--copper);
+}
+
+.meter {
+  margin: 0;
 }
 </style>

@@ -29,7 +29,7 @@ const showNext = () => show(view.value === 'list' ? 'string' : view.value === 's
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
 const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
-const live = useLiveMeter(run, () => job.value.facts.id, () => series.value)
+const live = useLiveMeter(run, () => job.value.facts.id)
 const digits = computed(() => (run.assessed.value ? digitsOf(run.assessed.value.set.meter.resolution_v) : 2))
 const solved = computed(() => run.assessed.value?.reconciled ?? null)
 const known = computed(() => solved.value?.groups.filter((g) => g.determined).length ?? 0)

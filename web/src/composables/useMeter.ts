@@ -1,0 +1,65 @@
+import { useStorage } from '@vueuse/core'
+import { computed, shallowRef, watch } from 'vue'
+import { client, type Schemas } from '@/api/client'
+import type { Point } from './useFigure'
+import { type LiveInstrument, useLive } from './useLive'
+
+export type Probes = Required<Schemas['Probes']>
+/** Probes in the air; what is wanted of them is laid over it. */
+export const NOWHERE = { at: 'air', black: 0, red: 0, sensor: 1, black_lead: '', red_lead: '' } as const
+
+/** Where the probes go to read a point. */
+export function probesAt(point: Point): Partial<Probes> {
+  if (point.kind === 'tap') return { at: 'taps', black: 0, red: point.tap }
+  if (point.kind === 'group') return { at: 'taps', black: point.group - 1, red: point.group }
+  if (point.kind === 'span') return { at: 'taps', black: point.from_tap, red: point.to_tap }
+  return { at: 'terminals' }
+}
+
+/**
+ * A live meter: off, or one of those there are. A stand-in's probes go where `wanted` says; a real one's hand is the
+ * technician's own. `settled` is told each value that has settled, once a touch.
+ */
+export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | null, settled: (volts: number, name: string) => Promise<unknown> | null) {
+  const { frame } = useLive()
+  const chosen = useStorage('saldatura.live-meter', '')
+  const taken = shallowRef(0)
+
+  const meters = computed(() => (frame.value?.instruments ?? []).filter((i) => i.kind === 'meter'))
+  const meter = computed<LiveInstrument | null>(() => meters.value.find((m) => m.key === chosen.value) ?? null)
+  const standIn = computed(() => meter.value?.key === 'stand-in-meter')
+  const volts = computed(() => meter.value?.live?.volts ?? null)
+  const share = computed(() => meter.value?.steady?.share ?? 0)
+
+  /** Off, then each meter there is in turn. */
+  function next() {
+    const keys = ['', ...meters.value.map((m) => m.key)]
+    chosen.value = keys[(keys.indexOf(meter.value?.key ?? '') + 1) % keys.length]!
+    taken.value = meter.value?.steady?.touch ?? 0
+  }
+
+  watch(
+    [() => JSON.stringify(wanted()), standIn],
+    ([, on]) => {
+      if (on) void client.POST('/api/jobs/{job_id}/virtual/probes', { params: { path: { job_id: jobId() } }, body: { ...NOWHERE, ...wanted() } })
+    },
+    { immediate: true },
+  )
+
+  watch(
+    () => meter.value?.steady,
+    (steady) => {
+      if (!steady || steady.volts === null || steady.touch === taken.value) return
+      if (settled(steady.volts, meter.value!.name)) taken.value = steady.touch
+    },
+  )
+
+  /** What the meter shows now, settled or not; this touch is then not taken again. */
+  function now(): { volts: number; name: string } | null {
+    if (!meter.value || volts.value === null) return null
+    taken.value = meter.value.steady?.touch ?? 0
+    return { volts: volts.value, name: meter.value.name }
+  }
+
+  return { meter, meters, next, now, share, standIn, volts }
+}
