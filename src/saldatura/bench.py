@@ -46,12 +46,13 @@ from saldatura.core.job import (
     Stage,
 )
 from saldatura.core.level import LevelNeed
+from saldatura.core.measure import NewMeasure, kept
 from saldatura.core.photo import NewPin, PhotoFact
 from saldatura.core.quantities import Meter
 from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
 from saldatura.formats.photo import read_photo
-from saldatura.records import charges, clock, jobs, leads, photos, readings, transfer
+from saldatura.records import charges, clock, jobs, leads, measures, photos, readings, transfer
 from saldatura.records.database import Database
 
 
@@ -190,6 +191,13 @@ class Bench:
     def put_pin(self, job_id: int, new: NewPin) -> JobView:
         """Put a pin on a photo, move it, or take it off."""
         return self._act(job_id, lambda facts: gates.pin(facts, new), lambda db, now: photos.add_pin(db, new, now.at))
+
+    def measure(self, job_id: int, new: NewMeasure) -> JobView:
+        """Keep a measure beside the readings. Raises Impossible for one that does not compute."""
+        measure = kept(new, self.facts(job_id).intake.pack.rated_ah)
+        return self._act(
+            job_id, lambda facts: gates.measure(facts, new), lambda db, now: measures.add(db, job_id, measure, now.at)
+        )
 
     def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
         """Two taps as a point of the run. Raises Impossible, NoSuchJob."""

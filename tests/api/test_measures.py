@@ -68,3 +68,34 @@ def test_measures_answer_and_refuse_in_one_line(api: Api) -> None:
     status, answer = api.post("/api/measures/capacity", {"text": "time;volt\n0;4\n1;4", "rated_ah": 4})
     assert status == 422
     assert "no column for amps" in only_line(answer)[1]
+
+
+def test_measures_are_kept_with_the_job_and_say_what_they_mean(api: Api) -> None:
+    job = api.take_in()
+    path = f"/api/jobs/{job}/measures"
+    text = "time;volt;amp\n0;12,3;0\n10;12,0;2\n3600;9,0;2\n"
+    step = [{"at_s": 0, "volts": 3.9, "amps": 0}, {"at_s": 1, "volts": 3.7, "amps": 10}]
+    chain = [{"node": "after the fuse", "part": "fuse", "volts": 0.1}]
+    new: list[tuple[dict, str]] = [
+        ({"kind": "acir", "group": 1, "ohm": 0.0142}, "14.2 mΩ at 1 kHz"),
+        ({"kind": "step", "log": {"group": 2, "points": step}}, "20.0 mΩ at once"),
+        ({"kind": "sensor", "sensor": {"ohm": 3.0}}, "Shorted"),
+        ({"kind": "path", "path": {"string_v": 11.6, "chain": chain}}, "fuse"),
+        ({"kind": "wiggle", "part": "the plug", "seconds": 20, "dropouts_s": [3.2, 7.9]}, "2 drop-outs in 20 s"),
+        ({"kind": "capacity_file", "file": "pack 1.csv", "text": text}, "2.00 Ah, 50% of the rated 4 Ah"),
+    ]
+    for body, says in new:
+        status, view = api.post(path, body)
+        assert status == 201, view
+        assert says in view["assessment"]["measures"]["all"][-1]["says"]
+    assert "text" not in view["facts"]["measures"][-1]["measure"]
+    for bad, field in (
+        ({"kind": "acir", "group": 4, "ohm": 0.01}, "group"),
+        ({"kind": "acir", "group": 1, "ohm": -1}, "ohm"),
+        ({"kind": "step", "log": {"group": 1, "points": step[:1] * 2}}, "points"),
+        ({"kind": "capacity_file", "file": "x.csv", "text": "time;volt\n0;4\n1;4"}, "text"),
+    ):
+        status, answer = api.post(path, bad)
+        assert status == 422
+        assert only_line(answer)[0].endswith(field)
+    assert b"%PDF" in api.client.get(f"/api/jobs/{job}/sheet.pdf").content[:8]

@@ -1,5 +1,6 @@
 """The service around the jobs: compute, export and import, pages, headers, and a search of the whole API for failures."""
 
+import io
 import json
 from pathlib import Path
 
@@ -98,23 +99,22 @@ def ids_dropped(value: object) -> object:
     return [ids_dropped(v) for v in value] if isinstance(value, list) else value
 
 
+def printed(api: Api, job: int) -> str:
+    pdf = api.client.get(f"/api/jobs/{job}/sheet.pdf")
+    assert pdf.headers["content-type"] == "application/pdf"
+    return " ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf.content)).pages)
+
+
 def test_the_sheet_says_what_was_found_and_is_a_draft_until_signed(api: Api) -> None:
     job = api.take_in()
     api.read_groups(job, [4.1, 3.5, 4.1])
 
-    def words() -> str:
-        pdf = api.client.get(f"/api/jobs/{job}/sheet.pdf")
-        assert pdf.headers["content-type"] == "application/pdf"
-        path = Path(api.client.app.state.bench.db.path).with_suffix(".pdf")
-        path.write_bytes(pdf.content)
-        return " ".join(page.extract_text() for page in PdfReader(path).pages)
-
-    draft = words()
+    draft = printed(api, job)
     assert "Group 2 out of balance" in draft
     assert "3.50 V" in draft
     assert "DRAFT" in draft
     api.post(f"/api/jobs/{job}/sign-off", {"by": "Žofie Łącka", "reason": "customer waits"})
-    signed = words()
+    signed = printed(api, job)
     assert "DRAFT" not in signed
     assert "Žofie Łącka" in signed
     assert "customer waits" in signed
@@ -180,3 +180,9 @@ def test_no_request_breaks_the_api_or_gets_an_undocumented_answer(api: Api) -> N
         search()
         searched += 1
     assert searched == sum(len(methods) for methods in api.client.app.openapi()["paths"].values())
+
+
+def test_a_job_that_an_earlier_program_signed_is_imported_and_printed(api: Api) -> None:
+    signed = Path(__file__).parent.parent / "formats" / "signed_by_an_earlier_program.json"
+    job = api.post("/api/jobs/import", json.loads(signed.read_text()))[1]["facts"]["id"]
+    assert "Signed by Ilka" in printed(api, job)

@@ -30,7 +30,7 @@ def test_no_fact_can_be_changed_or_removed(bench: Bench) -> None:
     ]
     # Kept beside the facts by triggers, and where each simulation stands.
     facts = set(tables) - {"job_now", "virtual_state"}
-    assert len(facts) == 20
+    assert len(facts) == 21
     triggers = bench.db.read().execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")
     assert {f"{table}_no_{act}" for table in facts for act in ("update", "delete")} <= {row[0] for row in triggers}
     for sql in ("UPDATE intake SET customer = 'x'", "DELETE FROM job"):

@@ -46,7 +46,15 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     app.state.hall = hall
     problems.register(app)
     app.add_middleware(Guard)
-    for router in (shop.router, jobs.router, photos.router, instruments.router, measures.router, compute.router):
+    for router in (
+        shop.router,
+        jobs.router,
+        photos.router,
+        instruments.router,
+        measures.router,
+        measures.of_job,
+        compute.router,
+    ):
         app.include_router(router)
     if static is not None:
         _serve_front(app, static)

@@ -12,6 +12,7 @@ from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
 from saldatura.core.joining import Joining, joining_of
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
+from saldatura.core.measure import Measures, measures_of
 from saldatura.core.photo import Pinned, pinned
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
 from saldatura.core.quantities import PositiveAmps, Reading, Value
@@ -71,7 +72,10 @@ class Compared(Value):
 
 
 class Assessment(Value):
-    """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun."""
+    """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
+
+    Sign-offs keep it as it was, so a field added later, here or below, has a default for those of an earlier program.
+    """
 
     stage: Stage
     quarantine: list[Instruction]
@@ -80,13 +84,14 @@ class Assessment(Value):
     probe: Assessed | None
     before: Assessed | None
     prove: Assessed | None
-    load: Assessed | None
+    load: Assessed | None = None
     proof: Proof | None
     waiting: list[Waiting]
     compared: list[Compared]
     blank_runs: dict[Scheme, list[RunPoint]]
-    joining: Joining | None
-    photos: list[Pinned]
+    joining: Joining | None = None
+    photos: list[Pinned] = []
+    measures: Measures = Measures()
 
 
 class JobView(Value):
@@ -123,6 +128,7 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> As
         compared=[c for run in facts.charges if (c := against_forecast(run)) is not None],
         joining=joining_of(facts),
         photos=pinned(facts.photos, facts.pins),
+        measures=measures_of(facts.measures, intake.pack.series, intake.pack.rated_ah),
         blank_runs={}
         if probe and proving
         else {s: run_points(intake.pack, s, [], None, [], intake.outside_taps) for s in SCHEMES},

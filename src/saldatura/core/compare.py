@@ -1,7 +1,6 @@
 """Two sets of readings of one pack side by side: what moved, each group's resistance, each group's leak.
 
-Resistance from a step: R = (V_rest − V_load)/(I_load − I_rest), compared with the siblings by a robust z-score (distance
-from the median over 1.4826 times the median absolute deviation, which is the standard deviation of a normal sample).
+Resistance from a step: R = (V_rest − V_load)/(I_load − I_rest), compared with the siblings by a robust z-score.
 Leak from two rest sets: the median drift is taken off, for temperature and meter move all groups alike; what is left is
 turned into charge on the OCV curve. It is therefore only relative to the siblings.
 """
@@ -15,12 +14,11 @@ from pydantic import Field
 
 from saldatura.core.chemistry import WINDOWS, Curve, curves_for, middle_curve
 from saldatura.core.quantities import GroupNumber, Pack, Value
+from saldatura.core.robust import ODD_Z, robust_z
 
 Condition = Literal["rest", "load", "charging", "moved"]
 
-ODD_Z = 3.5
 ODD_SHARE = 1.3
-MAD_TO_SIGMA = 1.4826
 # Less than this between two rest sets and the meter's last digit would read as a leak.
 LEAST_DAYS = 0.25
 # No leak fills a group: what rose by more than this against its siblings was charged between the two sets.
@@ -202,14 +200,7 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
 def _scored(
     groups: list[ComparedGroup], values: Sequence[float | None], sigmas: Sequence[float]
 ) -> list[ComparedGroup]:
-    known = [v for v in values if v is not None]
-    middle = median(known)
-    spread = MAD_TO_SIGMA * median(abs(v - middle) for v in known)
-    # Siblings that agree better than the meter can tell say nothing of how alike they are.
-    return [
-        g if v is None else g.model_copy(update={"z": round((v - middle) / max(spread, s, 1e-12), 1)})
-        for g, v, s in zip(groups, values, sigmas, strict=True)
-    ]
+    return [g.model_copy(update={"z": z}) for g, z in zip(groups, robust_z(values, sigmas), strict=True)]
 
 
 def _charge(curve: Curve, volts: float) -> float:

@@ -16,6 +16,7 @@ from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
 from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
 from saldatura.core.sensor import Sensed, SensorRequest, sense
+from saldatura.core.step import Step, StepRequest, step
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict
 
 
@@ -47,5 +48,6 @@ COMPUTATIONS: dict[str, Computation] = {
     "prove": Computation(ProveRequest, Proof, prove),
     "reconcile": Computation(ReconcileRequest, Reconciled, reconcile),
     "sensor": Computation(SensorRequest, Sensed, sense),
+    "step": Computation(StepRequest, Step, step),
     "verdict": Computation(VerdictRequest, Verdict, verdict),
 }

@@ -9,6 +9,7 @@ from saldatura.core.job import Intake, JobFacts, NewJoin, NewLead, NewReading, N
 from saldatura.core.joining import joining_of
 from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import refusal
+from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import span_of
@@ -167,6 +168,14 @@ def pin(facts: JobFacts, new: NewPin) -> None:
     series = facts.intake.pack.series
     if new.place.kind == "tap" and new.place.tap > series:
         raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
+
+
+def measure(facts: JobFacts, new: NewMeasure) -> None:
+    """A measure of a group that is there."""
+    work(facts)
+    group, series = group_of(new), facts.intake.pack.series
+    if group is not None and group > series:
+        raise Impossible("group", f"group {group} does not exist: {series} in series")
 
 
 def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:

@@ -7,6 +7,7 @@ from pydantic import AwareDatetime, Field, model_validator
 
 from saldatura.core.compare import Condition
 from saldatura.core.level import Target
+from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
 from saldatura.core.quantities import (
     GroupNumber,
@@ -310,6 +311,7 @@ class JobFacts(Value):
     joined: list[JoinFact] = []
     photos: list[PhotoFact] = []
     pins: list[PinFact] = []
+    measures: list[MeasureFact] = []
     sign_off: SignOffFact | None = None
 
     @property

@@ -33,7 +33,7 @@ class RunPoint(Value):
 
     point: Point
     words: str
-    why: str
+    why: str = ""
     expected_low_v: float
     expected_high_v: float
     plausible_low_v: float

@@ -48,6 +48,7 @@ def render(view: JobView) -> bytes:
         "h2": ParagraphStyle("h2", parent=body, fontName=bold, fontSize=11.5, leading=15, spaceBefore=9, spaceAfter=3),
     }
     story: list[Any] = [*_head(view, styles), *_figures(view, results, styles), *_done(results, styles)]
+    story += _measured(results, styles)
     story += [*_proof(results, styles), *_signed(view, styles)]
     out = io.BytesIO()
     document = SimpleDocTemplate(
@@ -134,6 +135,16 @@ def _done(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[An
     yield Paragraph("What was done", styles["h2"])
     for charge in results.compared:
         yield Paragraph(_text(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
+
+
+def _measured(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    if not results.measures.all:
+        return
+    yield Paragraph("Measured besides", styles["h2"])
+    resistances = results.measures.resistances
+    lines = [f"{_date(m.at)}: {m.says}" for m in results.measures.all] + (resistances.says if resistances else [])
+    for line in lines:
+        yield Paragraph(_text(line), styles["body"])
 
 
 def _proof(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:

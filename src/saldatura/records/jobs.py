@@ -19,7 +19,7 @@ from saldatura.core.job import (
     StageFact,
 )
 from saldatura.core.quantities import Pack
-from saldatura.records import charges, leads, photos, readings
+from saldatura.records import charges, leads, measures, photos, readings
 from saldatura.records.clock import from_text, to_text
 
 
@@ -125,6 +125,7 @@ def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
         joined=leads.joined(db, job_id),
         photos=photos.of_job(db, job_id),
         pins=photos.pins_of_job(db, job_id),
+        measures=measures.of_job(db, job_id),
         sign_off=_sign_off(signed) if signed else None,
     )
 

@@ -4,7 +4,7 @@ import sqlite3
 
 from saldatura.core.job import JobFacts, NewJoin, NewLead, NewReading, NewSet
 from saldatura.core.photo import NewPin
-from saldatura.records import charges, jobs, leads, photos, readings
+from saldatura.records import charges, jobs, leads, measures, photos, readings
 from saldatura.records.clock import to_text
 
 
@@ -40,6 +40,8 @@ def insert(db: sqlite3.Connection, facts: JobFacts) -> int:
     new_photos = {kept.id: photos.add_photo(db, job_id, kept) for kept in facts.photos}
     for pin in facts.pins:
         photos.add_pin(db, NewPin(photo=new_photos[pin.photo], place=pin.place, x=pin.x, y=pin.y), pin.at)
+    for fact in facts.measures:
+        measures.add(db, job_id, fact.measure, fact.at)
     for run in facts.charges:
         charges.add(db, job_id, run)
     if facts.sign_off is not None:

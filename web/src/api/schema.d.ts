@@ -796,6 +796,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Measure
+         * @description Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.
+         */
+        post: operations["keep_measure_api_jobs__job_id__measures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -1062,6 +1082,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description The resistance of a step. Raises Impossible where there is none.
+         */
+        post: operations["compute_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/verdict": {
         parameters: {
             query?: never;
@@ -1086,6 +1126,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcirMeasure
+         * @description The resistance of a group at 1 kHz, as a meter for it shows.
+         */
+        AcirMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "acir";
+            /** Group */
+            group: number;
+            /** Ohm */
+            ohm: number;
+        };
         /**
          * Address
          * @description Host and port of an instrument's network socket. Nothing else is ever contacted.
@@ -1116,6 +1171,8 @@ export interface components {
         /**
          * Assessment
          * @description The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
+         *
+         *     Sign-offs keep it as it was, so a field added later, here or below, has a default for those of an earlier program.
          */
         Assessment: {
             /**
@@ -1131,7 +1188,7 @@ export interface components {
             probe: components["schemas"]["Assessed"] | null;
             before: components["schemas"]["Assessed"] | null;
             prove: components["schemas"]["Assessed"] | null;
-            load: components["schemas"]["Assessed"] | null;
+            load?: components["schemas"]["Assessed"] | null;
             proof: components["schemas"]["Proof"] | null;
             /** Waiting */
             waiting: components["schemas"]["Waiting"][];
@@ -1141,9 +1198,18 @@ export interface components {
             blank_runs: {
                 [key: string]: components["schemas"]["RunPoint"][];
             };
-            joining: components["schemas"]["Joining"] | null;
-            /** Photos */
+            joining?: components["schemas"]["Joining"] | null;
+            /**
+             * Photos
+             * @default []
+             */
             photos: components["schemas"]["Pinned"][];
+            /**
+             * @default {
+             *       "all": []
+             *     }
+             */
+            measures: components["schemas"]["Measures"];
         };
         /**
          * Balance
@@ -1216,6 +1282,48 @@ export interface components {
              * @enum {string}
              */
             decimal: "point" | "comma";
+        };
+        /**
+         * CapacityFile
+         * @description A tester's file; what it counts is kept, and the file's name.
+         */
+        CapacityFile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "capacity_file";
+            /** File */
+            file: string;
+            /** Text */
+            text: string;
+            /** Low V */
+            low_v?: number | null;
+        };
+        /**
+         * CapacityMeasure
+         * @description A discharge to cut-off as counted. `source`: the file, or the tester that counted.
+         */
+        CapacityMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "capacity";
+            /** Source */
+            source: string;
+            /** Ah */
+            ah: number;
+            /** Wh */
+            wh: number;
+            /** Seconds */
+            seconds: number;
+            /** Mean A */
+            mean_a: number;
+            /** End V */
+            end_v: number;
+            /** Ohm */
+            ohm?: number | null;
         };
         /**
          * CapacityRequest
@@ -1610,6 +1718,24 @@ export interface components {
             volts: number;
         };
         /**
+         * GroupResistance
+         * @description A group's last resistances, and whether they are out of line: `ohmic` at once, `growing` with time.
+         */
+        GroupResistance: {
+            /** Group */
+            group: number;
+            /** Acir Ohm */
+            acir_ohm: number | null;
+            /** At Once Ohm */
+            at_once_ohm: number | null;
+            /** Grown Ohm */
+            grown_ohm: number | null;
+            /** Z */
+            z: number | null;
+            /** Odd */
+            odd: ("ohmic" | "growing") | null;
+        };
+        /**
          * GroupVolts
          * @description A group's voltage with its standard uncertainty; both None where it is not determined.
          *
@@ -1901,6 +2027,11 @@ export interface components {
              * @default []
              */
             pins: components["schemas"]["PinFact"][];
+            /**
+             * Measures
+             * @default []
+             */
+            measures: components["schemas"]["MeasureFact"][];
             sign_off?: components["schemas"]["SignOffFact"] | null;
         };
         /**
@@ -2273,6 +2404,51 @@ export interface components {
             amps: number;
             /** Celsius */
             celsius: number;
+        };
+        /**
+         * MeasureFact
+         * @description A measure as kept.
+         */
+        MeasureFact: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Measure */
+            measure: components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"];
+        };
+        /**
+         * Measured
+         * @description A measure and what it says. `step` where it is one.
+         */
+        Measured: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            step?: components["schemas"]["Step"] | null;
+        };
+        /**
+         * Measures
+         * @description All measures of a job, newest last, and the groups' resistances beside each other.
+         */
+        Measures: {
+            /**
+             * All
+             * @default []
+             */
+            all: components["schemas"]["Measured"][];
+            resistances?: components["schemas"]["Resistances"] | null;
         };
         /**
          * Meter
@@ -2709,6 +2885,18 @@ export interface components {
             says: string;
         };
         /**
+         * PathMeasure
+         * @description Nodes of the power path as read.
+         */
+        PathMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "path";
+            path: components["schemas"]["PathRequest"];
+        };
+        /**
          * PathRequest
          * @description The chain from the string outward, each node with its volts against the other pole where it was read.
          */
@@ -3046,6 +3234,16 @@ export interface components {
             high: number;
         };
         /**
+         * Resistances
+         * @description The groups of a pack beside each other.
+         */
+        Resistances: {
+            /** Groups */
+            groups: components["schemas"]["GroupResistance"][];
+            /** Says */
+            says: string[];
+        };
+        /**
          * RestedGroup
          * @description A group's rest voltage, with its own capacity where measured and its standard uncertainty where known.
          */
@@ -3085,7 +3283,10 @@ export interface components {
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
             /** Words */
             words: string;
-            /** Why */
+            /**
+             * Why
+             * @default
+             */
             why: string;
             /** Expected Low V */
             expected_low_v: number;
@@ -3190,6 +3391,18 @@ export interface components {
              * @default 0
              */
             ohm: number;
+        };
+        /**
+         * SensorMeasure
+         * @description A temperature sensor as read.
+         */
+        SensorMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sensor";
+            sensor: components["schemas"]["SensorRequest"];
         };
         /**
          * SensorPlace
@@ -3482,6 +3695,64 @@ export interface components {
             volts: number | null;
             /** Touch */
             touch: number;
+        };
+        /**
+         * Step
+         * @description Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later.
+         */
+        Step: {
+            /** Group */
+            group: number | null;
+            /** Step A */
+            step_a: number;
+            /** First S */
+            first_s: number;
+            /** At Once Ohm */
+            at_once_ohm: number;
+            /** Ten S Ohm */
+            ten_s_ohm: number | null;
+            /** Held S */
+            held_s: number;
+            /** End Ohm */
+            end_ohm: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * StepMeasure
+         * @description A logged step in current.
+         */
+        StepMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step";
+            log: components["schemas"]["StepRequest"];
+        };
+        /**
+         * StepPoint
+         * @description Volts and amps (of either sign) at a time, s.
+         */
+        StepPoint: {
+            /** At S */
+            at_s: number;
+            /** Volts */
+            volts: number;
+            /** Amps */
+            amps: number;
+        };
+        /**
+         * StepRequest
+         * @description A log with one step in it, in order of time; two points are enough for the resistance at once.
+         *
+         *     `group`: whose volts they are; None: the pack's terminals.
+         */
+        StepRequest: {
+            /** Group */
+            group?: number | null;
+            /** Points */
+            points: components["schemas"]["StepPoint"][];
         };
         /**
          * Stop
@@ -3781,6 +4052,29 @@ export interface components {
             /** Look Again */
             look_again: string | null;
             simulated?: components["schemas"]["PackClock"] | null;
+        };
+        /**
+         * WiggleMeasure
+         * @description A part moved while a meter watched: for how long, and when it dropped out, s from the start.
+         */
+        WiggleMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wiggle";
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Dropouts S
+             * @default []
+             */
+            dropouts_s: number[];
         };
         /**
          * Window
@@ -5696,6 +5990,59 @@ export interface operations {
             };
         };
     };
+    keep_measure_api_jobs__job_id__measures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     names_api_compute_get: {
         parameters: {
             query?: never;
@@ -6108,6 +6455,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sensed"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Step"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -1,0 +1,184 @@
+"""Measures beside the readings, kept as facts: what was measured is stored, what it means is computed when it is read."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.core.capacity import CapacityRequest, capacity
+from saldatura.core.path import PathRequest, power_path
+from saldatura.core.quantities import AmpHours, GroupNumber, PositiveAmps, PositiveOhms, PositiveVolts, Value, Volts
+from saldatura.core.sensor import SensorRequest, sense
+from saldatura.core.step import Resistances, Step, StepRequest, resistances, step
+
+Source = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class AcirMeasure(Value):
+    """The resistance of a group at 1 kHz, as a meter for it shows."""
+
+    kind: Literal["acir"] = "acir"
+    group: GroupNumber
+    ohm: PositiveOhms
+
+
+class StepMeasure(Value):
+    """A logged step in current."""
+
+    kind: Literal["step"] = "step"
+    log: StepRequest
+
+
+class SensorMeasure(Value):
+    """A temperature sensor as read."""
+
+    kind: Literal["sensor"] = "sensor"
+    sensor: SensorRequest
+
+
+class PathMeasure(Value):
+    """Nodes of the power path as read."""
+
+    kind: Literal["path"] = "path"
+    path: PathRequest
+
+
+class WiggleMeasure(Value):
+    """A part moved while a meter watched: for how long, and when it dropped out, s from the start."""
+
+    kind: Literal["wiggle"] = "wiggle"
+    part: Annotated[str, Field(max_length=60)] = ""
+    seconds: Annotated[float, Field(gt=0, le=86_400)]
+    dropouts_s: Annotated[list[Annotated[float, Field(ge=0, le=86_400)]], Field(max_length=1000)] = []
+
+
+class CapacityMeasure(Value):
+    """A discharge to cut-off as counted. `source`: the file, or the tester that counted."""
+
+    kind: Literal["capacity"] = "capacity"
+    source: Source
+    ah: AmpHours
+    wh: Annotated[float, Field(ge=0, le=1e6)]
+    seconds: Annotated[float, Field(gt=0, le=1e8)]
+    mean_a: PositiveAmps
+    end_v: Volts
+    ohm: PositiveOhms | None = None
+
+
+class CapacityFile(Value):
+    """A tester's file; what it counts is kept, and the file's name."""
+
+    kind: Literal["capacity_file"] = "capacity_file"
+    file: Source
+    text: Annotated[str, Field(min_length=1, max_length=20_000_000)]
+    low_v: PositiveVolts | None = None
+
+
+Kept = Annotated[
+    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure,
+    Field(discriminator="kind"),
+]
+NewMeasure = Annotated[
+    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure | CapacityFile,
+    Field(discriminator="kind"),
+]
+
+
+class MeasureFact(Value):
+    """A measure as kept."""
+
+    id: int
+    at: datetime
+    measure: Kept
+
+
+class Measured(Value):
+    """A measure and what it says. `step` where it is one."""
+
+    id: int
+    at: datetime
+    kind: str
+    says: str
+    step: Step | None = None
+
+
+class Measures(Value):
+    """All measures of a job, newest last, and the groups' resistances beside each other."""
+
+    all: list[Measured] = []
+    resistances: Resistances | None = None
+
+
+def kept(new: NewMeasure, rated_ah: float) -> Kept:
+    """A new measure as it is kept: a tester's file as what it counts. Raises Impossible for what does not compute."""
+    if isinstance(new, StepMeasure):
+        step(new.log)
+    if not isinstance(new, CapacityFile):
+        return new
+    found = capacity(CapacityRequest(text=new.text, rated_ah=rated_ah, low_v=new.low_v))
+    return CapacityMeasure(
+        source=new.file,
+        ah=found.ah,
+        wh=found.wh,
+        seconds=found.seconds,
+        mean_a=found.mean_a,
+        end_v=found.end_v,
+        ohm=found.ohm,
+    )
+
+
+def group_of(measure: NewMeasure) -> int | None:
+    """The group that a measure is of, None where it is of the pack."""
+    if isinstance(measure, AcirMeasure):
+        return measure.group
+    return measure.log.group if isinstance(measure, StepMeasure) else None
+
+
+def measures_of(facts: Sequence[MeasureFact], series: int, rated_ah: float) -> Measures:
+    """What a job's measures say."""
+    found = [_measured(fact, rated_ah) for fact in facts]
+    acir = {f.measure.group: f.measure.ohm for f in facts if isinstance(f.measure, AcirMeasure)}
+    return Measures(all=found, resistances=resistances(series, [m.step for m in found if m.step is not None], acir))
+
+
+def _measured(fact: MeasureFact, rated_ah: float) -> Measured:
+    of = fact.measure
+    if isinstance(of, StepMeasure):
+        stepped = step(of.log)
+        return Measured(id=fact.id, at=fact.at, kind=of.kind, says=stepped.says, step=stepped)
+    return Measured(id=fact.id, at=fact.at, kind=of.kind, says=_says(of, rated_ah))
+
+
+def _says(of: Kept, rated_ah: float) -> str:
+    match of:
+        case AcirMeasure():
+            return f"Group {of.group}: {of.ohm * 1000:.1f} mΩ at 1 kHz."
+        case SensorMeasure():
+            return sense(of.sensor).says
+        case PathMeasure():
+            return power_path(of.path).says
+        case WiggleMeasure():
+            return _wiggled(of)
+        case CapacityMeasure():
+            share = of.ah / rated_ah
+            more = f"; {of.ohm * 1000:.0f} mΩ at its first step" if of.ohm is not None else ""
+            return (
+                f"{of.ah:.2f} Ah, {share:.0%} of the rated {rated_ah:g} Ah, and {of.wh:.1f} Wh at {of.mean_a:.2f} A down to "
+                f"{of.end_v:.2f} V in {_span(of.seconds)} ({of.source}){more}."
+            )
+    raise AssertionError(of.kind)
+
+
+def _wiggled(of: WiggleMeasure) -> str:
+    part = of.part.strip() or "a part"
+    if not of.dropouts_s:
+        return f"Held all of {of.seconds:.0f} s while {part} was moved."
+    count = len(of.dropouts_s)
+    times = ", ".join(f"{s:.1f}" for s in of.dropouts_s[:6]) + (" and later" if count > 6 else "")
+    return f"{count} drop-out{'s' if count > 1 else ''} in {of.seconds:.0f} s while {part} was moved, at {times} s."
+
+
+def _span(seconds: float) -> str:
+    minutes = round(seconds / 60)
+    return f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} min"

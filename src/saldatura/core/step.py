@@ -1,0 +1,191 @@
+"""The `step` computation: a logged step in current to the resistance at once and what it grows to.
+
+R(t) = (V_before − V(t))/(I(t) − I_before). What is there with the first value after the step is ohmic (joints, strips,
+the cell's own metal and electrolyte); what comes after is charge transfer and diffusion, the cell alone.
+"""
+
+from collections.abc import Sequence
+from itertools import pairwise
+from statistics import mean, median
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.core.errors import Impossible
+from saldatura.core.quantities import GroupNumber, Value, Volts
+from saldatura.core.robust import LEAST_SIBLINGS, ODD_Z, robust_z
+
+MOST_POINTS = 5000
+# The step must stand out of what the current does anyway, and then hold.
+CLEAR_SHARE, HOLD_SHARE = 0.3, 0.1
+LEAST_STEP_A = 0.02
+# Two hands on two clips do not repeat better.
+REPEATS = 0.02
+ODD_SHARE = 1.3
+
+
+class StepPoint(Value):
+    """Volts and amps (of either sign) at a time, s."""
+
+    at_s: Annotated[float, Field(ge=-1e9, le=1e12)]
+    volts: Volts
+    amps: Annotated[float, Field(ge=-10_000, le=10_000)]
+
+
+class StepRequest(Value):
+    """A log with one step in it, in order of time; two points are enough for the resistance at once.
+
+    `group`: whose volts they are; None: the pack's terminals.
+    """
+
+    group: GroupNumber | None = None
+    points: Annotated[list[StepPoint], Field(min_length=2, max_length=MOST_POINTS)]
+
+
+class Step(Value):
+    """Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later."""
+
+    group: GroupNumber | None
+    step_a: float
+    first_s: float
+    at_once_ohm: float
+    ten_s_ohm: float | None
+    held_s: float
+    end_ohm: float
+    says: str
+
+
+class GroupResistance(Value):
+    """A group's last resistances, and whether they are out of line: `ohmic` at once, `growing` with time."""
+
+    group: GroupNumber
+    acir_ohm: float | None
+    at_once_ohm: float | None
+    grown_ohm: float | None
+    z: float | None
+    odd: Literal["ohmic", "growing"] | None
+
+
+class Resistances(Value):
+    """The groups of a pack beside each other."""
+
+    groups: list[GroupResistance]
+    says: list[str]
+
+
+def step(request: StepRequest) -> Step:
+    """The resistance of a step. Raises Impossible where there is none."""
+    points = request.points
+    for before, after in pairwise(points):
+        if after.at_s < before.at_s:
+            raise Impossible("points", "time goes backwards; log one step at a time")
+    at = max(range(1, len(points)), key=lambda i: abs(points[i].amps - points[i - 1].amps))
+    step_a = points[at].amps - points[at - 1].amps
+    most = max(abs(p.amps) for p in points)
+    if abs(step_a) < max(LEAST_STEP_A, CLEAR_SHARE * most):
+        raise Impossible("points", "the current makes no clear step; switch the load on while the log runs")
+    rest = [p for p in points[max(0, at - 5) : at] if abs(p.amps - points[at - 1].amps) <= HOLD_SHARE * abs(step_a)]
+    rest_v, rest_a = mean(p.volts for p in rest), mean(p.amps for p in rest)
+    held = _held(points[at:], step_a)
+    since = points[at - 1].at_s
+    ohms = [(p.at_s - since, (p.volts - rest_v) / (p.amps - rest_a)) for p in held]
+    # Logs count a discharge as plus or as minus; the volts always give way.
+    sign = 1.0 if ohms[0][1] >= 0 else -1.0
+    ohms = [(t, sign * r) for t, r in ohms]
+    first_s, at_once = ohms[0]
+    held_s, end = ohms[-1][0], median(r for t, r in ohms if t >= 0.9 * ohms[-1][0])
+    whose = f"Group {request.group}" if request.group else "The pack"
+    says = f"{whose}: {_milli(at_once)} mΩ at once"
+    if len(ohms) > 1:
+        says += f", {_milli(end)} mΩ after {held_s:.0f} s"
+    return Step(
+        group=request.group,
+        step_a=round(abs(step_a), 4),
+        first_s=round(first_s, 3),
+        at_once_ohm=round(at_once, 6),
+        ten_s_ohm=_at(ohms, 10.0),
+        held_s=round(held_s, 2),
+        end_ohm=round(end, 6),
+        says=f"{says}, at a step of {abs(step_a):.2f} A.",
+    )
+
+
+def _held(after: Sequence[StepPoint], step_a: float) -> list[StepPoint]:
+    held = []
+    for point in after:
+        if abs(point.amps - after[0].amps) > HOLD_SHARE * abs(step_a):
+            break
+        held.append(point)
+    return held
+
+
+def _at(ohms: Sequence[tuple[float, float]], seconds: float) -> float | None:
+    """Resistance at a time after the step, between the two values about it; None where the log does not reach it."""
+    for (t0, r0), (t1, r1) in pairwise(ohms):
+        if t0 <= seconds <= t1 and t1 > t0:
+            return round(r0 + (r1 - r0) * (seconds - t0) / (t1 - t0), 6)
+    return None
+
+
+def resistances(series: int, steps: Sequence[Step], acir: dict[int, float]) -> Resistances | None:
+    """The groups beside each other, by the last step and the last ACIR of each; None while there is neither."""
+    last = {s.group: s for s in steps if s.group is not None and s.group <= series}
+    if not last and not acir:
+        return None
+    numbers = range(1, series + 1)
+    by_acir = [acir.get(k) for k in numbers]
+    at_once = [last[k].at_once_ohm if k in last else None for k in numbers]
+    grown = [
+        last[k].end_ohm - last[k].at_once_ohm if k in last and last[k].held_s > last[k].first_s else None
+        for k in numbers
+    ]
+    scores = {name: _z(values) for name, values in (("acir", by_acir), ("at_once", at_once), ("grown", grown))}
+    groups = []
+    for i, k in enumerate(numbers):
+        ohmic = any(_is_odd(values, scores[name], i) for name, values in (("acir", by_acir), ("at_once", at_once)))
+        growing = _is_odd(grown, scores["grown"], i)
+        z = max((s[i] for s in scores.values() if s[i] is not None), key=lambda v: abs(v or 0.0), default=None)
+        groups.append(
+            GroupResistance(
+                group=k,
+                acir_ohm=by_acir[i],
+                at_once_ohm=at_once[i],
+                grown_ohm=None if grown[i] is None else round(grown[i] or 0.0, 6),
+                z=z,
+                odd="growing" if growing else "ohmic" if ohmic else None,
+            )
+        )
+    return Resistances(groups=groups, says=_says(groups))
+
+
+def _z(values: Sequence[float | None]) -> list[float | None]:
+    known = [v for v in values if v is not None]
+    if len(known) < LEAST_SIBLINGS:
+        return [None] * len(values)
+    return robust_z(values, [REPEATS * abs(median(known))] * len(values))
+
+
+def _is_odd(values: Sequence[float | None], scores: Sequence[float | None], i: int) -> bool:
+    value, score = values[i], scores[i]
+    known = [v for v in values if v is not None]
+    return value is not None and score is not None and score > ODD_Z and value > ODD_SHARE * median(known)
+
+
+def _says(groups: Sequence[GroupResistance]) -> list[str]:
+    says = []
+    for g in groups:
+        if g.odd == "ohmic":
+            says.append(
+                f"Group {g.group} has too much at once, and grows like its siblings: a joint, a strip or a weld."
+            )
+        if g.odd == "growing":
+            says.append(f"Group {g.group} grows more than its siblings with time: the cells themselves.")
+    if says:
+        return says
+    if all(g.z is None for g in groups):
+        return [f"{LEAST_SIBLINGS} groups at least are needed to say which is out of line."]
+    return ["No group is out of line with its siblings."]
+
+
+def _milli(ohm: float) -> str:
+    return f"{ohm * 1000:.1f}"
