@@ -43,6 +43,23 @@ def test_a_step_gives_back_what_the_cell_is_made_of(
     assert found.end_ohm == pytest.approx(late, rel=0.05)
 
 
+def test_a_cell_that_still_recovers_tells_no_growth() -> None:
+    request = log(5.0, 0.02, 0.012, 20.0)
+    assert step(request).quiet
+    # Let go of the same load 4 s before: by superposition it climbs back while it is loaded again.
+    climbing = [
+        p.model_copy(update={"volts": p.volts - 5.0 * 0.012 * math.exp(-(p.at_s + 2) / 20.0)}) for p in request.points
+    ]
+    found = step(StepRequest(group=2, points=climbing))
+    assert not found.quiet
+    assert "rest a minute" in found.says
+    assert found.at_once_ohm == pytest.approx(0.02, rel=0.05)
+    beside = resistances(4, [found, *(stepped(k, 0.020, 0.012) for k in (1, 3, 4))], {})
+    assert beside is not None
+    assert beside.groups[1].grown_ohm is None
+    assert all(g.odd is None for g in beside.groups)
+
+
 def test_two_points_are_a_step_and_no_step_is_refused() -> None:
     two = [StepPoint(at_s=0, volts=3.9, amps=0.0), StepPoint(at_s=1, volts=3.7, amps=10.0)]
     assert step(StepRequest(points=two)).at_once_ohm == pytest.approx(0.02)

@@ -19,6 +19,8 @@ MOST_POINTS = 5000
 # The step must stand out of what the current does anyway, and then hold.
 CLEAR_SHARE, HOLD_SHARE = 0.3, 0.1
 LEAST_STEP_A = 0.02
+# What the rest before still drifts in the time of the step, as a share of what grew: more, and the growth tells nothing.
+QUIET_SHARE = 0.25
 # Two hands on two clips do not repeat better.
 REPEATS = 0.02
 ODD_SHARE = 1.3
@@ -43,7 +45,10 @@ class StepRequest(Value):
 
 
 class Step(Value):
-    """Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later."""
+    """Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later.
+
+    `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
+    """
 
     group: GroupNumber | None
     step_a: float
@@ -52,6 +57,7 @@ class Step(Value):
     ten_s_ohm: float | None
     held_s: float
     end_ohm: float
+    quiet: bool
     says: str
 
 
@@ -84,8 +90,8 @@ def step(request: StepRequest) -> Step:
     most = max(abs(p.amps) for p in points)
     if abs(step_a) < max(LEAST_STEP_A, CLEAR_SHARE * most):
         raise Impossible("points", "the current makes no clear step; switch the load on while the log runs")
-    rest = [p for p in points[max(0, at - 5) : at] if abs(p.amps - points[at - 1].amps) <= HOLD_SHARE * abs(step_a)]
-    rest_v, rest_a = mean(p.volts for p in rest), mean(p.amps for p in rest)
+    rest = [p for p in points[max(0, at - 50) : at] if abs(p.amps - points[at - 1].amps) <= HOLD_SHARE * abs(step_a)]
+    rest_v, rest_a = mean(p.volts for p in rest[-5:]), mean(p.amps for p in rest[-5:])
     held = _held(points[at:], step_a)
     since = points[at - 1].at_s
     ohms = [(p.at_s - since, (p.volts - rest_v) / (p.amps - rest_a)) for p in held]
@@ -94,6 +100,8 @@ def step(request: StepRequest) -> Step:
     ohms = [(t, sign * r) for t, r in ohms]
     first_s, at_once = ohms[0]
     held_s, end = ohms[-1][0], median(r for t, r in ohms if t >= 0.9 * ohms[-1][0])
+    grown_v = abs((end - at_once) * step_a)
+    quiet = abs(_drift(rest)) * held_s <= QUIET_SHARE * grown_v or held_s <= first_s
     whose = f"Group {request.group}" if request.group else "The pack"
     says = f"{whose}: {_milli(at_once)} mΩ at once"
     if len(ohms) > 1:
@@ -106,8 +114,18 @@ def step(request: StepRequest) -> Step:
         ten_s_ohm=_at(ohms, 10.0),
         held_s=round(held_s, 2),
         end_ohm=round(end, 6),
-        says=f"{says}, at a step of {abs(step_a):.2f} A.",
+        quiet=quiet,
+        says=f"{says}, at a step of {abs(step_a):.2f} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}",
     )
+
+
+def _drift(rest: Sequence[StepPoint]) -> float:
+    """Slope of the volts before the step, V/s, by least squares; 0 where too few points tell one."""
+    if len(rest) < 4:
+        return 0.0
+    middle = mean(p.at_s for p in rest)
+    spread = sum((p.at_s - middle) ** 2 for p in rest)
+    return sum((p.at_s - middle) * p.volts for p in rest) / spread if spread > 0 else 0.0
 
 
 def _held(after: Sequence[StepPoint], step_a: float) -> list[StepPoint]:
@@ -136,7 +154,9 @@ def resistances(series: int, steps: Sequence[Step], acir: dict[int, float]) -> R
     by_acir = [acir.get(k) for k in numbers]
     at_once = [last[k].at_once_ohm if k in last else None for k in numbers]
     grown = [
-        last[k].end_ohm - last[k].at_once_ohm if k in last and last[k].held_s > last[k].first_s else None
+        last[k].end_ohm - last[k].at_once_ohm
+        if k in last and last[k].quiet and last[k].held_s > last[k].first_s
+        else None
         for k in numbers
     ]
     scores = {name: _z(values) for name, values in (("acir", by_acir), ("at_once", at_once), ("grown", grown))}

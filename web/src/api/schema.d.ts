@@ -3699,6 +3699,8 @@ export interface components {
         /**
          * Step
          * @description Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later.
+         *
+         *     `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
          */
         Step: {
             /** Group */
@@ -3715,6 +3717,8 @@ export interface components {
             held_s: number;
             /** End Ohm */
             end_ohm: number;
+            /** Quiet */
+            quiet: boolean;
             /** Says */
             says: string;
         };

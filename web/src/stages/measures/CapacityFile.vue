@@ -4,27 +4,42 @@ import { client, type Schemas, settled } from '@/api/client'
 import { duration } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { useLive } from '@/composables/useLive'
+import { useKeep } from './useKeep'
 
 /** A tester's CSV to what the pack held. */
 const MOST_BYTES = 7_000_000
 const job = useJob()
 const pack = computed(() => job.value.facts.intakes.at(-1)!.intake.pack)
 const { act, busy, refusal } = useAct()
+const { busy: keeping, done, keep, refusal: unkept } = useKeep()
+const { frame } = useLive()
 const found = shallowRef<Schemas['Capacity'] | null>(null)
+const file = shallowRef<{ file: string; text: string } | null>(null)
+
+// A tester that counts: what it has counted when it stopped.
+const tester = computed(() => frame.value?.instruments.find((i) => i.kind === 'capacity_tester' && i.connected && (i.live?.ah ?? 0) > 0) ?? null)
+const counted = computed(() => {
+  const live = tester.value?.live
+  if (!live?.ah || live.wh == null || !live.seconds || live.doing !== 'done') return null
+  return { kind: 'capacity' as const, source: tester.value!.name, ah: live.ah, wh: live.wh, seconds: live.seconds, mean_a: (live.ah * 3600) / live.seconds, end_v: live.volts ?? 0 }
+})
 const said = shallowRef<string | null>(null)
 
 async function choose(event: Event) {
   const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
+  const chosen = input.files?.[0]
   input.value = ''
   said.value = null
-  if (!file) return
-  if (file.size > MOST_BYTES) {
-    said.value = `${file.name} has ${Math.round(file.size / 1e6)} MB; 7 are taken. Export it at a slower rate.`
+  if (!chosen) return
+  if (chosen.size > MOST_BYTES) {
+    said.value = `${chosen.name} has ${Math.round(chosen.size / 1e6)} MB; 7 are taken. Export it at a slower rate.`
     return
   }
-  const text = await file.text()
+  const text = await chosen.text()
   found.value = await act(() => settled(client.POST('/api/measures/capacity', { body: { text, rated_ah: pack.value.rated_ah } })))
+  file.value = found.value ? { file: chosen.name.slice(-80), text } : null
+  done.value = false
 }
 </script>
 
@@ -34,6 +49,13 @@ async function choose(event: Event) {
     <label class="file">Choose a CSV with time, voltage and current<input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" class="visually-hidden" :disabled="busy" @change="choose" /></label>
     <p v-if="said ?? refusal" class="error" role="alert">{{ said ?? refusal?.message }}</p>
     <p v-if="found && !refusal" role="status"><strong class="figure">{{ found.ah.toFixed(2) }} Ah</strong>, {{ Math.round(found.soh * 100) }} % of the rated {{ pack.rated_ah }} Ah; {{ found.wh.toFixed(1) }} Wh in {{ duration(found.seconds) }} at {{ found.mean_a.toFixed(2) }} A, from {{ found.start_v.toFixed(2) }} to {{ found.end_v.toFixed(2) }} V<template v-if="found.ohm !== null">; {{ (found.ohm * 1000).toFixed(0) }} mΩ at the first step</template>. {{ found.rows }} rows, decimal {{ found.decimal }}.</p>
+    <ElButton v-if="found && file && !refusal" :loading="keeping" :disabled="done" @click="keep({ kind: 'capacity_file', ...file })">{{ done ? 'Kept' : 'Keep with the job' }}</ElButton>
+    <template v-if="tester">
+      <p><strong class="figure">{{ tester.live!.ah!.toFixed(2) }} Ah</strong> counted by the {{ tester.name }} so far{{ counted ? ', and it has stopped' : '' }}.</p>
+      <ElButton v-if="counted" :loading="keeping" @click="keep(counted)">Keep what the tester counted</ElButton>
+    </template>
+    <p v-else class="muted">Or hook a capacity tester up under Instruments: what it counts down to its cut-off can be kept from here.</p>
+    <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
   </section>
 </template>
 

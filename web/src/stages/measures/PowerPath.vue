@@ -7,6 +7,9 @@ import { percent } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useJob } from '@/composables/useJob'
 import FieldRow from '@/stages/takein/FieldRow.vue'
+import PhotoFigure from '@/figures/PhotoFigure.vue'
+import { photoUrl, placeName } from '@/stages/probe/usePhotos'
+import { useKeep } from './useKeep'
 
 /** The way from the string to the terminals: nodes read, the part that loses the voltage, the next touch. */
 const NAMES: Record<string, string> = { high_side: 'fuse and switches in plus', low_side: 'switches in minus', thermal_fuse: 'thermal fuse', fuse_only: 'fuse only' }
@@ -15,7 +18,13 @@ const job = useJob()
 const { data: templates } = useQuery({ queryKey: ['path-templates'], queryFn: () => settled(client.GET('/api/measures/path-templates')), staleTime: Infinity })
 const state = useStorage(`saldatura.path.${job.value.facts.id}`, { template: 'high_side', string: '', volts: {} as Record<string, string> })
 const chain = computed<Schemas['Part'][]>(() => templates.value?.[state.value.template] ?? [])
-const known = computed(() => (job.value.assessment.probe?.reconciled.groups ?? []).reduce((sum, g) => sum + (g.volts ?? 0), 0))
+// Every group settled: their sum; else what the terminals gave.
+const known = computed(() => {
+  const probe = job.value.assessment.probe
+  const groups = probe?.reconciled.groups ?? []
+  if (groups.every((g) => g.volts !== null)) return groups.reduce((sum, g) => sum + (g.volts ?? 0), 0)
+  return probe?.readings.findLast((r) => r.kind === 'pack')?.volts ?? 0
+})
 watch(known, (sum) => {
   if (!state.value.string && sum > 0) state.value.string = sum.toFixed(2)
 }, { immediate: true })
@@ -31,6 +40,10 @@ const { data: found, error } = useQuery({
   placeholderData: (before) => before,
 })
 const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
+const { busy, done, keep, refusal: unkept } = useKeep()
+const read = computed(() => chain.value.some((p) => state.value.volts[p.node]?.trim()))
+// A photo on which the next node has its pin.
+const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.some((pin) => placeName(pin.place) === found.value?.next_node)) ?? null)
 </script>
 
 <template>
@@ -51,12 +64,17 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
     </ol>
     <p v-if="refusal && !refusal.on('string_v')" class="error" role="alert">{{ refusal.message }}</p>
     <p v-else-if="found" role="status"><strong>{{ found.says }}</strong></p>
+    <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
+    <p v-if="found && read && !refusal"><ElButton :loading="busy" @click="keep({ kind: 'path', path: asked })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton></p>
+    <PhotoFigure v-if="photo" :src="photoUrl(job.facts.id, photo.photo.id)" :photo="photo.photo" :pins="photo.pins" :lit="found?.next_node ? [found.next_node] : []" :placing="null" />
   </section>
 </template>
 
 <style scoped>
 .path {
   display: grid;
+  --tall: 300px;
+
   gap: 8px;
   grid-template-columns: minmax(0, 1fr);
 }

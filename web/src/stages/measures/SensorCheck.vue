@@ -5,10 +5,12 @@ import { computed, ref } from 'vue'
 import { client, Refusal, settled } from '@/api/client'
 import { parseNumber } from '@/composables/parseVolts'
 import { useLive } from '@/composables/useLive'
+import { useKeep } from './useKeep'
 import FieldRow from '@/stages/takein/FieldRow.vue'
 
 /** A temperature sensor: what it reads to degrees, and whether it can be believed. */
 const { frame } = useLive()
+const { busy, done, keep, refusal: unkept } = useKeep()
 const form = ref({ kind: 'thermistor' as 'thermistor' | 'diodes', value: '', r25: '10000', b: '3435', junctions: '3', ambient: '22' })
 const typed = refDebounced(form, 200)
 const live = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && i.live?.ohm != null)?.live?.ohm ?? null)
@@ -47,6 +49,8 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
       <FieldRow v-else label="Junctions" :error="refusal?.on('junctions')"><template #default="{ id }"><ElInput :id="id" v-model="form.junctions" inputmode="numeric" /></template></FieldRow>
       <FieldRow label="Air, °C" :error="refusal?.on('ambient_c')"><template #default="{ id }"><ElInput :id="id" v-model="form.ambient" inputmode="decimal" /></template></FieldRow>
     </div>
+    <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
+    <p v-if="data && !refusal && data.state !== 'not_read'"><ElButton :loading="busy" @click="keep({ kind: 'sensor', sensor: asked as never })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton></p>
     <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ data.says }}</p>
   </section>
 </template>
