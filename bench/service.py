@@ -14,7 +14,8 @@ from bench.seed import seed
 from running import chromium, running
 
 JOBS = 5000
-VIEWS = ["/", "/take-in", "/jobs/70/probe", "/jobs/70/judge", "/jobs/70/level", "/jobs/70/prove", "/jobs/70/hand-over"]
+OF_A_JOB = ["probe", "probe?view=photo", "leads", "measures", "instruments", "judge", "level", "prove", "hand-over"]
+VIEWS = ["/", "/take-in", *[f"/jobs/70/{view}" for view in OF_A_JOB]]
 
 
 def figures() -> Iterator[Figure]:

@@ -1,6 +1,7 @@
 """The API on a data file of its own, in process."""
 
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
@@ -14,6 +15,11 @@ SAFE = {"swollen": False, "leaking": False, "hot": False, "wet": False, "crushed
 def job_body(series: int = 3, **pack: object) -> dict:
     built = {"chemistry": "nmc", "series": series, "parallel": 2, "rated_ah": 4.0, **pack}
     return {"intake": {"customer": "Row team Z", "pack_name": "Test pack", "pack": built}, "safety": SAFE}
+
+
+def client_of(bench: Bench, static: Path | None = None) -> TestClient:
+    """A client that speaks to this machine, as a browser does."""
+    return TestClient(create_app(bench, static), base_url="http://127.0.0.1")
 
 
 class Api:
@@ -45,7 +51,7 @@ class Api:
 
 @pytest.fixture
 def api(bench: Bench) -> Iterator[Api]:
-    with TestClient(create_app(bench)) as client:
+    with client_of(bench) as client:
         yield Api(client)
 
 

@@ -105,3 +105,10 @@ def test_signing_waits_for_a_running_charge(api: Api) -> None:
     assert api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "stopped", "volts": 3.7})[0] == 200
     status, answer = api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "stopped", "volts": 3.7})
     assert (status, only_line(answer)[0]) == (409, "charging")
+
+
+def test_a_null_character_is_refused_in_one_line(api: Api) -> None:
+    body = job_body()
+    body["intake"]["customer"] = "\0 Row team Z"
+    status, answer = api.post("/api/jobs", body)
+    assert (status, only_line(answer)[0]) == (422, "intake.customer")

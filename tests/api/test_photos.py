@@ -6,14 +6,12 @@ import zlib
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
 from PIL import Image
 
-from saldatura.api.app import create_app
 from saldatura.bench import Bench
 from saldatura.core.photo import MOST_PHOTOS
 from saldatura.records.database import Database
-from tests.api.conftest import Api, only_line
+from tests.api.conftest import Api, client_of, only_line
 from tests.conftest import picture
 
 
@@ -102,7 +100,7 @@ def test_pins_are_put_moved_and_taken_off_and_travel_with_the_job(api: Api, tmp_
         assert (status, only_line(refused)[0]) == (422, field)
 
     document = api.client.get(f"/api/jobs/{job}/export").json()
-    with TestClient(create_app(Bench(Database(tmp_path / "other.sqlite3")))) as there:
+    with client_of(Bench(Database(tmp_path / "other.sqlite3"))) as there:
         [sha] = document["photos"]
         changed = {**document, "photos": {sha: document["photos"][sha][:-8] + "AAAAAAA="}}
         refused = there.post("/api/jobs/import", json=changed)

@@ -6,21 +6,21 @@ from pathlib import Path
 
 import pytest
 import schemathesis
-from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from pypdf import PdfReader
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
-from saldatura.api.app import create_app
 from saldatura.bench import Bench
 from saldatura.core.compute import COMPUTATIONS
 from saldatura.records.database import Database
-from tests.api.conftest import Api, only_line
+from tests.api.conftest import Api, client_of, only_line
 from tests.conftest import Clock
 
 CHARGE = {"chemistry": "nmc", "capacity_ah": 5, "resistance_ohm": 0.03, "start_rest_v": 3.45, "current_a": 2.5}
+
+HERE = {"host": "127.0.0.1"}
 
 
 def test_compute_answers_and_refuses_by_name(api: Api) -> None:
@@ -69,7 +69,7 @@ def test_a_job_survives_export_and_import_elsewhere(api: Api, clock: Clock, tmp_
 
     other = Bench(Database(tmp_path / "other.sqlite3"), now=clock)
     other.take_in(other_intake(api), None)
-    with TestClient(create_app(other)) as there:
+    with client_of(other) as there:
         answer = there.post("/api/jobs/import", json=document)
         assert answer.status_code == 201
         here, back = api.client.get(f"/api/jobs/{job}").json(), answer.json()
@@ -137,7 +137,7 @@ def test_pages_are_served_with_their_headers(bench: Bench, tmp_path: Path) -> No
     (tmp_path / "assets").mkdir()
     (tmp_path / "assets" / "index-abc123.js").write_text("1")
     (tmp_path / "index.html").write_text("<!doctype html>")
-    with TestClient(create_app(bench, tmp_path)) as client:
+    with client_of(bench, tmp_path) as client:
         page = client.get("/jobs/7/probe")
         assert page.text == "<!doctype html>"
         assert "default-src 'self'" in page.headers["content-security-policy"]
@@ -146,6 +146,24 @@ def test_pages_are_served_with_their_headers(bench: Bench, tmp_path: Path) -> No
         assert client.get("/api/nothing").status_code == 404
         big = client.post("/api/jobs", content=b"x", headers={"content-length": str(10**9)})
         assert (big.status_code, only_line(big.json())[0]) == (413, "body")
+
+
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({}, 200),
+        ({"host": "localhost:8750"}, 200),
+        ({"host": "[::1]:8750"}, 200),
+        ({"host": "bench.example"}, 403),
+        ({"host": "127.0.0.1.example"}, 403),
+        ({"host": ""}, 403),
+        ({"origin": "http://127.0.0.1"}, 200),
+        ({"origin": "http://bench.example"}, 403),
+        ({"origin": "null"}, 403),
+    ],
+)
+def test_another_sites_page_is_not_answered(api: Api, headers: dict, status: int) -> None:
+    assert api.client.post("/api/compute/sensor", json={"ohm": 5.0}, headers=headers).status_code == status
 
 
 def test_log_lines_name_the_route_and_no_customer(api: Api, caplog: pytest.LogCaptureFixture) -> None:
@@ -161,7 +179,7 @@ def test_log_lines_name_the_route_and_no_customer(api: Api, caplog: pytest.LogCa
 
 def test_no_request_breaks_the_api_or_gets_an_undocumented_answer(api: Api) -> None:
     api.read_groups(api.take_in(), [3.9, 3.5, 3.9])
-    schema = schemathesis.openapi.from_asgi("/api/openapi.json", api.client.app)
+    schema = schemathesis.openapi.from_asgi("/api/openapi.json", api.client.app, headers=HERE)
     checks = [not_a_server_error, status_code_conformance, response_schema_conformance]
     searched = 0
     for found in schema.get_all_operations():
@@ -175,7 +193,7 @@ def test_no_request_breaks_the_api_or_gets_an_undocumented_answer(api: Api) -> N
             # Half of the requests go to the job that exists, so that they come past "there is no such job".
             if real and "job_id" in (case.path_parameters or {}):
                 case.path_parameters["job_id"] = 1
-            case.call_and_validate(checks=checks)
+            case.call_and_validate(checks=checks, headers=HERE)
 
         search()
         searched += 1

@@ -15,9 +15,11 @@ function balance(socs: number[], capacity = 4) {
 }
 const num = (el: { attributes: (name: string) => string | undefined }, name: string) => Number(el.attributes(name))
 
+const from = (group: number) => ({ what: `Group ${group}` })
+
 describe('charge troughs', () => {
   it('gives every group the same used part, since one current goes through all', () => {
-    const f = mount(ChargeTroughs, { props: { balance: balance([0.9, 0.3, 0.85]) } as never })
+    const f = mount(ChargeTroughs, { props: { from, balance: balance([0.9, 0.3, 0.85]) } as never })
     const used = f.findAll('svg rect.use').map((r) => num(r, 'width'))
     const added = f.findAll('svg rect.take').map((r) => num(r, 'width'))
     for (const widths of [used, added]) {
@@ -29,19 +31,19 @@ describe('charge troughs', () => {
   })
 
   it('strands nothing in the emptiest group and most in the fullest', () => {
-    const f = mount(ChargeTroughs, { props: { balance: balance([0.9, 0.3]) } as never })
+    const f = mount(ChargeTroughs, { props: { from, balance: balance([0.9, 0.3]) } as never })
     const stranded = f.findAll('svg rect[fill="url(#stranded)"]').map((r) => num(r, 'width'))
     expect(stranded.at(-1)).toBeGreaterThan(100)
     expect(stranded[0]).toBeCloseTo(0, 5)
   })
 
   it('shows no charger and no figure for what must not be charged or cannot be told', () => {
-    const barred = mount(ChargeTroughs, { props: { balance: balance([0.06, 0]), barred: [2] } as never })
+    const barred = mount(ChargeTroughs, { props: { from, balance: balance([0.06, 0]), barred: [2] } as never })
     expect(barred.text()).toContain('not to be charged')
     expect(barred.find('.key').exists()).toBe(false)
     const flat = balance([0.5, 0.5])
     flat.groups[0]!.tells = false
-    const f = mount(ChargeTroughs, { props: { balance: flat } as never })
+    const f = mount(ChargeTroughs, { props: { from, balance: flat } as never })
     expect(f.text()).toContain('cannot tell from voltage')
     expect(f.text()).toContain('?')
   })

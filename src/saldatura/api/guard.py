@@ -1,7 +1,10 @@
-"""What every answer passes: a size limit, security headers, and one log line a request."""
+"""What every request passes: only this machine's own pages, a size limit, security headers, and one log line."""
 
+import functools
+import ipaddress
 import logging
 import time
+from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -48,6 +51,12 @@ class Guard:
             await send(message)
 
         headers = Headers(scope=scope)
+        if _foreign(scope["method"], headers.get("host", ""), headers.get("origin")):
+            stranger = problems.answer(
+                403, ("host", "another site's page asks; only pages of this machine are answered")
+            )
+            await stranger(scope, receive, guarded)
+            return
         length = headers.get("content-length", "0")
         largest = LARGER.get(path.rsplit("/", 1)[-1], LARGEST_BODY)
         if "transfer-encoding" in headers:
@@ -59,3 +68,19 @@ class Guard:
             await refused(scope, receive, guarded)
             return
         await self.app(scope, receive, guarded)
+
+
+def _foreign(method: str, host: str, origin: str | None) -> bool:
+    """Whether a page of another site asks: a browser lets any site name this machine as its own host, or post to it."""
+    if not _is_loopback(host):
+        return True
+    return origin is not None and method not in ("GET", "HEAD") and urlsplit(origin).netloc != host
+
+
+@functools.lru_cache(maxsize=64)
+def _is_loopback(host: str) -> bool:
+    try:
+        name = urlsplit(f"//{host}").hostname or ""
+        return name == "localhost" or ipaddress.ip_address(name).is_loopback
+    except ValueError:
+        return False

@@ -19,6 +19,7 @@ from saldatura.core.quantities import (
     TapNumber,
     Value,
     Volts,
+    Words,
 )
 from saldatura.core.verdict import Symptom
 
@@ -31,9 +32,9 @@ SCHEMES: tuple[Scheme, ...] = ("taps", "groups", "outside", "mixed", "needed")
 Hazard = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 HAZARDS: tuple[Hazard, ...] = ("swollen", "leaking", "hot", "wet", "crushed", "smell")
 
-Name = Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
-Person = Annotated[str, Field(min_length=1, max_length=60, pattern=r"\S")]
-Reason = Annotated[str, Field(min_length=3, max_length=400, pattern=r"\S")]
+Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=r"\S")]
+Person = Annotated[Words, Field(min_length=1, max_length=60, pattern=r"\S")]
+Reason = Annotated[Words, Field(min_length=3, max_length=400, pattern=r"\S")]
 
 
 class Intake(Value):
@@ -44,10 +45,10 @@ class Intake(Value):
 
     customer: Name
     pack_name: Name
-    serial: Annotated[str, Field(max_length=60)] = ""
+    serial: Annotated[Words, Field(max_length=60)] = ""
     pack: Pack
     symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
-    note: Annotated[str, Field(max_length=2000)] = ""
+    note: Annotated[Words, Field(max_length=2000)] = ""
     outside_taps: Annotated[list[TapNumber], Field(max_length=41)] = []
 
     @model_validator(mode="after")
@@ -94,8 +95,8 @@ class NewReading(Value):
     volts: Volts | None
     key: Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
     supersedes: Annotated[int, Field(ge=1, le=2**62)] | None = None
-    reason: Annotated[str, Field(max_length=200)] = ""
-    source: Annotated[str, Field(min_length=1, max_length=60)] = "typed"
+    reason: Annotated[Words, Field(max_length=200)] = ""
+    source: Annotated[Words, Field(min_length=1, max_length=60)] = "typed"
 
 
 class NewSet(Value):
@@ -143,10 +144,10 @@ class NewSignOff(Value):
     """Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same."""
 
     by: Person
-    reason: Annotated[str, Field(max_length=400)] = ""
+    reason: Annotated[Words, Field(max_length=400)] = ""
 
 
-LeadName = Annotated[str, Field(min_length=1, max_length=40)]
+LeadName = Annotated[Words, Field(min_length=1, max_length=40)]
 
 
 class NewLead(Value):

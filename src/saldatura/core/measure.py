@@ -8,11 +8,20 @@ from pydantic import Field
 
 from saldatura.core.capacity import CapacityRequest, capacity
 from saldatura.core.path import PathRequest, power_path
-from saldatura.core.quantities import AmpHours, GroupNumber, PositiveAmps, PositiveOhms, PositiveVolts, Value, Volts
+from saldatura.core.quantities import (
+    AmpHours,
+    GroupNumber,
+    PositiveAmps,
+    PositiveOhms,
+    PositiveVolts,
+    Value,
+    Volts,
+    Words,
+)
 from saldatura.core.sensor import SensorRequest, sense
 from saldatura.core.step import Resistances, Step, StepRequest, resistances, step
 
-Source = Annotated[str, Field(min_length=1, max_length=80)]
+Source = Annotated[Words, Field(min_length=1, max_length=80)]
 
 
 class AcirMeasure(Value):
@@ -48,7 +57,7 @@ class WiggleMeasure(Value):
     """A part moved while a meter watched: for how long, and when it dropped out, s from the start."""
 
     kind: Literal["wiggle"] = "wiggle"
-    part: Annotated[str, Field(max_length=60)] = ""
+    part: Annotated[Words, Field(max_length=60)] = ""
     seconds: Annotated[float, Field(gt=0, le=86_400)]
     dropouts_s: Annotated[list[Annotated[float, Field(ge=0, le=86_400)]], Field(max_length=1000)] = []
 

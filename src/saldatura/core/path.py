@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.core.quantities import PositiveVolts, Value, Volts
+from saldatura.core.quantities import PositiveVolts, Value, Volts, Words
 
 TemplateName = Literal["high_side", "low_side", "fuse_only", "thermal_fuse"]
 
@@ -20,8 +20,8 @@ HAS_IT = 0.05
 class Part(Value):
     """What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes."""
 
-    node: Annotated[str, Field(min_length=1, max_length=60)]
-    part: Annotated[str, Field(min_length=1, max_length=60)]
+    node: Annotated[Words, Field(min_length=1, max_length=60)]
+    part: Annotated[Words, Field(min_length=1, max_length=60)]
     fails: Annotated[float, Field(gt=0, le=1000)] = 1.0
     minutes: Annotated[float, Field(gt=0, le=240)] = 1.0
     volts: Volts | None = None

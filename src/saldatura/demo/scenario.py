@@ -32,6 +32,7 @@ from saldatura.records import instruments as records
 from saldatura.records.database import Database
 
 SEED = 20_241
+METER_NAME = "stand-in multimeter"
 METER = Meter(percent=0.5, digits=2, resolution_v=0.001)
 NOTHING_FOUND = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
 
@@ -80,7 +81,7 @@ class _Teller:
     def read(self, point: Point, purpose: Purpose = "probe", slip_v: float = 0.0) -> int:
         self.later(seconds=float(self.rng.uniform(3, 6)))
         volts = round(self.shown(point) + slip_v, 6)
-        new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source="stand-in multimeter")
+        new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source=METER_NAME)
         return self.bench.read(self.job, new).facts.readings[-1].id
 
     def shown(self, point: Point) -> float:
@@ -98,7 +99,9 @@ class _Teller:
 
     def correct(self, point: Point, old: int) -> None:
         self.later(seconds=8)
-        new = NewReading(point=point, volts=self.shown(point), key=self.key(), supersedes=old, reason="read again")
+        new = NewReading(
+            point=point, volts=self.shown(point), key=self.key(), supersedes=old, reason="read again", source=METER_NAME
+        )
         self.bench.read(self.job, new)
 
     def rested_set(self, purpose: Purpose, hours: float, last_a: float = 0.0) -> None:

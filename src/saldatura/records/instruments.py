@@ -10,7 +10,7 @@ from pydantic import Field
 from saldatura.core.address import Address
 from saldatura.core.instrument import Kind, Sample, Saved
 from saldatura.core.pack.spec import PackSpec
-from saldatura.core.quantities import Meter, Value
+from saldatura.core.quantities import Meter, Value, Words
 from saldatura.records.clock import from_text, to_text
 
 
@@ -18,7 +18,7 @@ class NewInstrument(Value):
     """An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it."""
 
     kind: Kind
-    name: Annotated[str, Field(min_length=1, max_length=40)]
+    name: Annotated[Words, Field(min_length=1, max_length=40)]
     address: Address
     accuracy: Meter = Meter()
 

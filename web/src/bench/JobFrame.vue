@@ -4,6 +4,7 @@ import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router'
 import { Refusal } from '@/api/client'
 import { useJobQuery, useTermsQuery } from '@/api/queries'
 import { digitsOf, jobNumber } from '@/composables/format'
+import { origin, told } from '@/composables/origin'
 import { provideFigure } from '@/composables/useFigure'
 import { provideJob } from '@/composables/useJob'
 import { provideLive } from '@/composables/useLive'
@@ -43,6 +44,8 @@ const assessed = computed(() => {
   return late && a.prove && a.prove.readings.length > 0 ? a.prove : a.probe
 })
 const before = computed(() => (assessed.value?.set.purpose === 'prove' ? job.value.assessment.probe : job.value.assessment.before))
+// What the number under the focus came from; it is told beside the figure, where the eye goes anyway.
+const story = computed(() => (origin.value ? told(origin.value, job.value.facts.readings ?? [], digits.value) : null))
 const digits = computed(() => (assessed.value ? Math.min(digitsOf(assessed.value.set.meter.resolution_v), 3) : 2))
 
 useShortcuts(
@@ -72,6 +75,7 @@ useShortcuts(
         :assessed="assessed"
         :before="before"
         :lit="figure.lit.value"
+        :origin="story"
         :pickable="figure.pick.value !== null"
         @pick="figure.pick.value?.($event)"
       />

@@ -3,9 +3,10 @@ import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import { ampHours, percent } from '@/composables/format'
+import { type From, vFrom } from '@/composables/origin'
 
 /** What each group holds: the part in use between charger and tool, the part stranded below it, the room never filled. */
-const props = defineProps<{ balance: Schemas['Balance']; barred?: number[] }>()
+const props = defineProps<{ balance: Schemas['Balance']; barred?: number[]; from: (group: number) => From }>()
 const open = computed(() => !props.barred?.length)
 
 const box = useTemplateRef<HTMLElement>('box')
@@ -28,7 +29,7 @@ const wide = computed(() => Math.max(width.value, 300))
 
 <template>
   <div ref="box" class="troughs">
-    <svg v-if="width" :viewBox="`0 0 ${wide} ${height}`" :width="wide" :height="height" role="img" :aria-label="`Charge per group; ${balance.groups.map((g) => `group ${g.group} holds ${ampHours(g.holds_ah)} of ${ampHours(g.capacity_ah)} Ah`).join(', ')}`">
+    <svg v-if="width" :viewBox="`0 0 ${wide} ${height}`" :width="wide" :height="height" role="group" aria-label="Charge per group">
       <defs>
         <pattern id="stranded" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
           <rect width="7" height="7" class="stranded-ground" />
@@ -43,7 +44,7 @@ const wide = computed(() => Math.max(width.value, 300))
       <text :x="x(most)" :y="14" text-anchor="end" class="head">full, {{ ampHours(most) }} Ah</text>
       <text :x="wide - 96" :y="14" text-anchor="end" class="head">charge</text>
       <text :x="wide" :y="14" text-anchor="end" class="head">to full</text>
-      <g v-for="(g, i) in rows" :key="g.group">
+      <g v-for="(g, i) in rows" :key="g.group" v-from="from(g.group)" role="img" :aria-label="`group ${g.group} holds ${ampHours(g.holds_ah)} of ${ampHours(g.capacity_ah)} Ah`">
         <text :x="LEFT - 10" :y="y(i) + thick / 2 + 5" text-anchor="end" class="number">{{ g.group }}</text>
         <rect :x="x(0)" :y="y(i)" :width="x(g.capacity_ah) - x(0)" :height="thick" class="room" />
         <template v-if="barred?.includes(g.group)">

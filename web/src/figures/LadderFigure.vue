@@ -21,7 +21,9 @@ const y = (tap: number) => TOP + (props.series - tap) * rise.value
 const x = (column: number) => LEFT + 14 + (column + 0.5) * pitch.value
 const floating = computed(() => new Set(props.assessed.reconciled.findings.flatMap((f) => (f.kind === 'open_tap' ? [f.tap] : []))))
 const says = computed(() => props.assessed.reconciled.findings.filter((f) => f.kind !== 'undetermined').map((f) => f.because))
-const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point)}: ${volts(l.volts, props.digits)} V, ${millivolts(l.residual)} mV off${l.doubted ? ', does not fit' : ''}; read it again`
+// A short line has room for two digits.
+const shown = (l: (typeof lines.value)[number]) => volts(l.volts, l.high - l.low > 1 ? props.digits : 2)
+const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point)}: ${shown(l)} V, ${millivolts(l.residual)} mV off${l.doubted ? ', does not fit' : ''}; read it again`
 </script>
 
 <template>
@@ -37,7 +39,7 @@ const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point)}: ${vo
         <title>{{ label(l) }}</title>
         <rect :x="x(l.column) - pitch / 2" :y="y(l.high)" :width="pitch" :height="y(l.low) - y(l.high)" class="touch" />
         <path :d="`M${x(l.column) - 5} ${y(l.high) + 8}l5 -7l5 7M${x(l.column)} ${y(l.high) + 1}V${y(l.low) - 1}M${x(l.column) - 5} ${y(l.low) - 8}l5 7l5 -7`" class="dimension" />
-        <text :transform="`translate(${x(l.column)} ${(y(l.high) + y(l.low)) / 2}) rotate(${l.high - l.low > 1 ? -90 : 0})`" text-anchor="middle" class="volts"><tspan x="0" dy="5">{{ volts(l.volts, l.high - l.low > 1 ? digits : 2) }}</tspan></text>
+        <text :transform="`translate(${x(l.column)} ${(y(l.high) + y(l.low)) / 2}) rotate(${l.high - l.low > 1 ? -90 : 0})`" text-anchor="middle" class="volts"><tspan x="0" dy="5">{{ shown(l) }}</tspan></text>
         <text v-if="l.residual !== null && Math.abs(l.residual) >= 0.0005" :x="x(l.column) + 7" :y="y(l.low) - 12" class="off">{{ millivolts(l.residual) }}</text>
       </g>
     </svg>

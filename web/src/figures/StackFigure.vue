@@ -14,6 +14,8 @@ const props = defineProps<{
   assessed: Schemas['Assessed'] | null
   before?: Schemas['Assessed'] | null
   lit?: Point | null
+  /** What the number under the focus came from, told in place of the figure's own story. */
+  origin?: string | null
   pickable?: boolean
 }>()
 const emit = defineEmits<{ pick: [point: Point] }>()
@@ -213,7 +215,7 @@ const story = computed(() => {
       </svg>
     </div>
     <figcaption class="story" aria-live="polite">
-      <template v-if="story">{{ story }}</template>
+      <template v-if="origin ?? story">{{ origin ?? story }}</template>
       <template v-else-if="plumb !== null">Plumb at {{ volts(plumb, digits) }} V, the median of the groups.</template>
       <template v-else>No group is read yet; each hook waits for its bob.</template>
     </figcaption>
@@ -386,7 +388,7 @@ text {
   border-top: 1px solid var(--rule-soft);
   color: var(--muted);
   font-size: 14px;
-  min-height: 50px;
+  min-height: 72px;
   padding: 5px 16px 4px;
 }
 </style>

@@ -4,6 +4,7 @@ import { client, settled } from '@/api/client'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day, volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
+import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import CheckList from '@/stages/prove/CheckList.vue'
@@ -53,7 +54,7 @@ async function sign() {
       <table>
         <thead><tr><th>{{ facts.intakes.at(-1)!.intake.pack_name }}</th><th>as it came</th><th>as it goes</th></tr></thead>
         <tbody>
-          <tr v-for="row in rows" :key="row.what"><td class="muted">{{ row.what }}</td><td>{{ row.before }}</td><td><strong>{{ row.after }}</strong></td></tr>
+          <tr v-for="row in rows" :key="row.what"><td class="muted">{{ row.what }}</td><td v-from="{ what: `${row.what}, as it came`, set: first, groups: 'all' }">{{ row.before }}</td><td v-from="{ what: `${row.what}, as it goes`, set: after, groups: 'all' }"><strong>{{ row.after }}</strong></td></tr>
         </tbody>
       </table>
       <section v-if="job.assessment.compared.length">
@@ -81,7 +82,7 @@ async function sign() {
       </div>
     </section>
     <template #judgement>
-      <CheckList v-if="proof" :proof="proof" />
+      <CheckList v-if="proof" :proof="proof" :set="after" />
       <p v-else class="muted">Prove has not been done; without its pass a reason goes on the sheet.</p>
       <p class="muted small">Carriage and waste rules, and the cell maker's data sheet, go before this sheet.</p>
     </template>

@@ -5,6 +5,7 @@ import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { ampHours } from '@/composables/format'
+import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import ChargeTroughs from '@/figures/ChargeTroughs.vue'
 import { stagePath } from '@/router'
@@ -16,6 +17,8 @@ const grave = computed(() => ['reversed_or_dead_group', 'group_under_floor'].inc
 const settled = computed(() => ['sound', 'imbalanced'].includes(verdict.value?.kind ?? ''))
 const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null) : null))
 const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
+const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' })
+const of = (group: number): From => ({ what: `Group ${group}`, set: assessed.value, groups: [group] })
 const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['under_floor', 'dead', 'reversed'].includes(g.state)).map((g) => g.group))
 </script>
 
@@ -24,15 +27,15 @@ const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['unde
     <section v-if="verdict" class="judge">
       <h1 :class="{ bad: grave }">{{ verdict.headline }}</h1>
       <dl v-if="balance" class="amounts">
-        <div><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
-        <div><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
-        <div :class="{ cost: balance.lost_fraction >= 0.05 }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
+        <div v-from="all('Usable now')"><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
+        <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intakes.at(-1)!.intake.pack.rated_ah} Ah, as taken in` }"><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
+        <div v-from="all('Lost to imbalance')" :class="{ cost: balance.lost_fraction >= 0.05 }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
       </dl>
       <dl v-if="verdict.charger || verdict.tool" class="stops">
-        <template v-if="verdict.charger"><dt>Charger</dt><dd>{{ verdict.charger.replace(/^The charger/, 'Stops').replace('Stops stops', 'Stops') }}</dd></template>
-        <template v-if="verdict.tool"><dt>Tool</dt><dd>{{ verdict.tool.replace(/^The tool stops/, 'Stops') }}</dd></template>
+        <template v-if="verdict.charger"><dt>Charger</dt><dd v-from="all('Charger')">{{ verdict.charger.replace(/^The charger/, 'Stops').replace('Stops stops', 'Stops') }}</dd></template>
+        <template v-if="verdict.tool"><dt>Tool</dt><dd v-from="all('Tool')">{{ verdict.tool.replace(/^The tool stops/, 'Stops') }}</dd></template>
       </dl>
-      <ChargeTroughs v-if="balance ?? partly" :balance="(balance ?? partly)!" :barred="barred" />
+      <ChargeTroughs v-if="balance ?? partly" :from="of" :balance="(balance ?? partly)!" :barred="barred" />
       <p v-else class="muted nothing">What each group holds is shown here once its voltage is settled and the readings agree.</p>
     </section>
     <section v-else>
@@ -43,7 +46,7 @@ const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['unde
       <template v-if="verdict">
         <section class="why">
           <p class="label">Because</p>
-          <p v-for="reason in verdict.reasons" :key="reason">{{ reason }}</p>
+          <p v-for="reason in verdict.reasons" :key="reason" v-from="all(verdict.headline)">{{ reason }}</p>
         </section>
         <section v-if="verdict.settles" class="why">
           <p class="label">Would settle it</p>

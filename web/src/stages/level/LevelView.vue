@@ -6,9 +6,10 @@ import { client, Refusal, type Schemas, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
-import { ampHours, duration, volts } from '@/composables/format'
+import { ampHours, clock, duration, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
+import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
 import FieldRow from '@/stages/takein/FieldRow.vue'
@@ -45,6 +46,13 @@ const curve = computed(() => {
   return c ? c.time_s.map((seconds, i) => ({ seconds, volts: c.volts[i]!, amps: c.amps[i]! })) : []
 })
 const running = computed(() => (job.value.facts.charges ?? []).filter((c) => !c.end))
+// A group that was charged since is known by what it read then.
+function of(group: number): From {
+  const probe = job.value.assessment.probe
+  const charged = (job.value.facts.charges ?? []).findLast((c) => c.group === group && c.end && probe && c.end.at >= probe.set.opened_at)
+  if (charged) return { what: `Group ${group}`, words: `${volts(charged.end!.outcome.volts)} V read when its charge ended, ${clock(charged.end!.at)}` }
+  return { what: `Group ${group}`, set: probe, groups: [group] }
+}
 const waiting = computed(() => (need.value?.needs ?? []).filter((n) => !running.value.some((r) => r.group === n.group)))
 const compared = computed(() => job.value.assessment.compared)
 
@@ -90,10 +98,10 @@ async function start(group: number) {
         <tbody>
           <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
             <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
-            <td class="number">{{ volts(n.rest_v) }} V</td>
+            <td v-from="of(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
             <td class="number">{{ volts(n.target_v) }} V, {{ n.current_a }} A</td>
-            <td class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
-            <td class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
+            <td v-from="of(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
+            <td v-from="of(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
             <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>
           </tr>
         </tbody>

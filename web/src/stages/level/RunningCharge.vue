@@ -4,6 +4,7 @@ import { client, type Schemas, settled } from '@/api/client'
 import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
 import { parseNumber, parseVolts } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
+import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { shown, useLive } from '@/composables/useLive'
 import { useNow } from '@/composables/useNow'
@@ -25,6 +26,8 @@ const elapsed = computed(() => (simulated.value ? simulated.value.clock.clock_s 
 const left = computed(() => (props.run.forecast_s - elapsed.value) * 1000)
 const at = (seconds: number) => (simulated.value ? `after ${duration(seconds)}` : clock(new Date(new Date(props.run.started_at).getTime() + seconds * 1000).toISOString()))
 const charger = computed(() => (simulated.value?.hooked === 'cell_charger' ? (frame.value?.instruments.find((i) => i.kind === 'cell_charger') ?? null) : null))
+// The forecast was made when the charge began, from what the group rested at then.
+const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.started_at)}; charged at ${props.run.current_a} A to ${volts(props.run.target_v)} V, down to ${props.run.cutoff_a} A` }))
 const stopped = computed(() => charger.value?.live?.doing === 'done')
 const measured = computed(() => {
   const from = props.run.clock_s
@@ -61,7 +64,7 @@ async function end(outcome: 'finished' | 'stopped') {
       <p class="muted">{{ stopped ? 'the charger has stopped by itself' : left > 0 ? 'hours and minutes left' : 'the forecast is over: look now' }}<template v-if="simulated">, simulated {{ paused ? 'and paused' : `×${simulated.clock.speed}` }}</template></p>
       <p v-if="charger" class="mono live">{{ shown(charger) }}</p>
     </div>
-    <dl class="wide">
+    <dl v-from="forecast" class="wide">
       <div><dt>should end</dt><dd class="mono">{{ at(run.forecast_low_s) }} – {{ simulated ? duration(run.forecast_high_s) : at(run.forecast_high_s) }}</dd></div>
       <div><dt>look again</dt><dd class="mono">{{ next === null ? 'now' : at(next) }}</dd></div>
       <div><dt>from, to</dt><dd class="mono">{{ volts(run.start_v) }} → {{ volts(run.target_v) }} V, {{ run.current_a }} A</dd></div>

@@ -3,7 +3,8 @@ import { computed, onBeforeUnmount, ref, shallowRef, triggerRef, watch } from 'v
 import { client, settled } from '@/api/client'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
-import { volts } from '@/composables/format'
+import { clock, volts } from '@/composables/format'
+import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
 import { NOWHERE, probesAt } from '@/composables/useMeter'
@@ -19,6 +20,11 @@ const { act, refusal: switched } = useAct()
 const pack = computed(() => job.value.facts.intakes.at(-1)!.intake.pack)
 const found = computed(() => job.value.assessment.measures.resistances ?? null)
 const shown = computed(() => (found.value?.groups ?? []).filter((g) => g.acir_ohm !== null || g.at_once_ohm !== null).toReversed())
+
+function of(k: number): From {
+  const said = (job.value.assessment.measures.all ?? []).filter((m) => m.says.startsWith(`Group ${k}:`)).slice(-2)
+  return { what: `Group ${k}`, words: said.map((m) => `${clock(m.at)} ${m.says.replace(`Group ${k}: `, '').replace(/\.$/, '')}`).join('; ') }
+}
 
 const group = ref(1)
 const amps = ref('')
@@ -121,7 +127,7 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
     <table v-if="found">
       <thead><tr><th>group</th><th class="number">1 kHz, mΩ</th><th class="number">at once, mΩ</th><th class="number">grown by, mΩ</th><th class="number">off, σ</th><th>out of line</th></tr></thead>
       <tbody>
-        <tr v-for="g in shown" :key="g.group" :class="{ odd: g.odd }">
+        <tr v-for="g in shown" :key="g.group" v-from="of(g.group)" :class="{ odd: g.odd }">
           <td>{{ g.group }}</td>
           <td class="number">{{ milli(g.acir_ohm) }}</td>
           <td class="number">{{ milli(g.at_once_ohm) }}</td>

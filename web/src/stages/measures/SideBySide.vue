@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { clock, day, millivolts, volts } from '@/composables/format'
+import { type From, readingsTold, touching, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 
 /** Two sets of readings of this pack: then and now, or at rest and under load. */
@@ -21,6 +22,12 @@ const CONDITION = { rest: 'at rest', load: 'under load', charging: 'charging', m
 function words(s: Schemas['SetFact']): string {
   const amps = s.current_a ? ` ${s.current_a} A` : ''
   return `${s.purpose === 'prove' ? 'proving, ' : ''}${CONDITION[s.condition ?? 'rest']}${amps}, ${day(s.opened_at)} ${clock(s.opened_at)}`
+}
+
+function of(group: number): From {
+  const facts = job.value.facts.readings ?? []
+  const part = (set: number | null) => (set === null ? '' : readingsTold(touching(facts, set, group), 3))
+  return { what: `Group ${group}`, words: `then ${part(then.value)}; now ${part(now.value)}` }
 }
 
 const { data, error } = useQuery({
@@ -55,7 +62,7 @@ defineExpose({ says: computed(() => data.value?.says ?? []) })
           </tr>
         </thead>
         <tbody>
-          <tr v-for="g in data.groups.toReversed()" :key="g.group" :class="{ odd: g.odd }">
+          <tr v-for="g in data.groups.toReversed()" :key="g.group" v-from="of(g.group)" :class="{ odd: g.odd }">
             <td>{{ g.group }}<strong v-if="g.odd"> ▲ odd</strong></td>
             <td class="number">{{ volts(g.then_v, 3) }}</td>
             <td class="number">{{ volts(g.now_v, 3) }}</td>

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue
 import { useRoute, useRouter } from 'vue-router'
 import { digitsOf, volts } from '@/composables/format'
 import { between, useFigure } from '@/composables/useFigure'
+import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
 import EntryField from './EntryField.vue'
@@ -35,6 +36,7 @@ const solved = computed(() => run.assessed.value?.reconciled ?? null)
 const known = computed(() => solved.value?.groups.filter((g) => g.determined).length ?? 0)
 const sum = computed(() => (solved.value ? (solved.value.groups.reduce((total, g) => total + (g.volts ?? 0), 0)) : 0))
 const terminals = computed(() => run.assessed.value?.readings.filter((r) => r.kind === 'pack').at(-1)?.volts ?? null)
+const terminalsAt = computed(() => (run.assessed.value?.readings ?? []).flatMap((r, i) => (r.kind === 'pack' ? [i] : [])))
 const check = computed(() => solved.value?.sum_check ?? null)
 
 const title = computed(() => {
@@ -120,13 +122,13 @@ useShortcuts([
     </div>
     <dl class="sums">
       <div><dt>read so far</dt><dd class="figure">{{ known }} of {{ series }}</dd></div>
-      <div><dt>sum of groups</dt><dd class="figure">{{ known ? volts(sum, 2) : '–' }} V</dd></div>
-      <div><dt>at the terminals</dt><dd class="figure">{{ volts(terminals, 2) }} V</dd></div>
-      <div v-if="check" :class="{ off: !check.agrees }">
+      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of groups</dt><dd class="figure">{{ known ? volts(sum, 2) : '–' }} V</dd></div>
+      <div v-from="{ what: 'Terminals', set: run.assessed.value, readings: terminalsAt }"><dt>at the terminals</dt><dd class="figure">{{ volts(terminals, 2) }} V</dd></div>
+      <div v-if="check" v-from="{ what: 'Terminals less the sum', set: run.assessed.value, groups: 'all' }" :class="{ off: !check.agrees }">
         <dt>{{ check.agrees ? 'they agree within' : 'they differ by' }}</dt>
         <dd class="figure">{{ check.agrees ? `±${Math.round(check.limit_v * 1000)} mV` : `${volts(check.difference_v, 2)} V` }}</dd>
       </div>
-      <div v-else-if="terminals !== null"><dt>left to find</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
+      <div v-else-if="terminals !== null" v-from="{ what: 'Left to find', set: run.assessed.value, groups: 'all' }"><dt>left to find</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
     </dl>
   </section>
 </template>

@@ -25,7 +25,7 @@ const highest = computed(() => job.value.assessment.hazard.highest_v.toFixed(0))
       <p class="muted">{{ job.assessment.frozen ? 'The readings are closed; they stay in the figure and on the sheet.' : 'Its safety screen in Take in comes first.' }}</p>
     </section>
     <template #judgement>
-      <Beliefs v-if="assessed" :verdict="assessed.verdict" />
+      <Beliefs v-if="assessed" :verdict="assessed.verdict" :set="assessed" />
       <p v-else class="muted">Nothing is believed yet: the first readings tell.</p>
       <Caution :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
       <StageButton v-if="!closed" to="judge">Judge with what there is</StageButton>

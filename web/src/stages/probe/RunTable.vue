@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { clock, millivolts, pointWords, volts } from '@/composables/format'
+import { vFrom } from '@/composables/origin'
 
 /** The readings of a set, newest first; superseded ones stay beside what replaced them, struck through. */
 const props = defineProps<{ assessed: Schemas['Assessed']; readings: Schemas['ReadingFact'][]; digits: number }>()
@@ -54,7 +55,8 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
         <td>{{ pointWords(row.reading.point).replace(' against tap 0', '') }}<strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
         <td class="number"><s v-for="(old, i) in row.struck" :key="i">{{ volts(old, digits) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digits) }}</td>
         <td>{{ row.group ? `group ${row.group.group}` : '' }}</td>
-        <td class="number">{{ row.group?.volts == null ? '' : volts(row.group.volts, digits) }}</td>
+        <td v-if="row.group" v-from="{ what: `Group ${row.group.group}`, set: assessed, groups: [row.group.group] }" class="number">{{ row.group.volts == null ? '' : volts(row.group.volts, digits) }}</td>
+        <td v-else />
         <td class="number" :class="{ out: row.group && row.group.state !== 'level' }">{{ row.group?.volts == null ? '' : `${row.group.state === 'low' ? '▼ ' : row.group.state === 'high' ? '▲ ' : ''}${millivolts(row.group.off_plumb_v)} mV` }}</td>
       </tr>
     </tbody>

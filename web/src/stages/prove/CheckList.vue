@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
+import { vFrom } from '@/composables/origin'
 
 /** The checks of a proof: a mark and a word for each, and why. */
-defineProps<{ proof: Schemas['Proof'] }>()
+defineProps<{ proof: Schemas['Proof']; set: Schemas['Assessed'] | null }>()
 const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
 </script>
 
@@ -19,7 +20,7 @@ const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
         </svg>
         <div>
           <strong>{{ check.label }}</strong> <span class="word">{{ WORD[check.result] }}</span>
-          <p>{{ check.because }}</p>
+          <p v-from="{ what: check.label, set, groups: 'all' }">{{ check.because }}</p>
         </div>
       </li>
     </ul>

@@ -59,7 +59,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       </ProbeRun>
     </template>
     <template #judgement>
-      <CheckList v-if="proof" :proof="proof" />
+      <CheckList v-if="proof" :proof="proof" :set="proving" />
       <p v-else class="muted">Six checks: rest, every group, agreement, spread, window, sum.</p>
       <Caution v-if="!closed" :title="`${job.assessment.hazard.highest_v.toFixed(0)} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
       <StageButton v-if="!closed && proof" :key="proof.result" to="hand_over" :quiet="proof.result !== 'pass'">{{ proof.result === 'pass' ? 'Go on to Hand over' : 'Hand over without a pass' }}</StageButton>
