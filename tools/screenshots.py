@@ -21,6 +21,8 @@ VIEWS = {
     "instruments": ("/jobs/9/instruments", "light"),
     "leads": ("/jobs/10/leads", "light"),
     "measures": ("/jobs/1/measures", "light"),
+    "measures-resistance": ("/jobs/9/measures?of=resistance", "light"),
+    "probe-photo": ("/jobs/4/probe?view=photo&order=mixed", "light"),
     "probe-live": ("/jobs/10/probe", "light"),
 }
 
@@ -45,10 +47,14 @@ def main() -> None:
                 page.get_by_role("button", name="read tap 9 against tap 0").press("Shift+Enter")
                 page.wait_for_timeout(2500)
             if name == "leads":
-                for said in ("black", "yellow 7.76", "11.64", "white 3.88", "15.52", "red 23.28", "19.40", "0"):
-                    page.keyboard.type(said)
+                page.get_by_role("button", name="use a live meter").click()
+                page.get_by_role("button", name="grey").click()
+                page.get_by_role("heading", name="Join grey").wait_for()
+            if name == "measures-resistance":
+                for group, milliohms in enumerate((3.5, 3.4, 7.9, 3.6, 3.5, 3.4), start=1):
+                    page.get_by_label("At 1 kHz, mΩ").fill(f"{milliohms}")
                     page.keyboard.press("Enter")
-                    page.wait_for_timeout(400)
+                    page.locator(".kept li").nth(group - 1).wait_for()
             if name == "probe-live":
                 page.locator("button", has_text="live").click()
                 page.get_by_role("heading", name="Tap 5 against").wait_for()

@@ -63,6 +63,9 @@ def _message(error: Mapping[str, Any]) -> str:
             )
         case "string_too_long":
             return f"is too long; at most {context['max_length']} characters"
+        case "string_pattern_mismatch":
+            null = "\0" in str(error.get("input"))
+            return "holds a null character; type it again" if null else "is blank or of another form; type it again"
         case "too_long":
             return f"has too many entries; at most {context['max_length']}"
         case "too_short":

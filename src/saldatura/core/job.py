@@ -10,6 +10,7 @@ from saldatura.core.level import Target
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
 from saldatura.core.quantities import (
+    NOT_BLANK,
     GroupNumber,
     Meter,
     Pack,
@@ -32,9 +33,9 @@ SCHEMES: tuple[Scheme, ...] = ("taps", "groups", "outside", "mixed", "needed")
 Hazard = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 HAZARDS: tuple[Hazard, ...] = ("swollen", "leaking", "hot", "wet", "crushed", "smell")
 
-Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=r"\S")]
-Person = Annotated[Words, Field(min_length=1, max_length=60, pattern=r"\S")]
-Reason = Annotated[Words, Field(min_length=3, max_length=400, pattern=r"\S")]
+Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
+Person = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+Reason = Annotated[Words, Field(min_length=3, max_length=400, pattern=NOT_BLANK)]
 
 
 class Intake(Value):

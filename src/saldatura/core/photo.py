@@ -6,10 +6,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.core.quantities import Fraction, TapNumber, Value, Words
+from saldatura.core.quantities import NOT_BLANK, Fraction, TapNumber, Value, Words
 
 Caption = Annotated[Words, Field(max_length=80)]
-PlaceName = Annotated[Words, Field(min_length=1, max_length=60, pattern=r"\S")]
+PlaceName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
 # More than anyone pins; it keeps an exported job in hand.
 MOST_PHOTOS = 24
 

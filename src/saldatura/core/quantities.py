@@ -6,7 +6,7 @@ negative end; taps count from 0 (pack negative) to S (pack positive), and group 
 
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 MAX_SERIES = 40
 MAX_PARALLEL = 200
@@ -18,13 +18,9 @@ class Value(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-def _without_nul(text: str) -> str:
-    if "\0" in text:
-        raise ValueError("holds a null character, which no keyboard types; type it again")
-    return text
-
-
-Words = Annotated[str, AfterValidator(_without_nul)]
+# No null character: no keyboard types one, and SQLite ends a text there.
+Words = Annotated[str, Field(pattern=r"^[^\x00]*$")]
+NOT_BLANK = r"^[^\x00]*[^\s\x00][^\x00]*$"
 Volts = Annotated[float, Field(ge=-1000, le=1000)]
 CellVolts = Annotated[float, Field(ge=-10, le=10)]
 PositiveVolts = Annotated[float, Field(gt=0, le=1000)]

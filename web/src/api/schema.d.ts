@@ -1922,40 +1922,7 @@ export interface components {
          *
          *     `outside_taps` are those that can be touched without opening the pack.
          */
-        "Intake-Input": {
-            /** Customer */
-            customer: string;
-            /** Pack Name */
-            pack_name: string;
-            /**
-             * Serial
-             * @default
-             */
-            serial: string;
-            pack: components["schemas"]["Pack"];
-            /**
-             * Symptoms
-             * @default []
-             */
-            symptoms: ("full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only")[];
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Outside Taps
-             * @default []
-             */
-            outside_taps: number[];
-        };
-        /**
-         * Intake
-         * @description Whose pack it is and what it is; a later intake corrects an earlier one.
-         *
-         *     `outside_taps` are those that can be touched without opening the pack.
-         */
-        "Intake-Output": {
+        Intake: {
             /** Customer */
             customer: string;
             /** Pack Name */
@@ -1992,7 +1959,7 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            intake: components["schemas"]["Intake-Output"];
+            intake: components["schemas"]["Intake"];
         };
         /**
          * JobFacts
@@ -2601,7 +2568,7 @@ export interface components {
          * @description A pack over the counter; without the safety screen it waits in Take in.
          */
         NewJob: {
-            intake: components["schemas"]["Intake-Input"];
+            intake: components["schemas"]["Intake"];
             safety?: components["schemas"]["Safety"] | null;
         };
         /**
@@ -2634,7 +2601,7 @@ export interface components {
             /** Photo */
             photo: number;
             /** Place */
-            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace-Input"] | components["schemas"]["SensorPlace-Input"];
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x?: number | null;
             /** Y */
@@ -2732,20 +2699,7 @@ export interface components {
          * NodePlace
          * @description Where a node of the power path can be touched, by the path's name for it.
          */
-        "NodePlace-Input": {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "node";
-            /** Node */
-            node: string;
-        };
-        /**
-         * NodePlace
-         * @description Where a node of the power path can be touched, by the path's name for it.
-         */
-        "NodePlace-Output": {
+        NodePlace: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2994,7 +2948,7 @@ export interface components {
          */
         PhotoPin: {
             /** Place */
-            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace-Output"] | components["schemas"]["SensorPlace-Output"];
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x: number;
             /** Y */
@@ -3032,7 +2986,7 @@ export interface components {
             /** Photo */
             photo: number;
             /** Place */
-            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace-Output"] | components["schemas"]["SensorPlace-Output"];
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x: number | null;
             /** Y */
@@ -3249,17 +3203,7 @@ export interface components {
          * Release
          * @description A recorded decision that lets a quarantined pack back on the bench.
          */
-        "Release-Input": {
-            /** By */
-            by: string;
-            /** Reason */
-            reason: string;
-        };
-        /**
-         * Release
-         * @description A recorded decision that lets a quarantined pack back on the bench.
-         */
-        "Release-Output": {
+        Release: {
             /** By */
             by: string;
             /** Reason */
@@ -3275,7 +3219,7 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            release: components["schemas"]["Release-Output"];
+            release: components["schemas"]["Release"];
         };
         /**
          * ResistanceRange
@@ -3464,20 +3408,7 @@ export interface components {
          * SensorPlace
          * @description Where a temperature sensor sits.
          */
-        "SensorPlace-Input": {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "sensor";
-            /** Sensor */
-            sensor: string;
-        };
-        /**
-         * SensorPlace
-         * @description Where a temperature sensor sits.
-         */
-        "SensorPlace-Output": {
+        SensorPlace: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4555,7 +4486,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Intake-Input"];
+                "application/json": components["schemas"]["Intake"];
             };
         };
         responses: {
@@ -4661,7 +4592,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Release-Input"];
+                "application/json": components["schemas"]["Release"];
             };
         };
         responses: {

@@ -7,7 +7,7 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import { stagePath } from '@/router'
 
 /** Move the job on to a stage and show it: the one thing to press when the stage's work is done. */
-const props = defineProps<{ to: Schemas['StageFact']['stage']; quiet?: boolean }>()
+const props = defineProps<{ to: Schemas['StageFact']['stage']; quiet?: boolean; query?: Record<string, string> }>()
 
 const job = useJob()
 const router = useRouter()
@@ -19,7 +19,7 @@ async function go() {
     const view = await act(() => settled(client.POST('/api/jobs/{job_id}/stage', { params: { path: { job_id: id } }, body: { stage: props.to } })))
     if (!view) return
   }
-  void router.push(stagePath(id, props.to))
+  void router.push({ path: stagePath(id, props.to), query: props.query })
 }
 
 if (!props.quiet) useShortcuts([{ key: 'Enter', alt: true, does: 'go on to the next stage', run: () => void go() }])

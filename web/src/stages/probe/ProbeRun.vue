@@ -11,21 +11,22 @@ import PhotoPane from './PhotoPane.vue'
 import RunTable from './RunTable.vue'
 import { useLiveMeter } from './useLiveMeter'
 import LadderFigure from '@/figures/LadderFigure.vue'
-import { useProbeRun } from './useProbeRun'
+import { SCHEMES, useProbeRun } from './useProbeRun'
 
 /** A probe run: the point announced, the number typed, the readings below, the sum kept in sight. */
 const props = defineProps<{ purpose: 'probe' | 'prove' | 'load' }>()
 
 const job = useJob()
 const figure = useFigure()
-const run = useProbeRun(job, props.purpose)
-// How the readings are shown is part of the address.
-const VIEWS = { list: 'as a list', string: 'drawn on the string', photo: 'on the photo' }
-type View = keyof typeof VIEWS
+// The order and how the readings are shown are part of the address, so that a run goes on elsewhere as it is here.
 const route = useRoute()
 const router = useRouter()
+const run = useProbeRun(job, props.purpose, SCHEMES.find((s) => s === route.query.order) ?? null)
+watch(run.scheme, (order) => void router.replace({ query: { ...route.query, order } }))
+const VIEWS = { list: 'as a list', string: 'drawn on the string', photo: 'on the photo' }
+type View = keyof typeof VIEWS
 const view = computed<View>(() => (route.query.view === 'string' || route.query.view === 'photo' ? route.query.view : 'list'))
-const show = (next: View) => void router.replace({ query: next === 'list' ? {} : { view: next } })
+const show = (next: View) => void router.replace({ query: { ...route.query, view: next === 'list' ? undefined : next } })
 const showNext = () => show(view.value === 'list' ? 'string' : view.value === 'string' ? 'photo' : 'list')
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
@@ -34,7 +35,10 @@ const live = useLiveMeter(run, () => job.value.facts.id)
 const digits = computed(() => (run.assessed.value ? digitsOf(run.assessed.value.set.meter.resolution_v) : 2))
 const solved = computed(() => run.assessed.value?.reconciled ?? null)
 const known = computed(() => solved.value?.groups.filter((g) => g.determined).length ?? 0)
-const sum = computed(() => (solved.value ? (solved.value.groups.reduce((total, g) => total + (g.volts ?? 0), 0)) : 0))
+// Groups known only together count with their sum.
+const sums = computed(() => (solved.value?.sums ?? []).filter((s) => s.to_tap - s.from_tap > 1))
+const sum = computed(() => (solved.value?.groups ?? []).reduce((total, g) => total + (g.volts ?? 0), 0) + sums.value.reduce((total, s) => total + s.volts, 0))
+const covered = computed(() => known.value + sums.value.reduce((count, s) => count + s.to_tap - s.from_tap, 0) >= series.value)
 const terminals = computed(() => run.assessed.value?.readings.filter((r) => r.kind === 'pack').at(-1)?.volts ?? null)
 const terminalsAt = computed(() => (run.assessed.value?.readings ?? []).flatMap((r, i) => (r.kind === 'pack' ? [i] : [])))
 const check = computed(() => solved.value?.sum_check ?? null)
@@ -122,13 +126,13 @@ useShortcuts([
     </div>
     <dl class="sums">
       <div><dt>read so far</dt><dd class="figure">{{ known }} of {{ series }}</dd></div>
-      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of groups</dt><dd class="figure">{{ known ? volts(sum, 2) : '–' }} V</dd></div>
+      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of groups</dt><dd class="figure">{{ known || sums.length ? volts(sum, 2) : '–' }} V</dd></div>
       <div v-from="{ what: 'Terminals', set: run.assessed.value, readings: terminalsAt }"><dt>at the terminals</dt><dd class="figure">{{ volts(terminals, 2) }} V</dd></div>
       <div v-if="check" v-from="{ what: 'Terminals less the sum', set: run.assessed.value, groups: 'all' }" :class="{ off: !check.agrees }">
         <dt>{{ check.agrees ? 'they agree within' : 'they differ by' }}</dt>
         <dd class="figure">{{ check.agrees ? `±${Math.round(check.limit_v * 1000)} mV` : `${volts(check.difference_v, 2)} V` }}</dd>
       </div>
-      <div v-else-if="terminals !== null" v-from="{ what: 'Left to find', set: run.assessed.value, groups: 'all' }"><dt>left to find</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
+      <div v-else-if="terminals !== null" v-from="{ what: 'Terminals less the groups', set: run.assessed.value, groups: 'all' }"><dt>{{ covered ? 'terminals less the sum' : 'left to find' }}</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
     </dl>
   </section>
 </template>

@@ -7,14 +7,14 @@ import { say, tone } from '@/composables/useVoice'
 
 export type RunPoint = Schemas['RunPoint']
 type Purpose = 'probe' | 'prove' | 'load'
-type Scheme = 'taps' | 'groups' | 'mixed' | 'outside' | 'needed'
-const SCHEMES: Scheme[] = ['taps', 'groups', 'mixed', 'outside', 'needed']
+export type Scheme = 'taps' | 'groups' | 'mixed' | 'outside' | 'needed'
+export const SCHEMES: Scheme[] = ['taps', 'groups', 'mixed', 'outside', 'needed']
 
 const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The probe run: which point is next, what was typed for it, and storing it before the next is announced. */
-export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose) {
-  const scheme = shallowRef<Scheme>(usedScheme(job.value, purpose))
+export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: Scheme | null = null) {
+  const scheme = shallowRef<Scheme>(order ?? usedScheme(job.value, purpose))
   const text = ref('')
   // The point chosen by hand or held while typing, and the reading that stood there then: one that another window
   // adds meanwhile is joined by ours, not replaced. Null: the next open point from `from` on.
@@ -216,7 +216,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose) {
 function usedScheme(job: JobView, purpose: Purpose): Scheme {
   const assessed = job.assessment[purpose]
   const readings = assessed?.readings ?? []
-  return readings.some((r) => r.kind === 'group') && !readings.some((r) => r.kind === 'tap') ? 'groups' : 'taps'
+  if (!readings.some((r) => r.kind === 'group')) return 'taps'
+  return readings.some((r) => r.kind === 'tap') ? 'mixed' : 'groups'
 }
 
 function whyQuestioned(point: RunPoint, volts: number): string {
