@@ -62,7 +62,7 @@ function pick(place: Place) {
 </script>
 
 <template>
-  <section ref="pane" class="photos" :class="{ placing, roomy: !point }" aria-label="Photos">
+  <section ref="pane" class="photos" :class="{ placing, roomy: !point, beside: shown && !placing }" :style="shown ? { '--w': shown.photo.width, '--h': shown.photo.height } : undefined" aria-label="Photos">
     <div class="bar">
       <template v-if="shown">
         <ElSelect v-if="photos.length > 1" :model-value="shown.photo.id" class="which" aria-label="Photo" @update:model-value="chosen = $event"><ElOption v-for="(p, i) in photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect>
@@ -77,7 +77,7 @@ function pick(place: Place) {
       <ElInput v-if="!placing && !shown" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />
     </div>
     <p v-if="said" class="error" role="alert">{{ said }}</p>
-    <PhotoFigure v-if="shown" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
+    <PhotoFigure v-if="shown" class="plate" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
     <p v-if="shown && !placing && unpinned.length" class="muted">No pin yet for {{ unpinned.join(' and ') }}.</p>
     <p v-if="!shown" class="muted">A photo of the opened pack or board, with a pin on each tap: the next point then pulses where the probe goes. Where and with what it was taken is left out.</p>
   </section>
@@ -85,7 +85,7 @@ function pick(place: Place) {
 
 <style scoped>
 .photos {
-  --tall: max(230px, calc(100vh - 580px));
+  --tall: max(200px, calc(100vh - 595px));
 
   display: grid;
   gap: 8px;
@@ -106,6 +106,22 @@ function pick(place: Place) {
   flex-wrap: wrap;
   gap: 6px 14px;
   min-height: 36px;
+}
+
+/* What can be done stands beside the photo, which keeps the height. */
+.photos.beside {
+  column-gap: 18px;
+  grid-template-columns: minmax(0, calc(var(--tall) * var(--w) / var(--h))) minmax(110px, 1fr);
+}
+
+.beside .plate {
+  grid-area: 1 / 1 / span 3;
+}
+
+.beside > :not(.plate) {
+  align-items: flex-start;
+  flex-direction: column;
+  grid-column: 2;
 }
 
 .first {

@@ -132,7 +132,7 @@ useShortcuts([
         <dt>{{ check.agrees ? 'they agree within' : 'they differ by' }}</dt>
         <dd class="figure">{{ check.agrees ? `±${Math.round(check.limit_v * 1000)} mV` : `${volts(check.difference_v, 2)} V` }}</dd>
       </div>
-      <div v-else-if="terminals !== null" v-from="{ what: 'Terminals less the groups', set: run.assessed.value, groups: 'all' }"><dt>{{ covered ? 'terminals less the sum' : 'left to find' }}</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
+      <div v-else-if="terminals !== null" v-from="{ what: 'Terminals less the groups', set: run.assessed.value, groups: 'all' }"><dt>{{ covered ? 'terminals − sum' : 'left to find' }}</dt><dd class="figure">{{ volts(terminals - sum, 2) }} V</dd></div>
     </dl>
   </section>
 </template>
