@@ -3,13 +3,17 @@
 An account turns readings between connector pins into edges between taps; `weigh` gives how well it explains them.
 """
 
-from dataclasses import dataclass, replace
+import functools
+import math
+from dataclasses import dataclass, field, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from saldatura.core.chemistry import Window
 from saldatura.core.quantities import Reading, span_of
 from saldatura.core.reconcile.beliefs import log_belief
+from saldatura.core.reconcile.compiled import Ints
 from saldatura.core.reconcile.fit import Array, Edge, Fit, fit
 
 # What a wire that floats may show beyond its two neighbours, and how often the meter pulls it to its other probe.
@@ -18,7 +22,7 @@ FLOAT_SLACK_V, P_PULLED, PULLED_SIGMA_V = 0.3, 0.4, 0.15
 ADRIFT_V = 1.0
 # A misread or mistyped value: mostly within this of the truth.
 SLIP_V, P_NEAR_SLIP = 3.0, 0.7
-UNEXPLAINED = float(np.log(1e-5))
+UNEXPLAINED = math.log(1e-5)
 
 
 @dataclass(frozen=True)
@@ -84,6 +88,8 @@ class Ladder:
     at_terminals: tuple[bool, ...]
     volts: Array
     sigma_v: float
+    # One account is reached by more than one way; what it says of the readings is the same.
+    _weighed: dict[tuple[object, ...], Weighed] = field(default_factory=dict, compare=False)
 
     @classmethod
     def of(cls, readings: list[Reading], series: int, window: Window, sigma_v: float) -> "Ladder":
@@ -97,36 +103,47 @@ class Ladder:
             sigma_v,
         )
 
-    @property
+    @functools.cached_property
+    def _pins(self) -> Ints:
+        return np.array(self.pins, dtype=np.int64).reshape(-1, 2)
+
+    @functools.cached_property
+    def _terminals(self) -> NDArray[np.bool_]:
+        return np.array(self.at_terminals, dtype=bool)
+
+    @functools.cached_property
     def anything(self) -> float:
         """Log density of a value that may be whatever the meter can show across this pack."""
-        return -float(np.log(2 * max(5.0, float(np.abs(self.volts).max(initial=0.0)))))
+        return -(math.log(2 * max(5.0, float(np.abs(self.volts).max(initial=0.0)))))
 
     def weigh(self, account: Account) -> Weighed:
         """Fit the readings that the account holds for good, and add what it says of the others."""
-        rows: list[int] = []
-        edges: list[Edge] = []
-        floats: list[int] = []
-        score = account.log_prior
+        key = (account.tap_of, account.void, account.backwards)
+        known = self._weighed.get(key)
+        if known is None:
+            known = self._weighed[key] = self._weigh(replace(account, log_prior=0.0))
+        return replace(known, account=account, score=known.score + account.log_prior)
+
+    def _weigh(self, account: Account) -> Weighed:
+        score = 0.0
         volts = self.volts.copy()
         if account.backwards:
             volts[list(account.backwards)] *= -1
-        for i, (black, red) in enumerate(self.pins):
-            if i in account.void:
-                continue
-            ends = (0, self.series) if self.at_terminals[i] else (account.tap_of[black], account.tap_of[red])
-            if ends[0] is None or ends[1] is None:
-                floats.append(i)
-            elif ends[0] == ends[1]:
-                score += _log_normal(volts[i], 0.0, self.sigma_v)
-            else:
-                rows.append(i)
-                edges.append((ends[0], ends[1]))
-        found = fit(self.series, edges, volts[rows], self.sigma_v)
-        score += found.log_evidence + log_belief(self.window, found.spans, found.volts)
+        taps_of = np.array([-1 if tap is None else tap for tap in account.tap_of])
+        ends = taps_of[self._pins]
+        ends[self._terminals] = (0, self.series)
+        held = np.ones(len(volts), dtype=bool)
+        held[list(account.void)] = False
+        afloat = held & (ends < 0).any(axis=1)
+        same = held & ~afloat & (ends[:, 0] == ends[:, 1])
+        score += sum(_log_normal(v, 0.0, self.sigma_v) for v in volts[same].tolist())
+        rows = np.flatnonzero(held & ~afloat & ~same)
+        floats = np.flatnonzero(afloat).tolist()
+        found = fit(self.series, ends[rows], volts[rows], self.sigma_v)
+        score += found.log_evidence + log_belief(self.window, found, found.volts)
         taps = tap_volts(self.series, found)
         score += self._floating(account, taps, floats, volts) + self._void(account, taps)
-        return Weighed(account, score, found, tuple(rows))
+        return Weighed(account, score, found, tuple(rows.tolist()))
 
     def _void(self, account: Account, taps: list[float | None]) -> float:
         """Log density of wrong readings: most slips land within a few volts of the truth, some anywhere."""
@@ -135,11 +152,11 @@ class Ladder:
             black, red = self.pins[i]
             a, b = (0, self.series) if self.at_terminals[i] else (account.tap_of[black], account.tap_of[red])
             low, high = _between_known(a, taps), _between_known(b, taps)
-            density = np.exp(self.anything)
+            density = math.exp(self.anything)
             if low is not None and high is not None:
                 near = abs(self.volts[i] - (high - low)) <= SLIP_V
                 density = P_NEAR_SLIP * near / (2 * SLIP_V) + (1 - P_NEAR_SLIP) * density
-            total += float(np.log(density))
+            total += math.log(density)
         return total
 
     def _floating(self, account: Account, taps: list[float | None], floats: list[int], volts: Array) -> float:
@@ -161,16 +178,16 @@ class Ladder:
                     continue
                 potential = base + volts[i] if red == pin else base - volts[i]
                 inside = (1 - P_PULLED) * self._adrift(potential, low, high)
-                pulled = P_PULLED * np.exp(_log_normal(volts[i], 0.0, PULLED_SIGMA_V))
-                apart += float(np.log(inside + pulled + np.exp(UNEXPLAINED)))
+                pulled = P_PULLED * math.exp(_log_normal(volts[i], 0.0, PULLED_SIGMA_V))
+                apart += math.log(inside + pulled + math.exp(UNEXPLAINED))
                 seen.append(potential)
             together = -np.inf
             if seen:
-                mean = float(np.mean(seen))
-                together = float(np.log(self._adrift(mean, low, high) + np.exp(UNEXPLAINED)))
+                mean = sum(seen) / len(seen)
+                together = math.log(self._adrift(mean, low, high) + math.exp(UNEXPLAINED))
                 spread = self.sigma_v * 1.2
                 together += sum(_log_normal(p, mean, spread) for p in seen[1:])
-            total += float(np.logaddexp(apart, together)) - float(np.log(2))
+            total += float(np.logaddexp(apart, together)) - (math.log(2))
         return total
 
     @staticmethod
@@ -215,4 +232,4 @@ def tap_volts(series: int, found: Fit) -> list[float | None]:
 
 
 def _log_normal(x: float, mean: float, sigma: float) -> float:
-    return float(-0.5 * ((x - mean) / sigma) ** 2 - np.log(sigma * np.sqrt(2 * np.pi)))
+    return float(-0.5 * ((x - mean) / sigma) ** 2 - math.log(sigma * math.sqrt(2 * np.pi)))

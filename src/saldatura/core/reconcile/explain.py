@@ -1,5 +1,6 @@
 """The simplest account of readings that do not fit: alternatives proposed where something is odd, compared, taken."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from statistics import median
@@ -126,15 +127,15 @@ def _proposals(ladder: Ladder, current: Weighed) -> Iterator[_Proposal]:
 
 def _single_readings(ladder: Ladder, current: Weighed, odd: set[int]) -> Iterator[_Proposal]:
     """The few readings that gain most by being set aside, and those by being turned round."""
-    outs = list(zip(current.rows, leave_out(current.fit), strict=True))
-    bridges = [i for i, out in outs if out is None]
-    able = [(out, i) for i, out in outs if out is not None]
-    top = max((out.log_evidence for out, _ in able), default=0.0)
+    out = leave_out(current.fit)
+    gains = list(zip(current.rows, out.log_evidence.tolist(), strict=True))
+    bridges = [i for i, gain in gains if math.isnan(gain)]
+    top = max((gain for _, gain in gains if not math.isnan(gain)), default=0.0)
     # Where few readings check each other many gain alike, and only what they leave of the groups tells them apart.
     near = [
-        (out.log_evidence + log_belief(ladder.window, current.fit.spans, out.volts), i)
-        for out, i in able
-        if out.log_evidence > top - 3.0
+        (gain + log_belief(ladder.window, current.fit, out.volts(row)), i)
+        for row, (i, gain) in enumerate(gains)
+        if gain > top - 3.0
     ]
     checked = [i for _, i in sorted(near, reverse=True)[:4]]
     for i in checked + [i for i in bridges if odd & set(ladder.pins[i])]:
