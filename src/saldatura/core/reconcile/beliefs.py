@@ -13,6 +13,8 @@ from saldatura.core.reconcile.fit import Array, Edge, Fit, worst_residual
 # higher, few are reversed; none is above full.
 SIBLING_SIGMA_V = 0.03
 SEESAW_V = 0.12
+# Beside a fallen group a sibling off by this much is its own sway, and no seesaw.
+SWAY_V = 0.04
 # In standard deviations. To set a reading aside costs its place in the fit and the rarity of slips, some 5; among 60 sound
 # readings the worst lies near 2.7.
 ODD_RESIDUAL = 3.5
@@ -42,7 +44,8 @@ def worth_asking(window: Window, fit: Fit) -> bool:
         return True
     # One low and its neighbour as much too high is what an open wire between two sound groups looks like.
     off = means - _plumb(means.tolist(), fit.spans) if len(means) else means
-    return bool((off[:-1] * off[1:] < -(SEESAW_V**2)).any())
+    low, high = np.minimum(off[:-1], off[1:]), np.maximum(off[:-1], off[1:])
+    return bool(((low * high < -(SEESAW_V**2)) & (low < -SWAY_V) & (high > SWAY_V)).any())
 
 
 def _plumb(means: Sequence[float], spans: Sequence[Edge]) -> float:

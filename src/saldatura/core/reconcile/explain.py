@@ -29,6 +29,7 @@ FOLLOWED = 3
 # A fault is named when "no further fault" has become this unlikely.
 DOUBT_LEFT = 0.1
 ODD_GROUP_V = 0.10
+MOST_KEPT = 0.5
 MOST_ODD = 7
 
 
@@ -75,9 +76,31 @@ def explain(ladder: Ladder) -> tuple[list[Fault], Weighed]:
             break
         pool = [best, *grown]
         best, frontier = grown[0], grown[:FOLLOWED]
-        if not worth_asking(ladder.window, best.held.fit):
+        # An account that leaves out half of what was read fits the rest too easily: another fault may keep more of it.
+        kept = len(best.held.rows) / len(ladder.pins)
+        if not worth_asking(ladder.window, best.held.fit) and kept > MOST_KEPT:
             break
-    return [replace(fault, confidence=_share(pool, fault)) for fault in best.faults], best.held
+    turned = _turned(ladder, best)
+    pool = [turned, *pool] if turned is not best else pool
+    return [replace(fault, confidence=_share(pool, fault)) for fault in turned.faults], turned.held
+
+
+def _turned(ladder: Ladder, best: _Path) -> _Path:
+    """The same with readings turned round that were set aside as wrong, where that explains them better."""
+    for n, fault in enumerate(best.faults):
+        if fault.kind != "wrong_reading" or fault.reading is None:
+            continue
+        set_aside = best.held.account
+        again = replace(
+            set_aside,
+            void=set_aside.void - {fault.reading},
+            log_prior=set_aside.log_prior - float(np.log(P_WRONG_READING)),
+        )
+        held = ladder.weigh(again.reversed(fault.reading, float(np.log(P_REVERSED_PROBES))))
+        if held.score > best.held.score:
+            turned = replace(fault, kind="reversed_probes")
+            best = _Path((*best.faults[:n], turned, *best.faults[n + 1 :]), held)
+    return best
 
 
 def _share(pool: list[_Path], fault: Fault) -> float:
