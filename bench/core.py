@@ -20,17 +20,50 @@ def figures() -> Iterator[Figure]:
         "`charge`, four curves, run flat: 95th percentile", milliseconds(lambda: charge(request), 100), 0.95, 5
     )
     yield from _pack_model()
-    rng = np.random.default_rng(1)
+    yield from _reconcile()
+
+
+def _ladder(rng: np.random.Generator, faults: tuple[str, ...]) -> ReconcileRequest:
+    """20 groups read by 20 taps, 20 groups, 19 spans of two and the terminals, with faults."""
     true = rng.normal(3.9, 0.01, 20)
-    exact = [({"kind": "tap", "tap": k + 1}, true[: k + 1].sum()) for k in range(20)]
-    exact += [({"kind": "group", "group": k + 1}, true[k]) for k in range(20)]
-    exact += [({"kind": "span", "from_tap": k, "to_tap": k + 2}, true[k : k + 2].sum()) for k in range(19)]
-    exact += [({"kind": "pack"}, true.sum())]
-    noisy = [{**point, "volts": round(float(v + rng.uniform(-0.02, 0.02)), 2)} for point, v in exact]
-    ladder = ReconcileRequest.model_validate({"chemistry": "nmc", "series": 20, "readings": noisy})
-    yield at_most(
-        "`reconcile`, 20 groups, 60 readings: 95th percentile", milliseconds(lambda: reconcile(ladder), 100), 0.95, 20
-    )
+    taps = np.array([0.0, *np.cumsum(true)])
+    pins = taps.copy()
+    if "open" in faults:
+        tap = int(rng.integers(1, 20))
+        pins[tap] = rng.uniform(taps[tap - 1], taps[tap + 1])
+    if "exchanged" in faults:
+        a, b = rng.choice(np.arange(1, 20), 2, replace=False)
+        pins[[a, b]] = pins[[b, a]]
+    if "shifted" in faults:
+        first = int(rng.integers(1, 20))
+        pins[first:] = taps[first - 1 : -1]
+    exact = [({"kind": "tap", "tap": k}, pins[k] - pins[0]) for k in range(1, 21)]
+    exact += [({"kind": "group", "group": k}, pins[k] - pins[k - 1]) for k in range(1, 21)]
+    exact += [({"kind": "span", "from_tap": k, "to_tap": k + 2}, pins[k + 2] - pins[k]) for k in range(19)]
+    exact += [({"kind": "pack"}, taps[20] * (0.6 if "terminals" in faults else 1.0))]
+    read = [{**point, "volts": round(float(v + rng.uniform(-0.02, 0.02)), 2)} for point, v in exact]
+    if "wrong" in faults:
+        read[int(rng.integers(59))]["volts"] += round(float(rng.uniform(0.2, 2)), 2)
+    if "reversed" in faults:
+        read[int(rng.integers(59))]["volts"] *= -1
+    return ReconcileRequest.model_validate({"chemistry": "nmc", "series": 20, "readings": read})
+
+
+def _reconcile() -> Iterator[Figure]:
+    rng = np.random.default_rng(1)
+    one = [(fault,) for fault in ("open", "exchanged", "shifted", "terminals", "wrong", "reversed")]
+    for what, kinds, share in (
+        ("sound", [()], 0.95),
+        ("one fault of each kind", one, 0.95),
+        ("a wire open and a reading wrong", [("open", "wrong")], 0.5),
+    ):
+        taken = []
+        for kind in kinds:
+            for _ in range(120 // len(kinds)):
+                ladder = _ladder(rng, kind)
+                taken += milliseconds(lambda asked=ladder: reconcile(asked), 1)
+        word = "95th percentile" if share > 0.5 else f"median (95th percentile {np.percentile(taken, 95):.0f} ms)"
+        yield at_most(f"`reconcile`, 20 groups, 60 readings, {what}: {word}", taken, share, 20)
 
 
 def _pack_model() -> Iterator[Figure]:

@@ -142,7 +142,7 @@ class Ladder:
         found = fit(self.series, ends[rows], volts[rows], self.sigma_v)
         score += found.log_evidence + log_belief(self.window, found, found.volts)
         taps = tap_volts(self.series, found)
-        score += self._floating(account, taps, floats, volts) + self._void(account, taps)
+        score += self._floating(account, taps, floats, volts.tolist()) + self._void(account, taps)
         return Weighed(account, score, found, tuple(rows.tolist()))
 
     def _void(self, account: Account, taps: list[float | None]) -> float:
@@ -159,7 +159,7 @@ class Ladder:
             total += math.log(density)
         return total
 
-    def _floating(self, account: Account, taps: list[float | None], floats: list[int], volts: Array) -> float:
+    def _floating(self, account: Account, taps: list[float | None], floats: list[int], volts: list[float]) -> float:
         """Log density of the readings on floating pins: each may show its own value, or all the same potential."""
         if not floats:
             return 0.0
@@ -224,10 +224,10 @@ def _between_known(tap: int | None, taps: list[float | None]) -> float | None:
 def tap_volts(series: int, found: Fit) -> list[float | None]:
     """Each tap against tap 0, where readings connect them."""
     taps: list[float | None] = [0.0] + [None] * series
-    for (a, b), volts in sorted(zip(found.spans, found.volts, strict=True), key=lambda item: item[0]):
+    for (a, b), volts in sorted(zip(found.spans, found.volts.tolist(), strict=True)):
         below = taps[a]
         if below is not None:
-            taps[b] = below + float(volts)
+            taps[b] = below + volts
     return taps
 
 
