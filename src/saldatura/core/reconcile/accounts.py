@@ -19,7 +19,7 @@ from saldatura.core.reconcile.fit import Array, Edge, Fit, fit
 # What a wire that floats may show beyond its two neighbours, and how often the meter pulls it to its other probe.
 FLOAT_SLACK_V, P_PULLED, PULLED_SIGMA_V = 0.3, 0.4, 0.15
 # A floating wire within this of where it belongs is less likely than further off.
-ADRIFT_V = 1.0
+ADRIFT_V = 0.4
 # A misread or mistyped value: mostly within this of the truth.
 SLIP_V, P_NEAR_SLIP = 3.0, 0.7
 UNEXPLAINED = math.log(1e-5)

@@ -18,7 +18,7 @@ SWAY_V = 0.04
 # In standard deviations. To set a reading aside costs its place in the fit and the rarity of slips, some 5; among 60 sound
 # readings the worst lies near 2.7.
 ODD_RESIDUAL = 3.5
-P_SIBLING, P_FALLEN, P_RISEN, P_REVERSED, P_ABOVE_FULL = 0.75, 0.22, 0.01, 0.02, 1e-7
+P_SIBLING, P_FALLEN, P_RISEN, P_REVERSED, P_ABOVE_FULL = 0.75, 0.22, 0.002, 0.02, 1e-7
 
 
 def top_v(window: Window) -> float:

@@ -18,7 +18,7 @@ Kind = Literal["wrong_reading", "pack_differs", "open_tap", "swapped_taps", "shi
 P_WRONG_READING = 0.004
 P_PACK_DIFFERS = 0.03
 P_REVERSED_PROBES = 0.003
-P_OPEN_TAP = 0.06
+P_OPEN_TAP = 0.12
 # The wires of tap 0 and of the top are the pack's own leads as often as not, and thicker.
 P_END_WIRE = 0.15
 P_SWAPPED = 0.01
