@@ -16,6 +16,8 @@ def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, 
     chooser = page.locator("input[type=file]")
     chooser.set_input_files({"name": "note.jpg", "mimeType": "image/jpeg", "buffer": b"Two sacks of sulphur, please"})
     expect(page.get_by_role("alert")).to_contain_text("note.jpg is not a JPEG, PNG or WebP picture")
+    chooser.set_input_files({"name": "huge.jpg", "mimeType": "image/jpeg", "buffer": bytes(25 * 2**20)})
+    expect(page.get_by_role("alert")).to_contain_text("huge.jpg has 25 MiB; 24 are taken")
     expect(page.get_by_label("What it shows")).to_have_value("Pump, opened")
     chooser.set_input_files({"name": "pump.jpg", "mimeType": "image/jpeg", "buffer": picture(1200, 800)})
     plate = page.get_by_role("group", name=re.compile("Pump, opened: arrow keys move the cross, Enter pins tap 0"))

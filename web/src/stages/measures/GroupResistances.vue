@@ -159,12 +159,4 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
 .line :deep(.el-select) {
   width: 120px;
 }
-
-.odd {
-  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 14px);
-}
-
-.odd strong {
-  color: var(--copper);
-}
 </style>

@@ -94,12 +94,4 @@ td.number {
   display: flex;
   gap: 12px;
 }
-
-.odd {
-  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 14px);
-}
-
-.odd strong {
-  color: var(--copper);
-}
 </style>
