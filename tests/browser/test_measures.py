@@ -30,6 +30,13 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     page.get_by_label("between the switches").fill("50,1")
     page.get_by_label("after the switches").fill("0.2")
     expect(page.get_by_text("charge switch. A switch is judged by its gate")).to_be_visible()
+    page.get_by_role("button", name="a chain of your own").click()
+    page.get_by_role("button", name="leave after the fuse out").click()
+    page.get_by_label("part 1").fill("thermal cut-out")
+    page.get_by_label("node 1").fill("behind the cut-out")
+    page.get_by_role("button", name="Read this chain").click()
+    page.get_by_label("behind the cut-out").fill("0")
+    expect(page.get_by_text("before “behind the cut-out”: thermal cut-out")).to_be_visible()
 
     page.get_by_role("link", name="capacity").click()
     csv = "time;volt;amp\n0;54,0;0\n10;53,0;6\n3600;42,0;6\n"

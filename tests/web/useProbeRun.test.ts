@@ -81,6 +81,17 @@ describe('a probe run', () => {
     expect(run.text.value).toBe('')
   })
 
+  it('leaves a skipped point open and comes back to it at the end', async () => {
+    const run = useProbeRun(job, 'probe')
+    run.skip()
+    expect(run.current.value?.words).toBe('tap 2 against tap 0')
+    await type(run, '8.22')
+    await type(run, '12.3')
+    await type(run, '12.31')
+    expect(run.current.value?.words).toBe('tap 1 against tap 0')
+    expect(posted.map((p) => (p.point as { tap?: number }).tap)).toEqual([2, 3, undefined])
+  })
+
   it('fills several points from one line and keeps what is questioned', async () => {
     const run = useProbeRun(job, 'probe')
     await type(run, '4,11 8.22 30.5')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { useStorage } from '@vueuse/core'
-import { computed, watch } from 'vue'
+import { StorageSerializers, useStorage } from '@vueuse/core'
+import { computed, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { percent } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
@@ -17,7 +17,25 @@ const NAMES: Record<string, string> = { high_side: 'fuse and switches in plus', 
 const job = useJob()
 const { data: templates } = useQuery({ queryKey: ['path-templates'], queryFn: () => settled(client.GET('/api/measures/path-templates')), staleTime: Infinity })
 const state = useStorage(`saldatura.path.${job.value.facts.id}`, { template: 'high_side', string: '', volts: {} as Record<string, string> })
-const chain = computed<Schemas['Part'][]>(() => templates.value?.[state.value.template] ?? [])
+// A chain of one's own, begun from a usual one.
+const own = useStorage<Schemas['Part'][] | null>(`saldatura.path-own.${job.value.facts.id}`, null, undefined, { serializer: StorageSerializers.object })
+const editing = shallowRef(false)
+const chain = computed<Schemas['Part'][]>(() => own.value ?? templates.value?.[state.value.template] ?? [])
+watch(() => state.value.template, () => (own.value = null))
+
+function edit() {
+  own.value ??= chain.value.map((part) => ({ ...part }))
+  editing.value = true
+}
+function add(after: number) {
+  own.value?.splice(after + 1, 0, { node: '', part: '', fails: 1, minutes: 1 })
+}
+/** Nodes without a name are none. */
+function edited() {
+  own.value = (own.value ?? []).filter((p) => p.node.trim() && p.part.trim())
+  if (!own.value.length) own.value = null
+  editing.value = false
+}
 // Every group settled: their sum; else what the terminals gave.
 const known = computed(() => {
   const probe = job.value.assessment.probe
@@ -34,7 +52,7 @@ const asked = computed(() => ({ string_v: number(state.value.string) as number, 
 const { data: found, error } = useQuery({
   queryKey: computed(() => ['path', JSON.stringify(asked.value)]),
   queryFn: () => settled(client.POST('/api/measures/path', { body: asked.value })),
-  enabled: computed(() => chain.value.length > 0 && state.value.string.trim() !== ''),
+  enabled: computed(() => !editing.value && chain.value.length > 0 && state.value.string.trim() !== ''),
   retry: false,
   staleTime: Infinity,
   placeholderData: (before) => before,
@@ -52,9 +70,21 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
     <div class="top">
       <ElSelect v-model="state.template" aria-label="Kind of path"><ElOption v-for="(_, key) in templates ?? {}" :key="key" :value="key" :label="NAMES[key] ?? key" /></ElSelect>
       <FieldRow label="The string has, V" :error="refusal?.on('string_v')"><template #default="{ id }"><ElInput :id="id" v-model="state.string" inputmode="decimal" /></template></FieldRow>
-      <button type="button" class="linklike" @click="state.volts = {}">clear the nodes</button>
+      <button type="button" class="linklike" @click="state.volts = {}">clear the volts</button>
+      <button v-if="!editing" type="button" class="linklike" @click="edit">{{ own ? 'change this chain' : 'a chain of your own' }}</button>
     </div>
-    <ol>
+    <form v-if="editing" class="own" @submit.prevent="edited">
+      <p class="muted">From the string outward: what lies before each node, and where it is touched.</p>
+      <div v-for="(p, i) in own ?? []" :key="i" class="part-row">
+        <ElInput v-model="p.part" :aria-label="`part ${i + 1}`" placeholder="part, such as fuse" maxlength="60" />
+        <ElInput v-model="p.node" :aria-label="`node ${i + 1}`" placeholder="node, such as after the fuse" maxlength="60" />
+        <button type="button" class="linklike" :aria-label="`node below ${p.node || i + 1}`" @click="add(i)">one below</button>
+        <button type="button" class="linklike" :aria-label="`leave ${p.node || i + 1} out`" @click="own?.splice(i, 1)">leave out</button>
+      </div>
+      <ElButton type="primary" native-type="submit">Read this chain</ElButton>
+      <ElButton @click="((own = null), (editing = false))">The usual one</ElButton>
+    </form>
+    <ol v-else>
       <li v-for="(p, i) in chain" :key="p.node" :class="{ next: found?.next_node === p.node }">
         <span class="muted part">{{ p.part }}</span>
         <label :for="`node-${i}`">{{ p.node }}</label>
@@ -108,6 +138,28 @@ li {
   gap: 12px;
   grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr) 110px 52px;
   padding: 3px 0 3px 14px;
+}
+
+.own {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+
+.part-row {
+  align-items: center;
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr) auto auto;
+  width: 100%;
+}
+
+.part-row :deep(.el-input) {
+  width: 100%;
+}
+
+.own :deep(.el-button + .el-button) {
+  margin-left: 0;
 }
 
 li.next {

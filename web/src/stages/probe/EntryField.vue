@@ -8,7 +8,7 @@ import type { RunPoint } from './useProbeRun'
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
 const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
-const emit = defineEmits<{ accept: []; back: []; unreachable: []; again: []; scheme: []; live: []; draw: [] }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: [] }>()
 
 const settings = useSettings()
 const input = useTemplateRef<HTMLInputElement>('input')
@@ -25,13 +25,14 @@ function key(event: KeyboardEvent) {
   if (event.key === 'Enter' || event.key === settings.value.pedal) take(event, 'accept')
   else if (event.key === 'Backspace' && text.value === '') take(event, 'back')
   else if (event.key === 'x') take(event, 'unreachable')
+  else if (event.key === 's') take(event, 'skip')
   else if (event.key === 'r') take(event, 'again')
   else if (event.key === 'p') take(event, 'scheme')
   else if (event.key === 'l') take(event, 'live')
   else if (event.key === 'd') take(event, 'draw')
 }
 
-function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'again' | 'scheme' | 'live' | 'draw') {
+function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'skip' | 'again' | 'scheme' | 'live' | 'draw') {
   event.preventDefault()
   event.stopPropagation()
   emit(act as 'accept')
@@ -67,8 +68,9 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'ag
     <button type="button" @click="emit('accept')"><kbd>⏎</kbd> accept</button>
     <button type="button" @click="emit('back')"><kbd>Bksp</kbd> back</button>
     <button type="button" @click="emit('unreachable')"><kbd>x</kbd> cannot reach</button>
+    <button type="button" @click="emit('skip')"><kbd>s</kbd> skip</button>
     <button type="button" @click="emit('again')"><kbd>r</kbd> again</button>
-    <button type="button" @click="emit('scheme')"><kbd>p</kbd> another order</button>
+    <button type="button" @click="emit('scheme')"><kbd>p</kbd> order</button>
     <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
   </div>
 </template>

@@ -82,6 +82,7 @@ useShortcuts([
   { key: 'Enter', does: 'accept the number and go to the next point' },
   { key: 'Backspace', does: 'on an empty field: step back' },
   { key: 'x', does: 'this point cannot be reached', run: () => void run.unreachable() },
+  { key: 's', does: 'skip this point for now; the run comes back to it', run: run.skip },
   { key: 'r', does: 'read the last point again', run: run.readAgain },
   { key: 'p', does: 'another order: taps, groups, mixed, from outside, only what is needed', run: run.switchScheme },
   { key: 'd', does: 'the readings as a list, drawn on the string, or on the photo', run: showNext },
@@ -111,6 +112,7 @@ useShortcuts([
       @accept="accept()"
       @back="run.stepBack()"
       @unreachable="run.unreachable()"
+      @skip="run.skip()"
       @again="run.readAgain()"
       @scheme="run.switchScheme()"
     />

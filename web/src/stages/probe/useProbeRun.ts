@@ -168,6 +168,16 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     if (await store(current.value, null, 'cannot reach')) moveOn(index)
   }
 
+  /** Leave a point open for now; the run comes back to it at the end. */
+  function skip() {
+    if (aside.value) aside.value = null
+    else if (at.value !== null) {
+      from.value = at.value + 1
+      held.value = null
+    }
+    questioned.value = null
+  }
+
   function stepBack() {
     if (aside.value) {
       aside.value = null
@@ -209,7 +219,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     if (i >= 0) hold(i)
   }
 
-  return { accept, assessed, at, current, goTo, points, preview, questioned, readAgain, refusal, scheme, stepBack, switchScheme, take, text, unreachable }
+  return { accept, assessed, at, current, goTo, points, preview, questioned, readAgain, refusal, scheme, skip, stepBack, switchScheme, take, text, unreachable }
 }
 
 /** The scheme that the readings so far were taken by. */
