@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 from saldatura.core.compare import CompareRequest, Comparison, SetGroup, compare
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
-from saldatura.core.job import SCHEMES, ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
+from saldatura.core.job import ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
 from saldatura.core.joining import Joining, joining_of
 from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
 from saldatura.core.measure import Measures, measures_of
@@ -19,7 +19,7 @@ from saldatura.core.quantities import PositiveAmps, Reading, Value
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.fit import gain_sigma
-from saldatura.core.run import Asked, RunPoint, between, points_as, run_points
+from saldatura.core.run import Asked, RunPoint, between, blank_runs, point_as, runs_of
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
@@ -129,9 +129,7 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None = None) -> As
         joining=joining_of(facts),
         photos=pinned(facts.photos, facts.pins),
         measures=measures_of(facts.measures, intake.pack.series, intake.pack.rated_ah),
-        blank_runs={}
-        if probe and proving
-        else {s: run_points(intake.pack, s, [], None, [], intake.outside_taps) for s in SCHEMES},
+        blank_runs={} if probe and proving else blank_runs(intake.pack, tuple(intake.outside_taps)),
     )
 
 
@@ -161,12 +159,7 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
         readings=readings,
         reconciled=solved,
         verdict=judged,
-        runs={
-            s: run_points(
-                intake.pack, s, judged.groups, judged.plumb_v, every, intake.outside_taps, _doubt(solved, judged)
-            )
-            for s in SCHEMES
-        },
+        runs=runs_of(intake.pack, judged.groups, judged.plumb_v, every, intake.outside_taps, _doubt(solved, judged)),
     )
 
 
@@ -248,7 +241,7 @@ def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int) ->
     assessed = assess_set(facts, purpose)
     groups, plumb_v = (assessed.verdict.groups, assessed.verdict.plumb_v) if assessed else ([], None)
     readings = [r for r in facts.readings if assessed and r.set_id == assessed.set.id]
-    return points_as(pack, [(between(from_tap, to_tap), "picked in the figure")], groups, plumb_v, readings)[0]
+    return point_as(pack, (between(from_tap, to_tap), "picked in the figure"), groups, plumb_v, readings)
 
 
 def _rested(of: SetFact, since: datetime, until: datetime, until_clock_s: float | None) -> float:

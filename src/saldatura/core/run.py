@@ -1,12 +1,13 @@
 """The probe run: which points a scheme reads, what each should show, and what has been read there."""
 
+import functools
 from collections import defaultdict
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Literal
+from typing import Any, Literal
 
 from saldatura.core.chemistry import WINDOWS
-from saldatura.core.job import ReadingFact, Scheme
+from saldatura.core.job import SCHEMES, ReadingFact, Scheme
 from saldatura.core.quantities import (
     GroupPoint,
     Pack,
@@ -124,54 +125,69 @@ def between(a: int, b: int) -> Point:
     return GroupPoint(group=high) if high - low == 1 else SpanPoint(from_tap=low, to_tap=high)
 
 
-def run_points(
+def runs_of(
     pack: Pack,
-    scheme: Scheme,
     groups: Sequence[HangingGroup],
     plumb_v: float | None,
     readings: Sequence[ReadingFact],
     outside: Sequence[int] = (),
     doubt: Asked | None = None,
-) -> list[RunPoint]:
-    """The run as it stands, from all readings of the set (superseded ones included)."""
-    return points_as(pack, asked_by(pack, scheme, outside, readings, doubt), groups, plumb_v, readings)
+) -> dict[Scheme, list[RunPoint]]:
+    """Every run as it stands, from all readings of the set (superseded ones included)."""
+    show = _Shown(pack, groups, plumb_v, readings)
+    return {s: [show(*asked) for asked in asked_by(pack, s, outside, readings, doubt)] for s in SCHEMES}
 
 
-def points_as(
-    pack: Pack,
-    points: Sequence[Asked],
-    groups: Sequence[HangingGroup],
-    plumb_v: float | None,
-    readings: Sequence[ReadingFact],
-) -> list[RunPoint]:
-    """Any points as a run shows them, from all readings of the set (superseded ones included)."""
-    at: dict[Point, list[ReadingFact]] = defaultdict(list)
-    for reading in readings:
-        at[reading.point].append(reading)
-    replaced = {r.supersedes for r in readings if r.supersedes is not None}
-    known = {g.group: g.volts for g in groups if g.volts is not None}
-    run = []
-    for point, why in points:
-        here = at[point]
-        standing = next((r for r in reversed(here) if r.id not in replaced), None)
-        expected = _range(pack, point, known, _sibling(pack, plumb_v))
-        plausible = _range(pack, point, known, _possible(pack))
-        run.append(
-            RunPoint(
-                point=point,
-                words=words_for(point),
-                why=why,
-                expected_low_v=expected[0],
-                expected_high_v=expected[1],
-                plausible_low_v=plausible[0],
-                plausible_high_v=plausible[1],
-                reading_id=standing.id if standing else None,
-                volts=standing.volts if standing else None,
-                unreachable=standing is not None and standing.volts is None,
-                struck=[r.volts for r in here if r.id in replaced and r.volts is not None],
-            )
-        )
-    return run
+@functools.lru_cache(maxsize=128)
+def blank_runs(pack: Pack, outside: tuple[int, ...]) -> dict[Scheme, list[RunPoint]]:
+    """The runs of a set that is not begun; the same for every pack of one build."""
+    return runs_of(pack, [], None, [], outside)
+
+
+def point_as(
+    pack: Pack, asked: Asked, groups: Sequence[HangingGroup], plumb_v: float | None, readings: Sequence[ReadingFact]
+) -> RunPoint:
+    """Any point as a run shows it, from all readings of the set (superseded ones included)."""
+    return _Shown(pack, groups, plumb_v, readings)(*asked)
+
+
+class _Shown:
+    """Points as runs show them; what a point has in common in all runs is worked out once."""
+
+    def __init__(
+        self, pack: Pack, groups: Sequence[HangingGroup], plumb_v: float | None, readings: Sequence[ReadingFact]
+    ) -> None:
+        self.pack = pack
+        self.at: dict[Point, list[ReadingFact]] = defaultdict(list)
+        for reading in readings:
+            self.at[reading.point].append(reading)
+        self.replaced = {r.supersedes for r in readings if r.supersedes is not None}
+        self.known = {g.group: g.volts for g in groups if g.volts is not None}
+        self.sibling = _sibling(pack, plumb_v)
+        self.shown: dict[Point, dict[str, Any]] = {}
+
+    def __call__(self, point: Point, why: str) -> RunPoint:
+        if point not in self.shown:
+            self.shown[point] = self._common(point)
+        return RunPoint(**self.shown[point], why=why)
+
+    def _common(self, point: Point) -> dict[str, Any]:
+        here = self.at[point]
+        standing = next((r for r in reversed(here) if r.id not in self.replaced), None)
+        expected = _range(self.pack, point, self.known, self.sibling)
+        plausible = _range(self.pack, point, self.known, _possible(self.pack))
+        return {
+            "point": point,
+            "words": words_for(point),
+            "expected_low_v": expected[0],
+            "expected_high_v": expected[1],
+            "plausible_low_v": plausible[0],
+            "plausible_high_v": plausible[1],
+            "reading_id": standing.id if standing else None,
+            "volts": standing.volts if standing else None,
+            "unreachable": standing is not None and standing.volts is None,
+            "struck": [r.volts for r in here if r.id in self.replaced and r.volts is not None],
+        }
 
 
 def _sibling(pack: Pack, plumb_v: float | None) -> tuple[float, float]:
