@@ -110,7 +110,7 @@ async function start(group: number) {
 
       <template v-if="shown && !running.length">
         <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. Ends when the current falls to {{ shown.cutoff_a }} A.</p>
-        <TaperChart :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
+        <TaperChart v-from="of(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
         <p>{{ shown.note }}</p>
       </template>
 

@@ -4,6 +4,7 @@ import Beliefs from '@/bench/Beliefs.vue'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
+import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import ProbeRun from './ProbeRun.vue'
 import SetLine from './SetLine.vue'
@@ -27,7 +28,7 @@ const highest = computed(() => job.value.assessment.hazard.highest_v.toFixed(0))
     <template #judgement>
       <Beliefs v-if="assessed" :verdict="assessed.verdict" :set="assessed" />
       <p v-else class="muted">Nothing is believed yet: the first readings tell.</p>
-      <Caution :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
+      <Caution v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
       <StageButton v-if="!closed" to="judge">Judge with what there is</StageButton>
     </template>
   </StageLayout>

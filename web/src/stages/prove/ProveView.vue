@@ -6,6 +6,7 @@ import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
+import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useNow } from '@/composables/useNow'
 import ProbeRun from '@/stages/probe/ProbeRun.vue'
@@ -61,7 +62,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
     <template #judgement>
       <CheckList v-if="proof" :proof="proof" :set="proving" />
       <p v-else class="muted">Six checks: rest, every group, agreement, spread, window, sum.</p>
-      <Caution v-if="!closed" :title="`${job.assessment.hazard.highest_v.toFixed(0)} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
+      <Caution v-if="!closed" v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${job.assessment.hazard.highest_v.toFixed(0)} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
       <StageButton v-if="!closed && proof" :key="proof.result" to="hand_over" :quiet="proof.result !== 'pass'">{{ proof.result === 'pass' ? 'Go on to Hand over' : 'Hand over without a pass' }}</StageButton>
     </template>
   </StageLayout>
