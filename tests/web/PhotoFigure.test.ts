@@ -1,7 +1,8 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
-import { placeName, touched } from '@/stages/probe/usePhotos'
+import { placeName } from '@/figures/places'
+import { touched } from '@/stages/probe/usePhotos'
 
 const photo = { id: 3, at: '', sha256: '', width: 1600, height: 1000, caption: 'Opened' }
 const pins = [

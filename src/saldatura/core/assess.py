@@ -15,7 +15,7 @@ from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequ
 from saldatura.core.measure import Measures, measures_of
 from saldatura.core.photo import Pinned, pinned
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
-from saldatura.core.quantities import PositiveAmps, Reading, Value
+from saldatura.core.quantities import PositiveAmps, Reading, Value, time_words
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.fit import gain_sigma
@@ -370,7 +370,7 @@ def against_forecast(run: ChargeFact) -> Compared | None:
     took_s = own_seconds(run.started_at, run.clock_s, run.end.at, run.end.clock_s)
     within = run.forecast_low_s <= took_s <= run.forecast_high_s
     off_v = run.end.outcome.volts - run.target_v
-    said = f"Took {_span(took_s)}, forecast {_span(run.forecast_low_s)} to {_span(run.forecast_high_s)}"
+    said = f"Took {time_words(took_s)}, forecast {time_words(run.forecast_low_s)} to {time_words(run.forecast_high_s)}"
     if run.end.outcome.outcome == "stopped":
         said += "; stopped by hand"
     elif took_s < run.forecast_low_s:
@@ -390,8 +390,3 @@ def against_forecast(run: ChargeFact) -> Compared | None:
         landed_off_v=round(off_v, 4),
         says=said,
     )
-
-
-def _span(seconds: float) -> str:
-    minutes = round(seconds / 60)
-    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"

@@ -17,6 +17,7 @@ from saldatura.core.quantities import (
     Value,
     Volts,
     Words,
+    time_words,
 )
 from saldatura.core.sensor import SensorRequest, sense
 from saldatura.core.step import Resistances, Step, StepRequest, resistances, step
@@ -174,7 +175,7 @@ def _says(of: Kept, rated_ah: float) -> str:
             more = f"; {of.ohm * 1000:.0f} mΩ at its first step" if of.ohm is not None else ""
             return (
                 f"{of.ah:.2f} Ah, {share:.0%} of the rated {rated_ah:g} Ah, and {of.wh:.1f} Wh at {of.mean_a:.2f} A down to "
-                f"{of.end_v:.2f} V in {_span(of.seconds)} ({of.source}){more}."
+                f"{of.end_v:.2f} V in {time_words(of.seconds)} ({of.source}){more}."
             )
     raise AssertionError(of.kind)
 
@@ -186,8 +187,3 @@ def _wiggled(of: WiggleMeasure) -> str:
     count = len(of.dropouts_s)
     times = ", ".join(f"{s:.1f}" for s in of.dropouts_s[:6]) + (" and later" if count > 6 else "")
     return f"{count} drop-out{'s' if count > 1 else ''} in {of.seconds:.0f} s while {part} was moved, at {times} s."
-
-
-def _span(seconds: float) -> str:
-    minutes = round(seconds / 60)
-    return f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} min"

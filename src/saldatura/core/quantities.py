@@ -159,3 +159,9 @@ def words_for(at: Reading | Point) -> str:
     if isinstance(at, SpanReading | SpanPoint):
         return f"tap {at.to_tap} against tap {at.from_tap}"
     return "pack terminals"
+
+
+def time_words(seconds: float) -> str:
+    """A time as a clock at the bench would tell it: "47 min", "1 h 09"."""
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"

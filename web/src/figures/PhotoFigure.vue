@@ -1,20 +1,16 @@
 <script setup lang="ts">
 import { computed, shallowRef, useTemplateRef } from 'vue'
 import type { Schemas } from '@/api/client'
+import { type Place, placeName } from './places'
 
 /** A photo with its pins; those to touch next pulse. While `placing`, a click or the arrow keys and Enter put a pin. */
 const props = defineProps<{ src: string; photo: Schemas['PhotoFact']; pins: Schemas['PhotoPin'][]; lit: string[]; placing: string | null }>()
-const emit = defineEmits<{ put: [x: number, y: number]; pick: [place: Schemas['PhotoPin']['place']] }>()
+const emit = defineEmits<{ put: [x: number, y: number]; pick: [place: Place] }>()
 
 const plate = useTemplateRef<HTMLElement>('plate')
 const cross = shallowRef<{ x: number; y: number } | null>(null)
 
-type Place = Schemas['PhotoPin']['place']
-function label(place: Place): string {
-  return place.kind === 'tap' ? String(place.tap) : place.kind === 'node' ? place.node : place.sensor
-}
-const full = (place: Place) => (place.kind === 'tap' ? `tap ${place.tap}` : label(place))
-const shown = computed(() => props.pins.map((pin) => ({ ...pin, text: label(pin.place), full: full(pin.place), lit: props.lit.includes(full(pin.place)) })))
+const shown = computed(() => props.pins.map((pin) => ({ ...pin, text: pin.place.kind === 'tap' ? String(pin.place.tap) : placeName(pin.place), full: placeName(pin.place), lit: props.lit.includes(placeName(pin.place)) })))
 const percent = (share: number) => `${(share * 100).toFixed(2)}%`
 
 function click(event: MouseEvent) {

@@ -8,7 +8,8 @@ import { parseNumber } from '@/composables/parseVolts'
 import { useJob } from '@/composables/useJob'
 import FieldRow from '@/stages/takein/FieldRow.vue'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
-import { photoUrl, placeName } from '@/stages/probe/usePhotos'
+import { placeName } from '@/figures/places'
+import { photoUrl } from '@/stages/probe/usePhotos'
 import { useKeep } from './useKeep'
 
 /** The way from the string to the terminals: nodes read, the part that loses the voltage, the next touch. */

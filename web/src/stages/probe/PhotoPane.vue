@@ -6,7 +6,8 @@ import { client, settled } from '@/api/client'
 import type { Point } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
-import { type Place, photoUrl, placeName, touched, usePhotos } from './usePhotos'
+import { type Place, placeName } from '@/figures/places'
+import { photoUrl, touched, usePhotos } from './usePhotos'
 
 /** The photo of the opened pack: its pins say where the next point is, and a click on one reads there. */
 const props = defineProps<{ point: Point | null; series: number }>()

@@ -1,14 +1,13 @@
 import { computed, type ComputedRef, shallowRef } from 'vue'
-import { client, type Schemas, settled } from '@/api/client'
+import { client, settled } from '@/api/client'
 import type { JobView } from '@/api/queries'
 import type { Point } from '@/composables/useFigure'
 import { useAct } from '@/composables/useAct'
+import type { Place } from '@/figures/places'
 
-export type Place = Schemas['PhotoPin']['place']
 const MOST_BYTES = 24 * 2 ** 20
 
 export const photoUrl = (job: number, photo: number) => `/api/jobs/${job}/photos/${photo}`
-export const placeName = (place: Place) => (place.kind === 'tap' ? `tap ${place.tap}` : place.kind === 'node' ? place.node : place.sensor)
 
 /** The pins that a point touches: both of its taps, or the string's ends for the terminals. */
 export function touched(point: Point | null, series: number): string[] {
