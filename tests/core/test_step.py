@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.core.errors import Impossible
-from saldatura.core.step import Step, StepPoint, StepRequest, resistances, step
+from saldatura.core.step import Step, StepPoint, StepRequest, resistances, step, thinned
 
 REST_V = 3.80
 
@@ -41,6 +41,18 @@ def test_a_step_gives_back_what_the_cell_is_made_of(
     assert found.ten_s_ohm == pytest.approx(at_10s, rel=0.02)
     late = r0 + r1 * (1 - math.exp(-(0.95 * 30) / tau_s))
     assert found.end_ohm == pytest.approx(late, rel=0.05)
+
+
+@given(r1=st.floats(0.005, 0.1), tau_s=st.floats(2, 300))
+def test_a_log_kept_thin_tells_the_same(r1: float, tau_s: float) -> None:
+    whole = log(5.0, 0.02, r1, tau_s)
+    short = thinned(whole)
+    assert len(short.points) <= 50 < len(whole.points)
+    before, after = step(whole), step(short)
+    assert after.at_once_ohm == before.at_once_ohm
+    assert after.end_ohm == pytest.approx(before.end_ohm, rel=0.03)
+    assert after.ten_s_ohm == pytest.approx(before.ten_s_ohm, rel=0.03)
+    assert after.quiet == before.quiet
 
 
 def test_a_cell_that_still_recovers_tells_no_growth() -> None:

@@ -20,7 +20,7 @@ from saldatura.core.quantities import (
     time_words,
 )
 from saldatura.core.sensor import SensorRequest, sense
-from saldatura.core.step import Resistances, Step, StepRequest, resistances, step
+from saldatura.core.step import Resistances, Step, StepRequest, resistances, step, thinned
 
 Source = Annotated[Words, Field(min_length=1, max_length=80)]
 
@@ -124,6 +124,7 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
     """A new measure as it is kept: a tester's file as what it counts. Raises Impossible for what does not compute."""
     if isinstance(new, StepMeasure):
         step(new.log)
+        return StepMeasure(log=thinned(new.log))
     if not isinstance(new, CapacityFile):
         return new
     found = capacity(CapacityRequest(text=new.text, rated_ah=rated_ah, low_v=new.low_v))

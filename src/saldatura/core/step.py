@@ -19,6 +19,7 @@ MOST_POINTS = 5000
 # The step must stand out of what the current does anyway, and then hold.
 CLEAR_SHARE, HOLD_SHARE = 0.3, 0.1
 LEAST_STEP_A = 0.02
+MOST_BEFORE, MOST_KEPT = 25, 25
 # What the rest before still drifts in the time of the step, as a share of what grew: more, and the growth tells nothing.
 QUIET_SHARE = 0.25
 # Two hands on two clips do not repeat better.
@@ -85,7 +86,7 @@ def step(request: StepRequest) -> Step:
     for before, after in pairwise(points):
         if after.at_s < before.at_s:
             raise Impossible("points", "time goes backwards; log one step at a time")
-    at = max(range(1, len(points)), key=lambda i: abs(points[i].amps - points[i - 1].amps))
+    at = _jump(points)
     step_a = points[at].amps - points[at - 1].amps
     most = max(abs(p.amps) for p in points)
     if abs(step_a) < max(LEAST_STEP_A, CLEAR_SHARE * most):
@@ -117,6 +118,21 @@ def step(request: StepRequest) -> Step:
         quiet=quiet,
         says=f"{says}, at a step of {abs(step_a):.2f} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}",
     )
+
+
+def thinned(log: StepRequest) -> StepRequest:
+    """What of a log tells the step: a little of the rest before, and of what was held the denser the nearer to the step."""
+    points = log.points
+    at = _jump(points)
+    held = _held(points[at:], points[at].amps - points[at - 1].amps)
+    last = len(held) - 1
+    kept = sorted({round(last * (k / (MOST_KEPT - 1)) ** 2) for k in range(MOST_KEPT)})
+    return log.model_copy(update={"points": [*points[max(0, at - MOST_BEFORE) : at], *(held[k] for k in kept)]})
+
+
+def _jump(points: Sequence[StepPoint]) -> int:
+    """The first value after the largest step in current."""
+    return max(range(1, len(points)), key=lambda i: abs(points[i].amps - points[i - 1].amps))
 
 
 def _drift(rest: Sequence[StepPoint]) -> float:

@@ -1,5 +1,6 @@
 """Measures beside the readings."""
 
+import functools
 import sqlite3
 from datetime import datetime
 
@@ -21,4 +22,10 @@ def add(db: sqlite3.Connection, job_id: int, measure: Kept, at: datetime) -> Non
 def of_job(db: sqlite3.Connection, job_id: int) -> list[MeasureFact]:
     """A job's measures in the order in which they were taken."""
     rows = db.execute("SELECT * FROM measure WHERE job_id = ? ORDER BY id", (job_id,))
-    return [MeasureFact(id=r["id"], at=from_text(r["at"]), measure=_KEPT.validate_json(r["measure"])) for r in rows]
+    return [MeasureFact(id=r["id"], at=from_text(r["at"]), measure=_parsed(r["measure"])) for r in rows]
+
+
+@functools.lru_cache(maxsize=512)
+def _parsed(text: str) -> Kept:
+    """A kept measure never changes, and a job is loaded with every reading."""
+    return _KEPT.validate_json(text)
