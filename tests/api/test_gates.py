@@ -70,10 +70,42 @@ def test_charging_wants_readings_that_agree_and_one_group_at_a_time(api: Api) ->
     assert api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[0] == 201
     status, answer = api.post(f"/api/jobs/{job}/charges", {"group": 3, "target": "match"})
     assert (status, only_line(answer)[0]) == (409, "charging")
+    # Terminals that differ are a doubt of their own: a group whose state holds all the same may be charged.
     other = api.take_in()
     api.read_groups(other, [3.9, 3.5, 3.6])
     api.read(other, {"kind": "pack"}, 9.1)
-    assert only_line(api.post(f"/api/jobs/{other}/charges", {"group": 2})[1])[0] == "readings"
+    assert api.post(f"/api/jobs/{other}/charges", {"group": 2, "target": "match"})[0] == 201
+
+
+def test_nothing_is_charged_beside_a_group_above_full(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [4.35, 3.9, 3.9])
+    for group, gate in ((1, "floor"), (2, "overcharged")):
+        assert only_line(api.post(f"/api/jobs/{job}/charges", {"group": group})[1])[0] == gate
+    need = api.client.get(f"/api/jobs/{job}/level?target=match").json()
+    assert need["needs"] == []
+    assert {r["group"] for r in need["refused"]} == {1, 2, 3}
+
+
+def test_a_group_once_under_the_floor_is_cleared_by_new_cells_or_its_own_tabs_alone(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, 1.2, 3.9])
+    api.post(f"/api/jobs/{job}/sets", {"purpose": "probe"})
+    api.read_groups(job, [3.9, 2.1, 3.9])
+    charge = {"group": 2, "target": "full"}
+    status, answer = api.post(f"/api/jobs/{job}/charges", charge)
+    assert (status, only_line(answer)[0]) == (409, "floor")
+    body = {"point": {"kind": "group", "group": 2}, "volts": 2.1, "key": "on-the-tabs-1", "place": "tab"}
+    assert api.post(f"/api/jobs/{job}/readings", body)[0] == 201
+    assert api.post(f"/api/jobs/{job}/charges", charge)[0] == 201
+
+    replaced = api.take_in()
+    api.read_groups(replaced, [3.9, 1.2, 3.9])
+    measure = {"kind": "replaced", "group": 2, "by": "Ilka", "note": "two new cells"}
+    assert api.post(f"/api/jobs/{replaced}/measures", measure)[0] == 201
+    api.post(f"/api/jobs/{replaced}/sets", {"purpose": "probe"})
+    api.read_groups(replaced, [3.9, 3.6, 3.9])
+    assert api.post(f"/api/jobs/{replaced}/charges", charge)[0] == 201
 
 
 def test_signing_wants_a_pass_or_a_reason_and_closes_the_job(api: Api, clock: Clock) -> None:

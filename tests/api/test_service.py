@@ -110,7 +110,7 @@ def test_the_sheet_says_what_was_found_and_is_a_draft_until_signed(api: Api) -> 
     api.read_groups(job, [4.1, 3.5, 4.1])
 
     draft = printed(api, job)
-    assert "Group 2 out of balance" in draft
+    assert "Group 2 low" in draft
     assert "3.50 V" in draft
     assert "DRAFT" in draft
     api.post(f"/api/jobs/{job}/sign-off", {"by": "Žofie Łącka", "reason": "customer waits"})

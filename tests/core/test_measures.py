@@ -90,10 +90,12 @@ def test_a_leak_that_voltage_cannot_tell_is_not_told() -> None:
     [
         # 10 kΩ, B 25/50 = 3950 K: 12.493 kΩ at 20 °C, 3.588 kΩ at 50 °C, 33.9 kΩ at 0 °C in its makers' tables.
         ({"ohm": 12_493, "b_k": 3950}, "believable", 20.0),
-        ({"ohm": 3_588, "b_k": 3950}, "implausible", 50.0),
+        ({"ohm": 3_588, "b_k": 3950}, "hot", 50.0),
         ({"ohm": 33_900, "b_k": 3950}, "implausible", 0.0),
         ({"ohm": 1e9}, "open", None),
         ({"ohm": 2}, "shorted", None),
+        ({"ohm": 11.5}, "ask_unit", None),
+        ({"ohm": 20.5, "r25_ohm": 1e7, "b_k": 500}, "shorted", None),
         ({}, "not_read", None),
         ({"kind": "diodes", "junctions": 3, "volts": 1.818}, "believable", 22.0),
         ({"kind": "diodes", "junctions": 3, "volts": 4.5}, "open", None),

@@ -6,27 +6,28 @@ from typing import Literal
 
 from pydantic import TypeAdapter
 
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.compare import CompareRequest, Comparison, SetGroup, compare
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.job import ChargeFact, JobFacts, PackClock, Purpose, Scheme, SetFact, Stage
 from saldatura.core.joining import Joining, joining_of
-from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, Target, level_need
-from saldatura.core.measure import Measures, measures_of
+from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, RefusedGroup, Target, level_need
+from saldatura.core.measure import Measures, ReplacedGroup, measures_of
 from saldatura.core.photo import Pinned, pinned
 from saldatura.core.prove import Proof, ProveRequest, prove_on, rest_limit_s
-from saldatura.core.quantities import PositiveAmps, Reading, Value, time_words
+from saldatura.core.quantities import PositiveAmps, Reading, Value, span_of, time_words, volts_words
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.reconcile import Reconciled, reconcile_pack
-from saldatura.core.reconcile.fit import gain_sigma
+from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.run import Asked, RunPoint, between, blank_runs, point_as, runs_of
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
 
 
-# Terminals below this share of the string are switched off, by a board for one; the groups are what they are.
-SWITCHED_OFF = 0.1
+# States that nothing lifts but new cells.
+GRAVE = ("reversed", "dead", "under_floor")
 
 
 class Assessed(Value):
@@ -148,7 +149,17 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
     intake = facts.intake
     every = [r for r in facts.readings if r.set_id == of.id]
     standing = [r for r in facts.standing(of.id) if r.volts is not None]
-    readings = [_READING.validate_python({**r.point.model_dump(), "volts": r.volts}) for r in standing]
+    readings = [
+        _READING.validate_python(
+            {
+                **r.point.model_dump(),
+                "volts": r.volts,
+                "place": r.place,
+                "at_s": own_seconds(of.opened_at, of.clock_s, r.at, r.clock_s),
+            }
+        )
+        for r in standing
+    ]
     solved = reconcile_pack(intake.pack, of.meter, readings)
     judged = verdict_on(
         VerdictRequest(pack=intake.pack, meter=of.meter, readings=readings, symptoms=intake.symptoms), solved
@@ -196,18 +207,52 @@ def _groups_of(assessed: Assessed) -> list[SetGroup]:
     # One meter's gain error is the same in both sets and cancels in what moved: only the rest of the doubt counts.
     gain = gain_sigma(assessed.set.meter)
     return [
-        SetGroup(volts=g.volts, sigma_v=math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 1e-8)))
+        SetGroup(
+            volts=g.volts if g.volts is None or abs(g.volts) <= 10 else None,
+            sigma_v=math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 1e-8)),
+        )
         for g in assessed.reconciled.groups
     ]
 
 
-def in_doubt(probe: Assessed) -> bool:
-    """Whether the readings contradict each other so that no group's voltage should be acted on."""
-    string = sum(g.volts or 0.0 for g in probe.reconciled.groups)
-    terminals = [r.volts for r in probe.readings if r.kind == "pack"]
-    off = bool(terminals) and all(abs(v) < SWITCHED_OFF * string for v in terminals)
-    harmless = {"undetermined", "pack_differs"} if off else {"undetermined"}
-    return any(f.kind not in harmless for f in probe.reconciled.findings)
+def condemned(facts: JobFacts) -> dict[int, str]:
+    """Groups that were once found dead, reversed or under the floor at rest, and why nothing lifts that by itself.
+
+    Only new cells, or a reading on the cell's own tabs that shows the earlier one to be a wire's fault, clears a group: a
+    fresh reading that is higher does not, for copper that has plated through recovers its voltage.
+    """
+    window = WINDOWS[facts.intake.pack.chemistry]
+    found: dict[int, str] = {}
+    for of in facts.sets:
+        if of.purpose == "load":
+            continue
+        for g in _assess(facts, of).verdict.groups:
+            grave = g.state == "reversed" if window.family == "nickel" else g.state in GRAVE
+            if grave and g.volts is not None and not _cleared(facts, g.group, of):
+                found.setdefault(
+                    g.group,
+                    f"It rested at {volts_words(g.volts)} before, under the floor of {window.rest_floor_v:.2f} V: only new cells, or a "
+                    "reading on its own tabs that shows the wire to be at fault, clear it.",
+                )
+    return found
+
+
+def _cleared(facts: JobFacts, group: int, of: SetFact) -> bool:
+    replaced = any(
+        isinstance(m.measure, ReplacedGroup) and m.measure.group == group and m.at >= of.opened_at
+        for m in facts.measures
+    )
+    floor = WINDOWS[facts.intake.pack.chemistry].rest_floor_v
+    series = facts.intake.pack.series
+    later = {s.id for s in facts.sets if s.id >= of.id and s.purpose != "load"}
+    on_tabs = any(
+        r.place == "tab"
+        and r.set_id in later
+        and span_of(r.point, series) == (group - 1, group)
+        and (r.volts or 0.0) >= floor
+        for r in facts.readings
+    )
+    return replaced or on_tabs
 
 
 def proof_of(facts: JobFacts, proving: Assessed | None, now: datetime, clock: PackClock | None = None) -> Proof | None:
@@ -277,20 +322,30 @@ def level_of(facts: JobFacts, question: LevelQuestion) -> LevelNeed:
     if probe is None:
         raise Impossible("readings", "no readings yet; read every group in Probe first")
     known = _volts_now(facts, probe)
-    series = facts.intake.pack.series
-    if len(known) < series:
-        missing = [k for k in range(1, series + 1) if k not in known]
-        raise Impossible("readings", f"group {missing[0]} is not settled yet; read every group in Probe first")
-    if in_doubt(probe):
-        raise Impossible("readings", "the readings do not add up; settle them in Probe before anything is charged")
-    return level_need(
+    if not known:
+        raise Impossible("readings", "no group is settled yet; read every group in Probe first")
+    barred = condemned(facts)
+    doubtful = {g.group for g in probe.verdict.groups if g.state == "in_doubt"}
+    able = {k: v for k, v in known.items() if k not in barred and k not in doubtful and abs(v) <= 10}
+    left = [
+        RefusedGroup(
+            group=k,
+            because=barred.get(k, "Its readings leave more than one account of it, or none; read it in Probe first."),
+        )
+        for k in range(1, facts.intake.pack.series + 1)
+        if k not in able
+    ]
+    if not able:
+        return LevelNeed(target=question.target, needs=[], refused=left, there=[])
+    found = level_need(
         LevelNeedRequest(
             pack=facts.intake.pack,
-            groups=[LevelGroup(group=k, rest_v=v) for k, v in sorted(known.items())],
+            groups=[LevelGroup(group=k, rest_v=v) for k, v in sorted(able.items())],
             target=question.target,
             current_a=question.current_a,
         )
     )
+    return found.model_copy(update={"refused": sorted([*found.refused, *left], key=lambda r: r.group)})
 
 
 def begun(need: GroupNeed, target: Target, at: datetime) -> ChargeFact:

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
-from saldatura.core.chemistry import WINDOWS, Array, Curve, curves_for, socs_from_rest
+from saldatura.core.chemistry import REST_SIGMA_V, WINDOWS, Array, Curve, curves_for, socs_from_rest
 from saldatura.core.quantities import (
     MAX_SERIES,
     AmpHours,
@@ -19,7 +19,8 @@ from saldatura.core.quantities import (
     Value,
 )
 
-REST_SIGMA_V = 0.004
+# Where the usable charge is known no better than this share of the whole, a figure for what is lost would mislead.
+WIDEST_USEFUL = 0.6
 
 
 class RestedGroup(Value):
@@ -62,7 +63,7 @@ class Stop(Value):
 
 
 class Balance(Value):
-    """Imbalance and what it costs."""
+    """Imbalance and what it costs. `tells`: whether the voltages settle it; where not, what is lost is None."""
 
     groups: list[GroupCharge]
     spread_v: float
@@ -70,10 +71,11 @@ class Balance(Value):
     usable_now_low_ah: float
     usable_now_high_ah: float
     usable_levelled_ah: float
-    lost_ah: float
-    lost_fraction: float
+    lost_ah: float | None
+    lost_fraction: float | None
     charger_stops: Stop
     tool_stops: Stop
+    tells: bool = True
 
 
 def balance(request: BalanceRequest) -> Balance:
@@ -91,6 +93,7 @@ def balance(request: BalanceRequest) -> Balance:
     levelled = float(capacity.min())
     low, high = _range(request, rest_v, capacity, sigma)
     lost = max(levelled - now, 0.0)
+    tells = high - low <= WIDEST_USEFUL * levelled and WINDOWS[request.chemistry].family == "lithium"
     return Balance(
         groups=[
             GroupCharge(
@@ -110,8 +113,9 @@ def balance(request: BalanceRequest) -> Balance:
         usable_now_low_ah=round(min(low, now), 5),
         usable_now_high_ah=round(max(high, now), 5),
         usable_levelled_ah=round(levelled, 5),
-        lost_ah=round(lost, 5),
-        lost_fraction=round(lost / levelled, 5),
+        lost_ah=round(lost, 5) if tells else None,
+        lost_fraction=round(lost / levelled, 5) if tells else None,
+        tells=tells,
         charger_stops=_charger_stops(request, rest_v, capacity, lacks),
         tool_stops=_tool_stops(request, rest_v, capacity, holds),
     )
@@ -128,16 +132,26 @@ def _range(request: BalanceRequest, rest_v: Array, capacity: Array, sigma: Array
     return float(min(lows)), float(min(max(highs), capacity.min()))
 
 
-def _per_curve(request: BalanceRequest, rest_v: Array) -> list[tuple[Curve, Array]]:
-    return [(curve, curve.soc_middle(rest_v)) for curve in curves_for(request.chemistry)]
+def _per_curve(request: BalanceRequest, rest_v: Array) -> list[tuple[Curve, Array, Array]]:
+    """For each curve the states of charge (below zero for a group under the curve's foot), and how far each reading lies
+    from it: what moves along the curve starts from the reading."""
+    found = []
+    for curve in curves_for(request.chemistry):
+        soc = np.where(
+            rest_v < curve.empty_v, np.interp(rest_v, curve.ocv_v[:2], curve.soc[:2]), curve.soc_middle(rest_v)
+        )
+        found.append((curve, soc, rest_v - curve.volts(soc)))
+    return found
 
 
 def _charger_stops(request: BalanceRequest, rest_v: Array, capacity: Array, lacks: Array) -> Stop:
     group = int(np.argmin(lacks))
     pack_v = []
-    for curve, soc in _per_curve(request, rest_v):
-        added = (1 - soc[group]) * capacity[group]
-        pack_v.append(float(curve.volts(soc + added / capacity).sum()))
+    for curve, soc, off in _per_curve(request, rest_v):
+        added = max(1 - soc[group], 0.0) * capacity[group]
+        # A reading a little off its curve comes back to it as the charge goes on.
+        left = off * np.maximum(1 - added / capacity, 0.0)
+        pack_v.append(float(np.maximum(curve.volts(soc + added / capacity) + left, 0.0).sum()))
     return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(lacks[group]), 5))
 
 
@@ -149,12 +163,14 @@ def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: 
         sag = request.load_a * resistance
     loaded = request.load_a is not None
     after, pack_v = [], []
-    for curve, soc in _per_curve(request, rest_v):
+    for curve, soc, off in _per_curve(request, rest_v):
         end = curve.soc_range(window.tool_end_v + sag, window.tool_end_v + sag)[0] if loaded else 0.0
         gives = np.maximum(soc - end, 0.0) * capacity
-        group = int(np.argmin(gives))
+        given = float(gives.min())
+        left = off * np.maximum(1 - given / capacity, 0.0)
         after.append(gives)
-        pack_v.append(float((curve.volts(soc - gives[group] / capacity) - sag).sum()))
+        # Under a heavy load a group gives nothing, and never less than that.
+        pack_v.append(float(np.maximum(curve.volts(soc - given / capacity) + left - sag, 0.0).sum()))
     mean = np.mean(after, axis=0) if loaded else holds
     group = int(np.argmin(mean + 1e-9 * holds))
     return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(mean[group]), 5))

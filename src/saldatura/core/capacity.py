@@ -2,6 +2,7 @@
 
 import csv
 import itertools
+import re
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
@@ -18,6 +19,28 @@ WORDS: dict[str, tuple[str, ...]] = {
 }
 
 
+UNITS: dict[str, dict[str, float]] = {
+    "seconds": {
+        "s": 1,
+        "sec": 1,
+        "second": 1,
+        "seconds": 1,
+        "ms": 1e-3,
+        "min": 60,
+        "mins": 60,
+        "minute": 60,
+        "minutes": 60,
+        "h": 3600,
+        "hr": 3600,
+        "hours": 3600,
+    },
+    "volts": {"v": 1, "volt": 1, "volts": 1, "mv": 1e-3},
+    "amps": {"a": 1, "amp": 1, "amps": 1, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
+}
+# More than this of the rating is a slip of the unit; a discharge that ends so high was stopped before the end.
+MOST_SOH, EARLY_V, EARLY_SHARE = 1.2, 0.1, 0.82
+
+
 class CapacityRequest(Value):
     """The file as text, and what to hold it against. `low_v` ends the count where the test went on below it."""
 
@@ -27,7 +50,9 @@ class CapacityRequest(Value):
 
 
 class Capacity(Value):
-    """What came out. `soh` is against the rated capacity; `ohm` from the step at the start where the file shows one."""
+    """What came out of the discharge. `charge_ah` went in where the file holds a charge too; `soh` is against the rated
+    capacity; `ohm` from the step at the start where the file shows one; `flags` are what makes the count doubtful.
+    """
 
     ah: float
     wh: float
@@ -39,11 +64,16 @@ class Capacity(Value):
     ohm: float | None
     rows: int
     decimal: Literal["point", "comma"]
+    charge_ah: float = 0.0
+    flags: list[str] = []
 
 
 def capacity(request: CapacityRequest) -> Capacity:
     """Read the file and count. Raises Impossible naming the line or column that is wrong."""
-    header, *lines = [line for line in request.text.lstrip("\ufeff").splitlines() if line.strip()]
+    kept = [line for line in request.text.lstrip("\ufeff").splitlines() if line.strip()]
+    if not kept:
+        raise Impossible("text", "is empty; choose the tester's file")
+    header, *lines = kept
     delimiter = max(";\t,", key=header.count)
     comma = delimiter != "," and any("," in line for line in lines[:50])
     columns = next(csv.reader([header], delimiter=delimiter))
@@ -52,43 +82,88 @@ def capacity(request: CapacityRequest) -> Capacity:
         raise Impossible("text", "fewer than two rows below the header; export the whole test")
     if len(lines) > MOST_ROWS:
         raise Impossible("text", f"more than {MOST_ROWS} rows; export at a slower rate")
-    milli = "ma" in columns[at["amps"]].lower()
-    rows = [_row(n, cells, at, comma) for n, cells in enumerate(csv.reader(lines, delimiter=delimiter), start=2)]
+    factor = {what: _factor(columns[at[what]], what) for what in WORDS}
+    rows = [
+        (t * factor["seconds"], v * factor["volts"], a * factor["amps"])
+        for t, v, a in (
+            _row(n, cells, at, comma) for n, cells in enumerate(csv.reader(lines, delimiter=delimiter), start=2)
+        )
+    ]
     for n, (before, after) in enumerate(itertools.pairwise(rows), start=3):
         if after[0] < before[0]:
             raise Impossible("text", f"line {n}: time goes backwards; export one test at a time")
-    if milli:
-        rows = [(t, v, a / 1000) for t, v, a in rows]
     return _counted(request, rows, comma)
+
+
+def _factor(header: str, what: str) -> float:
+    """What a column's values are multiplied by, from the unit that stands last in its header."""
+    parts = re.findall(r"[A-Za-zµ]+", header)
+    found = [UNITS[what][p.lower()] for p in parts if p.lower() in UNITS[what]]
+    return found[-1] if found else 1.0
 
 
 def _counted(request: CapacityRequest, rows: list[tuple[float, float, float]], comma: bool) -> Capacity:
     most = max(abs(a) for _, _, a in rows)
     if most == 0:
         raise Impossible("text", "the current is 0 in every row; is it another column?")
-    charge = energy = 0.0
+    sign = _discharges(rows)
+    charge = energy = into = lasted = 0.0
+    first: tuple[float, float, float] | None = None
     end = rows[0]
     for (t0, v0, a0), (t1, v1, a1) in itertools.pairwise(rows):
-        if request.low_v is not None and v1 < request.low_v:
-            break
         # Trapezium between rows: testers write as the values stand, not as they were between.
-        charge += (t1 - t0) * (abs(a0) + abs(a1)) / 2
-        energy += (t1 - t0) * (abs(a0) * v0 + abs(a1) * v1) / 2
-        end = (t1, v1, a1)
-    seconds = end[0] - rows[0][0]
+        mean = sign * (a0 + a1) / 2
+        if mean < 0:
+            into -= (t1 - t0) * mean
+            continue
+        if request.low_v is not None and v1 < request.low_v and a1 * sign > 0:
+            break
+        charge += (t1 - t0) * mean
+        energy += (t1 - t0) * sign * (a0 * v0 + a1 * v1) / 2
+        if mean > 0:
+            lasted += t1 - t0
+            first = first or (t0, v0, a0)
+            end = (t1, v1, a1)
     ah = charge / 3600
+    start_v = (first or rows[0])[1]
+    soh = ah / request.rated_ah
     return Capacity(
         ah=round(ah, 4),
         wh=round(energy / 3600, 4),
-        seconds=round(seconds, 1),
-        mean_a=round(charge / seconds, 4) if seconds else 0.0,
-        start_v=rows[0][1],
+        seconds=round(lasted, 1),
+        mean_a=round(charge / lasted, 4) if lasted else 0.0,
+        start_v=start_v,
         end_v=end[1],
-        soh=round(ah / request.rated_ah, 4),
+        soh=round(soh, 4),
         ohm=_step(rows, most),
         rows=len(rows),
         decimal="comma" if comma else "point",
+        charge_ah=round(into / 3600, 4),
+        flags=_flags(request, soh, start_v, end[1]),
     )
+
+
+def _discharges(rows: list[tuple[float, float, float]]) -> float:
+    """+1 or −1: the sign of the current under which the voltage falls."""
+    moved = {1.0: 0.0, -1.0: 0.0}
+    for (_, v0, a0), (_, v1, a1) in itertools.pairwise(rows):
+        if a0 * a1 > 0:
+            moved[1.0 if a1 > 0 else -1.0] += v1 - v0
+    if moved[1.0] == moved[-1.0] == 0.0:
+        return 1.0 if sum(a for _, _, a in rows) >= 0 else -1.0
+    return min(moved, key=lambda s: moved[s])
+
+
+def _flags(request: CapacityRequest, soh: float, start_v: float, end_v: float) -> list[str]:
+    flags = []
+    if soh > MOST_SOH:
+        flags.append(
+            f"{soh:.0%} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
+        )
+    early = end_v > request.low_v + EARLY_V if request.low_v is not None else end_v > EARLY_SHARE * start_v
+    if early:
+        flags.append(f"It stopped at {end_v:.2f} V, before the cells were empty: the capacity is at least this.")
+    return flags
 
 
 def _step(rows: list[tuple[float, float, float]], most: float) -> float | None:

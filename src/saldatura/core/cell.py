@@ -10,6 +10,8 @@ from saldatura.core.chemistry import WINDOWS
 from saldatura.core.quantities import ChemistryKey
 
 SLOW_TAU_S = 300.0
+# Arrhenius slope of the resistance: it about doubles from 25 to 0 °C and again to −20 °C (some 20 kJ/mol).
+ARRHENIUS_K, REFERENCE_K = 2400.0, 298.15
 # Fitted to charges computed from published electrochemical parameter sets; docs/decisions/0007 has the comparison.
 SLOW_PER_FAST = 0.8
 
@@ -17,6 +19,11 @@ SLOW_PER_FAST = 0.8
 def usual_resistance_ohm(chemistry: ChemistryKey, capacity_ah: float) -> float:
     """10 s DC resistance in ohm of a group of this chemistry and capacity in Ah, where none was measured."""
     return WINDOWS[chemistry].resistance_ohm_ah.usual / capacity_ah
+
+
+def warmth(celsius: float) -> float:
+    """Resistance of a cell at a temperature, as a multiple of that at 25 °C."""
+    return math.exp(ARRHENIUS_K * (1 / (celsius + 273.15) - 1 / REFERENCE_K))
 
 
 def rest_error_v(current_a: float, resistance_ohm: float, rest_s: float) -> float:

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import model_validator
 
-from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S
-from saldatura.core.chemistry import WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
+from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, warmth
+from saldatura.core.chemistry import REST_SIGMA_V, WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import (
@@ -38,7 +38,8 @@ PhaseName = Literal["precharge", "constant_current", "constant_voltage"]
 # Relative doubt about a single measured 10 s resistance and about the slow branch that is only a prior.
 RESISTANCE_DOUBT = 0.25
 SLOW_DOUBT = 0.5
-START_SIGMA_V = 0.010
+# A meter may read so much above full; a cell that does is full.
+START_SLACK_V = 0.05
 # A charger holds its current, and a label its capacity, to a few per cent: no range is narrower.
 LEAST_DOUBT = 0.04
 # Lumped heat of a bare cylindrical cell in still air: J/K and W/K per Ah (21700: about 70 g, 1000 J/kg/K, 5 Ah,
@@ -52,7 +53,7 @@ LONGEST_S = 14 * 86400.0
 
 
 class ChargeRequest(Value):
-    """One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value."""
+    """One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value at 25 °C, whatever `ambient_c` is."""
 
     chemistry: ChemistryKey
     capacity_ah: AmpHours
@@ -154,30 +155,45 @@ def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeFo
 
 def _ends(request: ChargeRequest, window: Window) -> tuple[float, float]:
     full_v = request.full_v if request.full_v is not None else window.full_v
-    if window.family == "lithium" and not window.hard_end_v < full_v <= window.full_v + 1e-9:
+    lowest = window.charge_normally_from_v
+    if window.family == "lithium" and not lowest - 1e-9 <= full_v <= window.highest_charge_v + 1e-9:
         raise Impossible(
             "full_v",
-            f"{full_v:g} V is not between {window.hard_end_v:g} V and {window.full_v:g} V, the window of {window.name}",
+            f"{full_v:g} V is not between {lowest:g} V and {window.highest_charge_v:g} V, the window of {window.name}",
         )
-    cutoff_a = request.cutoff_a if request.cutoff_a is not None else DEFAULT_POLICY.taper_c * request.capacity_ah
-    if cutoff_a > request.current_a:
-        raise Impossible("cutoff_a", f"{cutoff_a:g} A is more than the charging current {request.current_a:g} A")
-    return full_v, cutoff_a
+    start = request.start_rest_v
+    if start is not None and start < 0:
+        raise Impossible("start_rest_v", f"{start:g} V is below zero: a reversed cell is not charged; it is replaced")
+    if start is not None and window.family == "lithium" and start > full_v + START_SLACK_V:
+        raise Impossible(
+            "start_rest_v", f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
+        )
+    if request.cutoff_a is None:
+        # A charge so gentle that it begins near the taper still tapers to somewhere below where it began.
+        return full_v, min(DEFAULT_POLICY.taper_c * request.capacity_ah, request.current_a / 2)
+    if request.cutoff_a > request.current_a:
+        raise Impossible(
+            "cutoff_a", f"{request.cutoff_a:g} A is more than the charging current {request.current_a:g} A"
+        )
+    return full_v, request.cutoff_a
 
 
 def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:
+    """State of charge to begin at: the least or greatest that a reading `offset_v` off allows, by its sign."""
     if request.start_soc is not None:
         return request.start_soc
     assert request.start_rest_v is not None
     v = request.start_rest_v + offset_v
     if v < curve.empty_v:
         return float(np.interp(v, curve.ocv_v[:2], curve.soc[:2]))
-    return sum(curve.soc_range(v, v)) / 2
+    low, high = curve.soc_range(v, v)
+    return (low + high) / 2 if offset_v == 0 else low if offset_v < 0 else high
 
 
 def _members(of: int, request: ChargeRequest) -> list[_Member]:
-    window, r = WINDOWS[request.chemistry], request.resistance_ohm
-    doubt_v = float(np.hypot(START_SIGMA_V, window.curve_sigma_v))
+    window, r = WINDOWS[request.chemistry], request.resistance_ohm * warmth(request.ambient_c)
+    # The same doubt as `balance` has of the same reading: where a curve is flat the start may be anywhere on it.
+    doubt_v = 2 * float(np.hypot(REST_SIGMA_V, window.curve_sigma_v))
     middle = middle_curve(request.chemistry)
     members = [_Member(of, middle, r, SLOW_PER_FAST * r, _start_soc(request, middle, 0.0))]
     for curve in curves_for(request.chemistry):
@@ -283,7 +299,7 @@ def _curve(run: _Run, request: ChargeRequest, points: int = 97) -> ChargeCurve:
     time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
     volts = np.interp(time_s, run.time_s, run.volts)
     amps = np.interp(time_s, run.time_s, run.amps)
-    watts = amps**2 * request.resistance_ohm * (1 + SLOW_PER_FAST)
+    watts = amps**2 * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST)
     loss = HEAT_LOSS_W_K_AH * request.capacity_ah
     decay = math.exp(-float(time_s[1] - time_s[0]) * loss / (HEAT_CAPACITY_J_K_AH * request.capacity_ah))
     celsius = [request.ambient_c]
@@ -318,7 +334,9 @@ def _nickel(request: ChargeRequest) -> ChargeForecast:
     t = np.linspace(0.0, max(duration, 1.0), 120)
     soc = np.minimum(best + t * request.current_a / 3600 / request.capacity_ah / factor, 1.0)
     amps = np.full_like(t, request.current_a)
-    run = _Run(t, curve.volts(soc) + amps * request.resistance_ohm * (1 + SLOW_PER_FAST), amps)
+    run = _Run(
+        t, curve.volts(soc) + amps * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST), amps
+    )
     went_in = duration * request.current_a / 3600
     return ChargeForecast(
         duration_s=round(duration, 1),

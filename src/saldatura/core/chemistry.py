@@ -29,12 +29,14 @@ class Window(Value):
     """The voltages of one cell of a chemistry, and the figures that scale with its capacity.
 
     `full_v` of nickel chemistries is only where a rested full cell lies: their charge ends on −ΔV, not on a voltage.
+    `highest_charge_v` is the most that data sheets of the kind let a charger be set to.
     """
 
     key: ChemistryKey
     name: str
     family: Literal["lithium", "nickel"]
     full_v: float
+    highest_charge_v: float
     nominal_v: float
     tool_end_v: float
     hard_end_v: float
@@ -45,6 +47,11 @@ class Window(Value):
     resistance_ohm_ah: ResistanceRange
     curve_sigma_v: float
     curves: tuple[str, ...]
+
+    @property
+    def slow_precharge_below_v(self) -> float:
+        """Below the middle between floor and normal charge, copper is nearer: slower, and for an hour at most."""
+        return (self.rest_floor_v + self.charge_normally_from_v) / 2
 
 
 _CYLINDRICAL_R = ResistanceRange(low=0.04, usual=0.08, high=0.20)
@@ -59,6 +66,7 @@ def _lithium(
     resistance: ResistanceRange = _CYLINDRICAL_R,
     precharge: tuple[float, float] = (3.0, 2.5),
     curve_sigma_v: float = 0.010,
+    highest_charge_v: float | None = None,
 ) -> Window:
     full, nominal, tool_end, hard_end, storage, floor = volts
     return Window(
@@ -66,6 +74,7 @@ def _lithium(
         name=name,
         family="lithium",
         full_v=full,
+        highest_charge_v=highest_charge_v or full,
         nominal_v=nominal,
         tool_end_v=tool_end,
         hard_end_v=hard_end,
@@ -85,6 +94,7 @@ def _nickel(key: ChemistryKey, name: str, curve: str) -> Window:
         name=name,
         family="nickel",
         full_v=1.42,
+        highest_charge_v=1.6,
         nominal_v=1.2,
         tool_end_v=1.0,
         hard_end_v=0.9,
@@ -136,6 +146,7 @@ WINDOWS: dict[ChemistryKey, Window] = {
             ("lfp_prada2013",),
             precharge=(2.5, 2.0),
             curve_sigma_v=0.015,
+            highest_charge_v=3.65,
         ),
         _nickel("nimh", "nickel-metal hydride", "nernst_nimh"),
         _nickel("nicd", "nickel-cadmium", "nernst_nicd"),
@@ -270,6 +281,19 @@ def middle_curve(key: ChemistryKey) -> Curve:
     return _curve(f"middle of {key}", soc, np.mean([curve.volts(soc) for curve in curves], axis=0))
 
 
+def mean_slope_v(key: ChemistryKey, rest_v: float) -> float:
+    """dOCV/dSoC in volts at a rest voltage, mean over the curves that the chemistry may follow."""
+    return float(np.mean([c.slope_v(sum(c.soc_range(rest_v, rest_v)) / 2) for c in curves_for(key)]))
+
+
+def is_flat(key: ChemistryKey, rest_v: float) -> bool:
+    """Whether the curve is so flat at a rest voltage that what a good meter and the curve leave open is a fair part of the
+    charge: there level voltages say little of level charge."""
+    doubt = 2.0 * np.hypot(REST_SIGMA_V, WINDOWS[key].curve_sigma_v)
+    ranges = [c.soc_range(rest_v - doubt, rest_v + doubt) for c in curves_for(key)]
+    return max(high - low for low, high in ranges) > FLAT_SOC
+
+
 class CurveBank:
     """Many curves looked up at once: column m of every array follows curve m. For steppers, where speed counts.
 
@@ -296,6 +320,13 @@ class CurveBank:
         at = index + self.offset
         low = self.table[at]
         return np.asarray(low + (position - index) * (self.table[at + 1] - low))
+
+
+# A rest voltage read by a good meter, where nothing else is said of it.
+REST_SIGMA_V = 0.004
+FLAT_SOC = 0.235
+# Where the curve is flatter than this, volts for the whole charge, a voltage tells no charge.
+FLAT_V = 0.3
 
 
 class SocEstimate(Value):

@@ -12,8 +12,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.core.chemistry import WINDOWS, Curve, curves_for, middle_curve
-from saldatura.core.quantities import GroupNumber, Pack, Value
+from saldatura.core.chemistry import FLAT_V, WINDOWS, Curve, curves_for, middle_curve
+from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.quantities import CellVolts, GroupNumber, Meter, Pack, Value, groups_words
+from saldatura.core.reconcile.noise import reading_sigma_v
 from saldatura.core.robust import ODD_Z, robust_z
 
 Condition = Literal["rest", "load", "charging", "moved"]
@@ -23,16 +25,21 @@ ODD_SHARE = 1.3
 LEAST_DAYS = 0.25
 # No leak fills a group: what rose by more than this against its siblings was charged between the two sets.
 CHARGED_V = 0.01
-# Where the curve is flatter than this, volts for the whole charge, a voltage tells no charge.
-FLAT_V = 0.3
 SLOPE_OVER = 0.1
+# A voltage whose doubt nobody gave is as good as a common hand meter, and none is better than contacts repeat.
+SIGMA_UNKNOWN_V = reading_sigma_v(Meter())
+LEAST_SIGMA_V = 1e-3
+# So far above the end of work the curve falls off: there the voltage itself is the evidence, and no charge follows from it.
+KNEE_V = 0.2
+# A loss of charge in a day smaller than this share is any cell's own.
+LEAST_LEAK_SHARE = 5e-4
 
 
 class SetGroup(Value):
     """A group in one set: its volts and their standard uncertainty, None where not settled."""
 
-    volts: float | None = None
-    sigma_v: float | None = None
+    volts: CellVolts | None = None
+    sigma_v: Annotated[float, Field(ge=0, le=10)] | None = None
 
 
 class CompareRequest(Value):
@@ -93,8 +100,8 @@ def _row(k: int, then: SetGroup, now: SetGroup) -> ComparedGroup:
 
 
 def _sigma(request: CompareRequest, k: int) -> float:
-    a, b = request.then[k].sigma_v or 0.0, request.now[k].sigma_v or 0.0
-    return max(math.hypot(a, b), 1e-4)
+    a, b = (SIGMA_UNKNOWN_V if of[k].sigma_v is None else of[k].sigma_v or 0.0 for of in (request.then, request.now))
+    return max(math.hypot(a, b), LEAST_SIGMA_V)
 
 
 def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: float) -> Comparison:
@@ -127,74 +134,144 @@ def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: floa
 
 
 def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
+    window = WINDOWS[request.pack.chemistry]
+    knee = window.precharge_below_v + KNEE_V
+    fallen = [row for row in rows if row.moved_v is not None and min(row.then_v or 0.0, row.now_v or 0.0) < knee]
     moves = [row.moved_v for row in rows if row.moved_v is not None]
-    slopes = [None if row.then_v is None else _slope(request.pack, row.then_v) for row in rows]
     if len(moves) < 3:
+        says = ["Fewer than three groups are read in both sets; a leak shows only against siblings."]
+        alone = [row for row in fallen if -(row.moved_v or 0.0) > _fall_v(request, row.group - 1)]
+        groups = [row.model_copy(update={"odd": row in alone}) for row in rows]
         return Comparison(
             kind="leak",
-            groups=rows,
+            groups=groups,
             usual_ohm=None,
-            says=["Fewer than three groups are read in both sets; a leak shows only against siblings."],
+            says=[*(_fell(row, row.moved_v or 0.0, "") for row in alone), *says],
         )
-    if any(s is not None and s < FLAT_V for s in slopes):
-        name = WINDOWS[request.pack.chemistry].name
-        return Comparison(
-            kind="leak",
-            groups=rows,
-            usual_ohm=None,
-            says=[
-                f"Cannot tell from voltage: {name} is flat here, and a leak does not move it. Charge the groups to where the curve is steep, or measure a discharge."
-            ],
-        )
-    drift = median(moves)
-    found: list[ComparedGroup] = []
-    values: list[float | None] = []
-    sigmas: list[float] = []
-    for k, (row, slope) in enumerate(zip(rows, slopes, strict=True)):
+    drift, against = _drift(request, rows, median(moves))
+    flat = [
+        row.group
+        for row in rows
+        if row not in fallen and row.then_v is not None and _slope(request.pack, row.then_v) < FLAT_V
+    ]
+    found, values, sigmas = [], list[float | None](), list[float]()
+    for k, row in enumerate(rows):
         rose = row.moved_v is not None and row.moved_v - drift > max(CHARGED_V, 6 * _sigma(request, k))
-        if row.moved_v is None or slope is None or rose:
+        if row.moved_v is None or rose or row in fallen or row.group in flat:
             found.append(row)
             values.append(None)
             sigmas.append(0.0)
             continue
-        mah_day = request.pack.rated_ah * 1000 / request.days
-        # By the charge at both voltages and not by the slope between them: a leak of days goes round the curve's bends.
-        assert row.then_v is not None
-        assert row.now_v is not None
-        told = [
-            (_charge(curve, row.then_v) - _charge(curve, row.now_v - drift)) * mah_day
-            for curve in curves_for(request.pack.chemistry)
-        ]
-        leak = sum(told) / len(told)
-        # Which curve holds is not known; half of what they differ by stands for it.
-        sigma = math.hypot(_sigma(request, k) / slope * mah_day, (max(told) - min(told)) / 2)
-        update = {"leak_mah_day": leak, "sigma_mah_day": sigma, "leak_ua": leak / 24 * 1000}
-        found.append(row.model_copy(update=update))
-        values.append(leak)
+        told, sigma = _leaked(request, k, row, drift)
+        found.append(row.model_copy(update={"leak_mah_day": told, "sigma_mah_day": sigma, "leak_ua": told / 24 * 1000}))
+        values.append(told)
         sigmas.append(sigma)
+    down = {row.group for row in fallen if drift - (row.moved_v or 0.0) > _fall_v(request, row.group - 1)}
     scored = [
-        g.model_copy(update={"odd": (g.z or 0) > ODD_Z and (g.leak_mah_day or 0) > 2 * (g.sigma_mah_day or 0)})
+        g.model_copy(
+            update={
+                "odd": g.group in down
+                or (
+                    ((g.z or 0) > ODD_Z or g.group in against)
+                    and (g.leak_mah_day or 0)
+                    > 2 * (g.sigma_mah_day or 0) + LEAST_LEAK_SHARE * request.pack.rated_ah * 1000
+                )
+            }
+        )
         for g in _scored(found, values, sigmas)
     ]
-    says = [
-        f"All groups together moved {drift * 1000:+.0f} mV, which temperature, meter and all of them share; only what is left counts."
+    return Comparison(
+        kind="leak", groups=scored, usual_ohm=None, says=_leak_says(request, scored, sigmas, drift, against, flat)
+    )
+
+
+def _fall_v(request: CompareRequest, k: int) -> float:
+    """How far a group near empty may fall below its siblings between the two sets, meter included."""
+    return DEFAULT_POLICY.hold_fall_v * max(abs(request.days), 1.0) + 2 * _sigma(request, k) * (
+        request.then[k].sigma_v is not None
+    )
+
+
+def _fell(row: ComparedGroup, by_v: float, more: str = " more than its siblings") -> str:
+    return (
+        f"Group {row.group} fell by {abs(by_v) * 1000:.0f} mV{more}, from {row.then_v:.2f} to {row.now_v:.2f} V, near empty, where the voltage itself "
+        "is the evidence: it leaks and is replaced."
+    )
+
+
+def _drift(request: CompareRequest, rows: list[ComparedGroup], usual: float) -> tuple[float, set[int]]:
+    """What all groups share, and the groups held against others than the median: where most leak it lies among them."""
+    limit = [max(CHARGED_V, 6 * _sigma(request, k)) for k in range(len(rows))]
+    held = [
+        row
+        for row, most in zip(rows, limit, strict=True)
+        if row.moved_v is not None and row.moved_v - usual > most and row.moved_v <= CHARGED_V / 2
     ]
+    if not held:
+        return usual, set()
+    return median(row.moved_v for row in held if row.moved_v is not None), {
+        row.group for row in rows if row not in held and row.moved_v is not None
+    }
+
+
+def _leaked(request: CompareRequest, k: int, row: ComparedGroup, drift: float) -> tuple[float, float]:
+    """(mAh a day, its standard uncertainty) that a group lost beyond `drift`."""
+    assert row.then_v is not None
+    assert row.now_v is not None
+    mah_day = request.pack.rated_ah * 1000 / abs(request.days)
+    # By the charge at both voltages and not by the slope between them: a leak of days goes round the curve's bends.
+    told = [
+        (_charge(curve, row.then_v) - _charge(curve, row.now_v - drift)) * mah_day
+        for curve in curves_for(request.pack.chemistry)
+    ]
+    # Which curve holds is not known; half of what they differ by stands for it.
+    slope = max(_slope(request.pack, row.then_v), FLAT_V)
+    return sum(told) / len(told), math.hypot(_sigma(request, k) / slope * mah_day, (max(told) - min(told)) / 2)
+
+
+def _leak_says(
+    request: CompareRequest,
+    groups: list[ComparedGroup],
+    sigmas: Sequence[float],
+    drift: float,
+    against: set[int],
+    flat: Sequence[int],
+) -> list[str]:
+    if against:
+        says = [
+            f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are held against those that "
+            f"hold best ({drift * 1000:+.0f} mV)."
+        ]
+    else:
+        says = [
+            f"All groups together moved {drift * 1000:+.0f} mV, which temperature, meter and all of them share; only what is left counts."
+        ]
+    for row in groups:
+        moved = row.moved_v or 0.0
+        if row.moved_v is not None and moved - drift > max(CHARGED_V, 6 * _sigma(request, row.group - 1)) and moved > 0:
+            says.append(
+                f"Group {row.group} rose by {moved * 1000:.0f} mV: it was charged between the two sets, so no leak can be told of it."
+            )
+    odd = [g for g in groups if g.odd]
     says += [
-        f"Group {row.group} rose by {row.moved_v * 1000:.0f} mV: it was charged between the two sets, so no leak can be told of it."
-        for row in rows
-        if row.moved_v is not None and row.moved_v - drift > max(CHARGED_V, 6 * _sigma(request, row.group - 1))
+        _fell(g, (g.moved_v or 0.0) - drift)
+        if g.leak_mah_day is None
+        else f"Group {g.group} loses {g.leak_mah_day:.1f} ± {g.sigma_mah_day:.1f} mAh a day more than its siblings ({g.leak_ua:.0f} µA): a leaking cell."
+        for g in odd
     ]
-    says += [
-        f"Group {g.group} loses {g.leak_mah_day:.1f} ± {g.sigma_mah_day:.1f} mAh a day more than its siblings ({g.leak_ua:.0f} µA): a leaking cell."
-        for g in scored
-        if g.odd
-    ]
-    if not any(g.odd for g in scored):
-        least = median(s for s in sigmas if s > 0)
-        says.append(
-            f"No group leaks out of line; less than about {2 * least:.1f} mAh a day would not show between these two sets."
+    if flat:
+        name = WINDOWS[request.pack.chemistry].name
+        says.insert(
+            0,
+            f"Cannot tell from voltage of {groups_words(flat).lower()}: {name} is flat there, and a leak hardly moves it. Charge to where "
+            "the curve is steep, or measure a discharge.",
         )
-    return Comparison(kind="leak", groups=scored, usual_ohm=None, says=says)
+    known = [s for s in sigmas if s > 0]
+    if not odd and known:
+        says.append(
+            f"No group leaks out of line; less than about {2 * median(known):.1f} mAh a day would not show between these two sets."
+        )
+    return says
 
 
 def _scored(

@@ -2,17 +2,18 @@
 
 from collections.abc import Iterable
 
-from saldatura.core.assess import assess_set, group_volts, in_doubt
+from saldatura.core.assess import assess_set, condemned, group_volts
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
-from saldatura.core.hazard import HazardRequest, hazard
+from saldatura.core.hazard import in_scope
 from saldatura.core.job import Intake, JobFacts, NewJoin, NewLead, NewReading, NewSignOff, Release
 from saldatura.core.joining import joining_of
 from saldatura.core.leads import MOST_LEADS
-from saldatura.core.level import refusal
+from saldatura.core.level import ABOVE_FULL_V, refusal
 from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
 from saldatura.core.prove import Proof
-from saldatura.core.quantities import span_of
+from saldatura.core.quantities import groups_words, span_of
 
 
 class Refused(Exception):
@@ -26,9 +27,7 @@ class Refused(Exception):
 
 def intake(new: Intake) -> None:
     """A pack above the voltage limit is not taken in."""
-    refused = hazard(HazardRequest(pack=new.pack)).refused
-    if refused is not None:
-        raise Impossible("pack.series", refused)
+    in_scope(new.pack)
 
 
 def correction(facts: JobFacts, new: Intake) -> None:
@@ -87,6 +86,8 @@ def reading(facts: JobFacts, new: NewReading) -> None:
         raise Impossible(
             "supersedes", "a correction is of the same point; record another point as a reading of its own"
         )
+    if old.place != new.place:
+        raise Impossible("supersedes", "a reading at another place corrects none; record it beside, without supersedes")
 
 
 def charge(facts: JobFacts, group: int) -> None:
@@ -106,22 +107,37 @@ def charge_string(facts: JobFacts) -> None:
 
 
 def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
-    known = group_volts(facts)
+    known, before = group_volts(facts), condemned(facts)
+    probe = assess_set(facts, "probe")
+    states = {g.group: g.state for g in probe.verdict.groups} if probe else {}
     for group in groups:
-        if group not in known:
+        if group not in known and group not in before:
             raise Refused("unread", f"group {group} is not settled; read it in Probe first")
-        why = refusal(facts.intake.pack, known[group])
+        why = (refusal(facts.intake.pack, known[group]) if group in known else None) or before.get(group)
         if why is not None:
             raise Refused("floor", f"group {group} is not charged. {why}")
-    probe = assess_set(facts, "probe")
-    if probe and in_doubt(probe):
-        raise Refused("readings", "the readings do not add up; settle them in Probe before anything is charged")
+        if states.get(group) == "in_doubt":
+            raise Refused(
+                "readings",
+                f"the readings leave more than one account of group {group}; read it on its own tabs in Probe first",
+            )
+    over = [g for g, v in known.items() if _overcharged(facts, v)]
+    if over:
+        raise Refused(
+            "overcharged",
+            f"{groups_words(over).lower()} {'stands' if len(over) == 1 else 'stand'} above full; nothing on this string is charged before that is let down",
+        )
     busy = next((run.group for run in facts.charges if run.end is None), None)
     if busy is not None:
         raise Refused(
             "charging",
             f"group {busy} is still charging; end that first, for two chargers on one string can short groups between them",
         )
+
+
+def _overcharged(facts: JobFacts, volts: float) -> bool:
+    window = WINDOWS[facts.intake.pack.chemistry]
+    return window.family == "lithium" and volts > window.full_v + ABOVE_FULL_V
 
 
 def lead(facts: JobFacts, new: NewLead) -> None:

@@ -1,6 +1,7 @@
 """The `hazard` computation: energy, highest voltage and prospective short-circuit current of a pack."""
 
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import Pack, Value
 
@@ -53,6 +54,13 @@ def hazard(request: HazardRequest) -> Hazard:
         caution=_caution(most),
         refused=refused,
     )
+
+
+def in_scope(pack: Pack, field: str = "pack.series") -> None:
+    """The door of every computation that leads to work on a pack. Raises Impossible above the voltage limit."""
+    refused = hazard(HazardRequest(pack=pack)).refused
+    if refused is not None:
+        raise Impossible(field, refused)
 
 
 def _caution(amps: float) -> str:

@@ -14,6 +14,7 @@ from saldatura.core.quantities import (
     GroupNumber,
     Meter,
     Pack,
+    Place,
     Point,
     PositiveAmps,
     PositiveVolts,
@@ -88,7 +89,8 @@ class Release(Value):
 class NewReading(Value):
     """A reading as the bench sends it. `volts` None records that the point cannot be reached.
 
-    `key` makes a repeated request harmless; `supersedes` names the reading this one corrects.
+    `key` makes a repeated request harmless; `supersedes` names the reading this one corrects. A reading at another `place`,
+    such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does.
     """
 
     purpose: Purpose = "probe"
@@ -98,6 +100,7 @@ class NewReading(Value):
     supersedes: Annotated[int, Field(ge=1, le=2**62)] | None = None
     reason: Annotated[Words, Field(max_length=200)] = ""
     source: Annotated[Words, Field(min_length=1, max_length=60)] = "typed"
+    place: Place = "pin"
 
 
 class NewSet(Value):
@@ -238,6 +241,7 @@ class ReadingFact(Value):
     reason: str
     source: str = "typed"
     clock_s: float | None = None
+    place: Place = "pin"
 
 
 class ChargeEnd(Value):

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from saldatura.core.job import JobFacts, JoinFact
-from saldatura.core.leads import IdentifiedLeads, Lead, LeadsRequest, PlacedLead, identify_leads
+from saldatura.core.leads import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead, identify_leads
 from saldatura.core.quantities import Value
 
 # A joined pin must read what the loose lead did, within the meter's last digits and the pack's own settling.
@@ -37,8 +37,13 @@ def joining_of(facts: JobFacts) -> Joining | None:
     if not facts.leads:
         return None
     pack = facts.intake.pack
-    if len(leads) < 2:
-        return Joining(leads=leads, identified=None, pins=[], next=None, stop=None, done=False)
+    if len(leads) < 2 or all(abs(lead.volts) > ZERO_V for lead in leads):
+        stop = (
+            None
+            if len(leads) < 2
+            else "No lead reads 0 V: note the reference lead itself, which all are measured against."
+        )
+        return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False)
     found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
     last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
     stop = next((s for join in last.values() if (s := _wrong(join, found)) is not None), None) or _not_yet(found)

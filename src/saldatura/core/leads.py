@@ -16,7 +16,16 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import WINDOWS, Window
-from saldatura.core.quantities import MAX_SERIES, ChemistryKey, PositiveVolts, Series, Value, Volts
+from saldatura.core.quantities import (
+    MAX_SERIES,
+    NOT_BLANK,
+    ChemistryKey,
+    PositiveVolts,
+    Series,
+    Value,
+    Volts,
+    volts_words,
+)
 
 MOST_LEADS = MAX_SERIES + 20
 # How often each departure is met, a lead or a tap.
@@ -26,7 +35,7 @@ SIBLING_SIGMA_V, P_SIBLING, P_FALLEN, P_BEYOND = 0.04, 0.8, 0.2, 1e-9
 # Two leads on one tap differ by no more than the meter's last digits.
 SAME_SIGMA_V = 0.008
 ZERO_V = 0.03
-PACK_SIGMA = 0.01
+PACK_SIGMA, BOARD_V = 0.01, 0.35
 MOST_SKIPPED = 4
 # Group voltages tried: all that matter for a real bundle, few for a heap of leads, so that none takes seconds.
 MOST_WAYS = 400
@@ -38,7 +47,7 @@ WANDERS_V = 0.05
 class Lead(Value):
     """A loose lead by the name the hand gives it, and its volts against the reference; `again_v` if it was read again."""
 
-    lead: Annotated[str, Field(min_length=1, max_length=40)]
+    lead: Annotated[str, Field(min_length=1, max_length=40, pattern=NOT_BLANK)]
     volts: Volts
     again_v: Annotated[list[Volts], Field(max_length=20)] = []
 
@@ -57,6 +66,10 @@ class LeadsRequest(Value):
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice is not None:
             raise ValueError(f"two leads are called “{twice}”; name each as the hand can tell it")
+        if all(abs(lead.volts) > ZERO_V for lead in self.leads):
+            raise ValueError(
+                "no lead reads 0 V: put the reference lead itself, against which all were measured, on the list"
+            )
         return self
 
 
@@ -69,10 +82,19 @@ class PlacedLead(Value):
 
 
 class MissingTap(Value):
-    """No lead comes from this tap."""
+    """No lead comes from this tap; or, where nothing tells the two ends apart, from `or_tap`."""
 
     kind: Literal["missing_tap"] = "missing_tap"
     tap: int
+    because: str
+    or_tap: int | None = None
+
+
+class PackDiffers(Value):
+    """The terminals read `difference_v` away from what the leads span; no lead is moved for it."""
+
+    kind: Literal["pack_differs"] = "pack_differs"
+    difference_v: float
     because: str
 
 
@@ -117,7 +139,7 @@ class ImplausibleGap(Value):
 
 
 LeadFinding = Annotated[
-    MissingTap | DuplicatePotential | ReferenceNotNegative | FloatingLead | TooManyLeads | ImplausibleGap,
+    MissingTap | DuplicatePotential | ReferenceNotNegative | FloatingLead | TooManyLeads | ImplausibleGap | PackDiffers,
     Field(discriminator="kind"),
 ]
 
@@ -147,7 +169,7 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
     steady = [lead for lead in ordered if lead.lead not in wandering]
     volts = [lead.volts for lead in steady]
     laid = max(
-        (_lay(volts, series, m, window, request.pack_v) for m in _candidates(volts, series, window, request.pack_v)),
+        (_lay(volts, series, m, window) for m in _candidates(volts, series, window, request.pack_v)),
         key=lambda way: way.score,
         default=_Laid(0.0, tuple(None for _ in steady), window.nominal_v),
     )
@@ -172,22 +194,60 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
             )
         )
     findings += [FloatingLead(lead=x.lead, because=_why_floating(x, x.lead in wandering)) for x in floating]
-    for tap, leads in on_tap.items():
+    for leads in on_tap.values():
         if len(leads) > 1:
             names = [lead.lead for lead in leads]
             findings.append(
                 DuplicatePotential(
                     leads=names,
-                    because=f"{' and '.join(names)} read the same: both on tap {tap}, or shorted; part them before joining either",
+                    because=(
+                        f"{' and '.join(names)} read the same: on one tap, shorted to each other, or a dead group between them, and "
+                        "the volts cannot tell which. Part them, follow both to their tabs, and read the cell between before joining either"
+                    ),
                 )
             )
-    findings += [
-        MissingTap(tap=tap, because=f"no lead has the potential of tap {tap}")
-        for tap in range(series + 1)
-        if tap not in on_tap
-    ]
+    findings += _missing(on_tap, series, laid.group_v)
     findings += _gaps(on_tap, window, laid.group_v)
+    if request.pack_v is not None and on_tap:
+        findings += _terminals(on_tap, series, laid.group_v, request.pack_v)
     return IdentifiedLeads(order=_placed(on_tap, laid.group_v), findings=findings, group_v=round(laid.group_v, 3))
+
+
+def _missing(on_tap: dict[int, list[Lead]], series: int, group_v: float) -> list[MissingTap]:
+    """Taps that no lead comes from. At an end nothing but a reading against pack minus tells which end it is."""
+    top = max(on_tap, default=series)
+    lowest = on_tap[min(on_tap)][0].lead if on_tap else ""
+    found = []
+    for tap in range(series + 1):
+        if tap in on_tap:
+            continue
+        because, other = f"no lead has the potential of tap {tap}", None
+        if on_tap and tap > top:
+            other = tap - top - 1
+            because = (
+                f"no lead comes from tap {tap}, or none from tap {other} and every lead sits {series - top} higher: the leads cannot tell. "
+                f"Read {lowest} against pack minus: 0 V and the top is missing, {volts_words((series - top) * group_v)} and the bottom is"
+            )
+        found.append(MissingTap(tap=tap, or_tap=other, because=because))
+    return found
+
+
+def _terminals(on_tap: dict[int, list[Lead]], series: int, group_v: float, pack_v: float) -> list[PackDiffers]:
+    """Terminals that do not fit what the leads span, with a sibling for each tap that has no lead."""
+    low, high = min(on_tap), max(on_tap)
+    whole = on_tap[high][0].volts - on_tap[low][0].volts + (series - high + low) * group_v
+    difference = pack_v - whole
+    if -BOARD_V - PACK_SIGMA * pack_v <= difference <= max(2 * PACK_SIGMA * pack_v, 0.1):
+        return []
+    return [
+        PackDiffers(
+            difference_v=round(difference, 3),
+            because=(
+                f"the leads span {volts_words(whole)} and the terminals read {volts_words(pack_v)}: read the terminals again; no lead "
+                "is moved for them"
+            ),
+        )
+    ]
 
 
 def _wanders(lead: Lead) -> bool:
@@ -218,9 +278,14 @@ def _gaps(on_tap: dict[int, list[Lead]], window: Window, group_v: float) -> list
     for a, b in itertools.pairwise(taps):
         lower, upper = on_tap[a][0], on_tap[b][0]
         mean = (upper.volts - lower.volts) / (b - a)
-        if mean < window.rest_floor_v or mean > window.full_v + 0.1:
+        if (mean < window.rest_floor_v and abs(upper.volts - lower.volts) > ZERO_V) or mean > window.full_v + 0.1:
             says = f"{lower.lead} to {upper.lead} is {upper.volts - lower.volts:.2f} V"
             because = f"{says}; {'a group' if b - a == 1 else f'{b - a} groups'} of {window.name} should read about {group_v * (b - a):.2f} V"
+            if b - a == 1 and mean < window.rest_floor_v:
+                because += (
+                    f". A group at {volts_words(mean)}, or a reversed one at {volts_words(-mean)} with the two leads the other way "
+                    "round: read that group on its own tabs"
+                )
             found.append(
                 ImplausibleGap(
                     lower=lower.lead, upper=upper.lead, volts=round(upper.volts - lower.volts, 3), because=because
@@ -244,7 +309,7 @@ def _candidates(volts: Sequence[float], series: int, window: Window, pack_v: flo
     return [m for m, _ in able.most_common(max(6, MOST_WAYS // max(len(volts), 1)))]
 
 
-def _lay(volts: list[float], series: int, m: float, window: Window, pack_v: float | None) -> _Laid:
+def _lay(volts: list[float], series: int, m: float, window: Window) -> _Laid:
     """The likeliest way to lay the sorted `volts` on taps 0…S where a group hangs at `m`."""
     count = len(volts)
     missing, same = math.log(P_MISSING), math.log(P_SAME_TAP)
@@ -270,9 +335,6 @@ def _lay(volts: list[float], series: int, m: float, window: Window, pack_v: floa
     def best(i: int, tap: int) -> tuple[float, tuple[int | None, ...]]:
         """Score and taps of the leads after i, which sits on `tap`."""
         top = (series - tap) * missing
-        if pack_v is not None:
-            whole = volts[i] - volts[first] + (base + series - tap) * m
-            top += _normal(whole, pack_v, max(PACK_SIGMA * pack_v, 0.05)) + math.log(pack_v)
         found: tuple[float, tuple[int | None, ...]] = (top + floating(i + 1, count), (None,) * (count - 1 - i))
         for j in range(i + 1, count):
             skipped = floating(i + 1, j)
@@ -291,8 +353,6 @@ def _lay(volts: list[float], series: int, m: float, window: Window, pack_v: floa
     for first in range(min(count, MOST_SKIPPED + 1)):
         # Nothing tells how many taps lie below the lowest lead: none, as long as the leads fit.
         base = 0
-        if pack_v is not None:
-            best.cache_clear()
         after, taps = best(first, base)
         score = floating(0, first) + after
         if score > chosen.score:

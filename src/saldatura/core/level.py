@@ -6,21 +6,36 @@ from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge_all
-from saldatura.core.chemistry import WINDOWS
+from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.errors import Impossible
+from saldatura.core.hazard import in_scope
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import (
     MAX_SERIES,
     AmpHours,
     CellVolts,
+    Celsius,
     GroupNumber,
     Pack,
     PositiveAmps,
     PositiveOhms,
     Value,
+    groups_words,
+    number_words,
+    volts_words,
 )
 
 Target = Literal["full", "match", "storage"]
+# How a charge ends: by taper at a voltage, at a voltage alone (pre-charge), or by time and −ΔV.
+Rule = Literal["cc_cv", "precharge", "timed"]
+
+# A meter may read so much above full; what reads more is overcharged.
+ABOVE_FULL_V = 0.03
+REVERSED_BELOW_V = -0.05
+# Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
+NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
+# Less than this share of the rated charge is no charge worth clipping on for.
+LEAST_SHARE = 0.01
 
 
 class LevelGroup(Value):
@@ -33,17 +48,23 @@ class LevelGroup(Value):
 
 
 class LevelNeedRequest(Value):
-    """Bring the groups to the target with a single-group charger; `current_a` None takes the shop's default."""
+    """Bring the groups to the target with a single-group charger; `current_a` None takes the shop's default.
+
+    `ambient_c` is the temperature of the cells: cold and hot ones are not charged.
+    """
 
     pack: Pack
     groups: Annotated[list[LevelGroup], Field(min_length=1, max_length=MAX_SERIES)]
     target: Target = "full"
     current_a: PositiveAmps | None = None
-    ambient_c: Annotated[float, Field(ge=-40, le=85)] = 25.0
+    ambient_c: Celsius = 25.0
 
 
 class GroupNeed(Value):
-    """One group's charge: set the charger to `target_v` and `current_a`; it ends when the current falls to `cutoff_a`."""
+    """One group's charge: set the charger to `target_v` and `current_a`; it ends when the current falls to `cutoff_a`.
+
+    `rule` says how it ends: by taper; a pre-charge at `target_v` itself, before anything else; nickel by time or −ΔV.
+    """
 
     group: GroupNumber
     rest_v: float
@@ -53,6 +74,7 @@ class GroupNeed(Value):
     forecast: ChargeForecast
     look_again_s: list[float]
     note: str
+    rule: Rule = "cc_cv"
 
 
 class RefusedGroup(Value):
@@ -63,126 +85,247 @@ class RefusedGroup(Value):
 
 
 class LevelNeed(Value):
-    """The groups that need charge, lowest first; those refused; those that are there already."""
+    """The groups that need charge, lowest first; those refused; those that are there already.
+
+    `above` hang over the target and must come down for it; `says` is what there is to say of all of them.
+    """
 
     target: Target
     needs: list[GroupNeed]
     refused: list[RefusedGroup]
     there: list[GroupNumber]
+    above: list[GroupNumber] = []
+    says: list[str] = []
 
 
 def refusal(pack: Pack, rest_v: float) -> str | None:
     """Why a group at this rest voltage must not be charged; None where it may. The gate for every charge."""
     window = WINDOWS[pack.chemistry]
-    if rest_v < -0.05:
-        return f"It reads {rest_v:.2f} V, reversed: it must be replaced, not charged."
-    if window.family == "lithium" and rest_v < window.rest_floor_v:
+    if rest_v < REVERSED_BELOW_V:
+        return f"It reads {volts_words(rest_v)}, reversed: it must be replaced, not charged."
+    if window.family == "nickel":
+        return None
+    if rest_v < window.rest_floor_v:
         return (
-            f"It rests at {rest_v:.2f} V, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
+            f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
             "It must be replaced, not charged."
+        )
+    if rest_v > window.full_v + ABOVE_FULL_V:
+        return (
+            f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
+            "resistor, watched, not charged."
         )
     return None
 
 
-def highest_current_a(pack: Pack, rest_v: float) -> float:
+def too_cold_or_hot(window: Window, celsius: float) -> str | None:
+    """Why nothing of this chemistry is charged at a temperature; None where it may be."""
+    p = DEFAULT_POLICY
+    if window.family == "nickel":
+        return None
+    if celsius < p.charge_from_c:
+        return f"At {celsius:.0f} °C lithium cells are not charged: below {p.charge_from_c:.0f} °C metal plates out. Let the pack warm up."
+    if celsius > p.charge_to_c:
+        return f"At {celsius:.0f} °C lithium cells are not charged: above {p.charge_to_c:.0f} °C a charge may run away. Let the pack cool down."
+    return None
+
+
+def highest_current_a(pack: Pack, rest_v: float, capacity_ah: float | None = None) -> float:
     """The most a single-group charger may give at this rest voltage, A (policy; a data sheet may say less)."""
-    window = WINDOWS[pack.chemistry]
-    if window.family == "lithium" and rest_v < (window.rest_floor_v + window.charge_normally_from_v) / 2:
-        return DEFAULT_POLICY.revive_c * pack.rated_ah
+    window, capacity = WINDOWS[pack.chemistry], capacity_ah or pack.rated_ah
+    if window.family == "lithium" and rest_v < window.slow_precharge_below_v:
+        return DEFAULT_POLICY.revive_c * capacity
     if window.family == "lithium" and rest_v < window.charge_normally_from_v:
-        return DEFAULT_POLICY.precharge_c * pack.rated_ah
-    return pack.rated_ah
+        return DEFAULT_POLICY.precharge_c * capacity
+    return capacity
 
 
 def level_need(request: LevelNeedRequest) -> LevelNeed:
-    """Charge that each group lacks to the target. Raises Impossible for a current above what a group may take."""
-    pack = request.pack
-    window = WINDOWS[pack.chemistry]
-    target_v = {
-        "full": window.full_v,
-        "storage": window.storage_v,
-        "match": max(g.rest_v for g in request.groups),
-    }[request.target]
-    target_v = min(target_v, window.full_v)
-    refused, there = [], []
-    open_groups: list[LevelGroup] = []
-    for group in request.groups:
-        if group.group > pack.series:
-            raise Impossible("groups", f"group {group.group} does not exist: {pack.series} in series")
-        why = refusal(pack, group.rest_v)
-        if why is not None:
-            refused.append(RefusedGroup(group=group.group, because=why))
-            continue
-        if target_v > window.hard_end_v:
-            open_groups.append(group)
-        else:
-            there.append(group.group)
-    charges = [_charge(request, group, target_v) for group in open_groups]
+    """Charge that each group lacks to the target. Raises Impossible for a current above what a group may take, a group
+    that is not there or named twice, and a pack above the voltage limit.
+    """
+    pack, window = request.pack, WINDOWS[request.pack.chemistry]
+    in_scope(pack)
+    _check(request)
+    refused = _refused(request)
+    barred = {r.group for r in refused}
+    able = [g for g in request.groups if g.group not in barred]
+    if not able:
+        return LevelNeed(target=request.target, needs=[], refused=refused, there=[])
+    target_v = _target_v(request, able)
+    flat = [g for g in able if _run_flat(window, g)]
+    there = [g.group for g in able if g not in flat and _is_there(window, g.rest_v, target_v, request.target)]
+    above = [g.group for g in able if window.family == "lithium" and g.rest_v > target_v + ABOVE_FULL_V]
+    open_groups = [g for g in able if g.group not in there]
+    asked = [_charge(request, g, target_v) for g in open_groups]
     needs = []
-    for group, asked, forecast in zip(open_groups, charges, charge_all(charges), strict=True):
-        if forecast.charge_ah < 0.01 * pack.rated_ah:
+    for group, charge, forecast in zip(open_groups, asked, charge_all(asked), strict=True):
+        if group not in flat and forecast.charge_ah < LEAST_SHARE * pack.rated_ah:
             there.append(group.group)
         else:
-            needs.append(_need(request, group, asked, forecast, target_v))
+            needs.append(_need(request, group, charge, forecast, target_v))
     needs.sort(key=lambda n: (n.rest_v, n.group))
-    there.sort()
-    return LevelNeed(target=request.target, needs=needs, refused=refused, there=there)
+    return LevelNeed(
+        target=request.target,
+        needs=needs,
+        refused=refused,
+        there=sorted(there),
+        above=above,
+        says=_says(request, target_v, above, flat),
+    )
+
+
+def _check(request: LevelNeedRequest) -> None:
+    pack, numbers = request.pack, [g.group for g in request.groups]
+    for group in numbers:
+        if group > pack.series:
+            raise Impossible("groups", f"group {group} does not exist: {pack.series} in series")
+        if numbers.count(group) > 1:
+            raise Impossible("groups", f"group {group} is given twice; give each group once")
+    if request.current_a and request.current_a > pack.rated_ah:
+        raise Impossible("current_a", f"{request.current_a:g} A is above 1 C, {pack.rated_ah:g} A; use at most that")
+
+
+def _refused(request: LevelNeedRequest) -> list[RefusedGroup]:
+    window = WINDOWS[request.pack.chemistry]
+    weather = too_cold_or_hot(window, request.ambient_c)
+    over = [g.group for g in request.groups if window.family == "lithium" and g.rest_v > window.full_v + ABOVE_FULL_V]
+    found = []
+    for group in request.groups:
+        why = refusal(request.pack, group.rest_v)
+        if why is None and over:
+            why = f"{groups_words(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is let down."
+        if why is None:
+            why = weather
+        if why is not None:
+            found.append(RefusedGroup(group=group.group, because=why))
+    return found
+
+
+def _target_v(request: LevelNeedRequest, able: list[LevelGroup]) -> float:
+    window = WINDOWS[request.pack.chemistry]
+    highest = max(g.rest_v for g in able)
+    wanted = {"full": window.full_v, "storage": window.storage_v, "match": highest}[request.target]
+    return min(wanted, window.full_v)
+
+
+def _run_flat(window: Window, group: LevelGroup) -> bool:
+    return window.family == "lithium" and group.rest_v < window.charge_normally_from_v
+
+
+def _is_there(window: Window, rest_v: float, target_v: float, target: Target) -> bool:
+    if window.family == "lithium":
+        # No charger is set so low; what hangs lower than that is run flat and comes first.
+        return rest_v >= target_v - 0.002 or target_v <= window.charge_normally_from_v
+    # A nickel cell's voltage tells its charge badly: only what is clearly apart is not there, and full is for the charger.
+    if target == "full":
+        return False
+    return rest_v >= target_v - DEFAULT_POLICY.nickel_spread_v or (target == "storage" and rest_v >= NICKEL_AWAKE_V)
 
 
 def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float) -> ChargeRequest:
-    pack = request.pack
+    pack, window = request.pack, WINDOWS[request.pack.chemistry]
     capacity = group.capacity_ah or pack.rated_ah
-    current = request.current_a or DEFAULT_POLICY.charge_c * pack.rated_ah
-    if request.current_a and request.current_a > pack.rated_ah:
-        raise Impossible("current_a", f"{current:g} A is above 1 C, {pack.rated_ah:g} A; use at most that")
-    current = min(current, highest_current_a(pack, group.rest_v))
+    current = request.current_a or DEFAULT_POLICY.charge_c * capacity
+    if window.family == "nickel":
+        current = NICKEL_STANDARD_C * capacity
+    elif request.ambient_c < DEFAULT_POLICY.charge_full_from_c:
+        current /= 2
+    current = max(min(current, highest_current_a(pack, group.rest_v, capacity)), 0.0001)
+    flat = _run_flat(window, group)
+    stop_v = _precharge_to(window, group.rest_v) if flat else target_v
     return ChargeRequest(
         chemistry=pack.chemistry,
         capacity_ah=capacity,
         resistance_ohm=group.resistance_ohm or usual_resistance_ohm(pack.chemistry, capacity),
-        start_rest_v=group.rest_v,
+        start_rest_v=max(group.rest_v, 0.0),
         current_a=current,
-        full_v=target_v if WINDOWS[pack.chemistry].family == "lithium" else None,
-        # A charge that begins near the taper must still taper to somewhere below where it began.
-        cutoff_a=min(DEFAULT_POLICY.taper_c * capacity, current / 2),
+        full_v=stop_v if window.family == "lithium" else None,
+        # A pre-charge ends at its voltage; a charge that begins near the taper must still taper to below where it began.
+        cutoff_a=current if flat else min(DEFAULT_POLICY.taper_c * capacity, current / 2),
         ambient_c=request.ambient_c,
     )
+
+
+def _precharge_to(window: Window, rest_v: float) -> float:
+    """Where a pre-charge ends: the slow one where normal charge begins, the other where the curve begins."""
+    return window.charge_normally_from_v if rest_v < window.slow_precharge_below_v else window.precharge_below_v
 
 
 def _need(
     request: LevelNeedRequest, group: LevelGroup, asked: ChargeRequest, forecast: ChargeForecast, target_v: float
 ) -> GroupNeed:
-    revive = highest_current_a(request.pack, group.rest_v) < request.pack.rated_ah
+    window = WINDOWS[request.pack.chemistry]
+    flat = _run_flat(window, group)
+    rule: Rule = "precharge" if flat else "timed" if window.family == "nickel" else "cc_cv"
+    end_v = {"precharge": asked.full_v or 0.0, "timed": window.highest_charge_v, "cc_cv": target_v}[rule]
     return GroupNeed(
         group=group.group,
         rest_v=group.rest_v,
-        target_v=round(target_v, 3),
-        current_a=round(asked.current_a, 3),
-        cutoff_a=round(asked.cutoff_a or 0.0, 3),
+        target_v=round(end_v, 3),
+        current_a=round(asked.current_a, 4),
+        cutoff_a=0.0 if rule == "timed" else round(asked.cutoff_a or 0.0, 4),
         forecast=forecast,
-        look_again_s=_look_again(forecast, revive),
-        note=_note(request, group, revive, asked.current_a),
+        look_again_s=_look_again(forecast, rule, flat and group.rest_v < window.slow_precharge_below_v),
+        note=_note(request, group, rule, asked),
+        rule=rule,
     )
 
 
-def _look_again(forecast: ChargeForecast, revive: bool) -> list[float]:
+def _look_again(forecast: ChargeForecast, rule: Rule, slow: bool) -> list[float]:
     # Early for a wrong clip or a warm cell, then when the range says it may be done, then at its end.
-    early = 300.0 if revive else 600.0
-    looks = [early]
-    if revive:
-        looks.append(DEFAULT_POLICY.revive_minutes * 60)
-    looks += [forecast.duration_low_s, forecast.duration_high_s]
+    early = 300.0 if rule == "precharge" else 600.0
+    limit = DEFAULT_POLICY.revive_minutes * 60
+    looks = [early, forecast.duration_low_s, forecast.duration_high_s]
+    if slow:
+        looks = [early, *(min(t, limit) for t in looks[1:]), limit]
     return sorted({round(t, 0) for t in looks if t >= early or forecast.duration_high_s <= early})
 
 
-def _note(request: LevelNeedRequest, group: LevelGroup, revive: bool, current_a: float) -> str:
-    window = WINDOWS[request.pack.chemistry]
-    if revive:
-        return (
-            f"Run flat: {current_a:g} A at most, watched; it must reach {window.charge_normally_from_v:.1f} V within "
-            f"{DEFAULT_POLICY.revive_minutes:.0f} min, then rest a day. A fall of more than 20 mV below its siblings "
-            "means replace."
+def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: ChargeRequest) -> str:
+    window, p = WINDOWS[request.pack.chemistry], DEFAULT_POLICY
+    amps = f"{asked.current_a:.3g} A"
+    if rule == "timed":
+        dead = (
+            " It reads nothing: this once, and it must then hold above 1.0 V for a day, or it is replaced."
+            if group.rest_v < NICKEL_AWAKE_V - 0.9
+            else ""
         )
+        return (
+            f"{amps} (0.1 C) for 14 to {NICKEL_STANDARD_H:.0f} h, by the clock: nickel has no voltage to end at. Faster only on a charger that "
+            f"ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
+        )
+    if rule == "precharge" and group.rest_v < window.slow_precharge_below_v:
+        return (
+            f"Run flat: {amps} at most, watched, to {asked.full_v:.1f} V and no further. It must get there within "
+            f"{p.revive_minutes:.0f} min, then rest a day: a fall of more than {p.hold_fall_v * 1000:.0f} mV below its siblings means "
+            "replace. Only then is it read again and charged as usual."
+        )
+    if rule == "precharge":
+        return f"Run flat: {amps} at most, watched, to {asked.full_v:.1f} V and no further; then rest it, read it again, and charge it as usual."
+    cold = (
+        f" Half the current, for the cells are below {p.charge_full_from_c:.0f} °C."
+        if request.ambient_c < p.charge_full_from_c
+        else ""
+    )
     if request.target == "match":
-        return f"Set the charger to {max(g.rest_v for g in request.groups):.2f} V, where the highest group hangs."
-    return "Set the charger to the voltage and current above; never leave a first charge after repair unattended."
+        return f"Set the charger to {asked.full_v:.2f} V, where the highest group hangs.{cold}"
+    return (
+        f"Set the charger to the voltage and current above; never leave a first charge after repair unattended.{cold}"
+    )
+
+
+def _says(request: LevelNeedRequest, target_v: float, above: list[int], flat: list[LevelGroup]) -> list[str]:
+    said = []
+    if flat:
+        said.append(
+            f"{groups_words([g.group for g in flat])} run flat: the pre-charge comes first, as a step of its own; what it needs after that is "
+            "known when it has rested and is read again."
+        )
+    if above and request.target != "full":
+        verb = "hangs" if len(above) == 1 else "hang"
+        said.append(
+            f"{groups_words(above)} {verb} above {volts_words(target_v)}: a charger cannot bring {'it' if len(above) == 1 else 'them'} down. A bleed resistor on each group "
+            f"({number_words(above)}), or the tool itself, does; then read again."
+        )
+    return said

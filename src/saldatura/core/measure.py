@@ -9,6 +9,7 @@ from pydantic import Field
 from saldatura.core.capacity import CapacityRequest, capacity
 from saldatura.core.path import PathRequest, power_path
 from saldatura.core.quantities import (
+    NOT_BLANK,
     AmpHours,
     GroupNumber,
     PositiveAmps,
@@ -76,6 +77,15 @@ class CapacityMeasure(Value):
     ohm: PositiveOhms | None = None
 
 
+class ReplacedGroup(Value):
+    """A group's cells were replaced: by whom, and with what."""
+
+    kind: Literal["replaced"] = "replaced"
+    group: GroupNumber
+    by: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+    note: Annotated[Words, Field(max_length=400)] = ""
+
+
 class CapacityFile(Value):
     """A tester's file; what it counts is kept, and the file's name."""
 
@@ -86,11 +96,18 @@ class CapacityFile(Value):
 
 
 Kept = Annotated[
-    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure,
+    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure | ReplacedGroup,
     Field(discriminator="kind"),
 ]
 NewMeasure = Annotated[
-    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure | CapacityFile,
+    AcirMeasure
+    | StepMeasure
+    | SensorMeasure
+    | PathMeasure
+    | WiggleMeasure
+    | CapacityMeasure
+    | ReplacedGroup
+    | CapacityFile,
     Field(discriminator="kind"),
 ]
 
@@ -141,7 +158,7 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
 
 def group_of(measure: NewMeasure) -> int | None:
     """The group that a measure is of, None where it is of the pack."""
-    if isinstance(measure, AcirMeasure):
+    if isinstance(measure, AcirMeasure | ReplacedGroup):
         return measure.group
     return measure.log.group if isinstance(measure, StepMeasure) else None
 
@@ -169,6 +186,8 @@ def _says(of: Kept, rated_ah: float) -> str:
             return sense(of.sensor).says
         case PathMeasure():
             return power_path(of.path).says
+        case ReplacedGroup():
+            return f"Group {of.group} replaced by {of.by}{': ' + of.note.strip() if of.note.strip() else ''}."
         case WiggleMeasure():
             return _wiggled(of)
         case CapacityMeasure():

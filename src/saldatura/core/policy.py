@@ -35,7 +35,24 @@ class Policy(Value):
         float, Field(ge=0.01, le=0.2, description="Less usable charge lost than this is not worth a bench hour.")
     ] = 0.05
     proof_soc: Annotated[
-        float, Field(ge=0.005, le=0.05, description="Groups this near in charge stay together for seasons.")
+        float, Field(ge=0.005, le=0.10, description="Groups nearer in charge than this cost less than a bench hour.")
+    ] = 0.05
+    nickel_spread_v: Annotated[
+        float,
+        Field(ge=0.02, le=0.2, description="Rest voltages of sound nickel cells lie this far apart, charge or not."),
+    ] = 0.08
+    charge_from_c: Annotated[
+        float, Field(ge=0, le=15, description="Colder than freezing a lithium cell plates metal while it charges.")
+    ] = 0.0
+    charge_full_from_c: Annotated[
+        float, Field(ge=5, le=25, description="Below it half the current, for the cell takes charge slowly.")
+    ] = 10.0
+    charge_to_c: Annotated[
+        float, Field(ge=30, le=45, description="Warmer than this a charge ages and may run away.")
+    ] = 45.0
+    hold_fall_v: Annotated[
+        float,
+        Field(ge=0.005, le=0.1, description="A run-flat group that falls so far below its siblings in a day leaks."),
     ] = 0.02
 
 

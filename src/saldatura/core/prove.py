@@ -1,22 +1,28 @@
 """The `prove` computation: limits from chemistry, meter and rest, and pass, fail or not yet against each."""
 
+import math
 from collections.abc import Iterator
+from statistics import median
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from saldatura.core.cell import rest_error_v, rest_needed_s, usual_resistance_ohm
-from saldatura.core.chemistry import WINDOWS
+from saldatura.core.chemistry import WINDOWS, is_flat
+from saldatura.core.hazard import in_scope
+from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import Meter, Pack, PositiveOhms, Reading, Value, words_for
 from saldatura.core.reconcile import Reconciled, reconcile_pack
-from saldatura.core.reconcile.fit import reading_sigma_v
+from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.spread import spread_limit
 
 Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum"]
 
 REST_ERROR_V = 0.002
+# Even where voltage tells little, groups this far apart are not level.
+SURELY_APART_V = 0.15
 
 
 class ProveRequest(Value):
@@ -25,7 +31,7 @@ class ProveRequest(Value):
     pack: Pack
     meter: Meter = Meter()
     readings: Annotated[list[Reading], Field(max_length=500)]
-    rest_s: Annotated[float, Field(ge=0)] | None = None
+    rest_s: Annotated[float, Field(ge=0, le=1e9)] | None = None
     last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     resistance_ohm: PositiveOhms | None = None
 
@@ -44,11 +50,13 @@ class Check(Value):
 
 
 class Proof(Value):
-    """All checks, and the result of the worst."""
+    """All checks, and the result of the worst. `proved` and `not_proved`: what they show and what they leave open."""
 
     result: Result
     headline: str
     checks: list[Check]
+    proved: list[str] = []
+    not_proved: list[str] = []
 
 
 def prove(request: ProveRequest) -> Proof:
@@ -58,6 +66,7 @@ def prove(request: ProveRequest) -> Proof:
 
 def prove_on(request: ProveRequest, solved: Reconciled) -> Proof:
     """The same from readings that are reconciled already."""
+    in_scope(request.pack)
     checks = list(_checks(request, solved))
     results = {check.result for check in checks}
     result: Result = "fail" if "fail" in results else "not_yet" if "not_yet" in results else "pass"
@@ -69,7 +78,46 @@ def prove_on(request: ProveRequest, solved: Reconciled) -> Proof:
         if len(open_checks) < 3
         else f"Not yet: {len(open_checks)} checks are open",
     }[result]
-    return Proof(result=result, headline=headline, checks=checks)
+    return Proof(
+        result=result,
+        headline=headline,
+        checks=checks,
+        proved=[PROVES[c.name] for c in checks if c.result == "pass"],
+        not_proved=_not_proved(request, checks, solved),
+    )
+
+
+PROVES: dict[CheckName, str] = {
+    "rest": "the voltages have settled",
+    "complete": "every group is read",
+    "agreement": "no reading contradicts the others",
+    "spread": "the groups hold the same charge within the limit",
+    "window": "no group is empty or above full",
+    "sum": "the string reaches the terminals",
+}
+
+
+def _not_proved(request: ProveRequest, checks: list[Check], solved: Reconciled) -> list[str]:
+    """What voltages at rest leave open, and the test that would show it."""
+    left = [f"that {PROVES[c.name]}" for c in checks if c.result != "pass"]
+    if _says_nothing(request, solved):
+        left.append(
+            "level charge: the groups read at the end of a charge, where the curve is steep, or a capacity test of each group"
+        )
+    return [
+        *left,
+        "capacity: a discharge with the charge counted",
+        "cells and joints under load: a load step",
+        "no leak: the same groups read again after a day",
+    ]
+
+
+def _says_nothing(request: ProveRequest, solved: Reconciled) -> bool:
+    """Whether rest voltages of this chemistry, where these groups hang, tell no charge."""
+    if WINDOWS[request.pack.chemistry].family == "nickel":
+        return True
+    volts = [g.volts for g in solved.groups if g.volts is not None]
+    return bool(volts) and is_flat(request.pack.chemistry, median(volts))
 
 
 def _checks(request: ProveRequest, solved: Reconciled) -> Iterator[Check]:
@@ -148,28 +196,32 @@ def _spread(request: ProveRequest, solved: Reconciled) -> Check:
             because="The spread is known once every group is read.",
         )  # fmt: skip
     value = max(volts) - min(volts)
-    middle = sorted(volts)[len(volts) // 2]
-    limit = spread_limit(request.pack.chemistry, middle, reading_sigma_v(request.meter))
-    # Two readings by tap differ by one shared tap at most; twice the single reading's doubt is never too little.
+    limit = spread_limit(request.pack.chemistry, median(volts), 0.0)
+    gain = gain_sigma(request.meter)
+    apart = [math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 0.0)) for g in solved.groups]
     settling = 0.0
     if request.rest_s is not None:
         settling = rest_error_v(*_last_current(request), request.rest_s)
-    doubt = limit.meter_v + settling
+    # The doubt of a difference of two groups, the shared gain apart; one group has nothing to differ from.
+    doubt = 2 * math.sqrt(2) * max(apart) + settling if len(volts) > 1 else 0.0
     lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
-    if value <= limit.limit_v:
-        result: Result = "pass"
-        because = f"{value * 1000:.0f} mV between highest and lowest; {limit.limit_v * 1000:.0f} mV are allowed here."
-    elif value <= limit.limit_v + doubt:
-        result = "pass"
+    between = f"{value * 1000:.0f} mV between highest and lowest, {limit.limit_v * 1000:.0f} mV allowed here"
+    result: Result = (
+        "pass" if value + doubt <= limit.limit_v else "fail" if value - doubt > limit.limit_v else "not_yet"
+    )
+    because = {
+        "pass": f"{between}, the ±{doubt * 1000:.0f} mV of doubt included.",
+        "fail": f"{between}, ±{doubt * 1000:.0f} mV doubt. Group {lowest.group} is the lowest: level it further.",
+        "not_yet": (
+            f"{between}, but ±{doubt * 1000:.0f} mV are in doubt: this meter cannot tell. Read each group by itself on a finer range, "
+            "or rest longer."
+        ),
+    }[result]
+    if value - doubt <= SURELY_APART_V and _says_nothing(request, solved):
+        result = "not_yet"
         because = (
-            f"{value * 1000:.0f} mV between highest and lowest; {limit.limit_v * 1000:.0f} mV are allowed here and "
-            f"this meter cannot tell the rest from its own ±{doubt * 1000:.0f} mV."
-        )
-    else:
-        result = "fail"
-        because = (
-            f"{value * 1000:.0f} mV between highest and lowest, {limit.limit_v * 1000:.0f} mV allowed and "
-            f"±{doubt * 1000:.0f} mV doubt. Group {lowest.group} is the lowest: level it further."
+            f"{between}, but {WINDOWS[request.pack.chemistry].name} does not show its charge in the voltage here. Read the groups at the "
+            "end of a charge, or count their capacity."
         )
     return Check(
         name="spread", label="Spread at rest", value=round(value, 4), limit=limit.limit_v, doubt=round(doubt, 4), unit="V",
@@ -181,15 +233,24 @@ def _window(request: ProveRequest, solved: Reconciled) -> Check:
     window = WINDOWS[request.pack.chemistry]
     known = [(g.group, g.volts, g.sigma_v or 0.0) for g in solved.groups if g.volts is not None]
     low = [g for g, v, s in known if v + 2 * s < window.tool_end_v]
-    high = [g for g, v, s in known if window.family == "lithium" and v - 2 * s > window.full_v]
+    lithium = window.family == "lithium"
+    high = [g for g, v, s in known if lithium and v - 2 * s > window.full_v]
+    maybe = [g for g, v, s in known if lithium and g not in high and v - s > window.full_v + ABOVE_FULL_V]
+    doubtful = [g for g, v, s in known if g not in low and v - 2 * s < window.tool_end_v]
     because = f"Every group read so far lies between {window.tool_end_v:.2f} and {window.full_v:.2f} V."
     result: Result = "pass" if len(known) == request.pack.series else "not_yet"
+    if doubtful or maybe:
+        edge = window.full_v if maybe else window.tool_end_v
+        result = "not_yet"
+        because = (
+            f"Group {(maybe or doubtful)[0]} lies within the meter's doubt of {edge:.2f} V: read it on a finer range."
+        )
     if low:
         result, because = "fail", f"Group {low[0]} rests under {window.tool_end_v:.2f} V, where the work ends."
     if high:
         result, because = (
             "fail",
-            f"Group {high[0]} rests above {window.full_v:.2f} V: overcharged, stop and bring it down.",
+            f"Group {high[0]} rests above {window.full_v:.2f} V: overcharged. Stop, let it down, charge nothing before.",
         )
     worst = min((v for _, v, _ in known), default=None)
     return Check(
@@ -212,14 +273,7 @@ def _sum(solved: Reconciled) -> Check:
         limit=check.limit_v,
         doubt=check.limit_v,
         unit="V",
-        result="pass" if check.agrees else "fail",
-        because=(
-            f"The groups add up to {check.sum_v:.2f} V and the terminals read {check.pack_v:.2f} V; "
-            f"±{check.limit_v * 1000:.0f} mV is this meter's doubt."
-            + (
-                ""
-                if check.agrees
-                else " Something between string and terminals takes the difference, or a tap was misread."
-            )
-        ),
+        # More than the string holds is a slip of the hand, and less by a path that is open no slip.
+        result="pass" if check.agrees else "fail" if check.difference_v < 0 else "not_yet",
+        because=check.says,
     )

@@ -4,25 +4,59 @@ Names carry units (`_v`, `_a`, `_ah`, `_wh`, `_ohm`, `_s`, `_c`); fractions are 
 negative end; taps count from 0 (pack negative) to S (pack positive), and group k lies between tap k−1 and tap k.
 """
 
-from typing import Annotated, Literal, Self
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, model_validator
+from pydantic_core import CoreSchema
+
+from saldatura.core.glossary import GLOSSARY
 
 MAX_SERIES = 40
 MAX_PARALLEL = 200
 
 
-class Value(BaseModel):
-    """A frozen value that refuses unknown fields, NaN and infinity."""
+def _strict_numbers(schema: Any, top: bool = True) -> None:
+    """Marks every number in a schema as strict, however deep; other values keep pydantic's usual conversions."""
+    if isinstance(schema, dict):
+        if schema.get("type") in ("float", "int"):
+            schema["strict"] = True
+        # A value inside a value has been through here when its own class was made.
+        if schema.get("type") == "model" and not top:
+            return
+        for inner in schema.values():
+            _strict_numbers(inner, top and schema.get("type") != "model")
+    elif isinstance(schema, list | tuple):
+        for inner in schema:
+            _strict_numbers(inner, top)
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+class Value(BaseModel):
+    """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number (`true`, `"4"`).
+
+    Every field has a description: its own, or that of its name in the glossary.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, use_attribute_docstrings=True)
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: type[BaseModel], handler: GetCoreSchemaHandler, /) -> CoreSchema:
+        for name, field in cls.__pydantic_fields__.items():
+            if field.description is None:
+                field.description = GLOSSARY.get(f"{cls.__name__}.{name}", GLOSSARY.get(name))
+        schema = handler(source)
+        _strict_numbers(schema)
+        return schema
 
 
 # No null character: no keyboard types one, and SQLite ends a text there.
 Words = Annotated[str, Field(pattern=r"^[^\x00]*$")]
 NOT_BLANK = r"^[^\x00]*[^\s\x00][^\x00]*$"
 Volts = Annotated[float, Field(ge=-1000, le=1000)]
+# Room for a meter that was set to millivolts: such a value is asked about, not refused.
+ReadVolts = Annotated[float, Field(ge=-100_000, le=100_000)]
 CellVolts = Annotated[float, Field(ge=-10, le=10)]
+RepeatVolts = Annotated[float, Field(gt=0, le=1)]
 PositiveVolts = Annotated[float, Field(gt=0, le=1000)]
 # Below these a figure is a slip of the unit, not a cell.
 PositiveAmps = Annotated[float, Field(ge=0.0001, le=10_000)]
@@ -39,11 +73,15 @@ ChemistryKey = Literal["li_oxide", "nmc", "nca", "lco", "lipo_hv", "lipo", "lfp"
 
 
 class Meter(Value):
-    """Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts."""
+    """Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
+
+    `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
+    """
 
     percent: Annotated[float, Field(ge=0, le=20)] = 0.5
     digits: Annotated[float, Field(ge=0, le=100)] = 2
     resolution_v: Annotated[float, Field(gt=0, le=1)] = 0.01
+    repeat_v: RepeatVolts | None = None
 
 
 class Pack(Value):
@@ -56,29 +94,38 @@ class Pack(Value):
     load_a: PositiveAmps | None = None
 
 
-class TapReading(Value):
+Place = Literal["pin", "tab", "terminal"]
+
+
+class _Taken(Value):
+    """What every reading carries beside its point."""
+
+    volts: ReadVolts
+    resolution_v: Annotated[float, Field(gt=0, le=10)] | None = None
+    place: Place = "pin"
+    at_s: Annotated[float, Field(ge=-1e8, le=1e8)] | None = None
+
+
+class TapReading(_Taken):
     """Tap `tap` against tap 0."""
 
     kind: Literal["tap"] = "tap"
     tap: Annotated[int, Field(ge=1, le=MAX_SERIES)]
-    volts: Volts
 
 
-class GroupReading(Value):
+class GroupReading(_Taken):
     """Across one group, from its lower to its upper tap."""
 
     kind: Literal["group"] = "group"
     group: GroupNumber
-    volts: Volts
 
 
-class SpanReading(Value):
+class SpanReading(_Taken):
     """From one tap (black probe) to another (red probe)."""
 
     kind: Literal["span"] = "span"
     from_tap: TapNumber
     to_tap: TapNumber
-    volts: Volts
 
     @model_validator(mode="after")
     def _two_taps(self) -> Self:
@@ -87,11 +134,10 @@ class SpanReading(Value):
         return self
 
 
-class PackReading(Value):
+class PackReading(_Taken):
     """At the pack's own terminals."""
 
     kind: Literal["pack"] = "pack"
-    volts: Volts
 
 
 Reading = Annotated[TapReading | GroupReading | SpanReading | PackReading, Field(discriminator="kind")]
@@ -159,6 +205,33 @@ def words_for(at: Reading | Point) -> str:
     if isinstance(at, SpanReading | SpanPoint):
         return f"tap {at.to_tap} against tap {at.from_tap}"
     return "pack terminals"
+
+
+def number_words(numbers: Sequence[int]) -> str:
+    """Numbers as they are said: “3”, “3 and 7”, “1, 2 and 4”, and a run of four or more as “2 to 6”."""
+    parts: list[str] = []
+    ordered = sorted(set(numbers))
+    start = 0
+    for i, number in enumerate(ordered):
+        if i + 1 < len(ordered) and ordered[i + 1] == number + 1:
+            continue
+        run = ordered[start : i + 1]
+        parts += [f"{run[0]} to {run[-1]}"] if len(run) > 3 else [str(n) for n in run]
+        start = i + 1
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+
+
+def groups_words(numbers: Sequence[int]) -> str:
+    """“Group 3”, “Groups 3 and 7”."""
+    return f"Group{'' if len(set(numbers)) == 1 else 's'} {number_words(numbers)}"
+
+
+def volts_words(volts: float, digits: int = 2) -> str:
+    """Volts as they are read aloud: a true minus, and never minus nothing."""
+    said = f"{volts:.{digits}f}"
+    if float(said) == 0:
+        said = said.removeprefix("-")
+    return said.replace("-", "−") + " V"
 
 
 def time_words(seconds: float) -> str:

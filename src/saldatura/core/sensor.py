@@ -10,6 +10,8 @@ from saldatura.core.quantities import Celsius, Value
 OPEN_ABOVE_OHM, SHORTED_BELOW_OHM = 2e6, 20.0
 # A pack that has lain in the room is at the room's temperature within this.
 BELIEVABLE_K = 8.0
+# A value in kΩ typed as ohms would lie this near the air's temperature; nothing measured on a bench is hotter than that.
+UNIT_K, HOTTEST_C = 25.0, 150.0
 DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
 
 
@@ -19,7 +21,7 @@ class SensorRequest(Value):
     kind: Literal["thermistor", "diodes"] = "thermistor"
     ohm: Annotated[float, Field(ge=0, le=1e12)] | None = None
     volts: Annotated[float, Field(ge=0, le=100)] | None = None
-    r25_ohm: Annotated[float, Field(gt=0, le=1e7)] = 10_000.0
+    r25_ohm: Annotated[float, Field(ge=10, le=1e7)] = 10_000.0
     b_k: Annotated[float, Field(ge=500, le=10_000)] = 3435.0
     junctions: Annotated[int, Field(ge=1, le=10)] = 1
     ambient_c: Celsius = 22.0
@@ -30,7 +32,7 @@ class Sensed(Value):
 
     celsius: float | None
     expected_ohm: float | None
-    state: Literal["believable", "open", "shorted", "implausible", "not_read"]
+    state: Literal["believable", "open", "shorted", "hot", "implausible", "ask_unit", "not_read"]
     says: str
 
 
@@ -54,14 +56,22 @@ def sense(request: SensorRequest) -> Sensed:
             state="open",
             says="Open: no sensor reads so much at any temperature. The board takes it for deep cold and blocks the charge.",
         )
-    if request.ohm < SHORTED_BELOW_OHM:
+    as_kilo = thermistor.celsius(request.ohm * 1000)
+    if request.ohm < expected / 50 and abs(as_kilo - request.ambient_c) <= UNIT_K:
+        return Sensed(
+            celsius=None,
+            expected_ohm=expected,
+            state="ask_unit",
+            says=f"{request.ohm:g} Ω, or {request.ohm:g} kΩ? As kΩ it is {as_kilo:.0f} °C, near the air's {request.ambient_c:.0f} °C. Look at the meter's unit.",
+        )
+    celsius = thermistor.celsius(request.ohm)
+    if request.ohm < SHORTED_BELOW_OHM or not celsius < HOTTEST_C:
         return Sensed(
             celsius=None,
             expected_ohm=expected,
             state="shorted",
-            says="Shorted: the board takes it for great heat and blocks everything.",
+            says="Shorted, or another type of sensor: the board takes it for great heat and blocks everything. Feel with the back of the hand that the pack is cool.",
         )
-    celsius = thermistor.celsius(request.ohm)
     return _judged(request, celsius, expected, _dirt(request, expected))
 
 
@@ -81,8 +91,18 @@ def _judged(request: SensorRequest, celsius: float, expected: float | None, more
             state="believable",
             says=f"{shown} °C beside {request.ambient_c:.0f} °C of air: believable.",
         )
-    where = "colder" if off < 0 else "warmer"
-    says = f"{shown} °C is {abs(off):.0f} K {where} than the air{more if off < 0 else ''}. If the pack has rested here, the sensor or its type is wrong."
+    if off > 0:
+        return Sensed(
+            celsius=round(celsius, 1),
+            expected_ohm=expected,
+            state="hot",
+            says=(
+                f"{shown} °C, {off:.0f} K warmer than the air: it may be hot. Do not open it; feel with the back of the hand or a thermometer. "
+                "Only if it is cool to the touch is the sensor or its type wrong."
+            ),
+        )
+    where = "colder"
+    says = f"{shown} °C is {abs(off):.0f} K {where} than the air{more}. If the pack has rested here, the sensor or its type is wrong."
     return Sensed(celsius=round(celsius, 1), expected_ohm=expected, state="implausible", says=says)
 
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from saldatura.core.chemistry import WINDOWS, curves_for
+from saldatura.core.chemistry import WINDOWS, is_flat, mean_slope_v
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import ChemistryKey, Value
 
@@ -21,15 +21,14 @@ def spread_limit(
     chemistry: ChemistryKey, plumb_v: float, sigma_v: float, policy: Policy = DEFAULT_POLICY
 ) -> SpreadLimit:
     """Allowed rest-voltage difference between two groups around `plumb_v`: the policy's charge difference times the
-    curve's slope there, and the expanded uncertainty of a difference of two voltages with independent `sigma_v`.
+    curve's slope there, on a flat part no less than the curve itself is known to, and the expanded uncertainty of a difference of two
+    voltages with independent `sigma_v`.
     """
-    if WINDOWS[chemistry].family == "nickel":
-        slope = 1.0
+    window = WINDOWS[chemistry]
+    if window.family == "nickel":
+        allowed = policy.nickel_spread_v
     else:
-        slope = float(
-            np.mean([curve.slope_v(sum(curve.soc_range(plumb_v, plumb_v)) / 2) for curve in curves_for(chemistry)])
-        )
-    return SpreadLimit(
-        limit_v=round(max(policy.proof_soc * slope, LEAST_SPREAD_V), 5),
-        meter_v=round(2 * np.sqrt(2) * sigma_v, 5),
-    )
+        allowed = max(policy.proof_soc * mean_slope_v(chemistry, plumb_v), LEAST_SPREAD_V)
+        if is_flat(chemistry, plumb_v):
+            allowed = max(allowed, 2 * window.curve_sigma_v)
+    return SpreadLimit(limit_v=round(allowed, 5), meter_v=round(2 * np.sqrt(2) * sigma_v, 5))

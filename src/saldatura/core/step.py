@@ -4,6 +4,7 @@ R(t) = (V_before − V(t))/(I(t) − I_before). What is there with the first val
 the cell's own metal and electrolyte); what comes after is charge transfer and diffusion, the cell alone.
 """
 
+import math
 from collections.abc import Sequence
 from itertools import pairwise
 from statistics import mean, median
@@ -24,6 +25,9 @@ MOST_BEFORE, MOST_KEPT = 25, 25
 QUIET_SHARE = 0.25
 # Two hands on two clips do not repeat better.
 REPEATS = 0.02
+# What comes later than this after the step holds charge transfer and diffusion already.
+AT_ONCE_S = 1.0
+TYPED_STEPS_V = (0.01, 0.001, 0.0001, 0.00001)
 ODD_SHARE = 1.3
 
 
@@ -48,18 +52,20 @@ class StepRequest(Value):
 class Step(Value):
     """Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later.
 
-    `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
+    `at_once_ohm` is None where the first value came too late to tell what was there at once. `sigma_ohm`: the standard
+    uncertainty of each, by the scatter and the digits of the volts. `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
     """
 
     group: GroupNumber | None
     step_a: float
     first_s: float
-    at_once_ohm: float
+    at_once_ohm: float | None
     ten_s_ohm: float | None
     held_s: float
     end_ohm: float
     quiet: bool
     says: str
+    sigma_ohm: float = 0.0
 
 
 class GroupResistance(Value):
@@ -99,23 +105,31 @@ def step(request: StepRequest) -> Step:
     # Logs count a discharge as plus or as minus; the volts always give way.
     sign = 1.0 if ohms[0][1] >= 0 else -1.0
     ohms = [(t, sign * r) for t, r in ohms]
-    first_s, at_once = ohms[0]
+    first_s, first = ohms[0]
+    at_once = first if first_s <= AT_ONCE_S else None
     held_s, end = ohms[-1][0], median(r for t, r in ohms if t >= 0.9 * ohms[-1][0])
-    grown_v = abs((end - at_once) * step_a)
+    grown_v = abs((end - first) * step_a)
     quiet = abs(_drift(rest)) * held_s <= QUIET_SHARE * grown_v or held_s <= first_s
     whose = f"Group {request.group}" if request.group else "The pack"
-    says = f"{whose}: {_milli(at_once)} mΩ at once"
+    sigma = _sigma_v(points, rest) * math.sqrt(1 + 1 / max(len(rest), 1)) / abs(step_a)
+    doubt = f" ± {_milli(2 * sigma)}" if 2 * sigma > 0.05 * abs(first) else ""
+    says = f"{whose}: {_milli(first)}{doubt} mΩ {'at once' if at_once is not None else f'after {first_s:.0f} s'}"
     if len(ohms) > 1:
         says += f", {_milli(end)} mΩ after {held_s:.0f} s"
+    if at_once is None:
+        says += "; the log is too slow to tell what was there at once, so no joint is told from a cell"
+    if 2 * sigma > 0.3 * abs(first):
+        says += "; the step is too small for these digits: take a larger current"
     return Step(
         group=request.group,
         step_a=round(abs(step_a), 4),
         first_s=round(first_s, 3),
-        at_once_ohm=round(at_once, 6),
+        at_once_ohm=None if at_once is None else round(at_once, 6),
         ten_s_ohm=_at(ohms, 10.0),
         held_s=round(held_s, 2),
         end_ohm=round(end, 6),
         quiet=quiet,
+        sigma_ohm=round(sigma, 7),
         says=f"{says}, at a step of {abs(step_a):.2f} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}",
     )
 
@@ -169,12 +183,7 @@ def resistances(series: int, steps: Sequence[Step], acir: dict[int, float]) -> R
     numbers = range(1, series + 1)
     by_acir = [acir.get(k) for k in numbers]
     at_once = [last[k].at_once_ohm if k in last else None for k in numbers]
-    grown = [
-        last[k].end_ohm - last[k].at_once_ohm
-        if k in last and last[k].quiet and last[k].held_s > last[k].first_s
-        else None
-        for k in numbers
-    ]
+    grown = [_grown(last[k]) if k in last else None for k in numbers]
     scores = {name: _z(values) for name, values in (("acir", by_acir), ("at_once", at_once), ("grown", grown))}
     groups = []
     for i, k in enumerate(numbers):
@@ -192,6 +201,27 @@ def resistances(series: int, steps: Sequence[Step], acir: dict[int, float]) -> R
             )
         )
     return Resistances(groups=groups, says=_says(groups))
+
+
+def _grown(of: Step) -> float | None:
+    """What a resistance grew by after the first instant, where the step tells it."""
+    if of.at_once_ohm is None or not of.quiet or of.held_s <= of.first_s:
+        return None
+    return of.end_ohm - of.at_once_ohm
+
+
+def _sigma_v(points: Sequence[StepPoint], rest: Sequence[StepPoint]) -> float:
+    """Standard uncertainty of one value of the log: the scatter before the step, and no less than its last digit tells."""
+    step_v = next(
+        (s for s in TYPED_STEPS_V if all(abs(p.volts / s - round(p.volts / s)) < 1e-6 for p in points)),
+        TYPED_STEPS_V[-1],
+    )
+    scatter = 0.0
+    if len(rest) > 3:
+        drift = _drift(rest)
+        middle_s, middle_v = mean(p.at_s for p in rest), mean(p.volts for p in rest)
+        scatter = math.sqrt(mean((p.volts - middle_v - drift * (p.at_s - middle_s)) ** 2 for p in rest))
+    return math.hypot(scatter, step_v / math.sqrt(12))
 
 
 def _z(values: Sequence[float | None]) -> list[float | None]:

@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from saldatura.core.errors import Impossible
-from saldatura.core.instrument import Doing, SourceKind
+from saldatura.core.instrument import Doing, Source, SourceKind
 from saldatura.instruments.scpi import Instrument, ScpiError, number, switch
 from saldatura.instruments.virtual import VirtualPack
 
@@ -50,7 +50,13 @@ class StandInSource(Instrument):
 
     def setting(self, header: str, field: str, low: float, high: float) -> None:
         """A numeric setting with its query."""
-        self.on(header, lambda args: self._set(**{field: number(args, low, high)}))
+        whole = Source.model_fields[field].annotation is int
+
+        def set_it(args: list[str]) -> None:
+            value = number(args, low, high)
+            self._set(**{field: round(value) if whole else value})
+
+        self.on(header, set_it)
         self.on(header + "?", lambda _: float(getattr(self.pack.sources[self.kind], field)))
 
     def switched(self, header: str) -> None:

@@ -5,6 +5,7 @@ from datetime import datetime
 
 from saldatura.core.job import NewReading, NewSet, Purpose, ReadingFact, SetFact
 from saldatura.core.quantities import GroupPoint, Meter, PackPoint, Point, SpanPoint, TapPoint
+from saldatura.core.reconcile.noise import learned_repeat_v
 from saldatura.records.clock import from_text, to_text
 
 
@@ -25,9 +26,10 @@ def add_meter(db: sqlite3.Connection, meter: Meter, at: datetime) -> None:
 def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, clock_s: float | None = None) -> int:
     """Open a set of readings; its id."""
     meter = new.meter or current_meter(db)
+    repeat_v = meter.repeat_v or learned_repeat_v(_repeats(db))
     set_id = db.execute(
         "INSERT INTO reading_set (job_id, purpose, opened_at, rest_since, last_current_a, percent, digits, resolution_v,"
-        " clock_s, condition, current_a, board) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " clock_s, condition, current_a, board, repeat_v) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id,
             # A set under load is a probe set by its column; its condition tells it apart.
@@ -42,10 +44,20 @@ def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, cloc
             new.condition,
             new.current_a,
             new.board,
+            repeat_v,
         ),
     ).lastrowid
     assert set_id is not None
     return set_id
+
+
+def _repeats(db: sqlite3.Connection) -> list[tuple[float, float]]:
+    """The shop's last points read twice, by their two values."""
+    rows = db.execute(
+        "SELECT a.volts AS first, b.volts AS again FROM reading AS b JOIN reading AS a ON a.id = b.supersedes"
+        " WHERE a.place = b.place AND abs(a.volts - b.volts) < 0.2 ORDER BY b.id DESC LIMIT 300"
+    )
+    return [(row["first"], row["again"]) for row in rows]
 
 
 def last_set_id(db: sqlite3.Connection, job_id: int, purpose: Purpose) -> int | None:
@@ -67,7 +79,7 @@ def add_reading(
     from_tap, to_tap = _columns(new.point)
     reading_id = db.execute(
         "INSERT INTO reading (job_id, set_id, at, kind, from_tap, to_tap, volts, supersedes, reason, key, source,"
-        " clock_s) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " clock_s, place) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id,
             set_id,
@@ -81,6 +93,7 @@ def add_reading(
             new.key,
             new.source,
             clock_s,
+            new.place,
         ),
     ).lastrowid
     assert reading_id is not None
@@ -95,7 +108,7 @@ def set_fact(row: sqlite3.Row) -> SetFact:
         opened_at=from_text(row["opened_at"]),
         rest_since=from_text(row["rest_since"]) if row["rest_since"] else None,
         last_current_a=row["last_current_a"],
-        meter=_meter(row),
+        meter=_meter(row).model_copy(update={"repeat_v": row["repeat_v"]}),
         clock_s=row["clock_s"],
         condition=row["condition"],
         current_a=row["current_a"],
@@ -115,6 +128,7 @@ def reading_fact(row: sqlite3.Row) -> ReadingFact:
         reason=row["reason"],
         source=row["source"],
         clock_s=row["clock_s"],
+        place=row["place"],
     )
 
 

@@ -79,5 +79,6 @@ def _insert_readings(db: sqlite3.Connection, job_id: int, facts: JobFacts) -> No
             supersedes=new_ids[r.supersedes] if r.supersedes is not None else None,
             reason=r.reason,
             source=r.source,
+            place=r.place,
         )
         new_ids[r.id] = readings.add_reading(db, job_id, sets[r.set_id], new, r.at, r.clock_s)

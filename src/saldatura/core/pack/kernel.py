@@ -9,14 +9,12 @@ current, V = A + B·I, so a voltage, a resistance or a power at the terminals fi
 import numpy as np
 from numba import njit
 
+from saldatura.core.cell import ARRHENIUS_K, REFERENCE_K
 from saldatura.core.chemistry import Array
 
 MODE_CURRENT, MODE_CHARGER, MODE_RESISTANCE, MODE_POWER = 0, 1, 2, 3
 STOP_TIME, STOP_HIGH, STOP_LOW, STOP_TAPER = 0, 1, 2, 3
 
-REFERENCE_K = 298.15
-# Arrhenius slope of the resistance: doubles some 25 K below room temperature (activation about 20 kJ/mol).
-ARRHENIUS_K = 2400.0
 # Near empty the ohmic part rises to this multiple.
 EMPTY_RISE, EMPTY_BELOW = 1.0, 0.10
 

@@ -1,9 +1,12 @@
 """Redundant readings of a string to group voltages, with what does not fit explained."""
 
-from saldatura.core.reconcile.solve import (
+from saldatura.core.reconcile.solve import reconcile, reconcile_pack
+from saldatura.core.reconcile.types import (
+    FairAccount,
     Finding,
     GroupVolts,
     KnownSum,
+    LookAlike,
     OpenTap,
     PackDiffers,
     Reconciled,
@@ -14,14 +17,14 @@ from saldatura.core.reconcile.solve import (
     SwappedTaps,
     Undetermined,
     WrongReading,
-    reconcile,
-    reconcile_pack,
 )
 
 __all__ = [
+    "FairAccount",
     "Finding",
     "GroupVolts",
     "KnownSum",
+    "LookAlike",
     "OpenTap",
     "PackDiffers",
     "ReconcileRequest",

@@ -5,6 +5,7 @@ An account turns readings between connector pins into edges between taps; `weigh
 
 import functools
 import math
+from collections import defaultdict
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -12,27 +13,39 @@ from numpy.typing import NDArray
 
 from saldatura.core.chemistry import Window
 from saldatura.core.quantities import Reading, span_of
-from saldatura.core.reconcile.beliefs import log_belief
-from saldatura.core.reconcile.compiled import Ints
+from saldatura.core.reconcile.beliefs import centred
+from saldatura.core.reconcile.compiled import Ints, connected
 from saldatura.core.reconcile.fit import Array, Edge, Fit, fit
+from saldatura.core.reconcile.floating import floating
+from saldatura.core.reconcile.noise import Noise
 
-# What a wire that floats may show beyond its two neighbours, and how often the meter pulls it to its other probe.
-FLOAT_SLACK_V, P_PULLED, PULLED_SIGMA_V = 0.3, 0.4, 0.15
-# A floating wire within this of where it belongs is less likely than further off.
-ADRIFT_V = 0.4
 # A misread or mistyped value: mostly within this of the truth.
 SLIP_V, P_NEAR_SLIP = 3.0, 0.7
-UNEXPLAINED = math.log(1e-5)
+# The point misplaced, or a meter on its millivolt range.
+P_DECIMAL, DECIMALS, DECIMAL_SIGMA = 0.2, (10.0, 100.0, 1000.0, 0.1), 0.02
+# A board between string and terminals takes up to 0.3 V; a body diode 0.4 to 0.8 V; an open path nearly all.
+P_BOARD, BOARD_V, BOARD_SIGMA_V = 0.3, 0.15, 0.09
+DIODE_V = (0.3, 0.9)
+P_DIODE, P_OFF, OFF_SHARE = 0.3, 0.3, 0.1
 
 
 @dataclass(frozen=True)
 class Account:
-    """`tap_of[pin]` is the tap a pin really sits on, None where it floats. `log_prior` is the penalty of its faults."""
+    """`tap_of[pin]` is the tap a pin really sits on, None where it floats. `log_prior` is the penalty of its faults.
+
+    `board`: the terminals are read through a protection board that takes a little.
+    """
 
     tap_of: tuple[int | None, ...]
     void: frozenset[int] = frozenset()
     backwards: frozenset[int] = frozenset()
     log_prior: float = 0.0
+    board: bool = False
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """What tells it from other accounts: all but its penalty."""
+        return self.tap_of, self.void, self.backwards, self.board
 
     @classmethod
     def sound(cls, series: int) -> "Account":
@@ -42,13 +55,13 @@ class Account:
     def floating(self, pin: int, log_prior: float) -> "Account":
         """The same with a wire open."""
         tap_of = tuple(None if k == pin else tap for k, tap in enumerate(self.tap_of))
-        return replace(self, tap_of=tap_of, log_prior=self.log_prior + log_prior)
+        return self._on(tap_of, log_prior)
 
     def swapped(self, a: int, b: int, log_prior: float) -> "Account":
         """The same with two wires exchanged."""
         tap_of = list(self.tap_of)
         tap_of[a], tap_of[b] = tap_of[b], tap_of[a]
-        return replace(self, tap_of=tuple(tap_of), log_prior=self.log_prior + log_prior)
+        return self._on(tuple(tap_of), log_prior)
 
     def shifted(self, first: int, by: int, log_prior: float) -> "Account":
         """The same with every pin from `first` on sitting `by` taps further; what has no tap floats."""
@@ -57,11 +70,14 @@ class Account:
             tap if k < first or tap is None else (tap + by if 0 <= tap + by <= last else None)
             for k, tap in enumerate(self.tap_of)
         )
-        return replace(self, tap_of=tap_of, log_prior=self.log_prior + log_prior)
+        return self._on(tap_of, log_prior)
 
     def without(self, index: int, log_prior: float) -> "Account":
         """The same with a reading set aside as wrong."""
-        return replace(self, void=self.void | {index}, log_prior=self.log_prior + log_prior)
+        return Account(self.tap_of, self.void | {index}, self.backwards, self.log_prior + log_prior, self.board)
+
+    def _on(self, tap_of: tuple[int | None, ...], log_prior: float) -> "Account":
+        return Account(tap_of, self.void, self.backwards, self.log_prior + log_prior, self.board)
 
     def reversed(self, index: int, log_prior: float) -> "Account":
         """The same with a reading taken with its probes exchanged."""
@@ -70,12 +86,14 @@ class Account:
 
 @dataclass(frozen=True)
 class Weighed:
-    """An account with its score (log posterior, not normalised), its fit, and the readings behind the fit's rows."""
+    """An account with its score (log posterior, not normalised), its fit, the readings behind the fit's rows, and where
+    its siblings hang."""
 
     account: Account
     score: float
     fit: Fit
     rows: tuple[int, ...]
+    centre: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -86,22 +104,34 @@ class Ladder:
     window: Window
     pins: tuple[Edge, ...]
     at_terminals: tuple[bool, ...]
+    on_tabs: tuple[bool, ...]
     volts: Array
-    sigma_v: float
+    noise: Noise
     # One account is reached by more than one way; what it says of the readings is the same.
     _weighed: dict[tuple[object, ...], Weighed] = field(default_factory=dict, compare=False)
 
     @classmethod
-    def of(cls, readings: list[Reading], series: int, window: Window, sigma_v: float) -> "Ladder":
+    def of(cls, readings: list[Reading], series: int, window: Window, noise: Noise) -> "Ladder":
         """From readings that are known to lie on the string."""
         return cls(
             series,
             window,
             tuple(span_of(r, series) for r in readings),
-            tuple(r.kind == "pack" for r in readings),
+            tuple(r.place == "terminal" or (r.kind == "pack" and r.place != "tab") for r in readings),
+            tuple(r.place == "tab" for r in readings),
             np.array([r.volts for r in readings], dtype=float),
-            sigma_v,
+            noise,
         )
+
+    def starts(self) -> list[Account]:
+        """The accounts with no fault: terminals read straight, or through a board."""
+        sound = Account.sound(self.series)
+        if not any(self.at_terminals):
+            return [sound]
+        return [
+            replace(sound, log_prior=math.log(1 - P_BOARD)),
+            replace(sound, board=True, log_prior=math.log(P_BOARD)),
+        ]
 
     @functools.cached_property
     def _pins(self) -> Ints:
@@ -112,99 +142,154 @@ class Ladder:
         return np.array(self.at_terminals, dtype=bool)
 
     @functools.cached_property
+    def _whole_v(self) -> float:
+        """More than any two wires of this string can lie apart."""
+        return (self.series + 1) * self.window.full_v
+
+    @functools.cached_property
+    def _tabs(self) -> NDArray[np.bool_]:
+        return np.array(self.on_tabs, dtype=bool)
+
+    def ways(self, group: int) -> list[tuple[float, float]]:
+        """(volts, sigma) of a group by each way it was read at the pins: by itself, and as a difference of two taps."""
+        return self._ways.get(group, [])
+
+    @functools.cached_property
+    def _ways(self) -> dict[int, list[tuple[float, float]]]:
+        found: dict[int, list[tuple[float, float]]] = defaultdict(list)
+        taps: dict[int, tuple[float, float]] = {0: (0.0, 0.0)}
+        for pins, terminals, tab, volts, sigma in zip(
+            self.pins, self.at_terminals, self.on_tabs, self.volts.tolist(), self.noise.sigma_v.tolist(), strict=True
+        ):
+            if terminals or tab:
+                continue
+            if pins[1] - pins[0] == 1:
+                found[pins[1]].append((volts, sigma))
+            if pins[0] == 0:
+                taps[pins[1]] = (volts, sigma)
+        for tap, (volts, sigma) in taps.items():
+            if tap - 1 in taps and tap > 1:
+                below, own = taps[tap - 1]
+                # Taps are read on other ranges than groups.
+                apart = self.noise.gain_sigma * (volts - below)
+                found[tap].append((volts - below, math.hypot(sigma, own, apart)))
+        return found
+
+    def _through_floating(
+        self,
+        account: Account,
+        ends: Ints,
+        volts: Array,
+        sigma: Array,
+        held: NDArray[np.bool_],
+        afloat: NDArray[np.bool_],
+    ) -> tuple[Array, Array, NDArray[np.bool_]]:
+        """Group readings chained across wires that float, where nothing else ties the taps on their two sides.
+
+        However the wires float, what is read from one to the next adds up to what lies between the wires that hold: the
+        last reading of the chain is given their sum, and ends at those two taps. `ends` is changed in place.
+        """
+        owner = connected(self.series, np.ascontiguousarray(ends[(held & ~afloat).nonzero()[0]]))
+        if all(tap is None or owner[tap] == 0 for tap in account.tap_of):
+            return volts, sigma, afloat
+        across = {self.pins[i]: i for i in afloat.nonzero()[0].tolist() if self.pins[i][1] - self.pins[i][0] == 1}
+        pin, last = 1, self.series
+        while pin < last:
+            end = pin
+            while end < last and account.tap_of[end] is None:
+                end += 1
+            below, above = account.tap_of[pin - 1], account.tap_of[end]
+            chain = [across.get((k - 1, k)) for k in range(pin, end + 1)]
+            whole = end > pin and None not in chain
+            if whole and below is not None and above is not None and owner[below] != owner[above]:
+                rows = [i for i in chain if i is not None]
+                volts, sigma, afloat = volts.copy(), sigma.copy(), afloat.copy()
+                volts[rows[-1]], sigma[rows[-1]] = volts[rows].sum(), np.sqrt((sigma[rows] ** 2).sum())
+                ends[rows[-1]] = (below, above)
+                afloat[rows[-1]] = False
+            pin = end + 1
+        return volts, sigma, afloat
+
+    @functools.cached_property
     def anything(self) -> float:
         """Log density of a value that may be whatever the meter can show across this pack."""
         return -(math.log(2 * max(5.0, float(np.abs(self.volts).max(initial=0.0)))))
 
     def weigh(self, account: Account) -> Weighed:
         """Fit the readings that the account holds for good, and add what it says of the others."""
-        key = (account.tap_of, account.void, account.backwards)
-        known = self._weighed.get(key)
+        known = self._weighed.get(account.key)
         if known is None:
-            known = self._weighed[key] = self._weigh(replace(account, log_prior=0.0))
-        return replace(known, account=account, score=known.score + account.log_prior)
+            known = self._weighed[account.key] = self._weigh(account)
+        return Weighed(account, known.score + account.log_prior, known.fit, known.rows, known.centre)
 
     def _weigh(self, account: Account) -> Weighed:
         score = 0.0
-        volts = self.volts.copy()
+        volts, sigma = self.volts, self.noise.sigma_v
         if account.backwards:
+            volts = volts.copy()
             volts[list(account.backwards)] *= -1
-        taps_of = np.array([-1 if tap is None else tap for tap in account.tap_of])
-        ends = taps_of[self._pins]
+        if account.board:
+            volts = np.where(self._terminals, volts + BOARD_V, volts)
+            sigma = np.where(self._terminals, np.hypot(sigma, BOARD_SIGMA_V), sigma)
+        tap_of = np.array([-1 if tap is None else tap for tap in account.tap_of], dtype=np.int64)
+        ends = tap_of[self._pins]
         ends[self._terminals] = (0, self.series)
+        ends[self._tabs] = self._pins[self._tabs]
         held = np.ones(len(volts), dtype=bool)
         held[list(account.void)] = False
         afloat = held & (ends < 0).any(axis=1)
+        if afloat.any():
+            volts, sigma, afloat = self._through_floating(account, ends, volts, sigma, held, afloat)
         same = held & ~afloat & (ends[:, 0] == ends[:, 1])
-        score += sum(_log_normal(v, 0.0, self.sigma_v) for v in volts[same].tolist())
-        rows = np.flatnonzero(held & ~afloat & ~same)
-        floats = np.flatnonzero(afloat).tolist()
-        found = fit(self.series, ends[rows], volts[rows], self.sigma_v)
-        score += found.log_evidence + log_belief(self.window, found, found.volts)
-        taps = tap_volts(self.series, found)
-        score += self._floating(account, taps, floats, volts.tolist()) + self._void(account, taps)
-        return Weighed(account, score, found, tuple(rows.tolist()))
+        for i in same.nonzero()[0].tolist():
+            score += _log_normal(float(volts[i]), 0.0, float(sigma[i]))
+        rows = (held & ~afloat & ~same).nonzero()[0]
+        found = fit(self.series, ends[rows], volts[rows], sigma[rows], self.noise.range_of[rows], self.noise.gain_sigma)
+        density, centre = centred(self.window, found.volts, found.counts, found.own_v)
+        score += found.log_evidence + density
+        if account.void or (tap_of < 0).any():
+            taps = tap_volts(self.series, found)
+            known = np.array([np.nan if v is None else v for v in taps])
+            score += self._void(account, taps, centre) + floating(
+                tap_of, known, self._pins, afloat, volts, sigma, self.window.full_v, self.anything, self._whole_v
+            )
+        return Weighed(account, score, found, tuple(rows.tolist()), centre)
 
-    def _void(self, account: Account, taps: list[float | None]) -> float:
+    def _void(self, account: Account, taps: list[float | None], centre: float) -> float:
         """Log density of wrong readings: most slips land within a few volts of the truth, some anywhere."""
         total = 0.0
         for i in account.void:
             black, red = self.pins[i]
             a, b = (0, self.series) if self.at_terminals[i] else (account.tap_of[black], account.tap_of[red])
+            if self.on_tabs[i]:
+                a, b = black, red
             low, high = _between_known(a, taps), _between_known(b, taps)
             density = math.exp(self.anything)
             if low is not None and high is not None:
-                near = abs(self.volts[i] - (high - low)) <= SLIP_V
-                density = P_NEAR_SLIP * near / (2 * SLIP_V) + (1 - P_NEAR_SLIP) * density
-            total += math.log(density)
+                off = float(self.volts[i]) - (high - low)
+                if self.at_terminals[i]:
+                    density = _at_terminals(off, high - low, density)
+                else:
+                    density = P_NEAR_SLIP * (abs(off) <= SLIP_V) / (2 * SLIP_V) + (1 - P_NEAR_SLIP) * density
+            expected = high - low if low is not None and high is not None else centre * (red - black)
+            misplaced = 0.0 if self.at_terminals[i] else _misplaced(float(self.volts[i]), expected)
+            total += math.log(density + P_DECIMAL * misplaced)
         return total
 
-    def _floating(self, account: Account, taps: list[float | None], floats: list[int], volts: list[float]) -> float:
-        """Log density of the readings on floating pins: each may show its own value, or all the same potential."""
-        if not floats:
-            return 0.0
-        total = 0.0
-        for pin in [k for k, tap in enumerate(account.tap_of) if tap is None]:
-            low, high = self._between(pin, taps)
-            apart, seen = 0.0, []
-            for i in floats:
-                black, red = self.pins[i]
-                if pin not in (black, red):
-                    continue
-                other = account.tap_of[red if black == pin else black]
-                base = taps[other] if other is not None else None
-                if base is None:
-                    apart += self.anything
-                    continue
-                potential = base + volts[i] if red == pin else base - volts[i]
-                inside = (1 - P_PULLED) * self._adrift(potential, low, high)
-                pulled = P_PULLED * math.exp(_log_normal(volts[i], 0.0, PULLED_SIGMA_V))
-                apart += math.log(inside + pulled + math.exp(UNEXPLAINED))
-                seen.append(potential)
-            together = -np.inf
-            if seen:
-                mean = sum(seen) / len(seen)
-                together = math.log(self._adrift(mean, low, high) + math.exp(UNEXPLAINED))
-                spread = self.sigma_v * 1.2
-                together += sum(_log_normal(p, mean, spread) for p in seen[1:])
-            total += float(np.logaddexp(apart, together)) - (math.log(2))
-        return total
 
-    @staticmethod
-    def _adrift(potential: float, low: float, high: float) -> float:
-        """Density of a floating wire's potential: anywhere between its neighbours, but hardly where it belongs."""
-        if not low <= potential <= high:
-            return 0.0
-        off = abs(potential - (low + high) / 2)
-        return min(1.0, 0.02 + off / ADRIFT_V) * 1.15 / (high - low)
+def _misplaced(volts: float, expected: float) -> float:
+    """Density of a value typed with its point misplaced, where `expected` was to be typed."""
+    sigma = max(DECIMAL_SIGMA * abs(expected), 0.02)
+    each = (math.exp(_log_normal(volts / by, expected, sigma)) / by for by in DECIMALS)
+    return sum(each) / len(DECIMALS)
 
-    def _between(self, pin: int, taps: list[float | None]) -> tuple[float, float]:
-        """The potentials between which a floating pin may lie: its neighbours', or zero and the top where unknown."""
-        below = next((taps[k] for k in range(pin - 1, -1, -1) if taps[k] is not None), None)
-        above = next((taps[k] for k in range(pin + 1, len(taps)) if taps[k] is not None), None)
-        low = 0.0 if below is None else below
-        high = low + 2 * self.window.full_v if above is None else above
-        return low - FLOAT_SLACK_V, max(high, low) + FLOAT_SLACK_V
+
+def _at_terminals(off: float, string_v: float, anything: float) -> float:
+    """Density of terminals that read `off` from the string: through a body diode, an open path, or anything."""
+    diode = P_DIODE * (-DIODE_V[1] <= off <= -DIODE_V[0]) / (DIODE_V[1] - DIODE_V[0])
+    nothing = max(OFF_SHARE * abs(string_v), 0.2)
+    gone = P_OFF * (abs(off + string_v) <= nothing) / (2 * nothing)
+    return diode + gone + (1 - P_DIODE - P_OFF) * anything
 
 
 def _between_known(tap: int | None, taps: list[float | None]) -> float | None:

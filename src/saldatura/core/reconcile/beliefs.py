@@ -1,53 +1,53 @@
 """What is believed of group voltages and of faults before a reading is taken; the penalties of the comparison."""
 
-from collections.abc import Sequence
-from statistics import median
-
 import numpy as np
 
 from saldatura.core.chemistry import Window
-from saldatura.core.reconcile.compiled import belief
-from saldatura.core.reconcile.fit import Array, Edge, Fit, worst_residual
+from saldatura.core.reconcile.compiled import FULL_SLACK_V, OVERCHARGE_V, REVERSED_V, Ints, belief
+from saldatura.core.reconcile.fit import Array, Fit, worst_residual
 
-# Most groups of a pack hang together; some have fallen anywhere below the others, since cells leak and age; few hang
-# higher, few are reversed; none is above full.
-SIBLING_SIGMA_V = 0.03
+# Most groups of a pack hang together, some more loosely (aged, read while they creep); some have fallen anywhere below the
+# others, since cells leak and age; few hang higher, few are overcharged or reversed.
+SIBLING_SIGMA_V, SWAY_SIGMA_V = 0.03, 0.08
+ODDS = np.array([0.60, 0.17, 0.20, 0.003, 0.004, 0.02, 1e-7])
 SEESAW_V = 0.12
 # Beside a fallen group a sibling off by this much is its own sway, and no seesaw.
 SWAY_V = 0.04
 # In standard deviations. To set a reading aside costs its place in the fit and the rarity of slips, some 5; among 60 sound
 # readings the worst lies near 2.7.
 ODD_RESIDUAL = 3.5
-P_SIBLING, P_FALLEN, P_RISEN, P_REVERSED, P_ABOVE_FULL = 0.75, 0.22, 0.002, 0.02, 1e-7
 
 
-def top_v(window: Window) -> float:
-    """The most a group can truly read, meter error included, V."""
-    return window.full_v + 0.10 + window.full_v * 0.01
+def possible(window: Window, mean_v: float) -> bool:
+    """Whether a cell can show this at rest at all, overcharged or driven through zero included."""
+    return -REVERSED_V <= mean_v <= window.full_v + OVERCHARGE_V
 
 
-def log_belief(window: Window, fit: Fit, volts: Array) -> float:
-    """Log density of `volts` on a fit's spans under the beliefs above; a sum of k groups is judged by its mean."""
-    if not len(fit.counts):
-        return 0.0
-    return float(
-        belief(
-            volts, fit.counts, top_v(window), SIBLING_SIGMA_V, P_SIBLING, P_FALLEN, P_RISEN, P_REVERSED, P_ABOVE_FULL
-        )
-    )
+def may_be_overcharged(window: Window, mean_v: float) -> bool:
+    """Above full, and no more than a cell can show: never explained away."""
+    return window.family == "lithium" and window.full_v + 0.01 < mean_v <= window.full_v + OVERCHARGE_V
 
 
-def worth_asking(window: Window, fit: Fit) -> bool:
+def centred(window: Window, volts: Array, counts: Ints, own_v: Array | None = None) -> tuple[float, float]:
+    """(log density, centre) of span voltages known to `own_v`."""
+    if not len(counts):
+        return 0.0, 0.0
+    own = np.zeros(len(counts)) if own_v is None else own_v
+    density, centre = belief(volts, own, counts, window.full_v, ODDS, SIBLING_SIGMA_V, SWAY_SIGMA_V)
+    return float(density), float(centre)
+
+
+def worth_asking(window: Window, fit: Fit, centre: float) -> bool:
     """Whether anything about a fit is odd enough for a fault to explain it better than chance."""
-    means = fit.volts / np.array([b - a for a, b in fit.spans], dtype=float)
-    if worst_residual(fit) > ODD_RESIDUAL or bool((means > top_v(window)).any()) or bool((means < -0.02).any()):
+    means, own = fit.volts / fit.counts, fit.own_v / fit.counts
+    if worst_residual(fit) > ODD_RESIDUAL:
+        return True
+    if any(m < -0.02 - 2 * s or not possible(window, m) for m, s in zip(means.tolist(), own.tolist(), strict=True)):
+        return True
+    if bool((means > window.full_v + FULL_SLACK_V).any()):
         return True
     # One low and its neighbour as much too high is what an open wire between two sound groups looks like.
-    off = means - _plumb(means.tolist(), fit.spans) if len(means) else means
-    low, high = np.minimum(off[:-1], off[1:]), np.maximum(off[:-1], off[1:])
+    off = means - centre
+    sure = np.sign(off) * np.maximum(np.abs(off) - 2 * own, 0.0)
+    low, high = np.minimum(sure[:-1], sure[1:]), np.maximum(sure[:-1], sure[1:])
     return bool(((low * high < -(SEESAW_V**2)) & (low < -SWAY_V) & (high > SWAY_V)).any())
-
-
-def _plumb(means: Sequence[float], spans: Sequence[Edge]) -> float:
-    singles = [m for m, (a, b) in zip(means, spans, strict=True) if b - a == 1]
-    return float(median(singles or means))

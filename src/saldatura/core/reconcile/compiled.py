@@ -6,6 +6,16 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+# A little above full is the meter's and the charger's tolerance; so much above it a cell is overcharged, and no cell shows
+# more; a reversed one shows no less at rest.
+FULL_SLACK_V, OVERCHARGE_V, REVERSED_V = 0.06, 0.6, 1.2
+DEAD_V, DEAD_SHARE = 0.03, 0.15
+
+# Hands, probes and cells may be worse than the meter's maker says: how much worse, and how often a whole string of
+# readings is. One scale holds for all readings of a string, so one bad reading among good ones still stands out.
+SCALES = np.array([1.0, 2.0, 4.0, 8.0])
+LOG_SCALE_ODDS = np.log(np.array([0.70, 0.20, 0.08, 0.02]))
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -62,13 +72,13 @@ def design_of(owner: Ints, spans: Ints, ends: Ints) -> Floats:
 
 
 @njit(cache=True, fastmath=True)
-def normal_equations(design: Floats, sigma_v: float) -> tuple[Floats, Floats, float]:
-    """(covariance, weights, log determinant of the information) of least squares with equal `sigma_v`, by Cholesky."""
+def normal_equations(design: Floats) -> tuple[Floats, Floats, float]:
+    """(covariance, weights, log determinant of the information) of least squares with unit sigma, by Cholesky."""
     m, n = design.shape
     # By column, so that the innermost loops run along memory.
     columns = design.T.copy()
     lower = np.zeros((n, n))
-    logdet = -2.0 * n * math.log(sigma_v)
+    logdet = 0.0
     for j in range(n):
         for k in range(j, n):
             total = 0.0
@@ -96,49 +106,128 @@ def normal_equations(design: Floats, sigma_v: float) -> tuple[Floats, Floats, fl
             total = 0.0
             for p in range(k, n):
                 total += inverse[p, j] * inverse[p, k]
-            cov[j, k] = cov[k, j] = total * sigma_v**2
+            cov[j, k] = cov[k, j] = total
     weights = np.zeros((n, m))
     for j in range(n):
         for k in range(n):
-            share = cov[j, k] / sigma_v**2
+            share = cov[j, k]
             for i in range(m):
                 weights[j, i] += share * columns[k, i]
     return cov, weights, logdet
 
 
 @njit(cache=True)
+def solved(
+    series: int, ends: Ints, volts: Floats, sigma_v: Floats, range_of: Ints, ranges: int, gain_sigma: float
+) -> tuple[Ints, Floats, Floats, Floats, Floats, Floats, Floats, float, float, float, float, Floats]:
+    """Least squares of readings on spans, each reading with its own sigma, and a gain of its own for every range of the
+    meter but the first (`range_of` 0), known beforehand to `gain_sigma`.
+
+    Gives (spans, volts, covariance, weights, design, residuals, keep, chi², log evidence with the sigmas as stated, the same
+    over all scales, the likeliest scale, what each span is then known to); `keep` is 1 − leverage.
+    """
+    owner = connected(series, ends)
+    spans = spans_of(owner)
+    plain = design_of(owner, spans, ends)
+    m, n = plain.shape
+    whole = np.zeros((m + ranges, n + ranges))
+    target = np.zeros(m + ranges)
+    log_sigma = 0.0
+    for i in range(m):
+        for j in range(n):
+            whole[i, j] = plain[i, j] / sigma_v[i]
+        if range_of[i] > 0:
+            whole[i, n + range_of[i] - 1] = volts[i] / sigma_v[i]
+        target[i] = volts[i] / sigma_v[i]
+        log_sigma += math.log(sigma_v[i])
+    for r in range(ranges):
+        whole[m + r, n + r] = 1.0 / gain_sigma
+        log_sigma += math.log(gain_sigma)
+    cov, weights, logdet = normal_equations(whole)
+    estimate = np.zeros(n + ranges)
+    for j in range(n + ranges):
+        for i in range(m + ranges):
+            estimate[j] += weights[j, i] * target[i]
+    residuals, keep = np.zeros(m), np.zeros(m)
+    chi2 = 0.0
+    for i in range(m + ranges):
+        left, leverage = target[i], 0.0
+        for j in range(n + ranges):
+            left -= whole[i, j] * estimate[j]
+            leverage += whole[i, j] * weights[j, i]
+        chi2 += left * left
+        if i < m:
+            residuals[i] = left * sigma_v[i]
+            keep[i] = 1.0 - leverage
+    evidence = -0.5 * (chi2 + (m - n) * math.log(2 * math.pi) + logdet) - log_sigma
+    shares, own = np.zeros((n, m)), np.zeros(n)
+    scale, over_all, best = 1.0, -np.inf, -np.inf
+    for k in range(SCALES.shape[0]):
+        # With all sigmas k times as large, χ² falls by k² and each redundant reading costs log k.
+        each = evidence + 0.5 * chi2 * (1 - 1 / SCALES[k] ** 2) - (m - n) * math.log(SCALES[k]) + LOG_SCALE_ODDS[k]
+        if each > best and m > n:
+            scale = SCALES[k]
+        best = max(best, each)
+        over_all = each if k == 0 else max(over_all, each) + math.log1p(math.exp(-abs(over_all - each)))
+    for j in range(n):
+        own[j] = math.sqrt(cov[j, j]) * scale
+        for i in range(m):
+            shares[j, i] = weights[j, i] / sigma_v[i]
+    return (
+        spans, estimate[:n].copy(), cov[:n, :n].copy(), shares, plain, residuals, keep, chi2, evidence, over_all, scale, own,
+    )  # fmt: skip
+
+
+@njit(cache=True)
 def belief(
     volts: Floats,
+    own_v: Floats,
     counts: Ints,
-    top: float,
+    full: float,
+    odds: Floats,
     sigma_v: float,
-    sibling: float,
-    fallen: float,
-    risen: float,
-    backwards: float,
-    above: float,
-) -> float:
-    """Log density of span means: siblings about the median of single groups (of all where there is none) within
-    `sigma_v`, groups fallen below it or risen above it, reversed ones, and next to nothing above `top`. The last five are
-    how often each is met.
+    sway_v: float,
+) -> tuple[float, float]:
+    """(log density of span means, the centre that makes it greatest): siblings about the centre within `sigma_v`, or more
+    loosely within `sway_v`; groups fallen below it or risen above it; overcharged ones; reversed ones; next to nothing
+    elsewhere. `own_v`: what each span is known to, which widens the siblings. `odds`: how often each is met, in the order
+    sibling, loose, fallen, risen, overcharged, reversed, and a value no cell can have.
     """
     means = volts / counts
-    single = means[counts == 1]
-    centre = float(np.median(single)) if single.shape[0] else float(np.median(means))
-    peak = sibling / (sigma_v * math.sqrt(2 * math.pi))
-    fallen, risen, backwards = fallen / max(centre, 0.5), risen / max(top - centre, 0.1), backwards / top
-    total = 0.0
+    near_v, far_v = np.empty(means.shape[0]), np.empty(means.shape[0])
     for j in range(means.shape[0]):
-        mean = means[j]
-        density = above / 100
-        # Groups cannot be siblings of one another above full: nothing but a reading puts them there.
-        if mean <= top:
-            density += peak * math.exp(-0.5 * ((mean - centre) / sigma_v) ** 2)
-            if -0.02 <= mean <= centre:
-                density += fallen
-            if mean > centre:
-                density += risen
-        if -top <= mean < 0:
-            density += backwards
-        total += math.log(density / counts[j])
-    return total
+        near_v[j] = math.sqrt(sigma_v**2 + (own_v[j] / counts[j]) ** 2)
+        far_v[j] = math.sqrt(sway_v**2 + (own_v[j] / counts[j]) ** 2)
+    best, best_centre = -np.inf, 0.0
+    top, over, under = full + FULL_SLACK_V, full + OVERCHARGE_V, -REVERSED_V
+    root = math.sqrt(2 * math.pi)
+    for c in range(means.shape[0]):
+        centre = means[c]
+        if not 0.0 <= centre <= over:
+            continue
+        fallen, risen = odds[2] / max(centre, 0.5), odds[3] / max(top - centre, 0.1)
+        total = 0.0
+        for j in range(means.shape[0]):
+            mean = means[j]
+            density = odds[6] / 100
+            if under <= mean <= over:
+                # Groups are siblings as near to one another above full as below it; that they are above is what is rare.
+                off = mean - centre
+                near = odds[0] / (near_v[j] * root) * math.exp(-0.5 * (off / near_v[j]) ** 2)
+                near += odds[1] / (far_v[j] * root) * math.exp(-0.5 * (off / far_v[j]) ** 2)
+                if mean > top:
+                    density += odds[4] / (over - top) + odds[4] * near
+                elif mean >= 0.0:
+                    density += near + (fallen if mean <= centre else risen)
+                else:
+                    density += odds[5] / REVERSED_V + (near if mean > -0.02 - 2 * own_v[j] else 0.0)
+                # A dead group rests at next to nothing, and not anywhere.
+                density += DEAD_SHARE * odds[2] / (DEAD_V * root) * math.exp(-0.5 * (mean / DEAD_V) ** 2)
+            total += math.log(density / counts[j])
+        if total > best:
+            best, best_centre = total, centre
+    if best == -np.inf:
+        best = 0.0
+        for j in range(means.shape[0]):
+            best += math.log(odds[6] / 100 / counts[j])
+    return best, best_centre

@@ -11,33 +11,22 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from saldatura.core.quantities import Meter
-from saldatura.core.reconcile.compiled import Ints, connected, design_of, normal_equations, spans_of
+from saldatura.core.reconcile.compiled import LOG_SCALE_ODDS, SCALES, Floats, Ints, connected, solved
 
 Array = NDArray[np.float64]
 Edge = tuple[int, int]
 
-# Probe contact and drift between two touches, beside what the maker's accuracy states.
-CONTACT_SIGMA_V = 0.001
-
-
-def reading_sigma_v(meter: Meter) -> float:
-    """Standard uncertainty of one reading without the gain: digits as a rectangular bound (ISO/IEC Guide 98-3), in V."""
-    digits = meter.digits * meter.resolution_v / np.sqrt(3)
-    rounding = meter.resolution_v / np.sqrt(12)
-    return float(np.sqrt(digits**2 + rounding**2 + CONTACT_SIGMA_V**2))
-
-
-def gain_sigma(meter: Meter) -> float:
-    """Standard uncertainty of the gain that all readings of one meter share: percent as a rectangular bound."""
-    return float(meter.percent / 100 / np.sqrt(3))
+_LOG_SCALES = np.log(SCALES)
+_LOG_2PI = float(np.log(2 * np.pi))
 
 
 @dataclass(frozen=True)
 class Fit:
     """`spans[i]` (lower tap, upper tap) lies at `volts[i]` with covariance `cov` (independent part only).
 
-    `counts[i]` groups lie in it; `weights[i, j]` is the share of reading j in span i.
+    `counts[i]` groups lie in it; `weights[i, j]` is the share of reading j in span i; `keep` is 1 − leverage of each
+    reading; `scale` is how many times worse than stated the readings agree, where that explains them best, and `own_v` what
+    each span is then known to.
     """
 
     spans: tuple[Edge, ...]
@@ -46,11 +35,15 @@ class Fit:
     cov: Array
     weights: Array
     design: Array
-    sigma_v: float
+    sigma_v: Floats
     residuals: Array
+    keep: Array
     chi2: float
     redundancy: int
+    plain_evidence: float
     log_evidence: float
+    scale: float
+    own_v: Array
 
 
 def components(series: int, edges: Sequence[Edge]) -> list[list[int]]:
@@ -63,53 +56,45 @@ def components(series: int, edges: Sequence[Edge]) -> list[list[int]]:
     ]
 
 
-def fit(series: int, edges: Sequence[Edge] | Ints, volts: Array, sigma_v: float) -> Fit:
-    """Least squares of `volts[i]` = V(edges[i][1]) − V(edges[i][0]), every reading with the same `sigma_v`.
+def fit(
+    series: int, edges: Sequence[Edge] | Ints, volts: Array, sigma_v: Array, range_of: Ints, gain_sigma: float
+) -> Fit:
+    """Least squares of `volts[i]` = V(edges[i][1]) − V(edges[i][0]), each reading with its own `sigma_v`.
 
+    Readings on another range of the meter (`range_of` above 0) share a gain of their own, known to `gain_sigma`.
     `log_evidence` is the log of the data's density with flat priors on the spans (Laplace, exact for this linear
-    model), to which the caller adds what it believes of the span voltages themselves.
+    model) over all scales, to which the caller adds what it believes of the span voltages themselves.
     """
-    if not len(edges):
-        empty = np.zeros(0)
-        return Fit(
-            (),
-            np.zeros(0, dtype=np.int64),
-            empty,
-            np.zeros((0, 0)),
-            np.zeros((0, 0)),
-            np.zeros((0, 0)),
-            sigma_v,
-            empty,
-            0.0,
-            0,
-            0.0,
-        )
-    ends = np.array(edges, dtype=np.int64)
-    owner = connected(series, ends)
-    between = spans_of(owner)
-    # A span belongs to a reading when it lies inside it and in the same connected set; spans of other sets that
-    # happen to interleave are told apart by their component.
-    design: Array = design_of(owner, between, ends)
-    cov, weights, logdet = normal_equations(design, sigma_v)
-    spans = [(int(a), int(b)) for a, b in between.tolist()]
-    estimate = weights @ volts
-    residuals = volts - design @ estimate
-    chi2 = float(residuals @ residuals / sigma_v**2)
-    redundancy = len(volts) - len(spans)
-    log_evidence = -0.5 * (chi2 + redundancy * np.log(2 * np.pi) + logdet) - len(volts) * float(np.log(sigma_v))
+    ends = np.asarray(edges, dtype=np.int64).reshape(-1, 2)
+    ranges = int(range_of.max(initial=0)) if gain_sigma > 0 else 0
+    taken = range_of if ranges else np.zeros(len(ends), dtype=np.int64)
+    spans, estimate, cov, weights, design, residuals, keep, chi2, plain, over_all, scale, own = solved(
+        series, ends, volts, sigma_v, taken, ranges, gain_sigma
+    )
     return Fit(
-        tuple(spans),
-        between[:, 1] - between[:, 0],
+        tuple((a, b) for a, b in spans.tolist()),
+        spans[:, 1] - spans[:, 0],
         estimate,
         cov,
         weights,
         design,
         sigma_v,
         residuals,
+        keep,
         chi2,
-        redundancy,
-        log_evidence,
+        len(volts) - len(spans),
+        plain,
+        over_all,
+        scale,
+        own,
     )
+
+
+def _over_scales(plain: Array, chi2: Array, redundancy: int) -> Array:
+    """Log evidence at each scale (last axis): with all sigmas k times as large, χ² falls by k² and each redundant
+    reading costs log k."""
+    better = 0.5 * chi2[:, None] * (1 - 1 / SCALES**2)
+    return np.asarray(plain[:, None] + better - redundancy * _LOG_SCALES + LOG_SCALE_ODDS)
 
 
 @dataclass(frozen=True)
@@ -122,29 +107,31 @@ class LeftOut:
     """
 
     fit: Fit
-    keep: Array
     log_evidence: Array
 
     def volts(self, i: int) -> Array:
         """The spans without reading i."""
-        moved: Array = self.fit.weights[:, i] * self.fit.residuals[i] / self.keep[i]
+        moved: Array = self.fit.weights[:, i] * self.fit.residuals[i] / self.fit.keep[i]
         return self.fit.volts - moved
 
 
 def leave_out(fit: Fit) -> LeftOut:
     """Each reading left out in turn."""
-    keep = 1.0 - np.einsum("ij,ji->i", fit.design, fit.weights)
-    able = np.where(keep < 1e-6, np.nan, keep)
-    gained = 0.5 * (fit.residuals**2 / (fit.sigma_v**2 * able) + np.log(2 * np.pi) - np.log(able)) + np.log(fit.sigma_v)
-    return LeftOut(fit, keep, fit.log_evidence + gained)
+    able = np.where(fit.keep < 1e-6, np.nan, fit.keep)
+    less = fit.residuals**2 / (fit.sigma_v**2 * able)
+    plain = fit.plain_evidence + 0.5 * (less + _LOG_2PI - np.log(able)) + np.log(fit.sigma_v)
+    each = _over_scales(plain, fit.chi2 - less, fit.redundancy - 1)
+    top = each.max(axis=1, initial=-np.inf)
+    return LeftOut(fit, np.asarray(top + np.log(np.exp(each - top[:, None]).sum(axis=1))))
 
 
 def worst_residual(fit: Fit) -> float:
     """The largest normalised residual, |r|/(σ·√(1−h)), over the readings that others check."""
-    if not fit.spans:
-        return 0.0
-    keep = 1.0 - np.einsum("ij,ji->i", fit.design, fit.weights)
-    checked = keep > 1e-6
-    if not checked.any():
-        return 0.0
-    return float(np.max(np.abs(fit.residuals[checked]) / (fit.sigma_v * np.sqrt(keep[checked]))))
+    return float(normalised(fit).max(initial=0.0))
+
+
+def normalised(fit: Fit) -> Array:
+    """|r|/(σ·√(1−h)) of each reading; 0 for one that nothing checks."""
+    checked = fit.keep > 1e-6
+    safe = np.where(checked, fit.keep, 1.0)
+    return np.asarray(np.where(checked, np.abs(fit.residuals) / (fit.sigma_v * np.sqrt(safe)), 0.0))

@@ -1,190 +1,103 @@
 """The `reconcile` computation: group voltages from redundant readings, findings, and the next reading to take."""
 
-from collections.abc import Sequence
-from typing import Annotated, Literal
+from collections.abc import Iterator, Sequence
 
 import numpy as np
-from pydantic import Field
 
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.quantities import (
-    ChemistryKey,
-    Fraction,
-    GroupNumber,
     GroupPoint,
     Meter,
     Pack,
     PackPoint,
+    Place,
     Point,
     Reading,
-    Series,
     SpanPoint,
     TapPoint,
     TapReading,
-    Value,
     point_of,
     span_of,
+    volts_words,
     words_for,
 )
-from saldatura.core.reconcile.accounts import Ladder, Weighed, tap_volts
-from saldatura.core.reconcile.explain import Fault, explain
-from saldatura.core.reconcile.fit import Edge, Fit, components, gain_sigma, reading_sigma_v
-
-
-class ReconcileRequest(Value):
-    """Readings of one string by one meter, all of the same moment."""
-
-    chemistry: ChemistryKey
-    series: Series
-    meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=500)]
-
-
-class GroupVolts(Value):
-    """A group's voltage with its standard uncertainty; both None where it is not determined.
-
-    `from_readings` are the indices of the readings that it was computed from.
-    """
-
-    group: GroupNumber
-    volts: float | None
-    sigma_v: float | None
-    determined: bool
-    from_readings: list[int]
-
-
-class KnownSum(Value):
-    """Neighbouring groups known only together, from tap `from_tap` to tap `to_tap`."""
-
-    from_tap: int
-    to_tap: int
-    volts: float
-    sigma_v: float
-
-
-class WrongReading(Value):
-    """The reading with index `reading` does not fit the others."""
-
-    kind: Literal["wrong_reading"] = "wrong_reading"
-    reading: int
-    confidence: Fraction
-    because: str
-
-
-class ReversedProbes(Value):
-    """The reading with index `reading` was taken with black and red exchanged."""
-
-    kind: Literal["reversed_probes"] = "reversed_probes"
-    reading: int
-    confidence: Fraction
-    because: str
-
-
-class OpenTap(Value):
-    """The sense wire of `tap` is open; the groups on both sides are known as a sum only."""
-
-    kind: Literal["open_tap"] = "open_tap"
-    tap: int
-    confidence: Fraction
-    because: str
-
-
-class SwappedTaps(Value):
-    """The wires of two taps are exchanged; the groups are given as they are behind the exchange."""
-
-    kind: Literal["swapped_taps"] = "swapped_taps"
-    taps: list[int]
-    confidence: Fraction
-    because: str
-
-
-class ShiftedConnector(Value):
-    """From pin `from_tap` on, the connector sits one tap off."""
-
-    kind: Literal["shifted_connector"] = "shifted_connector"
-    from_tap: int
-    confidence: Fraction
-    because: str
-
-
-class PackDiffers(Value):
-    """The terminals read `difference_v` away from the sum of the groups (terminals minus sum)."""
-
-    kind: Literal["pack_differs"] = "pack_differs"
-    difference_v: float
-    confidence: Fraction
-    because: str
-
-
-class Undetermined(Value):
-    """Groups that the readings do not settle one by one."""
-
-    kind: Literal["undetermined"] = "undetermined"
-    groups: list[GroupNumber]
-    confidence: Fraction = 1.0
-    because: str
-
-
-Doubt = WrongReading | ReversedProbes | OpenTap | SwappedTaps | ShiftedConnector | PackDiffers
-Finding = Annotated[Doubt | Undetermined, Field(discriminator="kind")]
-
-
-class SumCheck(Value):
-    """The groups' sum against the terminals; `limit_v` is the 95 % doubt of the difference (the gain cancels)."""
-
-    sum_v: float
-    pack_v: float
-    difference_v: float
-    limit_v: float
-    agrees: bool
-
-
-class Reconciled(Value):
-    """Group voltages, what is known only as a sum, residual of each reading (V), findings, and the next reading.
-
-    `taps_v[k]` is tap k against tap 0, None where it is not connected to it by readings.
-    `sum_check` is None until every group is determined without the terminals and the terminals are read.
-    """
-
-    groups: list[GroupVolts]
-    taps_v: list[float | None]
-    sums: list[KnownSum]
-    residuals_v: list[float | None]
-    findings: list[Finding]
-    next_reading: Point | None
-    sum_check: SumCheck | None
+from saldatura.core.reconcile import words
+from saldatura.core.reconcile.accounts import BOARD_SIGMA_V, Ladder, Weighed, tap_volts
+from saldatura.core.reconcile.explain import Explained, Fault, explain
+from saldatura.core.reconcile.fit import Edge, Fit, components
+from saldatura.core.reconcile.noise import gain_sigma, noise_of
+from saldatura.core.reconcile.terminals import sum_check
+from saldatura.core.reconcile.types import (
+    Doubt,
+    FairAccount,
+    Finding,
+    GroupVolts,
+    KnownSum,
+    LookAlike,
+    OpenTap,
+    PackDiffers,
+    Reconciled,
+    ReconcileRequest,
+    ReversedProbes,
+    ShiftedConnector,
+    SumCheck,
+    SwappedTaps,
+    Undetermined,
+    WrongReading,
+)
 
 
 def reconcile(request: ReconcileRequest) -> Reconciled:
     """Solve for the group voltages and explain what does not fit, simplest first.
 
-    One meter's gain is shared by all its readings: it scales every voltage alike, cannot show in the residuals, and
-    so enters the uncertainty of the result only. Raises Impossible for a tap or group the pack does not have.
+    One meter's gain is shared by all its readings of one range: it scales every voltage alike, cannot show in the
+    residuals, and so enters the uncertainty of the result only. Another range has a gain of its own. Raises Impossible
+    for a tap or group the pack does not have.
     """
     for index, reading in enumerate(request.readings):
         _check(reading, index, request.series)
-    sigma = reading_sigma_v(request.meter)
-    ladder = Ladder.of(request.readings, request.series, WINDOWS[request.chemistry], sigma)
-    faults, held = explain(ladder)
-    found = [_told(request, fault, held) for fault in faults]
+    window = WINDOWS[request.chemistry]
+    spans = [abs(a - b) for a, b in (span_of(r, request.series) for r in request.readings)]
+    noise = noise_of(request.meter, request.readings, spans)
+    ladder = Ladder.of(request.readings, request.series, window, noise)
+    explained = explain(ladder)
+    held = explained.held
+    inner = _without_terminals(ladder, held)
+    check = sum_check(ladder, inner)
+    found = [_told(request, fault, explained) for fault in explained.faults if fault.kind != "pack_differs"]
+    found += _terminals(request, ladder, check, explained)
 
     residuals: list[float | None] = [None] * len(request.readings)
-    for index, residual in zip(held.rows, held.fit.residuals, strict=True):
-        residuals[index] = round(float(residual), 6)
-    groups, sums = _spread(request, held.fit, held.rows)
+    for index, residual in zip(held.rows, held.fit.residuals.tolist(), strict=True):
+        residuals[index] = round(residual, 6)
+    groups, sums = _spread(request, held, inner)
     missing = [g.group for g in groups if not g.determined]
     findings: list[Finding] = list(found)
     if missing:
-        findings.append(Undetermined(groups=missing, because=_because_missing(missing, sums)))
+        findings.append(Undetermined(groups=missing, because=words.because_missing(missing, sums)))
+    alike = words.look_alikes(held.fit, np.array([ladder.on_tabs[i] for i in held.rows], dtype=bool), window)
+    point, place = _next_reading(request, ladder, found, alike, held, groups)
     return Reconciled(
         groups=groups,
-        taps_v=[None if v is None else round(v, 6) for v in tap_volts(request.series, held.fit)],
+        taps_v=_taps_v(request.series, held, inner),
         sums=sums,
         residuals_v=residuals,
         findings=findings,
-        next_reading=_next_reading(request, ladder, found, held, bool(missing)),
-        sum_check=_sum_check(ladder, held),
+        next_reading=point,
+        next_place=place,
+        sum_check=check,
+        look_alikes=alike,
+        accounts=[
+            FairAccount(
+                share=round(min(share, 1.0), 4),
+                faults=[words.fault_words(fault, request.readings) for fault in faults],
+                volts=_volts(request.series, account.fit),
+            )
+            for share, faults, account in explained.fair
+        ],
+        overcharged=sorted(explained.guarded),
+        scale=held.fit.scale,
     )
 
 
@@ -210,158 +123,154 @@ def _tap_field(reading: Reading, tap: int) -> str:
     return reading.kind
 
 
-def _expected(best: Fit, edge: Edge) -> float | None:
-    """What the fit says the reading should have been, where it can."""
-    low, high = min(edge), max(edge)
-    inside = [(span, v) for span, v in zip(best.spans, best.volts, strict=True) if span[0] >= low and span[1] <= high]
-    at, total = low, 0.0
-    for (a, b), v in sorted(inside, key=lambda item: item[0]):
-        if a == at:
-            at, total = b, total + float(v)
-    if at != high:
-        return None
-    return total if edge[1] > edge[0] else -total
+def _without_terminals(ladder: Ladder, held: Weighed) -> Weighed:
+    inner = held.account
+    for i, at in enumerate(ladder.at_terminals):
+        if at:
+            inner = inner.without(i, 0.0)
+    return held if inner is held.account else ladder.weigh(inner)
 
 
-def _told(request: ReconcileRequest, fault: Fault, held: Weighed) -> Doubt:
+def _taps_v(series: int, held: Weighed, inner: Weighed) -> list[float | None]:
+    """Taps as the string's own readings put them; through the terminals only where nothing else ties them."""
+    own, all_ = tap_volts(series, inner.fit), tap_volts(series, held.fit)
+    whole = None not in own
+    return [None if v is None else round(v, 6) for v in (own if whole else all_)]
+
+
+def _volts(series: int, found: Fit) -> list[float | None]:
+    settled = {b: v for (a, b), v in zip(found.spans, found.volts.tolist(), strict=True) if b - a == 1}
+    return [round(settled[k], 4) if k in settled else None for k in range(1, series + 1)]
+
+
+def _told(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doubt:
+    held = explained.held
+    window = WINDOWS[request.chemistry]
     confidence = round(min(fault.confidence, 1.0), 4)
     match fault.kind:
         case "open_tap":
-            return OpenTap(
-                tap=fault.taps[0], confidence=confidence, because=_because_open(request, fault.taps[0], held)
-            )
+            tap = fault.taps[0]
+            floats = [t for t, at in enumerate(held.account.tap_of) if at is None]
+            return OpenTap(tap=tap, confidence=confidence, because=words.because_open(floats, tap, held.fit, window))
         case "swapped_taps":
             a, b = fault.taps
-            return SwappedTaps(
-                taps=[a, b],
-                confidence=confidence,
-                because=f"The wires of taps {a} and {b} are exchanged: put back in thought, every group reads like its siblings.",
-            )
+            what = f"The wires of taps {a} and {b} are exchanged: put back in thought,"
+            because = words.because_exchanged(request, what, held.fit)
+            return SwappedTaps(taps=[a, b], confidence=confidence, because=because)
         case "shifted_connector":
-            return ShiftedConnector(
-                from_tap=fault.taps[0],
-                confidence=confidence,
-                because=f"From pin {fault.taps[0]} on, the connector sits one tap off: moved back, every group reads like its siblings.",
-            )
+            what = f"From pin {fault.taps[0]} on, the connector sits one tap off: moved back,"
+            because = words.because_exchanged(request, what, held.fit)
+            return ShiftedConnector(from_tap=fault.taps[0], confidence=confidence, because=because)
     assert fault.reading is not None
     reading = request.readings[fault.reading]
-    expected = _expected(held.fit, span_of(reading, request.series))
     if fault.kind == "reversed_probes":
         return ReversedProbes(
             reading=fault.reading,
             confidence=confidence,
-            because=f"The reading at {words_for(reading)}, {reading.volts:.2f} V, fits with its sign turned: the probes were exchanged.",
-        )
-    if fault.kind == "pack_differs" and expected is not None:
-        difference = reading.volts - expected
-        return PackDiffers(
-            difference_v=round(difference, 4),
-            confidence=confidence,
             because=(
-                f"The terminals read {reading.volts:.2f} V and the groups add up to {expected:.2f} V. Either the "
-                f"{abs(difference):.2f} V is lost between string and terminals, or some groups were read wrong."
+                f"The reading at {words_for(reading)}, {volts_words(reading.volts)}, fits with its sign turned: the probes "
+                "were exchanged."
             ),
         )
-    said = f"The reading at {words_for(reading)}, {reading.volts:.2f} V, does not fit the others"
-    if expected is not None:
-        said += f": they put it at {expected:.2f} V."
-    else:
-        said += ": with it, a group would hold a voltage no cell of this kind can have, or stand alone."
-    return WrongReading(reading=fault.reading, confidence=confidence, because=said)
+    expected = words.expected_at(held.fit, span_of(reading, request.series))
+    terminals = next((r.volts for r in request.readings if r.kind == "pack"), None)
+    centre = held.centre or window.nominal_v
+    because = words.because_wrong(reading, expected, centre, request.series, terminals)
+    return WrongReading(reading=fault.reading, confidence=confidence, because=because)
 
 
-def _because_open(request: ReconcileRequest, tap: int, held: Weighed) -> str:
-    pair = next((v for span, v in zip(held.fit.spans, held.fit.volts, strict=True) if span == (tap - 1, tap + 1)), None)
-    if pair is None:
-        return f"Tap {tap} floats: what is read on it fits nothing. Its sense wire is open."
-    return (
-        f"Tap {tap} floats: groups {tap} and {tap + 1} together read right, {pair:.2f} V; the sense wire is open, the cells "
-        "are fine."
+def _terminals(request: ReconcileRequest, ladder: Ladder, check: SumCheck | None, explained: Explained) -> list[Doubt]:
+    """What the terminals show that board and meter do not account for."""
+    faults = [fault for fault in explained.faults if fault.kind == "pack_differs"]
+    if check is None or check.agrees:
+        # A string that is not settled without them gives no sum to hold them against: then only the account tells.
+        return [_apart(request, fault, explained) for fault in faults] if check is None else []
+    confidence = round(min(max([f.confidence for f in faults], default=0.9), 1.0), 4)
+    index = next(i for i, at in enumerate(ladder.at_terminals) if at)
+    if check.state == "reversed":
+        return [ReversedProbes(reading=index, confidence=confidence, because=check.says)]
+    return [PackDiffers(difference_v=check.difference_v, state=check.state, confidence=confidence, because=check.says)]
+
+
+def _apart(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doubt:
+    assert fault.reading is not None
+    reading = request.readings[fault.reading]
+    expected = words.expected_at(explained.held.fit, span_of(reading, request.series))
+    difference = 0.0 if expected is None else reading.volts - expected
+    return PackDiffers(
+        difference_v=round(difference, 4),
+        confidence=round(min(fault.confidence, 1.0), 4),
+        because=f"The terminals read {volts_words(reading.volts)}, which what is read of the string does not allow.",
     )
 
 
-def _spread(request: ReconcileRequest, best: Fit, kept: Sequence[int]) -> tuple[list[GroupVolts], list[KnownSum]]:
-    gain = gain_sigma(request.meter)
+def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[list[GroupVolts], list[KnownSum]]:
+    """Groups and sums, from the readings on the string where those settle them, else with the terminals' help."""
     groups: dict[int, GroupVolts] = {}
-    sums: list[KnownSum] = []
-    for (a, b), volts, variance, row in zip(best.spans, best.volts, np.diag(best.cov), best.weights, strict=True):
-        value = round(float(volts), 6)
-        sigma = round(float(np.sqrt(variance + (volts * gain) ** 2)), 6)
-        if b - a == 1:
-            used = [kept[j] for j, share in enumerate(row) if abs(share) > 1e-6]
-            groups[b] = GroupVolts(group=b, volts=value, sigma_v=sigma, determined=True, from_readings=used)
-        else:
-            sums.append(KnownSum(from_tap=a, to_tap=b, volts=value, sigma_v=sigma))
+    sums: dict[Edge, KnownSum] = {}
+    for of, board in ((held, BOARD_SIGMA_V), (inner, 0.0)):
+        through = board > 0 and of is not inner
+        for span, volts, sigma_v, used in _settled(request, of, board if through else 0.0):
+            if span[1] - span[0] == 1:
+                groups[span[1]] = GroupVolts(
+                    group=span[1], volts=volts, sigma_v=sigma_v, determined=True, from_readings=used,
+                    through_terminals=through,
+                )  # fmt: skip
+            elif through or held is inner or span in sums:
+                sums[span] = KnownSum(from_tap=span[0], to_tap=span[1], volts=volts, sigma_v=sigma_v)
     every = [
         groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False, from_readings=[]))
         for k in range(1, request.series + 1)
     ]
-    return every, sorted(sums, key=lambda s: s.from_tap)
+    return every, sorted(sums.values(), key=lambda s: s.from_tap)
 
 
-def _sum_check(ladder: Ladder, held: Weighed) -> SumCheck | None:
-    terminals = [i for i, at in enumerate(ladder.at_terminals) if at]
-    inner = held.account
-    for i in terminals:
-        inner = inner.without(i, 0.0)
-    string = ladder.weigh(inner).fit
-    if not terminals or len(string.spans) < ladder.series:
-        return None
-    total, pack_v = float(string.volts.sum()), float(ladder.volts[terminals].mean())
-    limit = 2 * float(np.sqrt(string.cov.sum() + ladder.sigma_v**2 / len(terminals)))
-    difference = pack_v - total
-    return SumCheck(
-        sum_v=round(total, 4),
-        pack_v=round(pack_v, 4),
-        difference_v=round(difference, 4),
-        limit_v=round(limit, 4),
-        agrees=abs(difference) <= limit,
-    )
-
-
-def _because_missing(missing: list[int], sums: list[KnownSum]) -> str:
-    said = f"{_list_groups(missing)} not settled by the readings so far."
-    for known in sums:
-        inside = [g for g in missing if known.from_tap < g <= known.to_tap]
-        if inside == list(range(known.from_tap + 1, known.to_tap + 1)):
-            said += f" Groups {known.from_tap + 1} to {known.to_tap} together hold {known.volts:.2f} V."
-    return said
-
-
-def _list_groups(groups: list[int]) -> str:
-    if len(groups) == 1:
-        return f"Group {groups[0]} is"
-    return "Groups " + ", ".join(map(str, groups[:-1])) + f" and {groups[-1]} are"
+def _settled(request: ReconcileRequest, of: Weighed, board_v: float) -> Iterator[tuple[Edge, float, float, list[int]]]:
+    gain, scale = gain_sigma(request.meter), of.fit.scale
+    for span, volts, variance, row in zip(of.fit.spans, of.fit.volts, np.diag(of.fit.cov), of.fit.weights, strict=True):
+        sigma = float(np.sqrt(variance * scale**2 + (volts * gain) ** 2 + board_v**2))
+        used = [of.rows[j] for j in np.flatnonzero(np.abs(row) > 1e-6).tolist()]
+        yield span, round(float(volts), 6), round(sigma, 6), used
 
 
 def _next_reading(
-    request: ReconcileRequest, ladder: Ladder, found: Sequence[Doubt], held: Weighed, missing: bool
-) -> Point | None:
+    request: ReconcileRequest,
+    ladder: Ladder,
+    found: Sequence[Doubt],
+    alike: Sequence[LookAlike],
+    held: Weighed,
+    groups: Sequence[GroupVolts],
+) -> tuple[Point | None, Place]:
     """The one reading that would settle most: of a doubt first, then of what is not determined, then the sum."""
     series = request.series
     taken = {frozenset(pins) for pins in ladder.pins}
     for finding in found:
         match finding:
             case WrongReading(reading=i) | ReversedProbes(reading=i):
-                return point_of(request.readings[i])
+                return point_of(request.readings[i]), request.readings[i].place
             case OpenTap(tap=tap) if 0 < tap < series and frozenset((tap - 1, tap + 1)) not in taken:
-                return SpanPoint(from_tap=tap - 1, to_tap=tap + 1)
+                return SpanPoint(from_tap=tap - 1, to_tap=tap + 1), "pin"
             case OpenTap(tap=tap):
-                return GroupPoint(group=max(tap, 1))
+                return GroupPoint(group=max(tap, 1)), "tab"
             case SwappedTaps(taps=[a, _]):
-                return GroupPoint(group=max(a, 1))
+                return GroupPoint(group=max(a, 1)), "tab"
             case ShiftedConnector(from_tap=tap):
-                return GroupPoint(group=max(tap, 1))
-    if missing:
+                return GroupPoint(group=max(tap, 1)), "tab"
+    through = next((g.group for g in groups if g.through_terminals), None)
+    by_taps = sum(isinstance(r, TapReading) for r in request.readings) * 2 >= len(request.readings)
+    if through is not None:
+        return (TapPoint(tap=through) if by_taps else GroupPoint(group=through)), "pin"
+    if any(not g.determined for g in groups):
         edges = [ladder.pins[i] for i in held.rows]
-        by_taps = sum(isinstance(r, TapReading) for r in request.readings) * 2 >= len(request.readings)
         taps: list[Point] = [TapPoint(tap=k) for k in range(1, series + 1)]
-        groups: list[Point] = [GroupPoint(group=k) for k in range(1, series + 1)]
-        candidates = taps + groups if by_taps else groups + taps
+        each: list[Point] = [GroupPoint(group=k) for k in range(1, series + 1)]
+        candidates = taps + each if by_taps else each + taps
         # max() keeps the first of equals, so the scheme in use goes on in its own order.
-        return max(candidates, key=lambda point: _settles(series, edges, span_of(point, series)))
+        return max(candidates, key=lambda point: _settles(series, edges, span_of(point, series))), "pin"
+    if alike:
+        return GroupPoint(group=alike[0].groups[0]), "tab"
     redundant = len(held.rows) > series
-    return None if redundant or found else PackPoint()
+    return (None if redundant or found else PackPoint()), "pin"
 
 
 def _settles(series: int, edges: list[Edge], extra: Edge) -> int:

@@ -5,17 +5,33 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.core.balance import Balance
-from saldatura.core.quantities import GroupNumber, Meter, Pack, Point, PositiveOhms, Reading, Value
+from saldatura.core.quantities import (
+    GroupNumber,
+    Meter,
+    Pack,
+    Place,
+    Point,
+    PositiveOhms,
+    Reading,
+    Value,
+)
+from saldatura.core.reconcile import Finding
 
 VerdictKind = Literal[
     "sound",
     "imbalanced",
+    "overcharged",
+    "run_flat",
     "group_under_floor",
     "reversed_or_dead_group",
     "readings_inconsistent",
+    "output_open",
+    "terminals_differ",
     "cannot_tell",
 ]
-GroupState = Literal["level", "low", "high", "under_floor", "reversed", "dead", "in_doubt", "unread"]
+GroupState = Literal[
+    "level", "low", "high", "overcharged", "run_flat", "under_floor", "reversed", "dead", "in_doubt", "unread"
+]
 Symptom = Literal[
     "full_at_once",
     "dies_under_load",
@@ -38,12 +54,15 @@ class VerdictRequest(Value):
     pack: Pack
     meter: Meter = Meter()
     readings: Annotated[list[Reading], Field(max_length=500)]
-    symptoms: list[Symptom] = []
+    symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
     resistance_ohm: PositiveOhms | None = None
 
 
 class HangingGroup(Value):
-    """A group as it hangs: volts ± sigma, deviation from the plumb (the median) in V, and its state in a word."""
+    """A group as it hangs: volts ± sigma, deviation from the plumb (where its siblings hang) in V, and its state in a word.
+
+    The state is what holds under every fair account of the readings; where none does, it is `in_doubt`.
+    """
 
     group: GroupNumber
     volts: float | None
@@ -52,8 +71,19 @@ class HangingGroup(Value):
     state: GroupState
 
 
+class Barred(Value):
+    """A group that must not be charged as it stands, and why."""
+
+    group: GroupNumber
+    because: str
+
+
 class Verdict(Value):
-    """What the program believes now. `charger`, `tool` and `cost` are sentences, where they can be said."""
+    """What the program believes now. `charger`, `tool` and `cost` are sentences, where they can be said.
+
+    `reasons` are at most three sentences; what else there is to say stands in `more`. `cautions` are of the hand;
+    `barred` groups must not be charged as they stand.
+    """
 
     kind: VerdictKind
     headline: str
@@ -66,3 +96,8 @@ class Verdict(Value):
     plumb_v: float | None
     groups: list[HangingGroup]
     balance: Balance | None
+    next_place: Place = "pin"
+    more: list[str] = []
+    cautions: list[str] = []
+    barred: list[Barred] = []
+    findings: list[Finding] = []

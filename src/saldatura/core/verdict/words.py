@@ -1,18 +1,24 @@
 """The sentences of a verdict, in the technician's words."""
 
 from collections.abc import Sequence
+from statistics import median
 
 from saldatura.core.balance import Balance
+from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.policy import DEFAULT_POLICY
-from saldatura.core.reconcile import Finding, OpenTap, PackDiffers, ShiftedConnector, SwappedTaps
+from saldatura.core.quantities import ChemistryKey, groups_words, number_words, volts_words
+from saldatura.core.reconcile import Finding, OpenTap, Reconciled, ShiftedConnector, SwappedTaps
+from saldatura.core.reconcile.words import SLIPS
 from saldatura.core.verdict.types import HangingGroup, Symptom, VerdictRequest
 
 
 def doubt_headline(doubts: Sequence[Finding]) -> str:
     """The doubt in a few words."""
+    open_taps = [d.tap for d in doubts if isinstance(d, OpenTap)]
+    if open_taps and len(open_taps) == len(doubts):
+        one = len(open_taps) == 1
+        return f"The sense wire{'' if one else 's'} of tap{'' if one else 's'} {number_words(open_taps)} {'is' if one else 'are'} open"
     match doubts:
-        case [OpenTap(tap=tap)]:
-            return f"The sense wire of tap {tap} is open"
         case [SwappedTaps(taps=[a, b])]:
             return f"The wires of taps {a} and {b} are exchanged"
         case [ShiftedConnector(from_tap=tap)]:
@@ -20,39 +26,146 @@ def doubt_headline(doubts: Sequence[Finding]) -> str:
     return "The readings do not add up"
 
 
-def doubt_settles(doubts: Sequence[Finding], next_words: str | None) -> str:
+def doubt_settles(doubts: Sequence[Finding], read_next: str | None) -> str:
     """What would settle the doubt."""
     for doubt in doubts:
         match doubt:
             case OpenTap(tap=tap):
                 return (
-                    f"Touch tap {tap} on the cell's own tab instead of the connector's pin: there both groups read like "
-                    "their siblings."
+                    f"Touch tap {tap} on the cell's own tab instead of the connector's pin, and read the groups on both sides "
+                    "there: only that tells how they share what they hold."
                 )
             case SwappedTaps() | ShiftedConnector():
                 return "Read the groups on the cells' own tabs, and follow the wires from there to the connector."
-            case PackDiffers():
-                return (
-                    "Read each group across its own two taps: where the groups hold, the loss lies between string and "
-                    "terminals; where they do not, a tap was read wrong."
-                )
-    return f"Read {next_words} again." if next_words else "Read the doubtful groups one by one."
+    return read_next or "Read the doubtful groups one by one."
 
 
 def name_groups(groups: Sequence[HangingGroup]) -> str:
     """“Group 3”, “Groups 3 and 7”."""
-    numbers = [str(g.group) for g in groups]
-    if len(numbers) == 1:
-        return f"Group {numbers[0]}"
-    return f"Groups {', '.join(numbers[:-1])} and {numbers[-1]}"
+    return groups_words([g.group for g in groups])
 
 
-def off_sentence(group: HangingGroup) -> str:
-    """How far a group hangs from the plumb."""
-    off = group.off_plumb_v or 0.0
-    side = "below" if off < 0 else "above"
-    size = f"{abs(off):.2f} V" if abs(off) >= 0.1 else f"{abs(off) * 1000:.0f} mV"
-    return f"Group {group.group} hangs {size} {side} the plumb."
+def volts_of(groups: Sequence[HangingGroup]) -> str:
+    """What groups read: one value, or from lowest to highest."""
+    volts = sorted(g.volts for g in groups if g.volts is not None)
+    said = [volts_words(v) for v in (volts[0], volts[-1])]
+    return said[0] if said[0] == said[1] else f"{said[0]} to {said[1]}"
+
+
+def small_volts(volts: float) -> str:
+    """A difference in mV where it is small, in V where it is not."""
+    return f"{volts:.2f} V" if abs(volts) >= 0.1 else f"{abs(volts) * 1000:.0f} mV"
+
+
+def off_sentence(groups: Sequence[HangingGroup]) -> str:
+    """How far groups hang from their siblings."""
+    said = []
+    for below in (True, False):
+        some = [g for g in groups if ((g.off_plumb_v or 0.0) < 0) == below]
+        each = [f"group {g.group} {small_volts(abs(g.off_plumb_v or 0.0))}" for g in some[:6]]
+        more = f" and {len(some) - 6} more" if len(some) > 6 else ""
+        if each:
+            said.append(f"{', '.join(each)}{more} {'below' if below else 'above'}")
+    whole = ", ".join(said)
+    hang = "hangs" if len(groups) == 1 else "hang"
+    return f"{whole[0].upper()}{whole[1:]} the median of {'its' if len(groups) == 1 else 'their'} siblings.".replace(
+        f"roup {groups[0].group} ", f"roup {groups[0].group} {hang} ", 1
+    )
+
+
+def out_of_line(groups: Sequence[HangingGroup]) -> str:
+    """Which groups are low and which high, in a headline."""
+    low = [g for g in groups if g.state == "low"]
+    high = [g for g in groups if g.state == "high"]
+    said = [f"{name_groups(some)} {word}" for some, word in ((low, "low"), (high, "high")) if some]
+    return said[0] if len(said) == 1 else f"{said[0]}, {said[1][0].lower()}{said[1][1:]}"
+
+
+def level_says(groups: Sequence[HangingGroup]) -> str:
+    """How near the groups of a level string hang."""
+    volts = [g.volts for g in groups if g.volts is not None]
+    if len(volts) == 1:
+        return f"The one group rests at {volts_words(volts[0])}."
+    if max(volts) - min(volts) < 0.0005:
+        return f"All {len(volts)} groups read the same at rest, {volts_words(volts[0])}."
+    return f"All {len(volts)} groups hang within {small_volts(max(volts) - min(volts))} of one another at rest."
+
+
+def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryKey) -> str:
+    """A group that the fair accounts of the readings do not agree about."""
+    full = WINDOWS[chemistry].full_v
+    if group.volts is not None and len(solved.accounts) < 2 and group.volts > full:
+        return (
+            f"Group {group.group} reads {volts_words(group.volts)}, above full, and is known to ±{2 * (group.sigma_v or 0.0):.2f} V only: "
+            "read it across its own two taps before anything is charged."
+        )
+    if group.volts is not None and len(solved.accounts) < 2:
+        return (
+            f"Group {group.group} reads {volts_words(group.volts)} and is known to ±{2 * (group.sigma_v or 0.0):.2f} V only on this "
+            "range of the meter: read it across its own two taps."
+        )
+    told: list[str] = []
+    for account in solved.accounts:
+        v = account.volts[group.group - 1]
+        why = f" if {account.faults[0]}" if account.faults else " as read"
+        told.append(f"{'not settled' if v is None else volts_words(v)}{why}")
+    return f"Group {group.group} is in doubt: {'; or '.join(list(dict.fromkeys(told))[:3])}."
+
+
+def other_chemistry(chemistry: ChemistryKey, volts: float) -> str | None:
+    """A voltage above full may be full for another kind of cell: both are said."""
+    full = WINDOWS[chemistry].full_v
+    kinds = [w for w in WINDOWS.values() if w.family == "lithium" and w.full_v > full and volts <= w.full_v + 0.02]
+    if not kinds:
+        return None
+    kind = min(kinds, key=lambda w: w.full_v)
+    return (
+        f"Either that is an overcharge, or the cells are of another kind ({kind.name}, full at {kind.full_v:.2f} V): the print "
+        "on the cell tells. Until then it counts as overcharged."
+    )
+
+
+def run_flat_next(groups: Sequence[HangingGroup], window: Window) -> str:
+    """What to do with run-flat groups, by their band."""
+    lowest = min(g.volts or 0.0 for g in groups)
+    p = DEFAULT_POLICY
+    if lowest < window.slow_precharge_below_v:
+        return (
+            f"Pre-charge each group by itself at no more than {p.revive_c:g} C, watched, to reach {window.charge_normally_from_v:.1f} V within "
+            f"{p.revive_minutes:.0f} min, then a day's rest: a fall of more than {p.hold_fall_v * 1000:.0f} mV below its siblings means replace."
+        )
+    return (
+        f"Pre-charge each group by itself at no more than {p.precharge_c:g} C, watched, to {window.precharge_below_v:.1f} V; "
+        "then it is charged as usual."
+    )
+
+
+HAPPENED: dict[Symptom, str] = {
+    "got_wet": "It got wet: voltages at rest do not clear it. Look for corrosion on board, tabs and connector before anything is charged.",
+    "was_dropped": "It was dropped: voltages at rest do not clear it. Look for a dented cell, a torn strip or a loose joint before anything is charged.",
+}
+
+
+def happened_says(symptoms: Sequence[Symptom]) -> list[str]:
+    """What happened to the pack that no voltage clears."""
+    return [HAPPENED[s] for s in HAPPENED if s in symptoms]
+
+
+def look_first(symptoms: Sequence[Symptom]) -> str | None:
+    """What to look at before the next reading."""
+    return "A look inside first, then a load step." if any(s in HAPPENED for s in symptoms) else None
+
+
+def scale_slip(request: VerdictRequest, window: Window) -> str | None:
+    """Group readings that are all too large by a factor of ten or a thousand."""
+    volts = [abs(r.volts) for r in request.readings if r.kind == "group"]
+    if not volts:
+        return None
+    middle = median(volts)
+    for by, words in SLIPS:
+        if window.rest_floor_v <= middle / by <= window.full_v + 0.1:
+            return f"The groups read about {volts_words(middle)}: {words} would make it of {volts_words(middle / by)}."
+    return None
 
 
 def amp_hours(value: float) -> str:
@@ -82,6 +195,7 @@ def tool_says(b: Balance, request: VerdictRequest) -> str:
 
 def cost_says(b: Balance) -> str:
     """What the imbalance costs."""
+    assert b.lost_fraction is not None
     if b.lost_fraction < DEFAULT_POLICY.matters_fraction:
         return f"Next to nothing is lost: {amp_hours(b.usable_now_ah)} of {amp_hours(b.usable_levelled_ah)} are usable."
     return (

@@ -1,0 +1,3 @@
+"""What each field means, by its name, or by class and name where the same name means something of its own."""
+
+GLOSSARY: dict[str, str] = {}
