@@ -85,7 +85,8 @@ def _dangerous(case: Case, found: Verdict) -> bool:
         seen = sigma < 0.05 or (settled[group].volts or 0.0) > FULL[chemistry] + 1.5 * sigma
         if (volts > FULL[chemistry] + 0.09 and seen) or volts < FLOOR[chemistry] - 0.08:
             return True
-        if volts < USUAL[chemistry] - 0.08 and state in MILD:
+        # In the lower band a charge must be slow and timed; in the upper one every charger's own pre-charge does.
+        if volts < (USUAL[chemistry] + FLOOR[chemistry]) / 2 - 0.08 and state in MILD:
             return True
     return False
 

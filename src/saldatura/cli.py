@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from saldatura.core.compute import COMPUTATIONS
 from saldatura.core.errors import Impossible, field_lines
+from saldatura.core.examples import EXAMPLES
 from saldatura.settings import Settings
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
@@ -61,13 +62,20 @@ def compute(
     name: Annotated[str, typer.Argument(help="One of " + ", ".join(sorted(COMPUTATIONS)))],
     file: Annotated[Path | None, typer.Argument(help="The request as JSON; standard input when left out.")] = None,
     schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of request and response.")] = False,
+    example: Annotated[bool, typer.Option("--example", help="Print a worked request, which runs as it is.")] = False,
 ) -> None:
-    """Compute from JSON to JSON, with nothing stored."""
+    """Compute from JSON to JSON, with nothing stored.
+
+    `saldatura compute verdict --example | saldatura compute verdict` shows how.
+    """
     computation = COMPUTATIONS.get(name)
     if computation is None:
         _fail(f"name: there is no computation {name}; there are {', '.join(sorted(COMPUTATIONS))}")
     if schema:
         print(json.dumps(computation.schema(), indent=1))
+        return
+    if example:
+        print(json.dumps(EXAMPLES[name], indent=1, ensure_ascii=False))
         return
     try:
         text = file.read_text(encoding="utf-8") if file and str(file) != "-" else sys.stdin.read()

@@ -325,12 +325,18 @@ def level_of(facts: JobFacts, question: LevelQuestion) -> LevelNeed:
     if not known:
         raise Impossible("readings", "no group is settled yet; read every group in Probe first")
     barred = condemned(facts)
-    doubtful = {g.group for g in probe.verdict.groups if g.state == "in_doubt"}
+    since = {run.group for run in facts.charges if run.end is not None and run.end.at >= probe.set.opened_at}
+    doubtful = {
+        b.group: b.because
+        for b in probe.verdict.barred
+        if b.group not in since and probe.verdict.groups[b.group - 1].state in ("in_doubt", "run_flat")
+    }
     able = {k: v for k, v in known.items() if k not in barred and k not in doubtful and abs(v) <= 10}
     left = [
         RefusedGroup(
             group=k,
-            because=barred.get(k, "Its readings leave more than one account of it, or none; read it in Probe first."),
+            wants_cells=k in barred,
+            because=barred.get(k) or doubtful.get(k) or "It is not settled by the readings; read it in Probe first.",
         )
         for k in range(1, facts.intake.pack.series + 1)
         if k not in able

@@ -109,24 +109,24 @@ def charge_string(facts: JobFacts) -> None:
 def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
     known, before = group_volts(facts), condemned(facts)
     probe = assess_set(facts, "probe")
-    states = {g.group: g.state for g in probe.verdict.groups} if probe else {}
+    # What was read after a charge stands by itself; the set's own bars are of what it read.
+    since = {run.group for run in facts.charges if run.end and probe and run.end.at >= probe.set.opened_at}
+    barred = {b.group: b.because for b in probe.verdict.barred if b.group not in since} if probe else {}
     for group in groups:
         if group not in known and group not in before:
             raise Refused("unread", f"group {group} is not settled; read it in Probe first")
         why = (refusal(facts.intake.pack, known[group]) if group in known else None) or before.get(group)
         if why is not None:
             raise Refused("floor", f"group {group} is not charged. {why}")
-        if states.get(group) == "in_doubt":
-            raise Refused(
-                "readings",
-                f"the readings leave more than one account of group {group}; read it on its own tabs in Probe first",
-            )
     over = [g for g, v in known.items() if _overcharged(facts, v)]
     if over:
         raise Refused(
             "overcharged",
             f"{groups_words(over).lower()} {'stands' if len(over) == 1 else 'stand'} above full; nothing on this string is charged before that is let down",
         )
+    for group in groups:
+        if group in barred:
+            raise Refused("readings", f"group {group} is not charged. {barred[group]}")
     busy = next((run.group for run in facts.charges if run.end is None), None)
     if busy is not None:
         raise Refused(

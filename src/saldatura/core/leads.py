@@ -16,10 +16,12 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import WINDOWS, Window
+from saldatura.core.hazard import in_scope
 from saldatura.core.quantities import (
     MAX_SERIES,
     NOT_BLANK,
     ChemistryKey,
+    Pack,
     PositiveVolts,
     Series,
     Value,
@@ -162,7 +164,8 @@ class _Laid:
 
 
 def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
-    """Put loose leads in order. Never fails: what cannot be laid on a tap is a finding."""
+    """Put loose leads in order; what cannot be laid on a tap is a finding. Raises Impossible above the voltage limit."""
+    in_scope(Pack(chemistry=request.chemistry, series=request.series, rated_ah=1.0), "series")
     window, series = WINDOWS[request.chemistry], request.series
     ordered = sorted(request.leads, key=lambda lead: lead.volts)
     wandering = {lead.lead for lead in ordered if _wanders(lead)}

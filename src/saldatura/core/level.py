@@ -78,10 +78,11 @@ class GroupNeed(Value):
 
 
 class RefusedGroup(Value):
-    """A group that must not be charged, and why."""
+    """A group that must not be charged, and why. `wants_cells`: nothing but new cells makes it chargeable again."""
 
     group: GroupNumber
     because: str
+    wants_cells: bool = False
 
 
 class LevelNeed(Value):
@@ -116,6 +117,11 @@ def refusal(pack: Pack, rest_v: float) -> str | None:
             "resistor, watched, not charged."
         )
     return None
+
+
+def is_lost(window: Window, rest_v: float) -> bool:
+    """Whether a group at this rest voltage is only good for replacing."""
+    return rest_v < REVERSED_BELOW_V or (window.family == "lithium" and rest_v < window.rest_floor_v)
 
 
 def too_cold_or_hot(window: Window, celsius: float) -> str | None:
@@ -198,7 +204,7 @@ def _refused(request: LevelNeedRequest) -> list[RefusedGroup]:
         if why is None:
             why = weather
         if why is not None:
-            found.append(RefusedGroup(group=group.group, because=why))
+            found.append(RefusedGroup(group=group.group, because=why, wants_cells=is_lost(window, group.rest_v)))
     return found
 
 

@@ -60,13 +60,15 @@ class Proof(Value):
 
 
 def prove(request: ProveRequest) -> Proof:
-    """Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have."""
+    """Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have, and for a
+    pack above the voltage limit.
+    """
+    in_scope(request.pack)
     return prove_on(request, reconcile_pack(request.pack, request.meter, request.readings))
 
 
 def prove_on(request: ProveRequest, solved: Reconciled) -> Proof:
     """The same from readings that are reconciled already."""
-    in_scope(request.pack)
     checks = list(_checks(request, solved))
     results = {check.result for check in checks}
     result: Result = "fail" if "fail" in results else "not_yet" if "not_yet" in results else "pass"

@@ -29,7 +29,8 @@ REVERSED_BAND_V = 0.5
 class RunPoint(Value):
     """A point of the run. Expected is where a sibling would hang; outside plausible a value is questioned.
 
-    `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded.
+    `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded. `tab_volts` is what the
+    same point reads on the cells' own tabs.
     """
 
     point: Point
@@ -43,6 +44,8 @@ class RunPoint(Value):
     volts: float | None
     unreachable: bool
     struck: list[float]
+    tab_reading_id: int | None = None
+    tab_volts: float | None = None
 
 
 CHECK_EVERY = 4
@@ -172,7 +175,8 @@ class _Shown:
         return RunPoint(**self.shown[point], why=why)
 
     def _common(self, point: Point) -> dict[str, Any]:
-        here = self.at[point]
+        here = [r for r in self.at[point] if r.place != "tab"]
+        tabs = [r for r in self.at[point] if r.place == "tab" and r.id not in self.replaced]
         standing = next((r for r in reversed(here) if r.id not in self.replaced), None)
         expected = _range(self.pack, point, self.known, self.sibling)
         plausible = _range(self.pack, point, self.known, _possible(self.pack))
@@ -186,6 +190,8 @@ class _Shown:
             "reading_id": standing.id if standing else None,
             "volts": standing.volts if standing else None,
             "unreachable": standing is not None and standing.volts is None,
+            "tab_reading_id": tabs[-1].id if tabs else None,
+            "tab_volts": tabs[-1].volts if tabs else None,
             "struck": [r.volts for r in here if r.id in self.replaced and r.volts is not None],
         }
 

@@ -20,6 +20,7 @@ from saldatura.core.job import (
     Safety,
 )
 from saldatura.core.pack import CellFault, SensorFault, WireFault
+from saldatura.core.pack.faults import Fault
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, NodePlace, TapPlace
 from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
@@ -40,6 +41,8 @@ SHEARS = Pack(chemistry="li_oxide", series=12, parallel=2, rated_ah=5.0, load_a=
 FROST_FAN = Pack(chemistry="lfp", series=4, parallel=1, rated_ah=3.2, load_a=1.5)
 MUST_PUMP = Pack(chemistry="li_oxide", series=13, parallel=4, rated_ah=12.0, load_a=20.0)
 DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.0)
+LAMP = Pack(chemistry="li_oxide", series=2, parallel=1, rated_ah=2.6, load_a=0.8)
+PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 
@@ -159,6 +162,8 @@ def build(db: Database, now: datetime | None = None) -> None:
     _being_probed(tell, now - timedelta(minutes=26))
     _just_taken_in(tell, now - timedelta(minutes=9))
     _ready_to_probe(tell, now)
+    _forgotten(tell, now - timedelta(hours=4))
+    _another_charger(tell, now - timedelta(hours=1, minutes=10))
     tell.keep()
 
 
@@ -348,3 +353,40 @@ def _ready_to_probe(tell: _Teller, now: datetime) -> None:
     spec = PackSpec(soc=tell.level_socs(6, 0.55), with_board=False, seed=SEED + 61, loose=leads)
     tell.take_in(drone, NOTHING_FOUND, spec)
     tell.go(now)
+
+
+def _forgotten(tell: _Teller, start: datetime) -> None:
+    tell.begin(start)
+    intake = Intake(
+        customer="Grafting shed",
+        pack_name="Grafting lamp",
+        serial="GL-018",
+        pack=LAMP,
+        symptoms=["charger_refuses", "stood_unused"],
+        note="Found in a drawer; last used in October.",
+    )
+    flat: list[Fault] = [CellFault(kind="run_flat", group=group, size=volts) for group, volts in ((1, 1.92), (2, 1.87))]
+    spec = PackSpec(soc=[0.02, 0.02], faults=flat, with_board=False, seed=SEED + 62)
+    job = tell.take_in(intake, NOTHING_FOUND, spec)
+    tell.later(minutes=7)
+    tell.rested_set("probe", hours=24 * 90)
+    tell.read_all(LAMP, "groups")
+    tell.bench.go_to(job, "judge")
+
+
+def _another_charger(tell: _Teller, start: datetime) -> None:
+    tell.begin(start)
+    intake = Intake(
+        customer="Dispatch",
+        pack_name="Label printer",
+        serial="LP-006",
+        pack=PRINTER,
+        symptoms=["cuts_out"],
+        note="Was charged on the drone's charger for a week, because its own was lost.",
+    )
+    spec = PackSpec(soc=[0.93, 1.09, 0.935], with_board=False, seed=SEED + 63)
+    job = tell.take_in(intake, NOTHING_FOUND, spec)
+    tell.later(minutes=9)
+    tell.rested_set("probe", hours=3)
+    tell.read_all(PRINTER, "groups")
+    tell.bench.go_to(job, "judge")

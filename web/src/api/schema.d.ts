@@ -970,7 +970,7 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Put loose leads in order. Never fails: what cannot be laid on a tap is a finding.
+         * @description Put loose leads in order; what cannot be laid on a tap is a finding. Raises Impossible above the voltage limit.
          */
         post: operations["compute_identify_leads"];
         delete?: never;
@@ -990,7 +990,8 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Charge that each group lacks to the target. Raises Impossible for a current above what a group may take.
+         * @description Charge that each group lacks to the target. Raises Impossible for a current above what a group may take, a group
+         *     that is not there or named twice, and a pack above the voltage limit.
          */
         post: operations["compute_level_need"];
         delete?: never;
@@ -1030,7 +1031,8 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have.
+         * @description Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have, and for a
+         *     pack above the voltage limit.
          */
         post: operations["compute_prove"];
         delete?: never;
@@ -1052,8 +1054,9 @@ export interface paths {
          * Run
          * @description Solve for the group voltages and explain what does not fit, simplest first.
          *
-         *     One meter's gain is shared by all its readings: it scales every voltage alike, cannot show in the residuals, and
-         *     so enters the uncertainty of the result only. Raises Impossible for a tap or group the pack does not have.
+         *     One meter's gain is shared by all its readings of one range: it scales every voltage alike, cannot show in the
+         *     residuals, and so enters the uncertainty of the result only. Another range has a gain of its own. Raises Impossible
+         *     for a tap or group the pack does not have.
          */
         post: operations["compute_reconcile"];
         delete?: never;
@@ -1113,7 +1116,8 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Judge the readings of a string. Raises Impossible for a tap or group the pack does not have.
+         * @description Judge the readings of a string. Raises Impossible for a tap or group the pack does not have, and for a pack above
+         *     the voltage limit.
          */
         post: operations["compute_verdict"];
         delete?: never;
@@ -1132,13 +1136,19 @@ export interface components {
          */
         AcirMeasure: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "acir";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Ohm */
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
             ohm: number;
         };
         /**
@@ -1159,7 +1169,10 @@ export interface components {
             set: components["schemas"]["SetFact"];
             /** Reading Ids */
             reading_ids: number[];
-            /** Readings */
+            /**
+             * Readings
+             * @description Readings of the string, of about one moment.
+             */
             readings: (components["schemas"]["TapReading"] | components["schemas"]["GroupReading"] | components["schemas"]["SpanReading"] | components["schemas"]["PackReading"])[];
             reconciled: components["schemas"]["Reconciled"];
             verdict: components["schemas"]["Verdict"];
@@ -1213,27 +1226,59 @@ export interface components {
         };
         /**
          * Balance
-         * @description Imbalance and what it costs.
+         * @description Imbalance and what it costs. `tells`: whether the voltages settle it; where not, what is lost is None.
          */
         Balance: {
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["GroupCharge"][];
-            /** Spread V */
+            /**
+             * Spread V
+             * @description Highest minus lowest group, V.
+             */
             spread_v: number;
-            /** Usable Now Ah */
+            /**
+             * Usable Now Ah
+             * @description Charge usable as it stands, Ah, best.
+             */
             usable_now_ah: number;
-            /** Usable Now Low Ah */
+            /**
+             * Usable Now Low Ah
+             * @description Charge usable as it stands, Ah, at least.
+             */
             usable_now_low_ah: number;
-            /** Usable Now High Ah */
+            /**
+             * Usable Now High Ah
+             * @description Charge usable as it stands, Ah, at most.
+             */
             usable_now_high_ah: number;
-            /** Usable Levelled Ah */
+            /**
+             * Usable Levelled Ah
+             * @description Charge usable once levelled, Ah.
+             */
             usable_levelled_ah: number;
-            /** Lost Ah */
-            lost_ah: number;
-            /** Lost Fraction */
-            lost_fraction: number;
+            /**
+             * Lost Ah
+             * @description Usable charge lost to the imbalance, Ah; None where the voltages do not tell.
+             */
+            lost_ah: number | null;
+            /**
+             * Lost Fraction
+             * @description The same as a share of the levelled pack, 0–1.
+             */
+            lost_fraction: number | null;
+            /** @description The first group to be full, and the pack then. */
             charger_stops: components["schemas"]["Stop"];
+            /** @description The first group to be empty under the load, and the pack then. */
             tool_stops: components["schemas"]["Stop"];
+            /**
+             * Tells
+             * @description Whether the voltage tells the charge at all.
+             * @default true
+             */
+            tells: boolean;
         };
         /**
          * BalanceRequest
@@ -1242,46 +1287,116 @@ export interface components {
         BalanceRequest: {
             /**
              * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              * @enum {string}
              */
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Rated Ah */
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
             rated_ah: number;
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["RestedGroup"][];
-            /** Load A */
+            /**
+             * Load A
+             * @description Current that the device draws, A. Default: not known.
+             */
             load_a?: number | null;
-            /** Resistance Ohm */
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
             resistance_ohm?: number | null;
         };
         /**
+         * Barred
+         * @description A group that must not be charged as it stands, and why.
+         */
+        Barred: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
          * Capacity
-         * @description What came out. `soh` is against the rated capacity; `ohm` from the step at the start where the file shows one.
+         * @description What came out of the discharge. `charge_ah` went in where the file holds a charge too; `soh` is against the rated
+         *     capacity; `ohm` from the step at the start where the file shows one; `flags` are what makes the count doubtful.
          */
         Capacity: {
-            /** Ah */
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
             ah: number;
-            /** Wh */
+            /**
+             * Wh
+             * @description Energy of the discharge, Wh.
+             */
             wh: number;
-            /** Seconds */
+            /**
+             * Seconds
+             * @description How long the discharge took, s.
+             */
             seconds: number;
-            /** Mean A */
+            /**
+             * Mean A
+             * @description Mean current of the discharge, A.
+             */
             mean_a: number;
-            /** Start V */
+            /**
+             * Start V
+             * @description Voltage where the discharge began, V.
+             */
             start_v: number;
-            /** End V */
+            /**
+             * End V
+             * @description Voltage where the count ended, V.
+             */
             end_v: number;
-            /** Soh */
+            /**
+             * Soh
+             * @description Capacity against the rated one; 1 is as new.
+             */
             soh: number;
-            /** Ohm */
+            /**
+             * Ohm
+             * @description Resistance from the first step in the file, ohm; None where there is none.
+             */
             ohm: number | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows that were read.
+             */
             rows: number;
             /**
              * Decimal
+             * @description Decimal mark that the file was read with.
              * @enum {string}
              */
             decimal: "point" | "comma";
+            /**
+             * Charge Ah
+             * @description Charge that went in where the file holds a charge too, Ah.
+             * @default 0
+             */
+            charge_ah: number;
+            /**
+             * Flags
+             * @description What makes the count doubtful.
+             * @default []
+             */
+            flags: string[];
         };
         /**
          * CapacityFile
@@ -1289,15 +1404,21 @@ export interface components {
          */
         CapacityFile: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "capacity_file";
             /** File */
             file: string;
-            /** Text */
+            /**
+             * Text
+             * @description The tester's file as text.
+             */
             text: string;
-            /** Low V */
+            /**
+             * Low V
+             * @description Voltage at which the count ends, V. Default: the whole file.
+             */
             low_v?: number | null;
         };
         /**
@@ -1306,23 +1427,41 @@ export interface components {
          */
         CapacityMeasure: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "capacity";
             /** Source */
             source: string;
-            /** Ah */
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
             ah: number;
-            /** Wh */
+            /**
+             * Wh
+             * @description Energy of the discharge, Wh.
+             */
             wh: number;
-            /** Seconds */
+            /**
+             * Seconds
+             * @description How long the discharge took, s.
+             */
             seconds: number;
-            /** Mean A */
+            /**
+             * Mean A
+             * @description Mean current of the discharge, A.
+             */
             mean_a: number;
-            /** End V */
+            /**
+             * End V
+             * @description Voltage where the count ended, V.
+             */
             end_v: number;
-            /** Ohm */
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
             ohm?: number | null;
         };
         /**
@@ -1330,11 +1469,20 @@ export interface components {
          * @description The file as text, and what to hold it against. `low_v` ends the count where the test went on below it.
          */
         CapacityRequest: {
-            /** Text */
+            /**
+             * Text
+             * @description The tester's file as text.
+             */
             text: string;
-            /** Rated Ah */
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
             rated_ah: number;
-            /** Low V */
+            /**
+             * Low V
+             * @description Voltage at which the count ends, V. Default: the whole file.
+             */
             low_v?: number | null;
         };
         /**
@@ -1352,10 +1500,14 @@ export interface components {
             on: "cell";
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "low_capacity" | "high_resistance" | "soft_short" | "dead_short" | "run_flat" | "reversed";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
             /**
              * Cell
@@ -1370,13 +1522,25 @@ export interface components {
          * @description The forecast against time: seconds, volts at the terminals, amps, °C of the cell.
          */
         ChargeCurve: {
-            /** Time S */
+            /**
+             * Time S
+             * @description Times, s from the start.
+             */
             time_s: number[];
-            /** Volts */
+            /**
+             * Volts
+             * @description Voltages at those times, V.
+             */
             volts: number[];
-            /** Amps */
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
             amps: number[];
-            /** Celsius */
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
             celsius: number[];
         };
         /**
@@ -1405,20 +1569,36 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
             /**
              * Target
+             * @description What to level to: full, the highest group, or storage. Default full.
              * @enum {string}
              */
             target: "full" | "match" | "storage";
-            /** Start V */
+            /**
+             * Start V
+             * @description Voltage where the discharge began, V.
+             */
             start_v: number;
-            /** Target V */
+            /**
+             * Target V
+             * @description Voltage to set the charger to, V.
+             */
             target_v: number;
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
             current_a: number;
-            /** Cutoff A */
+            /**
+             * Cutoff A
+             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
+             */
             cutoff_a: number;
             /** Forecast S */
             forecast_s: number;
@@ -1428,7 +1608,10 @@ export interface components {
             forecast_high_s: number;
             /** Forecast Ah */
             forecast_ah: number;
-            /** Look Again S */
+            /**
+             * Look Again S
+             * @description When to look at the charge, s from its start.
+             */
             look_again_s: number[];
             end: components["schemas"]["ChargeEnd"] | null;
             /** Clock S */
@@ -1439,16 +1622,32 @@ export interface components {
          * @description When a charge ends and what went in; `duration_low_s`…`duration_high_s` is the range to tell people.
          */
         ChargeForecast: {
-            /** Duration S */
+            /**
+             * Duration S
+             * @description Likeliest time, s.
+             */
             duration_s: number;
-            /** Duration Low S */
+            /**
+             * Duration Low S
+             * @description Shortest it may take, s.
+             */
             duration_low_s: number;
-            /** Duration High S */
+            /**
+             * Duration High S
+             * @description Longest it may take, s.
+             */
             duration_high_s: number;
-            /** Charge Ah */
+            /**
+             * Charge Ah
+             * @description Charge that goes in, Ah.
+             */
             charge_ah: number;
-            /** Phases */
+            /**
+             * Phases
+             * @description What the charge goes through.
+             */
             phases: components["schemas"]["Phase"][];
+            /** @description The forecast against time. */
             curve: components["schemas"]["ChargeCurve"];
         };
         /**
@@ -1461,37 +1660,63 @@ export interface components {
              * @enum {string}
              */
             outcome: "finished" | "stopped";
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
             /** Counted Ah */
             counted_ah?: number | null;
         };
         /**
          * ChargeRequest
-         * @description One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value.
+         * @description One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value at 25 °C, whatever `ambient_c` is.
          */
         ChargeRequest: {
             /**
              * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              * @enum {string}
              */
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Capacity Ah */
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah.
+             */
             capacity_ah: number;
-            /** Resistance Ohm */
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of the group at 25 °C, ohm.
+             */
             resistance_ohm: number;
-            /** Start Rest V */
+            /**
+             * Start Rest V
+             * @description Rest voltage to start from, V. Give this or `start_soc`.
+             */
             start_rest_v?: number | null;
-            /** Start Soc */
+            /**
+             * Start Soc
+             * @description State of charge to start from, 0–1. Give this or `start_rest_v`.
+             */
             start_soc?: number | null;
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A.
+             */
             current_a: number;
-            /** Full V */
+            /**
+             * Full V
+             * @description Voltage to charge to, V. Default: full for the chemistry.
+             */
             full_v?: number | null;
-            /** Cutoff A */
+            /**
+             * Cutoff A
+             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
+             */
             cutoff_a?: number | null;
             /**
              * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
              * @default 25
              */
             ambient_c: number;
@@ -1501,23 +1726,33 @@ export interface components {
          * @description Two sets. Currents are of the string, charging positive, 0 at rest. `days` lie between them.
          */
         CompareRequest: {
+            /** @description The pack. */
             pack: components["schemas"]["Pack"];
-            /** Then */
+            /**
+             * Then
+             * @description The earlier set, a group each.
+             */
             then: components["schemas"]["SetGroup"][];
-            /** Now */
+            /**
+             * Now
+             * @description The later set, a group each.
+             */
             now: components["schemas"]["SetGroup"][];
             /**
              * Then A
+             * @description Current of the string in the earlier set, A, charging positive. Default 0: at rest.
              * @default 0
              */
             then_a: number;
             /**
              * Now A
+             * @description Current of the string in the later set, A, charging positive. Default 0: at rest.
              * @default 0
              */
             now_a: number;
             /**
              * Days
+             * @description Days between the two sets. Default 0.
              * @default 0
              */
             days: number;
@@ -1529,7 +1764,10 @@ export interface components {
         Compared: {
             /** Charge Id */
             charge_id: number;
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
             /** Took S */
             took_s: number;
@@ -1539,7 +1777,10 @@ export interface components {
             within: boolean;
             /** Landed Off V */
             landed_off_v: number;
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string;
         };
         /**
@@ -1548,28 +1789,59 @@ export interface components {
          *     sets are at rest and far enough apart; each with its standard uncertainty; `z` and `odd` of whichever there is.
          */
         ComparedGroup: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Then V */
+            /**
+             * Then V
+             * @description Volts in the earlier set.
+             */
             then_v: number | null;
-            /** Now V */
+            /**
+             * Now V
+             * @description Volts in the later set.
+             */
             now_v: number | null;
-            /** Moved V */
+            /**
+             * Moved V
+             * @description Now minus then, V.
+             */
             moved_v: number | null;
-            /** Ohm */
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
             ohm?: number | null;
-            /** Sigma Ohm */
+            /**
+             * Sigma Ohm
+             * @description Standard uncertainty of the resistance, ohm.
+             */
             sigma_ohm?: number | null;
-            /** Leak Mah Day */
+            /**
+             * Leak Mah Day
+             * @description Charge lost beyond its siblings, mAh a day; None where voltage does not tell.
+             */
             leak_mah_day?: number | null;
-            /** Sigma Mah Day */
+            /**
+             * Sigma Mah Day
+             * @description Standard uncertainty of the leak, mAh a day.
+             */
             sigma_mah_day?: number | null;
-            /** Leak Ua */
+            /**
+             * Leak Ua
+             * @description The same as a current, µA.
+             */
             leak_ua?: number | null;
-            /** Z */
+            /**
+             * Z
+             * @description Robust z-score against its siblings.
+             */
             z?: number | null;
             /**
              * Odd
+             * @description Whether it is out of line with its siblings.
              * @default false
              */
             odd: boolean;
@@ -1581,14 +1853,24 @@ export interface components {
         Comparison: {
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "resistance" | "leak" | "moved";
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["ComparedGroup"][];
-            /** Usual Ohm */
+            /**
+             * Usual Ohm
+             * @description Median resistance of the groups, ohm; None where too few are read.
+             */
             usual_ohm: number | null;
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string[];
         };
         /**
@@ -1605,13 +1887,18 @@ export interface components {
             on: "contact";
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "strip" | "main_contact" | "open";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group?: number | null;
             /**
              * Ohm
+             * @description Resistance, ohm.
              * @default 0
              */
             ohm: number;
@@ -1622,14 +1909,42 @@ export interface components {
          */
         DuplicatePotential: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "duplicate_potential";
-            /** Leads */
+            /**
+             * Leads
+             * @description Names of the leads at one potential.
+             */
             leads: string[];
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
+        };
+        /**
+         * FairAccount
+         * @description One way to understand the readings that keeps a fair `share` of the belief: its faults in words, and the voltage of
+         *     each group under it (None where not settled).
+         */
+        FairAccount: {
+            /**
+             * Share
+             * @description Share of the belief, 0–1.
+             */
+            share: number;
+            /**
+             * Faults
+             * @description What is wrong under this account, in words; none: everything as read.
+             */
+            faults: string[];
+            /**
+             * Volts
+             * @description Voltage of each group under this account, V; None where not settled.
+             */
+            volts: (number | null)[];
         };
         /**
          * FloatingLead
@@ -1637,13 +1952,19 @@ export interface components {
          */
         FloatingLead: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "floating_lead";
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -1651,43 +1972,98 @@ export interface components {
          * @description State of charge of a group (low, best, high), and what it lacks to full in Ah.
          */
         GroupCharge: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Soc */
+            /**
+             * Soc
+             * @description State of charge, best, 0–1.
+             */
             soc: number;
-            /** Soc Low */
+            /**
+             * Soc Low
+             * @description State of charge at least, 0–1.
+             */
             soc_low: number;
-            /** Soc High */
+            /**
+             * Soc High
+             * @description State of charge at most, 0–1.
+             */
             soc_high: number;
-            /** Tells */
+            /**
+             * Tells
+             * @description Whether the voltage tells the charge at all.
+             */
             tells: boolean;
-            /** Capacity Ah */
+            /**
+             * Capacity Ah
+             * @description Capacity that was reckoned with, Ah.
+             */
             capacity_ah: number;
-            /** Holds Ah */
+            /**
+             * Holds Ah
+             * @description Charge in the group, Ah.
+             */
             holds_ah: number;
-            /** To Full Ah */
+            /**
+             * To Full Ah
+             * @description Charge that it lacks to full, Ah.
+             */
             to_full_ah: number;
         };
         /**
          * GroupNeed
          * @description One group's charge: set the charger to `target_v` and `current_a`; it ends when the current falls to `cutoff_a`.
+         *
+         *     `rule` says how it ends: by taper; a pre-charge at `target_v` itself, before anything else; nickel by time or −ΔV.
          */
         GroupNeed: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Rest V */
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
             rest_v: number;
-            /** Target V */
+            /**
+             * Target V
+             * @description Voltage to set the charger to, V.
+             */
             target_v: number;
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
             current_a: number;
-            /** Cutoff A */
+            /**
+             * Cutoff A
+             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
+             */
             cutoff_a: number;
+            /** @description How long the charge takes, with a range. */
             forecast: components["schemas"]["ChargeForecast"];
-            /** Look Again S */
+            /**
+             * Look Again S
+             * @description When to look at the charge, s from its start.
+             */
             look_again_s: number[];
-            /** Note */
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             */
             note: string;
+            /**
+             * Rule
+             * @description How the charge ends: by taper, at a pre-charge's voltage, or by time.
+             * @default cc_cv
+             * @enum {string}
+             */
+            rule: "cc_cv" | "precharge" | "timed";
         };
         /**
          * GroupPoint
@@ -1695,11 +2071,14 @@ export interface components {
          */
         GroupPoint: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "group";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
         };
         /**
@@ -1708,50 +2087,107 @@ export interface components {
          */
         GroupReading: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v?: number | null;
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             * @default pin
+             * @enum {string}
+             */
+            place: "pin" | "tab" | "terminal";
+            /**
+             * At S
+             * @description Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.
+             */
+            at_s?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "group";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Volts */
-            volts: number;
         };
         /**
          * GroupResistance
          * @description A group's last resistances, and whether they are out of line: `ohmic` at once, `growing` with time.
          */
         GroupResistance: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
             /** Acir Ohm */
             acir_ohm: number | null;
-            /** At Once Ohm */
+            /**
+             * At Once Ohm
+             * @description Resistance at the first value after the step, ohm; None where that came too late.
+             */
             at_once_ohm: number | null;
             /** Grown Ohm */
             grown_ohm: number | null;
-            /** Z */
+            /**
+             * Z
+             * @description Robust z-score against its siblings.
+             */
             z: number | null;
-            /** Odd */
+            /**
+             * Odd
+             * @description Whether it is out of line with its siblings.
+             */
             odd: ("ohmic" | "growing") | null;
         };
         /**
          * GroupVolts
          * @description A group's voltage with its standard uncertainty; both None where it is not determined.
          *
-         *     `from_readings` are the indices of the readings that it was computed from.
+         *     `from_readings` are the indices of the readings that it was computed from. `through_terminals`: nothing but the
+         *     terminals settles it, and a board may lie between.
          */
         GroupVolts: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
-            /** Sigma V */
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
             sigma_v: number | null;
-            /** Determined */
+            /**
+             * Determined
+             * @description Whether the readings settle this group.
+             */
             determined: boolean;
-            /** From Readings */
+            /**
+             * From Readings
+             * @description Indices of the readings it was computed from.
+             */
             from_readings: number[];
+            /**
+             * Through Terminals
+             * @description Whether nothing but the terminals settles it.
+             * @default false
+             */
+            through_terminals: boolean;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1760,41 +2196,77 @@ export interface components {
         };
         /**
          * HangingGroup
-         * @description A group as it hangs: volts ± sigma, deviation from the plumb (the median) in V, and its state in a word.
+         * @description A group as it hangs: volts ± sigma, deviation from the plumb (where its siblings hang) in V, and its state in a word.
+         *
+         *     The state is what holds under every fair account of the readings; where none does, it is `in_doubt`.
          */
         HangingGroup: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
-            /** Sigma V */
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
             sigma_v: number | null;
-            /** Off Plumb V */
+            /**
+             * Off Plumb V
+             * @description Distance from where its siblings hang, V.
+             */
             off_plumb_v: number | null;
             /**
              * State
+             * @description Its state in a word.
              * @enum {string}
              */
-            state: "level" | "low" | "high" | "under_floor" | "reversed" | "dead" | "in_doubt" | "unread";
+            state: "level" | "low" | "high" | "overcharged" | "run_flat" | "under_floor" | "reversed" | "dead" | "in_doubt" | "unread";
         };
         /**
          * Hazard
          * @description What the pack can do to a hand or a tool. `refused` is the reason it is out of scope, else None.
          */
         Hazard: {
-            /** Energy Wh */
+            /**
+             * Energy Wh
+             * @description Energy when full, Wh.
+             */
             energy_wh: number;
-            /** Nominal V */
+            /**
+             * Nominal V
+             * @description Nominal voltage of the pack, V.
+             */
             nominal_v: number;
-            /** Highest V */
+            /**
+             * Highest V
+             * @description Highest voltage of the pack, V: all groups full.
+             */
             highest_v: number;
-            /** Short Circuit Low A */
+            /**
+             * Short Circuit Low A
+             * @description Prospective short-circuit current with weak cells, A.
+             */
             short_circuit_low_a: number;
-            /** Short Circuit High A */
+            /**
+             * Short Circuit High A
+             * @description Prospective short-circuit current with strong cells, A.
+             */
             short_circuit_high_a: number;
-            /** Caution */
+            /**
+             * Caution
+             * @description What can hurt the hand, in a sentence.
+             */
             caution: string;
-            /** Refused */
+            /**
+             * Refused
+             * @description Why the pack is out of scope; None: it is not.
+             */
             refused: string | null;
         };
         /**
@@ -1802,6 +2274,7 @@ export interface components {
          * @description The pack to be handled.
          */
         HazardRequest: {
+            /** @description The pack. */
             pack: components["schemas"]["Pack"];
         };
         /**
@@ -1819,7 +2292,10 @@ export interface components {
          * @description What to hook up to a virtual pack, and its settings; None takes everything off.
          */
         Hookup: {
-            /** Kind */
+            /**
+             * Kind
+             * @description Which kind it is.
+             */
             kind?: ("supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester") | null;
             /**
              * @default {
@@ -1845,11 +2321,20 @@ export interface components {
          * @description The leads from tap 0 upward; what is odd about them; `group_v`, what a group hangs at.
          */
         IdentifiedLeads: {
-            /** Order */
+            /**
+             * Order
+             * @description The leads from tap 0 upward.
+             */
             order: components["schemas"]["PlacedLead"][];
-            /** Findings */
-            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"])[];
-            /** Group V */
+            /**
+             * Findings
+             * @description What does not fit, or is not settled.
+             */
+            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"] | components["schemas"]["saldatura__core__leads__PackDiffers"])[];
+            /**
+             * Group V
+             * @description What a group hangs at by the leads, V.
+             */
             group_v: number;
         };
         /**
@@ -1858,17 +2343,29 @@ export interface components {
          */
         ImplausibleGap: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "implausible_gap";
-            /** Lower */
+            /**
+             * Lower
+             * @description The lower lead.
+             */
             lower: string;
-            /** Upper */
+            /**
+             * Upper
+             * @description The upper lead.
+             */
             upper: string;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -1893,10 +2390,14 @@ export interface components {
         InstrumentFact: {
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /** Name */
+            /**
+             * Name
+             * @description Which it is.
+             */
             name: string;
             address: components["schemas"]["Address"];
             /**
@@ -1932,14 +2433,17 @@ export interface components {
              * @default
              */
             serial: string;
+            /** @description The pack. */
             pack: components["schemas"]["Pack"];
             /**
              * Symptoms
+             * @description What the customer saw. Default: none told.
              * @default []
              */
             symptoms: ("full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only")[];
             /**
              * Note
+             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -1999,6 +2503,7 @@ export interface components {
             sets: components["schemas"]["SetFact"][];
             /**
              * Readings
+             * @description Readings of the string, of about one moment.
              * @default []
              */
             readings: components["schemas"]["ReadingFact"][];
@@ -2009,6 +2514,7 @@ export interface components {
             charges: components["schemas"]["ChargeFact"][];
             /**
              * Leads
+             * @description The leads, each against the same reference lead, which reads 0 and is among them.
              * @default []
              */
             leads: components["schemas"]["LeadFact"][];
@@ -2099,11 +2605,20 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
         };
         /**
@@ -2111,7 +2626,10 @@ export interface components {
          * @description The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now.
          */
         Joining: {
-            /** Leads */
+            /**
+             * Leads
+             * @description The leads, each against the same reference lead, which reads 0 and is among them.
+             */
             leads: components["schemas"]["Lead"][];
             identified: components["schemas"]["IdentifiedLeads"] | null;
             /** Pins */
@@ -2134,10 +2652,14 @@ export interface components {
             on: "joint";
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "weld" | "torn_tab";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
             /**
              * Cell
@@ -2146,6 +2668,7 @@ export interface components {
             cell: number;
             /**
              * Ohm
+             * @description Resistance, ohm.
              * @default 0
              */
             ohm: number;
@@ -2155,13 +2678,25 @@ export interface components {
          * @description Neighbouring groups known only together, from tap `from_tap` to tap `to_tap`.
          */
         KnownSum: {
-            /** From Tap */
+            /**
+             * From Tap
+             * @description Lower tap; of a reading, where the black probe is.
+             */
             from_tap: number;
-            /** To Tap */
+            /**
+             * To Tap
+             * @description Upper tap; of a reading, where the red probe is.
+             */
             to_tap: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
-            /** Sigma V */
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
             sigma_v: number;
         };
         /**
@@ -2169,12 +2704,19 @@ export interface components {
          * @description A loose lead by the name the hand gives it, and its volts against the reference; `again_v` if it was read again.
          */
         Lead: {
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts against the reference lead.
+             */
             volts: number;
             /**
              * Again V
+             * @description The same lead read again, V; readings that wander are of an open lead. Default: none.
              * @default []
              */
             again_v: number[];
@@ -2189,9 +2731,15 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
         };
         /**
@@ -2201,14 +2749,24 @@ export interface components {
         LeadsRequest: {
             /**
              * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              * @enum {string}
              */
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Series */
+            /**
+             * Series
+             * @description Groups in series.
+             */
             series: number;
-            /** Leads */
+            /**
+             * Leads
+             * @description The leads, each against the same reference lead, which reads 0 and is among them.
+             */
             leads: components["schemas"]["Lead"][];
-            /** Pack V */
+            /**
+             * Pack V
+             * @description Voltage at the terminals, V; compared with the leads, never moving one. Default: not read.
+             */
             pack_v?: number | null;
         };
         /**
@@ -2216,50 +2774,97 @@ export interface components {
          * @description A group by number with its rest voltage, and its own capacity and resistance where measured.
          */
         LevelGroup: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Rest V */
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
             rest_v: number;
-            /** Capacity Ah */
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
             capacity_ah?: number | null;
-            /** Resistance Ohm */
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
             resistance_ohm?: number | null;
         };
         /**
          * LevelNeed
          * @description The groups that need charge, lowest first; those refused; those that are there already.
+         *
+         *     `above` hang over the target and must come down for it; `says` is what there is to say of all of them.
          */
         LevelNeed: {
             /**
              * Target
+             * @description What to level to: full, the highest group, or storage. Default full.
              * @enum {string}
              */
             target: "full" | "match" | "storage";
-            /** Needs */
+            /**
+             * Needs
+             * @description Groups that need charge, lowest first.
+             */
             needs: components["schemas"]["GroupNeed"][];
-            /** Refused */
+            /**
+             * Refused
+             * @description Groups that must not be charged, and why.
+             */
             refused: components["schemas"]["RefusedGroup"][];
-            /** There */
+            /**
+             * There
+             * @description Groups that are at the target already.
+             */
             there: number[];
+            /**
+             * Above
+             * @description Groups above the target, which no charger brings down.
+             * @default []
+             */
+            above: number[];
+            /**
+             * Says
+             * @description What it means, in words.
+             * @default []
+             */
+            says: string[];
         };
         /**
          * LevelNeedRequest
          * @description Bring the groups to the target with a single-group charger; `current_a` None takes the shop's default.
+         *
+         *     `ambient_c` is the temperature of the cells: cold and hot ones are not charged.
          */
         LevelNeedRequest: {
+            /** @description The pack. */
             pack: components["schemas"]["Pack"];
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["LevelGroup"][];
             /**
              * Target
+             * @description What to level to: full, the highest group, or storage. Default full.
              * @default full
              * @enum {string}
              */
             target: "full" | "match" | "storage";
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
             current_a?: number | null;
             /**
              * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
              * @default 25
              */
             ambient_c: number;
@@ -2319,21 +2924,45 @@ export interface components {
          * @description What an instrument showed last; what its kind does not give stays None. Volts, amps, ohm, °C, Ah, Wh, seconds.
          */
         Live: {
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts?: number | null;
-            /** Amps */
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
             amps?: number | null;
-            /** Ohm */
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
             ohm?: number | null;
-            /** Celsius */
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
             celsius?: number[] | null;
-            /** Group V */
+            /**
+             * Group V
+             * @description What a group hangs at by the leads, V.
+             */
             group_v?: number[] | null;
-            /** Ah */
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
             ah?: number | null;
-            /** Wh */
+            /**
+             * Wh
+             * @description Energy of the discharge, Wh.
+             */
             wh?: number | null;
-            /** Seconds */
+            /**
+             * Seconds
+             * @description How long the discharge took, s.
+             */
             seconds?: number | null;
             /** Doing */
             doing?: ("off" | "held" | "done" | "cut") | null;
@@ -2362,10 +2991,14 @@ export interface components {
             key: string;
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /** Name */
+            /**
+             * Name
+             * @description Which it is.
+             */
             name: string;
             /** Address */
             address: string;
@@ -2374,10 +3007,14 @@ export interface components {
             connected: boolean;
             /**
              * State
+             * @description Its state in a word.
              * @enum {string}
              */
             state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "gone";
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string;
             live: components["schemas"]["Live"] | null;
             steady: components["schemas"]["Steady"] | null;
@@ -2398,12 +3035,48 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
-            /** Amps */
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
             amps: number;
-            /** Celsius */
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
             celsius: number;
+        };
+        /**
+         * LookAlike
+         * @description Two neighbours that bad groups and an open wire between them (at `tap`) would show alike; `together_v` holds either
+         *     way. A reading on the cells' own tabs tells.
+         */
+        LookAlike: {
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap: number;
+            /**
+             * Groups
+             * @description Numbers of the two groups.
+             */
+            groups: number[];
+            /**
+             * Together V
+             * @description What the two hold together, V.
+             */
+            together_v: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
         };
         /**
          * MeasureFact
@@ -2418,7 +3091,7 @@ export interface components {
              */
             at: string;
             /** Measure */
-            measure: components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"];
+            measure: components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["ReplacedGroup"];
         };
         /**
          * Measured
@@ -2432,9 +3105,15 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Kind */
+            /**
+             * Kind
+             * @description Which kind it is.
+             */
             kind: string;
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string;
             step?: components["schemas"]["Step"] | null;
         };
@@ -2453,38 +3132,59 @@ export interface components {
         /**
          * Meter
          * @description Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
+         *
+         *     `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
          */
         Meter: {
             /**
              * Percent
+             * @description Percent of reading of the maker's accuracy. Default 0.5 %, a common hand meter.
              * @default 0.5
              */
             percent: number;
             /**
              * Digits
+             * @description Digits of the maker's accuracy, in steps of `resolution_v`. Default 2, a common hand meter.
              * @default 2
              */
             digits: number;
             /**
              * Resolution V
+             * @description Step of the display on the range of a group, V. Default 0.01 V.
              * @default 0.01
              */
             resolution_v: number;
+            /**
+             * Repeat V
+             * @description How far apart the shop's own repeated readings lie, one standard deviation, V. Default: contacts alone, 1 mV.
+             */
+            repeat_v?: number | null;
         };
         /**
          * MissingTap
-         * @description No lead comes from this tap.
+         * @description No lead comes from this tap; or, where nothing tells the two ends apart, from `or_tap`.
          */
         MissingTap: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "missing_tap";
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
+            /**
+             * Or Tap
+             * @description The other tap that the lead may be missing from, where nothing tells.
+             */
+            or_tap?: number | null;
         };
         /**
          * Moved
@@ -2502,15 +3202,22 @@ export interface components {
          * @description Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger.
          */
         NewCharge: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
             /**
              * Target
+             * @description What to level to: full, the highest group, or storage. Default full.
              * @default full
              * @enum {string}
              */
             target: "full" | "match" | "storage";
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
             current_a?: number | null;
             /**
              * Stand In
@@ -2548,10 +3255,14 @@ export interface components {
         NewInstrument: {
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /** Name */
+            /**
+             * Name
+             * @description Which it is.
+             */
             name: string;
             address: components["schemas"]["Address"];
             /**
@@ -2576,11 +3287,20 @@ export interface components {
          * @description A lead was joined to the pin of `tap`, which then reads `volts` against pin 0.
          */
         NewJoin: {
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
         };
         /**
@@ -2588,9 +3308,15 @@ export interface components {
          * @description What a loose lead reads against the reference lead; `volts` None takes it off the list.
          */
         NewLead: {
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
         };
         /**
@@ -2600,7 +3326,10 @@ export interface components {
         NewPin: {
             /** Photo */
             photo: number;
-            /** Place */
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             */
             place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x?: number | null;
@@ -2611,7 +3340,8 @@ export interface components {
          * NewReading
          * @description A reading as the bench sends it. `volts` None records that the point cannot be reached.
          *
-         *     `key` makes a repeated request harmless; `supersedes` names the reading this one corrects.
+         *     `key` makes a repeated request harmless; `supersedes` names the reading this one corrects. A reading at another `place`,
+         *     such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does.
          */
         NewReading: {
             /**
@@ -2622,7 +3352,10 @@ export interface components {
             purpose: "probe" | "prove" | "load";
             /** Point */
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
             /** Key */
             key: string;
@@ -2638,6 +3371,13 @@ export interface components {
              * @default typed
              */
             source: string;
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             * @default pin
+             * @enum {string}
+             */
+            place: "pin" | "tab" | "terminal";
         };
         /**
          * NewSet
@@ -2656,9 +3396,11 @@ export interface components {
             rest_since?: string | null;
             /**
              * Last Current A
+             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
              * @default 0
              */
             last_current_a: number;
+            /** @description The meter that the readings were taken with. Default: a common hand meter. */
             meter?: components["schemas"]["Meter"] | null;
             /**
              * Condition
@@ -2666,7 +3408,10 @@ export interface components {
              * @enum {string}
              */
             condition: "rest" | "load" | "charging" | "moved";
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
             current_a?: number | null;
             /** Board */
             board?: ("plugged" | "unplugged") | null;
@@ -2701,11 +3446,14 @@ export interface components {
          */
         NodePlace: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "node";
-            /** Node */
+            /**
+             * Node
+             * @description Where it is touched.
+             */
             node: string;
         };
         /**
@@ -2714,15 +3462,24 @@ export interface components {
          */
         OpenTap: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "open_tap";
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Confidence */
+            /**
+             * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
+             */
             confidence: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -2732,19 +3489,30 @@ export interface components {
         Pack: {
             /**
              * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              * @enum {string}
              */
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Series */
+            /**
+             * Series
+             * @description Groups in series.
+             */
             series: number;
             /**
              * Parallel
+             * @description Cells in parallel in a group. Default 1.
              * @default 1
              */
             parallel: number;
-            /** Rated Ah */
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
             rated_ah: number;
-            /** Load A */
+            /**
+             * Load A
+             * @description Current that the device draws, A. Default: not known.
+             */
             load_a?: number | null;
         };
         /**
@@ -2760,29 +3528,12 @@ export interface components {
             paused: boolean;
         };
         /**
-         * PackDiffers
-         * @description The terminals read `difference_v` away from the sum of the groups (terminals minus sum).
-         */
-        PackDiffers: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pack_differs";
-            /** Difference V */
-            difference_v: number;
-            /** Confidence */
-            confidence: number;
-            /** Because */
-            because: string;
-        };
-        /**
          * PackPoint
          * @description A place to measure: the pack's terminals.
          */
         PackPoint: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "pack";
@@ -2793,12 +3544,32 @@ export interface components {
          */
         PackReading: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v?: number | null;
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             * @default pin
+             * @enum {string}
+             */
+            place: "pin" | "tab" | "terminal";
+            /**
+             * At S
+             * @description Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.
+             */
+            at_s?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "pack";
-            /** Volts */
-            volts: number;
         };
         /**
          * PackSpec
@@ -2807,21 +3578,32 @@ export interface components {
          *     `loose`: balance leads that hang off the pack, by name, each with the tap that it comes from.
          */
         PackSpec: {
-            /** Soc */
+            /**
+             * Soc
+             * @description State of charge, best, 0–1.
+             */
             soc: number[];
             /**
              * Faults
+             * @description What is wrong under this account, in words; none: everything as read.
              * @default []
              */
             faults: (components["schemas"]["CellFault"] | components["schemas"]["JointFault"] | components["schemas"]["WireFault"] | components["schemas"]["ContactFault"] | components["schemas"]["SensorFault"])[];
             /**
              * Curve
+             * @description The forecast against time.
              * @default 0
              */
             curve: number;
-            /** Capacity Ah */
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
             capacity_ah?: number | null;
-            /** Resistance Ohm */
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
             resistance_ohm?: number | null;
             /**
              * With Board
@@ -2830,6 +3612,7 @@ export interface components {
             with_board: boolean;
             /**
              * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
              * @default 22
              */
             ambient_c: number;
@@ -2851,21 +3634,32 @@ export interface components {
          * @description What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes.
          */
         Part: {
-            /** Node */
+            /**
+             * Node
+             * @description Where it is touched.
+             */
             node: string;
-            /** Part */
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
             part: string;
             /**
              * Fails
+             * @description How often this part is the one, against the others. Default 1.
              * @default 1
              */
             fails: number;
             /**
              * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
              * @default 1
              */
             minutes: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts of the node against the other pole. Default: not read.
+             */
             volts?: number | null;
         };
         /**
@@ -2873,15 +3667,30 @@ export interface components {
          * @description Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet).
          */
         Path: {
-            /** Good */
+            /**
+             * Good
+             * @description Last node that has the voltage; None: not read, or the string itself.
+             */
             good: string | null;
-            /** Gone */
+            /**
+             * Gone
+             * @description First node without the voltage; None: not lost as far as read.
+             */
             gone: string | null;
-            /** Suspects */
+            /**
+             * Suspects
+             * @description The parts it may be, likeliest first.
+             */
             suspects: components["schemas"]["Suspect"][];
-            /** Next Node */
+            /**
+             * Next Node
+             * @description Node to touch next; None: nothing more to learn.
+             */
             next_node: string | null;
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string;
         };
         /**
@@ -2890,7 +3699,7 @@ export interface components {
          */
         PathMeasure: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "path";
@@ -2901,9 +3710,15 @@ export interface components {
          * @description The chain from the string outward, each node with its volts against the other pole where it was read.
          */
         PathRequest: {
-            /** String V */
+            /**
+             * String V
+             * @description Voltage of the string, V.
+             */
             string_v: number;
-            /** Chain */
+            /**
+             * Chain
+             * @description Nodes of the power path from the string outward.
+             */
             chain: components["schemas"]["Part"][];
         };
         /**
@@ -2913,12 +3728,19 @@ export interface components {
         Phase: {
             /**
              * Name
+             * @description Which it is.
              * @enum {string}
              */
             name: "precharge" | "constant_current" | "constant_voltage";
-            /** Duration S */
+            /**
+             * Duration S
+             * @description Likeliest time, s.
+             */
             duration_s: number;
-            /** Charge Ah */
+            /**
+             * Charge Ah
+             * @description Charge that goes in, Ah.
+             */
             charge_ah: number;
         };
         /**
@@ -2947,7 +3769,10 @@ export interface components {
          * @description A pin that stands.
          */
         PhotoPin: {
-            /** Place */
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             */
             place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x: number;
@@ -2959,16 +3784,26 @@ export interface components {
          * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
          */
         Pin: {
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string | null;
-            /** Expected V */
+            /**
+             * Expected V
+             * @description What its pin must read against pin 0, V.
+             */
             expected_v: number | null;
             /** Read V */
             read_v: number | null;
             /**
              * State
+             * @description Its state in a word.
              * @enum {string}
              */
             state: "waiting" | "next" | "joined" | "wrong" | "missing";
@@ -2985,7 +3820,10 @@ export interface components {
             at: string;
             /** Photo */
             photo: number;
-            /** Place */
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             */
             place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x: number | null;
@@ -3006,11 +3844,20 @@ export interface components {
          * @description A lead on its tap, with the volts to expect there against tap 0.
          */
         PlacedLead: {
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Lead */
+            /**
+             * Lead
+             * @description Name of the lead, as the hand tells it.
+             */
             lead: string;
-            /** Expected V */
+            /**
+             * Expected V
+             * @description What its pin must read against pin 0, V.
+             */
             expected_v: number;
         };
         /**
@@ -3060,26 +3907,47 @@ export interface components {
         };
         /**
          * Proof
-         * @description All checks, and the result of the worst.
+         * @description All checks, and the result of the worst. `proved` and `not_proved`: what they show and what they leave open.
          */
         Proof: {
             /**
              * Result
+             * @description Whether it holds: pass, fail, or not yet.
              * @enum {string}
              */
             result: "pass" | "fail" | "not_yet";
-            /** Headline */
+            /**
+             * Headline
+             * @description The conclusion in a few words.
+             */
             headline: string;
-            /** Checks */
+            /**
+             * Checks
+             * @description Each acceptance check with its limit and outcome.
+             */
             checks: components["schemas"]["saldatura__core__prove__Check"][];
+            /**
+             * Proved
+             * @description What the checks that hold show.
+             * @default []
+             */
+            proved: string[];
+            /**
+             * Not Proved
+             * @description What voltages at rest leave open, each with the test that would show it.
+             * @default []
+             */
+            not_proved: string[];
         };
         /**
          * ProveRequest
          * @description Readings taken after `rest_s` seconds of rest (None: unknown) that followed a current of `last_current_a`.
          */
         ProveRequest: {
+            /** @description The pack. */
             pack: components["schemas"]["Pack"];
             /**
+             * @description The meter that the readings were taken with. Default: a common hand meter.
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
@@ -3087,16 +3955,26 @@ export interface components {
              *     }
              */
             meter: components["schemas"]["Meter"];
-            /** Readings */
+            /**
+             * Readings
+             * @description Readings of the string, of about one moment.
+             */
             readings: (components["schemas"]["TapReading"] | components["schemas"]["GroupReading"] | components["schemas"]["SpanReading"] | components["schemas"]["PackReading"])[];
-            /** Rest S */
+            /**
+             * Rest S
+             * @description Rest before the readings, s. Default: not known.
+             */
             rest_s?: number | null;
             /**
              * Last Current A
+             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
              * @default 0
              */
             last_current_a: number;
-            /** Resistance Ohm */
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
             resistance_ohm?: number | null;
         };
         /**
@@ -3117,7 +3995,10 @@ export interface components {
             at: string;
             /** Point */
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
             /** Supersedes */
             supersedes: number | null;
@@ -3130,20 +4011,32 @@ export interface components {
             source: string;
             /** Clock S */
             clock_s?: number | null;
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             * @default pin
+             * @enum {string}
+             */
+            place: "pin" | "tab" | "terminal";
         };
         /**
          * ReconcileRequest
-         * @description Readings of one string by one meter, all of the same moment.
+         * @description Readings of one string by one meter, of about the same moment: minutes apart, or with `at_s` to say how far.
          */
         ReconcileRequest: {
             /**
              * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              * @enum {string}
              */
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Series */
+            /**
+             * Series
+             * @description Groups in series.
+             */
             series: number;
             /**
+             * @description The meter that the readings were taken with. Default: a common hand meter.
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
@@ -3151,7 +4044,10 @@ export interface components {
              *     }
              */
             meter: components["schemas"]["Meter"];
-            /** Readings */
+            /**
+             * Readings
+             * @description Readings of the string, of about one moment.
+             */
             readings: (components["schemas"]["TapReading"] | components["schemas"]["GroupReading"] | components["schemas"]["SpanReading"] | components["schemas"]["PackReading"])[];
         };
         /**
@@ -3160,21 +4056,74 @@ export interface components {
          *
          *     `taps_v[k]` is tap k against tap 0, None where it is not connected to it by readings.
          *     `sum_check` is None until every group is determined without the terminals and the terminals are read.
+         *     `accounts` are all fair ways to understand the readings, likeliest first; a conclusion is safe where it holds under
+         *     every one. `overcharged` groups read above full, and no fault explains that away. `scale`: how many times worse than
+         *     the meter's maker says the readings agree. `next_place`: where the next reading is to be taken.
          */
         Reconciled: {
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["GroupVolts"][];
-            /** Taps V */
+            /**
+             * Taps V
+             * @description Each tap against tap 0, V; None where nothing ties it.
+             */
             taps_v: (number | null)[];
-            /** Sums */
+            /**
+             * Sums
+             * @description What is known only as a sum.
+             */
             sums: components["schemas"]["KnownSum"][];
-            /** Residuals V */
+            /**
+             * Residuals V
+             * @description What each reading is off the solution, V; None for one that was set aside.
+             */
             residuals_v: (number | null)[];
-            /** Findings */
-            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["PackDiffers"] | components["schemas"]["Undetermined"])[];
-            /** Next Reading */
+            /**
+             * Findings
+             * @description What does not fit, or is not settled.
+             */
+            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["saldatura__core__reconcile__types__PackDiffers"] | components["schemas"]["Undetermined"])[];
+            /**
+             * Next Reading
+             * @description The one reading that would settle most; None: nothing more to settle.
+             */
             next_reading: (components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"]) | null;
+            /** @description The groups' sum against the terminals; None until both are known. */
             sum_check: components["schemas"]["SumCheck"] | null;
+            /**
+             * Next Place
+             * @description Where the next reading is to be taken: pin, the cell's own tab, or terminal.
+             * @default pin
+             * @enum {string}
+             */
+            next_place: "pin" | "tab" | "terminal";
+            /**
+             * Look Alikes
+             * @description Neighbours that bad groups and an open wire between them would show alike.
+             * @default []
+             */
+            look_alikes: components["schemas"]["LookAlike"][];
+            /**
+             * Accounts
+             * @description Every fair way to understand the readings, likeliest first.
+             * @default []
+             */
+            accounts: components["schemas"]["FairAccount"][];
+            /**
+             * Overcharged
+             * @description Groups that read above full; no fault explains that away.
+             * @default []
+             */
+            overcharged: number[];
+            /**
+             * Scale
+             * @description How many times worse than the meter's maker says the readings agree.
+             * @default 1
+             */
+            scale: number;
         };
         /**
          * ReferenceNotNegative
@@ -3182,22 +4131,37 @@ export interface components {
          */
         ReferenceNotNegative: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "reference_not_negative";
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
          * RefusedGroup
-         * @description A group that must not be charged, and why.
+         * @description A group that must not be charged, and why. `wants_cells`: nothing but new cells makes it chargeable again.
          */
         RefusedGroup: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
+            /**
+             * Wants Cells
+             * @description Whether nothing but new cells makes the group chargeable again.
+             * @default false
+             */
+            wants_cells: boolean;
         };
         /**
          * Release
@@ -3222,6 +4186,30 @@ export interface components {
             release: components["schemas"]["Release"];
         };
         /**
+         * ReplacedGroup
+         * @description A group's cells were replaced: by whom, and with what.
+         */
+        ReplacedGroup: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "replaced";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
+        };
+        /**
          * ResistanceRange
          * @description 10 s DC resistance × capacity of a cell, Ω·Ah: of a strong, a usual and a weak one.
          */
@@ -3238,9 +4226,15 @@ export interface components {
          * @description The groups of a pack beside each other.
          */
         Resistances: {
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["GroupResistance"][];
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string[];
         };
         /**
@@ -3248,11 +4242,20 @@ export interface components {
          * @description A group's rest voltage, with its own capacity where measured and its standard uncertainty where known.
          */
         RestedGroup: {
-            /** Rest V */
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
             rest_v: number;
-            /** Capacity Ah */
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
             capacity_ah?: number | null;
-            /** Sigma V */
+            /**
+             * Sigma V
+             * @description Standard uncertainty of the voltage, V. Default 4 mV, a good meter.
+             */
             sigma_v?: number | null;
         };
         /**
@@ -3261,22 +4264,32 @@ export interface components {
          */
         ReversedProbes: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "reversed_probes";
-            /** Reading */
+            /**
+             * Reading
+             * @description Index of the reading.
+             */
             reading: number;
-            /** Confidence */
+            /**
+             * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
+             */
             confidence: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
          * RunPoint
          * @description A point of the run. Expected is where a sibling would hang; outside plausible a value is questioned.
          *
-         *     `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded.
+         *     `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded. `tab_volts` is what the
+         *     same point reads on the cells' own tabs.
          */
         RunPoint: {
             /** Point */
@@ -3298,12 +4311,19 @@ export interface components {
             plausible_high_v: number;
             /** Reading Id */
             reading_id: number | null;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
             /** Unreachable */
             unreachable: boolean;
             /** Struck */
             struck: number[];
+            /** Tab Reading Id */
+            tab_reading_id?: number | null;
+            /** Tab Volts */
+            tab_volts?: number | null;
         };
         /**
          * Safety
@@ -3353,16 +4373,26 @@ export interface components {
          * @description What the sensor says: °C where it says anything, its state, and a sentence.
          */
         Sensed: {
-            /** Celsius */
+            /**
+             * Celsius
+             * @description What the sensor says, °C; None where it says nothing.
+             */
             celsius: number | null;
-            /** Expected Ohm */
+            /**
+             * Expected Ohm
+             * @description What a sound sensor reads at the air's temperature, ohm.
+             */
             expected_ohm: number | null;
             /**
              * State
+             * @description Its state in a word.
              * @enum {string}
              */
-            state: "believable" | "open" | "shorted" | "implausible" | "not_read";
-            /** Says */
+            state: "believable" | "open" | "shorted" | "hot" | "implausible" | "ask_unit" | "not_read";
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string;
         };
         /**
@@ -3378,6 +4408,7 @@ export interface components {
             on: "sensor";
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "dirty" | "open" | "shorted";
@@ -3388,6 +4419,7 @@ export interface components {
             sensor: number;
             /**
              * Ohm
+             * @description Resistance, ohm.
              * @default 0
              */
             ohm: number;
@@ -3398,7 +4430,7 @@ export interface components {
          */
         SensorMeasure: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "sensor";
@@ -3410,7 +4442,7 @@ export interface components {
          */
         SensorPlace: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "sensor";
@@ -3424,31 +4456,42 @@ export interface components {
         SensorRequest: {
             /**
              * Kind
+             * @description Which kind it is.
              * @default thermistor
              * @enum {string}
              */
             kind: "thermistor" | "diodes";
-            /** Ohm */
+            /**
+             * Ohm
+             * @description What the ohmmeter reads, ohm. Default: not read yet.
+             */
             ohm?: number | null;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts across the junctions. Default: not read.
+             */
             volts?: number | null;
             /**
              * R25 Ohm
+             * @description Resistance of the thermistor at 25 °C, ohm. Default 10 kΩ, the commonest.
              * @default 10000
              */
             r25_ohm: number;
             /**
              * B K
+             * @description B value of the thermistor, K. Default 3435 K, the commoner of two usual ones.
              * @default 3435
              */
             b_k: number;
             /**
              * Junctions
+             * @description Diode junctions in series. Default 1.
              * @default 1
              */
             junctions: number;
             /**
              * Ambient C
+             * @description Temperature of the air beside the pack, °C. Default 22 °C, a room.
              * @default 22
              */
             ambient_c: number;
@@ -3472,8 +4515,12 @@ export interface components {
             opened_at: string;
             /** Rest Since */
             rest_since: string | null;
-            /** Last Current A */
+            /**
+             * Last Current A
+             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
+             */
             last_current_a: number;
+            /** @description The meter that the readings were taken with. Default: a common hand meter. */
             meter: components["schemas"]["Meter"];
             /** Clock S */
             clock_s?: number | null;
@@ -3483,7 +4530,10 @@ export interface components {
              * @enum {string}
              */
             condition: "rest" | "load" | "charging" | "moved";
-            /** Current A */
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
             current_a?: number | null;
             /** Board */
             board?: ("plugged" | "unplugged") | null;
@@ -3493,9 +4543,15 @@ export interface components {
          * @description A group in one set: its volts and their standard uncertainty, None where not settled.
          */
         SetGroup: {
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts of the group. Default: not settled.
+             */
             volts?: number | null;
-            /** Sigma V */
+            /**
+             * Sigma V
+             * @description Standard uncertainty of the volts. Default: a common hand meter's.
+             */
             sigma_v?: number | null;
         };
         /**
@@ -3504,15 +4560,24 @@ export interface components {
          */
         ShiftedConnector: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "shifted_connector";
-            /** From Tap */
+            /**
+             * From Tap
+             * @description First pin that sits one tap off.
+             */
             from_tap: number;
-            /** Confidence */
+            /**
+             * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
+             */
             confidence: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -3562,11 +4627,13 @@ export interface components {
             on: boolean;
             /**
              * Volts
+             * @description Volts.
              * @default 4.2
              */
             volts: number;
             /**
              * Amps
+             * @description Currents at those times, A.
              * @default 1
              */
             amps: number;
@@ -3578,6 +4645,7 @@ export interface components {
             mode: "current" | "resistance" | "power";
             /**
              * Ohm
+             * @description Resistance, ohm.
              * @default 10
              */
             ohm: number;
@@ -3588,31 +4656,37 @@ export interface components {
             watts: number;
             /**
              * Group
+             * @description Number of the group, from 1 at the negative end.
              * @default 1
              */
             group: number;
             /**
              * Cutoff A
+             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
              * @default 0.1
              */
             cutoff_a: number;
             /**
              * Low V
+             * @description Voltage at which the count ends, V. Default: the whole file.
              * @default 3
              */
             low_v: number;
             /**
              * Ah
+             * @description Discharged charge, Ah.
              * @default 0
              */
             ah: number;
             /**
              * Wh
+             * @description Energy of the discharge, Wh.
              * @default 0
              */
             wh: number;
             /**
              * Seconds
+             * @description How long the discharge took, s.
              * @default 0
              */
             seconds: number;
@@ -3629,13 +4703,19 @@ export interface components {
          */
         SpanPoint: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "span";
-            /** From Tap */
+            /**
+             * From Tap
+             * @description Lower tap; of a reading, where the black probe is.
+             */
             from_tap: number;
-            /** To Tap */
+            /**
+             * To Tap
+             * @description Upper tap; of a reading, where the red probe is.
+             */
             to_tap: number;
         };
         /**
@@ -3644,16 +4724,42 @@ export interface components {
          */
         SpanReading: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v?: number | null;
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             * @default pin
+             * @enum {string}
+             */
+            place: "pin" | "tab" | "terminal";
+            /**
+             * At S
+             * @description Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.
+             */
+            at_s?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "span";
-            /** From Tap */
+            /**
+             * From Tap
+             * @description Lower tap; of a reading, where the black probe is.
+             */
             from_tap: number;
-            /** To Tap */
+            /**
+             * To Tap
+             * @description Upper tap; of a reading, where the red probe is.
+             */
             to_tap: number;
-            /** Volts */
-            volts: number;
         };
         /**
          * StageFact
@@ -3689,9 +4795,15 @@ export interface components {
          * @description How far a value has settled: `share` 0–1, and the steady value once it is 1. `touch` counts the touches.
          */
         Steady: {
-            /** Share */
+            /**
+             * Share
+             * @description Share of the belief, 0–1.
+             */
             share: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number | null;
             /** Touch */
             touch: number;
@@ -3700,27 +4812,61 @@ export interface components {
          * Step
          * @description Resistance at the first value after the step, `first_s` later, after 10 s, and at the end, `held_s` later.
          *
-         *     `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
+         *     `at_once_ohm` is None where the first value came too late to tell what was there at once. `sigma_ohm`: the standard
+         *     uncertainty of each, by the scatter and the digits of the volts. `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
          */
         Step: {
-            /** Group */
+            /**
+             * Group
+             * @description Group whose step it is; None: the pack's terminals.
+             */
             group: number | null;
-            /** Step A */
+            /**
+             * Step A
+             * @description Size of the step, A.
+             */
             step_a: number;
-            /** First S */
+            /**
+             * First S
+             * @description Time from the step to the first value after it, s.
+             */
             first_s: number;
-            /** At Once Ohm */
-            at_once_ohm: number;
-            /** Ten S Ohm */
+            /**
+             * At Once Ohm
+             * @description Resistance at the first value after the step, ohm; None where that came too late.
+             */
+            at_once_ohm: number | null;
+            /**
+             * Ten S Ohm
+             * @description Resistance 10 s after the step, ohm; None where the log does not reach it.
+             */
             ten_s_ohm: number | null;
-            /** Held S */
+            /**
+             * Held S
+             * @description How long the step was held, s.
+             */
             held_s: number;
-            /** End Ohm */
+            /**
+             * End Ohm
+             * @description Resistance at the end of the held step, ohm.
+             */
             end_ohm: number;
-            /** Quiet */
+            /**
+             * Quiet
+             * @description Whether the volts stood still before the step.
+             */
             quiet: boolean;
-            /** Says */
+            /**
+             * Says
+             * @description What it means, in words.
+             */
             says: string;
+            /**
+             * Sigma Ohm
+             * @description Standard uncertainty of the resistance, ohm.
+             * @default 0
+             */
+            sigma_ohm: number;
         };
         /**
          * StepMeasure
@@ -3728,7 +4874,7 @@ export interface components {
          */
         StepMeasure: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "step";
@@ -3739,11 +4885,20 @@ export interface components {
          * @description Volts and amps (of either sign) at a time, s.
          */
         StepPoint: {
-            /** At S */
+            /**
+             * At S
+             * @description Time of the point, s from any start.
+             */
             at_s: number;
-            /** Volts */
+            /**
+             * Volts
+             * @description Volts.
+             */
             volts: number;
-            /** Amps */
+            /**
+             * Amps
+             * @description Current at that time, A, of either sign.
+             */
             amps: number;
         };
         /**
@@ -3753,9 +4908,15 @@ export interface components {
          *     `group`: whose volts they are; None: the pack's terminals.
          */
         StepRequest: {
-            /** Group */
+            /**
+             * Group
+             * @description Group whose volts were logged. Default: the pack's terminals.
+             */
             group?: number | null;
-            /** Points */
+            /**
+             * Points
+             * @description The log, in order of time.
+             */
             points: components["schemas"]["StepPoint"][];
         };
         /**
@@ -3763,37 +4924,83 @@ export interface components {
          * @description The group that stops charging or discharging, after how much charge, and the pack's voltage then.
          */
         Stop: {
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number;
-            /** Pack V */
+            /**
+             * Pack V
+             * @description What the pack then reads, V.
+             */
             pack_v: number;
-            /** After Ah */
+            /**
+             * After Ah
+             * @description Charge that passes until then, Ah.
+             */
             after_ah: number;
         };
         /**
          * SumCheck
-         * @description The groups' sum against the terminals; `limit_v` is the 95 % doubt of the difference (the gain cancels).
+         * @description The groups' sum against the terminals; `limit_v` is the 95 % doubt of the difference, ranges of the meter included.
+         *
+         *     `agrees`: within the doubt, or less by what a board ordinarily takes. `state` says in which way it differs: through a
+         *     `board`, through a body `diode`, `off` (next to nothing), `reversed`, or otherwise. `says` is all of it in a sentence.
          */
         SumCheck: {
-            /** Sum V */
+            /**
+             * Sum V
+             * @description Sum of the groups, V.
+             */
             sum_v: number;
-            /** Pack V */
+            /**
+             * Pack V
+             * @description Voltage at the pack's terminals, V.
+             */
             pack_v: number;
-            /** Difference V */
+            /**
+             * Difference V
+             * @description Terminals minus sum, V.
+             */
             difference_v: number;
-            /** Limit V */
+            /**
+             * Limit V
+             * @description 95 % doubt of the difference, V.
+             */
             limit_v: number;
-            /** Agrees */
+            /**
+             * Agrees
+             * @description Whether the terminals show the string, board and meter allowed for.
+             */
             agrees: boolean;
+            /**
+             * State
+             * @description Its state in a word.
+             * @default agree
+             * @enum {string}
+             */
+            state: "agree" | "board" | "diode" | "off" | "reversed" | "differs";
+            /**
+             * Says
+             * @description What it means, in words.
+             * @default
+             */
+            says: string;
         };
         /**
          * Suspect
          * @description A part and how likely it is the one.
          */
         Suspect: {
-            /** Part */
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
             part: string;
-            /** Probability */
+            /**
+             * Probability
+             * @description How likely it is the one, 0–1.
+             */
             probability: number;
         };
         /**
@@ -3802,15 +5009,24 @@ export interface components {
          */
         SwappedTaps: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "swapped_taps";
-            /** Taps */
+            /**
+             * Taps
+             * @description Numbers of the two taps.
+             */
             taps: number[];
-            /** Confidence */
+            /**
+             * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
+             */
             confidence: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -3832,11 +5048,14 @@ export interface components {
          */
         TapPlace: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "tap";
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
         };
         /**
@@ -3845,11 +5064,14 @@ export interface components {
          */
         TapPoint: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "tap";
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
         };
         /**
@@ -3858,14 +5080,37 @@ export interface components {
          */
         TapReading: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v?: number | null;
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             * @default pin
+             * @enum {string}
+             */
+            place: "pin" | "tab" | "terminal";
+            /**
+             * At S
+             * @description Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.
+             */
+            at_s?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "tap";
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
-            /** Volts */
-            volts: number;
         };
         /**
          * Terms
@@ -3891,11 +5136,14 @@ export interface components {
          */
         TooManyLeads: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "too_many_leads";
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -3904,18 +5152,25 @@ export interface components {
          */
         Undetermined: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "undetermined";
-            /** Groups */
+            /**
+             * Groups
+             * @description Numbers of the groups that are not settled.
+             */
             groups: number[];
             /**
              * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
              * @default 1
              */
             confidence: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /** ValidationError */
@@ -3934,40 +5189,105 @@ export interface components {
         /**
          * Verdict
          * @description What the program believes now. `charger`, `tool` and `cost` are sentences, where they can be said.
+         *
+         *     `reasons` are at most three sentences; what else there is to say stands in `more`. `cautions` are of the hand;
+         *     `barred` groups must not be charged as they stand.
          */
         Verdict: {
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
-            kind: "sound" | "imbalanced" | "group_under_floor" | "reversed_or_dead_group" | "readings_inconsistent" | "cannot_tell";
-            /** Headline */
+            kind: "sound" | "imbalanced" | "overcharged" | "run_flat" | "group_under_floor" | "reversed_or_dead_group" | "readings_inconsistent" | "output_open" | "terminals_differ" | "cannot_tell";
+            /**
+             * Headline
+             * @description The conclusion in a few words.
+             */
             headline: string;
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in at most three sentences.
+             */
             reasons: string[];
-            /** Charger */
+            /**
+             * Charger
+             * @description What stops the charger, in a sentence; None where it cannot be said.
+             */
             charger: string | null;
-            /** Tool */
+            /**
+             * Tool
+             * @description What stops the tool, in a sentence; None where it cannot be said.
+             */
             tool: string | null;
-            /** Cost */
+            /**
+             * Cost
+             * @description What the imbalance costs, in a sentence; None where it cannot be said.
+             */
             cost: string | null;
-            /** Next Reading */
+            /**
+             * Next Reading
+             * @description The one reading that would settle most; None: nothing more to settle.
+             */
             next_reading: (components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"]) | null;
-            /** Settles */
+            /**
+             * Settles
+             * @description What would settle or prove it.
+             */
             settles: string | null;
-            /** Plumb V */
+            /**
+             * Plumb V
+             * @description Where the siblings hang, V: the median of those that hang together.
+             */
             plumb_v: number | null;
-            /** Groups */
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
             groups: components["schemas"]["HangingGroup"][];
+            /** @description Charge per group and what the imbalance costs; None until every group is settled. */
             balance: components["schemas"]["Balance"] | null;
+            /**
+             * Next Place
+             * @description Where the next reading is to be taken: pin, the cell's own tab, or terminal.
+             * @default pin
+             * @enum {string}
+             */
+            next_place: "pin" | "tab" | "terminal";
+            /**
+             * More
+             * @description What else there is to say.
+             * @default []
+             */
+            more: string[];
+            /**
+             * Cautions
+             * @description What can hurt the hand as things stand.
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Barred
+             * @description Groups that must not be charged as they stand.
+             * @default []
+             */
+            barred: components["schemas"]["Barred"][];
+            /**
+             * Findings
+             * @description What does not fit, or is not settled.
+             * @default []
+             */
+            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["saldatura__core__reconcile__types__PackDiffers"] | components["schemas"]["Undetermined"])[];
         };
         /**
          * VerdictRequest
          * @description The pack, its readings of one moment at rest, and what the customer saw.
          */
         VerdictRequest: {
+            /** @description The pack. */
             pack: components["schemas"]["Pack"];
             /**
+             * @description The meter that the readings were taken with. Default: a common hand meter.
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
@@ -3975,14 +5295,21 @@ export interface components {
              *     }
              */
             meter: components["schemas"]["Meter"];
-            /** Readings */
+            /**
+             * Readings
+             * @description Readings of the string, of about one moment.
+             */
             readings: (components["schemas"]["TapReading"] | components["schemas"]["GroupReading"] | components["schemas"]["SpanReading"] | components["schemas"]["PackReading"])[];
             /**
              * Symptoms
+             * @description What the customer saw. Default: none told.
              * @default []
              */
             symptoms: ("full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only")[];
-            /** Resistance Ohm */
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
             resistance_ohm?: number | null;
         };
         /**
@@ -4008,7 +5335,10 @@ export interface components {
             gauge_bars: number | null;
             /** Board Open */
             board_open: string[] | null;
-            /** Faults */
+            /**
+             * Faults
+             * @description What is wrong under this account, in words; none: everything as read.
+             */
             faults: number;
             /** Loose */
             loose: string[];
@@ -4026,10 +5356,14 @@ export interface components {
             pack_name: string;
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "charge" | "rest";
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group: number | null;
             /** Charge Id */
             charge_id: number | null;
@@ -4063,16 +5397,20 @@ export interface components {
          */
         WiggleMeasure: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "wiggle";
             /**
              * Part
+             * @description The part that lies before the node.
              * @default
              */
             part: string;
-            /** Seconds */
+            /**
+             * Seconds
+             * @description How long the discharge took, s.
+             */
             seconds: number;
             /**
              * Dropouts S
@@ -4085,6 +5423,7 @@ export interface components {
          * @description The voltages of one cell of a chemistry, and the figures that scale with its capacity.
          *
          *     `full_v` of nickel chemistries is only where a rested full cell lies: their charge ends on −ΔV, not on a voltage.
+         *     `highest_charge_v` is the most that data sheets of the kind let a charger be set to.
          */
         Window: {
             /**
@@ -4092,16 +5431,27 @@ export interface components {
              * @enum {string}
              */
             key: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Name */
+            /**
+             * Name
+             * @description Which it is.
+             */
             name: string;
             /**
              * Family
              * @enum {string}
              */
             family: "lithium" | "nickel";
-            /** Full V */
+            /**
+             * Full V
+             * @description Voltage to charge to, V. Default: full for the chemistry.
+             */
             full_v: number;
-            /** Nominal V */
+            /** Highest Charge V */
+            highest_charge_v: number;
+            /**
+             * Nominal V
+             * @description Nominal voltage of the pack, V.
+             */
             nominal_v: number;
             /** Tool End V */
             tool_end_v: number;
@@ -4137,15 +5487,20 @@ export interface components {
             on: "wire";
             /**
              * Kind
+             * @description Which kind it is.
              * @enum {string}
              */
             kind: "resistive" | "open" | "intermittent" | "swapped" | "shorted";
-            /** Tap */
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
             tap: number;
             /** Other */
             other?: number | null;
             /**
              * Ohm
+             * @description Resistance, ohm.
              * @default 0
              */
             ohm: number;
@@ -4166,15 +5521,45 @@ export interface components {
          */
         WrongReading: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "wrong_reading";
-            /** Reading */
+            /**
+             * Reading
+             * @description Index of the reading.
+             */
             reading: number;
-            /** Confidence */
+            /**
+             * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
+             */
             confidence: number;
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * PackDiffers
+         * @description The terminals read `difference_v` away from what the leads span; no lead is moved for it.
+         */
+        saldatura__core__leads__PackDiffers: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "pack_differs";
+            /**
+             * Difference V
+             * @description Terminals minus sum, V.
+             */
+            difference_v: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -4184,28 +5569,79 @@ export interface components {
         saldatura__core__prove__Check: {
             /**
              * Name
+             * @description Which it is.
              * @enum {string}
              */
             name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum";
-            /** Label */
+            /**
+             * Label
+             * @description The check in words.
+             */
             label: string;
-            /** Value */
+            /**
+             * Value
+             * @description What was found, in its unit; None while it is not known.
+             */
             value: number | null;
-            /** Limit */
+            /**
+             * Limit
+             * @description Limit of the value, in its unit.
+             */
             limit: number | null;
-            /** Doubt */
+            /**
+             * Doubt
+             * @description 95 % doubt of the value, in its unit.
+             */
             doubt: number | null;
             /**
              * Unit
+             * @description Unit of value, limit and doubt.
              * @enum {string}
              */
             unit: "V" | "s" | "groups";
             /**
              * Result
+             * @description Whether it holds: pass, fail, or not yet.
              * @enum {string}
              */
             result: "pass" | "fail" | "not_yet";
-            /** Because */
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * PackDiffers
+         * @description The terminals read `difference_v` away from the sum of the groups (terminals minus sum), in the way of `state`.
+         */
+        saldatura__core__reconcile__types__PackDiffers: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "pack_differs";
+            /**
+             * Difference V
+             * @description Terminals minus sum, V.
+             */
+            difference_v: number;
+            /**
+             * State
+             * @description Its state in a word.
+             * @default differs
+             * @enum {string}
+             */
+            state: "agree" | "board" | "diode" | "off" | "reversed" | "differs";
+            /**
+             * Confidence
+             * @description Share of the belief, over all accounts compared, that holds this, 0–1.
+             */
+            confidence: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
             because: string;
         };
         /**
@@ -6005,7 +7441,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"];
+                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["ReplacedGroup"] | components["schemas"]["CapacityFile"];
             };
         };
         responses: {

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { vFrom } from '@/composables/origin'
+import Caution from './Caution.vue'
+import MoreSaid from './MoreSaid.vue'
 
 /** What is believed so far, and what would settle it. */
 defineProps<{ verdict: Schemas['Verdict']; set: Schemas['Assessed'] }>()
@@ -11,11 +13,13 @@ defineProps<{ verdict: Schemas['Verdict']; set: Schemas['Assessed'] }>()
     <p class="label">So far</p>
     <h2>{{ verdict.headline }}</h2>
     <p v-for="reason in verdict.reasons" :key="reason" v-from="{ what: verdict.headline, set, groups: 'all' }">{{ reason }}</p>
+    <MoreSaid :more="verdict.more ?? []" />
   </section>
   <section v-if="verdict.settles" class="beliefs">
     <p class="label">Would settle it</p>
     <p>{{ verdict.settles }}</p>
   </section>
+  <Caution v-for="caution in verdict.cautions ?? []" :key="caution" title="Before anything else" grave>{{ caution }}</Caution>
 </template>
 
 <style scoped>

@@ -14,6 +14,8 @@ const props = defineProps<{
 const WORDS: Partial<Record<Schemas['HangingGroup']['state'], string>> = {
   low: 'low',
   high: 'high',
+  overcharged: 'above full',
+  run_flat: 'run flat',
   under_floor: 'under the floor',
   reversed: 'reversed',
   dead: 'dead',
@@ -40,6 +42,8 @@ const whiskers = computed(() => Math.min(props.whisker, 60))
         </template>
         <path v-else-if="state === 'low'" d="M-8 -6h16l-8 14z" class="solid" />
         <path v-else-if="state === 'high'" d="M-8 6h16l-8 -14z" class="solid" />
+        <path v-else-if="state === 'overcharged'" d="M-8 4h16l-8 -12zM-9 9h18" class="grave" />
+        <path v-else-if="state === 'run_flat'" d="M-8 -6h16l-8 14z" class="flat" />
         <path v-else-if="state === 'under_floor'" d="M-8 -6h16l-8 14zM-9 11h18" class="grave" />
         <path v-else-if="state === 'reversed'" d="M7 -8v16l-14 -8z" class="grave" />
         <path v-else-if="state === 'dead'" d="M-7 -7l14 14M-7 7l14 -14" class="cross" />
@@ -93,6 +97,12 @@ const whiskers = computed(() => Math.min(props.whisker, 60))
   stroke-width: 2.5;
 }
 
+.flat {
+  fill: var(--sheet);
+  stroke: var(--copper);
+  stroke-width: 3;
+}
+
 .cross {
   stroke: var(--hazard);
   stroke-width: 4;
@@ -117,6 +127,7 @@ const whiskers = computed(() => Math.min(props.whisker, 60))
   font-weight: 700;
 }
 
+.overcharged .word,
 .under_floor .word,
 .reversed .word,
 .dead .word,
@@ -124,6 +135,7 @@ const whiskers = computed(() => Math.min(props.whisker, 60))
   fill: var(--hazard);
 }
 
+.overcharged .rod,
 .under_floor .rod,
 .reversed .rod,
 .dead .rod,

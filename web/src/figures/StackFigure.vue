@@ -63,7 +63,7 @@ const lowest = computed(() => {
 })
 const axis = computed(() => {
   const low = Math.floor(lowest.value * 5) / 5
-  return { low, high: props.window.full_v + 0.05 }
+  return { low, high: Math.max(props.window.full_v, ...groups.value.flatMap((g) => (g.state === 'overcharged' && g.volts !== null ? [g.volts] : []))) + 0.05 }
 })
 const x = (v: number) => {
   const share = (v - axis.value.low) / (axis.value.high - axis.value.low)
@@ -216,7 +216,7 @@ const story = computed(() => {
     </div>
     <figcaption class="story" aria-live="polite">
       <template v-if="origin ?? story">{{ origin ?? story }}</template>
-      <template v-else-if="plumb !== null">Plumb at {{ volts(plumb, digits) }} V, the median of the groups.</template>
+      <template v-else-if="plumb !== null">Plumb at {{ volts(plumb, digits) }} V, the median of the groups that hang together.</template>
       <template v-else>No group is read yet; each hook waits for its bob.</template>
     </figcaption>
   </figure>
@@ -359,6 +359,8 @@ text {
   font-weight: 700;
 }
 
+.overcharged .off,
+.run_flat .off,
 .under_floor .off,
 .reversed .off,
 .dead .off,

@@ -22,7 +22,7 @@ class PackSpec(Value):
     `loose`: balance leads that hang off the pack, by name, each with the tap that it comes from.
     """
 
-    soc: Annotated[list[Annotated[float, Field(ge=-0.1, le=1.05)]], Field(min_length=1, max_length=40)]
+    soc: Annotated[list[Annotated[float, Field(ge=-0.1, le=1.15)]], Field(min_length=1, max_length=40)]
     faults: Annotated[list[Fault], Field(max_length=MOST_FAULTS)] = []
     curve: Annotated[int, Field(ge=0, le=20)] = 0
     capacity_ah: AmpHours | None = None
@@ -42,7 +42,7 @@ def model_of(pack: Pack, spec: PackSpec) -> PackModel:
         raise Impossible("loose", f"lead {beyond} comes from a tap that is not there: taps 0 to {pack.series}")
     socs = np.asarray(spec.soc)
     if len(spec.soc) == 1:
-        socs = np.clip(socs[0] + np.random.default_rng(spec.seed).normal(0, 0.004, pack.series), -0.1, 1.05)
+        socs = np.clip(socs[0] + np.random.default_rng(spec.seed).normal(0, 0.004, pack.series), -0.1, 1.15)
     return build(pack, socs.tolist(), spec.faults, spec.curve, spec.capacity_ah, spec.resistance_ohm)
 
 

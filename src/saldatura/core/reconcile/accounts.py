@@ -151,7 +151,7 @@ class Ladder:
         return np.array(self.on_tabs, dtype=bool)
 
     def ways(self, group: int) -> list[tuple[float, float]]:
-        """(volts, sigma) of a group by each way it was read at the pins: by itself, and as a difference of two taps."""
+        """(volts, sigma) of a group by each way it was read: by itself at the pins or on its tabs, between two taps."""
         return self._ways.get(group, [])
 
     @functools.cached_property
@@ -161,11 +161,11 @@ class Ladder:
         for pins, terminals, tab, volts, sigma in zip(
             self.pins, self.at_terminals, self.on_tabs, self.volts.tolist(), self.noise.sigma_v.tolist(), strict=True
         ):
-            if terminals or tab:
+            if terminals:
                 continue
             if pins[1] - pins[0] == 1:
                 found[pins[1]].append((volts, sigma))
-            if pins[0] == 0:
+            if pins[0] == 0 and not tab:
                 taps[pins[1]] = (volts, sigma)
         for tap, (volts, sigma) in taps.items():
             if tap - 1 in taps and tap > 1:

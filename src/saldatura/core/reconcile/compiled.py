@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 # more; a reversed one shows no less at rest.
 FULL_SLACK_V, OVERCHARGE_V, REVERSED_V = 0.06, 0.6, 1.2
 DEAD_V, DEAD_SHARE = 0.03, 0.15
+USUAL_SHARE = 0.9
 
 # Hands, probes and cells may be worse than the meter's maker says: how much worse, and how often a whole string of
 # readings is. One scale holds for all readings of a string, so one bad reading among good ones still stands out.
@@ -201,9 +202,15 @@ def belief(
     best, best_centre = -np.inf, 0.0
     top, over, under = full + FULL_SLACK_V, full + OVERCHARGE_V, -REVERSED_V
     root = math.sqrt(2 * math.pi)
+    able = 0
+    for c in range(means.shape[0]):
+        able += 0.0 <= means[c] <= over
     for c in range(means.shape[0]):
         centre = means[c]
-        if not 0.0 <= centre <= over:
+        if able == 0:
+            # Nothing read is where a cell hangs: siblings are somewhere in the upper part of the window.
+            centre = USUAL_SHARE * full
+        elif not 0.0 <= centre <= over:
             continue
         fallen, risen = odds[2] / max(centre, 0.5), odds[3] / max(top - centre, 0.1)
         total = 0.0
@@ -226,8 +233,4 @@ def belief(
             total += math.log(density / counts[j])
         if total > best:
             best, best_centre = total, centre
-    if best == -np.inf:
-        best = 0.0
-        for j in range(means.shape[0]):
-            best += math.log(odds[6] / 100 / counts[j])
     return best, best_centre

@@ -28,7 +28,7 @@ FOLLOWED = 2
 # A fault is named when "no further fault" has become this unlikely.
 DOUBT_LEFT = 0.1
 ODD_GROUP_V = 0.10
-NOTHING_V = 0.3
+NOTHING_V, LEAST_TURNED_V = 0.3, 0.8
 MOST_KEPT = 0.5
 MOST_ODD = 7
 MOST_NEAR = 12
@@ -282,7 +282,10 @@ def _single_readings(ladder: Ladder, current: Weighed, odd: set[int]) -> Iterato
         kind: Kind = "pack_differs" if terminals else "wrong_reading"
         prior = P_PACK_DIFFERS if terminals else P_WRONG_READING
         yield _Proposal(kind, current.account.without(i, float(np.log(prior))), reading=i)
-        if not terminals and i not in current.account.backwards and _turned_fits_better(ladder, current, i):
+        # Turned round it must be what a cell may read: a group that went through zero is not two slips.
+        across = abs(ladder.pins[i][1] - ladder.pins[i][0])
+        able = abs(float(ladder.volts[i])) / across >= max(ladder.window.rest_floor_v, LEAST_TURNED_V)
+        if not terminals and able and i not in current.account.backwards and _turned_fits_better(ladder, current, i):
             backwards = current.account.reversed(i, float(np.log(P_REVERSED_PROBES)))
             yield _Proposal("reversed_probes", backwards, reading=i)
 

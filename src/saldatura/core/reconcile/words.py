@@ -65,13 +65,14 @@ def sum_allows(whole: float, count: int, found: Fit, window: Window) -> str:
     """What groups known only together may hold."""
     centre = centred(window, found.volts, found.counts)[1]
     mean = whole / count
+    every = "both" if count == 2 else "all of them"
     if window.family == "lithium" and mean > window.full_v + 0.02:
         return "one of them at least is above full"
     if abs(mean - centre) <= SIBLING_V:
         return "they may hang like their siblings, but one full and one flat would read the same"
     if mean < window.charge_normally_from_v:
-        return "one full and one flat, or all of them low"
-    return "all of them low, or one of them very low" if mean < centre else "all of them high, or one of them very high"
+        return f"one full and one flat, or {every} low"
+    return f"{every} low, or one of them very low" if mean < centre else f"{every} high, or one of them very high"
 
 
 def look_alikes(found: Fit, on_tabs: Array, window: Window) -> list[LookAlike]:

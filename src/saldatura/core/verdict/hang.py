@@ -102,8 +102,9 @@ def _side(off: float, limit: float) -> GroupState:
 def band(window: Window, volts: float, sigma_v: float, own_v: float, doubt_v: float = 0.0) -> GroupState | None:
     """The band outside the usual one that a rest voltage lies in, None where it lies inside.
 
-    `sigma_v` is all of its uncertainty, `own_v` that without the gain. A group that may lie `doubt_v` lower counts as run
-    flat, but none is condemned by a doubt; what reads above full and may yet not be is in doubt.
+    `sigma_v` is all of its uncertainty, `own_v` that without the gain. A group that may lie in the lower run-flat band, for it
+    may lie `doubt_v` lower, counts as run flat; none is condemned by a doubt, but none is charged on one either. What reads above
+    full and may yet not be is in doubt.
     """
     if not possible(window, volts):
         return "in_doubt"
@@ -115,9 +116,7 @@ def band(window: Window, volts: float, sigma_v: float, own_v: float, doubt_v: fl
         return None
     if volts < window.rest_floor_v:
         return "under_floor"
-    if volts - doubt_v < window.rest_floor_v:
-        return "in_doubt"
-    if volts - doubt_v < window.charge_normally_from_v:
+    if volts < window.charge_normally_from_v or volts - doubt_v < window.slow_precharge_below_v:
         return "run_flat"
     if volts > window.full_v + 2 * sigma_v:
         return "overcharged"

@@ -7,7 +7,7 @@ import numpy as np
 
 from saldatura.core.balance import Balance, BalanceRequest, RestedGroup, balance
 from saldatura.core.chemistry import WINDOWS, Window, curves_for, is_flat
-from saldatura.core.hazard import HazardRequest, hazard
+from saldatura.core.hazard import HazardRequest, hazard, in_scope
 from saldatura.core.level import refusal
 from saldatura.core.quantities import Point, groups_words, volts_words, words_for
 from saldatura.core.reconcile import Finding, Reconciled, reconcile_pack
@@ -29,7 +29,10 @@ MISREAD = ("wrong_reading", "reversed_probes")
 
 
 def verdict(request: VerdictRequest) -> Verdict:
-    """Judge the readings of a string. Raises Impossible for a tap or group the pack does not have."""
+    """Judge the readings of a string. Raises Impossible for a tap or group the pack does not have, and for a pack above
+    the voltage limit.
+    """
+    in_scope(request.pack)
     return verdict_on(request, reconcile_pack(request.pack, request.meter, request.readings))
 
 
@@ -183,7 +186,7 @@ def _overcharged(case: _Case) -> _Ruling | None:
             f"{words.name_groups(worse)} {'reads' if len(worse) == 1 else 'read'} {words.volts_of(worse)} beside it."
         )
     apart = case.having("low", "high")
-    reasons += [words.off_sentence(apart)] if apart else []
+    reasons += [words.off_sentence(apart, len(case.groups))] if apart else []
     return _Ruling(
         "overcharged",
         f"{words.name_groups(over)} {'stands' if len(over) == 1 else 'stand'} above full",
@@ -211,7 +214,7 @@ def _reversed_or_dead(case: _Case) -> _Ruling | None:
         else "Not to be charged: copper may have plated through. Replace what is bad, or retire the pack.",
     ]
     apart = case.having("under_floor", "run_flat", "low", "high")
-    reasons += [words.off_sentence(apart)] if apart else []
+    reasons += [words.off_sentence(apart, len(case.groups))] if apart else []
     return _Ruling(
         "reversed_or_dead_group",
         f"{words.name_groups(bad)} {'is' if len(bad) == 1 else 'are'} "
@@ -234,7 +237,7 @@ def _under_floor(case: _Case) -> _Ruling | None:
             f"{words.name_groups(bad)} {'rests' if len(bad) == 1 else 'rest'} at {words.volts_of(bad)}, under the floor of {floor:.2f} V for {case.window.name}.",
             "Below the floor copper may have dissolved; charging could short it from inside. There is no way past: "
             "the group is replaced, or the pack is retired.",
-            words.off_sentence(apart) if apart else "",
+            words.off_sentence(apart, len(case.groups)) if apart else "",
         ],
         case.on_tabs(bad),
     )
@@ -251,7 +254,7 @@ def _run_flat(case: _Case) -> _Ruling | None:
         [
             f"{words.name_groups(bad)} {'rests' if len(bad) == 1 else 'rest'} at {words.volts_of(bad)}: run flat, above the floor of {case.window.rest_floor_v:.2f} V but below the {case.window.charge_normally_from_v:.1f} V from which {case.window.name} is charged as usual.",
             words.run_flat_next(bad, case.window),
-            words.off_sentence(apart) if apart else "",
+            words.off_sentence(apart, len(case.groups)) if apart else "",
         ],
         case.on_tabs(bad),
     )
@@ -267,7 +270,11 @@ def _inconsistent(case: _Case) -> _Ruling | None:
     if apart:
         headline = f"{words.out_of_line(apart)}; {headline[0].lower()}{headline[1:]}"
     reasons = [f.because for f in structural]
-    reasons += [words.off_sentence(apart)] if apart else ["No cell is called bad on this: the wires come first."]
+    reasons += (
+        [words.off_sentence(apart, len(case.groups))]
+        if apart
+        else ["No cell is called bad on this: the wires come first."]
+    )
     return _Ruling(kind, headline, reasons, words.doubt_settles(structural, case.read_next()))
 
 
@@ -279,7 +286,7 @@ def _incomplete(case: _Case) -> _Ruling | None:
     reasons += [f.because for f in case.solved.findings if f.kind == "undetermined"]
     apart = case.having("low", "high")
     if apart:
-        reasons.append(words.off_sentence(apart))
+        reasons.append(words.off_sentence(apart, len(case.groups)))
         headline = f"{words.out_of_line(apart)} so far"
     elif case.doubts(*MISREAD):
         headline = f"{words.name_groups(unread)} misread; what is settled hangs level"
@@ -292,7 +299,7 @@ def _imbalanced(case: _Case) -> _Ruling | None:
     apart = case.having("low", "high")
     if not apart or (case.window.family == "lithium" and not any(_surely_apart(case, g) for g in apart)):
         return None
-    reasons = [words.off_sentence(apart)]
+    reasons = [words.off_sentence(apart, len(case.groups))]
     level = case.having("level")
     if len(level) > 1:
         volts = [g.volts for g in level if g.volts is not None]
@@ -338,7 +345,7 @@ def _in_doubt(case: _Case) -> _Ruling | None:
 
 def _voltage_says_little(case: _Case) -> _Ruling | None:
     apart = case.having("low", "high")
-    beside = [words.off_sentence(apart)] if apart else []
+    beside = [words.off_sentence(apart, len(case.groups))] if apart else []
     if case.window.family == "nickel":
         return _Ruling(
             "cannot_tell",
@@ -445,6 +452,11 @@ def _barred(case: _Case) -> list[Barred]:
         if g.volts is None or g.state == "unread":
             continue
         why = refusal(case.request.pack, g.volts)
+        if why is None and g.state == "run_flat" and g.volts - 2 * (g.sigma_v or 0.0) < case.window.rest_floor_v:
+            why = (
+                f"It may lie under the floor of {case.window.rest_floor_v:.2f} V: it is known to ±{2 * (g.sigma_v or 0.0):.2f} V only. "
+                "Read it by itself on a finer range first."
+            )
         if why is None and g.state == "in_doubt":
             why = "Its readings leave more than one account of it: read it again on its own tabs first."
         if why is None and over:

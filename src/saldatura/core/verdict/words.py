@@ -57,8 +57,8 @@ def small_volts(volts: float) -> str:
     return f"{volts:.2f} V" if abs(volts) >= 0.1 else f"{abs(volts) * 1000:.0f} mV"
 
 
-def off_sentence(groups: Sequence[HangingGroup]) -> str:
-    """How far groups hang from their siblings."""
+def off_sentence(groups: Sequence[HangingGroup], series: int) -> str:
+    """How far groups of a string of `series` hang from their siblings."""
     said = []
     for below in (True, False):
         some = [g for g in groups if ((g.off_plumb_v or 0.0) < 0) == below]
@@ -68,7 +68,8 @@ def off_sentence(groups: Sequence[HangingGroup]) -> str:
             said.append(f"{', '.join(each)}{more} {'below' if below else 'above'}")
     whole = ", ".join(said)
     hang = "hangs" if len(groups) == 1 else "hang"
-    return f"{whole[0].upper()}{whole[1:]} the median of {'its' if len(groups) == 1 else 'their'} siblings.".replace(
+    them = "the other one" if series == 2 else f"the median of {'its' if len(groups) == 1 else 'their'} siblings"
+    return f"{whole[0].upper()}{whole[1:]} {them}.".replace(
         f"roup {groups[0].group} ", f"roup {groups[0].group} {hang} ", 1
     )
 

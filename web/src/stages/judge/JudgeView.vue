@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import Caution from '@/bench/Caution.vue'
+import MoreSaid from '@/bench/MoreSaid.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { ampHours } from '@/composables/format'
@@ -13,13 +14,13 @@ import { stagePath } from '@/router'
 const job = useJob()
 const assessed = computed(() => job.value.assessment.probe)
 const verdict = computed(() => assessed.value?.verdict ?? null)
-const grave = computed(() => ['reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
-const settled = computed(() => ['sound', 'imbalanced'].includes(verdict.value?.kind ?? ''))
+const grave = computed(() => ['overcharged', 'reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
+const settled = computed(() => ['sound', 'imbalanced', 'output_open', 'terminals_differ'].includes(verdict.value?.kind ?? ''))
 const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null) : null))
 const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
 const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' })
 const of = (group: number): From => ({ what: `Group ${group}`, set: assessed.value, groups: [group] })
-const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['under_floor', 'dead', 'reversed'].includes(g.state)).map((g) => g.group))
+const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
 </script>
 
 <template>
@@ -29,7 +30,8 @@ const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['unde
       <dl v-if="balance" class="amounts">
         <div v-from="all('Usable now')"><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
         <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intakes.at(-1)!.intake.pack.rated_ah} Ah, as taken in` }"><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
-        <div v-from="all('Lost to imbalance')" :class="{ cost: balance.lost_fraction >= 0.05 }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
+        <div v-if="balance.lost_fraction !== null && balance.lost_ah !== null" v-from="all('Lost to imbalance')" :class="{ cost: verdict.kind === 'imbalanced' }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
+        <div v-else><dt>lost to imbalance</dt><dd class="figure">?</dd><dd class="muted">the voltages do not tell</dd></div>
       </dl>
       <dl v-if="verdict.charger || verdict.tool" class="stops">
         <template v-if="verdict.charger"><dt>Charger</dt><dd v-from="all('Charger')">{{ verdict.charger.replace(/^The charger/, 'Stops').replace('Stops stops', 'Stops') }}</dd></template>
@@ -47,15 +49,19 @@ const barred = computed(() => (verdict.value?.groups ?? []).filter((g) => ['unde
         <section class="why">
           <p class="label">Because</p>
           <p v-for="reason in verdict.reasons" :key="reason" v-from="all(verdict.headline)">{{ reason }}</p>
+          <MoreSaid :more="verdict.more ?? []" />
         </section>
         <section v-if="verdict.settles" class="why">
           <p class="label">Would settle it</p>
           <p>{{ verdict.settles }}</p>
         </section>
-        <Caution v-if="grave" title="Not to be charged" grave>No group under the floor, dead or reversed goes on a charger here, whatever it reads later.</Caution>
+        <Caution v-for="caution in verdict.cautions ?? []" :key="caution" :title="grave ? 'Not to be charged' : 'With care'" :grave="grave">{{ caution }}</Caution>
         <template v-if="!job.assessment.frozen">
           <StageButton v-if="verdict.kind === 'imbalanced'" to="level">Level the low groups</StageButton>
+          <StageButton v-else-if="verdict.kind === 'run_flat'" to="level">Pre-charge the run-flat groups</StageButton>
           <StageButton v-else-if="verdict.kind === 'sound'" to="prove">Prove it</StageButton>
+          <RouterLink v-else-if="verdict.kind === 'output_open' || verdict.kind === 'terminals_differ'" :to="`/jobs/${job.facts.id}/measures?of=path`" class="go-path">Go along the power path</RouterLink>
+          <StageButton v-else-if="verdict.kind === 'overcharged'" to="probe">Read it on the cell’s own tabs</StageButton>
           <template v-else-if="grave"><StageButton to="hand_over">Close with what was found</StageButton></template>
           <StageButton v-else to="probe">Back to Probe</StageButton>
           <StageButton v-if="verdict.kind === 'sound' || verdict.kind === 'cannot_tell'" to="level" quiet>Level all the same</StageButton>
@@ -116,6 +122,18 @@ dd {
 .why {
   display: grid;
   gap: 7px;
+}
+
+.go-path {
+  align-items: center;
+  background: var(--petrol);
+  color: var(--paper);
+  display: inline-flex;
+  font-weight: 650;
+  justify-content: center;
+  min-height: 48px;
+  padding: 0 18px;
+  text-decoration: none;
 }
 
 .nothing {

@@ -13,6 +13,7 @@ import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
 import FieldRow from '@/stages/takein/FieldRow.vue'
+import ReplacedGroup from './ReplacedGroup.vue'
 import RunningCharge from './RunningCharge.vue'
 
 const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue'))
@@ -56,6 +57,12 @@ function of(group: number): From {
 const waiting = computed(() => (need.value?.needs ?? []).filter((n) => !running.value.some((r) => r.group === n.group)))
 const compared = computed(() => job.value.assessment.compared)
 
+const ENDS: Record<NonNullable<Schemas['GroupNeed']['rule']>, (n: Schemas['GroupNeed']) => string> = {
+  cc_cv: (n) => `Ends when the current falls to ${n.cutoff_a} A.`,
+  precharge: (n) => `Ends at ${volts(n.target_v)} V, and no further.`,
+  timed: () => 'Ends by the clock, or by −ΔV on a charger that knows it.',
+}
+
 const { act, busy, refusal } = useAct()
 const { frame } = useLive()
 const virtual = computed(() => frame.value?.virtual != null)
@@ -71,6 +78,7 @@ async function start(group: number) {
     <section class="level">
       <h1 v-if="running.length">Group {{ running[0]!.group }} is on the charger</h1>
       <h1 v-else-if="waiting.length">{{ waiting.length === 1 ? `Group ${waiting[0]!.group} lacks charge` : `${waiting.length} groups lack charge` }}</h1>
+      <h1 v-else-if="need?.refused.length">{{ need.there.length ? 'Nothing more to charge' : 'Nothing here may be charged' }}</h1>
       <h1 v-else-if="need">Every group is there</h1>
       <h1 v-else>Level</h1>
 
@@ -93,23 +101,27 @@ async function start(group: number) {
 
       <table v-if="waiting.length">
         <thead>
-          <tr><th>group</th><th class="number">rests at</th><th class="number">set charger to</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
+          <tr><th>group</th><th class="number">rests at</th><th class="number">charger</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
         </thead>
         <tbody>
           <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
             <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
             <td v-from="of(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
-            <td class="number">{{ volts(n.target_v) }} V, {{ n.current_a }} A</td>
+            <td class="number setting"><span class="set">{{ n.rule === 'timed' ? 'by time' : `${volts(n.target_v)} V` }}</span> <span class="set">{{ n.current_a }} A</span><template v-if="n.rule === 'precharge'"><span class="first">pre-charge</span></template></td>
             <td v-from="of(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
             <td v-from="of(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
             <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>
           </tr>
         </tbody>
       </table>
-      <p v-for="r in need?.refused ?? []" :key="r.group" class="error">Group {{ r.group }}: {{ r.because }}</p>
+      <p v-for="sentence in need?.says ?? []" :key="sentence">{{ sentence }}</p>
+      <template v-for="r in need?.refused ?? []" :key="r.group">
+        <p class="error">Group {{ r.group }}: {{ r.because }}</p>
+        <ReplacedGroup v-if="r.wants_cells && !job.assessment.frozen" :group="r.group" />
+      </template>
 
       <template v-if="shown && !running.length">
-        <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. Ends when the current falls to {{ shown.cutoff_a }} A.</p>
+        <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. {{ ENDS[shown.rule ?? 'cc_cv'](shown) }}</p>
         <TaperChart v-from="of(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
         <p>{{ shown.note }}</p>
       </template>
@@ -124,6 +136,7 @@ async function start(group: number) {
         <p class="label">What it is for</p>
         <p>{{ job.assessment.probe.verdict.cost }}</p>
       </section>
+      <Caution v-for="caution in job.assessment.probe?.verdict.cautions ?? []" :key="caution" title="Before anything is clipped on" grave>{{ caution }}</Caution>
       <Caution title="Clip to this group's two taps only">Charger off while clipping: plus to the upper tap, minus to the lower. Read the clip voltage before it starts; the wrong pair overcharges a full group.</Caution>
       <Caution title="Never unattended">A first charge after a repair is watched. Warm to the hand, stop it; past 45 °C, carry it outside.</Caution>
       <StageButton v-if="!job.assessment.frozen && !running.length" to="prove">Go on to Prove</StageButton>
@@ -161,8 +174,35 @@ td.number {
   white-space: nowrap;
 }
 
+td,
+th {
+  padding-inline: 6px;
+}
+
+td.setting {
+  white-space: normal;
+}
+
+.set {
+  display: block;
+  white-space: nowrap;
+}
+
+td.number {
+  font-size: 16px;
+}
+
 tr.chosen {
   background: var(--petrol-tint);
+}
+
+.first {
+  color: var(--copper);
+  display: block;
+  font-family: var(--text);
+  white-space: nowrap;
+  font-size: 14px;
+  font-weight: 650;
 }
 
 .pick {

@@ -7,8 +7,8 @@ import type { RunPoint } from './useProbeRun'
 
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
-const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
-const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: [] }>()
+const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; place: 'pin' | 'tab'; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: []; place: [] }>()
 
 const settings = useSettings()
 const input = useTemplateRef<HTMLInputElement>('input')
@@ -30,9 +30,10 @@ function key(event: KeyboardEvent) {
   else if (event.key === 'p') take(event, 'scheme')
   else if (event.key === 'l') take(event, 'live')
   else if (event.key === 'd') take(event, 'draw')
+  else if (event.key === 't') take(event, 'place')
 }
 
-function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'skip' | 'again' | 'scheme' | 'live' | 'draw') {
+function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'skip' | 'again' | 'scheme' | 'live' | 'draw' | 'place') {
   event.preventDefault()
   event.stopPropagation()
   emit(act as 'accept')
@@ -71,6 +72,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'sk
     <button type="button" @click="emit('skip')"><kbd>s</kbd> skip</button>
     <button type="button" @click="emit('again')"><kbd>r</kbd> again</button>
     <button type="button" @click="emit('scheme')"><kbd>p</kbd> order</button>
+    <button type="button" :aria-pressed="place === 'tab'" @click="emit('place')"><kbd>t</kbd> {{ place === 'tab' ? 'on the tabs' : 'at the pins' }}</button>
     <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
   </div>
 </template>

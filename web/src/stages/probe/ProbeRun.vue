@@ -73,6 +73,11 @@ onBeforeUnmount(() => {
   figure.lit.value = null
 })
 
+const switchPlace = () => {
+  run.place.value = run.place.value === 'tab' ? 'pin' : 'tab'
+  entry.value?.focus()
+}
+
 /** Enter and the pedal: the typed number, else what the live meter shows. */
 async function accept() {
   if (run.text.value || !(await live.force())) await run.accept()
@@ -86,6 +91,7 @@ useShortcuts([
   { key: 'r', does: 'read the last point again', run: run.readAgain },
   { key: 'p', does: 'another order: taps, groups, mixed, from outside, only what is needed', run: run.switchScheme },
   { key: 'd', does: 'the readings as a list, drawn on the string, or on the photo', run: showNext },
+  { key: 't', does: 'the next readings are taken on the cells’ own tabs, or at the pins again', run: switchPlace },
   { key: 'l', does: 'live meter: off, or the next one there is', run: live.next },
 ])
 </script>
@@ -114,7 +120,9 @@ useShortcuts([
       @unreachable="run.unreachable()"
       @skip="run.skip()"
       @again="run.readAgain()"
+      :place="run.place.value"
       @scheme="run.switchScheme()"
+      @place="switchPlace()"
     />
     <p v-else-if="run.refusal.value" class="error" role="alert">{{ run.refusal.value.message }}</p>
     <div class="readings">

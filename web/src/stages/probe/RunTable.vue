@@ -52,7 +52,7 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
     </thead>
     <tbody>
       <tr v-for="row in rows" :key="row.reading.id" :class="{ doubted: row.doubted }" :title="`${clock(row.reading.at)}${row.reading.reason ? `, ${row.reading.reason}` : ''}`">
-        <td>{{ pointWords(row.reading.point).replace(' against tap 0', '') }}<strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
+        <td>{{ pointWords(row.reading.point).replace(' against tap 0', '') }}<em v-if="row.reading.place === 'tab'" class="muted"> on its tabs</em><strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
         <td class="number"><s v-for="(old, i) in row.struck" :key="i">{{ volts(old, digits) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digits) }}</td>
         <td>{{ row.group ? `group ${row.group.group}` : '' }}</td>
         <td v-if="row.group" v-from="{ what: `Group ${row.group.group}`, set: assessed, groups: [row.group.group] }" class="number">{{ row.group.volts == null ? '' : volts(row.group.volts, digits) }}</td>

@@ -16,6 +16,8 @@ const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: Scheme | null = null) {
   const scheme = shallowRef<Scheme>(order ?? usedScheme(job.value, purpose))
   const text = ref('')
+  // On the cell's own tab a reading corrects none at the pin: it stands beside it and shows what the wire does.
+  const place = ref<'pin' | 'tab'>('pin')
   // The point chosen by hand or held while typing, and the reading that stood there then: one that another window
   // adds meanwhile is joined by ours, not replaced. Null: the next open point from `from` on.
   const held = shallowRef<{ index: number; replaces: number | null; typing: boolean } | null>(null)
@@ -79,12 +81,12 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   })
 
   async function store(point: RunPoint, volts: number | null, reason = '', source = 'typed'): Promise<boolean> {
-    const supersedes = held.value && !aside.value ? held.value.replaces : point.reading_id
+    const supersedes = place.value === 'tab' ? point.tab_reading_id : held.value && !aside.value ? held.value.replaces : point.reading_id
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
           params: { path: { job_id: job.value.facts.id } },
-          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, source, reason: reason || (supersedes ? 'read again' : '') },
+          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, source, place: place.value, reason: reason || (supersedes ? 'read again' : '') },
         }),
       )
       keepJob(view)
@@ -219,7 +221,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     if (i >= 0) hold(i)
   }
 
-  return { accept, assessed, at, current, goTo, points, preview, questioned, readAgain, refusal, scheme, skip, stepBack, switchScheme, take, text, unreachable }
+  return { accept, assessed, at, current, goTo, place, points, preview, questioned, readAgain, refusal, scheme, skip, stepBack, switchScheme, take, text, unreachable }
 }
 
 /** The scheme that the readings so far were taken by. */

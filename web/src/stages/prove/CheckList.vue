@@ -24,10 +24,29 @@ const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
         </div>
       </li>
     </ul>
+    <template v-if="proof.not_proved?.length">
+      <h3>Not proved by this</h3>
+      <ul class="open">
+        <li v-for="left in proof.not_proved" :key="left">{{ left }}</li>
+      </ul>
+    </template>
   </section>
 </template>
 
 <style scoped>
+h3 {
+  font-size: 16px;
+  margin: 12px 0 0;
+}
+
+.open li {
+  color: var(--muted);
+  display: list-item;
+  font-size: 14px;
+  list-style: square inside;
+  padding: 4px 0;
+}
+
 h2.fail {
   color: var(--hazard);
 }

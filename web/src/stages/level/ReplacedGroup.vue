@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { client, settled } from '@/api/client'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import FieldRow from '@/stages/takein/FieldRow.vue'
+
+/** New cells in a group that was under the floor: who put them in, and what; nothing else lifts the bar but its own tabs. */
+const props = defineProps<{ group: number }>()
+const job = useJob()
+const { act, busy, refusal } = useAct()
+const open = ref(false)
+const by = ref('')
+const note = ref('')
+const done = computed(() => (job.value.facts.measures ?? []).some(({ measure }) => measure.kind === 'replaced' && measure.group === props.group))
+
+async function keep() {
+  const body = { kind: 'replaced' as const, group: props.group, by: by.value, note: note.value }
+  if (await act(() => settled(client.POST('/api/jobs/{job_id}/measures', { params: { path: { job_id: job.value.facts.id } }, body })))) open.value = false
+}
+</script>
+
+<template>
+  <p v-if="done" class="muted">Recorded as replaced. Begin a new set in Probe and read it.</p>
+  <button v-else-if="!open" type="button" class="linklike" @click="open = true">group {{ group }} has new cells</button>
+  <form v-else class="replaced" @submit.prevent="keep">
+    <FieldRow label="Put in by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+    <FieldRow label="What was put in"><template #default="{ id }"><ElInput :id="id" v-model="note" maxlength="400" placeholder="two new cells, 2.5 Ah" /></template></FieldRow>
+    <ElButton type="primary" native-type="submit" :loading="busy">Record it</ElButton>
+    <p v-if="refusal && !refusal.on('by')" class="error" role="alert">{{ refusal.message }}</p>
+  </form>
+</template>
+
+<style scoped>
+.replaced {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 18px;
+}
+
+.linklike {
+  justify-self: start;
+  min-height: 44px;
+}
+</style>
