@@ -64,3 +64,23 @@ def test_order_of_groups_changes_nothing_but_their_numbers(soc: list[float]) -> 
     there, back = nca(soc), nca(soc[::-1])
     assert there.usable_now_ah == back.usable_now_ah
     assert [g.soc for g in there.groups] == [g.soc for g in back.groups][::-1]
+
+
+def test_the_pack_voltage_at_a_stop_starts_from_the_readings_and_is_never_negative() -> None:
+    found = balance(
+        BalanceRequest.model_validate(
+            {"chemistry": "nca", "rated_ah": 4.0, "groups": [{"rest_v": 4.1}, {"rest_v": 1.5}, {"rest_v": 4.1}]}
+        )
+    )
+    # Some 0.3 Ah to full: the run-flat group has come up from 1.5 V, but nowhere near its siblings.
+    assert 8.4 + 1.5 < found.charger_stops.pack_v < 8.4 + 3.6
+    heavy = nca([0.9, 0.5, 0.9], load_a=200.0, resistance_ohm=0.03)
+    assert heavy.tool_stops.after_ah == 0
+    assert heavy.tool_stops.pack_v >= 0
+
+
+def test_where_voltage_does_not_tell_no_loss_is_told() -> None:
+    groups = [{"rest_v": v, "sigma_v": 0.012} for v in (3.29, 3.26, 3.28, 3.25)]
+    found = balance(BalanceRequest.model_validate({"chemistry": "lfp", "rated_ah": 4.0, "groups": groups}))
+    assert (found.tells, found.lost_ah, found.lost_fraction) == (False, None, None)
+    assert found.usable_now_high_ah - found.usable_now_low_ah > 2.0

@@ -116,3 +116,34 @@ def test_rest_error_decays_with_the_slow_branch() -> None:
     assert rest_error_v(2.5, 0.02, 600) == pytest.approx(2.5 * SLOW * 0.02 * math.exp(-2))
     assert rest_error_v(2.5, 0.02, rest_needed_s(2.5, 0.02, 0.002)) == pytest.approx(0.002)
     assert rest_needed_s(0.01, 0.01, 0.002) == 0
+
+
+def test_a_cell_of_next_to_no_resistance_is_full_when_its_charge_is_in() -> None:
+    # 1 mΩ at 1 Ah: the taper lasts seconds. By charge alone, 80 % of 1 Ah at 0.5 A is 5760 s.
+    found = forecast(capacity_ah=1.0, resistance_ohm=0.001, current_a=0.5)
+    assert found.duration_s == pytest.approx(5760, rel=0.05)
+    cc, cv = integrated("nca", 1.0, 0.001, 0.2, 0.5, 0.05)
+    assert found.duration_s == pytest.approx(cc + cv, rel=0.02)
+
+
+def test_resistance_follows_the_temperature() -> None:
+    # It about doubles from 25 to 0 °C: the same charge as a cell of twice the resistance at 25 °C.
+    cold, twice = forecast(ambient_c=0.0), forecast(resistance_ohm=0.06)
+    assert cold.duration_s == pytest.approx(twice.duration_s, rel=0.03)
+    assert forecast(ambient_c=40.0).duration_s < forecast().duration_s < cold.duration_s
+
+
+def test_what_can_be_charged_is_not_refused_and_what_cannot_is() -> None:
+    assert forecast(chemistry="lfp", full_v=3.65).duration_s > 0
+    assert forecast(current_a=0.05).duration_s > 0
+    for wrong in ({"start_rest_v": 4.4}, {"start_rest_v": -0.2}):
+        with pytest.raises(Impossible) as refused:
+            forecast(start_soc=None, **wrong)
+        assert refused.value.field == "start_rest_v"
+
+
+def test_a_flat_curve_leaves_the_start_as_open_as_balance_does() -> None:
+    found = forecast(chemistry="lfp", capacity_ah=3.2, start_soc=None, start_rest_v=3.27, current_a=1.6)
+    # 3.27 V may be anywhere from a third to four fifths full: by charge alone 0.2 to 0.65 of 3.2 Ah at 1.6 A.
+    assert found.duration_low_s < 0.35 * 2 * 3600
+    assert found.duration_high_s > 0.55 * 2 * 3600

@@ -132,3 +132,35 @@ def test_bad_requests_are_one_line_and_the_longest_string_is_quick() -> None:
     start = time.perf_counter()
     assert identify_leads(request).findings == []
     assert time.perf_counter() - start < 2
+
+
+def test_a_wrong_terminal_reading_moves_no_lead() -> None:
+    for seed in range(ROUNDS):
+        bundle = Bundle(seed)
+        whole = bundle.volts[bundle.series]
+        for wrong in (0.9 * whole, 1.1 * whole, 0.4 * whole):
+            found = bundle.identify(pack_v=round(wrong, 2))
+            assert [p.lead for p in found.order] == [bundle.name[k] for k in range(bundle.series + 1)]
+            assert named(found) == {"pack_differs"}
+
+
+def test_a_missing_end_may_be_either_and_both_are_said() -> None:
+    for seed in range(ROUNDS):
+        bundle = Bundle(seed)
+        top = next(f for f in bundle.identify(without=(bundle.series,)).findings if f.kind == "missing_tap")
+        assert (top.tap, top.or_tap) == (bundle.series, 0)
+        assert "pack minus" in top.because
+
+
+def leads(**volts: float) -> IdentifiedLeads:
+    asked = [{"lead": name, "volts": v} for name, v in volts.items()]
+    return identify_leads(LeadsRequest.model_validate({"chemistry": "nmc", "series": 3, "leads": asked}))
+
+
+def test_what_volts_cannot_tell_apart_is_said_with_what_tells() -> None:
+    dead = next(f for f in leads(a=0.0, b=3.9, c=3.9, d=7.8).findings if f.kind == "duplicate_potential")
+    assert "dead group" in dead.because
+    assert "cell between" in dead.because
+    turned = next(f for f in leads(a=0.0, b=3.9, c=4.2, d=8.1).findings if f.kind == "implausible_gap")
+    assert "reversed" in turned.because
+    assert "own tabs" in turned.because

@@ -11,6 +11,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.pack import CellFault, ConstantCurrent, JointFault, PackState, Rest, advance, build, group_volts
 from saldatura.core.quantities import Pack
 from saldatura.core.sensor import SensorRequest, sense
+from saldatura.core.step import StepRequest, step
 
 PACK = Pack(chemistry="nmc", series=6, parallel=2, rated_ah=5.0)
 RNG = np.random.default_rng(8)
@@ -156,3 +157,63 @@ def test_the_count_ends_at_the_cut_off_and_milliamps_and_clock_times_are_underst
 def test_a_file_that_cannot_be_counted_is_one_line(text: str, says: str) -> None:
     with pytest.raises(Impossible, match=says):
         capacity(CapacityRequest(text=text, rated_ah=2.0))
+
+
+@pytest.mark.parametrize(
+    ("then", "now", "leaks"),
+    [
+        # Near empty the voltage itself is the evidence: a fall of more than 20 mV below its siblings in a day.
+        ([3.9, 3.9, 1.8, 3.9], [3.89, 3.89, 1.2, 3.89], [3]),
+        ([3.9, 3.9, 3.0, 3.9], [3.89, 3.89, 2.96, 3.89], [3]),
+        ([3.9, 3.9, 3.0, 3.9], [3.89, 3.89, 2.985, 3.89], []),
+        # Where most leak, the median lies among them.
+        ([3.9] * 5, [3.85, 3.85, 3.85, 3.899, 3.898], [1, 2, 3]),
+        ([3.9] * 4, [3.89, 3.887, 3.89, 3.888], []),
+    ],
+)
+def test_leaks_are_told_near_empty_and_in_a_majority(then: list[float], now: list[float], leaks: list[int]) -> None:
+    pack = {"chemistry": "nmc", "series": len(then), "rated_ah": 4.0}
+    found = compared(
+        [{"volts": v, "sigma_v": 0.002} for v in then], [{"volts": v, "sigma_v": 0.002} for v in now], days=1, pack=pack
+    )
+    assert [g.group for g in found.groups if g.odd] == leaks
+    assert ("No group leaks" in " ".join(found.says)) == (not leaks)
+    assert "rose by −" not in " ".join(found.says)
+
+
+def test_units_in_headers_and_charge_beside_discharge_are_honoured() -> None:
+    rows = "\n".join(f"{m},{4000 - 9 * m},{1000}" for m in range(0, 121, 10))
+    found = capacity(CapacityRequest(text=f"time (min),voltage (mV),current (mA)\n{rows}", rated_ah=2.5))
+    assert (found.ah, found.seconds, found.end_v) == (pytest.approx(2.0), pytest.approx(7200), pytest.approx(2.92))
+    main = capacity(
+        CapacityRequest(text="Time [ms];Volt;Main current (A)\n0;4.0;2\n1800000;3.5;2\n3600000;2.9;2", rated_ah=2.0)
+    )
+    assert main.ah == pytest.approx(2.0)
+    both = "t,U,I\n0,3.0,1\n3600,4.1,1\n3601,4.0,-1\n7200,2.9,-1"
+    told = capacity(CapacityRequest(text=both, rated_ah=1.0))
+    assert (told.ah, told.charge_ah) == (pytest.approx(1.0, abs=0.01), pytest.approx(1.0, abs=0.01))
+
+
+def test_a_count_that_cannot_be_right_is_flagged() -> None:
+    early = capacity(CapacityRequest(text="t,U,I\n0,4.1,1\n1800,3.8,1\n3600,3.7,1", rated_ah=2.0))
+    assert any("stopped" in flag for flag in early.flags)
+    much = capacity(CapacityRequest(text="t,U,I\n0,4.1,10\n1800,3.3,10\n3600,2.8,10", rated_ah=2.0))
+    assert any("more than any cell" in flag for flag in much.flags)
+
+
+def test_a_slow_log_says_nothing_of_what_was_there_at_once_and_small_steps_have_their_doubt() -> None:
+    slow = step(
+        StepRequest.model_validate(
+            {"points": [{"at_s": t, "volts": v, "amps": a} for t, v, a in ((0, 4.1, 0), (10, 4.0, 5), (20, 3.99, 5))]}
+        )
+    )
+    assert slow.at_once_ohm is None
+    assert "at once" not in slow.says.split(";")[0]
+    small = step(
+        StepRequest.model_validate(
+            {"points": [{"at_s": t, "volts": v, "amps": a} for t, v, a in ((0, 3.80, 0), (0.5, 3.79, 0.5))]}
+        )
+    )
+    # One digit of 10 mV, rounded on both sides, over half an ampere: about 8 mΩ of doubt on 20 mΩ.
+    assert small.sigma_ohm == pytest.approx(0.01 / math.sqrt(12) * math.sqrt(2) / 0.5, rel=0.05)
+    assert "larger current" in small.says

@@ -197,10 +197,26 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
             )
         )
     findings += [FloatingLead(lead=x.lead, because=_why_floating(x, x.lead in wandering)) for x in floating]
-    for leads in on_tap.values():
-        if len(leads) > 1:
-            names = [lead.lead for lead in leads]
-            findings.append(
+    findings += _alike(on_tap)
+    findings += _missing(on_tap, series, laid.group_v)
+    findings += _gaps(on_tap, window, laid.group_v)
+    if request.pack_v is not None and on_tap:
+        findings += _terminals(on_tap, series, laid.group_v, request.pack_v)
+    return IdentifiedLeads(order=_placed(on_tap, laid.group_v), findings=findings, group_v=round(laid.group_v, 3))
+
+
+def _alike(on_tap: dict[int, list[Lead]]) -> list[DuplicatePotential]:
+    """Leads at one potential, on one tap or on two with a group between that shows nothing."""
+    found = []
+    taps = sorted(on_tap)
+    for n, tap in enumerate(taps):
+        alike = on_tap[tap]
+        following = on_tap[taps[n + 1]] if n + 1 < len(taps) else []
+        if following and abs(following[0].volts - alike[-1].volts) <= ZERO_V:
+            alike = [*alike, *following]
+        if len(alike) > 1:
+            names = [lead.lead for lead in alike]
+            found.append(
                 DuplicatePotential(
                     leads=names,
                     because=(
@@ -209,11 +225,7 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
                     ),
                 )
             )
-    findings += _missing(on_tap, series, laid.group_v)
-    findings += _gaps(on_tap, window, laid.group_v)
-    if request.pack_v is not None and on_tap:
-        findings += _terminals(on_tap, series, laid.group_v, request.pack_v)
-    return IdentifiedLeads(order=_placed(on_tap, laid.group_v), findings=findings, group_v=round(laid.group_v, 3))
+    return found
 
 
 def _missing(on_tap: dict[int, list[Lead]], series: int, group_v: float) -> list[MissingTap]:

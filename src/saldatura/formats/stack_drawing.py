@@ -65,7 +65,7 @@ def _bob(drawing: Drawing, group: HangingGroup, x: float, plumb: float, y: float
     if group.state == "in_doubt":
         drawing.add(Circle(x, y, 3.5, fillColor=white, strokeColor=colour, strokeDashArray=[2, 1.5]))
     else:
-        up = -1 if group.state == "high" else 1
+        up = -1 if group.state in ("high", "overcharged") else 1
         drawing.add(
             Polygon([x - 4, y + 3 * up, x + 4, y + 3 * up, x, y - 4 * up], fillColor=colour, strokeColor=colour)
         )

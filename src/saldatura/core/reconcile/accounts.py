@@ -9,12 +9,11 @@ from collections import defaultdict
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from saldatura.core.chemistry import Window
 from saldatura.core.quantities import Reading, span_of
 from saldatura.core.reconcile.beliefs import centred
-from saldatura.core.reconcile.compiled import Ints, connected
+from saldatura.core.reconcile.compiled import Flags, Ints, connected, laid
 from saldatura.core.reconcile.fit import Array, Edge, Fit, fit
 from saldatura.core.reconcile.floating import floating
 from saldatura.core.reconcile.noise import Noise
@@ -138,8 +137,12 @@ class Ladder:
         return np.array(self.pins, dtype=np.int64).reshape(-1, 2)
 
     @functools.cached_property
-    def _terminals(self) -> NDArray[np.bool_]:
+    def _terminals(self) -> Flags:
         return np.array(self.at_terminals, dtype=bool)
+
+    @functools.cached_property
+    def _straight(self) -> tuple[int | None, ...]:
+        return tuple(range(self.series + 1))
 
     @functools.cached_property
     def _whole_v(self) -> float:
@@ -147,7 +150,7 @@ class Ladder:
         return (self.series + 1) * self.window.full_v
 
     @functools.cached_property
-    def _tabs(self) -> NDArray[np.bool_]:
+    def _tabs(self) -> Flags:
         return np.array(self.on_tabs, dtype=bool)
 
     def ways(self, group: int) -> list[tuple[float, float]]:
@@ -176,22 +179,16 @@ class Ladder:
         return found
 
     def _through_floating(
-        self,
-        account: Account,
-        ends: Ints,
-        volts: Array,
-        sigma: Array,
-        held: NDArray[np.bool_],
-        afloat: NDArray[np.bool_],
-    ) -> tuple[Array, Array, NDArray[np.bool_]]:
+        self, account: Account, ends: Ints, volts: Array, sigma: Array, afloat: Flags, good: Flags
+    ) -> tuple[Array, Array, Flags, Flags]:
         """Group readings chained across wires that float, where nothing else ties the taps on their two sides.
 
         However the wires float, what is read from one to the next adds up to what lies between the wires that hold: the
         last reading of the chain is given their sum, and ends at those two taps. `ends` is changed in place.
         """
-        owner = connected(self.series, np.ascontiguousarray(ends[(held & ~afloat).nonzero()[0]]))
+        owner = connected(self.series, np.ascontiguousarray(ends[good.nonzero()[0]])).tolist()
         if all(tap is None or owner[tap] == 0 for tap in account.tap_of):
-            return volts, sigma, afloat
+            return volts, sigma, afloat, good
         across = {self.pins[i]: i for i in afloat.nonzero()[0].tolist() if self.pins[i][1] - self.pins[i][0] == 1}
         pin, last = 1, self.series
         while pin < last:
@@ -206,9 +203,9 @@ class Ladder:
                 volts, sigma, afloat = volts.copy(), sigma.copy(), afloat.copy()
                 volts[rows[-1]], sigma[rows[-1]] = volts[rows].sum(), np.sqrt((sigma[rows] ** 2).sum())
                 ends[rows[-1]] = (below, above)
-                afloat[rows[-1]] = False
+                afloat[rows[-1]], good[rows[-1]] = False, True
             pin = end + 1
-        return volts, sigma, afloat
+        return volts, sigma, afloat, good
 
     @functools.cached_property
     def anything(self) -> float:
@@ -232,18 +229,15 @@ class Ladder:
             volts = np.where(self._terminals, volts + BOARD_V, volts)
             sigma = np.where(self._terminals, np.hypot(sigma, BOARD_SIGMA_V), sigma)
         tap_of = np.array([-1 if tap is None else tap for tap in account.tap_of], dtype=np.int64)
-        ends = tap_of[self._pins]
-        ends[self._terminals] = (0, self.series)
-        ends[self._tabs] = self._pins[self._tabs]
-        held = np.ones(len(volts), dtype=bool)
-        held[list(account.void)] = False
-        afloat = held & (ends < 0).any(axis=1)
-        if afloat.any():
-            volts, sigma, afloat = self._through_floating(account, ends, volts, sigma, held, afloat)
-        same = held & ~afloat & (ends[:, 0] == ends[:, 1])
-        for i in same.nonzero()[0].tolist():
-            score += _log_normal(float(volts[i]), 0.0, float(sigma[i]))
-        rows = (held & ~afloat & ~same).nonzero()[0]
+        void = np.zeros(len(volts), dtype=bool)
+        void[list(account.void)] = True
+        ends, afloat, same, good = laid(tap_of, self._pins, self._terminals, self._tabs, void)
+        if None in account.tap_of:
+            volts, sigma, afloat, good = self._through_floating(account, ends, volts, sigma, afloat, good)
+        if account.tap_of != self._straight:
+            for i in same.nonzero()[0].tolist():
+                score += _log_normal(float(volts[i]), 0.0, float(sigma[i]))
+        rows = good.nonzero()[0]
         found = fit(self.series, ends[rows], volts[rows], sigma[rows], self.noise.range_of[rows], self.noise.gain_sigma)
         density, centre = centred(self.window, found.volts, found.counts, found.own_v)
         score += found.log_evidence + density

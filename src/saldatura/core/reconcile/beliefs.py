@@ -9,7 +9,7 @@ from saldatura.core.reconcile.fit import Array, Fit, worst_residual
 # Most groups of a pack hang together, some more loosely (aged, read while they creep); some have fallen anywhere below the
 # others, since cells leak and age; few hang higher, few are overcharged or reversed.
 SIBLING_SIGMA_V, SWAY_SIGMA_V = 0.03, 0.08
-ODDS = np.array([0.60, 0.17, 0.20, 0.003, 0.004, 0.02, 1e-7])
+ODDS = np.array([0.60, 0.17, 0.20, 0.003, 0.004, 0.04, 1e-7])
 SEESAW_V = 0.12
 # Beside a fallen group a sibling off by this much is its own sway, and no seesaw.
 SWAY_V = 0.04

@@ -19,6 +19,7 @@ LOG_SCALE_ODDS = np.log(np.array([0.70, 0.20, 0.08, 0.02]))
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 
 
 @njit(cache=True)
@@ -70,6 +71,30 @@ def design_of(owner: Ints, spans: Ints, ends: Ints) -> Floats:
             if spans[j, 0] >= low and spans[j, 1] <= high and owner[spans[j, 0]] == owner[ends[i, 0]]:
                 design[i, j] = sign
     return design
+
+
+@njit(cache=True)
+def laid(tap_of: Ints, pins: Ints, terminals: Flags, tabs: Flags, void: Flags) -> tuple[Ints, Flags, Flags, Flags]:
+    """Where readings lie once every pin is on its tap (−1: floating): (ends, afloat, same, held for good).
+
+    The terminals and the cells' own tabs are where they are, whatever the connector does. `same`: both ends on one tap.
+    """
+    m, series = pins.shape[0], tap_of.shape[0] - 1
+    ends = np.empty((m, 2), dtype=np.int64)
+    afloat, same, good = np.zeros(m, dtype=np.bool_), np.zeros(m, dtype=np.bool_), np.zeros(m, dtype=np.bool_)
+    for i in range(m):
+        if terminals[i]:
+            ends[i, 0], ends[i, 1] = 0, series
+        elif tabs[i]:
+            ends[i, 0], ends[i, 1] = pins[i, 0], pins[i, 1]
+        else:
+            ends[i, 0], ends[i, 1] = tap_of[pins[i, 0]], tap_of[pins[i, 1]]
+        if void[i]:
+            continue
+        afloat[i] = ends[i, 0] < 0 or ends[i, 1] < 0
+        same[i] = not afloat[i] and ends[i, 0] == ends[i, 1]
+        good[i] = not afloat[i] and not same[i]
+    return ends, afloat, same, good
 
 
 @njit(cache=True, fastmath=True)

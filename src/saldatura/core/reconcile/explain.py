@@ -9,7 +9,7 @@ import numpy as np
 
 from saldatura.core.reconcile.accounts import P_BOARD, Account, Ladder, Weighed, tap_volts
 from saldatura.core.reconcile.beliefs import centred, may_be_overcharged, possible, worth_asking
-from saldatura.core.reconcile.fit import Fit, leave_out, normalised
+from saldatura.core.reconcile.fit import Array, Fit, leave_out, normalised
 
 Kind = Literal["wrong_reading", "pack_differs", "open_tap", "swapped_taps", "shifted_connector", "reversed_probes"]
 
@@ -326,18 +326,18 @@ def _swaps(ladder: Ladder, account: Account, current: Weighed, odd: set[int], gu
     pins = sorted(odd)
     prior = float(np.log(P_SWAPPED / ladder.series))
     pairs = [(a, b) for k, a in enumerate(pins) for b in pins[k + 1 :] if not _touches(guarded, a, b)]
-    scores = {pair: _swap_score(ladder, current, pair, centre) for pair in pairs}
+    potentials = np.array([np.nan if v is None else v for v in tap_volts(ladder.series, current.fit)])
+    scores = {pair: _swap_score(potentials, pair, centre) for pair in pairs}
     ranked = sorted(pairs, key=lambda pair: -scores[pair])[:6]
     for a, b in (pair for pair in ranked if scores[pair] >= scores[ranked[0]] - 1):
         yield _Proposal("swapped_taps", account.swapped(a, b, prior), taps=(a, b))
 
 
-def _swap_score(ladder: Ladder, current: Weighed, pair: tuple[int, int], centre: float) -> float:
+def _swap_score(potentials: Array, pair: tuple[int, int], centre: float) -> int:
     """How many groups would hang with the others if the two pins were exchanged; cheap, to rank the pairs."""
-    potentials = [np.nan if v is None else v for v in tap_volts(ladder.series, current.fit)]
-    first, second = pair
-    potentials[first], potentials[second] = potentials[second], potentials[first]
-    return float(np.nansum(np.abs(np.diff(potentials) - centre) < 0.3))
+    swapped = potentials.copy()
+    swapped[list(pair)] = swapped[[pair[1], pair[0]]]
+    return int(np.count_nonzero(np.abs(np.diff(swapped) - centre) < 0.3))
 
 
 def _shifts(account: Account, current: Weighed, guarded: set[int]) -> Iterator[_Proposal]:

@@ -40,9 +40,10 @@ class Noise:
 def reading_sigma_v(meter: Meter, resolution_v: float | None = None) -> float:
     """Standard uncertainty of one reading without the gain: digits as a rectangular bound (ISO/IEC Guide 98-3), in V."""
     step = meter.resolution_v if resolution_v is None else resolution_v
-    return math.hypot(
-        meter.digits * step / math.sqrt(3), step / math.sqrt(12), max(meter.repeat_v or 0.0, CONTACT_SIGMA_V)
-    )
+    if meter.repeat_v is not None:
+        # The shop's own re-reads tell better than the maker how far apart two readings of one range lie.
+        return math.hypot(max(meter.repeat_v, CONTACT_SIGMA_V), step / math.sqrt(12))
+    return math.hypot(meter.digits * step / math.sqrt(3), step / math.sqrt(12), CONTACT_SIGMA_V)
 
 
 def learned_repeat_v(pairs: Sequence[tuple[float, float]]) -> float | None:

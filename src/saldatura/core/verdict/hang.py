@@ -17,7 +17,7 @@ from saldatura.core.spread import spread_limit
 from saldatura.core.verdict.types import DEAD_BELOW_V, GroupState, HangingGroup
 
 # A state is called where the accounts that hold it keep so much of the belief.
-HELD_BY = 0.75
+HELD_BY = 0.7
 # Less than this above full may be the meter's and the charger's tolerance.
 FULL_SLACK_V = 0.035
 # A difference that anybody sees is never called level, however coarse the meter.

@@ -7,7 +7,7 @@ import type { RunPoint } from './useProbeRun'
 
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
-const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; place: 'pin' | 'tab'; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
+const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; place: 'pin' | 'tab'; tabs: boolean; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
 const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: []; place: [] }>()
 
 const settings = useSettings()
@@ -72,7 +72,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'sk
     <button type="button" @click="emit('skip')"><kbd>s</kbd> skip</button>
     <button type="button" @click="emit('again')"><kbd>r</kbd> again</button>
     <button type="button" @click="emit('scheme')"><kbd>p</kbd> order</button>
-    <button type="button" :aria-pressed="place === 'tab'" @click="emit('place')"><kbd>t</kbd> {{ place === 'tab' ? 'on the tabs' : 'at the pins' }}</button>
+    <button v-if="tabs || place === 'tab'" type="button" :aria-pressed="place === 'tab'" @click="emit('place')"><kbd>t</kbd> {{ place === 'tab' ? 'on the tabs' : 'at the pins' }}</button>
     <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
   </div>
 </template>
@@ -160,6 +160,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'sk
 
 .keys {
   display: flex;
+  flex-wrap: wrap;
   gap: 0 8px;
   justify-content: space-between;
 }

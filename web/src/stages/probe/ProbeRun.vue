@@ -121,6 +121,7 @@ useShortcuts([
       @skip="run.skip()"
       @again="run.readAgain()"
       :place="run.place.value"
+      :tabs="run.assessed.value?.verdict.next_place === 'tab'"
       @scheme="run.switchScheme()"
       @place="switchPlace()"
     />
