@@ -148,6 +148,20 @@ def assess_set(facts: JobFacts, purpose: Purpose) -> Assessed | None:
 def _assess(facts: JobFacts, of: SetFact) -> Assessed:
     intake = facts.intake
     every = [r for r in facts.readings if r.set_id == of.id]
+    ids, readings, solved, judged = _judged(facts, of)
+    return Assessed(
+        set=of,
+        reading_ids=ids,
+        readings=readings,
+        reconciled=solved,
+        verdict=judged,
+        runs=runs_of(intake.pack, judged.groups, judged.plumb_v, every, intake.outside_taps, _doubt(solved, judged)),
+    )
+
+
+def _judged(facts: JobFacts, of: SetFact) -> tuple[list[int], list[Reading], Reconciled, Verdict]:
+    """The standing readings of a set by their ids, reconciled, and judged."""
+    intake = facts.intake
     standing = [r for r in facts.standing(of.id) if r.volts is not None]
     readings = [
         _READING.validate_python(
@@ -161,17 +175,8 @@ def _assess(facts: JobFacts, of: SetFact) -> Assessed:
         for r in standing
     ]
     solved = reconcile_pack(intake.pack, of.meter, readings)
-    judged = verdict_on(
-        VerdictRequest(pack=intake.pack, meter=of.meter, readings=readings, symptoms=intake.symptoms), solved
-    )
-    return Assessed(
-        set=of,
-        reading_ids=[r.id for r in standing],
-        readings=readings,
-        reconciled=solved,
-        verdict=judged,
-        runs=runs_of(intake.pack, judged.groups, judged.plumb_v, every, intake.outside_taps, _doubt(solved, judged)),
-    )
+    asked = VerdictRequest(pack=intake.pack, meter=of.meter, readings=readings, symptoms=intake.symptoms)
+    return [r.id for r in standing], readings, solved, verdict_on(asked, solved)
 
 
 def _doubt(solved: Reconciled, judged: Verdict) -> Asked | None:
@@ -215,8 +220,9 @@ def _groups_of(assessed: Assessed) -> list[SetGroup]:
     ]
 
 
-def condemned(facts: JobFacts) -> dict[int, str]:
-    """Groups that were once found dead, reversed or under the floor at rest, and why nothing lifts that by itself.
+def condemned(facts: JobFacts, probe: Assessed | None) -> dict[int, str]:
+    """Groups that were once found dead, reversed or under the floor at rest, and why nothing lifts that by itself; `probe` is
+    the last probe set, assessed already.
 
     Only new cells, or a reading on the cell's own tabs that shows the earlier one to be a wire's fault, clears a group: a
     fresh reading that is higher does not, for copper that has plated through recovers its voltage.
@@ -226,7 +232,8 @@ def condemned(facts: JobFacts) -> dict[int, str]:
     for of in facts.sets:
         if of.purpose == "load":
             continue
-        for g in _assess(facts, of).verdict.groups:
+        judged = probe.verdict if probe and probe.set.id == of.id else _judged(facts, of)[-1]
+        for g in judged.groups:
             grave = g.state == "reversed" if window.family == "nickel" else g.state in GRAVE
             if grave and g.volts is not None and not _cleared(facts, g.group, of):
                 found.setdefault(
@@ -302,9 +309,8 @@ def own_seconds(since: datetime, since_clock_s: float | None, until: datetime, u
     return (until - since).total_seconds()
 
 
-def group_volts(facts: JobFacts) -> dict[int, float]:
+def group_volts(facts: JobFacts, probe: Assessed | None) -> dict[int, float]:
     """Rest voltage of each group as known now: the last probe set, overridden by what was read after a charge."""
-    probe = assess_set(facts, "probe")
     return {} if probe is None else _volts_now(facts, probe)
 
 
@@ -324,7 +330,7 @@ def level_of(facts: JobFacts, question: LevelQuestion) -> LevelNeed:
     known = _volts_now(facts, probe)
     if not known:
         raise Impossible("readings", "no group is settled yet; read every group in Probe first")
-    barred = condemned(facts)
+    barred = condemned(facts, probe)
     since = {run.group for run in facts.charges if run.end is not None and run.end.at >= probe.set.opened_at}
     doubtful = {
         b.group: b.because

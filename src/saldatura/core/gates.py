@@ -107,8 +107,8 @@ def charge_string(facts: JobFacts) -> None:
 
 
 def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
-    known, before = group_volts(facts), condemned(facts)
     probe = assess_set(facts, "probe")
+    known, before = group_volts(facts, probe), condemned(facts, probe)
     # What was read after a charge stands by itself; the set's own bars are of what it read.
     since = {run.group for run in facts.charges if run.end and probe and run.end.at >= probe.set.opened_at}
     barred = {b.group: b.because for b in probe.verdict.barred if b.group not in since} if probe else {}

@@ -25,6 +25,7 @@ P_SHIFTED = 0.002
 
 MOST_FAULTS = 3
 FOLLOWED = 2
+FOLLOWED_WITHIN = 40.0
 # A fault is named when "no further fault" has become this unlikely.
 DOUBT_LEFT = 0.1
 ODD_GROUP_V = 0.10
@@ -114,7 +115,7 @@ def explain(ladder: Ladder) -> Explained:
                 break
         elif not later:
             break
-        frontier = grown[:FOLLOWED]
+        frontier = [path for path in grown[:FOLLOWED] if path.held.score > grown[0].held.score - FOLLOWED_WITHIN]
     turned = _turned(ladder, best)
     shares = _shares([turned, *pool])
     faults = [replace(fault, confidence=_share(shares, fault)) for fault in turned.faults]

@@ -17,6 +17,7 @@ CONTACT_SIGMA_V = 0.001
 LEAST_REPEATS = 12
 # Meters of 2,000, 4,000 and 6,000 counts show two decimals up to here; and many change range once before, near 6 V.
 COARSER_FROM_V, MID_RANGE_V = (20.0, 40.0, 60.0), 6.0
+OVERLAP = 1.03
 # A range that only the digits typed tell of is not taken for worse than this.
 MOST_DIGITS = 2
 STEPS_V = (0.1, 0.01, 0.001)
@@ -66,6 +67,11 @@ def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) ->
     """The noise of a set of readings; `spans[i]` groups lie in reading i."""
     sizes = [bisect.bisect_right(COARSER_FROM_V, abs(r.volts)) for r in readings]
     typed = _typed(meter, readings, sizes)
+    for i, reading in enumerate(readings):
+        # Where a meter changes range its two gains overlap: 19.8 may have been shown on the coarser one.
+        above = bisect.bisect_right(COARSER_FROM_V, abs(reading.volts) * OVERLAP)
+        if above > sizes[i] and typed[above] > typed[sizes[i]] and _typed_step(0.0, [reading.volts]) >= typed[above]:
+            sizes[i] = above
     # Values that are all the same tell no rounding from a level string on a finer display.
     each = {round(r.volts / n, 4) for r, n in zip(readings, spans, strict=True) if r.kind != "pack"}
     alike = len(each) < 2
@@ -82,7 +88,7 @@ def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) ->
         rounding[i] = rounded if spans[i] == 1 else 0.0
         hours = 0.0 if reading.at_s is None else abs(reading.at_s - middle) / 3600
         sigma[i] = math.hypot(own, spans[i] * DRIFT_V_ROOT_H * math.sqrt(hours)) if hours else own
-    return Noise(sigma, _ranges(meter, readings, steps.tolist()), gain_sigma(meter) * RANGES_APART, rounding)
+    return Noise(sigma, _ranges(meter, readings, sizes, steps.tolist()), gain_sigma(meter) * RANGES_APART, rounding)
 
 
 def _of_step(meter: Meter, typed: float, size: int, told: float | None, alike: bool) -> tuple[float, float]:
@@ -122,16 +128,16 @@ def _typed_step(finest: float, values: Sequence[float]) -> float:
     return finest
 
 
-def _ranges(meter: Meter, readings: Sequence[Reading], steps: Sequence[float]) -> Ints:
+def _ranges(meter: Meter, readings: Sequence[Reading], sizes: Sequence[int], steps: Sequence[float]) -> Ints:
     """0 for the range on which most small readings were taken, then one number for each other range."""
     checked = len(readings) > 1 and any(r.kind == "group" and abs(r.volts) < MID_RANGE_V for r in readings)
     keys = [
         # A coarser step is another range; one no coarser may be one where groups and longer spans check each other.
         (
             1 if checked and abs(r.volts) >= MID_RANGE_V else 0,
-            step if step > meter.resolution_v and abs(r.volts) >= COARSER_FROM_V[0] else r.resolution_v or 0.0,
+            step if step > meter.resolution_v and size else r.resolution_v or 0.0,
         )
-        for r, step in zip(readings, steps, strict=True)
+        for r, size, step in zip(readings, sizes, steps, strict=True)
     ]
     order = sorted(set(keys), key=lambda k: (k[0], k[1] if checked else -keys.count(k)))
     return np.array([order.index(k) for k in keys], dtype=np.int64)

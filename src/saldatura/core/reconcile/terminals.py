@@ -9,7 +9,7 @@ from saldatura.core.reconcile.types import SumCheck, TerminalState
 # Terminals this far the other way are the string's own voltage with black and red exchanged.
 REVERSED_SHARE = -0.5
 # Between what a board takes and what a diode does lies a tenth of a volt: the bound is set where the two are as likely.
-SLACK_V, DOUBTED = 0.07, 0.3
+SLACK_V, DOUBTED = 0.07, 0.25
 # What groups creep between the first and the last touch, as a share of the string and at least.
 CREEP, CREEP_V = 0.01, 0.02
 

@@ -9,8 +9,9 @@ from saldatura.core.balance import Balance, BalanceRequest, RestedGroup, balance
 from saldatura.core.chemistry import WINDOWS, Window, curves_for, is_flat
 from saldatura.core.hazard import HazardRequest, hazard, in_scope
 from saldatura.core.level import refusal
-from saldatura.core.quantities import Point, groups_words, volts_words, words_for
-from saldatura.core.reconcile import Finding, Reconciled, reconcile_pack
+from saldatura.core.quantities import GroupReading, Point, groups_words, volts_words, words_for
+from saldatura.core.reconcile import Finding, Reconciled, WrongReading, reconcile_pack
+from saldatura.core.reconcile.beliefs import may_be_overcharged
 from saldatura.core.verdict import words
 from saldatura.core.verdict.hang import hang
 from saldatura.core.verdict.types import (
@@ -447,11 +448,18 @@ def _cautions(case: _Case) -> list[str]:
 def _barred(case: _Case) -> list[Barred]:
     """The groups that must not be charged as they stand."""
     over = case.having("overcharged")
+    shown = _shown_above_full(case)
     found = []
     for g in case.groups:
+        if g.group in shown and g.state != "overcharged":
+            said = f"One reading of it shows {volts_words(shown[g.group])}, above full, and is set aside: read it again on its own tabs first."
+            found.append(Barred(group=g.group, because=said))
+            continue
         if g.volts is None or g.state == "unread":
             continue
         why = refusal(case.request.pack, g.volts)
+        if why is None and g.state == "high" and case.window.family == "lithium" and g.volts > case.window.full_v:
+            why = f"It stands at {volts_words(g.volts)}, full or a little above: there is nothing to charge in it."
         if why is None and g.state == "run_flat" and g.volts - 2 * (g.sigma_v or 0.0) < case.window.rest_floor_v:
             why = (
                 f"It may lie under the floor of {case.window.rest_floor_v:.2f} V: it is known to ±{2 * (g.sigma_v or 0.0):.2f} V only. "
@@ -464,6 +472,13 @@ def _barred(case: _Case) -> list[Barred]:
         if why is not None:
             found.append(Barred(group=g.group, because=why))
     return found
+
+
+def _shown_above_full(case: _Case) -> dict[int, float]:
+    """Groups of which a reading that was set aside shows more than full, and no more than a cell can show."""
+    readings = case.request.readings
+    aside = [readings[f.reading] for f in case.solved.findings if isinstance(f, WrongReading)]
+    return {r.group: r.volts for r in aside if isinstance(r, GroupReading) and may_be_overcharged(case.window, r.volts)}
 
 
 def _balance(request: VerdictRequest, groups: Sequence[HangingGroup]) -> Balance | None:
