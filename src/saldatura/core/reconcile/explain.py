@@ -21,17 +21,16 @@ P_OPEN_TAP = 0.12
 # The wires of tap 0 and of the top are the pack's own leads as often as not, and thicker.
 P_END_WIRE = 0.08
 P_SWAPPED = 0.01
-P_SHIFTED = 0.002
+P_SHIFTED = 0.005
 
 MOST_FAULTS = 3
 FOLLOWED = 2
-FOLLOWED_WITHIN = 40.0
 # A fault is named when "no further fault" has become this unlikely.
 DOUBT_LEFT = 0.1
 ODD_GROUP_V = 0.10
 NOTHING_V, LEAST_TURNED_V = 0.3, 0.8
 MOST_KEPT = 0.5
-MOST_ODD = 7
+MOST_ODD = 5
 MOST_NEAR = 12
 # What is so much less likely by a cheap estimate is not weighed (log).
 WORTH_WEIGHING = 8.0
@@ -115,7 +114,9 @@ def explain(ladder: Ladder) -> Explained:
                 break
         elif not later:
             break
-        frontier = [path for path in grown[:FOLLOWED] if path.held.score > grown[0].held.score - FOLLOWED_WITHIN]
+        # An account that leaves out half of what was read is followed, but never instead of those that keep more.
+        keeping = [path for path in grown if len(path.held.rows) > MOST_KEPT * len(ladder.pins)]
+        frontier = [*(path for path in grown[:1] if path not in keeping[:FOLLOWED]), *keeping[:FOLLOWED]]
     turned = _turned(ladder, best)
     shares = _shares([turned, *pool])
     faults = [replace(fault, confidence=_share(shares, fault)) for fault in turned.faults]

@@ -26,12 +26,17 @@ def _log_normal(x: float, mean: float, sigma: float) -> float:
 
 
 @njit(cache=True)
-def _adrift(potential: float, low: float, high: float) -> float:
+def _astray(potential: float, belongs: float) -> float:
+    """How much likelier than nothing a floating wire shows this: hardly what it would show if it held."""
+    return min(1.0, 0.02 + abs(potential - belongs) / ADRIFT_V) * 1.15
+
+
+@njit(cache=True)
+def _adrift(potential: float, low: float, high: float, belongs: float) -> float:
     """Density of a floating wire's potential: anywhere between its neighbours, but hardly where it belongs."""
     if not low <= potential <= high:
         return 0.0
-    off = abs(potential - (low + high) / 2)
-    return min(1.0, 0.02 + off / ADRIFT_V) * 1.15 / (high - low)
+    return _astray(potential, belongs) / (high - low)
 
 
 @njit(cache=True)
@@ -67,6 +72,9 @@ def floating(
                 break
         if np.isnan(high):
             high = low + 2 * full_v
+        belongs = (low + max(high, low)) / 2
+        if pin in (0, last) and not np.isnan(taps_v[pin]):
+            belongs = taps_v[pin]
         low, high = low - FLOAT_SLACK_V, max(high, low) + FLOAT_SLACK_V
         apart, mean, seen = 0.0, 0.0, 0
         for i in range(pins.shape[0]):
@@ -83,10 +91,10 @@ def floating(
                     apart += math.log(pulled + stray)
                 continue
             potential = base + volts[i] if red else base - volts[i]
-            inside = (1 - P_PULLED) * _adrift(potential, low, high)
+            inside = (1 - P_PULLED) * _adrift(potential, low, high, belongs)
             bottom, top = (base, high) if base < low else (low, base)
             drawn = 1.0 / max(top - bottom, 0.1) if bottom <= potential <= top and top > bottom else 0.0
-            inside = (1 - P_DRAWN) * inside + P_DRAWN * drawn
+            inside = (1 - P_DRAWN) * inside + P_DRAWN * drawn * _astray(potential, belongs)
             pulled = P_PULLED * math.exp(_log_normal(volts[i], 0.0, PULLED_SIGMA_V))
             apart += math.log(inside + pulled + math.exp(UNEXPLAINED))
             mean += potential
@@ -94,7 +102,7 @@ def floating(
         together = -np.inf
         if seen:
             mean /= seen
-            together = math.log(_adrift(mean, low, high) + math.exp(UNEXPLAINED))
+            together = math.log(_adrift(mean, low, high, belongs) + math.exp(UNEXPLAINED))
             first = True
             for i in range(pins.shape[0]):
                 if not afloat[i] or (pins[i, 0] != pin and pins[i, 1] != pin):

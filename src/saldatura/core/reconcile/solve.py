@@ -208,9 +208,10 @@ def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[l
     """Groups and sums, from the readings on the string where those settle them, else with the terminals' help."""
     groups: dict[int, GroupVolts] = {}
     sums: dict[Edge, KnownSum] = {}
-    for of, board in ((held, BOARD_SIGMA_V), (inner, 0.0)):
-        through = board > 0 and of is not inner
-        for span, volts, sigma_v, used in _settled(request, of, board if through else 0.0):
+    enough = len(inner.fit.spans) == request.series
+    for of in [inner] if enough or held is inner else [held, inner]:
+        through = of is not inner
+        for span, volts, sigma_v, used in _settled(request, of, BOARD_SIGMA_V if through else 0.0):
             if span[1] - span[0] == 1:
                 groups[span[1]] = GroupVolts(
                     group=span[1], volts=volts, sigma_v=sigma_v, determined=True, from_readings=used,
