@@ -132,3 +132,29 @@ def test_two_taps_of_no_run_have_their_expectation_and_what_was_read_there(api: 
         answer = api.client.get(f"/api/jobs/{job}/span", params=query)
         assert answer.status_code == 422
         assert only_line(answer.json())[0] == "to_tap"
+
+
+def test_how_well_the_shop_repeats_is_learned_from_its_re_reads_and_kept_with_each_set(api: Api) -> None:
+    job = api.take_in()
+    for n in range(14):
+        point = {"kind": "group", "group": n % 3 + 1}
+        view = api.read(job, point, 3.9)[1]
+        api.read(job, point, 3.9 + 0.01 * (-1) ** n, supersedes=view["facts"]["readings"][-1]["id"])
+    assert view["facts"]["sets"][0]["meter"]["repeat_v"] is None
+    later = api.post(f"/api/jobs/{job}/sets", {"purpose": "probe"})[1]["facts"]["sets"][-1]
+    # The median of differences of 10 mV, as a standard deviation of one reading.
+    assert later["meter"]["repeat_v"] == pytest.approx(1.4826 * 0.010 / 2**0.5, abs=1e-4)
+
+
+def test_a_reading_on_the_tabs_stands_beside_the_pin_and_in_the_export(api: Api) -> None:
+    job = api.take_in()
+    view = api.read(job, {"kind": "group", "group": 2}, 0.0)[1]
+    first = view["facts"]["readings"][0]["id"]
+    status, answer = api.read(job, {"kind": "group", "group": 2}, 3.9, place="tab", supersedes=first)
+    assert (status, only_line(answer)[0]) == (422, "supersedes")
+    view = api.read(job, {"kind": "group", "group": 2}, 3.9, place="tab")[1]
+    assert standing(view) == [0.0, 3.9]
+    point = next(p for p in view["assessment"]["probe"]["runs"]["groups"] if p["point"].get("group") == 2)
+    assert (point["volts"], point["tab_volts"]) == (0.0, 3.9)
+    exported = api.client.get(f"/api/jobs/{job}/export").json()["job"]
+    assert [r["place"] for r in exported["readings"]] == ["pin", "tab"]

@@ -26,7 +26,8 @@ def add_meter(db: sqlite3.Connection, meter: Meter, at: datetime) -> None:
 def add_set(db: sqlite3.Connection, job_id: int, new: NewSet, at: datetime, clock_s: float | None = None) -> int:
     """Open a set of readings; its id."""
     meter = new.meter or current_meter(db)
-    repeat_v = meter.repeat_v or learned_repeat_v(_repeats(db))
+    # A set that brings its meter along, from another shop for one, keeps what was known of that.
+    repeat_v = new.meter.repeat_v if new.meter else learned_repeat_v(_repeats(db))
     set_id = db.execute(
         "INSERT INTO reading_set (job_id, purpose, opened_at, rest_since, last_current_a, percent, digits, resolution_v,"
         " clock_s, condition, current_a, board, repeat_v) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
