@@ -31,6 +31,8 @@ Rule = Literal["cc_cv", "precharge", "timed"]
 
 # A meter may read so much above full; what reads more is overcharged.
 ABOVE_FULL_V = 0.03
+# And so much above it is no cell.
+MOST_ABOVE_V = 0.6
 REVERSED_BELOW_V = -0.05
 # Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
 NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
@@ -111,6 +113,8 @@ def refusal(pack: Pack, rest_v: float) -> str | None:
             f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
             "It must be replaced, not charged."
         )
+    if rest_v > window.full_v + MOST_ABOVE_V:
+        return f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. Read it again."
     if rest_v > window.full_v + ABOVE_FULL_V:
         return (
             f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
@@ -160,9 +164,13 @@ def level_need(request: LevelNeedRequest) -> LevelNeed:
         return LevelNeed(target=request.target, needs=[], refused=refused, there=[])
     target_v = _target_v(request, able)
     flat = [g for g in able if _run_flat(window, g)]
-    there = [g.group for g in able if g not in flat and _is_there(window, g.rest_v, target_v, request.target)]
     above = [g.group for g in able if window.family == "lithium" and g.rest_v > target_v + ABOVE_FULL_V]
-    open_groups = [g for g in able if g.group not in there]
+    there = [
+        g.group
+        for g in able
+        if g not in flat and g.group not in above and _is_there(window, g.rest_v, target_v, request.target)
+    ]
+    open_groups = [g for g in able if g.group not in there and g.group not in above]
     asked = [_charge(request, g, target_v) for g in open_groups]
     needs = []
     for group, charge, forecast in zip(open_groups, asked, charge_all(asked), strict=True):

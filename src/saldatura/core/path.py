@@ -123,5 +123,6 @@ def _says(good: str | None, gone: str | None, within: list[Part], next_node: str
         return f"Not lost yet as far as read; touch “{next_node}” next." if next_node else "Not lost as far as read."
     where = f"between “{good}” and “{gone}”" if good else f"before “{gone}”"
     if next_node is None:
-        return f"It is lost {where}: {within[0].part}. A switch is judged by its gate before it is called dead."
+        gate = " A switch is judged by its gate before it is called dead." if "switch" in within[0].part.lower() else ""
+        return f"It is lost {where}: {within[0].part}.{gate}"
     return f"It is lost {where}; touch “{next_node}” next."

@@ -346,7 +346,7 @@ def _in_doubt(case: _Case) -> _Ruling | None:
 
 def _voltage_says_little(case: _Case) -> _Ruling | None:
     apart = case.having("low", "high")
-    beside = [words.off_sentence(apart, len(case.groups))] if apart else []
+    beside = [words.off_sentence(apart, len(case.groups)) if apart else words.level_says(case.groups)]
     if case.window.family == "nickel":
         return _Ruling(
             "cannot_tell",

@@ -79,6 +79,7 @@ async function start(group: number) {
       <h1 v-if="running.length">Group {{ running[0]!.group }} is on the charger</h1>
       <h1 v-else-if="waiting.length">{{ waiting.length === 1 ? `Group ${waiting[0]!.group} lacks charge` : `${waiting.length} groups lack charge` }}</h1>
       <h1 v-else-if="need?.refused.length">{{ need.there.length ? 'Nothing more to charge' : 'Nothing here may be charged' }}</h1>
+      <h1 v-else-if="need?.above?.length">Nothing to charge; {{ need.above.length === 1 ? `group ${need.above[0]} stands` : `${need.above.length} groups stand` }} too high</h1>
       <h1 v-else-if="need">Every group is there</h1>
       <h1 v-else>Level</h1>
 
