@@ -40,6 +40,15 @@ def _adrift(potential: float, low: float, high: float, belongs: float) -> float:
 
 
 @njit(cache=True)
+def _other_end(pin: int, ends: Ints, tap_of: Ints, taps_v: Floats) -> tuple[bool, int, float]:
+    """Of a reading that touches `pin`: whether the red probe did, the tap of its other end (−1: floating too), and that
+    tap's volts (NaN: not known)."""
+    red = ends[1] == pin
+    other = tap_of[ends[0] if red else ends[1]]
+    return red, other, (np.nan if other < 0 else taps_v[other])
+
+
+@njit(cache=True)
 def floating(
     tap_of: Ints,
     taps_v: Floats,
@@ -80,9 +89,7 @@ def floating(
         for i in range(pins.shape[0]):
             if not afloat[i] or (pins[i, 0] != pin and pins[i, 1] != pin):
                 continue
-            red = pins[i, 1] == pin
-            other = tap_of[pins[i, 0] if red else pins[i, 1]]
-            base = np.nan if other < 0 else taps_v[other]
+            red, other, base = _other_end(pin, pins[i], tap_of, taps_v)
             if np.isnan(base):
                 # Between two wires that float the meter shows nothing as often as not; such a reading is counted once.
                 if other >= 0 or not red:
@@ -107,9 +114,7 @@ def floating(
             for i in range(pins.shape[0]):
                 if not afloat[i] or (pins[i, 0] != pin and pins[i, 1] != pin):
                     continue
-                red = pins[i, 1] == pin
-                other = tap_of[pins[i, 0] if red else pins[i, 1]]
-                base = np.nan if other < 0 else taps_v[other]
+                red, other, base = _other_end(pin, pins[i], tap_of, taps_v)
                 if np.isnan(base):
                     continue
                 if not first:
