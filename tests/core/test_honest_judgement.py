@@ -222,3 +222,21 @@ def test_repeats_are_learned_by_their_median() -> None:
     pairs = [(3.9 + a, 3.9 + b) for a, b in rng.normal(0, 0.008, (200, 2))] + [(3.9, 3.75)] * 10
     assert learned_repeat_v(pairs) == pytest.approx(0.008, rel=0.25)
     assert learned_repeat_v(pairs[:5]) is None
+
+
+def test_two_neighbouring_open_wires_are_both_named_and_the_sum_over_three_is_right() -> None:
+    found = judged([3.9, 3.9, 0.0, 0.0, 11.7, 3.9])
+    assert [f.tap for f in found.findings if f.kind == "open_tap"] == [3, 4]
+    assert {g.state for g in found.groups} == {"level", "unread"}
+    taps = [{"kind": "tap", "tap": k, "volts": v} for k, v in ((1, 0.0), (2, 0.0), (3, 11.1))]
+    both = judged([3.7] * 3, readings=[*taps, {"kind": "pack", "volts": 11.1}])
+    assert [f.tap for f in both.findings if f.kind == "open_tap"] == [1, 2]
+
+
+def test_what_the_meter_draws_from_a_floating_wire_is_no_part_of_the_sum() -> None:
+    # Behind 2 and 7 MΩ the meter draws the wire by each touch: the two readings add up to a volt too little.
+    volts = [3.90, 3.90, 1.63, 5.05, 3.90]
+    asked = {"chemistry": "nmc", "series": 5, "readings": readings(volts, "groups", 19.5)}
+    found = reconcile(ReconcileRequest.model_validate(asked))
+    assert [f.tap for f in found.findings if f.kind == "open_tap"] == [3]
+    assert found.sums[0].volts == pytest.approx(7.8, abs=0.05)

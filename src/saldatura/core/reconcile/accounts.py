@@ -18,6 +18,8 @@ from saldatura.core.reconcile.fit import Array, Edge, Fit, fit
 from saldatura.core.reconcile.floating import floating
 from saldatura.core.reconcile.noise import Noise
 
+# A wire behind some megohms is drawn by the meter, differently by each touch.
+CHAINED_V = 0.06
 # A misread or mistyped value: mostly within this of the truth.
 SLIP_V, P_NEAR_SLIP = 3.0, 0.7
 # The point misplaced, or a meter on its millivolt range.
@@ -183,8 +185,9 @@ class Ladder:
     ) -> tuple[Array, Array, Flags, Flags]:
         """Group readings chained across wires that float, where nothing else ties the taps on their two sides.
 
-        However the wires float, what is read from one to the next adds up to what lies between the wires that hold: the
-        last reading of the chain is given their sum, and ends at those two taps. `ends` is changed in place.
+        What is read from one floating wire to the next adds up to what lies between the wires that hold, as far as the meter
+        does not draw the wires from touch to touch: the last reading of the chain is given their sum, loosely, and ends at those
+        two taps. `ends` is changed in place.
         """
         owner = connected(self.series, np.ascontiguousarray(ends[good.nonzero()[0]])).tolist()
         if all(tap is None or owner[tap] == 0 for tap in account.tap_of):
@@ -201,7 +204,10 @@ class Ladder:
             if whole and below is not None and above is not None and owner[below] != owner[above]:
                 rows = [i for i in chain if i is not None]
                 volts, sigma, afloat = volts.copy(), sigma.copy(), afloat.copy()
-                volts[rows[-1]], sigma[rows[-1]] = volts[rows].sum(), np.sqrt((sigma[rows] ** 2).sum())
+                volts[rows[-1]], sigma[rows[-1]] = (
+                    volts[rows].sum(),
+                    np.hypot(np.sqrt((sigma[rows] ** 2).sum()), CHAINED_V * (len(rows) - 1)),
+                )
                 ends[rows[-1]] = (below, above)
                 afloat[rows[-1]], good[rows[-1]] = False, True
             pin = end + 1

@@ -117,7 +117,7 @@ def explain(ladder: Ladder) -> Explained:
         # An account that leaves out half of what was read is followed, but never instead of those that keep more.
         keeping = [path for path in grown if len(path.held.rows) > MOST_KEPT * len(ladder.pins)]
         frontier = [*(path for path in grown[:1] if path not in keeping[:FOLLOWED]), *keeping[:FOLLOWED]]
-    turned = _turned(ladder, best)
+    turned = _turned(ladder, _straight_or_through(ladder, starts, best))
     shares = _shares([turned, *pool])
     faults = [replace(fault, confidence=_share(shares, fault)) for fault in turned.faults]
     fair = [(share, path) for path, share in shares if share >= FAIR_SHARE]
@@ -144,6 +144,20 @@ def _contradicted(ladder: Ladder, group: int) -> bool:
     return len(ways) > 1 and any(
         abs(a - b) > max(CONTRADICTED_V, CONTRADICTED * math.hypot(s, t)) for a, s in ways for b, t in ways
     )
+
+
+def _straight_or_through(ladder: Ladder, starts: list[_Path], best: _Path) -> _Path:
+    """The same with the terminals read the other way, straight or through a board, where that explains them better: which it
+    was could not be told before the faults were."""
+    for start in starts:
+        of, account = start.held.account, best.held.account
+        if of.board == account.board:
+            continue
+        other = next(s.held.account.log_prior for s in starts if s.held.account.board == account.board)
+        held = ladder.weigh(replace(account, board=of.board, log_prior=account.log_prior - other + of.log_prior))
+        if held.score > best.held.score:
+            best = _Path(best.faults, held)
+    return best
 
 
 def _turned(ladder: Ladder, best: _Path) -> _Path:

@@ -217,7 +217,7 @@ def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[l
                     group=span[1], volts=volts, sigma_v=sigma_v, determined=True, from_readings=used,
                     through_terminals=through,
                 )  # fmt: skip
-            elif through or held is inner or span in sums:
+            elif of is held:
                 sums[span] = KnownSum(from_tap=span[0], to_tap=span[1], volts=volts, sigma_v=sigma_v)
     every = [
         groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False, from_readings=[]))
