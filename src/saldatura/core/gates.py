@@ -9,7 +9,7 @@ from saldatura.core.hazard import in_scope
 from saldatura.core.job import Intake, JobFacts, NewJoin, NewLead, NewReading, NewSignOff, Release
 from saldatura.core.joining import joining_of
 from saldatura.core.leads import MOST_LEADS
-from saldatura.core.level import ABOVE_FULL_V, refusal
+from saldatura.core.level import is_overcharged, refusal
 from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
 from saldatura.core.prove import Proof
@@ -118,7 +118,8 @@ def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
         why = (refusal(facts.intake.pack, known[group]) if group in known else None) or before.get(group)
         if why is not None:
             raise Refused("floor", f"group {group} is not charged. {why}")
-    over = [g for g, v in known.items() if _overcharged(facts, v)]
+    window = WINDOWS[facts.intake.pack.chemistry]
+    over = [g for g, v in known.items() if is_overcharged(window, v)]
     if over:
         raise Refused(
             "overcharged",
@@ -133,11 +134,6 @@ def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
             "charging",
             f"group {busy} is still charging; end that first, for two chargers on one string can short groups between them",
         )
-
-
-def _overcharged(facts: JobFacts, volts: float) -> bool:
-    window = WINDOWS[facts.intake.pack.chemistry]
-    return window.family == "lithium" and volts > window.full_v + ABOVE_FULL_V
 
 
 def lead(facts: JobFacts, new: NewLead) -> None:

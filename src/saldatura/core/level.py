@@ -115,12 +115,17 @@ def refusal(pack: Pack, rest_v: float) -> str | None:
         )
     if rest_v > window.full_v + MOST_ABOVE_V:
         return f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. Read it again."
-    if rest_v > window.full_v + ABOVE_FULL_V:
+    if is_overcharged(window, rest_v):
         return (
             f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
             "resistor, watched, not charged."
         )
     return None
+
+
+def is_overcharged(window: Window, rest_v: float) -> bool:
+    """Whether a group stands so far above full that nothing on its string is charged."""
+    return window.family == "lithium" and rest_v > window.full_v + ABOVE_FULL_V
 
 
 def is_lost(window: Window, rest_v: float) -> bool:
@@ -203,7 +208,7 @@ def _check(request: LevelNeedRequest) -> None:
 def _refused(request: LevelNeedRequest) -> list[RefusedGroup]:
     window = WINDOWS[request.pack.chemistry]
     weather = too_cold_or_hot(window, request.ambient_c)
-    over = [g.group for g in request.groups if window.family == "lithium" and g.rest_v > window.full_v + ABOVE_FULL_V]
+    over = [g.group for g in request.groups if is_overcharged(window, g.rest_v)]
     found = []
     for group in request.groups:
         why = refusal(request.pack, group.rest_v)

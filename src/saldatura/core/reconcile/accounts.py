@@ -225,6 +225,14 @@ class Ladder:
             known = self._weighed[account.key] = self._weigh(account)
         return Weighed(account, known.score + account.log_prior, known.fit, known.rows, known.centre)
 
+    def without_terminals(self, weighed: Weighed) -> Weighed:
+        """What an account says with the terminals left out, at no penalty."""
+        inner = weighed.account
+        for i, terminals in enumerate(self.at_terminals):
+            if terminals:
+                inner = inner.without(i, 0.0)
+        return weighed if inner is weighed.account else self.weigh(inner)
+
     def _weigh(self, account: Account) -> Weighed:
         score = 0.0
         volts, sigma = self.volts, self.noise.sigma_v

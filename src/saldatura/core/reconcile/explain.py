@@ -211,11 +211,7 @@ def _proposals(ladder: Ladder, current: Weighed, guarded: set[int]) -> Iterator[
     yield from _single_readings(ladder, current, odd)
     yield from _open_wires(ladder, current, odd, guarded)
     # The terminals are not on the connector: what the connector's pins say by themselves shows a swap or a shift.
-    inner = account
-    for i, terminals in enumerate(ladder.at_terminals):
-        if terminals:
-            inner = inner.without(i, 0.0)
-    pins_only = ladder.weigh(inner) if inner is not account else current
+    pins_only = ladder.without_terminals(current)
     yield from _swaps(ladder, account, pins_only, _odd_taps(ladder, pins_only), guarded)
     yield from _shifts(account, pins_only, guarded)
 

@@ -63,7 +63,7 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
     ladder = Ladder.of(request.readings, request.series, window, noise)
     explained = explain(ladder)
     held = explained.held
-    inner = _without_terminals(ladder, held)
+    inner = ladder.without_terminals(held)
     check = sum_check(ladder, inner)
     found = [_told(request, fault, explained) for fault in explained.faults if fault.kind != "pack_differs"]
     found += _terminals(request, ladder, check, explained)
@@ -121,14 +121,6 @@ def _tap_field(reading: Reading, tap: int) -> str:
     if reading.kind == "span":
         return "to_tap" if reading.to_tap == tap else "from_tap"
     return reading.kind
-
-
-def _without_terminals(ladder: Ladder, held: Weighed) -> Weighed:
-    inner = held.account
-    for i, at in enumerate(ladder.at_terminals):
-        if at:
-            inner = inner.without(i, 0.0)
-    return held if inner is held.account else ladder.weigh(inner)
 
 
 def _taps_v(series: int, held: Weighed, inner: Weighed) -> list[float | None]:
