@@ -1,185 +1,190 @@
-"""The work on jobs: each act loads the facts, passes the gates, appends, and gives back the job as it then stands."""
+"""The work at the bench: each act passes the one door for facts, is computed, and is kept only when all of it holds."""
 
 import sqlite3
 import uuid
 from collections.abc import Callable
-from dataclasses import dataclass
+from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from pydantic import ValidationError
-
 from saldatura import __version__
 from saldatura.core import gates
 from saldatura.core.assess import (
-    Assessment,
     JobView,
     LevelQuestion,
-    Waiting,
-    assess,
-    assess_set,
-    begun,
+    PackClock,
+    WaitingList,
     compare_sets,
     level_of,
-    proof_of,
     span_point,
+    view_of,
     waiting_of,
 )
 from saldatura.core.compare import Comparison
+from saldatura.core.door import Admission, Moment, kind_of
 from saldatura.core.errors import Impossible
-from saldatura.core.job import (
-    ChargeOutcome,
-    Intake,
-    JobFacts,
-    NewCharge,
-    NewJoin,
-    NewLead,
-    NewReading,
-    NewSet,
-    NewSignOff,
-    PackClock,
-    Purpose,
-    Release,
-    Safety,
-    SignOffFact,
-    Stage,
-)
+from saldatura.core.facts import Intake, JobFacts, Purpose, Safety
+from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.level import LevelNeed
-from saldatura.core.measure import NewMeasure, kept
-from saldatura.core.photo import NewPin, PhotoFact
+from saldatura.core.photo import PhotoFact
+from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter
 from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
 from saldatura.formats.photo import read_photo
-from saldatura.records import charges, clock, jobs, leads, measures, photos, readings, transfer
+from saldatura.records import clock, facts, jobs, readings
 from saldatura.records.database import Database
 
+Drive = Callable[[sqlite3.Connection, JobFacts], None]
 
-@dataclass(frozen=True)
-class _Moment:
-    """When an act happened: on our clock, and on that of a virtual pack."""
 
-    at: datetime
-    clock: PackClock | None
+class AlreadyHere(ValueError):
+    """The job is in this data file already, under `job_id`."""
 
-    @property
-    def clock_s(self) -> float | None:
-        return None if self.clock is None else self.clock.clock_s
+    def __init__(self, job_id: int) -> None:
+        super().__init__(f"this job is here already, as job {job_id}")
+        self.job_id = job_id
 
 
 class Bench:
-    """All acts on the jobs of one data file; `now` is the clock, which the demo sets.
+    """All acts on the jobs and the shop of one data file; `now` is the clock, which the demo sets.
 
-    `pack_clock` gives the clock of a job's virtual pack, None for a real one.
+    `pack_clock` gives the clock of a job's virtual pack, None for a real one. Whoever is in `changed` is called with the
+    number of a job that has a new fact, None for the shop.
     """
 
     def __init__(self, db: Database, now: Callable[[], datetime] = clock.now) -> None:
         self.db = db
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
+        self.changed: list[Callable[[int | None], None]] = []
 
-    def view(self, job_id: int) -> JobView:
-        """A job with what follows from its facts. Raises NoSuchJob."""
-        return self._view(jobs.load(self.db.read(), job_id))
+    # --- acts
 
-    def facts(self, job_id: int) -> JobFacts:
-        """A job's facts alone. Raises NoSuchJob."""
-        return jobs.load(self.db.read(), job_id)
+    def add(self, job_id: int, new: object, drive: Drive | None = None) -> JobView:
+        """Record what an act on a job sends. `drive` does what goes with it, and undoes the act where it fails.
 
-    def _view(self, facts: JobFacts) -> JobView:
-        return JobView(facts=facts, assessment=assess(facts, self.now(), self.pack_clock(facts.id)))
+        Raises NoSuchJob, Refused, Impossible; nothing is recorded then.
+        """
+        kind = kind_of(new)
+        # The pack's clock is asked first: whoever keeps it may be waiting to write.
+        simulated = self.pack_clock(job_id)
+        with self._writing(job_id) as db:
+            before = self.db.facts.job(db, job_id)
+            moment = self._moment(db, simulated)
+            after = facts.append(db, before, kind.facts_of(before, new, moment))
+            view = self._computed(before, after, moment)
+            if drive is not None:
+                drive(db, after)
+        self.db.facts.keep(after)
+        return view
 
     def take_in(self, intake: Intake, safety: Safety | None) -> JobView:
         """Open a job; with every safety question answered no, it goes on to Probe."""
-        gates.intake(intake)
-        at = self.now()
-        with self.db.write() as db:
-            job_id = jobs.open_job(db, str(uuid.uuid4()), intake, at)
-            if safety is not None:
-                self._screen(db, job_id, safety, at)
-            facts = jobs.load(db, job_id)
-        return self._view(facts)
-
-    def _screen(self, db: Any, job_id: int, safety: Safety, at: datetime) -> None:
-        jobs.add_safety(db, job_id, safety, at)
-        facts = jobs.load(db, job_id)
-        if not safety.found and not facts.stages:
-            jobs.add_stage(db, job_id, "probe", at)
-
-    def correct_intake(self, job_id: int, intake: Intake) -> JobView:
-        """Record a corrected intake."""
-        return self._act(
-            job_id,
-            lambda facts: gates.correction(facts, intake),
-            lambda db, now: jobs.add_intake(db, job_id, intake, now.at),
-        )
-
-    def screen(self, job_id: int, safety: Safety) -> JobView:
-        """Record a safety screen."""
-        return self._act(job_id, gates.not_signed, lambda db, now: self._screen(db, job_id, safety, now.at))
-
-    def release(self, job_id: int, release: Release) -> JobView:
-        """Record a release from quarantine."""
-        return self._act(
-            job_id,
-            lambda facts: gates.release(facts, release),
-            lambda db, now: jobs.add_release(db, job_id, release, now.at),
-        )
-
-    def go_to(self, job_id: int, stage: Stage) -> JobView:
-        """Record that the technician moved the job to a stage."""
-        return self._act(job_id, gates.work, lambda db, now: jobs.add_stage(db, job_id, stage, now.at))
-
-    def open_set(self, job_id: int, new: NewSet) -> JobView:
-        """Open a fresh set of readings."""
-        return self._act(job_id, gates.work, lambda db, now: readings.add_set(db, job_id, new, now.at, now.clock_s))
-
-    def read(self, job_id: int, new: NewReading) -> JobView:
-        """Store a reading in the last set of its purpose, opening one where there is none."""
-
-        def append(db: Any, now: _Moment) -> None:
-            set_id = readings.last_set_id(db, job_id, new.purpose)
-            if set_id is None and new.purpose == "load":
-                raise gates.Refused("set", "no set under load is begun; begin one in Measures with its current first")
-            if set_id is None:
-                set_id = readings.add_set(db, job_id, NewSet(purpose=new.purpose), now.at, now.clock_s)
-            readings.add_reading(db, job_id, set_id, new, now.at, now.clock_s)
-
-        return self._act(job_id, lambda facts: gates.reading(facts, new), append)
-
-    def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
-        """What the job's groups need to reach the target."""
-        facts = self.facts(job_id)
-        gates.work(facts)
-        return level_of(facts, question)
-
-    def read_lead(self, job_id: int, new: NewLead) -> JobView:
-        """Record what a loose lead reads."""
-        return self._act(
-            job_id, lambda facts: gates.lead(facts, new), lambda db, now: leads.add_lead(db, job_id, new, now.at)
-        )
-
-    def join_lead(self, job_id: int, new: NewJoin) -> JobView:
-        """Record that a lead was joined, with what its pin then reads."""
-        return self._act(
-            job_id, lambda facts: gates.join(facts, new), lambda db, now: leads.add_join(db, job_id, new, now.at)
-        )
+        with self._writing(None) as db:
+            moment = self._moment(db, None)
+            after = facts.open_job(db, str(uuid.uuid4()), moment.at)
+            for new in (intake, safety):
+                if new is not None:
+                    after = facts.append(db, after, kind_of(new).facts_of(after, new, moment))
+            view = view_of(after, moment.at, None, moment.policy)
+        self.db.facts.keep(after)
+        self._tell(after.id)
+        return view
 
     def add_photo(self, job_id: int, picture: bytes, caption: str) -> JobView:
-        """Keep a photo. Raises PhotoError."""
+        """Keep a photo. Raises PhotoError, NoSuchJob, Refused."""
         # Refused before the work of reading it, and again with the fact.
         gates.photo(self.facts(job_id))
         photo = read_photo(picture)
         sha256 = self.db.photos.keep(photo.jpeg)
-
-        def append(db: Any, now: _Moment) -> None:
+        with self._writing(job_id) as db:
+            before = self.db.facts.job(db, job_id)
+            gates.photo(before)
+            moment = self._moment(db, None)
             kept = PhotoFact(
-                id=0, at=now.at, sha256=sha256, width=photo.width, height=photo.height, caption=caption.strip()
+                at=moment.at, sha256=sha256, width=photo.width, height=photo.height, caption=caption.strip()
             )
-            photos.add_photo(db, job_id, kept)
+            after = facts.append(db, before, [kept])
+            view = self._computed(before, after, moment)
+        self.db.facts.keep(after)
+        return view
 
-        return self._act(job_id, gates.photo, append)
+    def bring_in(self, document: Any) -> JobView:
+        """Restore an exported job here, fact by fact through the door. Raises JobFileError, AlreadyHere."""
+        held = job_file.parse(document)
+        with self._writing(None) as db:
+            here = jobs.known(db, held.uid)
+            if here is not None:
+                raise AlreadyHere(here)
+            moment = self._moment(db, None)
+            admission = Admission(held.uid, held.opened_at, moment.at, moment.policy, held.legacy)
+            job_file.admit(held, admission)
+            # Only now: a file that is refused leaves nothing behind.
+            for jpeg in held.pictures:
+                self.db.photos.keep(jpeg)
+            after = facts.append(db, facts.open_job(db, held.uid, held.opened_at), admission.done().whole)
+            view = view_of(after, moment.at, None, moment.policy)
+        self.db.facts.keep(after)
+        self._tell(after.id)
+        return view
+
+    def add_to_shop(self, new: object) -> ShopFacts:
+        """Record what an act on the shop sends. Raises Refused, Impossible."""
+        kind = kind_of(new)
+        with self._writing(None) as db:
+            facts.append_to_shop(db, kind.facts_of(self.db.facts.shop(db), new, self._moment(db, None)))
+        self._tell(None)
+        return self.shop()
+
+    # --- what is seen
+
+    def view(self, job_id: int) -> JobView:
+        """A job with what follows from its facts, a signed one as it was signed. Raises NoSuchJob."""
+        return view_of(self.facts(job_id), self.now(), self.pack_clock(job_id), self.policy())
+
+    def mark(self, job_id: int) -> str:
+        """What changes with everything a job's view shows: its facts, the shop's, and the minute while time counts for it.
+
+        Raises NoSuchJob.
+        """
+        of, pack_clock = self.facts(job_id), self.pack_clock(job_id)
+        timed = of.sign_off is None and (of.charging is not None or of.last_set("prove") is not None)
+        minute = int(self.now().timestamp() // 60) if timed and pack_clock is None else None
+        own = round(pack_clock.clock_s, 0) if timed and pack_clock is not None else None
+        speed = (pack_clock.speed, pack_clock.paused) if pack_clock is not None else None
+        return f"{__version__} {of.uid} {of.last_id} {self.shop().last_id} {minute} {own} {speed}"
+
+    def facts(self, job_id: int) -> JobFacts:
+        """A job's facts alone. Raises NoSuchJob."""
+        return self.db.facts.job(self.db.read(), job_id)
+
+    def shop(self) -> ShopFacts:
+        """The facts of the shop."""
+        return self.db.facts.shop(self.db.read())
+
+    def policy(self) -> Policy:
+        """The policy that holds."""
+        return self.shop().policy
+
+    def meter(self) -> Meter:
+        """The meter that new sets of readings are taken with."""
+        return self.shop().meter
+
+    def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
+        """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""
+        of = self.facts(job_id)
+        gates.work(of)
+        return level_of(of, question, self.policy())
+
+    def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
+        """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
+        return span_point(self.facts(job_id), purpose, from_tap, to_tap, self.policy())
+
+    def compare_sets(self, job_id: int, then_id: int, now_id: int) -> Comparison:
+        """Two sets of the job side by side. Raises Impossible, NoSuchJob."""
+        return compare_sets(self.facts(job_id), then_id, now_id, self.policy())
 
     def photo(self, job_id: int, photo_id: int) -> Path:
         """The file of a photo. Raises Impossible, NoSuchJob."""
@@ -188,118 +193,45 @@ class Bench:
             raise Impossible("photo", f"this job has no photo {photo_id}")
         return path
 
-    def put_pin(self, job_id: int, new: NewPin) -> JobView:
-        """Put a pin on a photo, move it, or take it off."""
-        return self._act(job_id, lambda facts: gates.pin(facts, new), lambda db, now: photos.add_pin(db, new, now.at))
-
-    def measure(self, job_id: int, new: NewMeasure) -> JobView:
-        """Keep a measure beside the readings. Raises Impossible for one that does not compute."""
-        measure = kept(new, self.facts(job_id).intake.pack.rated_ah)
-        return self._act(
-            job_id, lambda facts: gates.measure(facts, new), lambda db, now: measures.add(db, job_id, measure, now.at)
-        )
-
-    def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
-        """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
-        return span_point(self.facts(job_id), purpose, from_tap, to_tap)
-
-    def compare_sets(self, job_id: int, then_id: int, now_id: int) -> Comparison:
-        """Two sets of the job side by side. Raises Impossible, NoSuchJob."""
-        return compare_sets(self.facts(job_id), then_id, now_id)
-
-    def start_charge(self, job_id: int, new: NewCharge) -> JobView:
-        """Record that a group was put on the charger, with the forecast for it."""
-
-        def append(db: Any, now: _Moment) -> None:
-            facts = jobs.load(db, job_id)
-            plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a))
-            need = next((n for n in plan.needs if n.group == new.group), None)
-            if need is None:
-                raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
-            run = begun(need, new.target, now.at).model_copy(update={"clock_s": now.clock_s})
-            charges.add(db, job_id, run)
-
-        return self._act(job_id, lambda facts: gates.charge(facts, new.group), append)
-
-    def end_charge(self, job_id: int, charge_id: int, outcome: ChargeOutcome) -> JobView:
-        """Record that a charge ended, with the voltage read afterwards."""
-
-        def gate(facts: JobFacts) -> None:
-            gates.not_signed(facts)
-            run = next((run for run in facts.charges if run.id == charge_id), None)
-            if run is None:
-                raise Impossible("charge", f"this job has no charge {charge_id}")
-            if run.end is not None:
-                raise gates.Refused("charging", f"the charge of group {run.group} has ended already")
-
-        return self._act(job_id, gate, lambda db, now: charges.end(db, charge_id, outcome, now.at, now.clock_s))
-
-    def sign_off(self, job_id: int, new: NewSignOff) -> JobView:
-        """Freeze the facts, the conclusions and the program's version, and close the job."""
-
-        simulated = self.pack_clock(job_id)
-
-        def gate(facts: JobFacts) -> None:
-            gates.sign_off(facts, proof_of(facts, assess_set(facts, "prove"), self.now(), simulated), new)
-
-        def append(db: Any, now: _Moment) -> None:
-            facts = jobs.load(db, job_id)
-            results: Assessment = assess(facts, now.at, now.clock)
-            signed = SignOffFact(
-                at=now.at,
-                by=new.by,
-                reason=new.reason,
-                program_version=__version__,
-                inputs=facts.model_dump(mode="json"),
-                results=results.model_dump(mode="json"),
-            )
-            jobs.add_sign_off(db, job_id, signed)
-
-        return self._act(job_id, gate, append)
-
     def export(self, job_id: int) -> job_file.JobFile:
-        """The whole job as a document."""
+        """The whole job as a document. Raises NoSuchJob."""
         return job_file.write(self.facts(job_id), self.now(), lambda sha256: self.db.photos.path(sha256).read_bytes())
 
-    def bring_in(self, document: Any) -> JobView:
-        """Restore an exported job here. Raises JobFileError or AlreadyHere."""
-        facts, pictures = job_file.parse(document)
-        for jpeg in pictures:
-            self.db.photos.keep(jpeg)
-        try:
-            with self.db.write() as db:
-                job_id = transfer.insert(db, facts)
-        except (sqlite3.IntegrityError, OverflowError, KeyError, ValidationError) as error:
-            raise job_file.JobFileError(f"the job file does not hold together ({error}); export it again") from error
-        return self.view(job_id)
+    def waiting(self) -> WaitingList:
+        """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""
+        now, policy = self.now(), self.policy()
+        found, unread = [], []
+        for job_id in jobs.waiting_ids(self.db.read()):
+            try:
+                found += waiting_of(self.facts(job_id), now, self.pack_clock(job_id), policy)
+            except Exception as error:  # one job's trouble is not the bench's
+                unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
+        return WaitingList(waiting=sorted(found, key=lambda w: w.done), unread=unread)
 
-    def waiting(self) -> list[Waiting]:
-        """Everything that charges or rests, over all jobs, soonest first."""
-        db = self.db.read()
-        found = [w for job_id in jobs.waiting_ids(db) for w in self._waiting(jobs.load(db, job_id))]
-        return sorted(found, key=lambda w: w.done)
+    # --- inside
 
-    def _waiting(self, facts: JobFacts) -> list[Waiting]:
-        return waiting_of(facts, self.now(), self.pack_clock(facts.id))
-
-    def meter(self) -> Meter:
-        """The meter that new sets of readings are taken with."""
-        return readings.current_meter(self.db.read())
-
-    def set_meter(self, meter: Meter) -> Meter:
-        """Record another meter for new sets."""
+    @contextmanager
+    def _writing(self, job_id: int | None) -> Any:
+        # Gate, append and compute in one transaction: what the gate saw is what the fact joins, and what cannot be computed is
+        # not kept.
         with self.db.write() as db:
-            readings.add_meter(db, meter, self.now())
-        return meter
+            yield db
+        if job_id is not None:
+            self._tell(job_id)
 
-    def _act(
-        self, job_id: int, gate: Callable[[JobFacts], None], append: Callable[[Any, "_Moment"], object]
-    ) -> JobView:
-        # The pack's clock is asked first: whoever keeps it may be waiting to write.
-        simulated = self.pack_clock(job_id)
-        # Gate and append in one transaction: what the gate saw is what the fact joins.
-        with self.db.write() as db:
-            gate(jobs.load(db, job_id))
-            append(db, _Moment(self.now(), simulated))
-            facts = jobs.load(db, job_id)
-        return JobView(facts=facts, assessment=assess(facts, self.now(), simulated))
+    def _moment(self, db: Any, simulated: PackClock | None) -> Moment:
+        shop = self.db.facts.shop(db)
+        return Moment(self.now(), shop.policy, shop.meter, simulated, lambda: readings.repeat_v(db))
+
+    def _computed(self, before: JobFacts, after: JobFacts, moment: Moment) -> JobView:
+        view = view_of(after, moment.at, moment.clock, moment.policy)
+        if view.assessment.troubles:
+            known = view_of(before, moment.at, moment.clock, moment.policy).assessment.troubles
+            fresh = next((trouble for trouble in view.assessment.troubles if trouble not in known), None)
+            if fresh is not None:
+                raise Impossible("job", f"with this {fresh[0].lower()}{fresh[1:]} Nothing was recorded.")
+        return view
+
+    def _tell(self, job_id: int | None) -> None:
+        for listener in list(self.changed):
+            listener(job_id)

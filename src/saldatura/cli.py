@@ -129,7 +129,7 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
     """Write a whole job as JSON to TARGET, or to standard output."""
     from saldatura.bench import Bench
     from saldatura.records.database import Database, DataFileError
-    from saldatura.records.jobs import NoSuchJob
+    from saldatura.records.facts import NoSuchJob
 
     try:
         text = Bench(Database(Settings().data)).export(job).model_dump_json(indent=1)
@@ -146,10 +146,9 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
 @app.command(name="import")
 def import_job(source: Path) -> None:
     """Restore an exported job in this data file."""
-    from saldatura.bench import Bench
+    from saldatura.bench import AlreadyHere, Bench
     from saldatura.formats.job_file import JobFileError
     from saldatura.records.database import Database, DataFileError
-    from saldatura.records.transfer import AlreadyHere
 
     try:
         document = json.loads(source.read_text(encoding="utf-8"))

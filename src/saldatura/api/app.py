@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
-from saldatura.api import compute, instruments, jobs, measures, photos, problems, shop
+from saldatura.api import changes, compute, instruments, jobs, measures, photos, problems, shop, subjects
 from saldatura.api.guard import Guard
 from saldatura.bench import Bench
 from saldatura.hall import Hall
@@ -49,10 +49,11 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     for router in (
         shop.router,
         jobs.router,
+        subjects.router,
+        changes.router,
         photos.router,
         instruments.router,
         measures.router,
-        measures.of_job,
         compute.router,
     ):
         app.include_router(router)

@@ -2,23 +2,28 @@
 
 import asyncio
 import contextlib
+import math
+import time
 from typing import Annotated, cast
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field
 
-from saldatura.api.depends import TheHall
-from saldatura.api.jobs import ACT, SEE, JobId
+from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID
+from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.core.facts.shop import InstrumentCheck, InstrumentFact, NewCheck, NewInstrument, Removal
 from saldatura.core.instrument import Probes
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall import Hall
-from saldatura.live import Hookup, LiveFrame, LiveInstrument, NewClock
-from saldatura.records.instruments import InstrumentFact, NewCheck, NewInstrument
-from saldatura.records.jobs import NoSuchJob
+from saldatura.hall.live import Hookup, LiveFrame, LiveInstrument, NewClock, told
+from saldatura.records.facts import NoSuchJob
 
 router = APIRouter(prefix="/api", tags=["instruments"])
+
+# A page hears from its instruments at least so often, and of a clock that only runs on so often.
+BEAT_S, WHOLE_S = 1.0, 15.0
 
 InstrumentId = Annotated[int, Path(ge=1, le=2**53)]
 
@@ -41,27 +46,29 @@ class Moved(BaseModel):
 @router.get("/instruments")
 def shop_instruments(hall: TheHall) -> list[ShopInstrument]:
     """The shop's instruments."""
-    return [ShopInstrument(entered=fact, now=now) for fact, now in hall.shop()]
+    return [ShopInstrument(entered=fact, now=now) for fact, now in hall.shop.all()]
 
 
 @router.post("/instruments", status_code=201, responses=INVALID)
-def enter_instrument(hall: TheHall, new: NewInstrument) -> list[ShopInstrument]:
+def enter_instrument(bench: TheBench, hall: TheHall, new: NewInstrument) -> list[ShopInstrument]:
     """Enter an instrument by its address in the shop's own network; no other address is ever contacted."""
-    hall.add_instrument(new)
+    bench.add_to_shop(new)
     return shop_instruments(hall)
 
 
 @router.post("/instruments/{instrument_id}/check", status_code=201, responses=INVALID)
-def check_instrument(hall: TheHall, instrument_id: InstrumentId, new: NewCheck) -> list[ShopInstrument]:
+def check_instrument(
+    bench: TheBench, hall: TheHall, instrument_id: InstrumentId, new: NewCheck
+) -> list[ShopInstrument]:
     """Record a check against a reference."""
-    hall.check_instrument(instrument_id, new)
+    bench.add_to_shop(InstrumentCheck(**dict(new), instrument=instrument_id))
     return shop_instruments(hall)
 
 
 @router.post("/instruments/{instrument_id}/remove", responses=INVALID)
-def remove_instrument(hall: TheHall, instrument_id: InstrumentId) -> list[ShopInstrument]:
+def remove_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId) -> list[ShopInstrument]:
     """Take an instrument off the list; its record stays."""
-    hall.remove_instrument(instrument_id)
+    bench.add_to_shop(Removal(instrument=instrument_id))
     return shop_instruments(hall)
 
 
@@ -74,43 +81,45 @@ def live(hall: TheHall, job_id: JobId, after: Annotated[int | None, Query(ge=0, 
 @router.post("/jobs/{job_id}/virtual", status_code=201, responses=ACT)
 def make_virtual(hall: TheHall, job_id: JobId, spec: PackSpec) -> LiveFrame:
     """Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own."""
-    hall.make_virtual(job_id, spec)
+    hall.racks.make(job_id, spec)
     return hall.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/clock", responses=ACT)
 def set_clock(hall: TheHall, job_id: JobId, new: NewClock) -> LiveFrame:
     """Run the virtual pack's clock faster, or pause it."""
-    hall.set_clock(job_id, new)
+    hall.racks.set_clock(job_id, new)
     return hall.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/probes", responses=ACT)
 def place_probes(hall: TheHall, job_id: JobId, probes: Probes) -> LiveFrame:
     """Put the stand-in meter's probes on two taps, the terminals or a sensor."""
-    hall.place(job_id, probes)
+    hall.racks.place(job_id, probes)
     return hall.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/source", responses=ACT)
 def hook_up(hall: TheHall, job_id: JobId, new: Hookup) -> LiveFrame:
     """Hook a stand-in supply, load, charger or tester up, and switch it; the gates of a real pack hold."""
-    hall.hook_up(job_id, new)
+    hall.racks.hook_up(job_id, new)
     return hall.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/move", responses=ACT)
 def move_part(hall: TheHall, job_id: JobId, moved: Moved) -> LiveFrame:
     """Move the virtual pack's leads and connectors for a while."""
-    hall.move_part(job_id, moved.seconds)
+    hall.racks.move_part(job_id, moved.seconds)
     return hall.frame(job_id)
 
 
 @router.websocket("/jobs/{job_id}/stream")
 async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
-    """Frames as they are polled, each with the log's entries since the one before; `after` resumes where a page was."""
+    """Frames as they are polled, where they show something new, each with the log's entries since the one before; `after`
+    resumes where a page was. Between them a beat, so that a page knows that what it shows still holds.
+    """
     hall = cast(Hall, socket.app.state.hall)
-    if not _own_page(socket):
+    if not own_page(socket):
         await socket.close(code=1008, reason="another site's page")
         return
     try:
@@ -126,27 +135,56 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
         with contextlib.suppress(RuntimeError):  # the loop ends before the poller hears of it
             loop.call_soon_threadsafe(polled.set)
 
-    with hall.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
-        gone = asyncio.create_task(_until_gone(socket))
-        sent: LiveFrame | None = None
-        while not gone.done():
-            if frame is not sent:
-                await socket.send_text(frame.model_dump_json())
-                sent, after = frame, frame.samples[-1].id if frame.samples else after
-            await asyncio.wait({gone, asyncio.create_task(polled.wait())}, return_when=asyncio.FIRST_COMPLETED)
-            polled.clear()
-            if not frame.instruments and not hall.anything(job_id):
-                continue
-            frame = await asyncio.to_thread(hall.frame, job_id, after)
+    gone = asyncio.create_task(until_gone(socket))
+    try:
+        with hall.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
+            news = _News()
+            while not gone.done():
+                text = news.of(frame)
+                if text is not None:
+                    await socket.send_text(text)
+                    after = frame.samples[-1].id if frame.samples else after
+                await _polled(polled, gone)
+                if frame.instruments or hall.anything(job_id):
+                    frame = await asyncio.to_thread(hall.frame, job_id, after)
+    finally:
+        gone.cancel()
 
 
-async def _until_gone(socket: WebSocket) -> None:
+async def _polled(polled: asyncio.Event, gone: "asyncio.Task[None]") -> None:
+    waiting = asyncio.create_task(polled.wait())
+    await asyncio.wait({gone, waiting}, return_when=asyncio.FIRST_COMPLETED)
+    waiting.cancel()
+    polled.clear()
+
+
+class _News:
+    """What of the frames is worth sending: whatever a page would show otherwise than before."""
+
+    def __init__(self) -> None:
+        self.shown: LiveFrame | None = None
+        self.sent_at = self.beat_at = -math.inf
+
+    def of(self, frame: LiveFrame) -> str | None:
+        """The text to send for a frame: itself, a beat, or nothing."""
+        now, shown = time.monotonic(), told(frame)
+        if shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
+            self.shown, self.sent_at, self.beat_at = shown, now, now
+            return frame.model_dump_json()
+        if frame.instruments and now - self.beat_at >= BEAT_S:
+            self.beat_at = now
+            return '{"beat":true}'
+        return None
+
+
+async def until_gone(socket: WebSocket) -> None:
+    """Returns when the other side has closed."""
     with contextlib.suppress(WebSocketDisconnect):
         while True:
             await socket.receive_text()
 
 
-def _own_page(socket: WebSocket) -> bool:
+def own_page(socket: WebSocket) -> bool:
     """Browsers let any site open a socket to this machine, so only a page of this very address is served."""
     origin = socket.headers.get("origin")
     return origin is None or urlsplit(origin).netloc == socket.headers.get("host")

@@ -1,44 +1,29 @@
 """Jobs over HTTP."""
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Path, Query, Response
+from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import BaseModel, ConfigDict
 
 from saldatura.api.depends import TheBench, TheHall
-from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
-from saldatura.core.assess import JobView, LevelQuestion, Waiting
+from saldatura.api.problems import INVALID, REFUSED
+from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.api.validators import unchanged
+from saldatura.core.assess import JobView, LevelQuestion, WaitingList
 from saldatura.core.compare import Comparison
-from saldatura.core.job import (
-    ChargeOutcome,
-    Intake,
-    NewCharge,
-    NewJoin,
-    NewLead,
-    NewReading,
-    NewSet,
-    NewSignOff,
-    Purpose,
-    Release,
-    Safety,
-    Stage,
-)
+from saldatura.core.facts import ChargeOutcome, EndOfCharge, Intake, NewCharge, Purpose, Safety
 from saldatura.core.level import LevelNeed, Target
-from saldatura.core.quantities import ChemistryKey, PositiveAmps, TapNumber
+from saldatura.core.quantities import Pack, PositiveAmps, TapNumber
 from saldatura.core.run import RunPoint
+from saldatura.core.stages import Standing
 from saldatura.formats import sheet
 from saldatura.formats.job_file import JobFile
 from saldatura.records import jobs as records
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
-JobId = Annotated[int, Path(ge=1, le=2**53)]
 SetId = Annotated[int, Query(ge=1, le=2**53)]
-Standing = Literal["quarantine", "take_in", "probe", "judge", "level", "prove", "hand_over", "done"]
-
-ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
-SEE: Responses = {**NOT_FOUND, **INVALID}
 
 
 class NewJob(BaseModel):
@@ -50,14 +35,6 @@ class NewJob(BaseModel):
     safety: Safety | None = None
 
 
-class NewStage(BaseModel):
-    """The stage to move to."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    stage: Stage
-
-
 class ListedJob(BaseModel):
     """A job as the list shows it."""
 
@@ -67,11 +44,9 @@ class ListedJob(BaseModel):
     customer: str
     pack_name: str
     serial: str
-    chemistry: ChemistryKey
-    series: int
-    parallel: int
-    rated_ah: float
+    pack: Pack
     standing: Standing
+    simulated: bool
 
 
 class JobList(BaseModel):
@@ -106,48 +81,10 @@ def import_job(bench: TheBench, document: Annotated[dict[str, Any], Body()]) -> 
     return bench.bring_in(document)
 
 
-@router.get("/jobs/{job_id}", responses=SEE)
-def see_job(bench: TheBench, job_id: JobId) -> JobView:
-    """A job's facts and what follows from them."""
-    return bench.view(job_id)
-
-
-@router.post("/jobs/{job_id}/intake", responses=ACT)
-def correct_intake(bench: TheBench, hall: TheHall, job_id: JobId, intake: Intake) -> JobView:
-    """Correct whose pack it is and what it is."""
-    view = bench.correct_intake(job_id, intake)
-    hall.forget(job_id)
-    return view
-
-
-@router.post("/jobs/{job_id}/safety", responses=ACT)
-def answer_safety(bench: TheBench, job_id: JobId, safety: Safety) -> JobView:
-    """Answer the safety screen."""
-    return bench.screen(job_id, safety)
-
-
-@router.post("/jobs/{job_id}/release", responses=ACT)
-def release(bench: TheBench, job_id: JobId, new: Release) -> JobView:
-    """Release the pack from quarantine, with name and reason."""
-    return bench.release(job_id, new)
-
-
-@router.post("/jobs/{job_id}/stage", responses=ACT)
-def go_to_stage(bench: TheBench, job_id: JobId, new: NewStage) -> JobView:
-    """Move the job to a stage."""
-    return bench.go_to(job_id, new.stage)
-
-
-@router.post("/jobs/{job_id}/sets", status_code=201, responses=ACT)
-def open_set(bench: TheBench, job_id: JobId, new: NewSet) -> JobView:
-    """Begin a fresh set of readings."""
-    return bench.open_set(job_id, new)
-
-
-@router.post("/jobs/{job_id}/readings", status_code=201, responses=ACT)
-def add_reading(bench: TheBench, job_id: JobId, new: NewReading) -> JobView:
-    """Store a reading; when this answers, it is on the disk."""
-    return bench.read(job_id, new)
+@router.get("/jobs/{job_id}", responses=SEE, response_model=JobView)
+def see_job(bench: TheBench, job_id: JobId, request: Request, response: Response) -> JobView | Response:
+    """A job's facts and what follows from them. Carries a validator: what has not changed is not sent again."""
+    return unchanged(request, response, bench.mark(job_id)) or bench.view(job_id)
 
 
 @router.get("/jobs/{job_id}/span", responses=SEE)
@@ -156,18 +93,6 @@ def span(
 ) -> RunPoint:
     """Two taps that no run reads, with what is expected between them and what was read."""
     return bench.span_point(job_id, purpose, from_tap, to_tap)
-
-
-@router.post("/jobs/{job_id}/leads", status_code=201, responses=ACT)
-def read_lead(bench: TheBench, job_id: JobId, new: NewLead) -> JobView:
-    """Note what a loose lead reads against the reference lead, or take it off the list."""
-    return bench.read_lead(job_id, new)
-
-
-@router.post("/jobs/{job_id}/leads/joined", status_code=201, responses=ACT)
-def join_lead(bench: TheBench, job_id: JobId, new: NewJoin) -> JobView:
-    """Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining."""
-    return bench.join_lead(job_id, new)
 
 
 @router.get("/jobs/{job_id}/compare", responses=SEE)
@@ -185,29 +110,15 @@ def level(
 
 
 @router.post("/jobs/{job_id}/charges", status_code=201, responses=ACT)
-def start_charge(bench: TheBench, hall: TheHall, job_id: JobId, new: NewCharge) -> JobView:
-    """Record that a group was put on the charger, a virtual pack's group on the stand-in one."""
-    if new.stand_in:
-        hall.check_stand_in(job_id)
-    view = bench.start_charge(job_id, new)
-    if new.stand_in:
-        run = view.facts.charges[-1]
-        hall.charge_on_stand_in(job_id, run.group, run.target_v, run.current_a, run.cutoff_a)
-    return view
+def start_charge(hall: TheHall, job_id: JobId, new: NewCharge) -> JobView:
+    """Record that a group was put on the charger, a virtual pack's group on the stand-in one: both, or neither."""
+    return hall.racks.start_charge(job_id, new)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/end", responses=ACT)
-def end_charge(bench: TheBench, hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome) -> JobView:
+def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome) -> JobView:
     """Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off."""
-    view = bench.end_charge(job_id, charge_id, outcome)
-    hall.take_off(job_id)
-    return view
-
-
-@router.post("/jobs/{job_id}/sign-off", responses=ACT)
-def sign_off(bench: TheBench, job_id: JobId, new: NewSignOff) -> JobView:
-    """Sign the job off: inputs, results and program version are frozen."""
-    return bench.sign_off(job_id, new)
+    return hall.racks.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id))
 
 
 @router.get(
@@ -231,6 +142,6 @@ def export_job(bench: TheBench, job_id: JobId, response: Response) -> JobFile:
 
 
 @router.get("/waiting")
-def waiting(bench: TheBench) -> list[Waiting]:
+def waiting(bench: TheBench) -> WaitingList:
     """Everything that has to be waited for, soonest first."""
     return bench.waiting()

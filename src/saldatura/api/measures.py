@@ -1,26 +1,13 @@
-"""Measures beside the readings: computed while they are typed, and kept with the job."""
+"""Measures beside the readings: computed while they are typed."""
 
-from typing import Annotated
+from fastapi import APIRouter
 
-from fastapi import APIRouter, Body
-
-from saldatura.api.depends import TheBench
-from saldatura.api.jobs import ACT, JobId
 from saldatura.api.problems import INVALID
-from saldatura.core.assess import JobView
 from saldatura.core.capacity import Capacity, CapacityRequest, capacity
-from saldatura.core.measure import NewMeasure
 from saldatura.core.path import TEMPLATES, Part, Path, PathRequest, TemplateName, power_path
 from saldatura.core.sensor import Sensed, SensorRequest, sense
 
 router = APIRouter(prefix="/api/measures", tags=["measures"])
-of_job = APIRouter(prefix="/api/jobs/{job_id}/measures", tags=["measures"])
-
-
-@of_job.post("", status_code=201, responses=ACT)
-def keep_measure(bench: TheBench, job_id: JobId, new: Annotated[NewMeasure, Body()]) -> JobView:
-    """Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test."""
-    return bench.measure(job_id, new)
 
 
 @router.post("/sensor", responses=INVALID)

@@ -6,9 +6,9 @@ from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import FileResponse
 
 from saldatura.api.depends import TheBench
-from saldatura.api.jobs import ACT, SEE, JobId
+from saldatura.api.subjects import ACT, SEE, JobId
 from saldatura.core.assess import JobView
-from saldatura.core.photo import Caption, NewPin
+from saldatura.core.photo import Caption
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["photos"])
 
@@ -46,9 +46,3 @@ def see_photo(bench: TheBench, job_id: JobId, photo_id: JobId) -> FileResponse:
     return FileResponse(
         path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000, immutable"}
     )
-
-
-@router.post("/pins", status_code=201, responses=ACT)
-def put_pin(bench: TheBench, job_id: JobId, new: NewPin) -> JobView:
-    """Put a pin on a photo, move it, or take it off."""
-    return bench.put_pin(job_id, new)

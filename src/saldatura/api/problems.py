@@ -9,12 +9,12 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
+from saldatura.bench import AlreadyHere
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
 from saldatura.formats.photo import PhotoError
-from saldatura.records.jobs import NoSuchJob
-from saldatura.records.transfer import AlreadyHere
+from saldatura.records.facts import NoSuchJob
 
 
 class Line(BaseModel):

@@ -8,8 +8,12 @@ from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.core import words
 from saldatura.core.chemistry import CURVE_SOURCES, WINDOWS, Window
-from saldatura.core.job import Hazard, Stage
+from saldatura.core.facts.intake import Danger
+from saldatura.core.facts.shop import NewPolicy, PolicyFact
+from saldatura.core.instrument import KIND_WORDS, SOURCE_KINDS
+from saldatura.core.policy import Choice, Policy, choices
 from saldatura.core.quantities import Meter
+from saldatura.core.stages import STAGES, STANDINGS
 from saldatura.core.verdict import Symptom
 
 router = APIRouter(prefix="/api", tags=["shop"])
@@ -32,25 +36,36 @@ class SymptomWords(BaseModel):
 class SafetyQuestion(BaseModel):
     """A question of the safety screen."""
 
-    key: Hazard
+    key: Danger
     question: str
 
 
-class StageName(BaseModel):
-    """A stage of the work."""
+class Named(BaseModel):
+    """One of a fixed list, as it is said."""
 
-    key: Stage
+    key: str
     name: str
 
 
+class ShopPolicy(BaseModel):
+    """The policy that holds, every choice it makes with reason and limits, and how it came to be, the last change first."""
+
+    policy: Policy
+    choices: list[Choice]
+    history: list[PolicyFact]
+
+
 class Terms(BaseModel):
-    """The product's fixed words: chemistries with their windows, symptoms, safety questions, stages."""
+    """The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of instrument."""
 
     chemistries: list[Window]
     curve_sources: dict[str, str]
     symptoms: list[SymptomWords]
     safety: list[SafetyQuestion]
-    stages: list[StageName]
+    stages: list[Named]
+    standings: list[Named]
+    instrument_kinds: list[Named]
+    source_kinds: list[str]
 
 
 @router.get("/health")
@@ -68,16 +83,34 @@ def meter(bench: TheBench) -> Meter:
 @router.post("/meter", responses=INVALID)
 def set_meter(bench: TheBench, new: Meter) -> Meter:
     """Enter another meter's accuracy, for sets begun from now on."""
-    return bench.set_meter(new)
+    return bench.add_to_shop(new).meter
+
+
+@router.get("/policy")
+def policy(bench: TheBench) -> ShopPolicy:
+    """The shop's policy."""
+    shop = bench.shop()
+    return ShopPolicy(policy=shop.policy, choices=choices(), history=shop.of(PolicyFact)[::-1])
+
+
+@router.post("/policy", responses=INVALID)
+def set_policy(bench: TheBench, new: NewPolicy) -> ShopPolicy:
+    """Set the policy from now on, by whom and why; jobs signed before keep theirs."""
+    bench.add_to_shop(new)
+    return policy(bench)
 
 
 @router.get("/terms")
-def terms() -> Terms:
-    """The words and windows that every screen shares."""
+def terms(bench: TheBench) -> Terms:
+    """The words and windows that every screen shares, as the shop's policy has them."""
+    held = bench.policy()
     return Terms(
-        chemistries=list(WINDOWS.values()),
+        chemistries=[held.window(key) for key in WINDOWS],
         curve_sources=CURVE_SOURCES,
         symptoms=[SymptomWords(key=key, words=said) for key, said in words.SYMPTOMS.items()],
         safety=[SafetyQuestion(key=key, question=asked) for key, asked in words.SAFETY.items()],
-        stages=[StageName(key=key, name=name) for key, name in words.STAGES.items()],
+        stages=[Named(key=key, name=name) for key, name in STAGES.items()],
+        standings=[Named(key=key, name=words.STANDINGS.get(key) or STAGES[key]) for key in STANDINGS],  # type: ignore[index]
+        instrument_kinds=[Named(key=key, name=name) for key, name in KIND_WORDS.items()],
+        source_kinds=list(SOURCE_KINDS),
     )

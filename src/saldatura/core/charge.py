@@ -17,7 +17,7 @@ from pydantic import model_validator
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, warmth
 from saldatura.core.chemistry import REST_SIGMA_V, WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
 from saldatura.core.errors import Impossible
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import (
     AmpHours,
     CellVolts,
@@ -118,19 +118,19 @@ class _Run:
     amps: Array
 
 
-def charge(request: ChargeRequest) -> ChargeForecast:
+def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeForecast:
     """Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be."""
-    return charge_all([request])[0]
+    return charge_all([request], policy)[0]
 
 
-def charge_all(requests: Sequence[ChargeRequest]) -> list[ChargeForecast]:
+def charge_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[ChargeForecast]:
     """Forecast many charges side by side; the same as `charge` on each."""
-    ends = [_ends(request, WINDOWS[request.chemistry]) for request in requests]
+    ends = [_ends(request, policy.window(request.chemistry), policy) for request in requests]
     lithium = [i for i, request in enumerate(requests) if WINDOWS[request.chemistry].family == "lithium"]
     members = [member for i in lithium for member in _members(i, requests[i])]
     forecasts: dict[int, ChargeForecast] = {}
     if members:
-        ensemble = _Ensemble(members, requests, ends)
+        ensemble = _Ensemble(members, requests, ends, policy)
         ensemble.run()
         for i in lithium:
             forecasts[i] = _summary(ensemble, i, requests[i])
@@ -153,7 +153,7 @@ def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeFo
     )
 
 
-def _ends(request: ChargeRequest, window: Window) -> tuple[float, float]:
+def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float, float]:
     full_v = request.full_v if request.full_v is not None else window.full_v
     lowest = window.charge_normally_from_v
     if window.family == "lithium" and not lowest - 1e-9 <= full_v <= window.highest_charge_v + 1e-9:
@@ -170,7 +170,7 @@ def _ends(request: ChargeRequest, window: Window) -> tuple[float, float]:
         )
     if request.cutoff_a is None:
         # A charge so gentle that it begins near the taper still tapers to somewhere below where it began.
-        return full_v, min(DEFAULT_POLICY.taper_c * request.capacity_ah, request.current_a / 2)
+        return full_v, min(policy.taper_c * request.capacity_ah, request.current_a / 2)
     if request.cutoff_a > request.current_a:
         raise Impossible(
             "cutoff_a", f"{request.cutoff_a:g} A is more than the charging current {request.current_a:g} A"
@@ -207,12 +207,16 @@ class _Ensemble:
     """Cells being charged side by side: their states, and the log of each phase."""
 
     def __init__(
-        self, members: list[_Member], requests: Sequence[ChargeRequest], ends: Sequence[tuple[float, float]]
+        self,
+        members: list[_Member],
+        requests: Sequence[ChargeRequest],
+        ends: Sequence[tuple[float, float]],
+        policy: Policy,
     ) -> None:
         def column(values: Iterable[float]) -> Array:
             return np.array(list(values), dtype=float)
 
-        self.members = members
+        self.members, self.policy = members, policy
         self.bank = CurveBank([m.curve for m in members])
         self.r, self.slow_r = column(m.resistance_ohm for m in members), column(m.slow_ohm for m in members)
         self.soc, self.slow_v = column(m.start_soc for m in members), np.zeros(len(members))
@@ -220,14 +224,14 @@ class _Ensemble:
         self.current_a = column(requests[m.of].current_a for m in members)
         self.full_v = column(ends[m.of][0] for m in members)
         self.cutoff_a = column(ends[m.of][1] for m in members)
-        self.precharge_v = column(WINDOWS[requests[m.of].chemistry].precharge_below_v for m in members)
+        self.precharge_v = column(policy.window(requests[m.of].chemistry).precharge_below_v for m in members)
         self.duration_s = np.zeros(len(members))
         self._phases: list[tuple[PhaseName, Array, Array]] = []
         self._log: list[tuple[Array, Array, Array, Mask]] = []
 
     def run(self) -> None:
         """Pre-charge where it is needed, then constant current, then constant voltage."""
-        gentle = np.minimum(self.current_a, DEFAULT_POLICY.precharge_c * self.capacity_as / 3600)
+        gentle = np.minimum(self.current_a, self.policy.precharge_c * self.capacity_as / 3600)
         low = (self.volts(gentle) < self.precharge_v) & (self.full_v > self.precharge_v)
         if low.any():
             self.constant_current("precharge", gentle, self.precharge_v, low)

@@ -13,7 +13,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.core.chemistry import FLAT_V, WINDOWS, Curve, curves_for, middle_curve
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import CellVolts, GroupNumber, Meter, Pack, Value, groups_words
 from saldatura.core.reconcile.noise import reading_sigma_v
 from saldatura.core.robust import ODD_Z, robust_z
@@ -79,7 +79,7 @@ class Comparison(Value):
     says: list[str]
 
 
-def compare(request: CompareRequest) -> Comparison:
+def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Comparison:
     """Compare two sets. Never fails: what cannot be told is said."""
     series = min(len(request.then), len(request.now), request.pack.series)
     rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]
@@ -87,7 +87,7 @@ def compare(request: CompareRequest) -> Comparison:
     if abs(step_a) > 1e-6:
         return _resistance(request, rows, step_a)
     if request.then_a == 0 and abs(request.days) >= LEAST_DAYS:
-        return _leak(request, rows)
+        return _leak(request, rows, policy)
     says = ["Both sets are of the same current."]
     if request.then_a == 0:
         says.append("For a leak, two rest sets at least six hours apart are needed.")
@@ -133,14 +133,14 @@ def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: floa
     return Comparison(kind="resistance", groups=judged, usual_ohm=usual, says=says)
 
 
-def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
+def _leak(request: CompareRequest, rows: list[ComparedGroup], policy: Policy) -> Comparison:
     window = WINDOWS[request.pack.chemistry]
     knee = window.precharge_below_v + KNEE_V
     fallen = [row for row in rows if row.moved_v is not None and min(row.then_v or 0.0, row.now_v or 0.0) < knee]
     moves = [row.moved_v for row in rows if row.moved_v is not None]
     if len(moves) < 3:
         says = ["Fewer than three groups are read in both sets; a leak shows only against siblings."]
-        alone = [row for row in fallen if -(row.moved_v or 0.0) > _fall_v(request, row.group - 1)]
+        alone = [row for row in fallen if -(row.moved_v or 0.0) > _fall_v(request, row.group - 1, policy)]
         groups = [row.model_copy(update={"odd": row in alone}) for row in rows]
         return Comparison(
             kind="leak",
@@ -166,7 +166,7 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
         found.append(row.model_copy(update={"leak_mah_day": told, "sigma_mah_day": sigma, "leak_ua": told / 24 * 1000}))
         values.append(told)
         sigmas.append(sigma)
-    down = {row.group for row in fallen if drift - (row.moved_v or 0.0) > _fall_v(request, row.group - 1)}
+    down = {row.group for row in fallen if drift - (row.moved_v or 0.0) > _fall_v(request, row.group - 1, policy)}
     scored = [
         g.model_copy(
             update={
@@ -185,9 +185,9 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup]) -> Comparison:
     )
 
 
-def _fall_v(request: CompareRequest, k: int) -> float:
+def _fall_v(request: CompareRequest, k: int, policy: Policy) -> float:
     """How far a group near empty may fall below its siblings between the two sets, meter included."""
-    return DEFAULT_POLICY.hold_fall_v * max(abs(request.days), 1.0) + 2 * _sigma(request, k) * (
+    return policy.hold_fall_v * max(abs(request.days), 1.0) + 2 * _sigma(request, k) * (
         request.then[k].sigma_v is not None
     )
 

@@ -2,18 +2,30 @@
 
 from collections.abc import Iterable
 
-from saldatura.core.assess import assess_set, condemned, group_volts
-from saldatura.core.chemistry import WINDOWS
+from saldatura.core.assess.groups import GroupNow, groups_now
+from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
+from saldatura.core.facts import (
+    EndOfCharge,
+    Intake,
+    JobFacts,
+    NewCharge,
+    NewJoin,
+    NewLead,
+    NewReading,
+    NewSignOff,
+    ReplacedGroup,
+    TakenBack,
+)
 from saldatura.core.hazard import in_scope
-from saldatura.core.job import Intake, JobFacts, NewJoin, NewLead, NewReading, NewSignOff, Release
 from saldatura.core.joining import joining_of
 from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import is_overcharged, refusal
 from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
+from saldatura.core.policy import Policy
 from saldatura.core.prove import Proof
-from saldatura.core.quantities import groups_words, span_of
+from saldatura.core.quantities import MOST_READINGS, Point, groups_words, span_of
 
 
 class Refused(Exception):
@@ -25,15 +37,15 @@ class Refused(Exception):
         self.message = message
 
 
-def intake(new: Intake) -> None:
+def intake(new: Intake, policy: Policy) -> None:
     """A pack above the voltage limit is not taken in."""
-    in_scope(new.pack)
+    in_scope(new.pack, policy=policy)
 
 
-def correction(facts: JobFacts, new: Intake) -> None:
+def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
     """A corrected intake must still hold every reading taken, and nothing changes after the sign-off."""
     not_signed(facts)
-    intake(new)
+    intake(new, policy)
     highest = max((max(span_of(r.point, 0)) for r in facts.readings), default=0)
     if new.pack.series < highest:
         raise Refused(
@@ -60,25 +72,48 @@ def work(facts: JobFacts) -> None:
         )
 
 
-def release(facts: JobFacts, _new: Release) -> None:
+def release(facts: JobFacts) -> None:
     """Only a quarantined pack can be released."""
     not_signed(facts)
     if not facts.quarantine:
         raise Refused("quarantine", "the pack is not in quarantine; there is nothing to release")
 
 
-def reading(facts: JobFacts, new: NewReading) -> None:
-    """The point must exist on this pack, and a superseded reading must be one that stands at the same point."""
-    work(facts)
+def on_pack(facts: JobFacts, point: Point) -> None:
+    """The point must exist on this pack."""
     series = facts.intake.pack.series
-    black, red = span_of(new.point, series)
+    black, red = span_of(point, series)
     if max(black, red) > series:
-        where = f"group {red}" if new.point.kind == "group" else f"tap {max(black, red)}"
+        where = f"group {red}" if point.kind == "group" else f"tap {max(black, red)}"
         raise Impossible("point", f"{where} does not exist: {series} in series, so taps 0 to {series}")
     if black == red:
         raise Impossible("point", f"tap {red} against itself reads nothing; name two different taps")
-    if new.supersedes is None:
+
+
+def group_there(facts: JobFacts, group: int | None) -> None:
+    """The group must exist on this pack; None is the pack itself."""
+    series = facts.intake.pack.series
+    if group is not None and group > series:
+        raise Impossible("group", f"group {group} does not exist: {series} in series")
+
+
+def reading(facts: JobFacts, new: NewReading) -> None:
+    """The point must exist on this pack, a superseded reading must be one that stands at the same point, and a set holds so
+    many readings as can be weighed together.
+    """
+    work(facts)
+    on_pack(facts, new.point)
+    if new.supersedes is not None:
+        _corrects(facts, new)
         return
+    of = facts.last_set(new.purpose)
+    if of is None and new.purpose == "load":
+        raise Refused("set", "no set under load is begun; begin one in Measures with its current first")
+    if of is not None and len(facts.standing(of.id)) >= MOST_READINGS:
+        raise Refused("set", f"this set holds {MOST_READINGS} readings, as many as a set can; begin a fresh one")
+
+
+def _corrects(facts: JobFacts, new: NewReading) -> None:
     old = next((r for r in facts.readings if r.id == new.supersedes), None)
     if old is None:
         raise Impossible("supersedes", f"this job has no reading {new.supersedes}")
@@ -90,50 +125,69 @@ def reading(facts: JobFacts, new: NewReading) -> None:
         raise Impossible("supersedes", "a reading at another place corrects none; record it beside, without supersedes")
 
 
-def charge(facts: JobFacts, group: int) -> None:
+def charge(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
     """A group under the floor, reversed, unread or already on a charger is not charged; two at once on one string
     only with isolated outputs, which this program cannot yet tell, so one at a time.
     """
     work(facts)
-    if group > facts.intake.pack.series:
-        raise Impossible("group", f"group {group} does not exist: {facts.intake.pack.series} in series")
-    _chargeable(facts, [group])
+    group_there(facts, new.group)
+    _chargeable(facts, [new.group], policy)
 
 
-def charge_string(facts: JobFacts) -> None:
+def charge_string(facts: JobFacts, policy: Policy) -> None:
     """A charger on the whole string charges every group, so every one must be fit for it."""
     work(facts)
-    _chargeable(facts, range(1, facts.intake.pack.series + 1))
+    _chargeable(facts, range(1, facts.intake.pack.series + 1), policy)
 
 
-def _chargeable(facts: JobFacts, groups: Iterable[int]) -> None:
-    probe = assess_set(facts, "probe")
-    known, before = group_volts(facts, probe), condemned(facts, probe)
-    # What was read after a charge stands by itself; the set's own bars are of what it read.
-    since = {run.group for run in facts.charges if run.end and probe and run.end.at >= probe.set.opened_at}
-    barred = {b.group: b.because for b in probe.verdict.barred if b.group not in since} if probe else {}
+def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
+    pack, probe = facts.intake.pack, assess_set(facts, "probe", policy)
+    now = {g.group: g for g in groups_now(facts, probe, policy)}
     for group in groups:
-        if group not in known and group not in before:
+        of = now[group]
+        if of.volts is None and not of.wants_cells:
             raise Refused("unread", f"group {group} is not settled; read it in Probe first")
-        why = (refusal(facts.intake.pack, known[group]) if group in known else None) or before.get(group)
+        why = refusal(pack, of.volts, policy) if of.volts is not None else None
+        why = why or (of.barred if of.wants_cells else None)
         if why is not None:
             raise Refused("floor", f"group {group} is not charged. {why}")
-    window = WINDOWS[facts.intake.pack.chemistry]
-    over = [g for g, v in known.items() if is_overcharged(window, v)]
+    window = policy.window(pack.chemistry)
+    over = [g.group for g in now.values() if g.volts is not None and is_overcharged(window, g.volts)]
     if over:
         raise Refused(
             "overcharged",
             f"{groups_words(over).lower()} {'stands' if len(over) == 1 else 'stand'} above full; nothing on this string is charged before that is let down",
         )
     for group in groups:
-        if group in barred:
-            raise Refused("readings", f"group {group} is not charged. {barred[group]}")
-    busy = next((run.group for run in facts.charges if run.end is None), None)
-    if busy is not None:
+        if (why := _barred(now[group], probe)) is not None:
+            raise Refused("readings", f"group {group} is not charged. {why}")
+    not_charging(facts)
+
+
+def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
+    # What was read after a charge stands by itself; the set's own bars are of what it read.
+    if probe is None or of.since_charge is not None:
+        return None
+    return next((b.because for b in probe.verdict.barred if b.group == of.group), None)
+
+
+def not_charging(facts: JobFacts) -> None:
+    """One charge at a time on one string."""
+    if facts.charging is not None:
         raise Refused(
             "charging",
-            f"group {busy} is still charging; end that first, for two chargers on one string can short groups between them",
+            f"group {facts.charging.group} is still charging; end that first, for two chargers on one string can short groups between them",
         )
+
+
+def end_of_charge(facts: JobFacts, new: EndOfCharge) -> None:
+    """A charge that runs; also in quarantine, where ending it is the first thing to do."""
+    not_signed(facts)
+    run = next((run for run in facts.charges if run.id == new.charge), None)
+    if run is None:
+        raise Impossible("charge", f"this job has no charge {new.charge}")
+    if run.end is not None:
+        raise Refused("charging", f"the charge of group {run.group} has ended already")
 
 
 def lead(facts: JobFacts, new: NewLead) -> None:
@@ -146,10 +200,10 @@ def lead(facts: JobFacts, new: NewLead) -> None:
         raise Refused("lead", f"{MOST_LEADS} leads are noted already; take those off the list that are none")
 
 
-def join(facts: JobFacts, new: NewJoin) -> None:
+def join(facts: JobFacts, new: NewJoin, policy: Policy) -> None:
     """One lead at a time, in order, each read at its pin before the next; a wrong pin is put right first."""
     work(facts)
-    stands = joining_of(facts)
+    stands = joining_of(facts, policy)
     if stands is None or stands.identified is None:
         raise Refused("leads", "no leads are identified yet; measure each loose lead first")
     placed = next((p for p in stands.identified.order if p.tap == new.tap), None)
@@ -175,6 +229,11 @@ def photo(facts: JobFacts) -> None:
 def pin(facts: JobFacts, new: NewPin) -> None:
     """A pin is put on a photo of this job, for a tap that is there."""
     work(facts)
+    pin_there(facts, new)
+
+
+def pin_there(facts: JobFacts, new: NewPin) -> None:
+    """The photo and the tap of a pin must be there."""
     if all(kept.id != new.photo for kept in facts.photos):
         raise Impossible("photo", f"this job has no photo {new.photo}")
     series = facts.intake.pack.series
@@ -185,15 +244,32 @@ def pin(facts: JobFacts, new: NewPin) -> None:
 def measure(facts: JobFacts, new: NewMeasure) -> None:
     """A measure of a group that is there."""
     work(facts)
-    group, series = group_of(new), facts.intake.pack.series
-    if group is not None and group > series:
-        raise Impossible("group", f"group {group} does not exist: {series} in series")
+    group_there(facts, group_of(new))
+
+
+def replaced(facts: JobFacts, new: ReplacedGroup) -> None:
+    """Cells of a group that is there, and that no charger is on."""
+    work(facts)
+    group_there(facts, new.group)
+    not_charging(facts)
+
+
+def take_back(facts: JobFacts, new: TakenBack, kinds: tuple[type, ...]) -> None:
+    """A fact of a kind that may be taken back, once."""
+    not_signed(facts)
+    of = next((fact for fact in facts.whole if fact.id == new.fact), None)
+    if of is None:
+        raise Impossible("fact", f"this job has no fact {new.fact}")
+    if not isinstance(of, kinds):
+        raise Refused("fact", "this cannot be taken back; record what is so now")
+    if new.fact in facts.taken_back:
+        raise Refused("fact", "this is taken back already")
 
 
 def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:
     """Signed with a pass, or with a recorded reason; never while something charges."""
     work(facts)
-    if any(run.end is None for run in facts.charges):
+    if facts.charging is not None:
         raise Refused("charging", "a group is still charging; end the charge in Level first")
     if (proof is None or proof.result != "pass") and len(new.reason.strip()) < 3:
         raise Refused("proof", "Prove has not passed; give the reason why the pack is handed back all the same")

@@ -2,7 +2,7 @@
 
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import Pack, Value
 
 # A spot-welded strip between two groups; the least that stands between the cells and a dropped spanner.
@@ -27,7 +27,7 @@ class Hazard(Value):
     refused: str | None
 
 
-def hazard(request: HazardRequest) -> Hazard:
+def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:
     """Energy Wh = V·Ah; short-circuit current I = V/(S·R_group + S·R_link), R from the chemistry's resistance range
     at rated capacity, so a stronger cell than usual gives the high figure.
     """
@@ -40,9 +40,9 @@ def hazard(request: HazardRequest) -> Hazard:
     most = highest / (pack.series * (strong + LINK_OHM))
     least = highest / (pack.series * (weak + LINK_OHM))
     refused = None
-    if highest > DEFAULT_POLICY.pack_limit_v:
+    if highest > policy.pack_limit_v:
         refused = (
-            f"{pack.series} in series reach {highest:.1f} V, above the {DEFAULT_POLICY.pack_limit_v:.0f} V DC "
+            f"{pack.series} in series reach {highest:.1f} V, above the {policy.pack_limit_v:.0f} V DC "
             "extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
         )
     return Hazard(
@@ -56,9 +56,9 @@ def hazard(request: HazardRequest) -> Hazard:
     )
 
 
-def in_scope(pack: Pack, field: str = "pack.series") -> None:
+def in_scope(pack: Pack, field: str = "pack.series", policy: Policy = DEFAULT_POLICY) -> None:
     """The door of every computation that leads to work on a pack. Raises Impossible above the voltage limit."""
-    refused = hazard(HazardRequest(pack=pack)).refused
+    refused = hazard(HazardRequest(pack=pack), policy).refused
     if refused is not None:
         raise Impossible(field, refused)
 

@@ -2,12 +2,10 @@
 
 from typing import Literal
 
-from saldatura.core.job import JobFacts, JoinFact
+from saldatura.core.facts import JobFacts, JoinFact
 from saldatura.core.leads import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead, identify_leads
+from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value
-
-# A joined pin must read what the loose lead did, within the meter's last digits and the pack's own settling.
-PIN_V = 0.05
 
 
 class Pin(Value):
@@ -31,7 +29,7 @@ class Joining(Value):
     done: bool
 
 
-def joining_of(facts: JobFacts) -> Joining | None:
+def joining_of(facts: JobFacts, policy: Policy) -> Joining | None:
     """Where the leads stand; None while none was read."""
     leads = _leads(facts)
     if not facts.leads:
@@ -46,10 +44,12 @@ def joining_of(facts: JobFacts) -> Joining | None:
         return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False)
     found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
     last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
-    stop = next((s for join in last.values() if (s := _wrong(join, found)) is not None), None) or _not_yet(found)
+    stop = next((s for join in last.values() if (s := _wrong(join, found, policy)) is not None), None) or _not_yet(
+        found
+    )
     upcoming = None if stop else next((p for p in found.order if p.tap not in last), None)
     placed = {p.tap: p for p in found.order}
-    pins = [_pin(tap, placed.get(tap), last.get(tap), found, upcoming) for tap in range(pack.series + 1)]
+    pins = [_pin(tap, placed.get(tap), last.get(tap), found, upcoming, policy) for tap in range(pack.series + 1)]
     done = stop is None and upcoming is None and len(placed) == pack.series + 1
     return Joining(leads=leads, identified=found, pins=pins, next=upcoming, stop=stop, done=done)
 
@@ -65,11 +65,16 @@ def _leads(facts: JobFacts) -> list[Lead]:
 
 
 def _pin(
-    tap: int, placed: PlacedLead | None, join: JoinFact | None, found: IdentifiedLeads, upcoming: PlacedLead | None
+    tap: int,
+    placed: PlacedLead | None,
+    join: JoinFact | None,
+    found: IdentifiedLeads,
+    upcoming: PlacedLead | None,
+    policy: Policy,
 ) -> Pin:
     state: Literal["waiting", "next", "joined", "wrong", "missing"] = "waiting"
     if join is not None:
-        state = "wrong" if _wrong(join, found) else "joined"
+        state = "wrong" if _wrong(join, found, policy) else "joined"
     elif placed is None:
         state = "missing"
     elif placed == upcoming:
@@ -95,15 +100,15 @@ def _not_yet(found: IdentifiedLeads) -> str | None:
     return None
 
 
-def _wrong(join: JoinFact, found: IdentifiedLeads) -> str | None:
+def _wrong(join: JoinFact, found: IdentifiedLeads, policy: Policy) -> str | None:
     placed = next((p for p in found.order if p.tap == join.tap), None)
-    if placed is None or abs(join.volts - placed.expected_v) <= PIN_V:
+    if placed is None or abs(join.volts - placed.expected_v) <= policy.pin_v:
         return None
     where = f"Pin {join.tap} reads {join.volts:.2f} V, where {placed.expected_v:.2f} V belongs"
-    other = next((p for p in found.order if abs(p.expected_v - join.volts) <= PIN_V), None)
-    if abs(join.volts) <= PIN_V:
+    other = next((p for p in found.order if abs(p.expected_v - join.volts) <= policy.pin_v), None)
+    if abs(join.volts) <= policy.pin_v:
         return f"{where}: nothing comes through. Heat the joint again, then read the pin again."
-    if abs(join.volts + placed.expected_v) <= PIN_V:
+    if abs(join.volts + placed.expected_v) <= policy.pin_v:
         return f"{where}: the probes are the wrong way round. Black on pin 0; read it again."
     if other is not None:
         return f"{where}: that is tap {other.tap}, so lead {other.lead} sits on this pin. Take it off and insulate it before anything else."

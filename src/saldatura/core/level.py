@@ -6,10 +6,10 @@ from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge_all
-from saldatura.core.chemistry import WINDOWS, Window
+from saldatura.core.chemistry import Window
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import in_scope
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import (
     MAX_SERIES,
     AmpHours,
@@ -101,9 +101,9 @@ class LevelNeed(Value):
     says: list[str] = []
 
 
-def refusal(pack: Pack, rest_v: float) -> str | None:
+def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
     """Why a group at this rest voltage must not be charged; None where it may. The gate for every charge."""
-    window = WINDOWS[pack.chemistry]
+    window = policy.window(pack.chemistry)
     if rest_v < REVERSED_BELOW_V:
         return f"It reads {volts_words(rest_v)}, reversed: it must be replaced, not charged."
     if window.family == "nickel":
@@ -133,9 +133,9 @@ def is_lost(window: Window, rest_v: float) -> bool:
     return rest_v < REVERSED_BELOW_V or (window.family == "lithium" and rest_v < window.rest_floor_v)
 
 
-def too_cold_or_hot(window: Window, celsius: float) -> str | None:
+def too_cold_or_hot(window: Window, celsius: float, policy: Policy) -> str | None:
     """Why nothing of this chemistry is charged at a temperature; None where it may be."""
-    p = DEFAULT_POLICY
+    p = policy
     if window.family == "nickel":
         return None
     if celsius < p.charge_from_c:
@@ -145,44 +145,44 @@ def too_cold_or_hot(window: Window, celsius: float) -> str | None:
     return None
 
 
-def highest_current_a(pack: Pack, rest_v: float, capacity_ah: float | None = None) -> float:
+def highest_current_a(pack: Pack, rest_v: float, capacity_ah: float | None, policy: Policy) -> float:
     """The most a single-group charger may give at this rest voltage, A (policy; a data sheet may say less)."""
-    window, capacity = WINDOWS[pack.chemistry], capacity_ah or pack.rated_ah
+    window, capacity = policy.window(pack.chemistry), capacity_ah or pack.rated_ah
     if window.family == "lithium" and rest_v < window.slow_precharge_below_v:
-        return DEFAULT_POLICY.revive_c * capacity
+        return policy.revive_c * capacity
     if window.family == "lithium" and rest_v < window.charge_normally_from_v:
-        return DEFAULT_POLICY.precharge_c * capacity
+        return policy.precharge_c * capacity
     return capacity
 
 
-def level_need(request: LevelNeedRequest) -> LevelNeed:
+def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> LevelNeed:
     """Charge that each group lacks to the target. Raises Impossible for a current above what a group may take, a group
     that is not there or named twice, and a pack above the voltage limit.
     """
-    pack, window = request.pack, WINDOWS[request.pack.chemistry]
-    in_scope(pack)
+    pack, window = request.pack, policy.window(request.pack.chemistry)
+    in_scope(pack, policy=policy)
     _check(request)
-    refused = _refused(request)
+    refused = _refused(request, policy)
     barred = {r.group for r in refused}
     able = [g for g in request.groups if g.group not in barred]
     if not able:
         return LevelNeed(target=request.target, needs=[], refused=refused, there=[])
-    target_v = _target_v(request, able)
+    target_v = _target_v(request, able, window)
     flat = [g for g in able if _run_flat(window, g)]
     above = [g.group for g in able if window.family == "lithium" and g.rest_v > target_v + ABOVE_FULL_V]
     there = [
         g.group
         for g in able
-        if g not in flat and g.group not in above and _is_there(window, g.rest_v, target_v, request.target)
+        if g not in flat and g.group not in above and _is_there(window, g.rest_v, target_v, request.target, policy)
     ]
     open_groups = [g for g in able if g.group not in there and g.group not in above]
-    asked = [_charge(request, g, target_v) for g in open_groups]
+    asked = [_charge(request, g, target_v, policy) for g in open_groups]
     needs = []
-    for group, charge, forecast in zip(open_groups, asked, charge_all(asked), strict=True):
+    for group, charge, forecast in zip(open_groups, asked, charge_all(asked, policy), strict=True):
         if group not in flat and forecast.charge_ah < LEAST_SHARE * pack.rated_ah:
             there.append(group.group)
         else:
-            needs.append(_need(request, group, charge, forecast, target_v))
+            needs.append(_need(request, group, charge, forecast, target_v, policy))
     needs.sort(key=lambda n: (n.rest_v, n.group))
     return LevelNeed(
         target=request.target,
@@ -205,13 +205,13 @@ def _check(request: LevelNeedRequest) -> None:
         raise Impossible("current_a", f"{request.current_a:g} A is above 1 C, {pack.rated_ah:g} A; use at most that")
 
 
-def _refused(request: LevelNeedRequest) -> list[RefusedGroup]:
-    window = WINDOWS[request.pack.chemistry]
-    weather = too_cold_or_hot(window, request.ambient_c)
+def _refused(request: LevelNeedRequest, policy: Policy) -> list[RefusedGroup]:
+    window = policy.window(request.pack.chemistry)
+    weather = too_cold_or_hot(window, request.ambient_c, policy)
     over = [g.group for g in request.groups if is_overcharged(window, g.rest_v)]
     found = []
     for group in request.groups:
-        why = refusal(request.pack, group.rest_v)
+        why = refusal(request.pack, group.rest_v, policy)
         if why is None and over:
             why = f"{groups_words(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is let down."
         if why is None:
@@ -221,8 +221,7 @@ def _refused(request: LevelNeedRequest) -> list[RefusedGroup]:
     return found
 
 
-def _target_v(request: LevelNeedRequest, able: list[LevelGroup]) -> float:
-    window = WINDOWS[request.pack.chemistry]
+def _target_v(request: LevelNeedRequest, able: list[LevelGroup], window: Window) -> float:
     highest = max(g.rest_v for g in able)
     wanted = {"full": window.full_v, "storage": window.storage_v, "match": highest}[request.target]
     return min(wanted, window.full_v)
@@ -232,25 +231,25 @@ def _run_flat(window: Window, group: LevelGroup) -> bool:
     return window.family == "lithium" and group.rest_v < window.charge_normally_from_v
 
 
-def _is_there(window: Window, rest_v: float, target_v: float, target: Target) -> bool:
+def _is_there(window: Window, rest_v: float, target_v: float, target: Target, policy: Policy) -> bool:
     if window.family == "lithium":
         # No charger is set so low; what hangs lower than that is run flat and comes first.
         return rest_v >= target_v - 0.002 or target_v <= window.charge_normally_from_v
     # A nickel cell's voltage tells its charge badly: only what is clearly apart is not there, and full is for the charger.
     if target == "full":
         return False
-    return rest_v >= target_v - DEFAULT_POLICY.nickel_spread_v or (target == "storage" and rest_v >= NICKEL_AWAKE_V)
+    return rest_v >= target_v - policy.nickel_spread_v or (target == "storage" and rest_v >= NICKEL_AWAKE_V)
 
 
-def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float) -> ChargeRequest:
-    pack, window = request.pack, WINDOWS[request.pack.chemistry]
+def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float, policy: Policy) -> ChargeRequest:
+    pack, window = request.pack, policy.window(request.pack.chemistry)
     capacity = group.capacity_ah or pack.rated_ah
-    current = request.current_a or DEFAULT_POLICY.charge_c * capacity
+    current = request.current_a or policy.charge_c * capacity
     if window.family == "nickel":
         current = NICKEL_STANDARD_C * capacity
-    elif request.ambient_c < DEFAULT_POLICY.charge_full_from_c:
+    elif request.ambient_c < policy.charge_full_from_c:
         current /= 2
-    current = max(min(current, highest_current_a(pack, group.rest_v, capacity)), 0.0001)
+    current = max(min(current, highest_current_a(pack, group.rest_v, capacity, policy)), 0.0001)
     flat = _run_flat(window, group)
     stop_v = _precharge_to(window, group.rest_v) if flat else target_v
     return ChargeRequest(
@@ -261,7 +260,7 @@ def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float) -> Ch
         current_a=current,
         full_v=stop_v if window.family == "lithium" else None,
         # A pre-charge ends at its voltage; a charge that begins near the taper must still taper to below where it began.
-        cutoff_a=current if flat else min(DEFAULT_POLICY.taper_c * capacity, current / 2),
+        cutoff_a=current if flat else min(policy.taper_c * capacity, current / 2),
         ambient_c=request.ambient_c,
     )
 
@@ -272,9 +271,14 @@ def _precharge_to(window: Window, rest_v: float) -> float:
 
 
 def _need(
-    request: LevelNeedRequest, group: LevelGroup, asked: ChargeRequest, forecast: ChargeForecast, target_v: float
+    request: LevelNeedRequest,
+    group: LevelGroup,
+    asked: ChargeRequest,
+    forecast: ChargeForecast,
+    target_v: float,
+    policy: Policy,
 ) -> GroupNeed:
-    window = WINDOWS[request.pack.chemistry]
+    window = policy.window(request.pack.chemistry)
     flat = _run_flat(window, group)
     rule: Rule = "precharge" if flat else "timed" if window.family == "nickel" else "cc_cv"
     end_v = {"precharge": asked.full_v or 0.0, "timed": window.highest_charge_v, "cc_cv": target_v}[rule]
@@ -285,24 +289,24 @@ def _need(
         current_a=round(asked.current_a, 4),
         cutoff_a=0.0 if rule == "timed" else round(asked.cutoff_a or 0.0, 4),
         forecast=forecast,
-        look_again_s=_look_again(forecast, rule, flat and group.rest_v < window.slow_precharge_below_v),
-        note=_note(request, group, rule, asked),
+        look_again_s=_look_again(forecast, rule, flat and group.rest_v < window.slow_precharge_below_v, policy),
+        note=_note(request, group, rule, asked, policy),
         rule=rule,
     )
 
 
-def _look_again(forecast: ChargeForecast, rule: Rule, slow: bool) -> list[float]:
+def _look_again(forecast: ChargeForecast, rule: Rule, slow: bool, policy: Policy) -> list[float]:
     # Early for a wrong clip or a warm cell, then when the range says it may be done, then at its end.
-    early = 300.0 if rule == "precharge" else 600.0
-    limit = DEFAULT_POLICY.revive_minutes * 60
+    early = 60.0 * (policy.look_precharge_minutes if rule == "precharge" else policy.look_early_minutes)
+    limit = policy.revive_minutes * 60
     looks = [early, forecast.duration_low_s, forecast.duration_high_s]
     if slow:
         looks = [early, *(min(t, limit) for t in looks[1:]), limit]
     return sorted({round(t, 0) for t in looks if t >= early or forecast.duration_high_s <= early})
 
 
-def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: ChargeRequest) -> str:
-    window, p = WINDOWS[request.pack.chemistry], DEFAULT_POLICY
+def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: ChargeRequest, policy: Policy) -> str:
+    window, p = policy.window(request.pack.chemistry), policy
     amps = f"{asked.current_a:.3g} A"
     if rule == "timed":
         dead = (

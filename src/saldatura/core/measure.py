@@ -2,14 +2,14 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from saldatura.core.capacity import CapacityRequest, capacity
+from saldatura.core.fact import Fact
 from saldatura.core.path import PathRequest, power_path
 from saldatura.core.quantities import (
-    NOT_BLANK,
     AmpHours,
     GroupNumber,
     PositiveAmps,
@@ -23,7 +23,7 @@ from saldatura.core.quantities import (
 from saldatura.core.sensor import SensorRequest, sense
 from saldatura.core.step import Resistances, Step, StepRequest, resistances, step, thinned
 
-Source = Annotated[Words, Field(min_length=1, max_length=80)]
+SourceName = Annotated[Words, Field(min_length=1, max_length=80)]
 
 
 class AcirMeasure(Value):
@@ -65,10 +65,11 @@ class WiggleMeasure(Value):
 
 
 class CapacityMeasure(Value):
-    """A discharge to cut-off as counted. `source`: the file, or the tester that counted."""
+    """A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted."""
 
     kind: Literal["capacity"] = "capacity"
-    source: Source
+    source: SourceName
+    group: GroupNumber | None = None
     ah: AmpHours
     wh: Annotated[float, Field(ge=0, le=1e6)]
     seconds: Annotated[float, Field(gt=0, le=1e8)]
@@ -77,47 +78,33 @@ class CapacityMeasure(Value):
     ohm: PositiveOhms | None = None
 
 
-class ReplacedGroup(Value):
-    """A group's cells were replaced: by whom, and with what."""
-
-    kind: Literal["replaced"] = "replaced"
-    group: GroupNumber
-    by: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
-    note: Annotated[Words, Field(max_length=400)] = ""
-
-
 class CapacityFile(Value):
     """A tester's file; what it counts is kept, and the file's name."""
 
     kind: Literal["capacity_file"] = "capacity_file"
-    file: Source
+    file: SourceName
+    group: GroupNumber | None = None
     text: Annotated[str, Field(min_length=1, max_length=20_000_000)]
     low_v: PositiveVolts | None = None
 
 
 Kept = Annotated[
-    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure | ReplacedGroup,
+    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure,
     Field(discriminator="kind"),
 ]
 NewMeasure = Annotated[
-    AcirMeasure
-    | StepMeasure
-    | SensorMeasure
-    | PathMeasure
-    | WiggleMeasure
-    | CapacityMeasure
-    | ReplacedGroup
-    | CapacityFile,
+    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure | CapacityFile,
     Field(discriminator="kind"),
 ]
 
 
-class MeasureFact(Value):
+class MeasureFact(Fact):
     """A measure as kept."""
 
-    id: int
-    at: datetime
     measure: Kept
+
+
+Memo = dict[Any, Any]
 
 
 class Measured(Value):
@@ -147,6 +134,7 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
     found = capacity(CapacityRequest(text=new.text, rated_ah=rated_ah, low_v=new.low_v))
     return CapacityMeasure(
         source=new.file,
+        group=new.group,
         ah=found.ah,
         wh=found.wh,
         seconds=found.seconds,
@@ -158,16 +146,25 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
 
 def group_of(measure: NewMeasure) -> int | None:
     """The group that a measure is of, None where it is of the pack."""
-    if isinstance(measure, AcirMeasure | ReplacedGroup):
+    if isinstance(measure, AcirMeasure | CapacityMeasure | CapacityFile):
         return measure.group
     return measure.log.group if isinstance(measure, StepMeasure) else None
 
 
-def measures_of(facts: Sequence[MeasureFact], series: int, rated_ah: float) -> Measures:
-    """What a job's measures say."""
-    found = [_measured(fact, rated_ah) for fact in facts]
+def measures_of(memo: Memo, facts: Sequence[MeasureFact], series: int, rated_ah: float) -> Measures:
+    """What a job's measures say. `memo`: the job's own, where each is worked out once."""
+    found = [measured(memo, fact, rated_ah) for fact in facts]
     acir = {f.measure.group: f.measure.ohm for f in facts if isinstance(f.measure, AcirMeasure)}
     return Measures(all=found, resistances=resistances(series, [m.step for m in found if m.step is not None], acir))
+
+
+def measured(memo: Memo, fact: MeasureFact, rated_ah: float) -> Measured:
+    """What a measure says, worked out once a job: a kept measure never changes."""
+    key = ("measure", fact.id, rated_ah)
+    if memo.get(key, (None,))[0] is not fact:
+        memo[key] = (fact, _measured(fact, rated_ah))
+    told: Measured = memo[key][1]
+    return told
 
 
 def _measured(fact: MeasureFact, rated_ah: float) -> Measured:
@@ -186,15 +183,14 @@ def _says(of: Kept, rated_ah: float) -> str:
             return sense(of.sensor).says
         case PathMeasure():
             return power_path(of.path).says
-        case ReplacedGroup():
-            return f"Group {of.group} replaced by {of.by}{': ' + of.note.strip() if of.note.strip() else ''}."
         case WiggleMeasure():
             return _wiggled(of)
         case CapacityMeasure():
             share = of.ah / rated_ah
             more = f"; {of.ohm * 1000:.0f} mΩ at its first step" if of.ohm is not None else ""
+            whose = f"Group {of.group}: " if of.group is not None else ""
             return (
-                f"{of.ah:.2f} Ah, {share:.0%} of the rated {rated_ah:g} Ah, and {of.wh:.1f} Wh at {of.mean_a:.2f} A down to "
+                f"{whose}{of.ah:.2f} Ah, {share:.0%} of the rated {rated_ah:g} Ah, and {of.wh:.1f} Wh at {of.mean_a:.2f} A down to "
                 f"{of.end_v:.2f} V in {time_words(of.seconds)} ({of.source}){more}."
             )
     raise AssertionError(of.kind)

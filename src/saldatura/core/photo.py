@@ -1,15 +1,16 @@
 """Photos of an opened pack or board, and the pins on them that say where a tap, a node or a sensor is touched."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.core.fact import Fact
 from saldatura.core.quantities import NOT_BLANK, Fraction, TapNumber, Value, Words
 
 Caption = Annotated[Words, Field(max_length=80)]
 PlaceName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+Pixels = Annotated[int, Field(ge=1, le=100_000)]
 # More than anyone pins; it keeps an exported job in hand.
 MOST_PHOTOS = 24
 
@@ -53,25 +54,17 @@ class NewPin(Value):
         return self
 
 
-class PhotoFact(Value):
+class PhotoFact(Fact):
     """A photo as kept: a JPEG named by its SHA-256, its pixels, and what it shows."""
 
-    id: int
-    at: datetime
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
-    width: int
-    height: int
-    caption: str
+    width: Pixels
+    height: Pixels
+    caption: Caption = ""
 
 
-class PinFact(Value):
+class PinFact(NewPin, Fact):
     """A pin as put, moved or (without x and y) taken off."""
-
-    at: datetime
-    photo: int
-    place: Place
-    x: float | None
-    y: float | None
 
 
 class PhotoPin(Value):

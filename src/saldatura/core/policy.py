@@ -1,10 +1,19 @@
-"""The shop's policy: thresholds that are choices rather than physics, each with its reason and its hard limits."""
+"""The shop's policy: thresholds that are choices rather than physics, each with its unit, its reason and its hard limits."""
 
-from typing import Annotated
+import functools
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from saldatura.core.quantities import Value
+from saldatura.core.chemistry import WINDOWS, Window
+from saldatura.core.quantities import ChemistryKey, Value
+
+Unit = Literal["V", "C", "min", "°C", "share"]
+
+
+def _choice(title: str, unit: Unit, low: float, high: float, reason: str) -> Any:
+    """A number the shop may move between hard limits; `title` names it on the Policy page, `reason` says why it is so."""
+    return Field(ge=low, le=high, title=title, description=reason, json_schema_extra={"unit": unit})
 
 
 class Policy(Value):
@@ -12,48 +21,185 @@ class Policy(Value):
 
     pack_limit_v: Annotated[
         float,
-        Field(gt=0, le=60, description="Extra-low-voltage limit for dry conditions (IEC 61140); above it, refer."),
-    ] = 60.0
-    charge_c: Annotated[float, Field(ge=0.05, le=1.0, description="Gentle on cells of unknown history.")] = 0.5
+        _choice(
+            "Highest pack voltage taken in", "V", 12, 60,
+            "Extra-low-voltage limit for dry conditions (IEC 61140); above it, refer.",
+        ),
+    ] = 60.0  # fmt: skip
+    floor_raise_v: Annotated[
+        float,
+        _choice(
+            "Floor above the chemistry's own", "V", 0, 0.5,
+            "Below the floor copper may have plated through. It can be raised, never lowered.",
+        ),
+    ] = 0.0  # fmt: skip
+    normal_raise_v: Annotated[
+        float,
+        _choice(
+            "Pre-charge up to so far above the chemistry's own", "V", 0, 0.5,
+            "A careful shop brings run-flat cells up gently for longer. It can be raised, never lowered.",
+        ),
+    ] = 0.0  # fmt: skip
+    charge_c: Annotated[
+        float, _choice("Usual charging current", "C", 0.05, 1.0, "Gentle on cells of unknown history.")
+    ] = 0.5
     taper_c: Annotated[
-        float, Field(ge=0.02, le=0.2, description="Where no data sheet says otherwise, full is a twentieth of C.")
-    ] = 0.05
+        float,
+        _choice(
+            "Full when the current has fallen to", "C", 0.02, 0.2,
+            "Where no data sheet says otherwise, full is a twentieth of C.",
+        ),
+    ] = 0.05  # fmt: skip
     precharge_c: Annotated[
-        float, Field(ge=0.01, le=0.1, description="A run-flat cell takes little before its resistance falls.")
-    ] = 0.1
+        float,
+        _choice(
+            "Pre-charge of a run-flat group", "C", 0.01, 0.1, "A run-flat cell takes little before its resistance falls."
+        ),
+    ] = 0.1  # fmt: skip
     revive_c: Annotated[
-        float, Field(ge=0.01, le=0.05, description="Between floor and hard end: slow, watched, and timed.")
-    ] = 0.05
+        float,
+        _choice(
+            "Pre-charge near the floor", "C", 0.01, 0.05, "Between floor and hard end: slow, watched, and timed."
+        ),
+    ] = 0.05  # fmt: skip
     revive_minutes: Annotated[
-        float, Field(ge=10, le=60, description="A cell that does not climb within the hour will not hold.")
-    ] = 60
-    rest_minutes: Annotated[
         float,
-        Field(ge=5, le=1440, description="However small the last current, a probe run starts no sooner after it."),
-    ] = 10
-    matters_fraction: Annotated[
-        float, Field(ge=0.01, le=0.2, description="Less usable charge lost than this is not worth a bench hour.")
-    ] = 0.05
-    proof_soc: Annotated[
-        float, Field(ge=0.005, le=0.10, description="Groups nearer in charge than this cost less than a bench hour.")
-    ] = 0.05
-    nickel_spread_v: Annotated[
-        float,
-        Field(ge=0.02, le=0.2, description="Rest voltages of sound nickel cells lie this far apart, charge or not."),
-    ] = 0.08
-    charge_from_c: Annotated[
-        float, Field(ge=0, le=15, description="Colder than freezing a lithium cell plates metal while it charges.")
-    ] = 0.0
-    charge_full_from_c: Annotated[
-        float, Field(ge=5, le=25, description="Below it half the current, for the cell takes charge slowly.")
-    ] = 10.0
-    charge_to_c: Annotated[
-        float, Field(ge=30, le=45, description="Warmer than this a charge ages and may run away.")
-    ] = 45.0
+        _choice(
+            "Longest pre-charge near the floor", "min", 10, 60, "A cell that does not climb within the hour will not hold."
+        ),
+    ] = 60  # fmt: skip
     hold_fall_v: Annotated[
         float,
-        Field(ge=0.005, le=0.1, description="A run-flat group that falls so far below its siblings in a day leaks."),
-    ] = 0.02
+        _choice(
+            "Fall in a day that means replace", "V", 0.005, 0.1,
+            "A run-flat group that falls so far below its siblings in a day leaks.",
+        ),
+    ] = 0.02  # fmt: skip
+    charge_from_c: Annotated[
+        float,
+        _choice(
+            "No lithium charge below", "°C", 0, 15, "Colder than freezing a lithium cell plates metal while it charges."
+        ),
+    ] = 0.0  # fmt: skip
+    charge_full_from_c: Annotated[
+        float,
+        _choice("Half the current below", "°C", 5, 25, "Below it half the current, for the cell takes charge slowly."),
+    ] = 10.0
+    charge_to_c: Annotated[
+        float, _choice("No lithium charge above", "°C", 30, 45, "Warmer than this a charge ages and may run away.")
+    ] = 45.0
+    look_early_minutes: Annotated[
+        float,
+        _choice("First look at a charge after", "min", 2, 30, "Early for a wrong clip or a cell that grows warm."),
+    ] = 10
+    look_precharge_minutes: Annotated[
+        float,
+        _choice("First look at a pre-charge after", "min", 1, 10, "A run-flat cell shows soon whether it climbs."),
+    ] = 5
+    rest_minutes: Annotated[
+        float,
+        _choice(
+            "Least rest before readings count", "min", 5, 1440,
+            "However small the last current, a probe run starts no sooner after it.",
+        ),
+    ] = 10  # fmt: skip
+    proof_soc: Annotated[
+        float,
+        _choice(
+            "Groups count as level within", "share", 0.005, 0.10,
+            "Groups nearer in charge than this cost less than a bench hour.",
+        ),
+    ] = 0.05  # fmt: skip
+    least_spread_v: Annotated[
+        float,
+        _choice(
+            "Spread that always passes", "V", 0.002, 0.02,
+            "Below this no bench meter with hand-held probes tells two groups apart, and no pack minds.",
+        ),
+    ] = 0.005  # fmt: skip
+    surely_apart_v: Annotated[
+        float,
+        _choice(
+            "Spread that never passes", "V", 0.05, 0.3,
+            "Even where voltage tells little, groups this far apart are not level.",
+        ),
+    ] = 0.15  # fmt: skip
+    nickel_spread_v: Annotated[
+        float,
+        _choice(
+            "Spread of sound nickel cells", "V", 0.02, 0.2,
+            "Rest voltages of sound nickel cells lie this far apart, charge or not.",
+        ),
+    ] = 0.08  # fmt: skip
+    matters_fraction: Annotated[
+        float,
+        _choice(
+            "Imbalance matters from", "share", 0.01, 0.2, "Less usable charge lost than this is not worth a bench hour."
+        ),
+    ] = 0.05  # fmt: skip
+    question_v: Annotated[
+        float,
+        _choice(
+            "A reading is expected within", "V", 0.05, 0.5,
+            "Beyond this from its siblings a group is marked as out of line while it is probed.",
+        ),
+    ] = 0.15  # fmt: skip
+    pin_v: Annotated[
+        float,
+        _choice(
+            "A joined pin must read its lead within", "V", 0.01, 0.1,
+            "The meter's last digits and the pack's own settling, and no more.",
+        ),
+    ] = 0.05  # fmt: skip
+
+    def window(self, chemistry: ChemistryKey) -> Window:
+        """A chemistry's window with this shop's floor and run-flat band."""
+        return _window(self, chemistry)
+
+
+@functools.lru_cache(maxsize=128)
+def _window(policy: Policy, chemistry: ChemistryKey) -> Window:
+    window = WINDOWS[chemistry]
+    if window.family == "nickel" or not (policy.floor_raise_v or policy.normal_raise_v):
+        return window
+    floor = window.rest_floor_v + policy.floor_raise_v
+    normal = max(window.charge_normally_from_v + policy.normal_raise_v, floor)
+    return window.model_copy(
+        update={
+            "rest_floor_v": floor,
+            "charge_normally_from_v": normal,
+            "precharge_below_v": max(window.precharge_below_v, normal),
+        }
+    )
 
 
 DEFAULT_POLICY = Policy()
+
+
+class Choice(Value):
+    """One threshold of the policy as the Policy page shows it."""
+
+    key: str
+    title: str
+    unit: Unit
+    reason: str
+    default: float
+    low: float
+    high: float
+
+
+def choices() -> list[Choice]:
+    """Every threshold with its unit, reason, default and hard limits."""
+    schema = Policy.model_json_schema()["properties"]
+    return [
+        Choice(
+            key=key,
+            title=of["title"],
+            unit=of["unit"],
+            reason=of["description"],
+            default=of["default"],
+            low=of["minimum"],
+            high=of["maximum"],
+        )
+        for key, of in schema.items()
+    ]

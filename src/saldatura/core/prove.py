@@ -11,8 +11,8 @@ from saldatura.core.cell import rest_error_v, rest_needed_s, usual_resistance_oh
 from saldatura.core.chemistry import WINDOWS, is_flat
 from saldatura.core.hazard import in_scope
 from saldatura.core.level import ABOVE_FULL_V
-from saldatura.core.policy import DEFAULT_POLICY
-from saldatura.core.quantities import Meter, Pack, PositiveOhms, Reading, Value, words_for
+from saldatura.core.policy import DEFAULT_POLICY, Policy
+from saldatura.core.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for
 from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.spread import spread_limit
@@ -21,8 +21,6 @@ Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum"]
 
 REST_ERROR_V = 0.002
-# Even where voltage tells little, groups this far apart are not level.
-SURELY_APART_V = 0.15
 
 
 class ProveRequest(Value):
@@ -30,7 +28,7 @@ class ProveRequest(Value):
 
     pack: Pack
     meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=500)]
+    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)]
     rest_s: Annotated[float, Field(ge=0, le=1e9)] | None = None
     last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     resistance_ohm: PositiveOhms | None = None
@@ -59,17 +57,17 @@ class Proof(Value):
     not_proved: list[str] = []
 
 
-def prove(request: ProveRequest) -> Proof:
+def prove(request: ProveRequest, policy: Policy = DEFAULT_POLICY) -> Proof:
     """Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have, and for a
     pack above the voltage limit.
     """
-    in_scope(request.pack)
-    return prove_on(request, reconcile_pack(request.pack, request.meter, request.readings))
+    in_scope(request.pack, policy=policy)
+    return prove_on(request, reconcile_pack(request.pack, request.meter, request.readings), policy)
 
 
-def prove_on(request: ProveRequest, solved: Reconciled) -> Proof:
+def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy) -> Proof:
     """The same from readings that are reconciled already."""
-    checks = list(_checks(request, solved))
+    checks = list(_checks(request, solved, policy))
     results = {check.result for check in checks}
     result: Result = "fail" if "fail" in results else "not_yet" if "not_yet" in results else "pass"
     open_checks = [check.label.lower() for check in checks if check.result == result]
@@ -122,29 +120,29 @@ def _says_nothing(request: ProveRequest, solved: Reconciled) -> bool:
     return bool(volts) and is_flat(request.pack.chemistry, median(volts))
 
 
-def _checks(request: ProveRequest, solved: Reconciled) -> Iterator[Check]:
-    yield _rest(request)
+def _checks(request: ProveRequest, solved: Reconciled, policy: Policy) -> Iterator[Check]:
+    yield _rest(request, policy)
     yield _complete(request, solved)
     yield _agreement(solved)
-    yield _spread(request, solved)
+    yield _spread(request, solved, policy)
     yield _window(request, solved)
     yield _sum(solved)
 
 
-def _last_current(request: ProveRequest) -> tuple[float, float]:
+def _last_current(request: ProveRequest, policy: Policy) -> tuple[float, float]:
     """The current before the rest, A (the shop's usual one where none is recorded), and a group's resistance, ohm."""
     resistance = request.resistance_ohm or usual_resistance_ohm(request.pack.chemistry, request.pack.rated_ah)
-    return request.last_current_a or DEFAULT_POLICY.charge_c * request.pack.rated_ah, resistance
+    return request.last_current_a or policy.charge_c * request.pack.rated_ah, resistance
 
 
-def rest_limit_s(request: ProveRequest) -> float:
+def rest_limit_s(request: ProveRequest, policy: Policy) -> float:
     """Seconds of rest before readings count: until the slow branch has settled, and at least the policy's time."""
-    return max(rest_needed_s(*_last_current(request), REST_ERROR_V), DEFAULT_POLICY.rest_minutes * 60)
+    return max(rest_needed_s(*_last_current(request, policy), REST_ERROR_V), policy.rest_minutes * 60)
 
 
-def _rest(request: ProveRequest) -> Check:
-    current, _ = _last_current(request)
-    needed = rest_limit_s(request)
+def _rest(request: ProveRequest, policy: Policy) -> Check:
+    current, _ = _last_current(request, policy)
+    needed = rest_limit_s(request, policy)
     if request.rest_s is None:
         result: Result = "not_yet"
         because = "When the last current ended is not recorded, so the voltages may still be settling."
@@ -190,7 +188,7 @@ def _agreement(solved: Reconciled) -> Check:
     )  # fmt: skip
 
 
-def _spread(request: ProveRequest, solved: Reconciled) -> Check:
+def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     volts = [g.volts for g in solved.groups if g.volts is not None]
     if len(volts) < request.pack.series:
         return Check(
@@ -198,12 +196,12 @@ def _spread(request: ProveRequest, solved: Reconciled) -> Check:
             because="The spread is known once every group is read.",
         )  # fmt: skip
     value = max(volts) - min(volts)
-    limit = spread_limit(request.pack.chemistry, median(volts), 0.0)
+    limit = spread_limit(request.pack.chemistry, median(volts), 0.0, policy)
     gain = gain_sigma(request.meter)
     apart = [math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 0.0)) for g in solved.groups]
     settling = 0.0
     if request.rest_s is not None:
-        settling = rest_error_v(*_last_current(request), request.rest_s)
+        settling = rest_error_v(*_last_current(request, policy), request.rest_s)
     # The doubt of a difference of two groups, the shared gain apart; one group has nothing to differ from.
     doubt = 2 * math.sqrt(2) * max(apart) + settling if len(volts) > 1 else 0.0
     lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
@@ -219,7 +217,7 @@ def _spread(request: ProveRequest, solved: Reconciled) -> Check:
             "or rest longer."
         ),
     }[result]
-    if value - doubt <= SURELY_APART_V and _says_nothing(request, solved):
+    if value - doubt <= policy.surely_apart_v and _says_nothing(request, solved):
         result = "not_yet"
         because = (
             f"{between}, but {WINDOWS[request.pack.chemistry].name} does not show its charge in the voltage here. Read the groups at the "

@@ -14,6 +14,8 @@ from saldatura.core.glossary import GLOSSARY
 
 MAX_SERIES = 40
 MAX_PARALLEL = 200
+# In one set, standing: more than anyone takes, and as many as are weighed together in good time.
+MOST_READINGS = 500
 
 
 def _strict_numbers(schema: Any, top: bool = True) -> None:

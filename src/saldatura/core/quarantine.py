@@ -1,22 +1,22 @@
-"""What to do with a pack that the safety screen stops, hazard by hazard."""
+"""What to do with a pack that the safety screen stops, danger by danger."""
 
-from saldatura.core.job import Hazard
+from saldatura.core.facts.intake import Danger
 from saldatura.core.quantities import Value
 
 
 class Instruction(Value):
-    """What a hazard asks of the bench before anything else."""
+    """What a danger asks of the bench before anything else."""
 
-    hazard: Hazard
+    danger: Danger
     found: str
     do: list[str]
 
 
 _CLOSING = "Local fire, carriage and waste rules go before this sheet; ask whoever answers for them in your shop."
 
-INSTRUCTIONS: dict[Hazard, Instruction] = {
+INSTRUCTIONS: dict[Danger, Instruction] = {
     "swollen": Instruction(
-        hazard="swollen",
+        danger="swollen",
         found="A cell is swollen: gas has formed inside.",
         do=[
             "Do not press, pierce, charge or discharge it.",
@@ -25,7 +25,7 @@ INSTRUCTIONS: dict[Hazard, Instruction] = {
         ],
     ),
     "leaking": Instruction(
-        hazard="leaking",
+        danger="leaking",
         found="Electrolyte is leaking.",
         do=[
             "Nitrile gloves and eye protection; air the room; do not smell at it.",
@@ -34,7 +34,7 @@ INSTRUCTIONS: dict[Hazard, Instruction] = {
         ],
     ),
     "hot": Instruction(
-        hazard="hot",
+        danger="hot",
         found="The pack is hot with nothing connected: a cell is heating itself.",
         do=[
             "Do not open it. Carry it outdoors on a metal shovel, onto stone, away from windows.",
@@ -43,7 +43,7 @@ INSTRUCTIONS: dict[Hazard, Instruction] = {
         ],
     ),
     "wet": Instruction(
-        hazard="wet",
+        danger="wet",
         found="The pack is wet inside.",
         do=[
             "Nothing is connected: water bridges taps that carry current.",
@@ -52,7 +52,7 @@ INSTRUCTIONS: dict[Hazard, Instruction] = {
         ],
     ),
     "crushed": Instruction(
-        hazard="crushed",
+        danger="crushed",
         found="A cell is crushed or punctured: its separator may be torn.",
         do=[
             "Do not straighten, charge or discharge it. It can burn hours later.",
@@ -61,7 +61,7 @@ INSTRUCTIONS: dict[Hazard, Instruction] = {
         ],
     ),
     "smell": Instruction(
-        hazard="smell",
+        danger="smell",
         found="It smells of solvent or pear drops: a cell has vented.",
         do=[
             "Air the room and leave it for ten minutes; the vapour burns.",
@@ -72,9 +72,9 @@ INSTRUCTIONS: dict[Hazard, Instruction] = {
 }
 
 
-def instructions(hazards: list[Hazard]) -> list[Instruction]:
-    """The instructions for the hazards found, with the one that always holds at the end of the last."""
-    chosen = [INSTRUCTIONS[h] for h in hazards]
+def instructions(dangers: list[Danger]) -> list[Instruction]:
+    """The instructions for the dangers found, with the one that always holds at the end of the last."""
+    chosen = [INSTRUCTIONS[h] for h in dangers]
     if chosen:
         last = chosen[-1]
         chosen[-1] = last.model_copy(update={"do": [*last.do, _CLOSING]})

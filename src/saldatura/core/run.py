@@ -4,10 +4,11 @@ import functools
 from collections import defaultdict
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from saldatura.core.chemistry import WINDOWS
-from saldatura.core.job import SCHEMES, ReadingFact, Scheme
+from saldatura.core.facts.reading import ReadingFact
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import (
     GroupPoint,
     Pack,
@@ -22,7 +23,9 @@ from saldatura.core.quantities import (
 from saldatura.core.reconcile.fit import components
 from saldatura.core.verdict import HangingGroup
 
-SIBLING_BAND_V = 0.15
+Scheme = Literal["taps", "groups", "outside", "mixed", "needed"]
+SCHEMES: tuple[Scheme, ...] = get_args(Scheme)
+
 REVERSED_BAND_V = 0.5
 
 
@@ -135,30 +138,41 @@ def runs_of(
     readings: Sequence[ReadingFact],
     outside: Sequence[int] = (),
     doubt: Asked | None = None,
+    policy: Policy = DEFAULT_POLICY,
 ) -> dict[Scheme, list[RunPoint]]:
     """Every run as it stands, from all readings of the set (superseded ones included)."""
-    show = _Shown(pack, groups, plumb_v, readings)
+    show = _Shown(pack, groups, plumb_v, readings, policy)
     return {s: [show(*asked) for asked in asked_by(pack, s, outside, readings, doubt)] for s in SCHEMES}
 
 
 @functools.lru_cache(maxsize=128)
-def blank_runs(pack: Pack, outside: tuple[int, ...]) -> dict[Scheme, list[RunPoint]]:
+def blank_runs(pack: Pack, outside: tuple[int, ...], policy: Policy) -> dict[Scheme, list[RunPoint]]:
     """The runs of a set that is not begun; the same for every pack of one build."""
-    return runs_of(pack, [], None, [], outside)
+    return runs_of(pack, [], None, [], outside, policy=policy)
 
 
 def point_as(
-    pack: Pack, asked: Asked, groups: Sequence[HangingGroup], plumb_v: float | None, readings: Sequence[ReadingFact]
+    pack: Pack,
+    asked: Asked,
+    groups: Sequence[HangingGroup],
+    plumb_v: float | None,
+    readings: Sequence[ReadingFact],
+    policy: Policy,
 ) -> RunPoint:
     """Any point as a run shows it, from all readings of the set (superseded ones included)."""
-    return _Shown(pack, groups, plumb_v, readings)(*asked)
+    return _Shown(pack, groups, plumb_v, readings, policy)(*asked)
 
 
 class _Shown:
     """Points as runs show them; what a point has in common in all runs is worked out once."""
 
     def __init__(
-        self, pack: Pack, groups: Sequence[HangingGroup], plumb_v: float | None, readings: Sequence[ReadingFact]
+        self,
+        pack: Pack,
+        groups: Sequence[HangingGroup],
+        plumb_v: float | None,
+        readings: Sequence[ReadingFact],
+        policy: Policy,
     ) -> None:
         self.pack = pack
         self.at: dict[Point, list[ReadingFact]] = defaultdict(list)
@@ -166,7 +180,7 @@ class _Shown:
             self.at[reading.point].append(reading)
         self.replaced = {r.supersedes for r in readings if r.supersedes is not None}
         self.known = {g.group: g.volts for g in groups if g.volts is not None}
-        self.sibling = _sibling(pack, plumb_v)
+        self.sibling = _sibling(pack, plumb_v, policy)
         self.shown: dict[Point, dict[str, Any]] = {}
 
     def __call__(self, point: Point, why: str) -> RunPoint:
@@ -196,11 +210,11 @@ class _Shown:
         }
 
 
-def _sibling(pack: Pack, plumb_v: float | None) -> tuple[float, float]:
+def _sibling(pack: Pack, plumb_v: float | None, policy: Policy) -> tuple[float, float]:
     window = WINDOWS[pack.chemistry]
     if plumb_v is None:
         return window.tool_end_v, window.full_v
-    return plumb_v - SIBLING_BAND_V, min(plumb_v + SIBLING_BAND_V, window.full_v + 0.02)
+    return plumb_v - policy.question_v, min(plumb_v + policy.question_v, window.full_v + 0.02)
 
 
 def _possible(pack: Pack) -> tuple[float, float]:

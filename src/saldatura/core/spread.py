@@ -3,11 +3,8 @@
 import numpy as np
 
 from saldatura.core.chemistry import WINDOWS, is_flat, mean_slope_v
-from saldatura.core.policy import DEFAULT_POLICY, Policy
+from saldatura.core.policy import Policy
 from saldatura.core.quantities import ChemistryKey, Value
-
-# Below this no bench meter with hand-held probes tells two groups apart, and no pack minds.
-LEAST_SPREAD_V = 0.005
 
 
 class SpreadLimit(Value):
@@ -17,9 +14,7 @@ class SpreadLimit(Value):
     meter_v: float
 
 
-def spread_limit(
-    chemistry: ChemistryKey, plumb_v: float, sigma_v: float, policy: Policy = DEFAULT_POLICY
-) -> SpreadLimit:
+def spread_limit(chemistry: ChemistryKey, plumb_v: float, sigma_v: float, policy: Policy) -> SpreadLimit:
     """Allowed rest-voltage difference between two groups around `plumb_v`: the policy's charge difference times the
     curve's slope there, on a flat part no less than the curve itself is known to, and the expanded uncertainty of a difference of two
     voltages with independent `sigma_v`.
@@ -28,7 +23,7 @@ def spread_limit(
     if window.family == "nickel":
         allowed = policy.nickel_spread_v
     else:
-        allowed = max(policy.proof_soc * mean_slope_v(chemistry, plumb_v), LEAST_SPREAD_V)
+        allowed = max(policy.proof_soc * mean_slope_v(chemistry, plumb_v), policy.least_spread_v)
         if is_flat(chemistry, plumb_v):
             allowed = max(allowed, 2 * window.curve_sigma_v)
     return SpreadLimit(limit_v=round(allowed, 5), meter_v=round(2 * np.sqrt(2) * sigma_v, 5))

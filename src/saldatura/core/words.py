@@ -1,6 +1,7 @@
-"""The fixed words of the bench: symptoms as customers say them, safety questions, stage names."""
+"""The fixed words of the bench: symptoms as customers say them, safety questions."""
 
-from saldatura.core.job import Hazard, Stage
+from saldatura.core.facts.intake import Danger
+from saldatura.core.stages import Standing
 from saldatura.core.verdict import Symptom
 
 SYMPTOMS: dict[Symptom, str] = {
@@ -16,7 +17,7 @@ SYMPTOMS: dict[Symptom, str] = {
     "got_wet": "got wet",
 }
 
-SAFETY: dict[Hazard, str] = {
+SAFETY: dict[Danger, str] = {
     "swollen": "Is the case or a cell swollen?",
     "leaking": "Is anything leaking, or are there crystals?",
     "hot": "Is it warmer than the room with nothing connected?",
@@ -25,11 +26,5 @@ SAFETY: dict[Hazard, str] = {
     "smell": "Does it smell of solvent or burning?",
 }
 
-STAGES: dict[Stage, str] = {
-    "take_in": "Take in",
-    "probe": "Probe",
-    "judge": "Judge",
-    "level": "Level",
-    "prove": "Prove",
-    "hand_over": "Hand over",
-}
+# How a job stands that is at no stage.
+STANDINGS: dict[Standing, str] = {"quarantine": "Quarantine", "done": "Handed back"}

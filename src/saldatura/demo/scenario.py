@@ -7,29 +7,32 @@ from typing import Literal
 import numpy as np
 
 from saldatura.bench import Bench
-from saldatura.core.instrument import Probes
-from saldatura.core.job import (
-    ChargeOutcome,
+from saldatura.core.assess import JobView, PackClock
+from saldatura.core.facts import (
+    EndOfCharge,
     Intake,
     NewCharge,
     NewReading,
     NewSet,
     NewSignOff,
-    PackClock,
+    NewStage,
     Purpose,
     Safety,
+    VirtualPackFact,
 )
+from saldatura.core.instrument import Probes
 from saldatura.core.pack import CellFault, SensorFault, WireFault
 from saldatura.core.pack.faults import Fault
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, NodePlace, TapPlace
 from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
 from saldatura.core.run import points_of
+from saldatura.core.stages import Stage
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.records import clock
-from saldatura.records import instruments as records
+from saldatura.records import virtual as records
 from saldatura.records.database import Database
 
 SEED = 20_241
@@ -76,7 +79,15 @@ class _Teller:
         if spec is not None:
             pack = VirtualPack(intake.pack, spec, wall=lambda: 0.0)
             self.packs[self.job] = (pack, StandInMeter(pack, METER, f"{self.job:04d}-1", hands=False))
+            self.add(spec)
         return self.job
+
+    def add(self, new: object) -> JobView:
+        """An act on the job at hand."""
+        return self.bench.add(self.job, new)
+
+    def go_to(self, stage: Stage) -> None:
+        self.add(NewStage(stage=stage))
 
     def level_socs(self, count: int, soc: float, spread: float = 0.004) -> list[float]:
         return [float(s) for s in soc + self.rng.normal(0, spread, count)]
@@ -85,7 +96,7 @@ class _Teller:
         self.later(seconds=float(self.rng.uniform(3, 6)))
         volts = round(self.shown(point) + slip_v, 6)
         new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source=METER_NAME)
-        return self.bench.read(self.job, new).facts.readings[-1].id
+        return self.add(new).facts.last_id
 
     def shown(self, point: Point) -> float:
         pack, meter = self.packs[self.job]
@@ -105,16 +116,16 @@ class _Teller:
         new = NewReading(
             point=point, volts=self.shown(point), key=self.key(), supersedes=old, reason="read again", source=METER_NAME
         )
-        self.bench.read(self.job, new)
+        self.add(new)
 
     def rested_set(self, purpose: Purpose, hours: float, last_a: float = 0.0) -> None:
         since = self.at - timedelta(hours=hours)
-        self.bench.open_set(self.job, NewSet(purpose=purpose, rest_since=since, last_current_a=last_a))
+        self.add(NewSet(purpose=purpose, rest_since=since, last_current_a=last_a))
 
     def start_charge(self, group: int, current_a: float) -> int:
         """Put a group on the stand-in charger; the charge's number."""
         new = NewCharge(group=group, target="match", current_a=current_a)
-        run = self.bench.start_charge(self.job, new).facts.charges[-1]
+        run = self.add(new).facts.charges[-1]
         pack = self.packs[self.job][0]
         pack.hook("cell_charger")
         # The charger's own voltage is right to a few mV.
@@ -131,16 +142,14 @@ class _Teller:
         counted = pack.sources["cell_charger"].ah
         pack.hook(None)
         self.later(seconds=40)
-        outcome = ChargeOutcome(
-            outcome="finished", volts=self.shown(GroupPoint(group=group)), counted_ah=round(counted, 2)
-        )
-        self.bench.end_charge(self.job, charge, outcome)
+        volts = self.shown(GroupPoint(group=group))
+        self.add(EndOfCharge(charge=charge, outcome="finished", volts=volts, counted_ah=round(counted, 2)))
 
     def keep(self) -> None:
         """Leave every pack on the bench as it stands now, for the stand-ins to go on with."""
         with self.bench.db.write() as db:
             for job, (pack, _) in self.packs.items():
-                virtual_id = records.add_virtual(db, job, pack.spec, self.at)
+                virtual_id = self.bench.facts(job).of(VirtualPackFact)[-1].id
                 records.save(db, virtual_id, pack.save(), pack.running, self.at)
                 records.add_samples(db, virtual_id, pack.take_samples(), self.at)
 
@@ -152,7 +161,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     """Fill an empty data file with the demo's jobs, ending at `now`."""
     now = now or clock.now()
     tell = _Teller(db, now - timedelta(days=9))
-    tell.bench.set_meter(METER)
+    tell.bench.add_to_shop(METER)
     _finished(tell, now - timedelta(days=6, hours=3))
     _quarantined(tell, now - timedelta(days=2, hours=5))
     _flat_all_winter(tell, now - timedelta(hours=21))
@@ -188,21 +197,21 @@ def _drifted(tell: _Teller, low: dict[int, float]) -> PackSpec:
 def _finished(tell: _Teller, start: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {4: 0.46})
-    job = tell.take_in(_shears("A", "VS-0131"), NOTHING_FOUND, spec)
+    tell.take_in(_shears("A", "VS-0131"), NOTHING_FOUND, spec)
     tell.later(minutes=6)
     tell.rested_set("probe", hours=14)
     tell.read_all(SHEARS, "taps")
-    tell.bench.go_to(job, "judge")
+    tell.go_to("judge")
     tell.later(minutes=4)
-    tell.bench.go_to(job, "level")
+    tell.go_to("level")
     tell.charge(4, 2.5)
-    tell.bench.go_to(job, "prove")
+    tell.go_to("prove")
     tell.later(hours=15)
     tell.rested_set("prove", hours=15, last_a=2.5)
     tell.read_all(SHEARS, "taps", "prove")
-    tell.bench.go_to(job, "hand_over")
+    tell.go_to("hand_over")
     tell.later(minutes=3)
-    tell.bench.sign_off(job, NewSignOff(by="Ilka", reason=""))
+    tell.add(NewSignOff(by="Ilka"))
 
 
 def _quarantined(tell: _Teller, start: datetime) -> None:
@@ -231,11 +240,11 @@ def _flat_all_winter(tell: _Teller, start: datetime) -> None:
     flat = CellFault(kind="run_flat", group=3, size=0.62)
     # Its board is in the fan, so its terminals are the string itself.
     spec = PackSpec(soc=tell.level_socs(4, 0.06, 0.006), faults=[flat], with_board=False, seed=SEED + 50)
-    job = tell.take_in(intake, NOTHING_FOUND, spec)
+    tell.take_in(intake, NOTHING_FOUND, spec)
     tell.later(minutes=10)
     tell.rested_set("probe", hours=200)
     tell.read_all(FROST_FAN, "groups")
-    tell.bench.go_to(job, "judge")
+    tell.go_to("judge")
 
 
 def _does_not_add_up(tell: _Teller, start: datetime) -> None:
@@ -259,17 +268,17 @@ def _does_not_add_up(tell: _Teller, start: datetime) -> None:
 
 def _photographed(tell: _Teller, job: int) -> None:
     picture, taps, nodes = picture_of_scrubber()
-    photo = tell.bench.add_photo(job, picture, "Opened, board side").facts.photos[-1].id
+    photo = tell.bench.add_photo(job, picture, "Opened, board side").facts.last_id
     for tap, (x, y) in taps.items():
-        tell.bench.put_pin(job, NewPin(photo=photo, place=TapPlace(tap=tap), x=x, y=y))
+        tell.add(NewPin(photo=photo, place=TapPlace(tap=tap), x=x, y=y))
     for node, (x, y) in nodes.items():
-        tell.bench.put_pin(job, NewPin(photo=photo, place=NodePlace(node=node), x=x, y=y))
+        tell.add(NewPin(photo=photo, place=NodePlace(node=node), x=x, y=y))
 
 
 def _charging(tell: _Teller, start: datetime, now: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {7: 0.31, 11: 0.55})
-    job = tell.take_in(_shears("B", "VS-0147", "Cut out twice on the first morning."), NOTHING_FOUND, spec)
+    tell.take_in(_shears("B", "VS-0147", "Cut out twice on the first morning."), NOTHING_FOUND, spec)
     tell.later(minutes=8)
     tell.rested_set("probe", hours=11)
     for point in points_of(SHEARS, "taps"):
@@ -277,9 +286,9 @@ def _charging(tell: _Teller, start: datetime, now: datetime) -> None:
         reading = tell.read(point, slip_v=1.8 if slip else 0.0)
         if slip:
             tell.correct(point, reading)
-    tell.bench.go_to(job, "judge")
+    tell.go_to("judge")
     tell.later(minutes=5)
-    tell.bench.go_to(job, "level")
+    tell.go_to("level")
     tell.go(now - timedelta(minutes=47))
     tell.start_charge(7, 2.5)
     tell.go(now)
@@ -288,14 +297,14 @@ def _charging(tell: _Teller, start: datetime, now: datetime) -> None:
 def _resting(tell: _Teller, start: datetime, now: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {2: 0.72})
-    job = tell.take_in(_shears("D", "VS-0150"), NOTHING_FOUND, spec)
+    tell.take_in(_shears("D", "VS-0150"), NOTHING_FOUND, spec)
     tell.later(minutes=5)
     tell.rested_set("probe", hours=9)
     tell.read_all(SHEARS, "taps")
-    tell.bench.go_to(job, "judge")
-    tell.bench.go_to(job, "level")
+    tell.go_to("judge")
+    tell.go_to("level")
     tell.charge(2, 2.5)
-    tell.bench.go_to(job, "prove")
+    tell.go_to("prove")
     tell.go(now - timedelta(minutes=6))
     tell.rested_set("prove", hours=0, last_a=2.5)
     tell.go(now)
@@ -367,11 +376,11 @@ def _forgotten(tell: _Teller, start: datetime) -> None:
     )
     flat: list[Fault] = [CellFault(kind="run_flat", group=group, size=volts) for group, volts in ((1, 1.92), (2, 1.87))]
     spec = PackSpec(soc=[0.02, 0.02], faults=flat, with_board=False, seed=SEED + 62)
-    job = tell.take_in(intake, NOTHING_FOUND, spec)
+    tell.take_in(intake, NOTHING_FOUND, spec)
     tell.later(minutes=7)
     tell.rested_set("probe", hours=24 * 90)
     tell.read_all(LAMP, "groups")
-    tell.bench.go_to(job, "judge")
+    tell.go_to("judge")
 
 
 def _another_charger(tell: _Teller, start: datetime) -> None:
@@ -385,8 +394,8 @@ def _another_charger(tell: _Teller, start: datetime) -> None:
         note="Was charged on the drone's charger for a week, because its own was lost.",
     )
     spec = PackSpec(soc=[0.93, 1.09, 0.935], with_board=False, seed=SEED + 63)
-    job = tell.take_in(intake, NOTHING_FOUND, spec)
+    tell.take_in(intake, NOTHING_FOUND, spec)
     tell.later(minutes=9)
     tell.rested_set("probe", hours=3)
     tell.read_all(PRINTER, "groups")
-    tell.bench.go_to(job, "judge")
+    tell.go_to("judge")

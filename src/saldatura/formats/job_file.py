@@ -1,22 +1,28 @@
-"""A whole job as one JSON document: every fact and photo, a format version, and checksums that find damage."""
+"""A whole job as one JSON document: every fact in the order of record, every photo, a format version, and a checksum that
+finds damage.
+"""
 
 import base64
 import binascii
 import hashlib
 import json
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura import __version__
-from saldatura.core.errors import field_lines
-from saldatura.core.job import JobFacts
+from saldatura.core.door import Admission, read, written
+from saldatura.core.errors import Impossible, field_lines
+from saldatura.core.facts import Fact, JobFacts
+from saldatura.core.gates import Refused
+from saldatura.formats import job_file_before
 from saldatura.formats.photo import PhotoError, check_photo
 
 FORMAT = "saldatura-job"
-VERSION = 2
+VERSION = 3
 
 
 class JobFileError(ValueError):
@@ -26,7 +32,7 @@ class JobFileError(ValueError):
 class JobFile(BaseModel):
     """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
 
-    `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with (since version 2).
+    `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -40,9 +46,34 @@ class JobFile(BaseModel):
     photos: dict[str, str] = {}
 
 
+class _Job(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    id: int
+    uid: Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
+    opened_at: AwareDatetime
+    facts: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
+
+
+@dataclass(frozen=True)
+class HeldJob:
+    """A document's job: its facts as they are written, in order, and its photos."""
+
+    uid: str
+    opened_at: datetime
+    facts: list[dict[str, Any]]
+    pictures: list[bytes]
+    legacy: bool
+
+
 def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes]) -> JobFile:
     """The job as a document; `photo` gives the file of a SHA-256."""
-    job = facts.model_dump(mode="json")
+    job = {
+        "id": facts.id,
+        "uid": facts.uid,
+        "opened_at": facts.opened_at.isoformat(),
+        "facts": [written(fact) for fact in facts.whole],
+    }
     return JobFile(
         format=FORMAT,
         version=VERSION,
@@ -54,8 +85,8 @@ def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes]) -> JobFi
     )
 
 
-def parse(document: Any) -> tuple[JobFacts, list[bytes]]:
-    """The facts and the photos in a document. Raises JobFileError with one clear line."""
+def parse(document: Any) -> HeldJob:
+    """The facts and the photos in a document, its checksum right. Raises JobFileError with one clear line."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise JobFileError("this is not a Saldatura job file; choose a file that Hand over exported")
     version = document.get("version")
@@ -67,11 +98,49 @@ def parse(document: Any) -> tuple[JobFacts, list[bytes]]:
         held = JobFile.model_validate(document)
         if held.sha256 != _digest(held.job):
             raise JobFileError("the job file is damaged: its checksum does not match; export it again")
-        facts = JobFacts.model_validate(held.job)
+        job = _Job.model_validate(held.job if held.version == VERSION else job_file_before.today(held.job))
     except ValidationError as error:
         field, message = field_lines(error.errors())[0]
         raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
-    return facts, [_photo(held, kept.sha256) for kept in facts.photos]
+    except (KeyError, TypeError, AttributeError) as error:
+        raise JobFileError(
+            f"the job file is damaged: {error} is missing or of another kind; export it again"
+        ) from error
+    named = [
+        fact["body"]["sha256"] for fact in job.facts if fact.get("kind") == "photo" and "sha256" in fact.get("body", {})
+    ]
+    pictures = [_photo(held, str(sha256)) for sha256 in named]
+    return HeldJob(job.uid, job.opened_at, job.facts, pictures, legacy=held.version < VERSION)
+
+
+def admit(held: HeldJob, admission: Admission) -> None:
+    """Bring every fact through the door in order. Raises JobFileError that names the fact which did not come in."""
+    for number, entry in enumerate(held.facts, start=1):
+        where = f"fact {number}, {entry.get('kind', 'of no kind')!s:.40},"
+        try:
+            admission.admit(_fact(entry))
+        except ValidationError as error:
+            field, message = field_lines(error.errors())[0]
+            raise JobFileError(f"{where} does not come in: {field} {message}; nothing was taken") from error
+        except Impossible as error:
+            raise JobFileError(
+                f"{where} does not come in: {error.field}: {error.message}; nothing was taken"
+            ) from error
+        except Refused as error:
+            raise JobFileError(f"{where} does not come in: {error.message}; nothing was taken") from error
+    try:
+        admission.done()
+    except Impossible as error:
+        raise JobFileError(f"the job does not come in: {error.message}; nothing was taken") from error
+
+
+def _fact(entry: dict[str, Any]) -> Fact:
+    if set(entry) != {"kind", "id", "at", "clock_s", "body"} or not isinstance(entry["body"], dict):
+        raise Impossible("facts", "has not the fields kind, id, at, clock_s and body")
+    number = entry["id"]
+    if not isinstance(number, int) or isinstance(number, bool) or not 1 <= number <= 2**62:
+        raise Impossible("id", "is not a number from 1 up")
+    return read(str(entry["kind"]), number, entry["at"], entry["clock_s"], entry["body"])
 
 
 def _photo(held: JobFile, sha256: str) -> bytes:
@@ -95,5 +164,8 @@ def _plain(value: Any) -> Any:
 
 
 def _digest(job: dict[str, Any]) -> str:
-    canonical = json.dumps(_plain(job), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
-    return hashlib.sha256(canonical.encode()).hexdigest()
+    try:
+        canonical = json.dumps(_plain(job), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+        return hashlib.sha256(canonical.encode()).hexdigest()
+    except (RecursionError, UnicodeEncodeError) as error:
+        raise JobFileError("the job file is damaged: it is nested too deeply, or holds what is no text") from error

@@ -37,8 +37,7 @@ def render(view: JobView) -> bytes:
     """The sheet of a job as PDF bytes; a signed job's from its frozen results, an unsigned one's marked as a draft."""
     regular, bold = _fonts()
     facts = view.facts
-    signed = facts.sign_off
-    results = Assessment.model_validate(signed.results) if signed else view.assessment
+    results = view.assessment
     body = ParagraphStyle("body", fontName=regular, fontSize=9.5, leading=12.5, textColor=INK)
     styles = {
         "body": body,
@@ -77,8 +76,11 @@ def _head(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
     facts = view.facts
     intake, pack = facts.intake, facts.intake.pack
     hazard = view.assessment.hazard
+    energy = f", {hazard.energy_wh:.0f} Wh" if hazard else ""
     yield Paragraph(_text(intake.pack_name), styles["h1"])
-    build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah, {hazard.energy_wh:.0f} Wh"
+    if view.assessment.simulated:
+        yield Paragraph("<b>A simulated pack: nothing here was measured on a real one.</b>", styles["body"])
+    build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah{energy}"
     saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
     rows = [
         ("Job", f"{facts.id:04d}", "Customer", intake.customer),
@@ -115,7 +117,7 @@ def _figures(view: JobView, results: Assessment, styles: dict[str, ParagraphStyl
     goes = results.prove if results.prove and results.prove.readings else None
     titles, drawings = [], []
     for title, assessed in (("As it came", came), ("As it goes", goes)):
-        when = _date(assessed.set.opened_at) if assessed else "not read"
+        when = _date(assessed.set.at) if assessed else "not read"
         titles.append(Paragraph(f"{title}, {when}", styles["h2"]))
         groups = assessed.verdict.groups if assessed else []
         plumb = assessed.verdict.plumb_v if assessed else None
@@ -173,11 +175,12 @@ def _signed(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
         yield Paragraph("<b>Draft: not signed.</b>", styles["body"])
     else:
         yield Paragraph(
-            f"Signed by <b>{_text(signed.by)}</b>, {_date(signed.at)}, computed by Saldatura {signed.program_version}.",
+            f"Signed by <b>{_text(signed.by)}</b>, {_date(signed.at)}, computed by Saldatura {_text(signed.program_version)}.",
             styles["body"],
         )
         if signed.reason:
-            yield Paragraph(f"Handed back without a pass because: {_text(signed.reason)}", styles["body"])
+            why = "Remark" if signed.passed else "Handed back without a pass because"
+            yield Paragraph(f"{why}: {_text(signed.reason)}", styles["body"])
     yield Spacer(1, 1.5 * mm)
     yield Paragraph(
         "Local codes, the cell maker's data sheet, and carriage and waste rules go before anything on this sheet.",

@@ -1,22 +1,8 @@
 """Capacity tester: a constant discharge current down to a cut-off, with ampere-hours, watt-hours and time."""
 
-from typing import Protocol
-
 from saldatura.core.instrument import Live, Source
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
-
-
-class CapacityTester(Protocol):
-    """A tester on the pack's terminals."""
-
-    def read(self) -> Live:
-        """Volts, amps (discharging negative), Ah, Wh, seconds and what it is doing. Raises LinkError."""
-        ...
-
-    def apply(self, source: Source) -> str:
-        """Set and switch it; what it complains of, or "". Raises LinkError."""
-        ...
 
 
 class ScpiCapacityTester:
@@ -28,7 +14,7 @@ class ScpiCapacityTester:
     def read(self) -> Live:
         """Volts, amps, Ah, Wh, seconds and what it is doing. Raises LinkError."""
         (volts,), (amps,), (ah, wh, seconds), (code,) = self.link.ask(
-            "MEASure:VOLTage?;CURRent?;:FETCh:CAPacity?;:STATus:OPERation:CONDition?"
+            "MEASure:VOLTage?;CURRent?;:FETCh:CAPacity?;:STATus:OPERation:CONDition?", 1, 1, 3, 1
         )
         doing = DOINGS.get(int(code), "off")
         return Live(volts=volts, amps=-abs(amps), ah=ah, wh=wh, seconds=seconds, doing=doing)
@@ -59,3 +45,6 @@ class StandInCapacityTester(StandInSource):
     def _counted(self) -> list[float]:
         source = self.pack.sources[self.kind]
         return [source.ah, source.wh, source.seconds]
+
+
+driver, stand_in = ScpiCapacityTester, StandInCapacityTester

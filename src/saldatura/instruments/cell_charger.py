@@ -1,22 +1,8 @@
 """Single-cell charger: constant current, constant voltage, and off at its end current, across one group."""
 
-from typing import Protocol
-
 from saldatura.core.instrument import Live, Source
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
-
-
-class CellCharger(Protocol):
-    """A charger for one group."""
-
-    def read(self) -> Live:
-        """Volts, amps, ampere-hours so far and what it is doing. Raises LinkError."""
-        ...
-
-    def apply(self, source: Source) -> str:
-        """Set and switch it; what it complains of, or "". Raises LinkError."""
-        ...
 
 
 class ScpiCellCharger:
@@ -28,7 +14,7 @@ class ScpiCellCharger:
     def read(self) -> Live:
         """Volts, amps, Ah and what it is doing. Raises LinkError."""
         (volts,), (amps,), (ah, seconds), (code,) = self.link.ask(
-            "MEASure:VOLTage?;CURRent?;:SENSe:CHARge?;:STATus:OPERation:CONDition?"
+            "MEASure:VOLTage?;CURRent?;:SENSe:CHARge?;:STATus:OPERation:CONDition?", 1, 1, 2, 1
         )
         return Live(volts=volts, amps=amps, ah=ah, seconds=seconds, doing=DOINGS.get(int(code), "off"))
 
@@ -55,3 +41,6 @@ class StandInCellCharger(StandInSource):
         self.setting("ROUTe:GROup", "group", 1, 40)
         self.on("SENSe:CHARge?", lambda _: [self.pack.sources[self.kind].ah, self.pack.sources[self.kind].seconds])
         self.switched("OUTPut[:STATe]")
+
+
+driver, stand_in = ScpiCellCharger, StandInCellCharger

@@ -1,22 +1,8 @@
 """Harness charger: charges the string through its balance connector and bleeds the groups that lead."""
 
-from typing import Protocol
-
 from saldatura.core.instrument import Live, Source
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
-
-
-class HarnessCharger(Protocol):
-    """A charger on the balance connector."""
-
-    def read(self) -> Live:
-        """Each group's volts, amps, ampere-hours so far and what it is doing. Raises LinkError."""
-        ...
-
-    def apply(self, source: Source) -> str:
-        """Set and switch it; what it complains of, or "". Raises LinkError."""
-        ...
 
 
 class ScpiHarnessCharger:
@@ -28,7 +14,7 @@ class ScpiHarnessCharger:
     def read(self) -> Live:
         """Group volts, amps, Ah and what it is doing. Raises LinkError."""
         groups, (amps,), (ah, seconds), (code,) = self.link.ask(
-            "MEASure:VOLTage:GROup?;:MEASure:CURRent?;:SENSe:CHARge?;:STATus:OPERation:CONDition?"
+            "MEASure:VOLTage:GROup?;:MEASure:CURRent?;:SENSe:CHARge?;:STATus:OPERation:CONDition?", None, 1, 2, 1
         )
         doing = DOINGS.get(int(code), "off")
         return Live(volts=sum(groups), amps=amps, group_v=groups, ah=ah, seconds=seconds, doing=doing)
@@ -61,3 +47,6 @@ class StandInHarnessCharger(StandInSource):
         """Volts of each group, to its millivolt."""
         self.pack.settle()
         return [round(float(v), 3) for v in self.pack.bench.group_v] if self.hooked else [0.0] * self.pack.pack.series
+
+
+driver, stand_in = ScpiHarnessCharger, StandInHarnessCharger

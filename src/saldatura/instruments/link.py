@@ -1,6 +1,7 @@
 """One SCPI instrument through VISA: asked with a time limit, its state in plain words, reconnecting by itself."""
 
 import contextlib
+import math
 import threading
 import time
 from typing import Any, Literal
@@ -8,8 +9,8 @@ from typing import Any, Literal
 from saldatura.core.address import Address
 
 # connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
-# rubbish: answers what is no number; gone: refuses or dropped the connection.
-LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "gone"]
+# rubbish: answers what is no number; refused: nothing listens there; gone: dropped the connection; error: our own fault.
+LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "refused", "gone", "error"]
 
 TIMEOUT_MS, SLOW_S = 900, 0.25
 LONGEST_ANSWER = 8192
@@ -54,8 +55,10 @@ class Link:
         """Whether it is worth asking now, or still too soon after a failure."""
         return time.monotonic() >= self._next_try
 
-    def ask(self, message: str) -> list[list[float]]:
-        """Send queries joined by semicolons; the numbers of each response. Raises LinkError, having noted the state."""
+    def ask(self, message: str, *counts: int | None) -> list[list[float]]:
+        """Send queries joined by semicolons; the numbers of each response, of which each gives as many as `counts` says (None:
+        any number of them), one where nothing is said. Raises LinkError, having noted the state.
+        """
         started = time.monotonic()
         text = self._exchange(message)
         try:
@@ -63,7 +66,12 @@ class Link:
         except ValueError:
             raise self._failed("rubbish", f"it answers “{text[:40]}”, which is no number") from None
         if len(numbers) != message.count("?"):
-            raise self._failed("rubbish", f"it gives {len(numbers)} values where {message.count('?')} were asked for")
+            raise self._failed("rubbish", f"it gives {len(numbers)} answers where {message.count('?')} were asked for")
+        for got, wanted in zip(numbers, counts or (1,) * len(numbers), strict=True):
+            if wanted is not None and len(got) != wanted:
+                raise self._failed("rubbish", f"it gives {len(got)} values where {wanted} belong: “{text[:40]}”")
+            if not all(math.isfinite(x) for x in got):
+                raise self._failed("rubbish", f"it answers “{text[:40]}”, which is no finite number")
         took = time.monotonic() - started
         self.state = "slow" if took > SLOW_S else "live"
         self.says = f"answers in {took * 1000:.0f} ms"
@@ -111,10 +119,14 @@ class Link:
                 raise self._failed("silent", f"no answer within {TIMEOUT_MS / 1000:.1f} s") from None
             raise self._failed("gone", "the connection broke; is it switched on and on the network?") from None
         except Exception:
-            raise self._failed("gone", f"nothing answers at {self.address.host} port {self.address.port}") from None
+            raise self._failed("refused", f"nothing listens at {self.address.host} port {self.address.port}") from None
         if not text.endswith("\n"):
             raise self._failed("rubbish", f"its answer has no end; it begins “{text[:40]}”")
         return text.strip()
+
+    def fail(self, state: LinkState, says: str) -> None:
+        """Note what went wrong, and try again in a while."""
+        self._failed(state, says)
 
     def _failed(self, state: LinkState, says: str) -> LinkError:
         # Whatever is still under way on this connection would be read as the answer to the next question.

@@ -1,25 +1,11 @@
 """Electronic load: takes a current, a power, or what a resistance would."""
 
-from typing import Protocol
-
 from saldatura.core.instrument import Live, Source
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import ScpiError
 from saldatura.instruments.source import StandInSource
 
 MODES = {"CURRent": "current", "RESistance": "resistance", "POWer": "power"}
-
-
-class Load(Protocol):
-    """An electronic load."""
-
-    def read(self) -> Live:
-        """Volts, amps (discharging negative) and whether its input is on. Raises LinkError."""
-        ...
-
-    def apply(self, source: Source) -> str:
-        """Set and switch it; what it complains of, or "". Raises LinkError."""
-        ...
 
 
 class ScpiLoad:
@@ -65,3 +51,6 @@ class StandInLoad(StandInSource):
         if mode is None:
             raise ScpiError(-224, "Illegal parameter value; CURRent, RESistance or POWer")
         self._set(mode=mode)
+
+
+driver, stand_in = ScpiLoad, StandInLoad

@@ -1,7 +1,7 @@
 """Digital multimeter: volts and ohms."""
 
 import math
-from typing import Literal, Protocol
+from typing import Literal
 
 import numpy as np
 
@@ -14,16 +14,6 @@ from saldatura.instruments.virtual import VirtualPack
 # What most meters answer when the value is beyond every range.
 OVERFLOW = 9.9e37
 LONGEST_OHM = 60e6
-
-
-class Meter(Protocol):
-    """A multimeter."""
-
-    measures: Literal["volts", "ohm"]
-
-    def read(self) -> Live:
-        """The value now. Raises LinkError."""
-        ...
 
 
 class ScpiMeter:
@@ -84,3 +74,6 @@ class StandInMeter(Instrument):
         if self.pack.probes.at in ("air", "sensor") or since < self.TRAVEL_S or bouncing:
             return float(self.rng.normal(0, 0.003))
         return self.pack.true_volts() * (1 - math.exp(-(since - self.TRAVEL_S) / self.SETTLE_S))
+
+
+driver, stand_in = ScpiMeter, StandInMeter

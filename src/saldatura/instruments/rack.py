@@ -1,27 +1,23 @@
 """The stand-ins of one virtual pack, the drivers that speak to them, and what each showed last."""
 
+import importlib
+import logging
 import threading
 import time
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
 from saldatura.core.address import Address
 from saldatura.core.instrument import KIND_WORDS, Kind, Live, Source, SourceKind
 from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Pack
-from saldatura.instruments.capacity_tester import ScpiCapacityTester, StandInCapacityTester
-from saldatura.instruments.cell_charger import ScpiCellCharger, StandInCellCharger
-from saldatura.instruments.harness_charger import ScpiHarnessCharger, StandInHarnessCharger
 from saldatura.instruments.link import Link, LinkError
-from saldatura.instruments.load import ScpiLoad, StandInLoad
-from saldatura.instruments.meter import ScpiMeter, StandInMeter
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
-from saldatura.instruments.source import StandInSource
 from saldatura.instruments.steady import Steady, SteadyWatch
-from saldatura.instruments.supply import ScpiSupply, StandInSupply
-from saldatura.instruments.thermometer import ScpiThermometer, StandInThermometer
 from saldatura.instruments.virtual import VirtualPack
+
+log = logging.getLogger("saldatura")
 
 
 class Reads(Protocol):
@@ -32,41 +28,14 @@ class Reads(Protocol):
         ...
 
 
-class Drives(Reads, Protocol):
-    """Whatever drives a pack."""
-
-    def apply(self, source: Source) -> str:
-        """Set and switch it; what it complains of, or "". Raises LinkError."""
-        ...
-
-
-DRIVERS: dict[Kind, type] = {
-    "meter": ScpiMeter,
-    "thermometer": ScpiThermometer,
-    "supply": ScpiSupply,
-    "load": ScpiLoad,
-    "cell_charger": ScpiCellCharger,
-    "harness_charger": ScpiHarnessCharger,
-    "capacity_tester": ScpiCapacityTester,
-}
-STAND_INS: dict[SourceKind, type[StandInSource]] = {
-    "supply": StandInSupply,
-    "load": StandInLoad,
-    "cell_charger": StandInCellCharger,
-    "harness_charger": StandInHarnessCharger,
-    "capacity_tester": StandInCapacityTester,
-}
-
-
-def driver_of(kind: Kind, link: Link) -> Reads:
-    """The driver that speaks to an instrument of this kind."""
-    driver: Reads = DRIVERS[kind](link)
-    return driver
+def _module(kind: Kind) -> Any:
+    """The module of a kind: its `driver` speaks to an instrument over a link, its `stand_in` answers for one on a virtual pack."""
+    return importlib.import_module(f"saldatura.instruments.{kind}")
 
 
 @dataclass
 class Watched:
-    """An instrument that is being read: its driver, its link, and what it showed last, at which wall time."""
+    """An instrument that is being read: its driver, its link, and what it showed last, at which time."""
 
     kind: Kind
     name: str
@@ -78,15 +47,20 @@ class Watched:
     steady: Steady | None = None
     read_at: float | None = None
 
+    @property
+    def age_s(self) -> float | None:
+        """Seconds since it was read; None before it was."""
+        return None if self.read_at is None else time.monotonic() - self.read_at
+
     @classmethod
     def at(cls, kind: Kind, name: str, address: Address, accuracy: Accuracy | None) -> "Watched":
         """An instrument at an address."""
         link = Link(address)
         watch = SteadyWatch.of(accuracy) if kind == "meter" and accuracy is not None else None
-        return cls(kind, name, link, driver_of(kind, link), accuracy, watch)
+        return cls(kind, name, link, _module(kind).driver(link), accuracy, watch)
 
     def poll(self) -> None:
-        """Read it, unless it failed a moment ago; its link keeps what went wrong."""
+        """Read it, unless it failed a moment ago; its link keeps what went wrong. Never raises: a poller goes on."""
         if not self.link.due:
             return
         try:
@@ -94,9 +68,18 @@ class Watched:
         except LinkError:
             self.live = self.steady = None
             return
-        self.read_at = time.time()
+        except Exception as error:  # ours, and shown as ours
+            log.exception("reading %s failed", self.name)
+            self.failed(error)
+            return
+        self.read_at = time.monotonic()
         if self.steady_watch is not None:
-            self.steady = self.steady_watch.see(time.monotonic(), self.live.volts)
+            self.steady = self.steady_watch.see(self.read_at, self.live.volts)
+
+    def failed(self, error: Exception) -> None:
+        """Show that the program itself failed at this instrument."""
+        self.live = self.steady = None
+        self.link.fail("error", f"the program failed at this ({error or type(error).__name__})")
 
 
 class Rack:
@@ -106,12 +89,8 @@ class Rack:
         self.virtual = virtual
         self._sockets, self._accuracy = sockets, accuracy
         self._made: dict[Kind, Instrument] = {
-            "meter": StandInMeter(virtual, accuracy, f"{serial}-1"),
-            "thermometer": StandInThermometer(virtual, f"{serial}-2"),
-            **{
-                kind: StandInClass(virtual, f"{serial}-{n}")
-                for n, (kind, StandInClass) in enumerate(STAND_INS.items(), 3)
-            },
+            kind: _module(kind).stand_in(virtual, accuracy, f"{serial}-{n}")
+            for n, kind in enumerate(KIND_WORDS, start=1)
         }
         self._watched: dict[Kind, Watched] = {}
         self._lock = threading.Lock()
@@ -143,10 +122,14 @@ class Rack:
             elif watched.live is not None:
                 watched.live = None
 
+    def failed(self, error: Exception) -> None:
+        """Show on every instrument that the program failed at this pack."""
+        for watched in self.watched.values():
+            watched.failed(error)
+
     def measure(self, what: str) -> None:
         """Put the meter on volts or on ohms."""
-        meter = self.watched["meter"].driver
-        assert isinstance(meter, ScpiMeter)
+        meter: Any = self.watched["meter"].driver
         meter.measures = "ohm" if what == "ohm" else "volts"
 
     def drive(self, kind: SourceKind, source: Source) -> str:
@@ -154,9 +137,9 @@ class Rack:
         self.virtual.hook(kind)
         # A link of its own: the one that polls belongs to another thread.
         link = Link(self.watched[kind].link.address)
-        driver: Drives = DRIVERS[kind](link)
+        driver: Any = _module(kind).driver(link)
         try:
-            return driver.apply(source)
+            return str(driver.apply(source))
         finally:
             link.close()
 

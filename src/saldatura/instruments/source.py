@@ -4,6 +4,7 @@ from typing import ClassVar
 
 from saldatura.core.errors import Impossible
 from saldatura.core.instrument import Doing, Source, SourceKind
+from saldatura.core.quantities import Meter as Accuracy
 from saldatura.instruments.scpi import Instrument, ScpiError, number, switch
 from saldatura.instruments.virtual import VirtualPack
 
@@ -17,7 +18,7 @@ class StandInSource(Instrument):
 
     kind: ClassVar[SourceKind]
 
-    def __init__(self, pack: VirtualPack, serial: str) -> None:
+    def __init__(self, pack: VirtualPack, _accuracy: Accuracy, serial: str) -> None:
         super().__init__(f"stand-in {self.kind.replace('_', ' ')}", serial)
         self.pack = pack
         self.on("MEASure:VOLTage[:DC]?", lambda _: self.volts())

@@ -1,22 +1,8 @@
 """Bench supply: holds a voltage up to a current, and does not stop by itself."""
 
-from typing import Protocol
-
 from saldatura.core.instrument import Live, Source
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import StandInSource
-
-
-class Supply(Protocol):
-    """A bench supply."""
-
-    def read(self) -> Live:
-        """Volts, amps and whether its output is on. Raises LinkError."""
-        ...
-
-    def apply(self, source: Source) -> str:
-        """Set and switch it; what it complains of, or "". Raises LinkError."""
-        ...
 
 
 class ScpiSupply:
@@ -47,3 +33,6 @@ class StandInSupply(StandInSource):
         self.setting("SOURce:VOLTage[:LEVel]", "volts", 0, 100)
         self.setting("SOURce:CURRent[:LEVel]", "amps", 0, 100)
         self.switched("OUTPut[:STATe]")
+
+
+driver, stand_in = ScpiSupply, StandInSupply

@@ -1,21 +1,12 @@
 """Two-channel thermometer: channel 1 on the pack, channel 2 in the air."""
 
-from typing import Protocol
-
 import numpy as np
 
 from saldatura.core.instrument import Live
+from saldatura.core.quantities import Meter as Accuracy
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.virtual import VirtualPack
-
-
-class Thermometer(Protocol):
-    """A thermometer with two probes."""
-
-    def read(self) -> Live:
-        """Both channels, °C. Raises LinkError."""
-        ...
 
 
 class ScpiThermometer:
@@ -26,14 +17,14 @@ class ScpiThermometer:
 
     def read(self) -> Live:
         """Both channels, °C. Raises LinkError."""
-        (celsius,) = self.link.ask("MEASure:TEMPerature?")
+        (celsius,) = self.link.ask("MEASure:TEMPerature?", None)
         return Live(celsius=celsius)
 
 
 class StandInThermometer(Instrument):
     """Probes taped to the warmest group of a virtual pack, and lying beside it; a tenth of a degree fine."""
 
-    def __init__(self, pack: VirtualPack, serial: str) -> None:
+    def __init__(self, pack: VirtualPack, _accuracy: Accuracy, serial: str) -> None:
         super().__init__("stand-in thermometer", serial)
         self.pack = pack
         self.rng = np.random.default_rng([pack.spec.seed, 78])
@@ -44,3 +35,6 @@ class StandInThermometer(Instrument):
         self.pack.settle()
         true = (float(self.pack.bench.state.celsius.mean(axis=1).max()), self.pack.spec.ambient_c)
         return [round(t + self.rng.normal(0, 0.05), 1) for t in true]
+
+
+driver, stand_in = ScpiThermometer, StandInThermometer

@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 
+from saldatura.core.assess.clock import PackClock
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.instrument import SOURCE_KINDS, Probes, Sample, Saved, Source, SourceKind
-from saldatura.core.job import PackClock
 from saldatura.core.pack import (
     Board,
     BoardLimits,
@@ -35,7 +35,7 @@ from saldatura.core.pack import (
     wires_now,
 )
 from saldatura.core.pack.operate import SHORTEST_S
-from saldatura.core.pack.spec import PackSpec, bench_of
+from saldatura.core.pack.spec import PackSpec, rig_of
 from saldatura.core.quantities import Pack
 
 SLOWEST, FASTEST = 1.0, 600.0
@@ -62,7 +62,7 @@ class VirtualPack:
         self.probes, self.placed_at = Probes(), wall()
         self.moved_until = -math.inf
         self.samples: list[Sample] = []
-        self.bench = bench_of(pack, spec)
+        self.bench = rig_of(pack, spec)
         if saved is not None:
             self._restore(saved)
         self._seen_at = wall()

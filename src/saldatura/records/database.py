@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
+from saldatura.records.facts import Shelf, refill
 from saldatura.records.photos import PhotoFiles
 
 
@@ -27,6 +28,7 @@ class Database:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.photos = PhotoFiles(path)
+        self.facts = Shelf()
         path.parent.mkdir(parents=True, exist_ok=True)
         self._lock = threading.Lock()
         self._local = threading.local()
@@ -36,6 +38,8 @@ class Database:
         try:
             self._writer = _connect(path)
             _migrate(self._writer, path)
+            with self.write() as db:
+                refill(db)
         except sqlite3.DatabaseError as error:
             raise DataFileError(
                 f"{path.name} is not a Saldatura data file, or it is damaged ({error}); restore a backup"

@@ -1,19 +1,9 @@
-"""Photos: the JPEG files beside the data file, each named by its SHA-256, and the pins on them."""
+"""Photos: the JPEG files beside the data file, each named by its SHA-256."""
 
 import hashlib
-import json
 import os
 import shutil
-import sqlite3
-from datetime import datetime
 from pathlib import Path
-
-from pydantic import TypeAdapter
-
-from saldatura.core.photo import NewPin, PhotoFact, PinFact, Place
-from saldatura.records.clock import from_text, to_text
-
-_PLACE: TypeAdapter[Place] = TypeAdapter(Place)
 
 
 class PhotoFiles:
@@ -56,49 +46,3 @@ def _sync(folder: Path) -> None:
         os.fsync(handle)
     finally:
         os.close(handle)
-
-
-def add_photo(db: sqlite3.Connection, job_id: int, photo: PhotoFact) -> int:
-    """Record a photo that lies in the folder; its number. The one in `photo` is not used."""
-    photo_id = db.execute(
-        "INSERT INTO photo (job_id, at, sha256, width, height, caption) VALUES (?, ?, ?, ?, ?, ?)",
-        (job_id, to_text(photo.at), photo.sha256, photo.width, photo.height, photo.caption),
-    ).lastrowid
-    assert photo_id is not None
-    return photo_id
-
-
-def add_pin(db: sqlite3.Connection, new: NewPin, at: datetime) -> None:
-    """Record a pin put, moved or taken off."""
-    db.execute(
-        "INSERT INTO photo_pin (photo_id, at, place, x, y) VALUES (?, ?, ?, ?, ?)",
-        (new.photo, to_text(at), json.dumps(new.place.model_dump()), new.x, new.y),
-    )
-
-
-def of_job(db: sqlite3.Connection, job_id: int) -> list[PhotoFact]:
-    """A job's photos in the order in which they were added."""
-    rows = db.execute("SELECT * FROM photo WHERE job_id = ? ORDER BY id", (job_id,))
-    return [
-        PhotoFact(
-            id=r["id"],
-            at=from_text(r["at"]),
-            sha256=r["sha256"],
-            width=r["width"],
-            height=r["height"],
-            caption=r["caption"],
-        )
-        for r in rows
-    ]
-
-
-def pins_of_job(db: sqlite3.Connection, job_id: int) -> list[PinFact]:
-    """A job's pins in the order in which they were put."""
-    rows = db.execute(
-        "SELECT photo_pin.* FROM photo_pin JOIN photo ON photo.id = photo_id WHERE job_id = ? ORDER BY photo_pin.id",
-        (job_id,),
-    )
-    return [
-        PinFact(at=from_text(r["at"]), photo=r["photo_id"], place=_PLACE.validate_json(r["place"]), x=r["x"], y=r["y"])
-        for r in rows
-    ]

@@ -46,7 +46,7 @@ def model_of(pack: Pack, spec: PackSpec) -> PackModel:
     return build(pack, socs.tolist(), spec.faults, spec.curve, spec.capacity_ah, spec.resistance_ohm)
 
 
-def bench_of(pack: Pack, spec: PackSpec) -> Bench:
+def rig_of(pack: Pack, spec: PackSpec) -> Bench:
     """The pack at rest, with the board usual for its chemistry where it has one."""
     return Bench.at_rest(model_of(pack, spec), Board(usual_board(pack)) if spec.with_board else None, spec.ambient_c)
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.core.quantities import (
+    MOST_READINGS,
     ChemistryKey,
     Fraction,
     GroupNumber,
@@ -23,7 +24,7 @@ class ReconcileRequest(Value):
     chemistry: ChemistryKey
     series: Series
     meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=500)]
+    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)]
 
 
 class GroupVolts(Value):

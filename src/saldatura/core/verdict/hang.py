@@ -7,7 +7,8 @@ from statistics import median
 
 import numpy as np
 
-from saldatura.core.chemistry import WINDOWS, Window
+from saldatura.core.chemistry import Window
+from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter, Pack
 from saldatura.core.reconcile import Reconciled
 from saldatura.core.reconcile.beliefs import centred, possible
@@ -37,9 +38,9 @@ def plumb_of(volts: Sequence[float], window: Window) -> float | None:
     return round(median(body or volts), 4)
 
 
-def hang(pack: Pack, meter: Meter, solved: Reconciled) -> tuple[float | None, list[HangingGroup]]:
+def hang(pack: Pack, meter: Meter, solved: Reconciled, policy: Policy) -> tuple[float | None, list[HangingGroup]]:
     """The plumb, and each group against it with the state that holds under every fair account."""
-    window, gain = WINDOWS[pack.chemistry], gain_sigma(meter)
+    window, gain = policy.window(pack.chemistry), gain_sigma(meter)
     sigmas = [g.sigma_v or 0.0 for g in solved.groups]
     # The shared gain moves all groups alike: it is no part of how far one hangs from another.
     apart = [
@@ -47,11 +48,11 @@ def hang(pack: Pack, meter: Meter, solved: Reconciled) -> tuple[float | None, li
     ]
     held = [None if g.through_terminals else g.volts for g in solved.groups]
     plumb = plumb_of([v for v in held if v is not None], window)
-    states = _states(pack, held, sigmas, apart, plumb)
+    states = _states(pack, held, sigmas, apart, plumb, policy)
     belief: list[Counter[GroupState]] = [Counter() for _ in held]
     for account in solved.accounts:
         settled = [v for v in account.volts if v is not None]
-        under = _states(pack, account.volts, sigmas, apart, plumb_of(settled, window))
+        under = _states(pack, account.volts, sigmas, apart, plumb_of(settled, window), policy)
         for counter, state in zip(belief, under, strict=True):
             counter[state] += account.share  # type: ignore[assignment]
     hanging = []
@@ -71,12 +72,17 @@ def hang(pack: Pack, meter: Meter, solved: Reconciled) -> tuple[float | None, li
 
 
 def _states(
-    pack: Pack, volts: Sequence[float | None], sigmas: Sequence[float], apart: Sequence[float], plumb: float | None
+    pack: Pack,
+    volts: Sequence[float | None],
+    sigmas: Sequence[float],
+    apart: Sequence[float],
+    plumb: float | None,
+    policy: Policy,
 ) -> list[GroupState]:
-    window = WINDOWS[pack.chemistry]
+    window = policy.window(pack.chemistry)
     if plumb is None:
         return ["unread"] * len(volts)
-    allowed = spread_limit(pack.chemistry, plumb, 0.0).limit_v
+    allowed = spread_limit(pack.chemistry, plumb, 0.0, policy).limit_v
     usual = median(apart) / math.sqrt(len(apart))
     found: list[GroupState] = []
     for v, sigma, own in zip(volts, sigmas, apart, strict=True):

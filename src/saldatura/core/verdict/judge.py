@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 
 from saldatura.core.balance import Balance, BalanceRequest, RestedGroup, balance
-from saldatura.core.chemistry import WINDOWS
 from saldatura.core.hazard import HazardRequest, hazard, in_scope
 from saldatura.core.level import refusal
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import GroupReading, groups_words, volts_words
 from saldatura.core.reconcile import Reconciled, WrongReading, reconcile_pack
 from saldatura.core.reconcile.beliefs import may_be_overcharged
@@ -22,19 +22,19 @@ from saldatura.core.verdict.types import (
 MOST_REASONS = 3
 
 
-def verdict(request: VerdictRequest) -> Verdict:
+def verdict(request: VerdictRequest, policy: Policy = DEFAULT_POLICY) -> Verdict:
     """Judge the readings of a string. Raises Impossible for a tap or group the pack does not have, and for a pack above
     the voltage limit.
     """
-    in_scope(request.pack)
-    return verdict_on(request, reconcile_pack(request.pack, request.meter, request.readings))
+    in_scope(request.pack, policy=policy)
+    return verdict_on(request, reconcile_pack(request.pack, request.meter, request.readings), policy)
 
 
-def verdict_on(request: VerdictRequest, solved: Reconciled) -> Verdict:
+def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> Verdict:
     """The same from readings that are reconciled already."""
-    window = WINDOWS[request.pack.chemistry]
-    plumb, groups = hang(request.pack, request.meter, solved)
-    case = Case(request, solved, window, groups, plumb, _balance(request, groups))
+    window = policy.window(request.pack.chemistry)
+    plumb, groups = hang(request.pack, request.meter, solved, policy)
+    case = Case(request, solved, window, groups, plumb, _balance(request, groups), policy)
     ruling = next(found for rule in RULES if (found := rule(case)) is not None)
     said = [*ruling.reasons, *_beside(case, ruling)]
     said = list(dict.fromkeys(s for s in said if s))
@@ -45,9 +45,9 @@ def verdict_on(request: VerdictRequest, solved: Reconciled) -> Verdict:
         headline=ruling.headline,
         reasons=said[:MOST_REASONS],
         more=said[MOST_REASONS:],
-        charger=words.charger_says(balanced, request) if balanced and costs else None,
+        charger=words.charger_says(balanced, request, policy) if balanced and costs else None,
         tool=words.tool_says(balanced, request) if balanced and costs else None,
-        cost=words.cost_says(balanced) if balanced and costs else None,
+        cost=words.cost_says(balanced, policy) if balanced and costs else None,
         next_reading=solved.next_reading,
         next_place=solved.next_place,
         settles=ruling.settles,
@@ -98,7 +98,7 @@ def _terminals(case: Case) -> str:
 def _cautions(case: Case) -> list[str]:
     """What can hurt the hand, said where it stands."""
     found = []
-    refused = hazard(HazardRequest(pack=case.request.pack)).refused
+    refused = hazard(HazardRequest(pack=case.request.pack), case.policy).refused
     if refused is not None:
         found.append(refused)
     if case.having("overcharged"):
@@ -126,7 +126,7 @@ def _barred(case: Case) -> list[Barred]:
             continue
         if g.volts is None or g.state == "unread":
             continue
-        why = refusal(case.request.pack, g.volts)
+        why = refusal(case.request.pack, g.volts, case.policy)
         if why is None and g.state == "high" and case.window.family == "lithium" and g.volts > case.window.full_v:
             why = f"It stands at {volts_words(g.volts)}, full or a little above: there is nothing to charge in it."
         if why is None and g.state == "run_flat" and g.volts - 2 * (g.sigma_v or 0.0) < case.window.rest_floor_v:
@@ -151,8 +151,9 @@ def _shown_above_full(case: Case) -> dict[int, float]:
 
 
 def _balance(request: VerdictRequest, groups: Sequence[HangingGroup]) -> Balance | None:
+    own = dict(enumerate(request.capacities_ah, start=1))
     rested = [
-        RestedGroup(rest_v=g.volts, sigma_v=min(g.sigma_v or 0.0, 1.0))
+        RestedGroup(rest_v=g.volts, sigma_v=min(g.sigma_v or 0.0, 1.0), capacity_ah=own.get(g.group))
         for g in groups
         if g.volts is not None and abs(g.volts) <= 10
     ]

@@ -7,6 +7,7 @@ import numpy as np
 
 from saldatura.core.balance import Balance
 from saldatura.core.chemistry import Window, curves_for, is_flat
+from saldatura.core.policy import Policy
 from saldatura.core.quantities import words_for
 from saldatura.core.reconcile import Finding, Reconciled
 from saldatura.core.verdict import words
@@ -26,6 +27,7 @@ class Case:
     groups: list[HangingGroup]
     plumb_v: float | None
     balanced: Balance | None
+    policy: Policy
 
     def having(self, *states: GroupState) -> list[HangingGroup]:
         return [g for g in self.groups if g.state in states]
@@ -171,7 +173,7 @@ def _run_flat(case: Case) -> Ruling | None:
         f"{words.name_groups(bad)} run flat",
         [
             f"{words.name_groups(bad)} {'rests' if len(bad) == 1 else 'rest'} at {words.volts_of(bad)}: run flat, above the floor of {case.window.rest_floor_v:.2f} V but below the {case.window.charge_normally_from_v:.1f} V from which {case.window.name} is charged as usual.",
-            words.run_flat_next(bad, case.window),
+            words.run_flat_next(bad, case.window, case.policy),
             words.off_sentence(apart, len(case.groups)) if apart else "",
         ],
         case.on_tabs(bad),

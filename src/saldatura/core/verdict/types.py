@@ -6,6 +6,9 @@ from pydantic import Field
 
 from saldatura.core.balance import Balance
 from saldatura.core.quantities import (
+    MAX_SERIES,
+    MOST_READINGS,
+    AmpHours,
     GroupNumber,
     Meter,
     Pack,
@@ -53,9 +56,10 @@ class VerdictRequest(Value):
 
     pack: Pack
     meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=500)]
+    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)]
     symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
     resistance_ohm: PositiveOhms | None = None
+    capacities_ah: Annotated[list[AmpHours | None], Field(max_length=MAX_SERIES)] = []
 
 
 class HangingGroup(Value):

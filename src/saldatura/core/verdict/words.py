@@ -5,7 +5,7 @@ from statistics import median
 
 from saldatura.core.balance import Balance
 from saldatura.core.chemistry import WINDOWS, Window
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.policy import Policy
 from saldatura.core.quantities import ChemistryKey, groups_words, number_words, volts_words
 from saldatura.core.reconcile import Finding, OpenTap, Reconciled, ShiftedConnector, SwappedTaps
 from saldatura.core.reconcile.words import SLIPS
@@ -126,10 +126,9 @@ def other_chemistry(chemistry: ChemistryKey, volts: float) -> str | None:
     )
 
 
-def run_flat_next(groups: Sequence[HangingGroup], window: Window) -> str:
+def run_flat_next(groups: Sequence[HangingGroup], window: Window, p: Policy) -> str:
     """What to do with run-flat groups, by their band."""
     lowest = min(g.volts or 0.0 for g in groups)
-    p = DEFAULT_POLICY
     if lowest < window.slow_precharge_below_v:
         return (
             f"Pre-charge each group by itself at no more than {p.revive_c:g} C, watched, to reach {window.charge_normally_from_v:.1f} V within "
@@ -174,13 +173,13 @@ def amp_hours(value: float) -> str:
     return f"{value:.1f} Ah" if value >= 1 else f"{value:.2f} Ah"
 
 
-def charger_says(b: Balance, request: VerdictRequest) -> str:
+def charger_says(b: Balance, request: VerdictRequest, policy: Policy) -> str:
     """What stops the charger."""
     stop = b.charger_stops
     worst = max(b.groups, key=lambda g: g.to_full_ah - (0 if g.group != stop.group else 1e9))
     left = worst.to_full_ah - stop.after_ah
     said = f"The charger stops at group {stop.group} after {amp_hours(stop.after_ah)}"
-    if left > DEFAULT_POLICY.matters_fraction * request.pack.rated_ah:
+    if left > policy.matters_fraction * request.pack.rated_ah:
         said += f", while group {worst.group} still lacks {amp_hours(left)}"
     return f"{said}. The pack then reads {stop.pack_v:.1f} V."
 
@@ -194,10 +193,10 @@ def tool_says(b: Balance, request: VerdictRequest) -> str:
     return f"The tool stops{load} on group {stop.group} after {amp_hours(stop.after_ah)}. The pack still reads {stop.pack_v:.1f} V."
 
 
-def cost_says(b: Balance) -> str:
+def cost_says(b: Balance, policy: Policy) -> str:
     """What the imbalance costs."""
     assert b.lost_fraction is not None
-    if b.lost_fraction < DEFAULT_POLICY.matters_fraction:
+    if b.lost_fraction < policy.matters_fraction:
         return f"Next to nothing is lost: {amp_hours(b.usable_now_ah)} of {amp_hours(b.usable_levelled_ah)} are usable."
     return (
         f"Usable now {amp_hours(b.usable_now_ah)} ({b.usable_now_low_ah:.1f} to {b.usable_now_high_ah:.1f}), once levelled "

@@ -2,19 +2,25 @@
 
 from pydantic import Field
 
+from saldatura.core.assess import PackClock
 from saldatura.core.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
-from saldatura.core.job import PackClock
 from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Value
 from saldatura.instruments.link import LinkState
 from saldatura.instruments.rack import Watched
-from saldatura.instruments.steady import Steady
+from saldatura.instruments.steady import LIFTED_BELOW_V, Steady
 from saldatura.instruments.virtual import VirtualPack
-from saldatura.records.instruments import LoggedSample
+from saldatura.records.virtual import LoggedSample
+
+# A value older than this is not what is there now.
+STALE_S = 2.0
 
 
 class LiveInstrument(Value):
-    """An instrument as it stands: how its connection does in words, and what it showed at `read_at` (Unix seconds)."""
+    """An instrument as it stands: how its connection does in words, and what it showed `age_s` seconds ago.
+
+    `stale`: too long ago to be taken for what is there now; it is not captured.
+    """
 
     key: str
     kind: Kind
@@ -26,7 +32,8 @@ class LiveInstrument(Value):
     says: str
     live: Live | None
     steady: Steady | None
-    read_at: float | None
+    age_s: float | None
+    stale: bool
 
 
 class VirtualNow(Value):
@@ -73,7 +80,7 @@ class Hookup(Value):
 
 def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
     """An instrument as it stands; one whose leads are not on the pack shows nothing."""
-    link = watched.link
+    link, age = watched.link, watched.age_s
     return LiveInstrument(
         key=key,
         kind=watched.kind,
@@ -85,7 +92,8 @@ def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
         says=link.says if connected else "its leads are not on the pack",
         live=watched.live,
         steady=watched.steady,
-        read_at=watched.read_at,
+        age_s=None if age is None else round(age, 1),
+        stale=watched.live is not None and (age is None or age > STALE_S),
     )
 
 
@@ -109,3 +117,24 @@ def virtual_now(virtual: VirtualPack) -> VirtualNow:
             faults=len(virtual.spec.faults),
             loose=sorted(virtual.spec.loose),
         )
+
+
+def told(frame: LiveFrame) -> LiveFrame:
+    """A frame without what changes although nothing happens: the time, a clock that runs on, the mV of a meter in the air."""
+    instruments = [
+        i.model_copy(update={"age_s": None, "live": _quiet(i), "says": _untimed(i)}) for i in frame.instruments
+    ]
+    virtual = frame.virtual
+    if virtual is not None:
+        virtual = virtual.model_copy(update={"clock": virtual.clock.model_copy(update={"clock_s": 0.0})})
+    return frame.model_copy(update={"at": 0.0, "samples": [], "instruments": instruments, "virtual": virtual})
+
+
+def _quiet(instrument: LiveInstrument) -> Live | None:
+    live = instrument.live
+    lifted = live is not None and live.volts is not None and abs(live.volts) < LIFTED_BELOW_V
+    return live.model_copy(update={"volts": 0.0}) if live is not None and lifted else live
+
+
+def _untimed(instrument: LiveInstrument) -> str:
+    return "" if instrument.state == "live" else instrument.says

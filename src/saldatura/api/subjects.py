@@ -1,0 +1,49 @@
+"""What an act may be on, and how a kind of fact gets its route: one address under its subject, from the registry."""
+
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Path
+
+from saldatura.api.depends import TheBench, TheHall
+from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
+from saldatura.core.assess import JobView
+from saldatura.core.door import KINDS, Kind
+
+JobId = Annotated[int, Path(ge=1, le=2**53)]
+
+ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
+SEE: Responses = {**NOT_FOUND, **INVALID}
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
+
+
+def _route(kind: Kind) -> Callable[..., JobView]:
+    def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any) -> JobView:
+        view = bench.add(job_id, new)
+        if kind.name == "intake":
+            # A virtual pack is built as the intake says.
+            hall.racks.forget(job_id)
+        return view
+
+    record.__annotations__ = {
+        "bench": TheBench,
+        "hall": TheHall,
+        "job_id": JobId,
+        "new": Annotated[kind.sent, Body()],
+        "return": JobView,
+    }
+    record.__doc__ = kind.says
+    return record
+
+
+for _kind in KINDS:
+    if _kind.path is not None:
+        router.add_api_route(
+            f"/{_kind.path}",
+            _route(_kind),
+            methods=["POST"],
+            status_code=201 if _kind.creates else 200,
+            responses=ACT,
+            operation_id=f"record_{_kind.name}",
+        )

@@ -1,0 +1,30 @@
+"""Everything the program believes of a job, computed from its facts and the time."""
+
+from saldatura.core.assess.clock import PackClock
+from saldatura.core.assess.groups import GroupNow, groups_now
+from saldatura.core.assess.levelling import LevelQuestion, begun, level_of
+from saldatura.core.assess.proof import proof_of
+from saldatura.core.assess.sets import Assessed, assess_set, compare_sets, span_point
+from saldatura.core.assess.view import Assessment, JobView, assess, view_of
+from saldatura.core.assess.waiting import Waiting, WaitingList, waiting_of
+
+__all__ = [
+    "Assessed",
+    "Assessment",
+    "GroupNow",
+    "JobView",
+    "LevelQuestion",
+    "PackClock",
+    "Waiting",
+    "WaitingList",
+    "assess",
+    "assess_set",
+    "begun",
+    "compare_sets",
+    "groups_now",
+    "level_of",
+    "proof_of",
+    "span_point",
+    "view_of",
+    "waiting_of",
+]

@@ -1,0 +1,80 @@
+"""Levelling a job's groups: what each needs, and the charge that begins."""
+
+from datetime import datetime
+
+from saldatura.core.assess.groups import MOST_GROUP_V, GroupNow, groups_now
+from saldatura.core.assess.sets import assess_set
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import ChargeBegun, JobFacts
+from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequest, RefusedGroup, Target, level_need
+from saldatura.core.policy import Policy
+from saldatura.core.quantities import PositiveAmps, Value
+
+
+class LevelQuestion(Value):
+    """What to level to, and at which current (None: the shop's default)."""
+
+    target: Target = "full"
+    current_a: PositiveAmps | None = None
+
+
+def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelNeed:
+    """What the job's groups need to reach the target, each with its own capacity and resistance where measured. Raises
+    Impossible while groups are not read.
+    """
+    probe = assess_set(facts, "probe", policy)
+    if probe is None:
+        raise Impossible("readings", "no readings yet; read every group in Probe first")
+    groups = groups_now(facts, probe, policy)
+    if all(g.volts is None for g in groups):
+        raise Impossible("readings", "no group is settled yet; read every group in Probe first")
+    able = [g for g in groups if g.barred is None and g.volts is not None and abs(g.volts) <= MOST_GROUP_V]
+    left = [
+        RefusedGroup(
+            group=g.group,
+            wants_cells=g.wants_cells,
+            because=g.barred or "It is not settled by the readings; read it in Probe first.",
+        )
+        for g in groups
+        if g not in able
+    ]
+    if not able:
+        return LevelNeed(target=question.target, needs=[], refused=left, there=[])
+    found = level_need(
+        LevelNeedRequest(
+            pack=facts.intake.pack,
+            groups=[_level_group(g) for g in able],
+            target=question.target,
+            current_a=question.current_a,
+        ),
+        policy,
+    )
+    return found.model_copy(update={"refused": sorted([*found.refused, *left], key=lambda r: r.group)})
+
+
+def _level_group(g: GroupNow) -> LevelGroup:
+    return LevelGroup(
+        group=g.group,
+        rest_v=g.volts,
+        capacity_ah=g.capacity_ah.value if g.capacity_ah else None,
+        resistance_ohm=g.resistance_ohm.value if g.resistance_ohm else None,
+    )
+
+
+def begun(need: GroupNeed, target: Target, at: datetime, clock_s: float | None) -> ChargeBegun:
+    """A charge that begins at `at` as `need` says."""
+    return ChargeBegun(
+        at=at,
+        clock_s=clock_s,
+        group=need.group,
+        target=target,
+        start_v=need.rest_v,
+        target_v=need.target_v,
+        current_a=need.current_a,
+        cutoff_a=need.cutoff_a,
+        forecast_s=need.forecast.duration_s,
+        forecast_low_s=need.forecast.duration_low_s,
+        forecast_high_s=need.forecast.duration_high_s,
+        forecast_ah=need.forecast.charge_ah,
+        look_again_s=need.look_again_s,
+    )

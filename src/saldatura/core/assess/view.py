@@ -1,0 +1,256 @@
+"""Everything the program believes of a job at a moment, and the job as the bench sees it."""
+
+import logging
+from collections.abc import Callable
+from datetime import datetime
+from typing import TypeVar
+
+from pydantic import ValidationError
+
+from saldatura.core.assess.clock import PackClock
+from saldatura.core.assess.groups import GroupNow, groups_now
+from saldatura.core.assess.proof import Compared, against_forecast, proof_of
+from saldatura.core.assess.sets import Assessed, assess_set, assessed
+from saldatura.core.assess.thaw import today
+from saldatura.core.assess.waiting import Waiting, waiting_of
+from saldatura.core.assess.wants import wants_of
+from saldatura.core.fact import Fact
+from saldatura.core.facts import (
+    ChargeRun,
+    IntakeFact,
+    JobFacts,
+    JoinFact,
+    ReadingFact,
+    ReleaseFact,
+    ReplacedFact,
+    SafetyFact,
+    SetFact,
+    UnreadFact,
+)
+from saldatura.core.facts.sign_off import NewSignOff
+from saldatura.core.hazard import Hazard, HazardRequest, hazard
+from saldatura.core.joining import Joining, joining_of
+from saldatura.core.measure import Measures, measures_of
+from saldatura.core.photo import Pinned, pinned
+from saldatura.core.policy import DEFAULT_POLICY, Policy
+from saldatura.core.prove import Proof
+from saldatura.core.quantities import Value
+from saldatura.core.quarantine import Instruction, instructions
+from saldatura.core.run import RunPoint, Scheme, blank_runs
+from saldatura.core.stages import Stage, Standing
+from saldatura.core.standing import standing_of
+
+log = logging.getLogger("saldatura")
+
+T = TypeVar("T")
+# A view shows the last of what grows without end; all of it is in the export.
+MOST_CHARGES, MOST_SETS = 24, 60
+
+
+class Assessment(Value):
+    """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
+
+    `closed`: why no work is done on it now, None where work may go on. `wants`: what each stage still wants, in a word or two.
+    `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
+    field added later, here or below, has a default for those of an earlier program.
+    """
+
+    stage: Stage
+    quarantine: list[Instruction]
+    frozen: bool
+    hazard: Hazard | None
+    probe: Assessed | None
+    before: Assessed | None
+    prove: Assessed | None
+    load: Assessed | None = None
+    proof: Proof | None
+    waiting: list[Waiting]
+    compared: list[Compared]
+    blank_runs: dict[Scheme, list[RunPoint]]
+    joining: Joining | None = None
+    photos: list[Pinned] = []
+    measures: Measures = Measures()
+    standing: Standing = "take_in"
+    closed: str | None = None
+    wants: dict[Stage, str] = {}
+    groups: list[GroupNow] = []
+    simulated: bool = False
+    troubles: list[str] = []
+
+
+class Signed(NewSignOff, Fact):
+    """A sign-off without what it froze."""
+
+    program_version: str
+    passed: bool
+
+
+class ShownFacts(Value):
+    """The facts of a job that screens show: the intake that holds, the last sets with the readings of those assessed, the
+    charges that run and the last that ended. `last_id` changes with every fact.
+    """
+
+    id: int
+    uid: str
+    opened_at: datetime
+    last_id: int
+    intake: IntakeFact
+    safety: list[SafetyFact]
+    releases: list[ReleaseFact]
+    sets: list[SetFact]
+    readings: list[ReadingFact]
+    charges: list[ChargeRun]
+    joined: list[JoinFact]
+    replaced: list[ReplacedFact]
+    sign_off: Signed | None
+
+
+class JobView(Value):
+    """A job as the bench sees it: its facts, and what follows from them."""
+
+    facts: ShownFacts
+    assessment: Assessment
+
+
+def view_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> JobView:
+    """The job at `now`; a signed one as it was signed."""
+    assessment = frozen_assessment(facts) or assess(facts, now, clock, policy)
+    return JobView(facts=shown_facts(facts, assessment), assessment=assessment)
+
+
+def frozen_assessment(facts: JobFacts) -> Assessment | None:
+    """What a signed job's sign-off froze; None for a job that is open, and where it cannot be read any more."""
+    signed = facts.sign_off
+    if signed is None:
+        return None
+    held = facts.memo.get("signed")
+    if held is None or held[0] is not signed:
+        held = (signed, _thawed(facts))
+        facts.memo["signed"] = held
+    found: Assessment | None = held[1]
+    return found
+
+
+def _thawed(facts: JobFacts) -> Assessment | None:
+    assert facts.sign_off is not None
+    try:
+        frozen = Assessment.model_validate(today(facts))
+    except (ValidationError, KeyError, TypeError):
+        log.exception("the frozen results of job %d cannot be read", facts.id)
+        return None
+    closed = "It is signed off and closed; take the pack in again as a new job."
+    return frozen.model_copy(
+        update={
+            "frozen": True,
+            "standing": "done",
+            "closed": closed,
+            "wants": {},
+            "waiting": [],
+            "simulated": facts.simulated,
+        }
+    )
+
+
+def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy = DEFAULT_POLICY) -> Assessment:
+    """Compute every conclusion on the job at `now` (aware), with the clock of its virtual pack where it has one.
+
+    A part that cannot be computed is left out and named in `troubles`: a job can always be opened.
+    """
+    intake, troubles = facts.intake, list[str]()
+    if unread := facts.by_class.get(UnreadFact):
+        troubles.append(
+            f"{len(unread)} of its facts cannot be read by this program and count for nothing; they are in the export."
+        )
+
+    def part(what: str, compute: Callable[[], T], otherwise: T) -> T:
+        try:
+            return compute()
+        except Exception as error:  # one part's trouble is not the job's
+            log.exception("job %d: %s cannot be computed", facts.id, what)
+            troubles.append(
+                f"{what} cannot be computed ({str(error) or type(error).__name__}); the facts are in the export."
+            )
+            return otherwise
+
+    probe = part("The probe set", lambda: assess_set(facts, "probe", policy), None)
+    proving = part("The proving set", lambda: assess_set(facts, "prove", policy), None)
+    groups = part("What each group holds", lambda: groups_now(facts, probe, policy), list[GroupNow]())
+    proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
+    standing = standing_of(facts)
+    first = next((s for s in facts.sets if s.purpose == "probe"), None)
+    before = None
+    if first and probe and first.id != probe.set.id:
+        before = part("The first set", lambda: assessed(facts, first, policy).model_copy(update={"runs": {}}), None)
+    done = [run for run in facts.charges if run.end is not None][-MOST_CHARGES:]
+    outside = tuple(intake.outside_taps)
+    return Assessment(
+        stage=standing.stage,
+        standing=standing.standing,
+        quarantine=instructions(facts.quarantine),
+        frozen=facts.sign_off is not None,
+        closed=_closed(facts),
+        simulated=facts.simulated,
+        hazard=part("The hazard", lambda: hazard(HazardRequest(pack=intake.pack), policy), None),
+        probe=probe,
+        before=before,
+        prove=proving,
+        load=part("The set under load", lambda: assess_set(facts, "load", policy), None),
+        proof=proof,
+        groups=groups,
+        wants=wants_of(facts, probe, proof),
+        waiting=part("What is waited for", lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
+        compared=part(
+            "The charges", lambda: [c for run in done if (c := against_forecast(run)) is not None], list[Compared]()
+        ),
+        joining=part("The loose leads", lambda: joining_of(facts, policy), None),
+        photos=pinned(facts.photos, facts.pins),
+        measures=part(
+            "The measures",
+            lambda: measures_of(facts.memo, facts.measures, intake.pack.series, intake.pack.rated_ah),
+            Measures(),
+        ),
+        blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy),
+        troubles=troubles,
+    )
+
+
+def _closed(facts: JobFacts) -> str | None:
+    if facts.sign_off is not None:
+        return "It is signed off and closed; take the pack in again as a new job."
+    if not facts.safety:
+        return "The safety screen is not answered yet."
+    if facts.quarantine:
+        return f"It is in quarantine ({', '.join(facts.quarantine)})."
+    return None
+
+
+def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
+    """The facts that screens show beside an assessment."""
+    sets = [a.set.id for a in (assessment.probe, assessment.before, assessment.prove, assessment.load) if a is not None]
+    signed = facts.sign_off
+    ended = [run for run in facts.charges if run.end is not None]
+    running = [run for run in facts.charges if run.end is None]
+    return ShownFacts(
+        id=facts.id,
+        uid=facts.uid,
+        opened_at=facts.opened_at,
+        last_id=facts.last_id,
+        intake=facts.intake,
+        safety=facts.safety[-1:],
+        releases=facts.releases,
+        sets=[s for s in facts.sets if facts.by_set.get(s.id)][-MOST_SETS:],
+        readings=[r for set_id in sorted(set(sets)) for r in facts.by_set.get(set_id, [])],
+        charges=[*ended[-MOST_CHARGES:], *running],
+        joined=facts.joined,
+        replaced=facts.replaced,
+        sign_off=None
+        if signed is None
+        else Signed(
+            id=signed.id,
+            at=signed.at,
+            by=signed.by,
+            reason=signed.reason,
+            program_version=signed.program_version,
+            passed=assessment.proof is not None and assessment.proof.result == "pass",
+        ),
+    )

@@ -1,0 +1,81 @@
+"""What has to be waited for: open charges, and the rest before a proving set."""
+
+from datetime import datetime
+from typing import Literal
+
+from saldatura.core.assess.clock import PackClock, ours, own_seconds, rested_s
+from saldatura.core.facts import ChargeRun, JobFacts
+from saldatura.core.policy import Policy
+from saldatura.core.prove import ProveRequest, rest_limit_s
+from saldatura.core.quantities import Value
+from saldatura.core.standing import rests
+
+
+class Waiting(Value):
+    """Something that has to be waited for, with when it may be and when it will surely be done, on our clock.
+
+    `simulated`: the pack is a virtual one, on a clock of its own.
+    """
+
+    job_id: int
+    pack_name: str
+    kind: Literal["charge", "rest"]
+    group: int | None
+    charge_id: int | None
+    since: datetime
+    done_low: datetime
+    done: datetime
+    done_high: datetime
+    look_again: datetime | None
+    simulated: PackClock | None = None
+
+
+class WaitingList(Value):
+    """All that is waited for, soonest first. `unread`: jobs of which it cannot be told, each with the reason in a line."""
+
+    waiting: list[Waiting]
+    unread: list[str] = []
+
+
+def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> list[Waiting]:
+    """Open charges, and the rest after the last one while it is still needed."""
+    waiting = [_charging(facts, run, now, clock) for run in facts.charges if run.end is None]
+    of = facts.last_set("prove")
+    if of is not None and of.rest_since is not None and rests(facts):
+        last = ProveRequest(pack=facts.intake.pack, meter=of.meter, readings=[], last_current_a=of.last_current_a)
+        passed_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
+        done = ours(rest_limit_s(last, policy) - passed_s, now, clock)
+        waiting.append(
+            Waiting(
+                job_id=facts.id,
+                pack_name=facts.intake.pack_name,
+                kind="rest",
+                group=None,
+                charge_id=None,
+                since=ours(-passed_s, now, clock),
+                done_low=done,
+                done=done,
+                done_high=done,
+                look_again=None,
+                simulated=clock,
+            )
+        )
+    return waiting
+
+
+def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock | None) -> Waiting:
+    passed_s = own_seconds(run.at, run.clock_s, now, clock.clock_s if clock else None)
+    looks = [ours(s - passed_s, now, clock) for s in run.look_again_s]
+    return Waiting(
+        job_id=facts.id,
+        pack_name=facts.intake.pack_name,
+        kind="charge",
+        group=run.group,
+        charge_id=run.id,
+        since=ours(-passed_s, now, clock),
+        done_low=ours(run.forecast_low_s - passed_s, now, clock),
+        done=ours(run.forecast_s - passed_s, now, clock),
+        done_high=ours(run.forecast_high_s - passed_s, now, clock),
+        look_again=next((t for t in looks if t > now), None),
+        simulated=clock,
+    )

@@ -1,0 +1,28 @@
+"""What each stage still wants of a job, in a word or two for the ribbon."""
+
+from saldatura.core.assess.sets import Assessed
+from saldatura.core.facts import JobFacts
+from saldatura.core.prove import Proof
+from saldatura.core.stages import Stage
+
+
+def wants_of(facts: JobFacts, probe: Assessed | None, proof: Proof | None) -> dict[Stage, str]:
+    """What the stages want; one that wants nothing is left out."""
+    if facts.sign_off is not None:
+        return {}
+    if facts.quarantine:
+        return {"take_in": "held"}
+    if not facts.safety:
+        return {"take_in": "safety"}
+    wants: dict[Stage, str] = {}
+    series = facts.intake.pack.series
+    known = sum(g.determined for g in probe.reconciled.groups) if probe else 0
+    if known < series:
+        wants["probe"] = f"{known} of {series}"
+    if probe is not None and probe.verdict.kind == "readings_inconsistent":
+        wants["judge"] = "doubt"
+    if facts.charging is not None:
+        wants["level"] = "charging"
+    if proof is not None and proof.result != "pass":
+        wants["prove"] = proof.result.replace("_", " ")
+    return wants

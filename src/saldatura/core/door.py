@@ -1,0 +1,429 @@
+"""The one door for facts: every kind once, with its model, what is sent for it, its gate, and how it is recorded.
+
+A new kind is a frozen model and one entry in KINDS. Loading, recording, taking back, exporting, importing and the API's
+routes go over this list.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any, Literal, get_args, get_origin
+
+from saldatura import __version__
+from saldatura.core import gates
+from saldatura.core.assess import LevelQuestion, PackClock, assess, assess_set, begun, groups_now, level_of, proof_of
+from saldatura.core.errors import Impossible
+from saldatura.core.fact import Fact, TakenBack, TakenBackFact
+from saldatura.core.facts import (
+    ChargeBegun,
+    ChargeEnd,
+    EndOfCharge,
+    Intake,
+    IntakeFact,
+    JobFacts,
+    JoinFact,
+    LeadFact,
+    NewCharge,
+    NewJoin,
+    NewLead,
+    NewReading,
+    NewSet,
+    NewSignOff,
+    NewStage,
+    ReadingFact,
+    Release,
+    ReleaseFact,
+    ReplacedFact,
+    ReplacedGroup,
+    Safety,
+    SafetyFact,
+    SetFact,
+    SignOffFact,
+    StageFact,
+    UnreadFact,
+    VirtualPackFact,
+)
+from saldatura.core.facts.shop import (
+    InstrumentCheck,
+    InstrumentChecked,
+    InstrumentEntered,
+    InstrumentRemoved,
+    MeterFact,
+    NewInstrument,
+    NewPolicy,
+    PolicyFact,
+    Removal,
+    ShopFacts,
+)
+from saldatura.core.level import is_lost
+from saldatura.core.measure import MeasureFact, NewMeasure, kept
+from saldatura.core.pack.spec import PackSpec
+from saldatura.core.photo import NewPin, PhotoFact, PinFact
+from saldatura.core.policy import Policy
+from saldatura.core.quantities import MOST_READINGS, Meter
+
+
+@dataclass(frozen=True)
+class Moment:
+    """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart."""
+
+    at: datetime
+    policy: Policy
+    meter: Meter
+    clock: PackClock | None = None
+    repeat_v: Callable[[], float | None] = lambda: None
+
+    @property
+    def stamp(self) -> dict[str, Any]:
+        """What every fact of this moment carries."""
+        return {"at": self.at, "clock_s": None if self.clock is None else self.clock.clock_s}
+
+
+Gate = Callable[[Any, Any, Moment], None]
+Make = Callable[[Any, Any, Moment], list[Fact]]
+Fits = Callable[[JobFacts, Any, dict[int, Fact]], None]
+
+
+def _no_gate(_facts: Any, _new: Any, _moment: Moment) -> None:
+    return
+
+
+def _fits_any(_facts: JobFacts, _fact: Any, _before: dict[int, Fact]) -> None:
+    return
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of fact.
+
+    `sent`: what an act sends for it, None where no act does. `gate` refuses an act; `make` gives the facts that an act
+    records, by default the sent value with its time. `fits` refuses a fact of a file that does not hang together with those
+    before it, by their numbers. `refs`: fields that hold the number of an earlier fact. `closed`: recorded also while work is
+    stopped. `path`: its address under the subject in the API, with `says`; None where a route of its own leads to it.
+    """
+
+    name: str
+    fact: type[Fact]
+    sent: Any = None
+    of: Literal["job", "shop"] = "job"
+    gate: Gate = _no_gate
+    make: Make | None = None
+    fits: Fits = _fits_any
+    refs: tuple[str, ...] = ()
+    closed: bool = False
+    taken_back: bool = False
+    path: str | None = None
+    says: str = ""
+    creates: bool = True
+
+    def facts_of(self, facts: Any, new: Any, moment: Moment) -> list[Fact]:
+        """What the act records, past its gate. Raises Refused, Impossible."""
+        self.gate(facts, new, moment)
+        if self.make is not None:
+            return self.make(facts, new, moment)
+        return [self.fact(**dict(new), **moment.stamp)]
+
+
+# --- how acts are recorded that are more than a sent value with its time
+
+
+def _intake(facts: JobFacts, new: Intake, moment: Moment) -> None:
+    if facts.by_class:
+        gates.correction(facts, new, moment.policy)
+    else:
+        gates.intake(new, moment.policy)
+
+
+def _screened(facts: JobFacts, new: Safety, moment: Moment) -> list[Fact]:
+    found: list[Fact] = [SafetyFact(**dict(new), **moment.stamp)]
+    after = facts.with_facts(found)
+    # With every question answered no and nothing held, the pack goes on to the bench.
+    return [*found, StageFact(stage="probe", **moment.stamp)] if not after.quarantine and not facts.stages else found
+
+
+def _set(_facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> SetFact:
+    # A set that brings its meter along, from another shop for one, keeps what was known of that.
+    meter = new.meter or moment.meter.model_copy(update={"repeat_v": moment.repeat_v()})
+    return SetFact(**{**dict(new), "meter": meter}, **moment.stamp, id=number)
+
+
+def _read(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
+    if any(r.key == new.key for r in reversed(facts.readings)):
+        return []
+    of, found = facts.last_set(new.purpose), list[Fact]()
+    if of is None:
+        of = _set(facts, NewSet(purpose=new.purpose), moment, number=-1)
+        found.append(of)
+    sent = {key: value for key, value in dict(new).items() if key != "purpose"}
+    return [*found, ReadingFact(**sent, set_id=of.id, **moment.stamp)]
+
+
+def _charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]:
+    plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a), moment.policy)
+    need = next((n for n in plan.needs if n.group == new.group), None)
+    if need is None:
+        raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
+    return [begun(need, new.target, moment.at, moment.stamp["clock_s"])]
+
+
+def _measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
+    return [MeasureFact(measure=kept(new, facts.intake.pack.rated_ah), **moment.stamp)]
+
+
+def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
+    probe, proving = (assess_set(facts, purpose, moment.policy) for purpose in ("probe", "prove"))
+    groups = groups_now(facts, probe, moment.policy)
+    gates.sign_off(facts, proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy), new)
+
+
+def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
+    results = assess(facts, moment.at, moment.clock, moment.policy)
+    if results.troubles:
+        raise Impossible("job", f"it cannot be frozen as it stands: {results.troubles[0]}")
+    inputs = {"facts": [written(fact) for fact in facts.whole], "policy": moment.policy.model_dump()}
+    return [
+        SignOffFact(
+            **dict(new),
+            **moment.stamp,
+            program_version=__version__,
+            inputs=inputs,
+            results=results.model_dump(mode="json"),
+        )
+    ]
+
+
+def _instrument_there(facts: ShopFacts, new: Any, _moment: Moment) -> None:
+    if all(entered.id != new.instrument for entered in facts.instruments):
+        raise Impossible("instrument", f"there is no instrument {new.instrument}; Instruments lists those there are")
+
+
+# --- what must hold of a fact in a file that is brought in
+
+
+def _fits_intake(facts: JobFacts, fact: IntakeFact, _before: dict[int, Fact]) -> None:
+    if facts.by_class:
+        gates.correction(facts, fact, Policy())
+
+
+def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -> None:
+    gates.on_pack(facts, fact.point)
+    if not isinstance(before.get(fact.set_id), SetFact):
+        raise Impossible("set_id", f"there is no set {fact.set_id} before it")
+    old = before.get(fact.supersedes) if fact.supersedes is not None else None
+    if fact.supersedes is not None and not (isinstance(old, ReadingFact) and old.point == fact.point):
+        raise Impossible("supersedes", f"there is no reading {fact.supersedes} of that point before it")
+
+
+def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -> None:
+    gates.group_there(facts, fact.group)
+    gates.not_charging(facts)
+    if is_lost(Policy().window(facts.intake.pack.chemistry), fact.start_v):
+        raise Impossible("start_v", "a group under the floor or reversed is not charged")
+
+
+KINDS: tuple[Kind, ...] = (
+    Kind(
+        "intake", IntakeFact, Intake, gate=_intake, fits=_fits_intake, closed=True,
+        path="intake", says="Correct whose pack it is and what it is.", creates=False,
+    ),
+    Kind(
+        "safety", SafetyFact, Safety, gate=lambda facts, _new, _m: gates.not_signed(facts), make=_screened, closed=True,
+        path="safety", says="Answer the safety screen.", creates=False,
+    ),
+    Kind(
+        "release", ReleaseFact, Release, gate=lambda facts, _new, _m: gates.release(facts), closed=True,
+        path="release", says="Release the pack from quarantine, with name and reason.", creates=False,
+    ),
+    Kind(
+        "stage", StageFact, NewStage, gate=lambda facts, _new, _m: gates.work(facts),
+        path="stage", says="Move the job to a stage.", creates=False,
+    ),
+    Kind(
+        "set", SetFact, NewSet, gate=lambda facts, _new, _m: gates.work(facts),
+        make=lambda facts, new, m: [_set(facts, new, m)],
+        path="sets", says="Begin a fresh set of readings.",
+    ),
+    Kind(
+        "reading", ReadingFact, NewReading, gate=lambda facts, new, _m: gates.reading(facts, new), make=_read,
+        fits=_fits_reading, refs=("set_id", "supersedes"),
+        path="readings", says="Store a reading; when this answers, it is on the disk.",
+    ),
+    Kind(
+        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy), make=_charge,
+        fits=_fits_charge,
+    ),
+    Kind(
+        "charge_end", ChargeEnd, EndOfCharge, gate=lambda facts, new, _m: gates.end_of_charge(facts, new),
+        fits=lambda facts, fact, _b: gates.end_of_charge(facts, fact), refs=("charge",), closed=True,
+    ),
+    Kind(
+        "lead", LeadFact, NewLead, gate=lambda facts, new, _m: gates.lead(facts, new), taken_back=True,
+        path="leads", says="Note what a loose lead reads against the reference lead, or take it off the list.",
+    ),
+    Kind(
+        "joined", JoinFact, NewJoin, gate=lambda facts, new, m: gates.join(facts, new, m.policy),
+        path="leads/joined",
+        says="Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.",
+    ),
+    Kind("photo", PhotoFact, taken_back=True),
+    Kind(
+        "pin", PinFact, NewPin, gate=lambda facts, new, _m: gates.pin(facts, new),
+        fits=lambda facts, fact, _b: gates.pin_there(facts, fact), refs=("photo",), taken_back=True,
+        path="pins", says="Put a pin on a photo, move it, or take it off.",
+    ),
+    Kind(
+        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, _m: gates.measure(facts, new), make=_measure,
+        taken_back=True, path="measures",
+        says="Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.",
+    ),
+    Kind(
+        "replaced", ReplacedFact, ReplacedGroup, gate=lambda facts, new, _m: gates.replaced(facts, new),
+        fits=lambda facts, fact, _b: gates.group_there(facts, fact.group),
+        path="replaced", says="Record that the cells of a group were replaced.",
+    ),
+    Kind("virtual_pack", VirtualPackFact, PackSpec, gate=lambda facts, _new, _m: gates.not_signed(facts),
+        make=lambda _facts, new, m: [VirtualPackFact(spec=new, at=m.at)], closed=True,
+    ),
+    Kind(
+        "taken_back", TakenBackFact, TakenBack,
+        gate=lambda facts, new, _m: gates.take_back(facts, new, TAKEN_BACK),
+        fits=lambda facts, fact, _b: gates.take_back(facts, fact, TAKEN_BACK), refs=("fact",), closed=True,
+        path="taken-back", says="Take back a fact that was wrong, with the reason; it stays on record.",
+    ),
+    Kind("sign_off", SignOffFact, NewSignOff, gate=_sign_off_gate, make=_signed,
+        path="sign-off", says="Sign the job off: inputs, results and program version are frozen.", creates=False,
+    ),
+    Kind("meter", MeterFact, Meter, of="shop"),
+    Kind("policy", PolicyFact, NewPolicy, of="shop"),
+    Kind("instrument", InstrumentEntered, NewInstrument, of="shop"),
+    Kind("instrument_removed", InstrumentRemoved, Removal, of="shop", gate=_instrument_there, refs=("instrument",)),
+    Kind("instrument_check", InstrumentChecked, InstrumentCheck, of="shop", gate=_instrument_there, refs=("instrument",)),
+)  # fmt: skip
+
+BY_NAME = {kind.name: kind for kind in KINDS}
+BY_FACT = {kind.fact: kind for kind in KINDS}
+TAKEN_BACK: tuple[type[Fact], ...] = tuple(kind.fact for kind in KINDS if kind.taken_back)
+
+
+def _classes(sent: Any) -> Iterable[type]:
+    if isinstance(sent, type):
+        return [sent]
+    union = get_args(sent)[0] if get_origin(sent) is not None else sent
+    return get_args(union) or get_args(get_args(sent)[0])
+
+
+BY_SENT: dict[type, Kind] = {cls: kind for kind in KINDS if kind.sent is not None for cls in _classes(kind.sent)}
+
+
+def kind_of(new: object) -> Kind:
+    """The kind that is recorded for a sent value."""
+    return BY_SENT[type(new)]
+
+
+BASE = frozenset(Fact.model_fields)
+
+
+def body_of(fact: Fact) -> dict[str, Any]:
+    """What a fact says, without its number and time."""
+    return fact.model_dump(mode="json", exclude=set(BASE))
+
+
+def written(fact: Fact) -> dict[str, Any]:
+    """A fact as it stands in a file: its kind, its number and time, and what it says."""
+    if isinstance(fact, UnreadFact):
+        return fact.model_dump(mode="json")
+    name = BY_FACT[type(fact)].name
+    return {"kind": name, **fact.model_dump(mode="json", include=set(BASE)), "body": body_of(fact)}
+
+
+def read(name: str, number: int, at: datetime | str, clock_s: float | None, body: dict[str, Any]) -> Fact:
+    """A fact from what is written of it. Raises Impossible for a kind there is none of, ValidationError."""
+    kind = BY_NAME.get(name)
+    if kind is None:
+        raise Impossible("kind", f"there is no kind of fact {name[:40]}")
+    return kind.fact.model_validate({**body, "id": number, "at": at, "clock_s": clock_s})
+
+
+def renumbered(fact: Fact, numbers: Mapping[int, int], number: int) -> Fact:
+    """A fact under another number, with what it refers to under theirs."""
+    refs = {ref: numbers.get(old, old) for ref in BY_FACT[type(fact)].refs if (old := getattr(fact, ref)) is not None}
+    return fact.model_copy(update={**refs, "id": number})
+
+
+# --- import: the same door
+
+MOST_FACTS = 20_000
+# Clocks of two machines differ; more than a day is no difference of clocks.
+CLOCKS_APART = timedelta(days=1)
+
+
+@dataclass
+class Admission:
+    """Facts of a file on their way in, in the order in which they happened; each past its model, and here past its gate.
+
+    `legacy`: of a program that kept no order of record. Of those only what hangs together is asked, for what was refused then
+    cannot be told any more.
+    """
+
+    uid: str
+    opened_at: datetime
+    now: datetime
+    policy: Policy
+    legacy: bool = False
+    facts: JobFacts = field(init=False)
+    _before: dict[int, Fact] = field(default_factory=dict)
+    _pending: list[Fact] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.facts = JobFacts(uid=self.uid, opened_at=self.opened_at)
+
+    def admit(self, fact: Fact) -> None:
+        """Raises Impossible, Refused."""
+        kind = BY_FACT[type(fact)]
+        if len(self._before) >= MOST_FACTS:
+            raise Impossible("facts", f"there are more than {MOST_FACTS}, the most a job may hold")
+        if fact.at > self.now + CLOCKS_APART:
+            raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
+        if fact.id in self._before:
+            raise Impossible("id", f"the number {fact.id} is given twice")
+        if kind.of != "job":
+            raise Impossible("kind", f"{kind.name} is a fact of the shop, not of a job")
+        if isinstance(fact, ReadingFact):
+            # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
+            self._work(kind)
+            kind.fits(self.facts, fact, self._before)
+            self._pending.append(fact)
+        else:
+            self._flush()
+            if isinstance(fact, IntakeFact):
+                gates.intake(fact, self.policy)
+            elif not self.facts.by_class:
+                raise Impossible("facts", "the first fact of a job is its intake")
+            if self.facts.by_class:
+                self._work(kind)
+            kind.fits(self.facts, fact, self._before)
+            self.facts = self.facts.with_facts([fact])
+        self._before[fact.id] = fact
+
+    def done(self) -> JobFacts:
+        """All of them. Raises Impossible."""
+        self._flush()
+        if not self.facts.by_class.get(IntakeFact):
+            raise Impossible("facts", "there is no intake, so nothing says what pack it is")
+        for of in self.facts.sets:
+            if len(self.facts.standing(of.id)) > MOST_READINGS:
+                raise Impossible("facts", f"a set holds more than {MOST_READINGS} readings")
+        return self.facts
+
+    def _flush(self) -> None:
+        if self._pending:
+            self.facts = self.facts.with_facts(self._pending)
+            self._pending.clear()
+
+    def _work(self, kind: Kind) -> None:
+        if not self.facts.by_class:
+            raise Impossible("facts", "the first fact of a job is its intake")
+        if self.legacy or kind.closed:
+            gates.not_signed(self.facts)
+        else:
+            gates.work(self.facts)

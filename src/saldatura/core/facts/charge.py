@@ -1,0 +1,63 @@
+"""Charges of one group: begun with a forecast, ended with a reading."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.core.fact import Fact, FactId
+from saldatura.core.level import Target
+from saldatura.core.quantities import CellVolts, GroupNumber, PositiveAmps, PositiveVolts, Value
+
+Seconds = Annotated[float, Field(ge=0, le=1e8)]
+Counted = Annotated[float, Field(ge=0, le=10_000)]
+
+
+class NewCharge(Value):
+    """Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger."""
+
+    group: GroupNumber
+    target: Target = "full"
+    current_a: PositiveAmps | None = None
+    stand_in: bool = False
+
+
+class ChargeBegun(Fact):
+    """A charge of one group that began, with the forecast made then."""
+
+    group: GroupNumber
+    target: Target
+    start_v: CellVolts
+    target_v: PositiveVolts
+    current_a: PositiveAmps
+    cutoff_a: PositiveAmps
+    forecast_s: Seconds
+    forecast_low_s: Seconds
+    forecast_high_s: Seconds
+    forecast_ah: Counted
+    look_again_s: Annotated[list[Seconds], Field(max_length=200)]
+
+
+class ChargeOutcome(Value):
+    """How a charge ended, with the group's voltage read afterwards, and what the charger counted where it tells."""
+
+    outcome: Literal["finished", "stopped"]
+    volts: CellVolts
+    counted_ah: Counted | None = None
+
+
+class EndOfCharge(ChargeOutcome):
+    """The outcome of the charge of that number."""
+
+    charge: FactId
+
+
+class ChargeEnd(ChargeOutcome, Fact):
+    """The end of a charge as recorded."""
+
+    charge: int
+
+
+class ChargeRun(ChargeBegun):
+    """A charge with its end, where it has ended."""
+
+    end: ChargeEnd | None = None

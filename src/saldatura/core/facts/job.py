@@ -1,0 +1,183 @@
+"""All facts of one subject (a job, or the shop) in the order of record, and what holds by them."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import cached_property
+from typing import Any, Self, TypeVar
+
+from saldatura.core.fact import Fact, TakenBackFact
+from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun
+from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
+from saldatura.core.facts.leads import JoinFact, LeadFact
+from saldatura.core.facts.reading import Purpose, ReadingFact, SetFact
+from saldatura.core.facts.sign_off import ReplacedFact, SignOffFact, VirtualPackFact
+from saldatura.core.measure import MeasureFact
+from saldatura.core.photo import PhotoFact, PinFact
+
+F = TypeVar("F", bound=Fact)
+
+
+class UnreadFact(Fact):
+    """A fact that this program's model of its kind does not take; it is kept, exported as it stands, and counts for nothing."""
+
+    kind: str
+    body: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Log:
+    """Facts in the order of record, by their class. Grown by `with_fact`, never changed."""
+
+    by_class: dict[type[Fact], list[Fact]] = field(default_factory=dict)
+    last_id: int = 0
+    # What was worked out from these facts, handed on as they grow: whoever keeps something there checks what it was told from.
+    memo: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def of(self, kind: type[F]) -> list[F]:
+        """The facts of a kind that stand: all but those taken back."""
+        found: list[Any] = self.by_class.get(kind, [])
+        return [fact for fact in found if fact.id not in self.taken_back] if self.taken_back else found
+
+    @cached_property
+    def taken_back(self) -> frozenset[int]:
+        """Numbers of the facts that a later one took back."""
+        found: list[Any] = self.by_class.get(TakenBackFact, [])
+        return frozenset(fact.fact for fact in found)
+
+    @cached_property
+    def whole(self) -> list[Fact]:
+        """Every fact in the order of record, also those taken back."""
+        return sorted((fact for facts in self.by_class.values() for fact in facts), key=lambda fact: fact.id)
+
+    def _grown(self, facts: Iterable[Fact]) -> dict[str, Any]:
+        by_class, last_id, own = dict(self.by_class), self.last_id, set[type[Fact]]()
+        for fact in facts:
+            if type(fact) not in own:
+                own.add(type(fact))
+                by_class[type(fact)] = list(by_class.get(type(fact), []))
+            by_class[type(fact)].append(fact)
+            last_id = max(last_id, fact.id)
+        return {"by_class": by_class, "last_id": last_id, "memo": self.memo}
+
+
+@dataclass(frozen=True)
+class JobFacts(Log):
+    """Every fact of one job."""
+
+    id: int = 0
+    uid: str = ""
+    opened_at: datetime = datetime.min
+
+    def with_facts(self, facts: Iterable[Fact]) -> Self:
+        """The job with more facts at its end."""
+        return type(self)(id=self.id, uid=self.uid, opened_at=self.opened_at, **self._grown(facts))
+
+    @property
+    def intake(self) -> IntakeFact:
+        """The intake that holds now."""
+        return self.of(IntakeFact)[-1]
+
+    @property
+    def safety(self) -> list[SafetyFact]:
+        """Safety screens."""
+        return self.of(SafetyFact)
+
+    @property
+    def releases(self) -> list[ReleaseFact]:
+        """Releases from quarantine."""
+        return self.of(ReleaseFact)
+
+    @property
+    def stages(self) -> list[StageFact]:
+        """Moves from stage to stage."""
+        return self.of(StageFact)
+
+    @property
+    def sets(self) -> list[SetFact]:
+        """Sets of readings."""
+        return self.of(SetFact)
+
+    @property
+    def readings(self) -> list[ReadingFact]:
+        """Readings, also those corrected since."""
+        return self.of(ReadingFact)
+
+    @property
+    def leads(self) -> list[LeadFact]:
+        """Loose leads as read."""
+        return self.of(LeadFact)
+
+    @property
+    def joined(self) -> list[JoinFact]:
+        """Leads as joined."""
+        return self.of(JoinFact)
+
+    @property
+    def photos(self) -> list[PhotoFact]:
+        """Photos."""
+        return self.of(PhotoFact)
+
+    @property
+    def pins(self) -> list[PinFact]:
+        """Pins on photos as put."""
+        return self.of(PinFact)
+
+    @property
+    def measures(self) -> list[MeasureFact]:
+        """Measures beside the readings."""
+        return self.of(MeasureFact)
+
+    @property
+    def replaced(self) -> list[ReplacedFact]:
+        """Groups whose cells were replaced."""
+        return self.of(ReplacedFact)
+
+    @property
+    def sign_off(self) -> SignOffFact | None:
+        """The sign-off, where there is one."""
+        return next(iter(self.of(SignOffFact)), None)
+
+    @property
+    def simulated(self) -> bool:
+        """Whether the pack is, or ever was, a virtual one."""
+        return bool(self.by_class.get(VirtualPackFact))
+
+    @cached_property
+    def charges(self) -> list[ChargeRun]:
+        """Charges with their ends, in the order in which they began."""
+        ends = {end.charge: end for end in self.of(ChargeEnd)}
+        return [ChargeRun.model_construct(**dict(run), end=ends.get(run.id)) for run in self.of(ChargeBegun)]
+
+    @property
+    def charging(self) -> ChargeRun | None:
+        """The charge that runs."""
+        return next((run for run in self.charges if run.end is None), None)
+
+    @cached_property
+    def quarantine(self) -> list[Danger]:
+        """Dangers found and not released since. By the order of record; a later screen that finds nothing lifts nothing."""
+        released = max((fact.id for fact in self.releases), default=0)
+        since = {danger for screen in self.safety if screen.id > released for danger in screen.found}
+        return [danger for danger in SafetyFact.model_fields if danger in since]
+
+    def last_set(self, purpose: Purpose) -> SetFact | None:
+        """The set of that purpose opened last."""
+        return next((s for s in reversed(self.sets) if s.purpose == purpose), None)
+
+    @cached_property
+    def by_set(self) -> dict[int, list[ReadingFact]]:
+        """The readings of each set, also those corrected since."""
+        found: dict[int, list[ReadingFact]] = {}
+        for reading in self.readings:
+            found.setdefault(reading.set_id, []).append(reading)
+        return found
+
+    @cached_property
+    def superseded(self) -> frozenset[int]:
+        """Numbers of the readings that a later one corrects."""
+        return frozenset(r.supersedes for r in self.readings if r.supersedes is not None)
+
+    def standing(self, set_id: int) -> list[ReadingFact]:
+        """The readings of a set that no later one supersedes."""
+        return [r for r in self.by_set.get(set_id, []) if r.id not in self.superseded]

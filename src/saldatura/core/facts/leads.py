@@ -1,0 +1,33 @@
+"""Loose balance leads: as read, and as joined."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from saldatura.core.fact import Fact
+from saldatura.core.quantities import TapNumber, Value, Volts, Words
+
+LeadName = Annotated[Words, Field(min_length=1, max_length=40)]
+
+
+class NewLead(Value):
+    """What a loose lead reads against the reference lead; `volts` None takes it off the list."""
+
+    lead: LeadName
+    volts: Volts | None
+
+
+class LeadFact(NewLead, Fact):
+    """A loose lead as read."""
+
+
+class NewJoin(Value):
+    """A lead was joined to the pin of `tap`, which then reads `volts` against pin 0."""
+
+    tap: TapNumber
+    lead: LeadName
+    volts: Volts
+
+
+class JoinFact(NewJoin, Fact):
+    """A lead as joined, with what its pin then read."""

@@ -1,0 +1,123 @@
+"""Facts of the shop itself: the meter in use, its instruments and their checks, its policy."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Annotated, Self
+
+from pydantic import Field
+
+from saldatura.core.address import Address
+from saldatura.core.fact import Fact, FactId, Person, Reason
+from saldatura.core.facts.job import Log
+from saldatura.core.instrument import Kind
+from saldatura.core.policy import DEFAULT_POLICY, Policy
+from saldatura.core.quantities import Meter, Value, Words
+
+Shown = Annotated[float, Field(ge=-1e6, le=1e6)]
+
+
+class MeterFact(Meter, Fact):
+    """The meter that new sets of readings are taken with from now on."""
+
+
+class NewInstrument(Value):
+    """An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it."""
+
+    kind: Kind
+    name: Annotated[Words, Field(min_length=1, max_length=40)]
+    address: Address
+    accuracy: Meter = Meter()
+
+
+class InstrumentEntered(NewInstrument, Fact):
+    """An instrument as entered."""
+
+
+class Removal(Value):
+    """An instrument that is no longer here."""
+
+    instrument: FactId
+
+
+class InstrumentRemoved(Removal, Fact):
+    """A removal as recorded."""
+
+
+class NewCheck(Value):
+    """The instrument against a reference, both in its own unit."""
+
+    reference: Shown
+    shown: Shown
+
+
+class InstrumentCheck(NewCheck):
+    """A check of the instrument of that number."""
+
+    instrument: FactId
+
+
+class InstrumentChecked(InstrumentCheck, Fact):
+    """A check as recorded."""
+
+
+class NewPolicy(Value):
+    """The shop's policy from now on: by whom, and why."""
+
+    policy: Policy
+    by: Person
+    reason: Reason
+
+
+class PolicyFact(NewPolicy, Fact):
+    """A policy as set."""
+
+
+class InstrumentFact(NewInstrument):
+    """An instrument that is here, with its last check."""
+
+    id: int
+    last_check: InstrumentChecked | None = None
+
+
+@dataclass(frozen=True)
+class ShopFacts(Log):
+    """Every fact of the shop."""
+
+    def with_facts(self, facts: Iterable[Fact]) -> Self:
+        """The shop with more facts at its end."""
+        return type(self)(**self._grown(facts))
+
+    @property
+    def meter(self) -> Meter:
+        """The meter in use, or the default one."""
+        last = self.of(MeterFact)[-1:]
+        return (
+            Meter(percent=last[0].percent, digits=last[0].digits, resolution_v=last[0].resolution_v)
+            if last
+            else Meter()
+        )
+
+    @property
+    def policy(self) -> Policy:
+        """The policy that holds."""
+        last = self.of(PolicyFact)[-1:]
+        return last[0].policy if last else DEFAULT_POLICY
+
+    @cached_property
+    def instruments(self) -> list[InstrumentFact]:
+        """The instruments that are here, in the order in which they came."""
+        gone = {fact.instrument for fact in self.of(InstrumentRemoved)}
+        checks = {fact.instrument: fact for fact in self.of(InstrumentChecked)}
+        return [
+            InstrumentFact(
+                id=fact.id,
+                kind=fact.kind,
+                name=fact.name,
+                address=fact.address,
+                accuracy=fact.accuracy,
+                last_check=checks.get(fact.id),
+            )
+            for fact in self.of(InstrumentEntered)
+            if fact.id not in gone
+        ]

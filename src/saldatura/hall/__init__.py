@@ -1,0 +1,109 @@
+"""Everything that is connected: racks of stand-ins, the shop's own instruments, and who watches."""
+
+import logging
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from saldatura.bench import Bench
+from saldatura.hall.live import LiveFrame, LiveInstrument, shown, virtual_now
+from saldatura.hall.racks import Racks
+from saldatura.hall.shop import ShopInstruments
+
+log = logging.getLogger("saldatura")
+
+POLL_S = 0.2
+SAVE_EVERY_S = 0.9
+
+
+class Hall:
+    """One thread polls the stand-ins of packs that are watched or driven, one each reads an instrument of the shop."""
+
+    def __init__(self, bench: Bench, poll_s: float = POLL_S) -> None:
+        self.bench = bench
+        self.poll_s = poll_s
+        self._stop = threading.Event()
+        self._lock = threading.Lock()
+        self._listeners: set[Callable[[], None]] = set()
+        self._thread = threading.Thread(target=self._poll, name="instruments", daemon=True)
+        self.racks = Racks(bench)
+        self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
+        bench.pack_clock = self.racks.clock
+        bench.changed.append(self._changed)
+
+    def start(self) -> None:
+        """Begin polling."""
+        self.racks.wake()
+        self._thread.start()
+        self.shop.refresh()
+
+    def stop(self) -> None:
+        """Save where everything stands, and end the threads."""
+        if self._stop.is_set():
+            return
+        self._stop.set()
+        for thread in (self._thread, *self.shop.threads):
+            if thread.ident is not None:
+                thread.join(timeout=3)
+        self.racks.close()
+
+    @contextmanager
+    def watching(self, job_id: int, listener: Callable[[], None] = lambda: None) -> Iterator[None]:
+        """Poll a job's instruments while somebody looks; `listener` is called, from another thread, after every poll."""
+        with self._lock:
+            self.racks.watchers[job_id] += 1
+            self._listeners.add(listener)
+        try:
+            yield
+        finally:
+            with self._lock:
+                self.racks.watchers[job_id] -= 1
+                self._listeners.discard(listener)
+
+    def anything(self, job_id: int) -> bool:
+        """Whether there is anything to show live of a job."""
+        return self.shop.any or self.racks.of(job_id) is not None
+
+    def frame(self, job_id: int, after: int | None = None) -> LiveFrame:
+        """A job's instruments now; with `after`, the log's entries since that one too. Raises NoSuchJob."""
+        self.bench.facts(job_id)
+        rack = self.racks.of(job_id)
+        found: list[LiveInstrument] = []
+        if rack is not None:
+            for kind, watched in rack.watched.items():
+                connected = kind in ("meter", "thermometer", rack.virtual.hooked)
+                found.append(shown(f"stand-in-{kind}", watched, connected))
+        found += [live for _, live in self.shop.all()]
+        return LiveFrame(
+            job_id=job_id,
+            at=time.time(),
+            virtual=virtual_now(rack.virtual) if rack is not None else None,
+            instruments=found,
+            samples=self.racks.samples(job_id, after) if after is not None else [],
+        )
+
+    def _changed(self, job_id: int | None) -> None:
+        if job_id is None and self._thread.is_alive():
+            self.shop.refresh()
+
+    def _poll(self) -> None:
+        saved_at = time.monotonic()
+        while not self._stop.is_set():
+            began = time.monotonic()
+            try:
+                self.racks.poll()
+                if began - saved_at >= SAVE_EVERY_S:
+                    saved_at = began
+                    self.racks.save()
+                    self.racks.put_to_sleep()
+            except Exception:  # a full disk is no reason to stop reading
+                log.exception("the instruments could not be saved")
+            self._tell()
+            self._stop.wait(max(self.poll_s - (time.monotonic() - began), 0.01))
+
+    def _tell(self) -> None:
+        with self._lock:
+            listeners = list(self._listeners)
+        for listener in listeners:
+            listener()

@@ -1,0 +1,159 @@
+"""Facts on disk: loaded over the registry, appended in the order of record, and kept at hand for as long as they are current."""
+
+import json
+import logging
+import sqlite3
+import threading
+from collections import OrderedDict
+from collections.abc import Sequence
+from datetime import datetime
+
+from pydantic import ValidationError
+
+from saldatura.core.door import BY_FACT, body_of, read, renumbered
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import Fact, JobFacts, ReadingFact, UnreadFact
+from saldatura.core.facts.shop import ShopFacts
+from saldatura.core.standing import standing_of
+from saldatura.records import readings
+from saldatura.records.clock import from_text, to_text
+
+log = logging.getLogger("saldatura")
+
+# Jobs kept at hand. One of two thousand readings takes a few MB.
+KEPT = 64
+
+
+class NoSuchJob(LookupError):
+    """There is no job of that number."""
+
+
+class Shelf:
+    """The facts of the jobs last asked for. A job is current while its last number is the one in the data file."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._jobs: OrderedDict[int, JobFacts] = OrderedDict()
+        self._shop = ShopFacts()
+
+    def job(self, db: sqlite3.Connection, job_id: int) -> JobFacts:
+        """Every fact of a job. Raises NoSuchJob."""
+        row = db.execute("SELECT last_id FROM job_now WHERE job_id = ?", (job_id,)).fetchone()
+        if row is None:
+            raise NoSuchJob(job_id)
+        with self._lock:
+            held = self._jobs.get(job_id)
+            if held is not None and held.last_id == row["last_id"]:
+                self._jobs.move_to_end(job_id)
+                return held
+        return self.keep(load(db, job_id))
+
+    def keep(self, facts: JobFacts) -> JobFacts:
+        """Keep a job's facts, as loaded or as committed, at hand."""
+        with self._lock:
+            self._jobs[facts.id] = facts
+            self._jobs.move_to_end(facts.id)
+            while len(self._jobs) > KEPT:
+                self._jobs.popitem(last=False)
+        return facts
+
+    def shop(self, db: sqlite3.Connection) -> ShopFacts:
+        """Every fact of the shop."""
+        last = db.execute("SELECT max(id) AS id FROM fact WHERE job_id IS NULL").fetchone()["id"] or 0
+        if self._shop.last_id != last:
+            self._shop = ShopFacts().with_facts(_facts(db, "job_id IS NULL", ()))
+        return self._shop
+
+
+def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
+    """Every fact of a job from the disk. Raises NoSuchJob."""
+    row = db.execute("SELECT * FROM job WHERE id = ?", (job_id,)).fetchone()
+    if row is None:
+        raise NoSuchJob(job_id)
+    empty = JobFacts(id=job_id, uid=row["uid"], opened_at=from_text(row["opened_at"]))
+    return empty.with_facts([*_facts(db, "job_id = ?", (job_id,)), *readings.of_job(db, job_id)])
+
+
+def _facts(db: sqlite3.Connection, where: str, values: tuple[int, ...]) -> list[Fact]:
+    rows = db.execute(f"SELECT id, kind, at, clock_s, body FROM fact WHERE {where} ORDER BY id", values)
+    return [_fact(r) for r in rows]
+
+
+def _fact(row: sqlite3.Row) -> Fact:
+    at, body = from_text(row["at"]), json.loads(row["body"])
+    try:
+        return read(row["kind"], row["id"], at, row["clock_s"], body)
+    except (ValidationError, Impossible):
+        log.exception("fact %d cannot be read", row["id"])
+        return UnreadFact(id=row["id"], at=at, clock_s=row["clock_s"], kind=row["kind"], body=body)
+
+
+def open_job(db: sqlite3.Connection, uid: str, at: datetime) -> JobFacts:
+    """A job without facts yet."""
+    job_id = db.execute("INSERT INTO job (uid, opened_at) VALUES (?, ?)", (uid, to_text(at))).lastrowid
+    assert job_id is not None
+    return JobFacts(id=job_id, uid=uid, opened_at=at)
+
+
+def append(db: sqlite3.Connection, facts: JobFacts, new: Sequence[Fact]) -> JobFacts:
+    """Record facts of a job, with where it now stands; they refer to each other by the numbers they come with."""
+    if not new:
+        return facts
+    after = facts.with_facts(_stored(db, facts.id, new))
+    note_standing(db, after)
+    return after
+
+
+def append_to_shop(db: sqlite3.Connection, new: Sequence[Fact]) -> list[Fact]:
+    """Record facts of the shop."""
+    return _stored(db, None, new)
+
+
+def _stored(db: sqlite3.Connection, job_id: int | None, new: Sequence[Fact]) -> list[Fact]:
+    first = 1 + db.execute(
+        "SELECT max(coalesce((SELECT max(id) FROM fact), 0), coalesce((SELECT max(id) FROM reading), 0))"
+    ).fetchone()[0]  # fmt: skip
+    numbers: dict[int, int] = {}
+    found: list[Fact] = []
+    for number, fact in enumerate(new, start=first):
+        found.append(renumbered(fact, numbers, number))
+        numbers[fact.id] = number
+    for fact in found:
+        if not isinstance(fact, ReadingFact):
+            db.execute(
+                "INSERT INTO fact (id, job_id, kind, at, clock_s, body) VALUES (?, ?, ?, ?, ?, ?)",
+                (fact.id, job_id, BY_FACT[type(fact)].name, to_text(fact.at), fact.clock_s, json.dumps(body_of(fact))),
+            )
+        elif job_id is not None:
+            readings.add(db, job_id, [fact])
+    return found
+
+
+def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
+    """Write down where a job stands and what lists show of it."""
+    now, intake = standing_of(facts), facts.intake
+    db.execute(
+        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, touched_at, customer, pack_name, serial, pack,"
+        " simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            facts.id,
+            facts.last_id,
+            now.standing,
+            int(now.waits),
+            to_text(now.touched_at),
+            intake.customer,
+            intake.pack_name,
+            intake.serial,
+            intake.pack.model_dump_json(),
+            int(facts.simulated),
+        ),
+    )
+
+
+def refill(db: sqlite3.Connection) -> None:
+    """Note the standing of every job that has none noted, as after a migration."""
+    for row in db.execute("SELECT id FROM job WHERE id NOT IN (SELECT job_id FROM job_now)").fetchall():
+        try:
+            note_standing(db, load(db, row["id"]))
+        except Exception:  # one job's trouble is not the bench's
+            log.exception("job %d cannot be read", row["id"])
