@@ -11,7 +11,7 @@ from hypothesis import settings
 from PIL import Image
 
 from saldatura.bench import Bench
-from saldatura.core.job import Intake, Safety
+from saldatura.core.facts import Intake, Safety
 from saldatura.core.quantities import Pack
 from saldatura.records.database import Database
 

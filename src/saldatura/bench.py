@@ -1,5 +1,6 @@
 """The work at the bench: each act passes the one door for facts, is computed, and is kept only when all of it holds."""
 
+import logging
 import sqlite3
 import uuid
 from collections.abc import Callable
@@ -35,6 +36,8 @@ from saldatura.formats import job_file
 from saldatura.formats.photo import read_photo
 from saldatura.records import clock, facts, jobs, readings
 from saldatura.records.database import Database
+
+log = logging.getLogger("saldatura")
 
 Drive = Callable[[sqlite3.Connection, JobFacts], None]
 
@@ -142,7 +145,10 @@ class Bench:
 
     def view(self, job_id: int) -> JobView:
         """A job with what follows from its facts, a signed one as it was signed. Raises NoSuchJob."""
-        return view_of(self.facts(job_id), self.now(), self.pack_clock(job_id), self.policy())
+        view = view_of(self.facts(job_id), self.now(), self.pack_clock(job_id), self.policy())
+        for trouble in view.assessment.troubles:
+            log.error("job %d: %s", job_id, trouble)
+        return view
 
     def mark(self, job_id: int) -> str:
         """What changes with everything a job's view shows: its facts, the shop's, and the minute while time counts for it.

@@ -14,7 +14,7 @@ ALLOWED = {
     "records": {"core", "records"},
     "formats": {"core", "formats"},
     "instruments": {"core", "instruments"},
-    "api": {"core", "records", "formats", "instruments", "api", "bench", "hall", "live"},
+    "api": {"core", "records", "formats", "instruments", "api", "bench", "hall"},
 }
 OUTSIDE = {
     "fastapi",

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.core.job import ReadingFact
+from saldatura.core.facts import ReadingFact
 from saldatura.core.quantities import GroupPoint, Meter, Pack, PackPoint, Point, SpanPoint, TapPoint, span_of
 from saldatura.core.reconcile import ReconcileRequest, reconcile
 from saldatura.core.run import asked_by, between

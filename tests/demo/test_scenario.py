@@ -7,11 +7,12 @@ import pytest
 
 from saldatura.bench import Bench
 from saldatura.core.assess import JobView
+from saldatura.core.facts import VirtualPackFact
 from saldatura.core.instrument import Probes
 from saldatura.core.quantities import span_of
 from saldatura.demo.scenario import build
 from saldatura.instruments.virtual import VirtualPack
-from saldatura.records import instruments, jobs
+from saldatura.records import jobs, virtual
 from saldatura.records.database import Database
 
 NOW = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
@@ -43,7 +44,7 @@ def test_each_pack_shows_what_it_is_there_for(views: dict[str, JobView]) -> None
     assert finished.proof is not None
     assert finished.proof.result == "pass"
     assert finished.compared[0].within
-    assert [i.hazard for i in views["Hand scrubber, cellar"].assessment.quarantine] == ["swollen", "crushed"]
+    assert [i.danger for i in views["Hand scrubber, cellar"].assessment.quarantine] == ["swollen", "crushed"]
 
 
 def test_the_demo_is_the_same_every_time(views: dict[str, JobView], tmp_path: Path) -> None:
@@ -52,7 +53,7 @@ def test_the_demo_is_the_same_every_time(views: dict[str, JobView], tmp_path: Pa
     again = Bench(db, now=lambda: NOW)
     for row in jobs.listed(db.read(), None, "", 50):
         there = views[row["pack_name"]]
-        assert [r.volts for r in again.facts(row["id"]).readings] == [r.volts for r in there.facts.readings]
+        assert [r.volts for r in again.view(row["id"]).facts.readings] == [r.volts for r in there.facts.readings]
 
 
 def test_every_pack_on_the_bench_stands_ready_behind_its_stand_in_meter(
@@ -61,17 +62,18 @@ def test_every_pack_on_the_bench_stands_ready_behind_its_stand_in_meter(
     db = Database(tmp_path / "ready.sqlite3")
     build(db, NOW)
     for row in jobs.listed(db.read(), None, "", 50):
-        held = instruments.virtual_of(db.read(), row["id"])
-        assert (held is None) == (row["pack_name"] == "Hand scrubber, cellar")
+        held = db.facts.job(db.read(), row["id"]).of(VirtualPackFact)[-1:]
+        assert (not held) == (row["pack_name"] == "Hand scrubber, cellar")
         facts = views[row["pack_name"]].facts
-        if held is None or not facts.readings:
+        if not held or not facts.readings:
             continue
-        _, spec, saved = held
-        pack = VirtualPack(facts.intake.pack, spec, saved, wall=lambda: 0.0)
+        saved = virtual.saved_of(db.read(), held[0])
+        assert saved is not None
+        pack = VirtualPack(facts.intake.pack, held[0].spec, saved, wall=lambda: 0.0)
         # The last reading that stands on the record is still what the pack shows, within the meter's accuracy.
         last = facts.readings[-1]
         black, red = span_of(last.point, facts.intake.pack.series)
         pack.place(Probes(at="terminals") if last.point.kind == "pack" else Probes(at="taps", black=black, red=red))
         if not pack.running and not facts.charges:
             assert pack.true_volts() == pytest.approx(last.volts, abs=abs(last.volts or 0) * 0.005 + 0.005)
-    assert instruments.running_jobs(db.read()) == [views["Vine shears backpack B"].facts.id]
+    assert virtual.running_jobs(db.read()) == [views["Vine shears backpack B"].facts.id]

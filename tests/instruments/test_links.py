@@ -67,6 +67,9 @@ def dead(_: bytes) -> bytes:
         (lambda _: b"hello there\n", "rubbish"),
         (lambda _: b"\xff\xfe\n", "rubbish"),
         (lambda _: b"4.1;4.2\n", "rubbish"),
+        (lambda _: b"4.1,4.2\n", "rubbish"),
+        (lambda _: b"nan\n", "rubbish"),
+        (lambda _: b"\n", "rubbish"),
         (lambda _: b"9" * 20_000, "rubbish"),
         (lambda _: None, "silent"),
     ],
@@ -88,7 +91,7 @@ def test_it_comes_back_by_itself() -> None:
         port = free.getsockname()[1]
     watched = Watched.at("meter", "m", Address(host="127.0.0.1", port=port), None)
     watched.poll()
-    assert watched.link.state == "gone"
+    assert watched.link.state == "refused"
     with serving(lambda _: b"3.9\n", port):
         deadline = time.monotonic() + 5
         while watched.live is None and time.monotonic() < deadline:
@@ -116,7 +119,7 @@ def test_a_meter_reads_volts_and_ohms_through_its_socket(rack: Rack, virtual: Vi
     rack.poll()
     live = rack.watched["meter"].live
     assert live is not None
-    assert live.volts == pytest.approx(virtual.bench.group_v[2], rel=0.001)
+    assert live.volts == pytest.approx(virtual.rig.group_v[2], rel=0.001)
     rack.measure("ohm")
     virtual.place(Probes(at="sensor", sensor=1))
     rack.poll()
@@ -146,10 +149,10 @@ def test_every_source_is_set_over_its_socket_and_read_back(rack: Rack, virtual: 
         live = rack.watched[kind].live
         assert live is not None
         assert live.doing == "held"
-        assert live.amps == pytest.approx(virtual.bench.amps, abs=1e-3)
+        assert live.amps == pytest.approx(virtual.rig.amps, abs=1e-3)
         assert live.volts == pytest.approx(virtual.source_volts, abs=0.01)
     assert rack.watched["supply"].live is None  # its leads are off again
-    assert virtual.bench.amps == pytest.approx(-2.0)
+    assert virtual.rig.amps == pytest.approx(-2.0)
     assert not virtual.sources["supply"].on
 
 

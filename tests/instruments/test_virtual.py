@@ -17,7 +17,7 @@ from tests.instruments.conftest import PACK, Wall
 
 
 def soc(pack: VirtualPack) -> np.ndarray:
-    return pack.bench.state.soc.mean(axis=1)
+    return pack.rig.state.soc.mean(axis=1)
 
 
 def test_the_clock_runs_as_fast_as_it_is_set_and_stands_while_paused(virtual: VirtualPack, wall: Wall) -> None:
@@ -138,7 +138,7 @@ def test_the_meter_stays_within_what_it_states_and_its_hands_take_a_moment(virtu
             steady = watch.see(wall(), meter.volts())
             if steady.volts is not None:
                 taken[steady.touch] = steady.volts
-    groups = virtual.bench.group_v
+    groups = virtual.rig.group_v
     # Lifted probes are no touch; the two groups are one each.
     assert list(taken.values()) == pytest.approx(groups[:2].tolist(), rel=0.006)
 
@@ -154,14 +154,14 @@ def test_the_board_cuts_a_test_that_would_run_a_group_flat(virtual: VirtualPack)
     virtual.set_source("capacity_tester", on=True, amps=5.0, low_v=8.0)
     virtual.pass_time(3600)
     assert virtual.sources["capacity_tester"].doing == "cut"
-    assert float(virtual.bench.group_v.min()) > 2.5
+    assert float(virtual.rig.group_v.min()) > 2.5
 
 
 def test_loose_leads_read_as_the_taps_they_come_from(wall: Wall) -> None:
     spec = PackSpec(soc=[0.5, 0.55, 0.3, 0.5], seed=5, loose={"pink": 3, "bare": 1, "also bare": 1})
     pack = VirtualPack(PACK, spec, wall=wall)
     pack.place(Probes(at="leads", black_lead="pink", red_lead="bare"))
-    assert pack.true_volts() == pytest.approx(-float(pack.bench.group_v[1:3].sum()), abs=1e-3)
+    assert pack.true_volts() == pytest.approx(-float(pack.rig.group_v[1:3].sum()), abs=1e-3)
     pack.place(Probes(at="leads", black_lead="bare", red_lead="also bare"))
     assert pack.true_volts() == 0.0
     with pytest.raises(Impossible, match="also bare, bare, pink"):

@@ -14,28 +14,28 @@ import httpx
 import pytest
 
 from saldatura.bench import Bench
-from saldatura.records import database
+from saldatura.core.facts import NewReading, StageFact
+from saldatura.core.quantities import TapPoint
+from saldatura.records import database, facts
 from saldatura.records.database import Database, DataFileError
 from saldatura.records.photos import PhotoFiles
 from tests.conftest import SAFE, intake, picture
 
 
 def test_no_fact_can_be_changed_or_removed(bench: Bench) -> None:
-    bench.take_in(intake(), SAFE)
-    tables = [
-        row[0]
-        for row in bench.db.read().execute(
-            "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite%'"
-        )
-    ]
-    # Kept beside the facts by triggers, and where each simulation stands.
-    facts = set(tables) - {"job_now", "virtual_state"}
-    assert len(facts) == 21
-    triggers = bench.db.read().execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")
-    assert {f"{table}_no_{act}" for table in facts for act in ("update", "delete")} <= {row[0] for row in triggers}
-    for sql in ("UPDATE intake SET customer = 'x'", "DELETE FROM job"):
-        with pytest.raises(sqlite3.IntegrityError, match="facts are appended"), bench.db.write() as db:
-            db.execute(sql)
+    job = bench.take_in(intake(), SAFE).facts.id
+    bench.add(job, NewReading(point=TapPoint(tap=1), volts=4.0, key="any-key-1"))
+    db = bench.db.read()
+    tables = {row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    # Where each job and each simulation stands is no fact: it is written over.
+    for table in tables - {"job_now", "virtual_state"}:
+        if table == "job":
+            continue
+        triggers = db.execute("SELECT name FROM sqlite_master WHERE type = 'trigger' AND tbl_name = ?", (table,))
+        assert {f"{table}_no_update", f"{table}_no_delete"} == {row[0] for row in triggers}
+    for sql in ("UPDATE fact SET body = '{}'", "UPDATE reading SET volts = 4.2", "DELETE FROM fact", "DELETE FROM job"):
+        with pytest.raises(sqlite3.IntegrityError, match="facts are appended"), bench.db.write() as writer:
+            writer.execute(sql)
 
 
 def test_a_failed_write_leaves_nothing_behind(bench: Bench) -> None:
@@ -43,7 +43,7 @@ def test_a_failed_write_leaves_nothing_behind(bench: Bench) -> None:
 
     def half_done() -> None:
         with bench.db.write() as db:
-            db.execute("INSERT INTO stage_step (job_id, at, stage) VALUES (?, '2026', 'judge')", (job,))
+            facts.append(db, bench.facts(job), [StageFact(stage="judge", at=bench.now())])
             raise RuntimeError
 
     with pytest.raises(RuntimeError):
@@ -88,7 +88,7 @@ def test_backup_restore_export_and_import_on_the_command_line(tmp_path: Path) ->
     data, saved, job = tmp_path / "data.sqlite3", tmp_path / "saved.sqlite3", tmp_path / "job.json"
     bench = Bench(Database(data))
     bench.take_in(intake(), SAFE)
-    kept = bench.add_photo(1, picture(), "").facts.photos[0].sha256
+    kept = bench.add_photo(1, picture(), "").assessment.photos[0].photo.sha256
     assert run(data, "backup", str(saved)).returncode == 0
     bench.take_in(intake(), SAFE)
     bench.db.close()

@@ -101,7 +101,7 @@ def virtual_now(virtual: VirtualPack) -> VirtualNow:
     """A virtual pack now."""
     virtual.settle()
     with virtual.lock:
-        board, gauge = virtual.bench.board, virtual.bench.gauge
+        board, gauge = virtual.rig.board, virtual.rig.gauge
         opened: list[str] | None = None
         if board is not None:
             opened = [*sorted({*board.charge_open, *board.discharge_open}), *(["fuse"] if board.fuse_blown else [])]

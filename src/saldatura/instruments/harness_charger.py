@@ -46,7 +46,7 @@ class StandInHarnessCharger(StandInSource):
     def groups(self) -> list[float]:
         """Volts of each group, to its millivolt."""
         self.pack.settle()
-        return [round(float(v), 3) for v in self.pack.bench.group_v] if self.hooked else [0.0] * self.pack.pack.series
+        return [round(float(v), 3) for v in self.pack.rig.group_v] if self.hooked else [0.0] * self.pack.pack.series
 
 
 driver, stand_in = ScpiHarnessCharger, StandInHarnessCharger

@@ -42,7 +42,7 @@ class StandInSource(Instrument):
     def amps(self) -> float:
         """Amps through its leads; charging positive."""
         self.pack.settle()
-        return self.pack.bench.amps if self.hooked and self.pack.running else 0.0
+        return self.pack.rig.amps if self.hooked and self.pack.running else 0.0
 
     @property
     def hooked(self) -> bool:

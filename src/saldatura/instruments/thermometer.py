@@ -33,7 +33,7 @@ class StandInThermometer(Instrument):
     def celsius(self) -> list[float]:
         """What it displays."""
         self.pack.settle()
-        true = (float(self.pack.bench.state.celsius.mean(axis=1).max()), self.pack.spec.ambient_c)
+        true = (float(self.pack.rig.state.celsius.mean(axis=1).max()), self.pack.spec.ambient_c)
         return [round(t + self.rng.normal(0, 0.05), 1) for t in true]
 
 

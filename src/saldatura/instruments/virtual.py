@@ -62,7 +62,7 @@ class VirtualPack:
         self.probes, self.placed_at = Probes(), wall()
         self.moved_until = -math.inf
         self.samples: list[Sample] = []
-        self.bench = rig_of(pack, spec)
+        self.rig = rig_of(pack, spec)
         if saved is not None:
             self._restore(saved)
         self._seen_at = wall()
@@ -161,8 +161,8 @@ class VirtualPack:
     def source_volts(self) -> float:
         """Voltage where the hooked instrument is connected: across its group, or at the terminals."""
         if self.hooked == "cell_charger":
-            return float(self.bench.group_v[self.sources["cell_charger"].group - 1])
-        return self.bench.terminal_v
+            return float(self.rig.group_v[self.sources["cell_charger"].group - 1])
+        return self.rig.terminal_v
 
     # --- what is measured
 
@@ -199,7 +199,7 @@ class VirtualPack:
         with self.lock:
             probes = self.probes
             if probes.at == "terminals":
-                return self.bench.terminal_v
+                return self.rig.terminal_v
             if probes.at not in ("taps", "leads"):
                 return 0.0
             black, red = probes.black, probes.red
@@ -207,16 +207,16 @@ class VirtualPack:
                 black, red = self.spec.loose[probes.black_lead], self.spec.loose[probes.red_lead]
             if black == red:
                 return 0.0
-            wires = wires_now(self.bench.model.wires, self.moved, self.rng)
-            return read_between(self.bench.group_v, black, red, wires)
+            wires = wires_now(self.rig.model.wires, self.moved, self.rng)
+            return read_between(self.rig.group_v, black, red, wires)
 
     def true_ohm(self) -> float:
         """What a perfect ohmmeter sees at the probes: a sensor's resistance, else nothing it can measure."""
         with self.lock:
             if self.probes.at != "sensor":
                 return math.inf
-            celsius = float(self.bench.state.celsius.mean())
-            faults = self.bench.model.faults
+            celsius = float(self.rig.state.celsius.mean())
+            faults = self.rig.model.faults
             return sensor_ohm(self.thermistor, self.probes.sensor, celsius, faults, self.moved, self.rng)
 
     # --- keeping
@@ -224,14 +224,14 @@ class VirtualPack:
     def save(self) -> Saved:
         """Everything as it stands."""
         with self.lock:
-            state, board, gauge = self.bench.state, self.bench.board, self.bench.gauge
+            state, board, gauge = self.rig.state, self.rig.board, self.rig.gauge
             return Saved(
                 clock_s=self.clock_s,
                 speed=self.speed,
                 paused=self.paused,
                 cells=[a.tolist() for a in (state.soc, state.v_fast, state.v_slow, state.celsius)],
-                amps=self.bench.amps,
-                group_v=self.bench.group_v.tolist(),
+                amps=self.rig.amps,
+                group_v=self.rig.group_v.tolist(),
                 board=None if board is None else _board_dump(board),
                 gauge_as=None if gauge is None else (gauge.counted_as, gauge.learned_as),
                 hooked=self.hooked,
@@ -246,13 +246,13 @@ class VirtualPack:
 
     def _restore(self, saved: Saved) -> None:
         arrays = [np.asarray(a, dtype=np.float64) for a in saved.cells]
-        if [a.shape for a in arrays] != [self.bench.model.capacity_as.shape] * 4:
+        if [a.shape for a in arrays] != [self.rig.model.capacity_as.shape] * 4:
             raise Impossible("virtual", "the saved state is of another pack; give the job a new virtual pack")
         board = None if saved.board is None else _board_load(saved.board)
         gauge = None if saved.gauge_as is None else Gauge(*saved.gauge_as)
         state = PackState(arrays[0], arrays[1], arrays[2], arrays[3], time_s=saved.clock_s)
-        self.bench = replace(
-            self.bench, state=state, board=board, gauge=gauge, amps=saved.amps, group_v=np.asarray(saved.group_v)
+        self.rig = replace(
+            self.rig, state=state, board=board, gauge=gauge, amps=saved.amps, group_v=np.asarray(saved.group_v)
         )
         self.clock_s, self.speed, self.paused = saved.clock_s, saved.speed, saved.paused
         self.hooked = saved.hooked
@@ -262,9 +262,9 @@ class VirtualPack:
         kind, source = self.hooked, self.source
         taper = source.cutoff_a if source is not None and kind in ("cell_charger", "harness_charger") else 0.0
         logs: list[Log] = []
-        began = self.bench.state.time_s
-        self.bench, ended = operate(self.bench, self.drive(), seconds, taper, self.spec.ambient_c, logs)
-        lived = self.bench.state.time_s - began if ended == "taper" else seconds
+        began = self.rig.state.time_s
+        self.rig, ended = operate(self.rig, self.drive(), seconds, taper, self.spec.ambient_c, logs)
+        lived = self.rig.state.time_s - began if ended == "taper" else seconds
         self.clock_s += lived
         if kind is not None and source is not None and source.on:
             self._count(kind, source, logs, lived, ended)
@@ -273,7 +273,7 @@ class VirtualPack:
     def _count(self, kind: SourceKind, source: Source, logs: list[Log], lived: float, ended: str) -> None:
         charge = sum(float(abs(log.amps).mean()) * _lasts(log) for log in logs if len(log.amps))
         volts = self.source_volts
-        now_a = self.bench.amps
+        now_a = self.rig.amps
         doing = "cut" if ended == "board" else "held"
         on = True
         if ended == "taper":
@@ -290,15 +290,15 @@ class VirtualPack:
         self.sources[kind] = source.model_copy(update=counted)
         last = self.samples[-1].clock_s if self.samples else -math.inf
         if not on or self.clock_s - last >= SAMPLE_EVERY_S:
-            celsius = float(self.bench.state.celsius.max())
+            celsius = float(self.rig.state.celsius.max())
             self.samples = [*self.samples[-MOST_SAMPLES:], Sample(self.clock_s, volts, now_a, celsius)]
         if not on:
             self._let_go()
 
     def _let_go(self) -> None:
         """Nothing flows any more: the groups show their own voltage."""
-        group_v = group_volts(self.bench.model, self.bench.state)
-        self.bench = replace(self.bench, amps=0.0, group_v=group_v)
+        group_v = group_volts(self.rig.model, self.rig.state)
+        self.rig = replace(self.rig, amps=0.0, group_v=group_v)
 
 
 def _lasts(log: Log) -> float:

@@ -7,7 +7,6 @@ import pytest
 from pydantic import ValidationError
 
 from saldatura.core.pack import (
-    Bench,
     Board,
     BoardLimits,
     ConstantCurrent,
@@ -17,6 +16,7 @@ from saldatura.core.pack import (
     Profile,
     ResistanceLoad,
     Rest,
+    Rig,
     SensorFault,
     StringCharger,
     Thermistor,
@@ -63,13 +63,13 @@ def test_strips_and_the_main_contact_drop_their_ohms_law_and_an_open_one_gives_n
     drive = ConstantCurrent(amps=-10.0)
     drop = advance(sound, PackState.at_rest(sound), drive, 10)[1].volts
     assert drop - advance(worn, PackState.at_rest(worn), drive, 10)[1].volts == pytest.approx(np.full(10, 0.7))
-    cut = Bench.at_rest(build(PACK, 0.6, [ContactFault(kind="open")]))
+    cut = Rig.at_rest(build(PACK, 0.6, [ContactFault(kind="open")]))
     after, ended = operate(cut, ResistanceLoad(ohm=2.0), 60)
     assert (after.terminal_v, after.amps, ended) == (0.0, 0.0, "board")
 
 
 def test_a_harness_charger_levels_the_groups_and_lets_none_above_its_voltage() -> None:
-    bench = Bench.at_rest(build(PACK, [0.80, 0.60, 0.72]))
+    bench = Rig.at_rest(build(PACK, [0.80, 0.60, 0.72]))
     logs: list = []
     after, ended = operate(
         bench, HarnessCharger(group_v=4.18, amps=2.0, bleed_ohm=10.0), 80_000, taper_a=0.1, logs=logs
@@ -80,7 +80,7 @@ def test_a_harness_charger_levels_the_groups_and_lets_none_above_its_voltage() -
 
 
 def test_the_board_cuts_a_supply_that_does_not_stop() -> None:
-    bench = Bench.at_rest(build(PACK, [0.9, 0.7, 0.7]), Board(BoardLimits(delay_s=2.0)))
+    bench = Rig.at_rest(build(PACK, [0.9, 0.7, 0.7]), Board(BoardLimits(delay_s=2.0)))
     logs: list = []
     after, ended = operate(bench, StringCharger(volts=14.0, amps=2.0), 7200, logs=logs)
     assert ended == "board"
@@ -92,7 +92,7 @@ def test_the_board_cuts_a_supply_that_does_not_stop() -> None:
 
 
 def test_a_short_circuit_is_cut_at_once_and_released_when_it_is_gone() -> None:
-    bench = Bench.at_rest(build(PACK, 0.8), Board(BoardLimits(short_circuit_a=80.0)))
+    bench = Rig.at_rest(build(PACK, 0.8), Board(BoardLimits(short_circuit_a=80.0)))
     logs: list = []
     operate(bench, ResistanceLoad(ohm=0.001), 4, logs=logs)
     assert [float(abs(log.amps).max()) > 80 for log in logs] == [True, *[False] * (len(logs) - 1)]
@@ -124,7 +124,7 @@ def test_an_idle_board_sleeps_and_a_charger_or_its_button_wakes_it() -> None:
 
 def test_the_gauge_of_an_imbalanced_pack_says_full_and_empty_too_soon() -> None:
     socs = [0.95, 0.55, 0.60]
-    bench = Bench.at_rest(build(PACK, socs), Board())
+    bench = Rig.at_rest(build(PACK, socs), Board())
     full, _ = operate(bench, StringCharger(volts=12.6, amps=1.0), 4000)
     assert full.gauge is not None
     assert full.gauge.share == 1.0

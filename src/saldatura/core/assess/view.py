@@ -1,6 +1,5 @@
 """Everything the program believes of a job at a moment, and the job as the bench sees it."""
 
-import logging
 from collections.abc import Callable
 from datetime import datetime
 from typing import TypeVar
@@ -39,8 +38,6 @@ from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.run import RunPoint, Scheme, blank_runs
 from saldatura.core.stages import Stage, Standing
 from saldatura.core.standing import standing_of
-
-log = logging.getLogger("saldatura")
 
 T = TypeVar("T")
 # A view shows the last of what grows without end; all of it is in the export.
@@ -113,8 +110,15 @@ class JobView(Value):
 
 
 def view_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> JobView:
-    """The job at `now`; a signed one as it was signed."""
-    assessment = frozen_assessment(facts) or assess(facts, now, clock, policy)
+    """The job at `now`; a signed one as it was signed. Where that cannot be read any more, it is computed anew, and says so."""
+    assessment = frozen_assessment(facts)
+    if assessment is None:
+        assessment = assess(facts, now, clock, policy)
+        if facts.sign_off is not None:
+            lost = (
+                "What was frozen at the sign-off cannot be read by this program; this is computed anew from the facts."
+            )
+            assessment = assessment.model_copy(update={"troubles": [lost, *assessment.troubles]})
     return JobView(facts=shown_facts(facts, assessment), assessment=assessment)
 
 
@@ -136,7 +140,6 @@ def _thawed(facts: JobFacts) -> Assessment | None:
     try:
         frozen = Assessment.model_validate(today(facts))
     except (ValidationError, KeyError, TypeError):
-        log.exception("the frozen results of job %d cannot be read", facts.id)
         return None
     closed = "It is signed off and closed; take the pack in again as a new job."
     return frozen.model_copy(
@@ -166,7 +169,6 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Poli
         try:
             return compute()
         except Exception as error:  # one part's trouble is not the job's
-            log.exception("job %d: %s cannot be computed", facts.id, what)
             troubles.append(
                 f"{what} cannot be computed ({str(error) or type(error).__name__}); the facts are in the export."
             )

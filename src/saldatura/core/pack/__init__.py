@@ -17,12 +17,11 @@ from saldatura.core.pack.drive import (
 from saldatura.core.pack.faults import CellFault, ContactFault, Fault, JointFault, SensorFault, WireFault
 from saldatura.core.pack.gauge import Gauge
 from saldatura.core.pack.model import Log, PackState, advance, group_volts
-from saldatura.core.pack.operate import Bench, operate
+from saldatura.core.pack.operate import Rig, operate
 from saldatura.core.pack.sense import read_between, wires_now
 from saldatura.core.pack.sensors import Thermistor, sensor_ohm
 
 __all__ = [
-    "Bench",
     "Bleed",
     "Board",
     "BoardLimits",
@@ -42,6 +41,7 @@ __all__ = [
     "Profile",
     "ResistanceLoad",
     "Rest",
+    "Rig",
     "SensorFault",
     "StringCharger",
     "Thermistor",

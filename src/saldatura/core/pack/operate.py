@@ -25,7 +25,7 @@ Ended = Literal["running", "taper", "board"]
 
 
 @dataclass(frozen=True)
-class Bench:
+class Rig:
     """A pack with what belongs to it: cells, board (None: cells alone), gauge, and how the last interval went."""
 
     model: PackModel
@@ -36,7 +36,7 @@ class Bench:
     group_v: Array = field(default_factory=lambda: np.zeros(0))
 
     @classmethod
-    def at_rest(cls, model: PackModel, board: Board | None = None, ambient_c: float = 25.0) -> "Bench":
+    def at_rest(cls, model: PackModel, board: Board | None = None, ambient_c: float = 25.0) -> "Rig":
         """The pack as built, rested."""
         state = PackState.at_rest(model, ambient_c)
         return cls(model, state, board, Gauge.of(model), 0.0, group_volts(model, state))
@@ -55,13 +55,13 @@ class Bench:
 
 
 def operate(
-    bench: Bench,
+    bench: Rig,
     drive: Drive,
     seconds: float,
     taper_a: float = 0.0,
     ambient_c: float = 25.0,
     logs: list[Log] | None = None,
-) -> tuple[Bench, Ended]:
+) -> tuple[Rig, Ended]:
     """Drive the pack for `seconds`, or until the current has fallen to `taper_a`; the board may cut it any time.
 
     `logs` collects what each piece gave. Raises Impossible as `advance` does.
@@ -84,7 +84,7 @@ def operate(
     return bench, ended
 
 
-def _piece(bench: Bench, drive: Drive, seconds: float, taper_a: float, ambient_c: float) -> tuple[Bench, Log]:
+def _piece(bench: Rig, drive: Drive, seconds: float, taper_a: float, ambient_c: float) -> tuple[Rig, Log]:
     model, board = bench.model, bench.board
     step = IDLE_STEP_S if isinstance(drive, Rest) and bench.amps == 0 else 1.0
     dt = seconds / max(round(seconds / step), 1)
@@ -119,7 +119,7 @@ def _piece(bench: Bench, drive: Drive, seconds: float, taper_a: float, ambient_c
     ), log
 
 
-def _through(bench: Bench, drive: Drive) -> Drive:
+def _through(bench: Rig, drive: Drive) -> Drive:
     """What of the drive reaches the cells: what sits on the groups does, all else passes main contact and board."""
     if isinstance(drive, GroupCharger | HarnessCharger | Bleed | Rest):
         return drive
@@ -133,14 +133,14 @@ def _restless(board: Board) -> bool:
     return any(for_s > 0 for _, for_s in board.since) or bool(board.charge_open | board.discharge_open - {"asleep"})
 
 
-def _harness_amps(bench: Bench, drive: HarnessCharger) -> float:
+def _harness_amps(bench: Rig, drive: HarnessCharger) -> float:
     """The current that brings the highest group towards `group_v` and not beyond."""
     ohm = float((bench.model.ohmic_ohm / bench.model.pack.parallel).max()) * 2
     headroom = drive.group_v - float(bench.group_v.max())
     return float(np.clip(bench.amps + headroom / ohm, 0.0, drive.amps))
 
 
-def _harness_bleeds(bench: Bench, drive: HarnessCharger) -> Array:
+def _harness_bleeds(bench: Rig, drive: HarnessCharger) -> Array:
     """Each resistor switched for the share of time that its group's lead asks: abrupt ones would chase each other."""
     lead = bench.group_v - float(bench.group_v.min())
     share = np.where(
@@ -149,6 +149,6 @@ def _harness_bleeds(bench: Bench, drive: HarnessCharger) -> Array:
     return np.asarray(share / drive.bleed_ohm, dtype=np.float64)
 
 
-def _harness_done(bench: Bench, drive: HarnessCharger, taper_a: float) -> bool:
+def _harness_done(bench: Rig, drive: HarnessCharger, taper_a: float) -> bool:
     low = float(bench.group_v.min())
     return taper_a > 0 and bench.amps <= taper_a and low >= drive.group_v - HARNESS_WINDOW_V

@@ -10,7 +10,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.pack.board import Board, BoardLimits
 from saldatura.core.pack.build import PackModel, build
 from saldatura.core.pack.faults import Fault
-from saldatura.core.pack.operate import Bench
+from saldatura.core.pack.operate import Rig
 from saldatura.core.quantities import AmpHours, Celsius, Pack, PositiveOhms, TapNumber, Value
 
 MOST_FAULTS = 60
@@ -46,9 +46,9 @@ def model_of(pack: Pack, spec: PackSpec) -> PackModel:
     return build(pack, socs.tolist(), spec.faults, spec.curve, spec.capacity_ah, spec.resistance_ohm)
 
 
-def rig_of(pack: Pack, spec: PackSpec) -> Bench:
+def rig_of(pack: Pack, spec: PackSpec) -> Rig:
     """The pack at rest, with the board usual for its chemistry where it has one."""
-    return Bench.at_rest(model_of(pack, spec), Board(usual_board(pack)) if spec.with_board else None, spec.ambient_c)
+    return Rig.at_rest(model_of(pack, spec), Board(usual_board(pack)) if spec.with_board else None, spec.ambient_c)
 
 
 def usual_board(pack: Pack) -> BoardLimits:
