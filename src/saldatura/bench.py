@@ -4,7 +4,6 @@ import logging
 import sqlite3
 import uuid
 from collections.abc import Callable
-from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -54,17 +53,19 @@ class Bench:
     """All acts on the jobs and the shop of one data file; `now` is the clock, which the demo sets.
 
     `pack_clock` gives the clock of a job's virtual pack, None for a real one. Whoever is in `changed` is called with the
-    number of a job that has a new fact, None for the shop.
+    number of a job that has a new fact, None for the shop, and the number of that fact.
     """
 
     def __init__(self, db: Database, now: Callable[[], datetime] = clock.now) -> None:
         self.db = db
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
-        self.changed: list[Callable[[int | None], None]] = []
+        self.changed: list[Callable[[int | None, int], None]] = []
 
     # --- acts
 
+    # Gate, append and compute in one transaction: what the gate saw is what the fact joins, and what cannot be computed is not
+    # kept.
     def add(self, job_id: int, new: object, drive: Drive | None = None) -> JobView:
         """Record what an act on a job sends. `drive` does what goes with it, and undoes the act where it fails.
 
@@ -73,27 +74,26 @@ class Bench:
         kind = kind_of(new)
         # The pack's clock is asked first: whoever keeps it may be waiting to write.
         simulated = self.pack_clock(job_id)
-        with self._writing(job_id) as db:
+        with self.db.write() as db:
             before = self.db.facts.job(db, job_id)
             moment = self._moment(db, simulated)
             after = facts.append(db, before, kind.facts_of(before, new, moment))
             view = self._computed(before, after, moment)
             if drive is not None:
                 drive(db, after)
-        self.db.facts.keep(after)
+        self._kept(after)
         return view
 
     def take_in(self, intake: Intake, safety: Safety | None) -> JobView:
         """Open a job; with every safety question answered no, it goes on to Probe."""
-        with self._writing(None) as db:
+        with self.db.write() as db:
             moment = self._moment(db, None)
             after = facts.open_job(db, str(uuid.uuid4()), moment.at)
             for new in (intake, safety):
                 if new is not None:
                     after = facts.append(db, after, kind_of(new).facts_of(after, new, moment))
             view = view_of(after, moment.at, None, moment.policy)
-        self.db.facts.keep(after)
-        self._tell(after.id)
+        self._kept(after)
         return view
 
     def add_photo(self, job_id: int, picture: bytes, caption: str) -> JobView:
@@ -102,7 +102,7 @@ class Bench:
         gates.photo(self.facts(job_id))
         photo = read_photo(picture)
         sha256 = self.db.photos.keep(photo.jpeg)
-        with self._writing(job_id) as db:
+        with self.db.write() as db:
             before = self.db.facts.job(db, job_id)
             gates.photo(before)
             moment = self._moment(db, None)
@@ -111,13 +111,13 @@ class Bench:
             )
             after = facts.append(db, before, [kept])
             view = self._computed(before, after, moment)
-        self.db.facts.keep(after)
+        self._kept(after)
         return view
 
     def bring_in(self, document: Any) -> JobView:
         """Restore an exported job here, fact by fact through the door. Raises JobFileError, AlreadyHere."""
         held = job_file.parse(document)
-        with self._writing(None) as db:
+        with self.db.write() as db:
             here = jobs.known(db, held.uid)
             if here is not None:
                 raise AlreadyHere(here)
@@ -129,17 +129,17 @@ class Bench:
                 self.db.photos.keep(jpeg)
             after = facts.append(db, facts.open_job(db, held.uid, held.opened_at), admission.done().whole)
             view = view_of(after, moment.at, None, moment.policy)
-        self.db.facts.keep(after)
-        self._tell(after.id)
+        self._kept(after)
         return view
 
     def add_to_shop(self, new: object) -> ShopFacts:
         """Record what an act on the shop sends. Raises Refused, Impossible."""
         kind = kind_of(new)
-        with self._writing(None) as db:
+        with self.db.write() as db:
             facts.append_to_shop(db, kind.facts_of(self.db.facts.shop(db), new, self._moment(db, None)))
-        self._tell(None)
-        return self.shop()
+        shop = self.shop()
+        self._tell(None, shop.last_id)
+        return shop
 
     # --- what is seen
 
@@ -216,15 +216,6 @@ class Bench:
 
     # --- inside
 
-    @contextmanager
-    def _writing(self, job_id: int | None) -> Any:
-        # Gate, append and compute in one transaction: what the gate saw is what the fact joins, and what cannot be computed is
-        # not kept.
-        with self.db.write() as db:
-            yield db
-        if job_id is not None:
-            self._tell(job_id)
-
     def _moment(self, db: Any, simulated: PackClock | None) -> Moment:
         shop = self.db.facts.shop(db)
         return Moment(self.now(), shop.policy, shop.meter, simulated, lambda: readings.repeat_v(db))
@@ -238,6 +229,10 @@ class Bench:
                 raise Impossible("job", f"with this {fresh[0].lower()}{fresh[1:]} Nothing was recorded.")
         return view
 
-    def _tell(self, job_id: int | None) -> None:
+    def _kept(self, after: JobFacts) -> None:
+        self.db.facts.keep(after)
+        self._tell(after.id, after.last_id)
+
+    def _tell(self, job_id: int | None, last_id: int) -> None:
         for listener in list(self.changed):
-            listener(job_id)
+            listener(job_id, last_id)

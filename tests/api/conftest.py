@@ -43,6 +43,11 @@ class Api:
         body = {"point": point, "volts": volts, "key": f"test-key-{self.keys}", **more}
         return self.post(f"/api/jobs/{job}/readings", body)
 
+    def exported(self, job: int, kind: str) -> list[dict]:
+        """What the facts of a kind say, in the order of record."""
+        facts = self.client.get(f"/api/jobs/{job}/export").json()["job"]["facts"]
+        return [fact["body"] for fact in facts if fact["kind"] == kind]
+
     def read_groups(self, job: int, volts: list[float], purpose: str = "probe") -> dict:
         for k, v in enumerate(volts):
             self.read(job, {"kind": "group", "group": k + 1}, v, purpose=purpose)

@@ -12,7 +12,7 @@ TAP_1 = {"kind": "tap", "tap": 1}
 def test_a_hazard_quarantines_until_a_recorded_release(api: Api, clock: Clock, hazard: str) -> None:
     job = api.take_in(safety={**SAFE, hazard: True})
     view = api.client.get(f"/api/jobs/{job}").json()
-    assert [i["hazard"] for i in view["assessment"]["quarantine"]] == [hazard]
+    assert [i["danger"] for i in view["assessment"]["quarantine"]] == [hazard]
     assert len(view["assessment"]["quarantine"][0]["do"]) >= 3
     acts = {
         "readings": {"point": TAP_1, "volts": 4.0, "key": "key-00001"},
@@ -101,8 +101,8 @@ def test_a_group_once_under_the_floor_is_cleared_by_new_cells_or_its_own_tabs_al
 
     replaced = api.take_in()
     api.read_groups(replaced, [3.9, 1.2, 3.9])
-    measure = {"kind": "replaced", "group": 2, "by": "Ilka", "note": "two new cells"}
-    assert api.post(f"/api/jobs/{replaced}/measures", measure)[0] == 201
+    cells = {"group": 2, "by": "Ilka", "note": "two new cells"}
+    assert api.post(f"/api/jobs/{replaced}/replaced", cells)[0] == 201
     api.post(f"/api/jobs/{replaced}/sets", {"purpose": "probe"})
     api.read_groups(replaced, [3.9, 3.6, 3.9])
     assert api.post(f"/api/jobs/{replaced}/charges", charge)[0] == 201
@@ -118,9 +118,10 @@ def test_signing_wants_a_pass_or_a_reason_and_closes_the_job(api: Api, clock: Cl
     assert view["assessment"]["proof"]["result"] == "pass"
     status, view = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka"})
     assert status == 200
-    signed = view["facts"]["sign_off"]
+    [signed] = api.exported(job, "sign_off")
     assert signed["results"]["proof"] == view["assessment"]["proof"]
-    assert len(signed["inputs"]["readings"]) == 8
+    assert sum(fact["kind"] == "reading" for fact in signed["inputs"]["facts"]) == 8
+    assert signed["inputs"]["policy"]["proof_soc"] == 0.05
     for act, body in {
         "readings": {"point": TAP_1, "volts": 4.0, "key": "key-00002"},
         "stage": {"stage": "probe"},

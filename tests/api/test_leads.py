@@ -65,6 +65,5 @@ def test_a_quarantined_pack_has_its_leads_left_alone_and_an_export_carries_them(
     assert only_line(api.post(f"/api/jobs/{held}/leads", {"lead": "a", "volts": 0})[1])[0] == "quarantine"
     job = measured(api)
     join(api, job, 0, "a", 0.0)
-    exported = api.client.get(f"/api/jobs/{job}/export").json()
-    assert [lead["lead"] for lead in exported["job"]["leads"]] == list(LEADS)
-    assert exported["job"]["joined"][0]["lead"] == "a"
+    assert [lead["lead"] for lead in api.exported(job, "lead")] == list(LEADS)
+    assert api.exported(job, "joined")[0]["lead"] == "a"

@@ -70,7 +70,7 @@ def test_what_is_no_photo_gets_one_line_and_leaves_nothing(api: Api, data: bytes
     field, message = only_line(body)
     assert field == "photo"
     assert says in message
-    assert api.client.get(f"/api/jobs/{job}").json()["facts"]["photos"] == []
+    assert api.client.get(f"/api/jobs/{job}").json()["assessment"]["photos"] == []
 
 
 def test_a_huge_file_is_refused_before_it_is_read(api: Api) -> None:
@@ -84,7 +84,7 @@ def test_a_huge_file_is_refused_before_it_is_read(api: Api) -> None:
 
 def test_pins_are_put_moved_and_taken_off_and_travel_with_the_job(api: Api, tmp_path: Path) -> None:
     job = api.take_in()
-    photo = send(api, job, picture())[1]["facts"]["photos"][0]["id"]
+    photo = send(api, job, picture())[1]["assessment"]["photos"][0]["photo"]["id"]
     tap, node = {"kind": "tap", "tap": 3}, {"kind": "node", "node": "after the fuse"}
     for place, at in ((tap, (0.2, 0.3)), (node, (0.5, 0.5)), (tap, (0.25, 0.3)), (node, (None, None))):
         status, view = api.post(f"/api/jobs/{job}/pins", {"photo": photo, "place": place, "x": at[0], "y": at[1]})

@@ -90,7 +90,7 @@ def test_a_new_meter_is_for_new_sets_only(api: Api) -> None:
 def test_correcting_the_pack_keeps_room_for_its_readings(api: Api) -> None:
     job = api.take_in()
     api.read(job, {"kind": "tap", "tap": 3}, 12.2)
-    intake = api.client.get(f"/api/jobs/{job}").json()["facts"]["intakes"][0]["intake"]
+    intake = api.client.get(f"/api/jobs/{job}").json()["facts"]["intake"]
     fewer = {**intake, "pack": {**intake["pack"], "series": 2}}
     status, answer = api.post(f"/api/jobs/{job}/intake", fewer)
     assert (status, only_line(answer)[0]) == (409, "intake")
@@ -107,7 +107,7 @@ def test_level_and_the_waiting_list(api: Api, clock: Clock) -> None:
     run = api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match", "current_a": 1.0})[1]["facts"][
         "charges"
     ][0]
-    waiting = api.client.get("/api/waiting").json()
+    waiting = api.client.get("/api/waiting").json()["waiting"]
     assert [(w["kind"], w["group"]) for w in waiting] == [("charge", 2)]
     clock.later(seconds=run["forecast_s"])
     view = api.post(
@@ -115,7 +115,7 @@ def test_level_and_the_waiting_list(api: Api, clock: Clock) -> None:
     )[1]
     assert view["assessment"]["compared"][0]["within"]
     api.post(f"/api/jobs/{job}/sets", {"purpose": "prove", "rest_since": clock().isoformat(), "last_current_a": 1.0})
-    assert [w["kind"] for w in api.client.get("/api/waiting").json()] == ["rest"]
+    assert [w["kind"] for w in api.client.get("/api/waiting").json()["waiting"]] == ["rest"]
     bad = api.client.get(f"/api/jobs/{job}/level", params={"current_a": 9.0})
     assert (bad.status_code, only_line(bad.json())[0]) == (422, "current_a")
 
@@ -156,5 +156,4 @@ def test_a_reading_on_the_tabs_stands_beside_the_pin_and_in_the_export(api: Api)
     assert standing(view) == [0.0, 3.9]
     point = next(p for p in view["assessment"]["probe"]["runs"]["groups"] if p["point"].get("group") == 2)
     assert (point["volts"], point["tab_volts"]) == (0.0, 3.9)
-    exported = api.client.get(f"/api/jobs/{job}/export").json()["job"]
-    assert [r["place"] for r in exported["readings"]] == ["pin", "tab"]
+    assert [r["place"] for r in api.exported(job, "reading")] == ["pin", "tab"]

@@ -1,7 +1,7 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import { defineComponent, nextTick, ref } from 'vue'
-import { type From, origin, told, touching, vFrom } from '@/composables/origin'
+import { type From, origin, told, vFrom } from '@/composables/origin'
 
 const fact = (id: number, point: object, volts: number | null, more: object = {}) => ({ id, set_id: 1, at: `2026-03-02T08:0${id}:00Z`, point, volts, supersedes: null, reason: '', source: 'typed', ...more }) as never
 const facts = [
@@ -19,12 +19,6 @@ describe('where a number comes from', () => {
     expect(said).toContain('typed and stand-in multimeter')
     expect(told({ what: 'Sum', set, groups: 'all' }, facts, 1)).toContain('tap 1 3.9, tap 2 7.8, terminals 11.7 V')
     expect(told({ what: 'Group 3', set, groups: [3] }, facts, 2)).toContain('no reading settles it yet')
-  })
-
-  it('finds the standing readings at the taps of a group in any set', () => {
-    expect(touching(facts, 1, 2).map((r) => r.id)).toEqual([1, 3])
-    expect(touching(facts, 1, 3).map((r) => r.id)).toEqual([3])
-    expect(touching(facts, 2, 2)).toEqual([])
   })
 
   it('is told while the number has the focus, follows it, and falls silent', async () => {

@@ -6,6 +6,7 @@ import { useLeadRun } from '@/stages/leads/useLeadRun'
 type Body = { lead?: string; volts?: number; tap?: number; at?: string; red_lead?: string; black_lead?: string; red?: number }
 const posted: { path: string; body: Body }[] = []
 const meter = ref<{ volts: number | null; steady: { share: number; volts: number | null; touch: number } }>({ volts: null, steady: { share: 0, volts: null, touch: 0 } })
+const old = ref(false)
 const loose = ref<string[]>([])
 const leads = ref<{ lead: string; volts: number }[]>([])
 const joined = ref<number[]>([])
@@ -15,10 +16,11 @@ const order = ['grey', 'brown', 'red']
 vi.mock('@/composables/useVoice', () => ({ say: () => {}, tone: () => {} }))
 vi.mock('@vueuse/core', async (original) => ({ ...(await original<object>()), useStorage: () => ref('stand-in-meter') }))
 vi.mock('@/composables/useLive', () => ({
+  fresh: (instrument: { live: object | null; stale: boolean } | null) => instrument?.live != null && !instrument.stale,
   useLive: () => ({
     frame: computed(() => ({
       virtual: { loose: loose.value },
-      instruments: [{ key: 'stand-in-meter', kind: 'meter', name: 'stand-in multimeter', live: { volts: meter.value.volts }, steady: meter.value.steady }],
+      instruments: [{ key: 'stand-in-meter', kind: 'meter', name: 'stand-in multimeter', live: { volts: meter.value.volts }, stale: old.value, steady: meter.value.steady }],
     })),
   }),
 }))
@@ -38,7 +40,7 @@ vi.mock('@/api/client', async (original) => ({
 const job = computed(() => {
   const tap = joined.value.length
   return {
-    facts: { id: 7, intakes: [{ intake: { pack: { series: 2 } } }] },
+    facts: { id: 7, last_id: posted.length, intake: { pack: { series: 2 } } },
     assessment: { joining: { leads: leads.value, stop: null, pins: [], done: tap === 3, next: leads.value.length === 3 && tap < 3 ? { tap, lead: order[tap], expected_v: tap * 3.9 } : null } },
   }
 }) as never as Parameters<typeof useLeadRun>[0]
@@ -64,6 +66,7 @@ beforeEach(() => {
   leads.value = []
   joined.value = []
   refuse.value = null
+  old.value = false
   meter.value = { volts: null, steady: { share: 0, volts: null, touch: 0 } }
   queryClient.clear()
 })
@@ -117,5 +120,46 @@ describe('a run of loose leads', () => {
     await settles(7.8)
     expect(noted().slice(1)).toMatchObject([{ lead: 'brown', volts: 3.9 }, { lead: 'red', volts: 7.8 }, { tap: 0 }, { tap: 1, volts: 3.9 }, { tap: 2, volts: 7.8 }])
     expect(run.title.value).toBe('Every lead is on its pin')
+  })
+
+  it('takes no value for a lead that was picked before the one in the hand had settled', async () => {
+    loose.value = ['brown', 'red']
+    leads.value = [{ lead: 'grey', volts: 0 }]
+    const run = started()
+    run.text.value = 'brown'
+    await nextTick()
+    // Picked on before it was taken: what the meter still shows is brown's.
+    meter.value = { volts: 3.9, steady: { share: 0.5, volts: null, touch: 0 } }
+    run.text.value = 'red'
+    meter.value = { volts: 3.9, steady: { share: 1, volts: 3.9, touch: 1 } }
+    await nextTick()
+    await new Promise((done) => setTimeout(done, 400))
+    expect(noted()).toEqual([])
+    await settles(7.8)
+    expect(noted()).toEqual([{ lead: 'red', volts: 7.8 }])
+  })
+
+  it('goes on with a value that settled while the one before was being kept', async () => {
+    loose.value = ['brown', 'red']
+    leads.value = [{ lead: 'grey', volts: 0 }]
+    const run = started()
+    run.text.value = 'brown'
+    await nextTick()
+    run.busy.value = true
+    await settles(3.9)
+    expect(noted()).toEqual([])
+    run.busy.value = false
+    await vi.waitFor(() => expect(noted()).toEqual([{ lead: 'brown', volts: 3.9 }]), 2000)
+  })
+
+  it('never captures what a meter showed that no longer answers', async () => {
+    leads.value = [{ lead: 'grey', volts: 0 }]
+    const run = started()
+    old.value = true
+    meter.value = { ...meter.value, volts: 3.88 }
+    run.text.value = 'brown'
+    await run.accept()
+    expect(noted()).toEqual([])
+    expect(run.said.value).toContain('no volts')
   })
 })

@@ -1,6 +1,6 @@
 import { createApp, defineComponent, h, nextTick, ref } from 'vue'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { type LiveFrame, provideLive, shown } from '@/composables/useLive'
+import { fresh, type LiveFrame, provideLive, shown } from '@/composables/useLive'
 
 class FakeSocket {
   static all: FakeSocket[] = []
@@ -53,6 +53,23 @@ describe('the stream of a page', () => {
     expect(last().url).toMatch(/after=3$/)
     last().say(4, 5)
     expect(live.samples.value.map((s) => s.id)).toEqual([1, 2, 3, 4, 5])
+  })
+
+  it('lets what it shows grow old when the program falls silent, and young again with a beat and a frame', () => {
+    const { app, live } = mounted()
+    const meter = { key: 'shop-1', kind: 'meter', live: { volts: 3.9 }, stale: false }
+    const tell = (told: object) => last().onmessage?.({ data: JSON.stringify(told) })
+    tell({ instruments: [meter] })
+    for (let beat = 0; beat < 4; beat++) {
+      vi.advanceTimersByTime(1000)
+      tell({ beat: true })
+    }
+    expect(fresh(live.frame.value!.instruments[0])).toBe(true)
+    vi.advanceTimersByTime(2600)
+    expect(fresh(live.frame.value!.instruments[0])).toBe(false)
+    tell({ instruments: [meter] })
+    expect(fresh(live.frame.value!.instruments[0])).toBe(true)
+    app.unmount()
   })
 
   it('begins afresh for another job and ends with its page', async () => {

@@ -2,9 +2,11 @@
 import { RouterView, useRouter } from 'vue-router'
 import ShortcutSheet from './bench/ShortcutSheet.vue'
 import WaitingRail from './bench/WaitingRail.vue'
+import { useChanges } from './composables/useChanges'
 import { sheetOpen, useShortcuts } from './composables/useShortcuts'
 
 const router = useRouter()
+useChanges()
 useShortcuts([
   { key: '?', does: 'list the shortcuts of this screen', run: () => (sheetOpen.value = true), always: true },
   { key: '0', alt: true, does: 'go to Today', run: () => void router.push('/') },

@@ -1,27 +1,28 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
+
+// Every folder of stages holds one view of a job, `…View.vue`, and is named as its address: a new one needs no word here.
+const views = import.meta.glob<{ default: object }>('./stages/*/*View.vue')
+const ofJob: RouteRecordRaw[] = Object.entries(views).map(([file, component]) => {
+  const path = file.split('/')[2]!
+  return { path, name: path.replaceAll('-', '_'), component }
+})
 
 /** Every job, stage and view has its own address. */
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'today', component: () => import('./stages/today/TodayView.vue') },
-    { path: '/take-in', name: 'new', component: () => import('./stages/takein/TakeInView.vue') },
+    { path: '/', name: 'today', component: () => import('./bench/TodayView.vue') },
+    { path: '/take-in', name: 'new', component: () => import('./stages/take-in/NewPack.vue') },
     { path: '/instruments', name: 'shop_instruments', component: () => import('./bench/instruments/ShopInstruments.vue') },
+    { path: '/policy', name: 'policy', component: () => import('./bench/PolicyPage.vue') },
     { path: '/bench', name: 'bench', component: () => import('./bench/BenchSettings.vue') },
     {
       path: '/jobs/:id(\\d+)',
       component: () => import('./bench/JobFrame.vue'),
       children: [
         { path: '', name: 'job', component: () => import('./bench/ToStage.vue') },
-        { path: 'take-in', name: 'take_in', component: () => import('./stages/takein/TakenIn.vue') },
-        { path: 'probe', name: 'probe', component: () => import('./stages/probe/ProbeView.vue') },
-        { path: 'judge', name: 'judge', component: () => import('./stages/judge/JudgeView.vue') },
-        { path: 'level', name: 'level', component: () => import('./stages/level/LevelView.vue') },
-        { path: 'prove', name: 'prove', component: () => import('./stages/prove/ProveView.vue') },
-        { path: 'measures', name: 'measures', component: () => import('./stages/measures/MeasuresView.vue') },
-        { path: 'leads', name: 'leads', component: () => import('./stages/leads/LeadsView.vue') },
         { path: 'instruments', name: 'instruments', component: () => import('./bench/instruments/JobInstruments.vue') },
-        { path: 'hand-over', name: 'hand_over', component: () => import('./stages/handover/HandOverView.vue') },
+        ...ofJob,
       ],
     },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./bench/NoSuchPage.vue') },

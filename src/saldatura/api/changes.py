@@ -17,18 +17,20 @@ BEAT_S = 20.0
 
 @router.websocket("/api/changes")
 async def changes(socket: WebSocket) -> None:
-    """The numbers of jobs that have a new fact, as JSON: `{"jobs": [4], "shop": false}`; an empty one is a sign of life."""
+    """The numbers of jobs that have a new fact, each with that fact's, as JSON: `{"jobs": {"4": 817}, "shop": false}`; an
+    empty one is a sign of life.
+    """
     bench = cast(Bench, socket.app.state.bench)
     if not own_page(socket):
         await socket.close(code=1008, reason="another site's page")
         return
     await socket.accept()
     loop = asyncio.get_running_loop()
-    heard: asyncio.Queue[int | None] = asyncio.Queue()
+    heard: asyncio.Queue[tuple[int | None, int]] = asyncio.Queue()
 
-    def listener(job_id: int | None) -> None:
+    def listener(job_id: int | None, last_id: int) -> None:
         with contextlib.suppress(RuntimeError):  # the loop ends before the writer hears of it
-            loop.call_soon_threadsafe(heard.put_nowait, job_id)
+            loop.call_soon_threadsafe(heard.put_nowait, (job_id, last_id))
 
     bench.changed.append(listener)
     gone = asyncio.create_task(until_gone(socket))
@@ -36,14 +38,16 @@ async def changes(socket: WebSocket) -> None:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while not gone.done():
                 told = await _next(heard, gone)
-                jobs = sorted({job for job in told if job is not None})
-                await socket.send_json({"jobs": jobs, "shop": None in told})
+                jobs = {str(job): last for job, last in told if job is not None}
+                await socket.send_json({"jobs": jobs, "shop": any(job is None for job, _ in told)})
     finally:
         bench.changed.remove(listener)
         gone.cancel()
 
 
-async def _next(heard: "asyncio.Queue[int | None]", gone: "asyncio.Task[None]") -> list[int | None]:
+async def _next(
+    heard: "asyncio.Queue[tuple[int | None, int]]", gone: "asyncio.Task[None]"
+) -> list[tuple[int | None, int]]:
     """What has changed since, all of it together; nothing after a while in which nothing did."""
     waiting = asyncio.create_task(heard.get())
     done, _ = await asyncio.wait({waiting, gone}, timeout=BEAT_S, return_when=asyncio.FIRST_COMPLETED)

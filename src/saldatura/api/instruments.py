@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import math
 import time
+from collections.abc import Callable
 from typing import Annotated, cast
 from urllib.parse import urlsplit
 
@@ -116,7 +117,8 @@ def move_part(hall: TheHall, job_id: JobId, moved: Moved) -> LiveFrame:
 @router.websocket("/jobs/{job_id}/stream")
 async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
     """Frames as they are polled, where they show something new, each with the log's entries since the one before; `after`
-    resumes where a page was. Between them a beat, so that a page knows that what it shows still holds.
+    resumes where a page was. Between them a beat, so that a page knows that what it shows still holds. A page that logs every
+    value says `every`, and `news` when it is done.
     """
     hall = cast(Hall, socket.app.state.hall)
     if not own_page(socket):
@@ -135,10 +137,10 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
         with contextlib.suppress(RuntimeError):  # the loop ends before the poller hears of it
             loop.call_soon_threadsafe(polled.set)
 
-    gone = asyncio.create_task(until_gone(socket))
+    news = _News()
+    gone = asyncio.create_task(until_gone(socket, news.asked))
     try:
         with hall.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
-            news = _News()
             while not gone.done():
                 text = news.of(frame)
                 if text is not None:
@@ -164,11 +166,16 @@ class _News:
     def __init__(self) -> None:
         self.shown: LiveFrame | None = None
         self.sent_at = self.beat_at = -math.inf
+        self.every = False
+
+    def asked(self, text: str) -> None:
+        """What the page says it wants."""
+        self.every = text == "every"
 
     def of(self, frame: LiveFrame) -> str | None:
         """The text to send for a frame: itself, a beat, or nothing."""
         now, shown = time.monotonic(), told(frame)
-        if shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
+        if self.every or shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
             self.shown, self.sent_at, self.beat_at = shown, now, now
             return frame.model_dump_json()
         if frame.instruments and now - self.beat_at >= BEAT_S:
@@ -177,11 +184,11 @@ class _News:
         return None
 
 
-async def until_gone(socket: WebSocket) -> None:
-    """Returns when the other side has closed."""
+async def until_gone(socket: WebSocket, hear: Callable[[str], None] = lambda _text: None) -> None:
+    """Returns when the other side has closed; what it says until then is handed on."""
     with contextlib.suppress(WebSocketDisconnect):
         while True:
-            await socket.receive_text()
+            hear(await socket.receive_text())
 
 
 def own_page(socket: WebSocket) -> bool:

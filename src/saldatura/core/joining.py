@@ -19,7 +19,10 @@ class Pin(Value):
 
 
 class Joining(Value):
-    """The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now."""
+    """The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now.
+
+    `measuring`: the leads are still being measured, and none is to be joined before they are told apart.
+    """
 
     leads: list[Lead]
     identified: IdentifiedLeads | None
@@ -27,6 +30,7 @@ class Joining(Value):
     next: PlacedLead | None
     stop: str | None
     done: bool
+    measuring: bool = False
 
 
 def joining_of(facts: JobFacts, policy: Policy) -> Joining | None:
@@ -41,17 +45,18 @@ def joining_of(facts: JobFacts, policy: Policy) -> Joining | None:
             if len(leads) < 2
             else "No lead reads 0 V: note the reference lead itself, which all are measured against."
         )
-        return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False)
+        return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False, measuring=True)
     found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
     last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
-    stop = next((s for join in last.values() if (s := _wrong(join, found, policy)) is not None), None) or _not_yet(
-        found
-    )
+    unclear = _not_yet(found)
+    stop = next((s for join in last.values() if (s := _wrong(join, found, policy)) is not None), None) or unclear
     upcoming = None if stop else next((p for p in found.order if p.tap not in last), None)
     placed = {p.tap: p for p in found.order}
     pins = [_pin(tap, placed.get(tap), last.get(tap), found, upcoming, policy) for tap in range(pack.series + 1)]
     done = stop is None and upcoming is None and len(placed) == pack.series + 1
-    return Joining(leads=leads, identified=found, pins=pins, next=upcoming, stop=stop, done=done)
+    return Joining(
+        leads=leads, identified=found, pins=pins, next=upcoming, stop=stop, done=done, measuring=unclear is not None
+    )
 
 
 def _leads(facts: JobFacts) -> list[Lead]:

@@ -90,7 +90,8 @@ class RefusedGroup(Value):
 class LevelNeed(Value):
     """The groups that need charge, lowest first; those refused; those that are there already.
 
-    `above` hang over the target and must come down for it; `says` is what there is to say of all of them.
+    `above` hang over the target and must come down for it; `says` is what there is to say of all of them; `usual_a`:
+    the current taken where none is asked for.
     """
 
     target: Target
@@ -98,6 +99,7 @@ class LevelNeed(Value):
     refused: list[RefusedGroup]
     there: list[GroupNumber]
     above: list[GroupNumber] = []
+    usual_a: float | None = None
     says: list[str] = []
 
 
@@ -191,6 +193,7 @@ def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> Le
         there=sorted(there),
         above=above,
         says=_says(request, target_v, above, flat),
+        usual_a=round(policy.charge_c * pack.rated_ah, 3),
     )
 
 

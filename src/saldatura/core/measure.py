@@ -114,6 +114,7 @@ class Measured(Value):
     at: datetime
     kind: str
     says: str
+    group: int | None = None
     step: Step | None = None
 
 
@@ -171,8 +172,8 @@ def _measured(fact: MeasureFact, rated_ah: float) -> Measured:
     of = fact.measure
     if isinstance(of, StepMeasure):
         stepped = step(of.log)
-        return Measured(id=fact.id, at=fact.at, kind=of.kind, says=stepped.says, step=stepped)
-    return Measured(id=fact.id, at=fact.at, kind=of.kind, says=_says(of, rated_ah))
+        return Measured(id=fact.id, at=fact.at, kind=of.kind, says=stepped.says, group=group_of(of), step=stepped)
+    return Measured(id=fact.id, at=fact.at, kind=of.kind, says=_says(of, rated_ah), group=group_of(of))
 
 
 def _says(of: Kept, rated_ah: float) -> str:

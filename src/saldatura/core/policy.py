@@ -9,11 +9,12 @@ from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.quantities import ChemistryKey, Value
 
 Unit = Literal["V", "C", "min", "°C", "share"]
+Topic = Literal["Scope and floors", "Charging", "Level and proved", "Probing and joining"]
 
 
-def _choice(title: str, unit: Unit, low: float, high: float, reason: str) -> Any:
-    """A number the shop may move between hard limits; `title` names it on the Policy page, `reason` says why it is so."""
-    return Field(ge=low, le=high, title=title, description=reason, json_schema_extra={"unit": unit})
+def _choice(topic: Topic, title: str, unit: Unit, low: float, high: float, reason: str) -> Any:
+    """A number the shop may move between hard limits; `topic` and `title` place and name it on the Policy page, `reason` says why it is so."""
+    return Field(ge=low, le=high, title=title, description=reason, json_schema_extra={"unit": unit, "topic": topic})
 
 
 class Policy(Value):
@@ -21,132 +22,156 @@ class Policy(Value):
 
     pack_limit_v: Annotated[
         float,
-        _choice(
+        _choice("Scope and floors", 
             "Highest pack voltage taken in", "V", 12, 60,
             "Extra-low-voltage limit for dry conditions (IEC 61140); above it, refer.",
         ),
     ] = 60.0  # fmt: skip
     floor_raise_v: Annotated[
         float,
-        _choice(
+        _choice("Scope and floors", 
             "Floor above the chemistry's own", "V", 0, 0.5,
             "Below the floor copper may have plated through. It can be raised, never lowered.",
         ),
     ] = 0.0  # fmt: skip
     normal_raise_v: Annotated[
         float,
-        _choice(
+        _choice("Scope and floors", 
             "Pre-charge up to so far above the chemistry's own", "V", 0, 0.5,
             "A careful shop brings run-flat cells up gently for longer. It can be raised, never lowered.",
         ),
     ] = 0.0  # fmt: skip
     charge_c: Annotated[
-        float, _choice("Usual charging current", "C", 0.05, 1.0, "Gentle on cells of unknown history.")
+        float, _choice("Charging", "Usual charging current", "C", 0.05, 1.0, "Gentle on cells of unknown history.")
     ] = 0.5
     taper_c: Annotated[
         float,
-        _choice(
+        _choice("Charging", 
             "Full when the current has fallen to", "C", 0.02, 0.2,
             "Where no data sheet says otherwise, full is a twentieth of C.",
         ),
     ] = 0.05  # fmt: skip
     precharge_c: Annotated[
         float,
-        _choice(
+        _choice("Charging", 
             "Pre-charge of a run-flat group", "C", 0.01, 0.1, "A run-flat cell takes little before its resistance falls."
         ),
     ] = 0.1  # fmt: skip
     revive_c: Annotated[
         float,
-        _choice(
+        _choice("Charging", 
             "Pre-charge near the floor", "C", 0.01, 0.05, "Between floor and hard end: slow, watched, and timed."
         ),
     ] = 0.05  # fmt: skip
     revive_minutes: Annotated[
         float,
-        _choice(
+        _choice("Charging", 
             "Longest pre-charge near the floor", "min", 10, 60, "A cell that does not climb within the hour will not hold."
         ),
     ] = 60  # fmt: skip
     hold_fall_v: Annotated[
         float,
-        _choice(
+        _choice("Charging", 
             "Fall in a day that means replace", "V", 0.005, 0.1,
             "A run-flat group that falls so far below its siblings in a day leaks.",
         ),
     ] = 0.02  # fmt: skip
     charge_from_c: Annotated[
         float,
-        _choice(
+        _choice("Charging", 
             "No lithium charge below", "°C", 0, 15, "Colder than freezing a lithium cell plates metal while it charges."
         ),
     ] = 0.0  # fmt: skip
     charge_full_from_c: Annotated[
         float,
-        _choice("Half the current below", "°C", 5, 25, "Below it half the current, for the cell takes charge slowly."),
+        _choice(
+            "Charging",
+            "Half the current below",
+            "°C",
+            5,
+            25,
+            "Below it half the current, for the cell takes charge slowly.",
+        ),
     ] = 10.0
     charge_to_c: Annotated[
-        float, _choice("No lithium charge above", "°C", 30, 45, "Warmer than this a charge ages and may run away.")
+        float,
+        _choice(
+            "Charging", "No lithium charge above", "°C", 30, 45, "Warmer than this a charge ages and may run away."
+        ),
     ] = 45.0
     look_early_minutes: Annotated[
         float,
-        _choice("First look at a charge after", "min", 2, 30, "Early for a wrong clip or a cell that grows warm."),
+        _choice(
+            "Charging",
+            "First look at a charge after",
+            "min",
+            2,
+            30,
+            "Early for a wrong clip or a cell that grows warm.",
+        ),
     ] = 10
     look_precharge_minutes: Annotated[
         float,
-        _choice("First look at a pre-charge after", "min", 1, 10, "A run-flat cell shows soon whether it climbs."),
+        _choice(
+            "Charging",
+            "First look at a pre-charge after",
+            "min",
+            1,
+            10,
+            "A run-flat cell shows soon whether it climbs.",
+        ),
     ] = 5
     rest_minutes: Annotated[
         float,
-        _choice(
+        _choice("Level and proved", 
             "Least rest before readings count", "min", 5, 1440,
             "However small the last current, a probe run starts no sooner after it.",
         ),
     ] = 10  # fmt: skip
     proof_soc: Annotated[
         float,
-        _choice(
+        _choice("Level and proved", 
             "Groups count as level within", "share", 0.005, 0.10,
             "Groups nearer in charge than this cost less than a bench hour.",
         ),
     ] = 0.05  # fmt: skip
     least_spread_v: Annotated[
         float,
-        _choice(
+        _choice("Level and proved", 
             "Spread that always passes", "V", 0.002, 0.02,
             "Below this no bench meter with hand-held probes tells two groups apart, and no pack minds.",
         ),
     ] = 0.005  # fmt: skip
     surely_apart_v: Annotated[
         float,
-        _choice(
+        _choice("Level and proved", 
             "Spread that never passes", "V", 0.05, 0.3,
             "Even where voltage tells little, groups this far apart are not level.",
         ),
     ] = 0.15  # fmt: skip
     nickel_spread_v: Annotated[
         float,
-        _choice(
+        _choice("Level and proved", 
             "Spread of sound nickel cells", "V", 0.02, 0.2,
             "Rest voltages of sound nickel cells lie this far apart, charge or not.",
         ),
     ] = 0.08  # fmt: skip
     matters_fraction: Annotated[
         float,
-        _choice(
+        _choice("Level and proved", 
             "Imbalance matters from", "share", 0.01, 0.2, "Less usable charge lost than this is not worth a bench hour."
         ),
     ] = 0.05  # fmt: skip
     question_v: Annotated[
         float,
-        _choice(
+        _choice("Probing and joining", 
             "A reading is expected within", "V", 0.05, 0.5,
             "Beyond this from its siblings a group is marked as out of line while it is probed.",
         ),
     ] = 0.15  # fmt: skip
     pin_v: Annotated[
         float,
-        _choice(
+        _choice("Probing and joining", 
             "A joined pin must read its lead within", "V", 0.01, 0.1,
             "The meter's last digits and the pack's own settling, and no more.",
         ),
@@ -180,6 +205,7 @@ class Choice(Value):
     """One threshold of the policy as the Policy page shows it."""
 
     key: str
+    topic: Topic
     title: str
     unit: Unit
     reason: str
@@ -194,6 +220,7 @@ def choices() -> list[Choice]:
     return [
         Choice(
             key=key,
+            topic=of["topic"],
             title=of["title"],
             unit=of["unit"],
             reason=of["description"],

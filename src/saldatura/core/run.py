@@ -193,7 +193,7 @@ class _Shown:
         tabs = [r for r in self.at[point] if r.place == "tab" and r.id not in self.replaced]
         standing = next((r for r in reversed(here) if r.id not in self.replaced), None)
         expected = _range(self.pack, point, self.known, self.sibling)
-        plausible = _range(self.pack, point, self.known, _possible(self.pack))
+        plausible = _range(self.pack, point, self.known, plausible_v(self.pack))
         return {
             "point": point,
             "words": words_for(point),
@@ -217,7 +217,8 @@ def _sibling(pack: Pack, plumb_v: float | None, policy: Policy) -> tuple[float, 
     return plumb_v - policy.question_v, min(plumb_v + policy.question_v, window.full_v + 0.02)
 
 
-def _possible(pack: Pack) -> tuple[float, float]:
+def plausible_v(pack: Pack) -> tuple[float, float]:
+    """What one group of a pack may read at all, V; what lies outside is questioned."""
     return -REVERSED_BAND_V, WINDOWS[pack.chemistry].full_v + 0.15
 
 

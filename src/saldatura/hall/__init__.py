@@ -26,7 +26,7 @@ class Hall:
         self._stop = threading.Event()
         self._lock = threading.Lock()
         self._listeners: set[Callable[[], None]] = set()
-        self._thread = threading.Thread(target=self._poll, name="instruments", daemon=True)
+        self._thread: threading.Thread | None = None
         self.racks = Racks(bench)
         self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
         bench.pack_clock = self.racks.clock
@@ -34,7 +34,9 @@ class Hall:
 
     def start(self) -> None:
         """Begin polling."""
+        self._stop.clear()
         self.racks.wake()
+        self._thread = threading.Thread(target=self._poll, name="instruments", daemon=True)
         self._thread.start()
         self.shop.refresh()
 
@@ -44,7 +46,7 @@ class Hall:
             return
         self._stop.set()
         for thread in (self._thread, *self.shop.threads):
-            if thread.ident is not None:
+            if thread is not None:
                 thread.join(timeout=3)
         self.racks.close()
 
@@ -83,8 +85,8 @@ class Hall:
             samples=self.racks.samples(job_id, after) if after is not None else [],
         )
 
-    def _changed(self, job_id: int | None) -> None:
-        if job_id is None and self._thread.is_alive():
+    def _changed(self, job_id: int | None, _last_id: int) -> None:
+        if job_id is None and self._thread is not None and not self._stop.is_set():
             self.shop.refresh()
 
     def _poll(self) -> None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from saldatura.core.address import Address
-from saldatura.core.instrument import KIND_WORDS, Kind, Live, Source, SourceKind
+from saldatura.core.instrument import KIND_WORDS, Kind, Live, Probes, Source, SourceKind
 from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Pack
 from saldatura.instruments.link import Link, LinkError
@@ -46,6 +46,7 @@ class Watched:
     live: Live | None = None
     steady: Steady | None = None
     read_at: float | None = None
+    moved_at: float = 0.0
 
     @property
     def age_s(self) -> float | None:
@@ -63,6 +64,7 @@ class Watched:
         """Read it, unless it failed a moment ago; its link keeps what went wrong. Never raises: a poller goes on."""
         if not self.link.due:
             return
+        began = time.monotonic()
         try:
             self.live = self.driver.read()
         except LinkError:
@@ -74,7 +76,15 @@ class Watched:
             return
         self.read_at = time.monotonic()
         if self.steady_watch is not None:
-            self.steady = self.steady_watch.see(self.read_at, self.live.volts)
+            # What was asked before the probes moved is of where they were.
+            volts = self.live.volts if began >= self.moved_at else None
+            self.steady = self.steady_watch.see(self.read_at, volts)
+
+    def moved(self) -> None:
+        """The probes were put elsewhere: what has settled by now settled where they were."""
+        self.moved_at = time.monotonic()
+        if self.steady_watch is not None:
+            self.steady = self.steady_watch.see(self.moved_at, None)
 
     def failed(self, error: Exception) -> None:
         """Show that the program itself failed at this instrument."""
@@ -126,6 +136,12 @@ class Rack:
         """Show on every instrument that the program failed at this pack."""
         for watched in self.watched.values():
             watched.failed(error)
+
+    def place(self, probes: Probes) -> None:
+        """Put the meter's probes somewhere, on volts or on ohms as the place wants."""
+        self.virtual.place(probes)
+        self.measure("ohm" if probes.at == "sensor" else "volts")
+        self.watched["meter"].moved()
 
     def measure(self, what: str) -> None:
         """Put the meter on volts or on ohms."""

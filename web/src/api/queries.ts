@@ -8,12 +8,15 @@ export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 1000, refetchOnWindowFocus: true } },
 })
 
-/** A job; asked again every few seconds, so that a second window's readings appear here too. */
+// What changed is told over a socket (useChanges); this is for what is never told, as by another program on the same file.
+const SELDOM_MS = 60_000
+
+/** A job; fetched again when it is told that it changed, so that a second window's readings appear here too. */
 export function useJobQuery(id: MaybeRefOrGetter<number>) {
   return useQuery({
     queryKey: computed(() => ['job', toValue(id)]),
     queryFn: () => settled(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: toValue(id) } } })),
-    refetchInterval: 3000,
+    refetchInterval: SELDOM_MS,
     retry: false,
     shallow: true,
   })
@@ -23,17 +26,21 @@ export function useJobsQuery(search: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: computed(() => ['jobs', toValue(search)]),
     queryFn: () => settled(client.GET('/api/jobs', { params: { query: { search: toValue(search), limit: 60 } } })),
-    refetchInterval: 5000,
+    refetchInterval: SELDOM_MS,
     placeholderData: (before) => before,
   })
 }
 
 export function useWaitingQuery() {
-  return useQuery({ queryKey: ['waiting'], queryFn: () => settled(client.GET('/api/waiting')), refetchInterval: 5000 })
+  return useQuery({ queryKey: ['waiting'], queryFn: () => settled(client.GET('/api/waiting')), refetchInterval: SELDOM_MS })
 }
 
 export function useTermsQuery() {
   return useQuery({ queryKey: ['terms'], queryFn: () => settled(client.GET('/api/terms')), staleTime: Infinity })
+}
+
+export function usePolicyQuery() {
+  return useQuery({ queryKey: ['policy'], queryFn: () => settled(client.GET('/api/policy')) })
 }
 
 export function useMeterQuery() {
@@ -42,10 +49,22 @@ export function useMeterQuery() {
 
 /** Put a job that an act gave back where every view sees it, at once. */
 export function keepJob(view: JobView) {
-  queryClient.setQueryData(['job', view.facts.id], view)
-  // The rail and the lists can wait until the reading is drawn.
-  setTimeout(() => {
+  const key = ['job', view.facts.id]
+  // An answer that was long on its way must not put back what a later one showed.
+  const held = queryClient.getQueryData<JobView>(key)
+  if (!held || held.facts.last_id <= view.facts.last_id) queryClient.setQueryData(key, view)
+}
+
+/** What another window, or this one, did: fetch what shows it. */
+export function heard(changes: { jobs: Record<string, number>; shop: boolean }) {
+  const jobs = Object.entries(changes.jobs)
+  for (const [id, last] of jobs) {
+    const held = queryClient.getQueryData<JobView>(['job', Number(id)])
+    if (held && held.facts.last_id < last) void queryClient.invalidateQueries({ queryKey: ['job', Number(id)] })
+  }
+  if (jobs.length) {
     void queryClient.invalidateQueries({ queryKey: ['waiting'] })
     void queryClient.invalidateQueries({ queryKey: ['jobs'] })
-  }, 250)
+  }
+  if (changes.shop) void queryClient.invalidateQueries()
 }

@@ -48,6 +48,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Policy
+         * @description The shop's policy.
+         */
+        get: operations["policy_api_policy_get"];
+        put?: never;
+        /**
+         * Set Policy
+         * @description Set the policy from now on, by whom and why; jobs signed before keep theirs.
+         */
+        post: operations["set_policy_api_policy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms": {
         parameters: {
             query?: never;
@@ -57,7 +81,7 @@ export interface paths {
         };
         /**
          * Terms
-         * @description The words and windows that every screen shares.
+         * @description The words and windows that every screen shares, as the shop's policy has them.
          */
         get: operations["terms_api_terms_get"];
         put?: never;
@@ -121,131 +145,11 @@ export interface paths {
         };
         /**
          * See Job
-         * @description A job's facts and what follows from them.
+         * @description A job's facts and what follows from them. Carries a validator: what has not changed is not sent again.
          */
         get: operations["see_job_api_jobs__job_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/intake": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Correct Intake
-         * @description Correct whose pack it is and what it is.
-         */
-        post: operations["correct_intake_api_jobs__job_id__intake_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/safety": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Answer Safety
-         * @description Answer the safety screen.
-         */
-        post: operations["answer_safety_api_jobs__job_id__safety_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/release": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Release
-         * @description Release the pack from quarantine, with name and reason.
-         */
-        post: operations["release_api_jobs__job_id__release_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/stage": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Go To Stage
-         * @description Move the job to a stage.
-         */
-        post: operations["go_to_stage_api_jobs__job_id__stage_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/sets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Open Set
-         * @description Begin a fresh set of readings.
-         */
-        post: operations["open_set_api_jobs__job_id__sets_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/readings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Reading
-         * @description Store a reading; when this answers, it is on the disk.
-         */
-        post: operations["add_reading_api_jobs__job_id__readings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -266,46 +170,6 @@ export interface paths {
         get: operations["span_api_jobs__job_id__span_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/leads": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Read Lead
-         * @description Note what a loose lead reads against the reference lead, or take it off the list.
-         */
-        post: operations["read_lead_api_jobs__job_id__leads_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/leads/joined": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Join Lead
-         * @description Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.
-         */
-        post: operations["join_lead_api_jobs__job_id__leads_joined_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -363,7 +227,7 @@ export interface paths {
         put?: never;
         /**
          * Start Charge
-         * @description Record that a group was put on the charger, a virtual pack's group on the stand-in one.
+         * @description Record that a group was put on the charger, a virtual pack's group on the stand-in one: both, or neither.
          */
         post: operations["start_charge_api_jobs__job_id__charges_post"];
         delete?: never;
@@ -386,26 +250,6 @@ export interface paths {
          * @description Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off.
          */
         post: operations["end_charge_api_jobs__job_id__charges__charge_id__end_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/sign-off": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Sign Off
-         * @description Sign the job off: inputs, results and program version are frozen.
-         */
-        post: operations["sign_off_api_jobs__job_id__sign_off_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -472,6 +316,266 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/intake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Correct whose pack it is and what it is.
+         */
+        post: operations["record_intake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/safety": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Answer the safety screen.
+         */
+        post: operations["record_safety"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Release the pack from quarantine, with name and reason.
+         */
+        post: operations["record_release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Move the job to a stage.
+         */
+        post: operations["record_stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Begin a fresh set of readings.
+         */
+        post: operations["record_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Store a reading; when this answers, it is on the disk.
+         */
+        post: operations["record_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what a loose lead reads against the reference lead, or take it off the list.
+         */
+        post: operations["record_lead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/leads/joined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.
+         */
+        post: operations["record_joined"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Put a pin on a photo, move it, or take it off.
+         */
+        post: operations["record_pin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.
+         */
+        post: operations["record_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/replaced": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record that the cells of a group were replaced.
+         */
+        post: operations["record_replaced"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Take back a fact that was wrong, with the reason; it stays on record.
+         */
+        post: operations["record_taken_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sign-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Sign the job off: inputs, results and program version are frozen.
+         */
+        post: operations["record_sign_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/photos": {
         parameters: {
             query?: never;
@@ -506,26 +610,6 @@ export interface paths {
         get: operations["see_photo_api_jobs__job_id__photos__photo_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/pins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Put Pin
-         * @description Put a pin on a photo, move it, or take it off.
-         */
-        post: operations["put_pin_api_jobs__job_id__pins_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -790,26 +874,6 @@ export interface paths {
          * @description Where the voltage is lost along the power path, and where to touch next.
          */
         post: operations["measure_path_api_measures_path_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/measures": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep Measure
-         * @description Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.
-         */
-        post: operations["keep_measure_api_jobs__job_id__measures_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1185,7 +1249,9 @@ export interface components {
          * Assessment
          * @description The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
          *
-         *     Sign-offs keep it as it was, so a field added later, here or below, has a default for those of an earlier program.
+         *     `closed`: why no work is done on it now, None where work may go on. `wants`: what each stage still wants, in a word or two.
+         *     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
+         *     field added later, here or below, has a default for those of an earlier program.
          */
         Assessment: {
             /**
@@ -1197,7 +1263,7 @@ export interface components {
             quarantine: components["schemas"]["Instruction"][];
             /** Frozen */
             frozen: boolean;
-            hazard: components["schemas"]["Hazard"];
+            hazard: components["schemas"]["Hazard"] | null;
             probe: components["schemas"]["Assessed"] | null;
             before: components["schemas"]["Assessed"] | null;
             prove: components["schemas"]["Assessed"] | null;
@@ -1223,6 +1289,37 @@ export interface components {
              *     }
              */
             measures: components["schemas"]["Measures"];
+            /**
+             * Standing
+             * @default take_in
+             * @enum {string}
+             */
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done";
+            /** Closed */
+            closed?: string | null;
+            /**
+             * Wants
+             * @default {}
+             */
+            wants: {
+                [key: string]: string;
+            };
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: components["schemas"]["GroupNow"][];
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
+            /**
+             * Troubles
+             * @default []
+             */
+            troubles: string[];
         };
         /**
          * Balance
@@ -1411,6 +1508,11 @@ export interface components {
             /** File */
             file: string;
             /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
              * Text
              * @description The tester's file as text.
              */
@@ -1423,7 +1525,7 @@ export interface components {
         };
         /**
          * CapacityMeasure
-         * @description A discharge to cut-off as counted. `source`: the file, or the tester that counted.
+         * @description A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted.
          */
         CapacityMeasure: {
             /**
@@ -1433,6 +1535,11 @@ export interface components {
             kind: "capacity";
             /** Source */
             source: string;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
             /**
              * Ah
              * @description Discharged charge, Ah.
@@ -1545,77 +1652,35 @@ export interface components {
         };
         /**
          * ChargeEnd
-         * @description The end of a charge.
+         * @description The end of a charge as recorded.
          */
         ChargeEnd: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
-            outcome: components["schemas"]["ChargeOutcome"];
             /** Clock S */
             clock_s?: number | null;
-        };
-        /**
-         * ChargeFact
-         * @description A charge of one group, with the forecast made when it began.
-         */
-        ChargeFact: {
-            /** Id */
-            id: number;
             /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
-            group: number;
-            /**
-             * Target
-             * @description What to level to: full, the highest group, or storage. Default full.
+             * Outcome
              * @enum {string}
              */
-            target: "full" | "match" | "storage";
+            outcome: "finished" | "stopped";
             /**
-             * Start V
-             * @description Voltage where the discharge began, V.
+             * Volts
+             * @description Volts.
              */
-            start_v: number;
-            /**
-             * Target V
-             * @description Voltage to set the charger to, V.
-             */
-            target_v: number;
-            /**
-             * Current A
-             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
-             */
-            current_a: number;
-            /**
-             * Cutoff A
-             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
-             */
-            cutoff_a: number;
-            /** Forecast S */
-            forecast_s: number;
-            /** Forecast Low S */
-            forecast_low_s: number;
-            /** Forecast High S */
-            forecast_high_s: number;
-            /** Forecast Ah */
-            forecast_ah: number;
-            /**
-             * Look Again S
-             * @description When to look at the charge, s from its start.
-             */
-            look_again_s: number[];
-            end: components["schemas"]["ChargeEnd"] | null;
-            /** Clock S */
-            clock_s?: number | null;
+            volts: number;
+            /** Counted Ah */
+            counted_ah?: number | null;
+            /** Charge */
+            charge: number;
         };
         /**
          * ChargeForecast
@@ -1720,6 +1785,84 @@ export interface components {
              * @default 25
              */
             ambient_c: number;
+        };
+        /**
+         * Check
+         * @description One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so.
+         */
+        Check: {
+            /**
+             * Name
+             * @description Which it is.
+             * @enum {string}
+             */
+            name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum";
+            /**
+             * Label
+             * @description The check in words.
+             */
+            label: string;
+            /**
+             * Value
+             * @description What was found, in its unit; None while it is not known.
+             */
+            value: number | null;
+            /**
+             * Limit
+             * @description Limit of the value, in its unit.
+             */
+            limit: number | null;
+            /**
+             * Doubt
+             * @description 95 % doubt of the value, in its unit.
+             */
+            doubt: number | null;
+            /**
+             * Unit
+             * @description Unit of value, limit and doubt.
+             * @enum {string}
+             */
+            unit: "V" | "s" | "groups";
+            /**
+             * Result
+             * @description Whether it holds: pass, fail, or not yet.
+             * @enum {string}
+             */
+            result: "pass" | "fail" | "not_yet";
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * Choice
+         * @description One threshold of the policy as the Policy page shows it.
+         */
+        Choice: {
+            /** Key */
+            key: string;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining";
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @description Unit of value, limit and doubt.
+             * @enum {string}
+             */
+            unit: "V" | "C" | "min" | "°C" | "share";
+            /** Reason */
+            reason: string;
+            /** Default */
+            default: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * CompareRequest
@@ -1947,6 +2090,21 @@ export interface components {
             volts: (number | null)[];
         };
         /**
+         * Figure
+         * @description A measured figure of a group and what it came from, in words; `fact` is the number of the measure or set.
+         */
+        Figure: {
+            /**
+             * Value
+             * @description What was found, in its unit; None while it is not known.
+             */
+            value: number;
+            /** Told */
+            told: string;
+            /** Fact */
+            fact: number;
+        };
+        /**
          * FloatingLead
          * @description A lead whose reading fits no tap, or wanders: it is connected to nothing.
          */
@@ -2064,6 +2222,48 @@ export interface components {
              * @enum {string}
              */
             rule: "cc_cv" | "precharge" | "timed";
+        };
+        /**
+         * GroupNow
+         * @description A group as it is known now. `since_charge`: its volts were read after the charge of that number.
+         *
+         *     `capacity_ah`, `resistance_ohm` (10 s) and `leak_mah_day` are there where they were measured since its cells are in.
+         */
+        GroupNow: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number | null;
+            /** Since Charge */
+            since_charge?: number | null;
+            /** @description Capacity of the group, Ah; measured where known. Default: the rated one. */
+            capacity_ah?: components["schemas"]["Figure"] | null;
+            /** @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity. */
+            resistance_ohm?: components["schemas"]["Figure"] | null;
+            /** @description Charge lost beyond its siblings, mAh a day; None where voltage does not tell. */
+            leak_mah_day?: components["schemas"]["Figure"] | null;
+            /**
+             * Replaced
+             * @default false
+             */
+            replaced: boolean;
+            /**
+             * Barred
+             * @description Groups that must not be charged as they stand.
+             */
+            barred?: string | null;
+            /**
+             * Wants Cells
+             * @description Whether nothing but new cells makes the group chargeable again.
+             * @default false
+             */
+            wants_cells: boolean;
         };
         /**
          * GroupPoint
@@ -2370,22 +2570,46 @@ export interface components {
         };
         /**
          * Instruction
-         * @description What a hazard asks of the bench before anything else.
+         * @description What a danger asks of the bench before anything else.
          */
         Instruction: {
             /**
-             * Hazard
+             * Danger
              * @enum {string}
              */
-            hazard: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
+            danger: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
             /** Found */
             found: string;
             /** Do */
             do: string[];
         };
         /**
+         * InstrumentChecked
+         * @description A check as recorded.
+         */
+        InstrumentChecked: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /** Reference */
+            reference: number;
+            /** Shown */
+            shown: number;
+            /** Instrument */
+            instrument: number;
+        };
+        /**
          * InstrumentFact
-         * @description An instrument as entered, with its last check.
+         * @description An instrument that is here, with its last check.
          */
         InstrumentFact: {
             /**
@@ -2410,12 +2634,7 @@ export interface components {
             accuracy: components["schemas"]["Meter"];
             /** Id */
             id: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            last_check: components["schemas"]["saldatura__records__instruments__Check"] | null;
+            last_check?: components["schemas"]["InstrumentChecked"] | null;
         };
         /**
          * Intake
@@ -2454,97 +2673,10 @@ export interface components {
             outside_taps: number[];
         };
         /**
-         * IntakeFact
-         * @description An intake with its time.
-         */
-        IntakeFact: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            intake: components["schemas"]["Intake"];
-        };
-        /**
-         * JobFacts
-         * @description Every fact of one job, each list in the order in which it was recorded.
-         */
-        JobFacts: {
-            /** Id */
-            id: number;
-            /** Uid */
-            uid: string;
-            /**
-             * Opened At
-             * Format: date-time
-             */
-            opened_at: string;
-            /** Intakes */
-            intakes: components["schemas"]["IntakeFact"][];
-            /**
-             * Safety
-             * @default []
-             */
-            safety: components["schemas"]["SafetyFact"][];
-            /**
-             * Releases
-             * @default []
-             */
-            releases: components["schemas"]["ReleaseFact"][];
-            /**
-             * Stages
-             * @default []
-             */
-            stages: components["schemas"]["StageFact"][];
-            /**
-             * Sets
-             * @default []
-             */
-            sets: components["schemas"]["SetFact"][];
-            /**
-             * Readings
-             * @description Readings of the string, of about one moment.
-             * @default []
-             */
-            readings: components["schemas"]["ReadingFact"][];
-            /**
-             * Charges
-             * @default []
-             */
-            charges: components["schemas"]["ChargeFact"][];
-            /**
-             * Leads
-             * @description The leads, each against the same reference lead, which reads 0 and is among them.
-             * @default []
-             */
-            leads: components["schemas"]["LeadFact"][];
-            /**
-             * Joined
-             * @default []
-             */
-            joined: components["schemas"]["JoinFact"][];
-            /**
-             * Photos
-             * @default []
-             */
-            photos: components["schemas"]["PhotoFact"][];
-            /**
-             * Pins
-             * @default []
-             */
-            pins: components["schemas"]["PinFact"][];
-            /**
-             * Measures
-             * @default []
-             */
-            measures: components["schemas"]["MeasureFact"][];
-            sign_off?: components["schemas"]["SignOffFact"] | null;
-        };
-        /**
          * JobFile
          * @description The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
          *
-         *     `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with (since version 2).
+         *     `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with.
          */
         JobFile: {
             /**
@@ -2592,7 +2724,7 @@ export interface components {
          * @description A job as the bench sees it: its facts, and what follows from them.
          */
         JobView: {
-            facts: components["schemas"]["JobFacts"];
+            facts: components["schemas"]["ShownFacts"];
             assessment: components["schemas"]["Assessment"];
         };
         /**
@@ -2601,10 +2733,17 @@ export interface components {
          */
         JoinFact: {
             /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Clock S */
+            clock_s?: number | null;
             /**
              * Tap
              * @description Number of the tap, from 0 at pack minus.
@@ -2624,6 +2763,8 @@ export interface components {
         /**
          * Joining
          * @description The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now.
+         *
+         *     `measuring`: the leads are still being measured, and none is to be joined before they are told apart.
          */
         Joining: {
             /**
@@ -2639,6 +2780,11 @@ export interface components {
             stop: string | null;
             /** Done */
             done: boolean;
+            /**
+             * Measuring
+             * @default false
+             */
+            measuring: boolean;
         };
         /**
          * JointFault
@@ -2722,27 +2868,6 @@ export interface components {
             again_v: number[];
         };
         /**
-         * LeadFact
-         * @description A loose lead as read; None: taken off the list.
-         */
-        LeadFact: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /**
-             * Lead
-             * @description Name of the lead, as the hand tells it.
-             */
-            lead: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
-            volts: number | null;
-        };
-        /**
          * LeadsRequest
          * @description Every lead against the same reference lead, which itself reads 0. `pack_v` is read at the pack's terminals.
          */
@@ -2799,7 +2924,8 @@ export interface components {
          * LevelNeed
          * @description The groups that need charge, lowest first; those refused; those that are there already.
          *
-         *     `above` hang over the target and must come down for it; `says` is what there is to say of all of them.
+         *     `above` hang over the target and must come down for it; `says` is what there is to say of all of them; `usual_a`:
+         *     the current taken where none is asked for.
          */
         LevelNeed: {
             /**
@@ -2829,6 +2955,8 @@ export interface components {
              * @default []
              */
             above: number[];
+            /** Usual A */
+            usual_a?: number | null;
             /**
              * Says
              * @description What it means, in words.
@@ -2902,22 +3030,14 @@ export interface components {
             pack_name: string;
             /** Serial */
             serial: string;
-            /**
-             * Chemistry
-             * @enum {string}
-             */
-            chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /** Series */
-            series: number;
-            /** Parallel */
-            parallel: number;
-            /** Rated Ah */
-            rated_ah: number;
+            pack: components["schemas"]["Pack"];
             /**
              * Standing
              * @enum {string}
              */
             standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done";
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * Live
@@ -2984,7 +3104,9 @@ export interface components {
         };
         /**
          * LiveInstrument
-         * @description An instrument as it stands: how its connection does in words, and what it showed at `read_at` (Unix seconds).
+         * @description An instrument as it stands: how its connection does in words, and what it showed `age_s` seconds ago.
+         *
+         *     `stale`: too long ago to be taken for what is there now; it is not captured.
          */
         LiveInstrument: {
             /** Key */
@@ -3010,7 +3132,7 @@ export interface components {
              * @description Its state in a word.
              * @enum {string}
              */
-            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "gone";
+            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "refused" | "gone" | "error";
             /**
              * Says
              * @description What it means, in words.
@@ -3018,8 +3140,10 @@ export interface components {
             says: string;
             live: components["schemas"]["Live"] | null;
             steady: components["schemas"]["Steady"] | null;
-            /** Read At */
-            read_at: number | null;
+            /** Age S */
+            age_s: number | null;
+            /** Stale */
+            stale: boolean;
         };
         /**
          * LoggedSample
@@ -3079,21 +3203,6 @@ export interface components {
             because: string;
         };
         /**
-         * MeasureFact
-         * @description A measure as kept.
-         */
-        MeasureFact: {
-            /** Id */
-            id: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Measure */
-            measure: components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["ReplacedGroup"];
-        };
-        /**
          * Measured
          * @description A measure and what it says. `step` where it is one.
          */
@@ -3115,6 +3224,11 @@ export interface components {
              * @description What it means, in words.
              */
             says: string;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
             step?: components["schemas"]["Step"] | null;
         };
         /**
@@ -3196,6 +3310,16 @@ export interface components {
              * @default 5
              */
             seconds: number;
+        };
+        /**
+         * Named
+         * @description One of a fixed list, as it is said.
+         */
+        Named: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
         };
         /**
          * NewCharge
@@ -3335,6 +3459,17 @@ export interface components {
             x?: number | null;
             /** Y */
             y?: number | null;
+        };
+        /**
+         * NewPolicy
+         * @description The shop's policy from now on: by whom, and why.
+         */
+        NewPolicy: {
+            policy: components["schemas"]["Policy"];
+            /** By */
+            by: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * NewReading
@@ -3748,20 +3883,28 @@ export interface components {
          * @description A photo as kept: a JPEG named by its SHA-256, its pixels, and what it shows.
          */
         PhotoFact: {
-            /** Id */
+            /**
+             * Id
+             * @default 0
+             */
             id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Clock S */
+            clock_s?: number | null;
             /** Sha256 */
             sha256: string;
             /** Width */
             width: number;
             /** Height */
             height: number;
-            /** Caption */
+            /**
+             * Caption
+             * @default
+             */
             caption: string;
         };
         /**
@@ -3809,28 +3952,6 @@ export interface components {
             state: "waiting" | "next" | "joined" | "wrong" | "missing";
         };
         /**
-         * PinFact
-         * @description A pin as put, moved or (without x and y) taken off.
-         */
-        PinFact: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Photo */
-            photo: number;
-            /**
-             * Place
-             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
-             */
-            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
-            /** X */
-            x: number | null;
-            /** Y */
-            y: number | null;
-        };
-        /**
          * Pinned
          * @description A photo with the pins that stand on it.
          */
@@ -3859,6 +3980,167 @@ export interface components {
              * @description What its pin must read against pin 0, V.
              */
             expected_v: number;
+        };
+        /**
+         * Policy
+         * @description Defaults of the bench. A shop may move each within the limits given; the reason is its description.
+         */
+        Policy: {
+            /**
+             * Highest pack voltage taken in
+             * @description Extra-low-voltage limit for dry conditions (IEC 61140); above it, refer.
+             * @default 60
+             */
+            pack_limit_v: number;
+            /**
+             * Floor above the chemistry's own
+             * @description Below the floor copper may have plated through. It can be raised, never lowered.
+             * @default 0
+             */
+            floor_raise_v: number;
+            /**
+             * Pre-charge up to so far above the chemistry's own
+             * @description A careful shop brings run-flat cells up gently for longer. It can be raised, never lowered.
+             * @default 0
+             */
+            normal_raise_v: number;
+            /**
+             * Usual charging current
+             * @description Gentle on cells of unknown history.
+             * @default 0.5
+             */
+            charge_c: number;
+            /**
+             * Full when the current has fallen to
+             * @description Where no data sheet says otherwise, full is a twentieth of C.
+             * @default 0.05
+             */
+            taper_c: number;
+            /**
+             * Pre-charge of a run-flat group
+             * @description A run-flat cell takes little before its resistance falls.
+             * @default 0.1
+             */
+            precharge_c: number;
+            /**
+             * Pre-charge near the floor
+             * @description Between floor and hard end: slow, watched, and timed.
+             * @default 0.05
+             */
+            revive_c: number;
+            /**
+             * Longest pre-charge near the floor
+             * @description A cell that does not climb within the hour will not hold.
+             * @default 60
+             */
+            revive_minutes: number;
+            /**
+             * Fall in a day that means replace
+             * @description A run-flat group that falls so far below its siblings in a day leaks.
+             * @default 0.02
+             */
+            hold_fall_v: number;
+            /**
+             * No lithium charge below
+             * @description Colder than freezing a lithium cell plates metal while it charges.
+             * @default 0
+             */
+            charge_from_c: number;
+            /**
+             * Half the current below
+             * @description Below it half the current, for the cell takes charge slowly.
+             * @default 10
+             */
+            charge_full_from_c: number;
+            /**
+             * No lithium charge above
+             * @description Warmer than this a charge ages and may run away.
+             * @default 45
+             */
+            charge_to_c: number;
+            /**
+             * First look at a charge after
+             * @description Early for a wrong clip or a cell that grows warm.
+             * @default 10
+             */
+            look_early_minutes: number;
+            /**
+             * First look at a pre-charge after
+             * @description A run-flat cell shows soon whether it climbs.
+             * @default 5
+             */
+            look_precharge_minutes: number;
+            /**
+             * Least rest before readings count
+             * @description However small the last current, a probe run starts no sooner after it.
+             * @default 10
+             */
+            rest_minutes: number;
+            /**
+             * Groups count as level within
+             * @description Groups nearer in charge than this cost less than a bench hour.
+             * @default 0.05
+             */
+            proof_soc: number;
+            /**
+             * Spread that always passes
+             * @description Below this no bench meter with hand-held probes tells two groups apart, and no pack minds.
+             * @default 0.005
+             */
+            least_spread_v: number;
+            /**
+             * Spread that never passes
+             * @description Even where voltage tells little, groups this far apart are not level.
+             * @default 0.15
+             */
+            surely_apart_v: number;
+            /**
+             * Spread of sound nickel cells
+             * @description Rest voltages of sound nickel cells lie this far apart, charge or not.
+             * @default 0.08
+             */
+            nickel_spread_v: number;
+            /**
+             * Imbalance matters from
+             * @description Less usable charge lost than this is not worth a bench hour.
+             * @default 0.05
+             */
+            matters_fraction: number;
+            /**
+             * A reading is expected within
+             * @description Beyond this from its siblings a group is marked as out of line while it is probed.
+             * @default 0.15
+             */
+            question_v: number;
+            /**
+             * A joined pin must read its lead within
+             * @description The meter's last digits and the pack's own settling, and no more.
+             * @default 0.05
+             */
+            pin_v: number;
+        };
+        /**
+         * PolicyFact
+         * @description A policy as set.
+         */
+        PolicyFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            policy: components["schemas"]["Policy"];
+            /** By */
+            by: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Probes
@@ -3925,7 +4207,7 @@ export interface components {
              * Checks
              * @description Each acceptance check with its limit and outcome.
              */
-            checks: components["schemas"]["saldatura__core__prove__Check"][];
+            checks: components["schemas"]["Check"][];
             /**
              * Proved
              * @description What the checks that hold show.
@@ -3979,20 +4261,23 @@ export interface components {
         };
         /**
          * ReadingFact
-         * @description A reading as stored. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from.
-         *
-         *     `clock_s`, here and on other facts: the clock of the job's virtual pack at that moment, where it has one.
+         * @description A reading as recorded. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from.
          */
         ReadingFact: {
-            /** Id */
+            /**
+             * Id
+             * @default 0
+             */
             id: number;
-            /** Set Id */
-            set_id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /** Set Id */
+            set_id: number;
             /** Point */
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
             /**
@@ -4001,16 +4286,17 @@ export interface components {
              */
             volts: number | null;
             /** Supersedes */
-            supersedes: number | null;
-            /** Reason */
+            supersedes?: number | null;
+            /**
+             * Reason
+             * @default
+             */
             reason: string;
             /**
              * Source
              * @default typed
              */
             source: string;
-            /** Clock S */
-            clock_s?: number | null;
             /**
              * Place
              * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
@@ -4018,6 +4304,11 @@ export interface components {
              * @enum {string}
              */
             place: "pin" | "tab" | "terminal";
+            /**
+             * Key
+             * @default -
+             */
+            key: string;
         };
         /**
          * ReconcileRequest
@@ -4175,26 +4466,62 @@ export interface components {
         };
         /**
          * ReleaseFact
-         * @description A release with its time.
+         * @description A release as recorded.
          */
         ReleaseFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
-            release: components["schemas"]["Release"];
+            /** Clock S */
+            clock_s?: number | null;
+            /** By */
+            by: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ReplacedFact
+         * @description A replacement as recorded.
+         */
+        ReplacedFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
         };
         /**
          * ReplacedGroup
          * @description A group's cells were replaced: by whom, and with what.
          */
         ReplacedGroup: {
-            /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
-             * @enum {string}
-             */
-            kind: "replaced";
             /**
              * Group
              * @description Number of the group, from 1 at the negative end.
@@ -4345,15 +4672,33 @@ export interface components {
         };
         /**
          * SafetyFact
-         * @description A safety screen with its time.
+         * @description A safety screen as recorded.
          */
         SafetyFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
-            safety: components["schemas"]["Safety"];
+            /** Clock S */
+            clock_s?: number | null;
+            /** Swollen */
+            swollen: boolean;
+            /** Leaking */
+            leaking: boolean;
+            /** Hot */
+            hot: boolean;
+            /** Wet */
+            wet: boolean;
+            /** Crushed */
+            crushed: boolean;
+            /** Smell */
+            smell: boolean;
         };
         /**
          * SafetyQuestion
@@ -4501,29 +4846,34 @@ export interface components {
          * @description A set of readings of one moment with one meter.
          */
         SetFact: {
-            /** Id */
+            /**
+             * Id
+             * @default 0
+             */
             id: number;
             /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
              * Purpose
+             * @default probe
              * @enum {string}
              */
             purpose: "probe" | "prove" | "load";
-            /**
-             * Opened At
-             * Format: date-time
-             */
-            opened_at: string;
             /** Rest Since */
-            rest_since: string | null;
+            rest_since?: string | null;
             /**
              * Last Current A
              * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
+             * @default 0
              */
             last_current_a: number;
             /** @description The meter that the readings were taken with. Default: a common hand meter. */
             meter: components["schemas"]["Meter"];
-            /** Clock S */
-            clock_s?: number | null;
             /**
              * Condition
              * @default rest
@@ -4589,29 +4939,204 @@ export interface components {
             now: components["schemas"]["LiveInstrument"];
         };
         /**
-         * SignOffFact
-         * @description The sign-off: inputs and results frozen as they were, with the program that computed them.
+         * ShopPolicy
+         * @description The policy that holds, every choice it makes with reason and limits, and how it came to be, the last change first.
          */
-        SignOffFact: {
+        ShopPolicy: {
+            policy: components["schemas"]["Policy"];
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /** History */
+            history: components["schemas"]["PolicyFact"][];
+        };
+        /**
+         * ShownCharge
+         * @description A charge with what its group should read at its end, and beyond which a value typed then is questioned.
+         */
+        ShownCharge: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Target
+             * @description What to level to: full, the highest group, or storage. Default full.
+             * @enum {string}
+             */
+            target: "full" | "match" | "storage";
+            /**
+             * Start V
+             * @description Voltage where the discharge began, V.
+             */
+            start_v: number;
+            /**
+             * Target V
+             * @description Voltage to set the charger to, V.
+             */
+            target_v: number;
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a: number;
+            /**
+             * Cutoff A
+             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
+             */
+            cutoff_a: number;
+            /** Forecast S */
+            forecast_s: number;
+            /** Forecast Low S */
+            forecast_low_s: number;
+            /** Forecast High S */
+            forecast_high_s: number;
+            /** Forecast Ah */
+            forecast_ah: number;
+            /**
+             * Look Again S
+             * @description When to look at the charge, s from its start.
+             */
+            look_again_s: number[];
+            end?: components["schemas"]["ChargeEnd"] | null;
+            /** Expected Low V */
+            expected_low_v: number;
+            /** Expected High V */
+            expected_high_v: number;
+            /** Plausible Low V */
+            plausible_low_v: number;
+            /** Plausible High V */
+            plausible_high_v: number;
+        };
+        /**
+         * ShownFacts
+         * @description The facts of a job that screens show: the intake that holds, the last sets with the readings of those assessed, the
+         *     charges that run and the last that ended. `last_id` changes with every fact.
+         */
+        ShownFacts: {
+            /** Id */
+            id: number;
+            /** Uid */
+            uid: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Last Id */
+            last_id: number;
+            intake: components["schemas"]["Intake"];
+            /** Safety */
+            safety: components["schemas"]["SafetyFact"][];
+            /** Releases */
+            releases: components["schemas"]["ReleaseFact"][];
+            /** Sets */
+            sets: components["schemas"]["ShownSet"][];
+            /**
+             * Readings
+             * @description Readings of the string, of about one moment.
+             */
+            readings: components["schemas"]["ReadingFact"][];
+            /** Charges */
+            charges: components["schemas"]["ShownCharge"][];
+            /** Joined */
+            joined: components["schemas"]["JoinFact"][];
+            /** Replaced */
+            replaced: components["schemas"]["ReplacedFact"][];
+            sign_off: components["schemas"]["Signed"] | null;
+        };
+        /**
+         * ShownSet
+         * @description A set with how many readings it holds.
+         */
+        ShownSet: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Purpose
+             * @default probe
+             * @enum {string}
+             */
+            purpose: "probe" | "prove" | "load";
+            /** Rest Since */
+            rest_since?: string | null;
+            /**
+             * Last Current A
+             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
+             * @default 0
+             */
+            last_current_a: number;
+            /** @description The meter that the readings were taken with. Default: a common hand meter. */
+            meter: components["schemas"]["Meter"];
+            /**
+             * Condition
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging" | "moved";
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a?: number | null;
+            /** Board */
+            board?: ("plugged" | "unplugged") | null;
+            /**
+             * Readings
+             * @description Readings of the string, of about one moment.
+             */
+            readings: number;
+        };
+        /**
+         * Signed
+         * @description A sign-off without what it froze.
+         */
+        Signed: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
             /** By */
             by: string;
-            /** Reason */
+            /**
+             * Reason
+             * @default
+             */
             reason: string;
             /** Program Version */
             program_version: string;
-            /** Inputs */
-            inputs: {
-                [key: string]: unknown;
-            };
-            /** Results */
-            results: {
-                [key: string]: unknown;
-            };
+            /** Passed */
+            passed: boolean;
         };
         /**
          * Source
@@ -4760,35 +5285,6 @@ export interface components {
              * @description Upper tap; of a reading, where the red probe is.
              */
             to_tap: number;
-        };
-        /**
-         * StageFact
-         * @description The technician moved the job to a stage.
-         */
-        StageFact: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
-        };
-        /**
-         * StageName
-         * @description A stage of the work.
-         */
-        StageName: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
-            /** Name */
-            name: string;
         };
         /**
          * Steady
@@ -5043,6 +5539,16 @@ export interface components {
             words: string;
         };
         /**
+         * TakenBack
+         * @description An earlier fact that was wrong, and why; it stays on record, struck through.
+         */
+        TakenBack: {
+            /** Fact */
+            fact: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * TapPlace
          * @description Where a tap can be touched.
          */
@@ -5114,7 +5620,7 @@ export interface components {
         };
         /**
          * Terms
-         * @description The product's fixed words: chemistries with their windows, symptoms, safety questions, stages.
+         * @description The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of instrument.
          */
         Terms: {
             /** Chemistries */
@@ -5128,7 +5634,13 @@ export interface components {
             /** Safety */
             safety: components["schemas"]["SafetyQuestion"][];
             /** Stages */
-            stages: components["schemas"]["StageName"][];
+            stages: components["schemas"]["Named"][];
+            /** Standings */
+            standings: components["schemas"]["Named"][];
+            /** Instrument Kinds */
+            instrument_kinds: components["schemas"]["Named"][];
+            /** Source Kinds */
+            source_kinds: string[];
         };
         /**
          * TooManyLeads
@@ -5311,6 +5823,12 @@ export interface components {
              * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
              */
             resistance_ohm?: number | null;
+            /**
+             * Capacities Ah
+             * @description Each group's own measured capacity by number, Ah; null where not measured. Empty: none is.
+             * @default []
+             */
+            capacities_ah: (number | null)[];
         };
         /**
          * VirtualNow
@@ -5390,6 +5908,19 @@ export interface components {
             /** Look Again */
             look_again: string | null;
             simulated?: components["schemas"]["PackClock"] | null;
+        };
+        /**
+         * WaitingList
+         * @description All that is waited for, soonest first. `unread`: jobs of which it cannot be told, each with the reason in a line.
+         */
+        WaitingList: {
+            /** Waiting */
+            waiting: components["schemas"]["Waiting"][];
+            /**
+             * Unread
+             * @default []
+             */
+            unread: string[];
         };
         /**
          * WiggleMeasure
@@ -5563,55 +6094,6 @@ export interface components {
             because: string;
         };
         /**
-         * Check
-         * @description One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so.
-         */
-        saldatura__core__prove__Check: {
-            /**
-             * Name
-             * @description Which it is.
-             * @enum {string}
-             */
-            name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum";
-            /**
-             * Label
-             * @description The check in words.
-             */
-            label: string;
-            /**
-             * Value
-             * @description What was found, in its unit; None while it is not known.
-             */
-            value: number | null;
-            /**
-             * Limit
-             * @description Limit of the value, in its unit.
-             */
-            limit: number | null;
-            /**
-             * Doubt
-             * @description 95 % doubt of the value, in its unit.
-             */
-            doubt: number | null;
-            /**
-             * Unit
-             * @description Unit of value, limit and doubt.
-             * @enum {string}
-             */
-            unit: "V" | "s" | "groups";
-            /**
-             * Result
-             * @description Whether it holds: pass, fail, or not yet.
-             * @enum {string}
-             */
-            result: "pass" | "fail" | "not_yet";
-            /**
-             * Because
-             * @description Why, in a technician's words.
-             */
-            because: string;
-        };
-        /**
          * PackDiffers
          * @description The terminals read `difference_v` away from the sum of the groups (terminals minus sum), in the way of `state`.
          */
@@ -5643,21 +6125,6 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
-        };
-        /**
-         * Check
-         * @description A check with its time.
-         */
-        saldatura__records__instruments__Check: {
-            /** Reference */
-            reference: number;
-            /** Shown */
-            shown: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
         };
     };
     responses: never;
@@ -5728,6 +6195,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Meter"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    policy_api_policy_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopPolicy"];
+                };
+            };
+        };
+    };
+    set_policy_api_policy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPolicy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopPolicy"];
                 };
             };
             /** @description A field is wrong; one line for each */
@@ -5911,324 +6431,6 @@ export interface operations {
             };
         };
     };
-    correct_intake_api_jobs__job_id__intake_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Intake"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    answer_safety_api_jobs__job_id__safety_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Safety"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    release_api_jobs__job_id__release_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Release"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    go_to_stage_api_jobs__job_id__stage_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewStage"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    open_set_api_jobs__job_id__sets_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewSet"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    add_reading_api_jobs__job_id__readings_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewReading"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     span_api_jobs__job_id__span_get: {
         parameters: {
             query: {
@@ -6255,112 +6457,6 @@ export interface operations {
             };
             /** @description There is no such thing */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_lead_api_jobs__job_id__leads_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewLead"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    join_lead_api_jobs__job_id__leads_joined_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewJoin"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6581,59 +6677,6 @@ export interface operations {
             };
         };
     };
-    sign_off_api_jobs__job_id__sign_off_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewSignOff"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     print_sheet_api_jobs__job_id__sheet_pdf_get: {
         parameters: {
             query?: never;
@@ -6729,7 +6772,696 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Waiting"][];
+                    "application/json": components["schemas"]["WaitingList"];
+                };
+            };
+        };
+    };
+    record_intake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Intake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_safety: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Safety"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Release"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_stage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStage"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_lead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_joined: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJoin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_replaced: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplacedGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_taken_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_sign_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSignOff"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6812,59 +7544,6 @@ export interface operations {
             };
             /** @description There is no such thing */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    put_pin_api_jobs__job_id__pins_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewPin"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7417,59 +8096,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Path"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_measure_api_jobs__job_id__measures_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["ReplacedGroup"] | components["schemas"]["CapacityFile"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -5,7 +5,7 @@ import { queryClient, useMeterQuery, useTermsQuery } from '@/api/queries'
 import { parseNumber } from '@/composables/parseVolts'
 import { dark, useSettings } from '@/composables/useSettings'
 import { tone } from '@/composables/useVoice'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import OpenFrame from './OpenFrame.vue'
 
 const settings = useSettings()

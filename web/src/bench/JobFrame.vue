@@ -13,7 +13,6 @@ import StackFigure from '@/figures/StackFigure.vue'
 import WeldSeam from '@/figures/WeldSeam.vue'
 import { stagePath } from '@/router'
 import LiveLine from './LiveLine.vue'
-import { wantsOf } from './wants'
 
 const route = useRoute()
 const router = useRouter()
@@ -26,7 +25,7 @@ provideLive(id)
 const job = computed(() => view.value!)
 provideJob(job)
 
-const intake = computed(() => job.value.facts.intakes.at(-1)!.intake)
+const intake = computed(() => job.value.facts.intake)
 const window = computed(() => terms.value?.chemistries.find((c) => c.key === intake.value.pack.chemistry))
 const shown = computed(() => String(route.name))
 const seam = computed(() =>
@@ -34,7 +33,7 @@ const seam = computed(() =>
     key,
     name,
     to: stagePath(id.value, key),
-    wants: wantsOf(job.value, key),
+    wants: job.value.assessment.wants?.[key as keyof typeof job.value.assessment.wants] ?? '',
   })),
 )
 // In Prove and after, the pane shows the proving set once it has a reading, with the first probing as faint marks.
@@ -45,15 +44,15 @@ const assessed = computed(() => {
 })
 const before = computed(() => (assessed.value?.set.purpose === 'prove' ? job.value.assessment.probe : job.value.assessment.before))
 // What the number under the focus came from; it is told beside the figure, where the eye goes anyway.
-const story = computed(() => (origin.value ? told(origin.value, job.value.facts.readings ?? [], digits.value) : null))
+const story = computed(() => (origin.value ? told(origin.value, job.value.facts.readings, digits.value) : null))
 const digits = computed(() => (assessed.value ? Math.min(digitsOf(assessed.value.set.meter.resolution_v), 3) : 2))
 
-useShortcuts(
-  ['take_in', 'probe', 'judge', 'level', 'prove', 'hand_over'].map((stage, i) => ({
+useShortcuts(() =>
+  (terms.value?.stages ?? []).map(({ key, name }, i) => ({
     key: String(i + 1),
     alt: true,
-    does: `show ${stage.replace('_', ' ')}`,
-    run: () => void router.push(stagePath(id.value, stage)),
+    does: `show ${name}`,
+    run: () => void router.push(stagePath(id.value, key)),
   })),
 )
 </script>
@@ -63,7 +62,7 @@ useShortcuts(
     <header class="ribbon">
       <RouterLink to="/" class="name" :title="`${intake.pack_name}, ${intake.customer}: back to Today`">
         <strong>{{ intake.pack_name }}</strong>
-        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · {{ Math.round(job.assessment.hazard.energy_wh) }} Wh · job {{ jobNumber(job.facts.id) }}</span>
+        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}</span>
       </RouterLink>
       <WeldSeam :stages="seam" :reached="job.assessment.stage" :shown="shown" class="seam" />
     </header>
@@ -82,6 +81,9 @@ useShortcuts(
       <LiveLine :job-id="id" />
     </section>
     <RouterView :key="id" />
+    <aside v-if="job.assessment.troubles?.length" class="troubles" role="alert">
+      <p v-for="trouble in job.assessment.troubles" :key="trouble">{{ trouble }}</p>
+    </aside>
   </div>
   <main v-else-if="error" class="lost">
     <h1>This job cannot be shown</h1>
@@ -137,6 +139,13 @@ useShortcuts(
   grid-template-rows: minmax(0, 1fr) auto;
   min-height: 0;
   padding: 10px 8px 0 10px;
+}
+
+.troubles {
+  background: var(--copper-tint);
+  border-top: 2px solid var(--copper);
+  grid-column: 2 / -1;
+  padding: 8px 20px;
 }
 
 .lost {

@@ -24,7 +24,8 @@ const clock = computed(() => {
   <div class="line">
     <p v-if="meter || clock">
       <template v-if="meter">
-        <span class="mono">{{ meter.live ? shown(meter) : stateWords[meter.state] }}</span>
+        <span class="mono" :class="{ stale: meter.stale }">{{ meter.live ? shown(meter) : stateWords[meter.state] }}</span>
+        <span v-if="meter.stale" class="muted">old</span>
         <span class="muted at">{{ at }}</span>
       </template>
       <span v-if="clock" class="muted clock">{{ clock }}</span>
@@ -52,6 +53,11 @@ nav {
   min-height: 26px;
   overflow: hidden;
   white-space: nowrap;
+}
+
+.stale {
+  opacity: 0.4;
+  text-decoration: line-through;
 }
 
 .clock {

@@ -16,6 +16,7 @@ defineProps<{ title: string; under?: string }>()
         <RouterLink to="/">Today</RouterLink>
         <RouterLink to="/take-in">Take in a pack</RouterLink>
         <RouterLink to="/instruments">Instruments</RouterLink>
+        <RouterLink to="/policy">Policy</RouterLink>
         <RouterLink to="/bench">Bench settings</RouterLink>
       </nav>
     </header>

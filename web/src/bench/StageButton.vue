@@ -7,7 +7,7 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import { stagePath } from '@/router'
 
 /** Move the job on to a stage and show it: the one thing to press when the stage's work is done. */
-const props = defineProps<{ to: Schemas['StageFact']['stage']; quiet?: boolean; query?: Record<string, string> }>()
+const props = defineProps<{ to: Schemas['NewStage']['stage']; quiet?: boolean; query?: Record<string, string> }>()
 
 const job = useJob()
 const router = useRouter()

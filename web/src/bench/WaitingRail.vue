@@ -9,10 +9,10 @@ import { sheetOpen } from '@/composables/useShortcuts'
 import TimeRing from '@/figures/TimeRing.vue'
 import { stagePath } from '@/router'
 
-const { data } = useWaitingQuery()
+const { data, isError } = useWaitingQuery()
 const now = useNow()
-const shown = computed(() => (data.value ?? []).slice(0, 4))
-const more = computed(() => (data.value?.length ?? 0) - shown.value.length)
+const shown = computed(() => (data.value?.waiting ?? []).slice(0, 4))
+const more = computed(() => (data.value?.waiting.length ?? 0) - shown.value.length)
 
 const ms = (iso: string) => new Date(iso).getTime()
 const share = (w: Schemas['Waiting']) => (now.value - ms(w.since)) / Math.max(ms(w.done) - ms(w.since), 1)
@@ -28,7 +28,9 @@ const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge
 
 <template>
   <footer class="rail" aria-label="Waiting">
-    <span v-if="!shown.length" class="item muted">Nothing is waiting.</span>
+    <span v-if="isError" class="item look" role="alert">What waits cannot be told: Saldatura does not answer.</span>
+    <span v-for="line in data?.unread ?? []" :key="line" class="item look">{{ line }}</span>
+    <span v-if="data && !shown.length && !isError && !data.unread?.length" class="item muted">Nothing is waiting.</span>
     <RouterLink v-for="w in shown" :key="`${w.job_id}-${w.kind}-${w.group}`" :to="target(w)" class="item">
       <TimeRing :done="share(w)" />
       <span class="who"><strong>{{ w.pack_name }}</strong> {{ w.kind === 'charge' ? `group ${w.group}` : 'at rest' }}</span>

@@ -11,6 +11,8 @@ export interface From {
   groups?: number[] | 'all'
   readings?: number[]
   words?: string
+  /** What else it came from, put after the readings. */
+  beside?: string
 }
 
 /** What the number under the hand or the focus came from; the pack pane tells it. */
@@ -66,17 +68,5 @@ export function told(of: From, facts: Fact[], digits: number): string {
   const set = of.set
   const indices = of.readings ?? (of.groups === 'all' || !of.groups ? set.reading_ids.map((_, i) => i) : [...new Set(of.groups.flatMap((k) => set.reconciled.groups[k - 1]?.from_readings ?? []))])
   const ids = new Set(indices.map((i) => set.reading_ids[i]))
-  return `${of.what}: from ${readingsTold(facts.filter((r) => ids.has(r.id)), digits)}.`
-}
-
-/** The standing readings of a set that touch a group: those at its own taps, or across it. */
-export function touching(facts: Fact[], setId: number, group: number): Fact[] {
-  const replaced = new Set(facts.map((r) => r.supersedes))
-  return facts.filter((r) => {
-    if (r.set_id !== setId || r.volts === null || replaced.has(r.id)) return false
-    const p = r.point
-    if (p.kind === 'group') return p.group === group
-    if (p.kind === 'tap') return p.tap === group || p.tap === group - 1
-    return p.kind === 'span' && (p.from_tap === group || p.to_tap === group || p.from_tap === group - 1 || p.to_tap === group - 1)
-  })
+  return `${of.what}: from ${readingsTold(facts.filter((r) => ids.has(r.id)), digits)}${of.beside ?? ''}.`
 }

@@ -1,34 +1,64 @@
-import { inject, type InjectionKey, onScopeDispose, provide, type Ref, type ShallowRef, shallowRef, watch } from 'vue'
+import { computed, type ComputedRef, inject, type InjectionKey, onScopeDispose, provide, type Ref, type ShallowRef, shallowRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import { useNow } from './useNow'
 
 export type LiveFrame = Schemas['LiveFrame']
 export type LiveInstrument = Schemas['LiveInstrument']
 
 interface Live {
-  /** The newest frame; null until the first, and while the program does not answer. */
+  /** The newest frame; null until the first, and while the program does not answer. What it shows turns stale when nothing comes. */
   frame: ShallowRef<LiveFrame | null>
+  /** The clock of the virtual pack now, s; it runs on between frames. */
+  packSeconds: ComputedRef<number | null>
+  /** Ask for every value, changed or not, while `wanted` holds. */
+  every: (wanted: boolean) => void
   /** The log's entries so far, oldest first. */
   samples: ShallowRef<Schemas['LoggedSample'][]>
 }
 
 const KEY: InjectionKey<Live> = Symbol('live')
 const RETRY_MS = 700
+// The program beats every second while there is anything live.
+const SILENT_MS = 2000
 const MOST_SAMPLES = 5000
 
 /** One stream for the whole page of a job; it comes back by itself and asks for what it missed. */
 export function provideLive(id: Ref<number>): Live {
-  const live: Live = { frame: shallowRef(null), samples: shallowRef([]) }
+  const now = useNow()
   let socket: WebSocket | null = null
+  let heardAt = 0
+  let arrivedAt = 0
+  let wantsEvery = false
+  const frame = shallowRef<LiveFrame | null>(null)
+  const live: Live = {
+    frame,
+    samples: shallowRef([]),
+    packSeconds: computed(() => {
+      const clock = frame.value?.virtual?.clock
+      if (!clock) return null
+      return clock.paused ? clock.clock_s : clock.clock_s + (Math.max(now.value - arrivedAt, 0) / 1000) * clock.speed
+    }),
+    every(wanted) {
+      wantsEvery = wanted
+      if (socket?.readyState === 1) socket.send(wanted ? 'every' : 'news')
+    },
+  }
   let retry: ReturnType<typeof setTimeout> | undefined
 
   function open() {
     const after = live.samples.value.at(-1)?.id ?? 0
     socket = new WebSocket(`${location.origin.replace('http', 'ws')}/api/jobs/${id.value}/stream?after=${after}`)
+    socket.onopen = () => {
+      if (wantsEvery) socket!.send('every')
+    }
     socket.onmessage = (event: MessageEvent<string>) => {
-      const frame = JSON.parse(event.data) as LiveFrame
-      const fresh = frame.samples ?? []
+      heardAt = performance.now()
+      const told = JSON.parse(event.data) as LiveFrame | { beat: true }
+      if ('beat' in told) return
+      const fresh = told.samples ?? []
       if (fresh.length) live.samples.value = [...live.samples.value, ...fresh].slice(-MOST_SAMPLES)
-      live.frame.value = frame
+      arrivedAt = Date.now()
+      frame.value = told
     }
     socket.onclose = () => {
       live.frame.value = null
@@ -44,11 +74,20 @@ export function provideLive(id: Ref<number>): Live {
     live.samples.value = []
   }
 
+  // A program that has stopped says nothing: what it showed last is not what is there now.
+  const watchdog = setInterval(() => {
+    if (frame.value?.instruments.some((i) => i.live && !i.stale) && performance.now() - heardAt > SILENT_MS)
+      frame.value = { ...frame.value, instruments: frame.value.instruments.map((i) => ({ ...i, stale: i.live !== null })) }
+  }, 300)
+
   watch(id, () => {
     close()
     open()
   }, { immediate: true })
-  onScopeDispose(close)
+  onScopeDispose(() => {
+    clearInterval(watchdog)
+    close()
+  })
   provide(KEY, live)
   return live
 }
@@ -59,6 +98,9 @@ export function useLive(): Live {
   if (!live) throw new Error('useLive outside a job frame')
   return live
 }
+
+/** Whether what an instrument shows is there now: it may be captured. */
+export const fresh = (instrument: LiveInstrument | null | undefined) => instrument?.live != null && !instrument.stale
 
 /** A live value as its instrument shows it. */
 export function shown(instrument: LiveInstrument): string {
@@ -80,5 +122,7 @@ export const stateWords: Record<LiveInstrument['state'], string> = {
   slow: 'slow',
   silent: 'silent',
   rubbish: 'talks rubbish',
+  refused: 'not there',
   gone: 'gone',
+  error: 'our own error',
 }

@@ -1,12 +1,14 @@
 import { useStorage } from '@vueuse/core'
-import { computed, shallowRef, watch } from 'vue'
+import { computed, onScopeDispose, shallowRef, watch } from 'vue'
 import { client, type Schemas } from '@/api/client'
 import type { Point } from './useFigure'
-import { type LiveInstrument, useLive } from './useLive'
+import { fresh, type LiveInstrument, useLive } from './useLive'
 
 export type Probes = Required<Schemas['Probes']>
 /** Probes in the air; what is wanted of them is laid over it. */
 export const NOWHERE = { at: 'air', black: 0, red: 0, sensor: 1, black_lead: '', red_lead: '' } as const
+
+const RETRY_MS = 250
 
 /** Where the probes go to read a point. */
 export function probesAt(point: Point): Partial<Probes> {
@@ -28,8 +30,8 @@ export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | nu
   const meters = computed(() => (frame.value?.instruments ?? []).filter((i) => i.kind === 'meter'))
   const meter = computed<LiveInstrument | null>(() => meters.value.find((m) => m.key === chosen.value) ?? null)
   const standIn = computed(() => meter.value?.key === 'stand-in-meter')
-  const volts = computed(() => meter.value?.live?.volts ?? null)
-  const share = computed(() => meter.value?.steady?.share ?? 0)
+  const volts = computed(() => (fresh(meter.value) ? (meter.value!.live!.volts ?? null) : null))
+  const share = computed(() => (fresh(meter.value) ? (meter.value!.steady?.share ?? 0) : 0))
 
   /** Off, then each meter there is in turn. */
   function next() {
@@ -41,18 +43,32 @@ export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | nu
   watch(
     [() => JSON.stringify(wanted()), standIn],
     ([, on]) => {
-      if (on) void client.POST('/api/jobs/{job_id}/virtual/probes', { params: { path: { job_id: jobId() } }, body: { ...NOWHERE, ...wanted() } })
+      if (!on) return
+      // What has settled by now settled where the probes were before.
+      taken.value = meter.value?.steady?.touch ?? 0
+      void client.POST('/api/jobs/{job_id}/virtual/probes', { params: { path: { job_id: jobId() } }, body: { ...NOWHERE, ...wanted() } })
     },
     { immediate: true },
   )
 
-  watch(
-    () => meter.value?.steady,
-    (steady) => {
-      if (!steady || steady.volts === null || steady.touch === taken.value) return
-      if (settled(steady.volts, meter.value!.name)) taken.value = steady.touch
-    },
-  )
+  /** Whether the simulated probes are where they are wanted. */
+  function arrived() {
+    const at = frame.value?.virtual?.probes
+    const to = { ...NOWHERE, ...wanted() }
+    return !at || Object.entries(to).every(([key, value]) => at[key as keyof typeof at] === value)
+  }
+
+  function attempt() {
+    const steady = meter.value?.steady
+    if (!steady || steady.volts === null || steady.touch === taken.value || !fresh(meter.value)) return
+    // A simulated hand that is still on its way shows what it read before.
+    if (standIn.value && !arrived()) return
+    if (settled(steady.volts, meter.value!.name)) taken.value = steady.touch
+  }
+  watch(() => meter.value?.steady, attempt)
+  // A value that settled while the one before was still being kept is not told again by itself.
+  const again = setInterval(attempt, RETRY_MS)
+  onScopeDispose(() => clearInterval(again))
 
   /** What the meter shows now, settled or not; this touch is then not taken again. */
   function now(): { volts: number; name: string } | null {

@@ -12,11 +12,11 @@ export interface Shortcut {
   always?: boolean
 }
 
-const screens = shallowReactive(new Set<Shortcut[]>())
+const screens = shallowReactive(new Set<() => Shortcut[]>())
 export const sheetOpen = shallowRef(false)
 
 /** All shortcuts of the screen as it is now. */
-export const shortcuts = () => [...screens].flat()
+export const shortcuts = () => [...screens].flatMap((list) => list())
 
 const inField = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable)
@@ -32,7 +32,8 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 })
 
 /** Add a screen's shortcuts for as long as it is shown; `?` lists them. */
-export function useShortcuts(list: Shortcut[]) {
-  screens.add(list)
-  onBeforeUnmount(() => screens.delete(list))
+export function useShortcuts(list: Shortcut[] | (() => Shortcut[])) {
+  const held = typeof list === 'function' ? list : () => list
+  screens.add(held)
+  onBeforeUnmount(() => screens.delete(held))
 }

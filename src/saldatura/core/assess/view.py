@@ -16,7 +16,7 @@ from saldatura.core.assess.wants import wants_of
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     ChargeRun,
-    IntakeFact,
+    Intake,
     JobFacts,
     JoinFact,
     ReadingFact,
@@ -35,7 +35,7 @@ from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import Value
 from saldatura.core.quarantine import Instruction, instructions
-from saldatura.core.run import RunPoint, Scheme, blank_runs
+from saldatura.core.run import RunPoint, Scheme, blank_runs, plausible_v
 from saldatura.core.stages import Stage, Standing
 from saldatura.core.standing import standing_of
 
@@ -82,6 +82,21 @@ class Signed(NewSignOff, Fact):
     passed: bool
 
 
+class ShownSet(SetFact):
+    """A set with how many readings it holds."""
+
+    readings: int
+
+
+class ShownCharge(ChargeRun):
+    """A charge with what its group should read at its end, and beyond which a value typed then is questioned."""
+
+    expected_low_v: float
+    expected_high_v: float
+    plausible_low_v: float
+    plausible_high_v: float
+
+
 class ShownFacts(Value):
     """The facts of a job that screens show: the intake that holds, the last sets with the readings of those assessed, the
     charges that run and the last that ended. `last_id` changes with every fact.
@@ -91,12 +106,12 @@ class ShownFacts(Value):
     uid: str
     opened_at: datetime
     last_id: int
-    intake: IntakeFact
+    intake: Intake
     safety: list[SafetyFact]
     releases: list[ReleaseFact]
-    sets: list[SetFact]
+    sets: list[ShownSet]
     readings: list[ReadingFact]
-    charges: list[ChargeRun]
+    charges: list[ShownCharge]
     joined: list[JoinFact]
     replaced: list[ReplacedFact]
     sign_off: Signed | None
@@ -226,6 +241,17 @@ def _closed(facts: JobFacts) -> str | None:
     return None
 
 
+def _shown_charge(run: ChargeRun, facts: JobFacts) -> ShownCharge:
+    low, high = plausible_v(facts.intake.pack)
+    return ShownCharge.model_construct(
+        **dict(run),
+        expected_low_v=run.start_v,
+        expected_high_v=run.target_v + 0.02,
+        plausible_low_v=low,
+        plausible_high_v=high,
+    )
+
+
 def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
     """The facts that screens show beside an assessment."""
     sets = [a.set.id for a in (assessment.probe, assessment.before, assessment.prove, assessment.load) if a is not None]
@@ -237,12 +263,15 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
         uid=facts.uid,
         opened_at=facts.opened_at,
         last_id=facts.last_id,
-        intake=facts.intake,
+        intake=Intake.model_construct(**{name: getattr(facts.intake, name) for name in Intake.model_fields}),
         safety=facts.safety[-1:],
         releases=facts.releases,
-        sets=[s for s in facts.sets if facts.by_set.get(s.id)][-MOST_SETS:],
+        sets=[
+            ShownSet.model_construct(**dict(s), readings=len(facts.by_set.get(s.id, [])))
+            for s in facts.sets[-MOST_SETS:]
+        ],
         readings=[r for set_id in sorted(set(sets)) for r in facts.by_set.get(set_id, [])],
-        charges=[*ended[-MOST_CHARGES:], *running],
+        charges=[_shown_charge(run, facts) for run in (*ended[-MOST_CHARGES:], *running)],
         joined=facts.joined,
         replaced=facts.replaced,
         sign_off=None

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 /** What drives the virtual pack: choose, set, switch on. The gates of a real pack hold here too. */
 const props = defineProps<{ jobId: number; virtual: Schemas['VirtualNow'] }>()

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 /** Give a job a virtual pack: how full it is, and what is wrong with it. */
 const props = defineProps<{ jobId: number }>()

@@ -7,7 +7,7 @@ import OpenFrame from '@/bench/OpenFrame.vue'
 import { day } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import InstrumentRow from './InstrumentRow.vue'
 
 /** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */

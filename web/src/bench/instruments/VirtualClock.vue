@@ -2,15 +2,17 @@
 import { computed } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { useAct } from '@/composables/useAct'
+import { useLive } from '@/composables/useLive'
 
 /** The virtual pack's own clock: how long it has lived, how fast it goes, and its pause. */
 const props = defineProps<{ jobId: number; virtual: Schemas['VirtualNow'] }>()
 
+const { packSeconds } = useLive()
 const SPEEDS = [1, 10, 60, 600]
 const { act, busy, refusal } = useAct()
 
 const lived = computed(() => {
-  const s = Math.floor(props.virtual.clock.clock_s)
+  const s = Math.floor(packSeconds.value ?? props.virtual.clock.clock_s)
   const two = (n: number) => String(n).padStart(2, '0')
   const days = Math.floor(s / 86400)
   return `${days ? `${days} d ` : ''}${two(Math.floor(s / 3600) % 24)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`

@@ -29,13 +29,13 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
       <h1 :class="{ bad: grave }">{{ verdict.headline }}</h1>
       <dl v-if="balance" class="amounts">
         <div v-from="all('Usable now')"><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
-        <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intakes.at(-1)!.intake.pack.rated_ah} Ah, as taken in` }"><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
+        <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intake.pack.rated_ah} Ah, as taken in` }"><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
         <div v-if="balance.lost_fraction !== null && balance.lost_ah !== null" v-from="all('Lost to imbalance')" :class="{ cost: verdict.kind === 'imbalanced' }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
         <div v-else><dt>lost to imbalance</dt><dd class="figure">?</dd><dd class="muted">the voltages do not tell</dd></div>
       </dl>
       <dl v-if="verdict.charger || verdict.tool" class="stops">
-        <template v-if="verdict.charger"><dt>Charger</dt><dd v-from="all('Charger')">{{ verdict.charger.replace(/^The charger/, 'Stops').replace('Stops stops', 'Stops') }}</dd></template>
-        <template v-if="verdict.tool"><dt>Tool</dt><dd v-from="all('Tool')">{{ verdict.tool.replace(/^The tool stops/, 'Stops') }}</dd></template>
+        <template v-if="verdict.charger"><dt>Charger</dt><dd v-from="all('Charger')">{{ verdict.charger }}</dd></template>
+        <template v-if="verdict.tool"><dt>Tool</dt><dd v-from="all('Tool')">{{ verdict.tool }}</dd></template>
       </dl>
       <ChargeTroughs v-if="balance ?? partly" :from="of" :balance="(balance ?? partly)!" :barred="barred" />
       <p v-else class="muted nothing">What each group holds is shown here once its voltage is settled and the readings agree.</p>

@@ -16,7 +16,7 @@ const job = useJob()
 const { accept, bundle, busy, joining, leads, live, measuring, pin, refusal, said, series, takeOff, text, title, wrong } = useLeadRun(job)
 const { meter, meters, share, volts: shown } = live
 const found = computed(() => joining.value?.identified ?? null)
-const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
+const closed = computed(() => job.value.assessment.closed !== null)
 // While leads are still to be measured, a tap without one is nothing odd.
 const odd = computed(() => (found.value?.findings ?? []).filter((f) => f.kind !== 'missing_tap' || leads.value.length > series.value))
 const tapOf = computed(() => new Map((found.value?.order ?? []).map((p) => [p.lead, p])))

@@ -13,13 +13,13 @@ export function useLeadRun(job: ComputedRef<JobView>) {
   const { act, busy, refusal } = useAct()
   const { frame } = useLive()
   const joining = computed(() => job.value.assessment.joining ?? null)
-  const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
+  const series = computed(() => job.value.facts.intake.pack.series)
   const leads = computed(() => joining.value?.leads ?? [])
   const reference = computed(() => leads.value[0]?.lead ?? null)
 
   // The leads are being measured until there are as many as taps; then the joining begins. Either can be gone back to.
   const measuring = shallowRef(true)
-  watch(() => [leads.value.length, joining.value?.stop] as const, ([count, stop]) => (measuring.value = count < series.value + 1 || (stop ?? '').startsWith('Nothing is joined')), { immediate: true })
+  watch(() => [leads.value.length, joining.value?.measuring] as const, ([count, open]) => (measuring.value = count < series.value + 1 || open === true), { immediate: true })
   const next = computed(() => joining.value?.next ?? null)
   const wrong = computed(() => joining.value?.pins.find((p) => p.state === 'wrong') ?? null)
   const pin = computed(() => (wrong.value ? { tap: wrong.value.tap, lead: wrong.value.lead!, expected_v: wrong.value.expected_v! } : next.value))

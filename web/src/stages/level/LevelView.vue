@@ -12,7 +12,7 @@ import { useAct } from '@/composables/useAct'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import ReplacedGroup from './ReplacedGroup.vue'
 import RunningCharge from './RunningCharge.vue'
 
@@ -20,14 +20,13 @@ const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue')
 
 const job = useJob()
 const id = computed(() => job.value.facts.id)
-const pack = computed(() => job.value.facts.intakes.at(-1)!.intake.pack)
 const target = shallowRef<Schemas['LevelNeed']['target']>('match')
 const current = shallowRef('')
 const typed = refDebounced(current, 200)
 const amps = computed(() => (typed.value.trim() ? (parseNumber(typed.value) ?? NaN) : null))
 
 const { data: need, error } = useQuery({
-  queryKey: computed(() => ['level', id.value, target.value, amps.value, job.value.facts.charges?.length, job.value.assessment.compared.length, job.value.assessment.probe?.set.id]),
+  queryKey: computed(() => ['level', id.value, target.value, amps.value, job.value.facts.last_id]),
   queryFn: () => {
     if (Number.isNaN(amps.value)) throw new Refusal([{ field: 'current_a', message: `“${typed.value}” is not a current; type amps such as 2.5` }], 0)
     return settled(client.GET('/api/jobs/{job_id}/level', { params: { path: { job_id: id.value }, query: { target: target.value, current_a: amps.value ?? undefined } } }))
@@ -46,13 +45,15 @@ const curve = computed(() => {
   const c = shown.value?.forecast.curve
   return c ? c.time_s.map((seconds, i) => ({ seconds, volts: c.volts[i]!, amps: c.amps[i]! })) : []
 })
-const running = computed(() => (job.value.facts.charges ?? []).filter((c) => !c.end))
-// A group that was charged since is known by what it read then.
+const running = computed(() => job.value.facts.charges.filter((c) => !c.end))
+// A group that was charged since is known by what it read then; what was measured of it counts beside.
 function of(group: number): From {
-  const probe = job.value.assessment.probe
-  const charged = (job.value.facts.charges ?? []).findLast((c) => c.group === group && c.end && probe && c.end.at >= probe.set.opened_at)
-  if (charged) return { what: `Group ${group}`, words: `${volts(charged.end!.outcome.volts)} V read when its charge ended, ${clock(charged.end!.at)}` }
-  return { what: `Group ${group}`, set: probe, groups: [group] }
+  const now = job.value.assessment.groups?.find((g) => g.group === group)
+  const charged = job.value.facts.charges.find((c) => c.id === now?.since_charge)
+  const measured = [now?.capacity_ah, now?.resistance_ohm].flatMap((f) => (f ? [f.told] : []))
+  const beside = measured.length ? `; forecast with ${measured.join(' and ')}` : ''
+  if (charged?.end) return { what: `Group ${group}`, words: `${volts(charged.end.volts)} V read when its charge ended, ${clock(charged.end.at)}${beside}` }
+  return { what: `Group ${group}`, set: job.value.assessment.probe, groups: [group], beside }
 }
 const waiting = computed(() => (need.value?.needs ?? []).filter((n) => !running.value.some((r) => r.group === n.group)))
 const compared = computed(() => job.value.assessment.compared)
@@ -94,7 +95,7 @@ async function start(group: number) {
           </ElRadioGroup>
         </FieldRow>
         <FieldRow label="Charger current, A">
-          <template #default="{ id: field }"><ElInput :id="field" v-model="current" inputmode="decimal" :placeholder="`${pack.rated_ah / 2}, half of C`" /></template>
+          <template #default="{ id: field }"><ElInput :id="field" v-model="current" inputmode="decimal" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" /></template>
         </FieldRow>
       </form>
       <p v-if="said" class="error" role="alert">{{ said }}</p>

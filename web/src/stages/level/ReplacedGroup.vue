@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { client, settled } from '@/api/client'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 /** New cells in a group that was under the floor: who put them in, and what; nothing else lifts the bar but its own tabs. */
 const props = defineProps<{ group: number }>()
@@ -12,11 +12,11 @@ const { act, busy, refusal } = useAct()
 const open = ref(false)
 const by = ref('')
 const note = ref('')
-const done = computed(() => (job.value.facts.measures ?? []).some(({ measure }) => measure.kind === 'replaced' && measure.group === props.group))
+const done = computed(() => job.value.facts.replaced.some((r) => r.group === props.group))
 
 async function keep() {
-  const body = { kind: 'replaced' as const, group: props.group, by: by.value, note: note.value }
-  if (await act(() => settled(client.POST('/api/jobs/{job_id}/measures', { params: { path: { job_id: job.value.facts.id } }, body })))) open.value = false
+  const body = { group: props.group, by: by.value, note: note.value }
+  if (await act(() => settled(client.POST('/api/jobs/{job_id}/replaced', { params: { path: { job_id: job.value.facts.id } }, body })))) open.value = false
 }
 </script>
 

@@ -9,25 +9,25 @@ import { useJob } from '@/composables/useJob'
 import { shown, useLive } from '@/composables/useLive'
 import { useNow } from '@/composables/useNow'
 import TimeRing from '@/figures/TimeRing.vue'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 /** A charge that runs: its time left, when to look, and the reading that ends it. */
-const props = defineProps<{ run: Schemas['ChargeFact'] }>()
+const props = defineProps<{ run: Schemas['ShownCharge'] }>()
 
 const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue'))
 
 const job = useJob()
 const now = useNow()
 const { act, busy, refusal } = useAct()
-const { frame, samples } = useLive()
+const { frame, packSeconds, samples } = useLive()
 // A virtual pack's charge goes by the pack's own clock, which the frames bring; a real one's by ours.
 const simulated = computed(() => (props.run.clock_s == null ? null : (frame.value?.virtual ?? null)))
-const elapsed = computed(() => (simulated.value ? simulated.value.clock.clock_s - props.run.clock_s! : (now.value - new Date(props.run.started_at).getTime()) / 1000))
+const elapsed = computed(() => (simulated.value ? packSeconds.value! - props.run.clock_s! : (now.value - new Date(props.run.at).getTime()) / 1000))
 const left = computed(() => (props.run.forecast_s - elapsed.value) * 1000)
-const at = (seconds: number) => (simulated.value ? `after ${duration(seconds)}` : clock(new Date(new Date(props.run.started_at).getTime() + seconds * 1000).toISOString()))
+const at = (seconds: number) => (simulated.value ? `after ${duration(seconds)}` : clock(new Date(new Date(props.run.at).getTime() + seconds * 1000).toISOString()))
 const charger = computed(() => (simulated.value?.hooked === 'cell_charger' ? (frame.value?.instruments.find((i) => i.kind === 'cell_charger') ?? null) : null))
 // The forecast was made when the charge began, from what the group rested at then.
-const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.started_at)}; charged at ${props.run.current_a} A to ${volts(props.run.target_v)} V, down to ${props.run.cutoff_a} A` }))
+const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.at)}; charged at ${props.run.current_a} A to ${volts(props.run.target_v)} V, down to ${props.run.cutoff_a} A` }))
 const stopped = computed(() => charger.value?.live?.doing === 'done')
 const measured = computed(() => {
   const from = props.run.clock_s
@@ -39,7 +39,7 @@ const next = computed(() => props.run.look_again_s.find((s) => s > elapsed.value
 const ended = ref({ volts: '', counted: '' })
 const wrong = shallowRef<string | null>(null)
 async function end(outcome: 'finished' | 'stopped') {
-  const read = parseVolts(ended.value.volts, { low: props.run.start_v, high: props.run.target_v + 0.02 }, { low: -0.5, high: 4.5 })
+  const read = parseVolts(ended.value.volts, { low: props.run.expected_low_v, high: props.run.expected_high_v }, { low: props.run.plausible_low_v, high: props.run.plausible_high_v })
   const counted = ended.value.counted.trim() ? parseNumber(ended.value.counted) : null
   wrong.value = null
   if (read === null) wrong.value = `Group ${props.run.group}: type the voltage it reads now, such as ${volts(props.run.target_v)}.`

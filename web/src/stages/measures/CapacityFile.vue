@@ -10,7 +10,7 @@ import { useKeep } from './useKeep'
 /** A tester's CSV to what the pack held. */
 const MOST_BYTES = 7_000_000
 const job = useJob()
-const pack = computed(() => job.value.facts.intakes.at(-1)!.intake.pack)
+const pack = computed(() => job.value.facts.intake.pack)
 const { act, busy, refusal } = useAct()
 const { busy: keeping, done, keep, refusal: unkept } = useKeep()
 const { frame } = useLive()

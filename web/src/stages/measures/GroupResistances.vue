@@ -6,24 +6,24 @@ import { useAct } from '@/composables/useAct'
 import { clock, volts } from '@/composables/format'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
-import { useLive } from '@/composables/useLive'
+import { fresh, useLive } from '@/composables/useLive'
 import { NOWHERE, probesAt } from '@/composables/useMeter'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import { StepLog } from './StepLog'
 import { useKeep } from './useKeep'
 
 /** Each group's resistance: at 1 kHz as typed, at once and later from a logged step, beside its siblings. */
 const job = useJob()
-const { frame } = useLive()
+const { every, frame, packSeconds } = useLive()
 const { busy, keep, refusal } = useKeep()
 const { act, refusal: switched } = useAct()
-const pack = computed(() => job.value.facts.intakes.at(-1)!.intake.pack)
+const pack = computed(() => job.value.facts.intake.pack)
 const found = computed(() => job.value.assessment.measures.resistances ?? null)
 const shown = computed(() => (found.value?.groups ?? []).filter((g) => g.acir_ohm !== null || g.at_once_ohm !== null).toReversed())
 
 function of(k: number): From {
-  const said = (job.value.assessment.measures.all ?? []).filter((m) => m.says.startsWith(`Group ${k}:`)).slice(-2)
-  return { what: `Group ${k}`, words: said.map((m) => `${clock(m.at)} ${m.says.replace(`Group ${k}: `, '').replace(/\.$/, '')}`).join('; ') }
+  const said = (job.value.assessment.measures.all ?? []).filter((m) => m.group === k).slice(-2)
+  return { what: `Group ${k}`, words: said.map((m) => `${clock(m.at)} ${m.says}`).join(' ') }
 }
 
 const group = ref(1)
@@ -33,13 +33,13 @@ const said = shallowRef<string | null>(null)
 const log = shallowRef<StepLog | null>(null)
 
 const virtual = computed(() => frame.value?.virtual ?? null)
-const live = (kinds: string[]) => frame.value?.instruments.find((i) => kinds.includes(i.kind) && i.connected && i.live) ?? null
+const live = (kinds: string[]) => frame.value?.instruments.find((i) => kinds.includes(i.kind) && i.connected && fresh(i)) ?? null
 const meter = computed(() => live(['meter']))
 const load = computed(() => live(['load', 'supply', 'capacity_tester']))
 
 // A virtual pack's own time, for its clock may run faster than ours.
-watch(() => meter.value?.read_at, () => {
-  const at_s = virtual.value?.clock.clock_s ?? meter.value?.read_at
+watch(frame, (now) => {
+  const at_s = now?.virtual?.clock.clock_s ?? now?.at
   const v = meter.value?.live?.volts
   if (!log.value || at_s == null || v == null) return
   log.value.see({ at_s, volts: v, amps: load.value?.live?.amps ?? 0 })
@@ -53,7 +53,7 @@ const loadOn = (on: boolean) => act(() => settled(client.POST('/api/jobs/{job_id
 // Steps that follow each other too soon tell no growth: the cells still recover, in the pack's own time.
 const REST_S = 75
 const offAt = shallowRef<number | null>(null)
-const resting = computed(() => (running.value && !log.value && offAt.value !== null ? Math.max(REST_S - ((virtual.value?.clock.clock_s ?? 0) - offAt.value), 0) : 0))
+const resting = computed(() => (running.value && !log.value && offAt.value !== null ? Math.max(REST_S - ((packSeconds.value ?? 0) - offAt.value), 0) : 0))
 const running = shallowRef(false)
 let gone = false
 
@@ -72,7 +72,7 @@ async function runStandIn() {
   await pause(5)
   if (!gone && (await loadOn(true))) await pause(20 / (virtual.value?.clock.speed ?? 1) + 1)
   await loadOn(false)
-  offAt.value = virtual.value?.clock.clock_s ?? null
+  offAt.value = packSeconds.value
   running.value = false
   if (!gone) await stop()
 }
@@ -83,8 +83,11 @@ async function stop() {
   if (points.length < 2) said.value = 'The log is too short; let it run for a few seconds before and after the load goes on'
   else if (await keep({ kind: 'step', log: { group: group.value, points } })) onward()
 }
+// Every value counts while a step is logged, changed or not.
+watch(() => log.value !== null, every)
 onBeforeUnmount(() => {
   gone = true
+  every(false)
   if (running.value) void loadOn(false)
 })
 

@@ -28,7 +28,7 @@ const TELLS: Record<Kind, string> = {
   wiggle: 'A contact that comes and goes shows only while it is moved: one part at a time.',
   capacity: 'A discharge at the tool’s current down to its cut-off: what it gives against what it is rated for.',
 }
-const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
+const closed = computed(() => job.value.assessment.closed !== null)
 </script>
 
 <template>

@@ -6,7 +6,7 @@ import { client, Refusal, settled } from '@/api/client'
 import { parseNumber } from '@/composables/parseVolts'
 import { useLive } from '@/composables/useLive'
 import { useKeep } from './useKeep'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 /** A temperature sensor: what it reads to degrees, and whether it can be believed. */
 const { frame } = useLive()

@@ -3,12 +3,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { clock, day, millivolts, volts } from '@/composables/format'
-import { type From, readingsTold, touching, vFrom } from '@/composables/origin'
+import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 
 /** Two sets of readings of this pack: then and now, or at rest and under load. */
 const job = useJob()
-const sets = computed(() => (job.value.facts.sets ?? []).filter((s) => (job.value.facts.readings ?? []).some((r) => r.set_id === s.id)))
+const sets = computed(() => job.value.facts.sets.filter((s) => s.readings > 0))
 const then = shallowRef<number | null>(null)
 const now = shallowRef<number | null>(null)
 watch(sets, (list) => {
@@ -19,19 +19,20 @@ watch(sets, (list) => {
 }, { immediate: true })
 
 const CONDITION = { rest: 'at rest', load: 'under load', charging: 'charging', moved: 'after moving' }
-function words(s: Schemas['SetFact']): string {
+function words(s: Schemas['ShownSet']): string {
   const amps = s.current_a ? ` ${s.current_a} A` : ''
-  return `${s.purpose === 'prove' ? 'proving, ' : ''}${CONDITION[s.condition ?? 'rest']}${amps}, ${day(s.opened_at)} ${clock(s.opened_at)}`
+  return `${s.purpose === 'prove' ? 'proving, ' : ''}${CONDITION[s.condition ?? 'rest']}${amps}, ${day(s.at)} ${clock(s.at)}`
 }
 
+const heldBy = (id: number | null) => sets.value.find((s) => s.id === id)
 function of(group: number): From {
-  const facts = job.value.facts.readings ?? []
-  const part = (set: number | null) => (set === null ? '' : readingsTold(touching(facts, set, group), 3))
-  return { what: `Group ${group}`, words: `then ${part(then.value)}; now ${part(now.value)}` }
+  const part = (id: number | null, v: number | null | undefined) => (v == null ? 'not read' : `${volts(v, 3)} V ${words(heldBy(id)!)}`)
+  const row = data.value?.groups.find((g) => g.group === group)
+  return { what: `Group ${group}`, words: `then ${part(then.value, row?.then_v)}; now ${part(now.value, row?.now_v)}` }
 }
 
 const { data, error } = useQuery({
-  queryKey: computed(() => ['compare', job.value.facts.id, then.value, now.value, job.value.facts.readings?.length]),
+  queryKey: computed(() => ['compare', job.value.facts.id, then.value, now.value, job.value.facts.last_id]),
   queryFn: () => settled(client.GET('/api/jobs/{job_id}/compare', { params: { path: { job_id: job.value.facts.id }, query: { then: then.value!, now: now.value! } } })),
   enabled: computed(() => then.value !== null && now.value !== null),
   retry: false,

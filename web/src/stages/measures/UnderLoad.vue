@@ -5,7 +5,7 @@ import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import ProbeRun from '@/stages/probe/ProbeRun.vue'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 /** A set of readings while a current flows: begun with the current, read like any run. */
 const job = useJob()

@@ -1,26 +1,27 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
-import { useLive } from '@/composables/useLive'
+import { computed, onBeforeUnmount, ref, shallowRef, triggerRef, watch } from 'vue'
+import { fresh, useLive } from '@/composables/useLive'
 import { tone } from '@/composables/useVoice'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import { Dropouts } from './dropouts'
 import { useKeep } from './useKeep'
 
 /** The live meter watched while the technician moves a part: each drop-out counted, with its moment and a tone. */
-const { frame } = useLive()
+const { every, frame } = useLive()
 const { busy, keep, refusal } = useKeep()
 const part = ref('')
 const began = shallowRef(0)
 const lasted = shallowRef(0)
 const kept = shallowRef(false)
-const meter = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && i.live) ?? null)
+const meter = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && fresh(i)) ?? null)
 const value = computed(() => meter.value?.live?.ohm ?? meter.value?.live?.volts ?? null)
 const running = shallowRef<Dropouts | null>(null)
 const watching = shallowRef(false)
 
-watch(() => meter.value?.read_at, (at) => {
-  if (!watching.value || at == null || !running.value) return
-  if (running.value.see(at, value.value)) tone('questioned')
+watch(frame, (now) => {
+  // A meter that says nothing has not seen a drop-out.
+  if (!watching.value || !now || !running.value || !meter.value) return
+  if (running.value.see(now.at, value.value)) tone('questioned')
   triggerRef(running)
 })
 
@@ -36,6 +37,9 @@ function stop() {
   watching.value = false
   lasted.value = Math.max(Date.now() / 1000 - began.value, 0.1)
 }
+
+watch(watching, every)
+onBeforeUnmount(() => every(false))
 
 async function store() {
   kept.value = await keep({ kind: 'wiggle', part: part.value, seconds: lasted.value, dropouts_s: running.value?.at ?? [] })

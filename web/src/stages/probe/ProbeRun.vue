@@ -30,7 +30,7 @@ const show = (next: View) => void router.replace({ query: { ...route.query, view
 const showNext = () => show(view.value === 'list' ? 'string' : view.value === 'string' ? 'photo' : 'list')
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
-const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
+const series = computed(() => job.value.facts.intake.pack.series)
 const live = useLiveMeter(run, () => job.value.facts.id)
 const digits = computed(() => (run.assessed.value ? digitsOf(run.assessed.value.set.meter.resolution_v) : 2))
 const solved = computed(() => run.assessed.value?.reconciled ?? null)

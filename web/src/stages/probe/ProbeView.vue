@@ -11,9 +11,9 @@ import SetLine from './SetLine.vue'
 
 const job = useJob()
 const assessed = computed(() => job.value.assessment.probe)
-const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
-const series = computed(() => job.value.facts.intakes.at(-1)!.intake.pack.series)
-const highest = computed(() => job.value.assessment.hazard.highest_v.toFixed(0))
+const closed = computed(() => job.value.assessment.closed !== null)
+const series = computed(() => job.value.facts.intake.pack.series)
+const highest = computed(() => job.value.assessment.hazard?.highest_v.toFixed(0) ?? '?')
 </script>
 
 <template>
@@ -23,7 +23,7 @@ const highest = computed(() => job.value.assessment.hazard.highest_v.toFixed(0))
     </ProbeRun>
     <section v-else>
       <h1>{{ job.assessment.frozen ? 'Signed off' : 'No probe on this pack yet' }}</h1>
-      <p class="muted">{{ job.assessment.frozen ? 'The readings are closed; they stay in the figure and on the sheet.' : 'Its safety screen in Take in comes first.' }}</p>
+      <p class="muted">{{ job.assessment.frozen ? 'The readings are closed; they stay in the figure and on the sheet.' : job.assessment.closed }}</p>
     </section>
     <template #judgement>
       <Beliefs v-if="assessed" :verdict="assessed.verdict" :set="assessed" />

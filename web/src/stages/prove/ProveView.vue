@@ -17,8 +17,8 @@ const now = useNow()
 const { act, busy, refusal } = useAct()
 const proving = computed(() => job.value.assessment.prove)
 const proof = computed(() => job.value.assessment.proof)
-const last = computed(() => (job.value.facts.charges ?? []).filter((c) => c.end).at(-1) ?? null)
-const closed = computed(() => job.value.assessment.frozen || job.value.assessment.quarantine.length > 0 || !job.value.facts.safety?.length)
+const last = computed(() => job.value.facts.charges.filter((c) => c.end).at(-1) ?? null)
+const closed = computed(() => job.value.assessment.closed !== null)
 const resting = computed(() => job.value.assessment.waiting.find((w) => w.kind === 'rest') ?? null)
 const restLeft = computed(() => (resting.value ? Math.ceil((new Date(resting.value.done).getTime() - now.value) / 60000) : 0))
 
@@ -39,7 +39,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
   <StageLayout>
     <section v-if="closed" class="begin">
       <h1>{{ job.assessment.frozen ? 'Signed off' : 'Not to be proved yet' }}</h1>
-      <p class="muted">{{ job.assessment.frozen ? 'The proving readings are closed; the limits they met are on the right.' : 'Its safety screen in Take in comes first.' }}</p>
+      <p class="muted">{{ job.assessment.frozen ? 'The proving readings are closed; the limits they met are on the right.' : job.assessment.closed }}</p>
     </section>
     <section v-else-if="!proving" class="begin">
       <h1>When did the last current end?</h1>
@@ -55,14 +55,14 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       <ProbeRun purpose="prove">
         <template #line="{ scheme }">
           Proving readings · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }} · {{ proving.set.rest_since ? `at rest since ${day(proving.set.rest_since)} ${clock(proving.set.rest_since)}` : 'rest not known' }}
-          <button type="button" class="linklike" @click="begin(proving.set.rest_since)">begin again</button>
+          <button type="button" class="linklike" @click="begin(proving.set.rest_since ?? null)">begin again</button>
         </template>
       </ProbeRun>
     </template>
     <template #judgement>
       <CheckList v-if="proof" :proof="proof" :set="proving" />
       <p v-else class="muted">Six checks: rest, every group, agreement, spread, window, sum.</p>
-      <Caution v-if="!closed" v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${job.assessment.hazard.highest_v.toFixed(0)} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
+      <Caution v-if="!closed" v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${job.assessment.hazard?.highest_v.toFixed(0) ?? '?'} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
       <StageButton v-if="!closed && proof" :key="proof.result" to="hand_over" :quiet="proof.result !== 'pass'">{{ proof.result === 'pass' ? 'Go on to Hand over' : 'Hand over without a pass' }}</StageButton>
     </template>
   </StageLayout>

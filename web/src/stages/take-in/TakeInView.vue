@@ -10,7 +10,7 @@ import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
-import FieldRow from './FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
 import SafetyScreen from './SafetyScreen.vue'
@@ -23,7 +23,7 @@ const { data: terms } = useTermsQuery()
 const { act, busy, refusal } = useAct()
 
 const facts = computed(() => job.value.facts)
-const intake = computed(() => facts.value.intakes.at(-1)!.intake)
+const intake = computed(() => facts.value.intake)
 const path = computed(() => ({ path: { job_id: facts.value.id } }))
 const quarantine = computed(() => job.value.assessment.quarantine)
 const screened = computed(() => facts.value.safety?.at(-1) ?? null)
@@ -63,7 +63,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
     <div v-if="terms" class="taken">
       <template v-if="quarantine.length">
         <h1 class="bad">In quarantine</h1>
-        <section v-for="i in quarantine" :key="i.hazard" class="instruction">
+        <section v-for="i in quarantine" :key="i.danger" class="instruction">
           <h2>{{ i.found }}</h2>
           <ol>
             <li v-for="line in i.do" :key="line">{{ line }}</li>
@@ -108,16 +108,16 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
       <section v-else class="block">
         <h2>Safety screen, {{ day(screened.at) }} {{ clock(screened.at) }}</h2>
         <ul class="answers">
-          <li v-for="{ key, question } in terms.safety" :key="key"><span>{{ question }}</span> <strong :class="{ bad: screened.safety[key] }">{{ screened.safety[key] ? 'Yes' : 'No' }}</strong></li>
+          <li v-for="{ key, question } in terms.safety" :key="key"><span>{{ question }}</span> <strong :class="{ bad: screened[key] }">{{ screened[key] ? 'Yes' : 'No' }}</strong></li>
         </ul>
-        <p v-for="r in facts.releases ?? []" :key="r.at">Released {{ day(r.at) }} by {{ r.release.by }}: {{ r.release.reason }}</p>
+        <p v-for="r in facts.releases" :key="r.id">Released {{ day(r.at) }} by {{ r.by }}: {{ r.reason }}</p>
         <ElButton v-if="!job.assessment.frozen" @click="screening = true">Look at it again</ElButton>
       </section>
     </div>
     <template #judgement>
       <Caution v-if="quarantine.length" title="No work on this pack" grave>Nothing is read, charged or opened until a release is recorded.</Caution>
       <Caution v-else-if="!screened" title="Not screened yet">Answer all six questions before a probe touches it.</Caution>
-      <HazardFigures :hazard="job.assessment.hazard" />
+      <HazardFigures v-if="job.assessment.hazard" :hazard="job.assessment.hazard" />
       <RouterLink v-if="screened && !quarantine.length" v-slot="{ navigate }" :to="stagePath(facts.id, 'probe')" custom>
         <ElButton type="primary" size="large" @click="navigate()">Go on to Probe</ElButton>
       </RouterLink>

@@ -8,7 +8,7 @@ import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import CheckList from '@/stages/prove/CheckList.vue'
-import FieldRow from '@/stages/takein/FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 
 const job = useJob()
 const settings = useSettings()
@@ -52,7 +52,7 @@ async function sign() {
     <section class="hand">
       <h1>{{ signed ? 'Signed and handed over' : passed ? 'Ready to hand over' : 'Not proved' }}</h1>
       <table>
-        <thead><tr><th>{{ facts.intakes.at(-1)!.intake.pack_name }}</th><th>as it came</th><th>as it goes</th></tr></thead>
+        <thead><tr><th>{{ facts.intake.pack_name }}</th><th>as it came</th><th>as it goes</th></tr></thead>
         <tbody>
           <tr v-for="row in rows" :key="row.what"><td class="muted">{{ row.what }}</td><td v-from="{ what: `${row.what}, as it came`, set: first, groups: 'all' }">{{ row.before }}</td><td v-from="{ what: `${row.what}, as it goes`, set: after, groups: 'all' }"><strong>{{ row.after }}</strong></td></tr>
         </tbody>

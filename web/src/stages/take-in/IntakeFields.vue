@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Refusal, Schemas } from '@/api/client'
-import FieldRow from './FieldRow.vue'
+import FieldRow from '@/bench/FieldRow.vue'
 import type { Draft } from './draft'
 
 /** Whose pack it is, what it is, and what the customer saw. */

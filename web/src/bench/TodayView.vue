@@ -14,23 +14,21 @@ type Standing = Schemas['ListedJob']['standing']
 
 const router = useRouter()
 const search = shallowRef('')
-const { data } = useJobsQuery(useDebounce(search, 150))
+const { data, isError: unlisted } = useJobsQuery(useDebounce(search, 150))
 const { data: terms } = useTermsQuery()
-const { data: waiting } = useWaitingQuery()
+const { data: waiting, isError: unanswered } = useWaitingQuery()
 const now = useNow()
 
-const ORDER: Standing[] = ['quarantine', 'take_in', 'probe', 'judge', 'level', 'prove', 'hand_over', 'done']
-const name = (standing: Standing) =>
-  standing === 'quarantine' ? 'In quarantine' : standing === 'done' ? 'Handed over' : (terms.value?.stages.find((s) => s.key === standing)?.name ?? '')
+const standings = computed(() => terms.value?.standings ?? [])
 const lanes = computed(() =>
-  ORDER.map((standing) => ({
-    standing,
-    name: name(standing),
-    count: data.value?.counts[standing] ?? 0,
-    jobs: data.value?.jobs.filter((j) => j.standing === standing) ?? [],
+  standings.value.map(({ key, name }) => ({
+    standing: key,
+    name,
+    count: data.value?.counts[key as Standing] ?? 0,
+    jobs: data.value?.jobs.filter((j) => j.standing === key) ?? [],
   })).filter((lane) => lane.jobs.length),
 )
-const open = computed(() => ORDER.filter((s) => s !== 'done').reduce((n, s) => n + (data.value?.counts[s] ?? 0), 0))
+const open = computed(() => Object.entries(data.value?.counts ?? {}).reduce((n, [standing, count]) => n + (standing === 'done' ? 0 : count), 0))
 const chemistry = (key: string) => terms.value?.chemistries.find((c) => c.key === key)?.name
 const touched = (iso: string) => (new Date(iso).toDateString() === new Date(now.value).toDateString() ? clock(iso) : day(iso))
 const to = (job: Schemas['ListedJob']) =>
@@ -65,6 +63,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <h1>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
         <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial" clearable />
       </div>
+      <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
       <p v-if="data && !data.jobs.length" class="empty">
         {{ search ? `No job matches “${search}”.` : 'No pack yet: take one in, and its eight readings later you know what it holds.' }}
       </p>
@@ -75,7 +74,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
             <RouterLink :to="to(job)" class="job">
               <span class="mono muted">{{ jobNumber(job.id) }}</span>
               <span class="pack"><strong>{{ job.pack_name }}</strong> <span class="muted">{{ job.customer }}</span></span>
-              <span class="build muted">{{ job.series }}S{{ job.parallel }}P · {{ chemistry(job.chemistry) }}</span>
+              <span class="build muted">{{ job.pack.series }}S{{ job.pack.parallel }}P · {{ chemistry(job.pack.chemistry) }}</span>
               <span class="muted when">{{ touched(job.touched_at) }}</span>
             </RouterLink>
           </li>
@@ -87,9 +86,11 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <ElButton type="primary" size="large" class="wide" @click="navigate()">Take in a pack</ElButton>
       </RouterLink>
       <h2>What waits</h2>
-      <p v-if="!waiting?.length" class="muted">Nothing charges or rests. A group put on the charger in Level shows here with its time left.</p>
-      <ol v-else class="waits">
-        <li v-for="w in waiting" :key="`${w.job_id}${w.kind}${w.group}`">
+      <p v-if="unanswered" class="error" role="alert">What waits cannot be told: Saldatura does not answer.</p>
+      <p v-for="line in waiting?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
+      <p v-if="waiting && !waiting.waiting.length && !unanswered && !waiting.unread?.length" class="muted">Nothing charges or rests. A group put on the charger in Level shows here with its time left.</p>
+      <ol v-if="waiting?.waiting.length" class="waits">
+        <li v-for="w in waiting.waiting" :key="`${w.job_id}${w.kind}${w.group}`">
           <RouterLink :to="stagePath(w.job_id, w.kind === 'charge' ? 'level' : 'prove')"><strong>{{ w.pack_name }}</strong></RouterLink>
           <span>{{ w.kind === 'charge' ? `Group ${w.group} is charging` : 'At rest before the proving readings' }}.</span>
           <span class="mono">{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>

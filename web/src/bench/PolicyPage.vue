@@ -1,0 +1,183 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
+import { queryClient, usePolicyQuery } from '@/api/queries'
+import FieldRow from '@/bench/FieldRow.vue'
+import { clock, day } from '@/composables/format'
+import { parseNumber } from '@/composables/parseVolts'
+import { useSettings } from '@/composables/useSettings'
+import LimitRail from '@/figures/LimitRail.vue'
+import OpenFrame from './OpenFrame.vue'
+
+/** The shop's thresholds: each with its unit, its reason, its default and its hard limits; who set them, when and why. */
+type Key = keyof Schemas['Policy']
+
+const settings = useSettings()
+const { data } = usePolicyQuery()
+const typed = ref<Record<string, string>>({})
+const by = ref(settings.value.technician)
+const reason = ref('')
+const refusal = shallowRef<Refusal | null>(null)
+const kept = shallowRef(false)
+
+watch(data, (now) => {
+  if (now) typed.value = Object.fromEntries(now.choices.map((c) => [c.key, String(now.policy[c.key as Key])]))
+}, { immediate: true })
+
+const topics = computed(() => [...new Set((data.value?.choices ?? []).map((c) => c.topic))])
+const of = (topic: string) => (data.value?.choices ?? []).filter((c) => c.topic === topic)
+const value = (key: string) => parseNumber(typed.value[key] ?? '')
+const changed = computed(() => (data.value?.choices ?? []).filter((c) => typed.value[c.key] !== undefined && value(c.key) !== data.value!.policy[c.key as Key]))
+const wrong = (key: string) => refusal.value?.on(`policy.${key}`)
+const limits = (c: Schemas['Choice']) => `${c.low} to ${c.high}${c.unit === 'share' ? '' : ` ${c.unit}`}; usually ${c.default}`
+
+/** What an earlier setting changed against the one before it. */
+const history = computed(() =>
+  (data.value?.history ?? []).map((set, i, all) => {
+    const before = all[i + 1]?.policy
+    const moved = data.value!.choices.filter((c) => set.policy[c.key as Key] !== (before ? before[c.key as Key] : c.default))
+    return { ...set, moved: moved.map((c) => `${c.title.toLowerCase()} ${before ? before[c.key as Key] : c.default} → ${set.policy[c.key as Key]}`) }
+  }),
+)
+
+async function keep() {
+  refusal.value = null
+  kept.value = false
+  const policy = Object.fromEntries(Object.entries(typed.value).map(([key, text]) => [key, parseNumber(text) ?? text])) as Schemas['Policy']
+  try {
+    const now = await settled(client.POST('/api/policy', { body: { policy, by: by.value, reason: reason.value } }))
+    queryClient.setQueryData(['policy'], now)
+    reason.value = ''
+    kept.value = true
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    refusal.value = error
+  }
+}
+</script>
+
+<template>
+  <OpenFrame title="Policy" under="What this shop has chosen">
+    <main class="policy">
+      <h1>Where this shop draws its lines</h1>
+      <p class="muted lead">Choices, not physics. Each can be moved between its hard limits; jobs signed before keep what held then. Data sheets and local rules go before any of it.</p>
+      <section v-for="topic in topics" :key="topic">
+        <h2>{{ topic }}</h2>
+        <div v-for="c in of(topic)" :key="c.key" class="choice" :class="{ moved: changed.includes(c) }">
+          <label :for="`choice-${c.key}`"><strong>{{ c.title }}</strong><span class="muted">{{ c.reason }}</span></label>
+          <LimitRail :low="c.low" :high="c.high" :usual="c.default" :value="value(c.key)" />
+          <div class="entry">
+            <ElInput :id="`choice-${c.key}`" v-model="typed[c.key]" inputmode="decimal" :aria-describedby="`limits-${c.key}`"><template v-if="c.unit !== 'share'" #suffix>{{ c.unit }}</template></ElInput>
+            <span :id="`limits-${c.key}`" class="muted limits">{{ limits(c) }}</span>
+            <span v-if="wrong(c.key)" class="error" role="alert">{{ wrong(c.key) }}</span>
+          </div>
+        </div>
+      </section>
+    </main>
+    <aside class="side">
+      <form @submit.prevent="keep">
+        <h2>{{ changed.length ? `${changed.length} moved` : 'Nothing moved' }}</h2>
+        <p v-for="c in changed" :key="c.key" class="mono move">{{ c.title }}: {{ data!.policy[c.key as Key] }} → {{ typed[c.key] }}</p>
+        <FieldRow label="Who sets it" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+        <FieldRow label="Why" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="reason" maxlength="400" placeholder="cells of this season run warm" /></template></FieldRow>
+        <ElButton type="primary" size="large" native-type="submit" :disabled="!changed.length">Set it from now on</ElButton>
+        <p v-if="refusal && !refusal.lines.some((l) => l.field.startsWith('policy.') || ['by', 'reason'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
+        <p v-if="kept" role="status">It holds from now on.</p>
+      </form>
+      <section>
+        <h2>How it came to be</h2>
+        <p v-if="!history.length" class="muted">Nobody has moved anything yet: all stands as it usually does.</p>
+        <article v-for="set in history" :key="set.id">
+          <p><strong>{{ set.by }}</strong> <span class="muted">{{ day(set.at) }} {{ clock(set.at) }}</span></p>
+          <p>{{ set.reason }}</p>
+          <p class="muted">{{ set.moved.join('; ') || 'nothing moved' }}</p>
+        </article>
+      </section>
+    </aside>
+  </OpenFrame>
+</template>
+
+<style scoped>
+.policy {
+  min-height: 0;
+  overflow: auto;
+  padding: 22px 28px 40px;
+}
+
+.lead {
+  margin: 6px 0 14px;
+  max-width: 640px;
+}
+
+.policy h2 {
+  border-bottom: 1px solid var(--ink);
+  margin-top: 18px;
+  padding-bottom: 4px;
+}
+
+.choice {
+  align-items: center;
+  border-bottom: 1px solid var(--rule-soft);
+  display: grid;
+  gap: 6px 22px;
+  grid-template-columns: minmax(0, 1fr) minmax(90px, 200px) 210px;
+  padding: 9px 0;
+}
+
+.moved label strong {
+  color: var(--copper);
+}
+
+.choice label {
+  display: grid;
+}
+
+.choice label span,
+.limits {
+  font-size: 14px;
+}
+
+.entry {
+  display: grid;
+  gap: 2px;
+}
+
+.side {
+  align-content: start;
+  background: var(--sheet);
+  border-left: 1px solid var(--rule);
+  display: grid;
+  gap: 26px;
+  min-height: 0;
+  overflow: auto;
+  padding: 22px 20px;
+}
+
+form,
+.side section {
+  display: grid;
+  gap: 10px;
+}
+
+.move {
+  color: var(--copper);
+  font-size: 14px;
+}
+
+article {
+  border-top: 1px solid var(--rule-soft);
+  display: grid;
+  gap: 2px;
+  padding-top: 8px;
+}
+
+@media (max-width: 1100px) {
+  .choice {
+    grid-template-columns: minmax(0, 1fr) 190px;
+  }
+
+  .rail {
+    display: none;
+  }
+}
+</style>
