@@ -138,7 +138,7 @@ class Bench:
         with self.db.write() as db:
             facts.append_to_shop(db, kind.facts_of(self.db.facts.shop(db), new, self._moment(db, None)))
         shop = self.shop()
-        self._tell(None, shop.last_id)
+        self.tell(None, shop.last_id)
         return shop
 
     # --- what is seen
@@ -214,6 +214,11 @@ class Bench:
                 unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
         return WaitingList(waiting=sorted(found, key=lambda w: w.done), unread=unread)
 
+    def tell(self, job_id: int | None, last_id: int) -> None:
+        """Tell every listener that what is shown of a job, or of the shop, has changed."""
+        for listener in list(self.changed):
+            listener(job_id, last_id)
+
     # --- inside
 
     def _moment(self, db: Any, simulated: PackClock | None) -> Moment:
@@ -231,8 +236,4 @@ class Bench:
 
     def _kept(self, after: JobFacts) -> None:
         self.db.facts.keep(after)
-        self._tell(after.id, after.last_id)
-
-    def _tell(self, job_id: int | None, last_id: int) -> None:
-        for listener in list(self.changed):
-            listener(job_id, last_id)
+        self.tell(after.id, after.last_id)

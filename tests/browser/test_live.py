@@ -109,7 +109,7 @@ def test_a_dead_instrument_says_so_within_two_seconds_and_holds_nothing_up(page:
     page.get_by_label("Address, in numbers").fill("127.0.0.1")
     page.get_by_label("Port").fill("1")
     page.get_by_role("button", name="Enter it").click()
-    expect(page.get_by_text("gone: nothing answers")).to_be_visible(timeout=2500)
+    expect(page.get_by_text("not there: nothing listens")).to_be_visible(timeout=2500)
     page.get_by_role("button", name="Take off the list").click()
     expect(page.get_by_text("None entered.")).to_be_visible()
     page.close()

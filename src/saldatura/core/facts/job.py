@@ -146,8 +146,15 @@ class JobFacts(Log):
     @cached_property
     def charges(self) -> list[ChargeRun]:
         """Charges with their ends, in the order in which they began."""
-        ends = {end.charge: end for end in self.of(ChargeEnd)}
-        return [ChargeRun.model_construct(**dict(run), end=ends.get(run.id)) for run in self.of(ChargeBegun)]
+        begun, ended = self.of(ChargeBegun), self.of(ChargeEnd)
+        held = self.memo.get("charges")
+        # The lists are the same ones until a charge is added.
+        if held is None or held[0] is not begun or held[1] is not ended:
+            ends = {end.charge: end for end in ended}
+            runs = [ChargeRun.model_construct(**dict(run), end=ends.get(run.id)) for run in begun]
+            held = self.memo["charges"] = (begun, ended, runs)
+        runs = held[2]
+        return runs
 
     @property
     def charging(self) -> ChargeRun | None:
