@@ -4,6 +4,7 @@ import gc
 import ipaddress
 import logging
 import socket
+import threading
 
 import uvicorn
 
@@ -11,6 +12,8 @@ from saldatura.api.app import create_app, static_folder
 from saldatura.bench import Bench
 from saldatura.core.charge import ChargeRequest, charge
 from saldatura.core.verdict import VerdictRequest, verdict
+
+WARM_AFTER_S = 0.6
 
 
 class AddressError(ValueError):
@@ -65,7 +68,10 @@ def run(bench: Bench, host: str, port: int) -> None:
     if not (static / "index.html").exists():
         raise AddressError("the front end is not built; run `make setup build`, or `make demo`, which does it all")
     sock = bind(host, port)
-    _warm_up()
+    # Beside the first page, once it is there: the first act of the day waits for what is not loaded yet at the worst.
+    warm = threading.Timer(WARM_AFTER_S, _warm_up)
+    warm.daemon = True
+    warm.start()
     name = f"[{host}]" if ":" in host else host
     print(f"Saldatura is at http://{name}:{sock.getsockname()[1]}/  (Ctrl+C stops it)", flush=True)
     config = uvicorn.Config(create_app(bench, static), log_level="warning", access_log=False, ws="websockets-sansio")

@@ -17,7 +17,6 @@ from saldatura.core.level import LevelNeed, Target
 from saldatura.core.quantities import Pack, PositiveAmps, TapNumber
 from saldatura.core.run import RunPoint
 from saldatura.core.stages import Standing
-from saldatura.formats import sheet
 from saldatura.formats.job_file import JobFile
 from saldatura.records import jobs as records
 
@@ -128,6 +127,9 @@ def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOu
 )
 def print_sheet(bench: TheBench, job_id: JobId) -> Response:
     """The sheet to print; until signed it is marked as a draft."""
+    # What draws it is slow to load, and no start waits for it.
+    from saldatura.formats import sheet
+
     pdf = sheet.render(bench.view(job_id))
     return Response(
         pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="job-{job_id:04d}.pdf"'}

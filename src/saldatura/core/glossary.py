@@ -37,6 +37,7 @@ GLOSSARY: dict[str, str] = {
     "current_a": "Charging current, A. Default: half of C (policy), less where cold or run flat.",
     "ChargeRequest.current_a": "Charging current, A.",
     "curve": "The forecast against time.",
+    "usual_a": "The current taken where none is asked for, A (policy).",
     "capacities_ah": "Each group's own measured capacity by number, Ah; null where not measured. Empty: none is.",
     "cutoff_a": "Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.",
     "days": "Days between the two sets. Default 0.",

@@ -1,11 +1,11 @@
 """The constant-voltage phase of a charge, compiled: one cell after the other, each with steps of its own."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from saldatura.core.cell import SLOW_TAU_S
 from saldatura.core.chemistry import Array
+from saldatura.core.compiled_later import njit
 
 MOST_STEPS = 4096
 FIRST_STEP_S, SHORTEST_S, LONGEST_STEP_S = 5.0, 1.0, 600.0

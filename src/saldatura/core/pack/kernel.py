@@ -7,10 +7,10 @@ current, V = A + B·I, so a voltage, a resistance or a power at the terminals fi
 """
 
 import numpy as np
-from numba import njit
 
 from saldatura.core.cell import ARRHENIUS_K, REFERENCE_K
 from saldatura.core.chemistry import Array
+from saldatura.core.compiled_later import njit
 
 MODE_CURRENT, MODE_CHARGER, MODE_RESISTANCE, MODE_POWER = 0, 1, 2, 3
 STOP_TIME, STOP_HIGH, STOP_LOW, STOP_TAPER = 0, 1, 2, 3

@@ -3,8 +3,9 @@
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from saldatura.core.compiled_later import njit
 
 # A little above full is the meter's and the charger's tolerance; so much above it a cell is overcharged, and no cell shows
 # more; a reversed one shows no less at rest.

@@ -3,9 +3,9 @@
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from saldatura.core.compiled_later import njit
 from saldatura.core.reconcile.compiled import Floats, Ints
 
 # What a wire that floats may show beyond its two neighbours, and how often the meter pulls it to its other probe.
