@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from saldatura.core.address import Address
 from saldatura.core.instrument import Probes, Source
+from saldatura.hall.live import shown
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.rack import Rack, Watched
 from saldatura.instruments.virtual import VirtualPack
@@ -181,3 +182,14 @@ def test_a_pack_that_only_rests_holds_no_socket_and_answers_again_when_asked(rac
             pass
     rack.poll()
     assert rack.watched["meter"].link.state == "live"
+
+
+def test_a_value_that_nobody_refreshed_is_old(rack: Rack) -> None:
+    watched: Watched = rack.watched["meter"]
+    watched.poll()
+    assert not shown("m", watched, True).stale
+    assert watched.read_at is not None
+    watched.read_at -= 2.5
+    old = shown("m", watched, True)
+    assert old.stale
+    assert old.age_s == pytest.approx(2.5, abs=0.5)

@@ -136,9 +136,9 @@ def _intake(facts: JobFacts, new: Intake, moment: Moment) -> None:
 
 def _screened(facts: JobFacts, new: Safety, moment: Moment) -> list[Fact]:
     found: list[Fact] = [SafetyFact(**dict(new), **moment.stamp)]
-    after = facts.with_facts(found)
     # With every question answered no and nothing held, the pack goes on to the bench.
-    return [*found, StageFact(stage="probe", **moment.stamp)] if not after.quarantine and not facts.stages else found
+    held = new.found or facts.quarantine or facts.stages
+    return found if held else [*found, StageFact(stage="probe", **moment.stamp)]
 
 
 def _set(_facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> SetFact:

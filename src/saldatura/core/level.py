@@ -36,6 +36,8 @@ MOST_ABOVE_V = 0.6
 REVERSED_BELOW_V = -0.05
 # Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
 NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
+# No charger gives less.
+LEAST_A = 0.0001
 # Less than this share of the rated charge is no charge worth clipping on for.
 LEAST_SHARE = 0.01
 
@@ -252,7 +254,7 @@ def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float, polic
         current = NICKEL_STANDARD_C * capacity
     elif request.ambient_c < policy.charge_full_from_c:
         current /= 2
-    current = max(min(current, highest_current_a(pack, group.rest_v, capacity, policy)), 0.0001)
+    current = max(min(current, highest_current_a(pack, group.rest_v, capacity, policy)), LEAST_A)
     flat = _run_flat(window, group)
     stop_v = _precharge_to(window, group.rest_v) if flat else target_v
     return ChargeRequest(
@@ -263,7 +265,7 @@ def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float, polic
         current_a=current,
         full_v=stop_v if window.family == "lithium" else None,
         # A pre-charge ends at its voltage; a charge that begins near the taper must still taper to below where it began.
-        cutoff_a=current if flat else min(policy.taper_c * capacity, current / 2),
+        cutoff_a=current if flat else max(min(policy.taper_c * capacity, current / 2), LEAST_A),
         ambient_c=request.ambient_c,
     )
 

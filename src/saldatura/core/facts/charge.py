@@ -29,7 +29,8 @@ class ChargeBegun(Fact):
     start_v: CellVolts
     target_v: PositiveVolts
     current_a: PositiveAmps
-    cutoff_a: PositiveAmps
+    # None by current for a charge that ends by the clock.
+    cutoff_a: Annotated[float, Field(ge=0, le=10_000)]
     forecast_s: Seconds
     forecast_low_s: Seconds
     forecast_high_s: Seconds
