@@ -11,7 +11,6 @@ from pydantic import ValidationError
 
 from saldatura.core.compute import COMPUTATIONS
 from saldatura.core.errors import Impossible, field_lines
-from saldatura.core.examples import EXAMPLES
 from saldatura.settings import Settings
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
@@ -75,7 +74,7 @@ def compute(
         print(json.dumps(computation.schema(), indent=1))
         return
     if example:
-        print(json.dumps(EXAMPLES[name], indent=1, ensure_ascii=False))
+        print(json.dumps(computation.example, indent=1, ensure_ascii=False))
         return
     try:
         text = file.read_text(encoding="utf-8") if file and str(file) != "-" else sys.stdin.read()

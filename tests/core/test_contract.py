@@ -11,7 +11,6 @@ from typer.testing import CliRunner
 from saldatura.cli import app
 from saldatura.core.compute import COMPUTATIONS
 from saldatura.core.errors import Impossible
-from saldatura.core.examples import EXAMPLES
 
 
 def models(schema: dict[str, Any]) -> list[dict[str, Any]]:
@@ -71,10 +70,10 @@ def put(value: Any, path: tuple[Any, ...], new: Any) -> Any:
 @pytest.mark.parametrize("name", sorted(COMPUTATIONS))
 def test_odd_numbers_are_answered_or_refused_in_one_line(name: str) -> None:
     computation = COMPUTATIONS[name]
-    for path in spots(EXAMPLES[name]):
+    for path in spots(COMPUTATIONS[name].example):
         for odd in (True, "4", math.nan, -math.inf, 1e308, -1e308, 0, -1, 1e-300, 1e9):
             try:
-                request = computation.request.model_validate(put(EXAMPLES[name], path, odd))
+                request = computation.request.model_validate(put(COMPUTATIONS[name].example, path, odd))
                 answer = computation.run(request).model_dump_json()
             except (ValidationError, Impossible):
                 continue
@@ -101,4 +100,4 @@ def test_odd_numbers_are_answered_or_refused_in_one_line(name: str) -> None:
 def test_what_makes_no_sense_is_refused(name: str, path: tuple[Any, ...], value: Any) -> None:
     computation = COMPUTATIONS[name]
     with pytest.raises((ValidationError, Impossible)):
-        computation.run(computation.request.model_validate(put(EXAMPLES[name], path, value)))
+        computation.run(computation.request.model_validate(put(COMPUTATIONS[name].example, path, value)))

@@ -10,7 +10,7 @@ from saldatura.core import words
 from saldatura.core.chemistry import CURVE_SOURCES, WINDOWS, Window
 from saldatura.core.facts.intake import Danger
 from saldatura.core.facts.shop import NewPolicy, PolicyFact
-from saldatura.core.instrument import KIND_WORDS, SOURCE_KINDS
+from saldatura.core.instrument import KINDS, InstrumentKind
 from saldatura.core.policy import Choice, Policy, choices
 from saldatura.core.quantities import Meter
 from saldatura.core.stages import STAGES, STANDINGS
@@ -64,8 +64,7 @@ class Terms(BaseModel):
     safety: list[SafetyQuestion]
     stages: list[Named]
     standings: list[Named]
-    instrument_kinds: list[Named]
-    source_kinds: list[str]
+    instrument_kinds: list[InstrumentKind]
 
 
 @router.get("/health")
@@ -111,6 +110,5 @@ def terms(bench: TheBench) -> Terms:
         safety=[SafetyQuestion(key=key, question=asked) for key, asked in words.SAFETY.items()],
         stages=[Named(key=key, name=name) for key, name in STAGES.items()],
         standings=[Named(key=key, name=words.STANDINGS.get(key) or STAGES[key]) for key in STANDINGS],  # type: ignore[index]
-        instrument_kinds=[Named(key=key, name=name) for key, name in KIND_WORDS.items()],
-        source_kinds=list(SOURCE_KINDS),
+        instrument_kinds=list(KINDS.values()),
     )

@@ -22,11 +22,12 @@ from saldatura.core.verdict import Verdict, VerdictRequest, verdict
 
 @dataclass(frozen=True)
 class Computation:
-    """A pure function from a request value to a response value."""
+    """A pure function from a request value to a response value, with a worked request that runs as it is."""
 
     request: type[Value]
     response: type[Value]
     run: Callable[[Any], Value]
+    example: dict[str, Any]
 
     def schema(self) -> dict[str, Any]:
         """JSON Schema of request and response."""
@@ -36,18 +37,129 @@ class Computation:
         }
 
 
+_PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0, "load_a": 15.0}
+_GROUPS = [{"kind": "group", "group": k, "volts": v} for k, v in enumerate((4.08, 4.08, 4.09, 4.08, 3.21), start=1)]
+_READINGS = [*_GROUPS, {"kind": "pack", "volts": 19.30}]
+
 COMPUTATIONS: dict[str, Computation] = {
-    "balance": Computation(BalanceRequest, Balance, balance),
-    "capacity": Computation(CapacityRequest, Capacity, capacity),
-    "charge": Computation(ChargeRequest, ChargeForecast, charge),
-    "compare": Computation(CompareRequest, Comparison, compare),
-    "hazard": Computation(HazardRequest, Hazard, hazard),
-    "identify-leads": Computation(LeadsRequest, IdentifiedLeads, identify_leads),
-    "level-need": Computation(LevelNeedRequest, LevelNeed, level_need),
-    "power-path": Computation(PathRequest, Path, power_path),
-    "prove": Computation(ProveRequest, Proof, prove),
-    "reconcile": Computation(ReconcileRequest, Reconciled, reconcile),
-    "sensor": Computation(SensorRequest, Sensed, sense),
-    "step": Computation(StepRequest, Step, step),
-    "verdict": Computation(VerdictRequest, Verdict, verdict),
+    "balance": Computation(
+        BalanceRequest,
+        Balance,
+        balance,
+        {
+            "chemistry": "nmc",
+            "rated_ah": 4.0,
+            "groups": [{"rest_v": 4.11}, {"rest_v": 3.17, "capacity_ah": 3.6}],
+            "load_a": 8.0,
+            "resistance_ohm": 0.03,
+        },
+    ),
+    "capacity": Computation(
+        CapacityRequest,
+        Capacity,
+        capacity,
+        {"text": "time (s),voltage (V),current (A)\n0,4.15,2\n1800,3.62,2\n3600,2.95,2\n", "rated_ah": 2.5},
+    ),
+    "charge": Computation(
+        ChargeRequest,
+        ChargeForecast,
+        charge,
+        {
+            "chemistry": "nmc",
+            "capacity_ah": 5.0,
+            "resistance_ohm": 0.03,
+            "start_rest_v": 3.45,
+            "current_a": 2.5,
+            "full_v": 4.2,
+            "cutoff_a": 0.25,
+            "ambient_c": 25,
+        },
+    ),
+    "compare": Computation(
+        CompareRequest,
+        Comparison,
+        compare,
+        {
+            "pack": {"chemistry": "nmc", "series": 4, "rated_ah": 4.0},
+            "then": [{"volts": 4.08, "sigma_v": 0.004}] * 4,
+            "now": [{"volts": v, "sigma_v": 0.004} for v in (4.07, 4.07, 4.02, 4.07)],
+            "days": 7,
+        },
+    ),
+    "hazard": Computation(HazardRequest, Hazard, hazard, {"pack": _PACK}),
+    "identify-leads": Computation(
+        LeadsRequest,
+        IdentifiedLeads,
+        identify_leads,
+        {
+            "chemistry": "lipo",
+            "series": 3,
+            "leads": [
+                {"lead": "red", "volts": 11.4},
+                {"lead": "black", "volts": 0.0},
+                {"lead": "white", "volts": 3.8},
+                {"lead": "blue", "volts": 7.6},
+            ],
+            "pack_v": 11.4,
+        },
+    ),
+    "level-need": Computation(
+        LevelNeedRequest,
+        LevelNeed,
+        level_need,
+        {
+            "pack": _PACK,
+            "groups": [{"group": k, "rest_v": v} for k, v in enumerate((4.08, 4.08, 4.09, 4.08, 3.21), start=1)],
+            "target": "match",
+        },
+    ),
+    "power-path": Computation(
+        PathRequest,
+        Path,
+        power_path,
+        {
+            "string_v": 20.1,
+            "chain": [
+                {"node": "after the fuse", "part": "fuse", "fails": 3, "volts": 20.1},
+                {"node": "after the switches", "part": "discharge switch", "fails": 4, "minutes": 3},
+                {"node": "at the terminal", "part": "contact", "fails": 4, "volts": 0.0},
+            ],
+        },
+    ),
+    "prove": Computation(
+        ProveRequest,
+        Proof,
+        prove,
+        {
+            "pack": _PACK,
+            "readings": [{"kind": "group", "group": k, "volts": 4.15} for k in range(1, 6)]
+            + [{"kind": "pack", "volts": 20.74}],
+            "rest_s": 7200,
+            "last_current_a": 2.0,
+        },
+    ),
+    "reconcile": Computation(
+        ReconcileRequest, Reconciled, reconcile, {"chemistry": "nmc", "series": 5, "readings": _READINGS}
+    ),
+    "sensor": Computation(
+        SensorRequest, Sensed, sense, {"ohm": 11_500, "r25_ohm": 10_000, "b_k": 3435, "ambient_c": 22}
+    ),
+    "step": Computation(
+        StepRequest,
+        Step,
+        step,
+        {
+            "group": 2,
+            "points": [
+                {"at_s": t, "volts": v, "amps": a}
+                for t, v, a in ((0, 4.081, 0), (1, 4.081, 0), (1.2, 3.982, 5), (11.2, 3.941, 5))
+            ],
+        },
+    ),
+    "verdict": Computation(
+        VerdictRequest,
+        Verdict,
+        verdict,
+        {"pack": _PACK, "readings": _READINGS, "symptoms": ["full_at_once", "dies_under_load"]},
+    ),
 }

@@ -1,7 +1,7 @@
 """The kinds of instrument, what each gives when read, and what the ones that drive a pack are set to."""
 
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field
 
@@ -10,16 +10,28 @@ from saldatura.core.quantities import Value
 Kind = Literal["meter", "thermometer", "supply", "load", "cell_charger", "harness_charger", "capacity_tester"]
 SourceKind = Literal["supply", "load", "cell_charger", "harness_charger", "capacity_tester"]
 
-KIND_WORDS: dict[Kind, str] = {
-    "meter": "multimeter",
-    "thermometer": "two-channel thermometer",
-    "supply": "bench supply",
-    "load": "electronic load",
-    "cell_charger": "single-cell charger",
-    "harness_charger": "harness charger",
-    "capacity_tester": "capacity tester",
+
+class InstrumentKind(Value):
+    """A kind of instrument as it is said. `fields`: what one that drives a pack is set to, empty for one that only reads."""
+
+    key: Kind
+    name: str
+    fields: list[str] = []
+
+
+KINDS: dict[Kind, InstrumentKind] = {
+    kind.key: kind
+    for kind in (
+        InstrumentKind(key="meter", name="multimeter"),
+        InstrumentKind(key="thermometer", name="two-channel thermometer"),
+        InstrumentKind(key="cell_charger", name="single-cell charger", fields=["group", "volts", "amps", "cutoff_a"]),
+        InstrumentKind(key="harness_charger", name="harness charger", fields=["volts", "amps", "cutoff_a"]),
+        InstrumentKind(key="supply", name="bench supply", fields=["volts", "amps"]),
+        InstrumentKind(key="load", name="electronic load", fields=["amps"]),
+        InstrumentKind(key="capacity_tester", name="capacity tester", fields=["amps", "low_v"]),
+    )
 }
-SOURCE_KINDS: tuple[SourceKind, ...] = ("supply", "load", "cell_charger", "harness_charger", "capacity_tester")
+SOURCE_KINDS: tuple[SourceKind, ...] = get_args(SourceKind)
 
 # "held": at its set voltage or current and going on; "done": stopped by itself; "cut": the pack's board opened.
 Doing = Literal["off", "held", "done", "cut"]

@@ -74,8 +74,7 @@ class Hall:
         found: list[LiveInstrument] = []
         if rack is not None:
             for kind, watched in rack.watched.items():
-                connected = kind in ("meter", "thermometer", rack.virtual.hooked)
-                found.append(shown(f"stand-in-{kind}", watched, connected))
+                found.append(shown(f"stand-in-{kind}", watched, rack.connected(kind)))
         found += [live for _, live in self.shop.all()]
         return LiveFrame(
             job_id=job_id,

@@ -10,7 +10,7 @@ from saldatura.core import gates
 from saldatura.core.assess import JobView, PackClock
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import EndOfCharge, JobFacts, NewCharge, VirtualPackFact
-from saldatura.core.instrument import KIND_WORDS, Probes, Source, SourceKind
+from saldatura.core.instrument import KINDS, Probes, Source, SourceKind
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.live import Hookup, NewClock
 from saldatura.instruments.link import LinkError
@@ -250,7 +250,7 @@ def _drive(rack: Rack, kind: SourceKind, source: Source) -> None:
         complaint = rack.drive(kind, source)
     except LinkError as error:
         raise gates.Refused(
-            "instrument", f"the stand-in {KIND_WORDS[kind]} did not answer ({error.says}); try again"
+            "instrument", f"the stand-in {KINDS[kind].name} did not answer ({error.says}); try again"
         ) from error
     if complaint:
-        raise Impossible("source", f"the {KIND_WORDS[kind]} refuses: {complaint}")
+        raise Impossible("source", f"the {KINDS[kind].name} refuses: {complaint}")

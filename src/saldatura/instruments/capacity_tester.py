@@ -1,6 +1,7 @@
 """Capacity tester: a constant discharge current down to a cut-off, with ampere-hours, watt-hours and time."""
 
 from saldatura.core.instrument import Live, Source
+from saldatura.core.pack import ConstantCurrent, Drive, Rest
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
 
@@ -45,6 +46,11 @@ class StandInCapacityTester(StandInSource):
     def _counted(self) -> list[float]:
         source = self.pack.sources[self.kind]
         return [source.ah, source.wh, source.seconds]
+
+
+def drive(source: Source) -> Drive:
+    """A constant current out of the string."""
+    return ConstantCurrent(amps=-source.amps) if source.amps else Rest()
 
 
 driver, stand_in = ScpiCapacityTester, StandInCapacityTester

@@ -1,6 +1,7 @@
 """Single-cell charger: constant current, constant voltage, and off at its end current, across one group."""
 
 from saldatura.core.instrument import Live, Source
+from saldatura.core.pack import Drive, GroupCharger
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
 
@@ -41,6 +42,11 @@ class StandInCellCharger(StandInSource):
         self.setting("ROUTe:GROup", "group", 1, 40)
         self.on("SENSe:CHARge?", lambda _: [self.pack.sources[self.kind].ah, self.pack.sources[self.kind].seconds])
         self.switched("OUTPut[:STATe]")
+
+
+def drive(source: Source) -> Drive:
+    """Its volts at most across one group, its amps at most into it."""
+    return GroupCharger(group=source.group, volts=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
 
 
 driver, stand_in = ScpiCellCharger, StandInCellCharger

@@ -1,6 +1,7 @@
 """Harness charger: charges the string through its balance connector and bleeds the groups that lead."""
 
 from saldatura.core.instrument import Live, Source
+from saldatura.core.pack import Drive, HarnessCharger
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
 
@@ -47,6 +48,11 @@ class StandInHarnessCharger(StandInSource):
         """Volts of each group, to its millivolt."""
         self.pack.settle()
         return [round(float(v), 3) for v in self.pack.rig.group_v] if self.hooked else [0.0] * self.pack.pack.series
+
+
+def drive(source: Source) -> Drive:
+    """Its volts at most across each group, its amps at most into the string."""
+    return HarnessCharger(group_v=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
 
 
 driver, stand_in = ScpiHarnessCharger, StandInHarnessCharger

@@ -1,6 +1,7 @@
 """Electronic load: takes a current, a power, or what a resistance would."""
 
 from saldatura.core.instrument import Live, Source
+from saldatura.core.pack import ConstantCurrent, Drive, PowerLoad, ResistanceLoad, Rest
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import ScpiError
 from saldatura.instruments.source import StandInSource
@@ -51,6 +52,15 @@ class StandInLoad(StandInSource):
         if mode is None:
             raise ScpiError(-224, "Illegal parameter value; CURRent, RESistance or POWer")
         self._set(mode=mode)
+
+
+def drive(source: Source) -> Drive:
+    """A current, a power, or what a resistance takes, out of the terminals."""
+    if source.mode == "resistance":
+        return ResistanceLoad(ohm=source.ohm)
+    if source.mode == "power":
+        return PowerLoad(watts=source.watts)
+    return ConstantCurrent(amps=-source.amps) if source.amps else Rest()
 
 
 driver, stand_in = ScpiLoad, StandInLoad

@@ -1,6 +1,5 @@
 """The stand-ins of one virtual pack, the drivers that speak to them, and what each showed last."""
 
-import importlib
 import logging
 import threading
 import time
@@ -8,9 +7,10 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from saldatura.core.address import Address
-from saldatura.core.instrument import KIND_WORDS, Kind, Live, Probes, Source, SourceKind
+from saldatura.core.instrument import KINDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
 from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Pack
+from saldatura.instruments.kinds import module_of
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
@@ -26,11 +26,6 @@ class Reads(Protocol):
     def read(self) -> Live:
         """What it shows now. Raises LinkError."""
         ...
-
-
-def _module(kind: Kind) -> Any:
-    """The module of a kind: its `driver` speaks to an instrument over a link, its `stand_in` answers for one on a virtual pack."""
-    return importlib.import_module(f"saldatura.instruments.{kind}")
 
 
 @dataclass
@@ -58,7 +53,7 @@ class Watched:
         """An instrument at an address."""
         link = Link(address)
         watch = SteadyWatch.of(accuracy) if kind == "meter" and accuracy is not None else None
-        return cls(kind, name, link, _module(kind).driver(link), accuracy, watch)
+        return cls(kind, name, link, module_of(kind).driver(link), accuracy, watch)
 
     def poll(self) -> None:
         """Read it, unless it failed a moment ago; its link keeps what went wrong. Never raises: a poller goes on."""
@@ -99,8 +94,7 @@ class Rack:
         self.virtual = virtual
         self._sockets, self._accuracy = sockets, accuracy
         self._made: dict[Kind, Instrument] = {
-            kind: _module(kind).stand_in(virtual, accuracy, f"{serial}-{n}")
-            for n, kind in enumerate(KIND_WORDS, start=1)
+            kind: module_of(kind).stand_in(virtual, accuracy, f"{serial}-{n}") for n, kind in enumerate(KINDS, start=1)
         }
         self._watched: dict[Kind, Watched] = {}
         self._lock = threading.Lock()
@@ -115,7 +109,7 @@ class Rack:
                 self._watched = {
                     kind: Watched.at(
                         kind,
-                        f"stand-in {KIND_WORDS[kind]}",
+                        f"stand-in {KINDS[kind].name}",
                         self._sockets.open(standin),
                         self._accuracy if kind == "meter" else None,
                     )
@@ -127,10 +121,14 @@ class Rack:
         """Let the pack live on, and read what is connected to it."""
         self.virtual.settle()
         for kind, watched in self.watched.items():
-            if kind in ("meter", "thermometer", self.virtual.hooked):
+            if self.connected(kind):
                 watched.poll()
             elif watched.live is not None:
                 watched.live = None
+
+    def connected(self, kind: Kind) -> bool:
+        """Whether its leads are on the pack: those of one that only reads always are."""
+        return kind not in SOURCE_KINDS or kind == self.virtual.hooked
 
     def failed(self, error: Exception) -> None:
         """Show on every instrument that the program failed at this pack."""
@@ -153,7 +151,7 @@ class Rack:
         self.virtual.hook(kind)
         # A link of its own: the one that polls belongs to another thread.
         link = Link(self.watched[kind].link.address)
-        driver: Any = _module(kind).driver(link)
+        driver: Any = module_of(kind).driver(link)
         try:
             return str(driver.apply(source))
         finally:

@@ -1,6 +1,7 @@
 """Bench supply: holds a voltage up to a current, and does not stop by itself."""
 
 from saldatura.core.instrument import Live, Source
+from saldatura.core.pack import Drive, StringCharger
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import StandInSource
 
@@ -33,6 +34,11 @@ class StandInSupply(StandInSource):
         self.setting("SOURce:VOLTage[:LEVel]", "volts", 0, 100)
         self.setting("SOURce:CURRent[:LEVel]", "amps", 0, 100)
         self.switched("OUTPut[:STATe]")
+
+
+def drive(source: Source) -> Drive:
+    """Its volts at most across the string, its amps at most into it."""
+    return StringCharger(volts=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
 
 
 driver, stand_in = ScpiSupply, StandInSupply

@@ -16,17 +16,11 @@ from saldatura.core.instrument import SOURCE_KINDS, Probes, Sample, Saved, Sourc
 from saldatura.core.pack import (
     Board,
     BoardLimits,
-    ConstantCurrent,
     Drive,
     Gauge,
-    GroupCharger,
-    HarnessCharger,
     Log,
     PackState,
-    PowerLoad,
-    ResistanceLoad,
     Rest,
-    StringCharger,
     Thermistor,
     group_volts,
     operate,
@@ -37,6 +31,7 @@ from saldatura.core.pack import (
 from saldatura.core.pack.operate import SHORTEST_S
 from saldatura.core.pack.spec import PackSpec, rig_of
 from saldatura.core.quantities import Pack
+from saldatura.instruments.kinds import module_of
 
 SLOWEST, FASTEST = 1.0, 600.0
 # A gap in being asked, a sleeping laptop for one, is no time for the pack while something drives it.
@@ -142,20 +137,10 @@ class VirtualPack:
     def drive(self) -> Drive:
         """What the instrument hooked up does to the pack now."""
         source = self.source
-        if source is None or not source.on:
+        if self.hooked is None or source is None or not source.on:
             return Rest()
-        match self.hooked:
-            case "supply":
-                return StringCharger(volts=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
-            case "cell_charger":
-                return GroupCharger(group=source.group, volts=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
-            case "harness_charger":
-                return HarnessCharger(group_v=max(source.volts, 1e-3), amps=max(source.amps, 1e-4))
-            case "load" if source.mode == "resistance":
-                return ResistanceLoad(ohm=source.ohm)
-            case "load" if source.mode == "power":
-                return PowerLoad(watts=source.watts)
-        return ConstantCurrent(amps=-source.amps) if source.amps else Rest()
+        found: Drive = module_of(self.hooked).drive(source)
+        return found
 
     @property
     def source_volts(self) -> float:

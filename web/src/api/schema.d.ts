@@ -2288,7 +2288,7 @@ export interface components {
         GroupReading: {
             /**
              * Volts
-             * @description Volts.
+             * @description What the meter shows, V, red probe on the group's upper tap.
              */
             volts: number;
             /**
@@ -2637,6 +2637,27 @@ export interface components {
             last_check?: components["schemas"]["InstrumentChecked"] | null;
         };
         /**
+         * InstrumentKind
+         * @description A kind of instrument as it is said. `fields`: what one that drives a pack is set to, empty for one that only reads.
+         */
+        InstrumentKind: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+        };
+        /**
          * Intake
          * @description Whose pack it is and what it is; a later intake corrects an earlier one.
          *
@@ -2955,7 +2976,10 @@ export interface components {
              * @default []
              */
             above: number[];
-            /** Usual A */
+            /**
+             * Usual A
+             * @description The current taken where none is asked for, A (policy).
+             */
             usual_a?: number | null;
             /**
              * Says
@@ -3680,7 +3704,7 @@ export interface components {
         PackReading: {
             /**
              * Volts
-             * @description Volts.
+             * @description What the meter shows at the terminals, V.
              */
             volts: number;
             /**
@@ -5250,7 +5274,7 @@ export interface components {
         SpanReading: {
             /**
              * Volts
-             * @description Volts.
+             * @description What the meter shows, V, red probe on `to_tap`.
              */
             volts: number;
             /**
@@ -5587,7 +5611,7 @@ export interface components {
         TapReading: {
             /**
              * Volts
-             * @description Volts.
+             * @description What the meter shows, V, red probe on the tap and black on tap 0.
              */
             volts: number;
             /**
@@ -5638,9 +5662,7 @@ export interface components {
             /** Standings */
             standings: components["schemas"]["Named"][];
             /** Instrument Kinds */
-            instrument_kinds: components["schemas"]["Named"][];
-            /** Source Kinds */
-            source_kinds: string[];
+            instrument_kinds: components["schemas"]["InstrumentKind"][];
         };
         /**
          * TooManyLeads

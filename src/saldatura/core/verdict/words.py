@@ -67,10 +67,9 @@ def off_sentence(groups: Sequence[HangingGroup], series: int) -> str:
         if each:
             said.append(f"{', '.join(each)}{more} {'below' if below else 'above'}")
     whole = ", ".join(said)
-    hang = "hangs" if len(groups) == 1 else "hang"
     them = "the other one" if series == 2 else f"the median of {'its' if len(groups) == 1 else 'their'} siblings"
     return f"{whole[0].upper()}{whole[1:]} {them}.".replace(
-        f"roup {groups[0].group} ", f"roup {groups[0].group} {hang} ", 1
+        f"roup {groups[0].group} ", f"roup {groups[0].group} hangs ", 1
     )
 
 

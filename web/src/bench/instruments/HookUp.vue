@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import FieldRow from '@/bench/FieldRow.vue'
@@ -9,48 +10,45 @@ import FieldRow from '@/bench/FieldRow.vue'
 const props = defineProps<{ jobId: number; virtual: Schemas['VirtualNow'] }>()
 
 type Kind = NonNullable<Schemas['Hookup']['kind']>
-const KINDS: { key: Kind; name: string; fields: string[] }[] = [
-  { key: 'cell_charger', name: 'Single-cell charger', fields: ['group', 'volts', 'amps', 'cutoff_a'] },
-  { key: 'harness_charger', name: 'Harness charger', fields: ['volts', 'amps', 'cutoff_a'] },
-  { key: 'supply', name: 'Bench supply', fields: ['volts', 'amps'] },
-  { key: 'load', name: 'Electronic load', fields: ['amps'] },
-  { key: 'capacity_tester', name: 'Capacity tester', fields: ['amps', 'low_v'] },
-]
+const { data: terms } = useTermsQuery()
+const kinds = computed(() => (terms.value?.instrument_kinds ?? []).filter((k) => k.fields?.length))
 const LABELS: Record<string, string> = { group: 'on group', volts: 'to, V', amps: 'at, A', cutoff_a: 'ends at, A', low_v: 'down to, V' }
 
 const { act, busy, refusal } = useAct()
 const kind = shallowRef<Kind>(props.virtual.hooked ?? 'cell_charger')
-const shape = computed(() => KINDS.find((k) => k.key === kind.value)!)
+const fields = computed(() => kinds.value.find((k) => k.key === kind.value)?.fields ?? [])
 const form = ref<Record<string, string>>({})
 const set = computed(() => props.virtual.sources[kind.value]!)
 const running = computed(() => props.virtual.hooked === kind.value && set.value.on)
-watch(kind, fill, { immediate: true })
+watch([kind, fields], fill, { immediate: true })
 
 function fill() {
-  form.value = Object.fromEntries(shape.value.fields.map((f) => [f, String((set.value as unknown as Record<string, number>)[f])]))
+  form.value = Object.fromEntries(fields.value.map((f) => [f, String((set.value as unknown as Record<string, number>)[f])]))
 }
 
 async function turn(on: boolean) {
-  const typed = Object.fromEntries(shape.value.fields.map((f) => [f, parseNumber(form.value[f] ?? '') ?? form.value[f]]))
+  const typed = Object.fromEntries(fields.value.map((f) => [f, parseNumber(form.value[f] ?? '') ?? form.value[f]]))
   await act(() =>
     settled(client.POST('/api/jobs/{job_id}/virtual/source', { params: { path: { job_id: props.jobId } }, body: { kind: kind.value, source: { ...typed, on } as unknown as Schemas['Source'] } })),
   )
 }
 
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+const nameOf = (key: Kind) => capital(kinds.value.find((k) => k.key === key)?.name ?? key)
 const doing = computed(() => {
   if (!props.virtual.hooked) return 'Nothing is on the pack: it rests.'
   const words = { off: 'is hooked up and off', held: 'is on', done: 'has stopped by itself', cut: 'was cut off by the board' }
-  return `${KINDS.find((k) => k.key === props.virtual.hooked)!.name} ${words[props.virtual.sources[props.virtual.hooked]!.doing ?? 'off']}.`
+  return `${nameOf(props.virtual.hooked)} ${words[props.virtual.sources[props.virtual.hooked]!.doing ?? 'off']}.`
 })
 </script>
 
 <template>
   <form class="hook" @submit.prevent="turn(true)">
     <ElRadioGroup v-model="kind" aria-label="What is hooked up" class="kinds">
-      <ElRadioButton v-for="k in KINDS" :key="k.key" :value="k.key">{{ k.name }}</ElRadioButton>
+      <ElRadioButton v-for="k in kinds" :key="k.key" :value="k.key">{{ capital(k.name) }}</ElRadioButton>
     </ElRadioGroup>
     <div class="fields">
-      <FieldRow v-for="f in shape.fields" :key="f" :label="LABELS[f]!" :error="refusal?.on(`source.${f}`)">
+      <FieldRow v-for="f in fields" :key="f" :label="LABELS[f] ?? f" :error="refusal?.on(`source.${f}`)">
         <template #default="{ id }"><ElInput :id="id" v-model="form[f]" inputmode="decimal" /></template>
       </FieldRow>
       <ElButton type="primary" native-type="submit" :loading="busy">{{ running ? 'Set' : 'Hook up, switch on' }}</ElButton>

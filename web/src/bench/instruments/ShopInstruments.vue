@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import { queryClient } from '@/api/queries'
+import { queryClient, useTermsQuery } from '@/api/queries'
 import OpenFrame from '@/bench/OpenFrame.vue'
 import { day } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
@@ -12,16 +12,7 @@ import InstrumentRow from './InstrumentRow.vue'
 
 /** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */
 type Kind = Schemas['NewInstrument']['kind']
-const KINDS: Record<Kind, string> = {
-  meter: 'multimeter',
-  thermometer: 'two-channel thermometer',
-  supply: 'bench supply',
-  load: 'electronic load',
-  cell_charger: 'single-cell charger',
-  harness_charger: 'harness charger',
-  capacity_tester: 'capacity tester',
-}
-
+const { data: terms } = useTermsQuery()
 const { data: found } = useQuery({ queryKey: ['instruments'], queryFn: () => settled(client.GET('/api/instruments')), refetchInterval: 700 })
 const { act, busy, refusal } = useAct()
 const blank = () => ({ kind: 'meter' as Kind, name: '', host: '', port: '5025', percent: '0.05', digits: '3', resolution_v: '0.001' })
@@ -77,7 +68,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
       <form class="add" @submit.prevent="add">
         <h2>Enter an instrument</h2>
         <div class="line">
-          <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="(name, key) in KINDS" :key="key" :value="key" :label="name" /></ElSelect></template></FieldRow>
+          <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="k in terms?.instrument_kinds ?? []" :key="k.key" :value="k.key" :label="k.name" /></ElSelect></template></FieldRow>
           <FieldRow label="Called" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="40" /></template></FieldRow>
         </div>
         <div class="line">
