@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { ampHours, digitsOf, duration, jobNumber, millivolts, pointWords, timeLeft, volts } from '@/composables/format'
+import { ampHours, digitsOf, duration, jobNumber, millivolts, timeLeft, volts } from '@/composables/format'
+import { pointWords } from '@/composables/points'
 
 describe('quantities as they are written', () => {
   it('shows no more digits than the meter has', () => {

@@ -187,7 +187,7 @@ def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:
     if v < curve.empty_v:
         return float(np.interp(v, curve.ocv_v[:2], curve.soc[:2]))
     low, high = curve.soc_range(v, v)
-    return (low + high) / 2 if offset_v == 0 else low if offset_v < 0 else high
+    return curve.soc_at(v) if offset_v == 0 else low if offset_v < 0 else high
 
 
 def _members(of: int, request: ChargeRequest) -> list[_Member]:

@@ -49,6 +49,16 @@ class Window(Value):
     curves: tuple[str, ...]
 
     @property
+    def questioned_v(self) -> float:
+        """What reads more than this is asked about: no charger is set so high, and no meter errs so far."""
+        return self.full_v + 0.15
+
+    @property
+    def most_v(self) -> float:
+        """What reads more than this is no cell."""
+        return self.full_v + 0.6
+
+    @property
     def slow_precharge_below_v(self) -> float:
         """Below the middle between floor and normal charge, copper is nearer: slower, and for an hour at most."""
         return (self.rest_floor_v + self.charge_normally_from_v) / 2
@@ -213,6 +223,10 @@ class Curve:
         least = np.clip(np.interp(low_v, self.rising_v, self.soc), 0.0, 1.0)
         return least, np.clip(np.interp(high_v, self.falling_v, self.soc), 0.0, 1.0)
 
+    def soc_at(self, rest_v: float) -> float:
+        """The middle of what a rest voltage allows."""
+        return sum(self.soc_range(rest_v, rest_v)) / 2
+
     def soc_middle(self, rest_v: Array) -> Array:
         """The middle of what each reading allows by itself."""
         least, most = self.soc_ranges(rest_v, rest_v)
@@ -283,7 +297,7 @@ def middle_curve(key: ChemistryKey) -> Curve:
 
 def mean_slope_v(key: ChemistryKey, rest_v: float) -> float:
     """dOCV/dSoC in volts at a rest voltage, mean over the curves that the chemistry may follow."""
-    return float(np.mean([c.slope_v(sum(c.soc_range(rest_v, rest_v)) / 2) for c in curves_for(key)]))
+    return float(np.mean([c.slope_v(c.soc_at(rest_v)) for c in curves_for(key)]))
 
 
 def is_flat(key: ChemistryKey, rest_v: float) -> bool:

@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.core.chemistry import FLAT_V, WINDOWS, Curve, curves_for, middle_curve
+from saldatura.core.chemistry import FLAT_V, WINDOWS, curves_for, middle_curve
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import CellVolts, GroupNumber, Meter, Pack, Value, groups_words
 from saldatura.core.reconcile.noise import reading_sigma_v
@@ -221,7 +221,7 @@ def _leaked(request: CompareRequest, k: int, row: ComparedGroup, drift: float) -
     mah_day = request.pack.rated_ah * 1000 / abs(request.days)
     # By the charge at both voltages and not by the slope between them: a leak of days goes round the curve's bends.
     told = [
-        (_charge(curve, row.then_v) - _charge(curve, row.now_v - drift)) * mah_day
+        (curve.soc_at(row.then_v) - curve.soc_at(row.now_v - drift)) * mah_day
         for curve in curves_for(request.pack.chemistry)
     ]
     # Which curve holds is not known; half of what they differ by stands for it.
@@ -280,15 +280,7 @@ def _scored(
     return [g.model_copy(update={"z": z}) for g, z in zip(groups, robust_z(values, sigmas), strict=True)]
 
 
-def _charge(curve: Curve, volts: float) -> float:
-    """State of charge at a rest voltage."""
-    low, high = curve.soc_range(volts, volts)
-    return (low + high) / 2
-
-
 def _slope(pack: Pack, volts: float) -> float:
     """Slope of the OCV curve about a rest voltage, V for the whole charge."""
     curve = middle_curve(pack.chemistry)
-    soc = _charge(curve, volts)
-    a, b = max(soc - SLOPE_OVER, 0.0), min(soc + SLOPE_OVER, 1.0)
-    return float((curve.volts(b) - curve.volts(a)) / (b - a))
+    return curve.slope_v(curve.soc_at(volts), SLOPE_OVER)

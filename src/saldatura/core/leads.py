@@ -293,7 +293,7 @@ def _gaps(on_tap: dict[int, list[Lead]], window: Window, group_v: float) -> list
     for a, b in itertools.pairwise(taps):
         lower, upper = on_tap[a][0], on_tap[b][0]
         mean = (upper.volts - lower.volts) / (b - a)
-        if (mean < window.rest_floor_v and abs(upper.volts - lower.volts) > ZERO_V) or mean > window.full_v + 0.1:
+        if (mean < window.rest_floor_v and abs(upper.volts - lower.volts) > ZERO_V) or mean > window.questioned_v:
             says = f"{lower.lead} to {upper.lead} is {upper.volts - lower.volts:.2f} V"
             because = f"{says}; {'a group' if b - a == 1 else f'{b - a} groups'} of {window.name} should read about {group_v * (b - a):.2f} V"
             if b - a == 1 and mean < window.rest_floor_v:

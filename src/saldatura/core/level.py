@@ -31,8 +31,6 @@ Rule = Literal["cc_cv", "precharge", "timed"]
 
 # A meter may read so much above full; what reads more is overcharged.
 ABOVE_FULL_V = 0.03
-# And so much above it is no cell.
-MOST_ABOVE_V = 0.6
 REVERSED_BELOW_V = -0.05
 # Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
 NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
@@ -117,7 +115,7 @@ def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
             f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
             "It must be replaced, not charged."
         )
-    if rest_v > window.full_v + MOST_ABOVE_V:
+    if rest_v > window.most_v:
         return f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. Read it again."
     if is_overcharged(window, rest_v):
         return (

@@ -219,7 +219,7 @@ def _sibling(pack: Pack, plumb_v: float | None, policy: Policy) -> tuple[float, 
 
 def plausible_v(pack: Pack) -> tuple[float, float]:
     """What one group of a pack may read at all, V; what lies outside is questioned."""
-    return -REVERSED_BAND_V, WINDOWS[pack.chemistry].full_v + 0.15
+    return -REVERSED_BAND_V, WINDOWS[pack.chemistry].questioned_v
 
 
 def _range(pack: Pack, point: Point, known: dict[int, float], band: tuple[float, float]) -> tuple[float, float]:

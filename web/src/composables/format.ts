@@ -40,12 +40,4 @@ export const clock = (iso: string) => new Date(iso).toLocaleTimeString(undefined
 export const day = (iso: string) =>
   new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })
 
-/** A point of the run in the technician's words. */
-export function pointWords(point: { kind: string; tap?: number; group?: number; from_tap?: number; to_tap?: number }): string {
-  if (point.kind === 'tap') return `tap ${point.tap} against tap 0`
-  if (point.kind === 'group') return `group ${point.group}`
-  if (point.kind === 'span') return `tap ${point.to_tap} against tap ${point.from_tap}`
-  return 'pack terminals'
-}
-
 export const jobNumber = (id: number) => String(id).padStart(4, '0')

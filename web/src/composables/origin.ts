@@ -1,6 +1,7 @@
 import { type Directive, shallowRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import { clock, volts } from './format'
+import { pointShort } from './points'
 
 type Fact = Schemas['ReadingFact']
 
@@ -45,17 +46,10 @@ export const vFrom: Directive<HTMLElement | SVGElement, From> = {
 
 const MOST_NAMED = 6
 
-function where(point: Schemas['ReadingFact']['point']): string {
-  if (point.kind === 'tap') return `tap ${point.tap}`
-  if (point.kind === 'group') return `across group ${point.group}`
-  if (point.kind === 'span') return `tap ${point.to_tap} on ${point.from_tap}`
-  return 'terminals'
-}
-
 /** Readings in a sentence: each while they are few, else how many and from where to where; when, and with what. */
 export function readingsTold(readings: Fact[], digits: number): string {
   if (!readings.length) return 'no reading settles it yet'
-  const named = readings.map((r) => `${where(r.point)} ${volts(r.volts, digits)}`)
+  const named = readings.map((r) => `${pointShort(r.point)} ${volts(r.volts, digits)}`)
   const shown = named.length <= MOST_NAMED ? named.join(', ') : `${named.length} readings, ${named[0]} to ${named.at(-1)}`
   const times = [...new Set([readings[0]!, readings.at(-1)!].map((r) => clock(r.at)))]
   const sources = [...new Set(readings.map((r) => r.source ?? 'typed'))]

@@ -1,6 +1,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, onScopeDispose, shallowRef, watch } from 'vue'
 import { client, type Schemas } from '@/api/client'
+import { tapsOf } from './points'
 import type { Point } from './useFigure'
 import { fresh, type LiveInstrument, useLive } from './useLive'
 
@@ -12,10 +13,8 @@ const RETRY_MS = 250
 
 /** Where the probes go to read a point. */
 export function probesAt(point: Point): Partial<Probes> {
-  if (point.kind === 'tap') return { at: 'taps', black: 0, red: point.tap }
-  if (point.kind === 'group') return { at: 'taps', black: point.group - 1, red: point.group }
-  if (point.kind === 'span') return { at: 'taps', black: point.from_tap, red: point.to_tap }
-  return { at: 'terminals' }
+  const taps = tapsOf(point)
+  return taps ? { at: 'taps', black: taps[0], red: taps[1] } : { at: 'terminals' }
 }
 
 /**

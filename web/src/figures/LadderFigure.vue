@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { millivolts, pointWords, volts } from '@/composables/format'
+import { millivolts, volts } from '@/composables/format'
+import { pointWords } from '@/composables/points'
 import type { Point } from '@/composables/useFigure'
 import { dimensions } from './ladder'
 

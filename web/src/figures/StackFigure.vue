@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { pointShort, tapsOf } from '@/composables/points'
 import { useElementSize } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -48,9 +49,7 @@ const taps = computed(() => props.assessed?.reconciled.taps_v ?? [0, ...Array<nu
 const readTaps = computed(() => {
   const touched = new Set<number>()
   for (const reading of props.assessed?.readings ?? []) {
-    if (reading.kind === 'tap') touched.add(reading.tap).add(0)
-    if (reading.kind === 'group') touched.add(reading.group).add(reading.group - 1)
-    if (reading.kind === 'span') touched.add(reading.from_tap).add(reading.to_tap)
+    for (const tap of tapsOf(reading) ?? []) touched.add(tap)
   }
   return touched
 })
@@ -117,8 +116,7 @@ const story = computed(() => {
     .map((i) => props.assessed?.readings[i])
     .filter((r) => r !== undefined)
     .map((r) => {
-      const where = r.kind === 'tap' ? `tap ${r.tap}` : r.kind === 'group' ? 'across it' : r.kind === 'span' ? `tap ${r.to_tap} on ${r.from_tap}` : 'terminals'
-      return `${where} ${volts(r.volts, props.digits)}`
+      return `${r.kind === 'group' ? 'across it' : pointShort(r)} ${volts(r.volts, props.digits)}`
     })
   return `${label(group)}; from ${from.join(', ')}.`.replace(/^g/, 'G')
 })

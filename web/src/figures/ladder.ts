@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { tapsOf } from '@/composables/points'
 import type { Point } from '@/composables/useFigure'
 
 export interface Dimension {
@@ -16,7 +17,7 @@ export interface Dimension {
 export function dimensions(assessed: Schemas['Assessed'], series: number): Dimension[] {
   const doubted = new Set(assessed.reconciled.findings.flatMap((f) => ('reading' in f && typeof f.reading === 'number' ? [f.reading] : [])))
   const lines = assessed.readings.map((r, index) => {
-    const [a, b] = r.kind === 'tap' ? [0, r.tap] : r.kind === 'group' ? [r.group - 1, r.group] : r.kind === 'span' ? [r.from_tap, r.to_tap] : [0, series]
+    const [a, b] = tapsOf(r) ?? [0, series]
     const point: Point = r.kind === 'tap' ? { kind: r.kind, tap: r.tap } : r.kind === 'group' ? { kind: r.kind, group: r.group } : r.kind === 'span' ? { kind: r.kind, from_tap: r.from_tap, to_tap: r.to_tap } : { kind: r.kind }
     return { index, low: Math.min(a, b), high: Math.max(a, b), volts: r.volts, residual: assessed.reconciled.residuals_v[index] ?? null, column: 0, doubted: doubted.has(index), point }
   })

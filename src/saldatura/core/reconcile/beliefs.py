@@ -3,7 +3,7 @@
 import numpy as np
 
 from saldatura.core.chemistry import Window
-from saldatura.core.reconcile.compiled import FULL_SLACK_V, OVERCHARGE_V, REVERSED_V, Ints, belief
+from saldatura.core.reconcile.compiled import FULL_SLACK_V, REVERSED_V, Ints, belief
 from saldatura.core.reconcile.fit import Array, Fit, worst_residual
 
 # Most groups of a pack hang together, some more loosely (aged, read while they creep); some have fallen anywhere below the
@@ -20,12 +20,12 @@ ODD_RESIDUAL = 3.5
 
 def possible(window: Window, mean_v: float) -> bool:
     """Whether a cell can show this at rest at all, overcharged or driven through zero included."""
-    return -REVERSED_V <= mean_v <= window.full_v + OVERCHARGE_V
+    return -REVERSED_V <= mean_v <= window.most_v
 
 
 def may_be_overcharged(window: Window, mean_v: float) -> bool:
     """Above full, and no more than a cell can show: never explained away."""
-    return window.family == "lithium" and window.full_v + 0.01 < mean_v <= window.full_v + OVERCHARGE_V
+    return window.family == "lithium" and window.full_v + 0.01 < mean_v <= window.most_v
 
 
 def centred(window: Window, volts: Array, counts: Ints, own_v: Array | None = None) -> tuple[float, float]:

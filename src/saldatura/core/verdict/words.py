@@ -162,7 +162,7 @@ def scale_slip(request: VerdictRequest, window: Window) -> str | None:
         return None
     middle = median(volts)
     for by, words in SLIPS:
-        if window.rest_floor_v <= middle / by <= window.full_v + 0.1:
+        if window.rest_floor_v <= middle / by <= window.questioned_v:
             return f"The groups read about {volts_words(middle)}: {words} would make it of {volts_words(middle / by)}."
     return None
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { tapsOf } from '@/composables/points'
 import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { digitsOf, volts } from '@/composables/format'
@@ -50,10 +51,9 @@ const title = computed(() => {
 const under = computed(() => {
   const point = run.current.value?.point
   if (!point) return ''
-  if (point.kind === 'tap') return `red probe on tap ${point.tap}, black stays on tap 0`
-  if (point.kind === 'group') return `black probe on tap ${point.group - 1}, red on tap ${point.group}`
-  if (point.kind === 'span') return `black probe on tap ${point.from_tap}, red on tap ${point.to_tap}`
-  return 'red on the plus terminal, black on minus'
+  const taps = tapsOf(point)
+  if (!taps) return 'red on the plus terminal, black on minus'
+  return point.kind === 'tap' ? `red probe on tap ${taps[1]}, black stays on tap 0` : `black probe on tap ${taps[0]}, red on tap ${taps[1]}`
 })
 const expectation = computed(() => {
   const plumb = run.assessed.value?.verdict.plumb_v

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { clock, millivolts, pointWords, volts } from '@/composables/format'
+import { clock, millivolts, volts } from '@/composables/format'
+import { pointWords } from '@/composables/points'
 import { vFrom } from '@/composables/origin'
 
 /** The readings of a set, newest first; superseded ones stay beside what replaced them, struck through. */

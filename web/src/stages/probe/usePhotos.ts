@@ -2,6 +2,7 @@ import { computed, type ComputedRef, shallowRef } from 'vue'
 import { client, settled } from '@/api/client'
 import type { JobView } from '@/api/queries'
 import type { Point } from '@/composables/useFigure'
+import { tapsOf } from '@/composables/points'
 import { useAct } from '@/composables/useAct'
 import type { Place } from '@/figures/places'
 
@@ -12,8 +13,7 @@ export const photoUrl = (job: number, photo: number) => `/api/jobs/${job}/photos
 /** The pins that a point touches: both of its taps, or the string's ends for the terminals. */
 export function touched(point: Point | null, series: number): string[] {
   if (!point) return []
-  const taps = point.kind === 'tap' ? [0, point.tap] : point.kind === 'group' ? [point.group - 1, point.group] : point.kind === 'span' ? [point.from_tap, point.to_tap] : [0, series]
-  return taps.map((tap) => `tap ${tap}`)
+  return (tapsOf(point) ?? [0, series]).map((tap) => `tap ${tap}`)
 }
 
 /** A job's photos: which one is looked at, adding one, and putting, moving and taking off its pins. */

@@ -1,0 +1,31 @@
+/** Points of measurement, and the taps they lie between. */
+
+interface At {
+  kind: string
+  tap?: number
+  group?: number
+  from_tap?: number
+  to_tap?: number
+}
+
+/** The taps (black probe, red probe) of a point; null for the terminals, which are no taps. */
+export function tapsOf(point: At): [number, number] | null {
+  if (point.kind === 'tap') return [0, point.tap!]
+  if (point.kind === 'group') return [point.group! - 1, point.group!]
+  if (point.kind === 'span') return [point.from_tap!, point.to_tap!]
+  return null
+}
+
+/** A point in a few words, beside others: “tap 5”, “across group 3”, “tap 5 on 2”, “terminals”. */
+export function pointShort(point: At): string {
+  if (point.kind === 'tap') return `tap ${point.tap}`
+  if (point.kind === 'group') return `across group ${point.group}`
+  return point.kind === 'span' ? `tap ${point.to_tap} on ${point.from_tap}` : 'terminals'
+}
+
+/** A point of the run in the technician's words. */
+export function pointWords(point: At): string {
+  if (point.kind === 'tap') return `tap ${point.tap} against tap 0`
+  if (point.kind === 'group') return `group ${point.group}`
+  return point.kind === 'span' ? `tap ${point.to_tap} against tap ${point.from_tap}` : 'pack terminals'
+}
