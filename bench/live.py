@@ -15,12 +15,12 @@ from playwright.sync_api import Page
 from bench.measure import Figure, percentile
 from running import chromium, running
 from saldatura.bench import Bench
+from saldatura.core.facts import Intake, Safety
 from saldatura.core.instrument import Source
-from saldatura.core.job import Intake, Safety
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import Pack
 from saldatura.hall import Hall
-from saldatura.live import Hookup, NewClock
+from saldatura.hall.live import Hookup, NewClock
 from saldatura.records.database import Database
 
 PACKS, SPEED = 50, 60
@@ -57,9 +57,9 @@ def _fifty_packs(data: Path) -> Iterator[Figure]:
     pack = Pack(chemistry="nmc", series=13, parallel=4, rated_ah=12.0)
     jobs = [bench.take_in(_intake(pack), NOTHING).facts.id for _ in range(PACKS)]
     for job in jobs:
-        hall.make_virtual(job, PackSpec(soc=[0.9], seed=job))
-        hall.set_clock(job, NewClock(speed=SPEED))
-        hall.hook_up(job, Hookup(kind="load", source=Source(on=True, amps=1.0)))
+        hall.racks.make(job, PackSpec(soc=[0.9], seed=job))
+        hall.racks.set_clock(job, NewClock(speed=SPEED))
+        hall.racks.hook_up(job, Hookup(kind="load", source=Source(on=True, amps=1.0)))
     time.sleep(2)
     polled_before = _read_at(hall, jobs)
     cpu, wall = time.process_time(), time.perf_counter()
@@ -84,8 +84,7 @@ def _fifty_packs(data: Path) -> Iterator[Figure]:
 
 
 def _read_at(hall: Hall, jobs: list[int]) -> float | None:
-    rack = hall._rack(jobs[-1])
-    assert rack is not None
+    rack = hall.racks.must(jobs[-1])
     return rack.watched["load"].read_at
 
 
@@ -104,7 +103,8 @@ def _memory(address: str, job: int) -> Iterator[Figure]:
         async with websockets.connect(f"{address.replace('http', 'ws')}/api/jobs/{job}/stream") as socket:
             end, last = time.monotonic() + seconds, 0.0
             while time.monotonic() < end:
-                last = json.loads(await socket.recv())["virtual"]["clock"]["clock_s"]
+                told = json.loads(await socket.recv())
+                last = told["virtual"]["clock"]["clock_s"] if "virtual" in told else last
             return float(last)
 
     first_s = asyncio.run(stream(10))
@@ -127,7 +127,8 @@ _WATCH = """() => new Promise(done => {
         : done({ fps: frames / (performance.now() - start) * 1000, lags }) }
     requestAnimationFrame(tick) })"""
 _TAP = """(() => { const Real = WebSocket; window.WebSocket = class extends Real { constructor(...a) { super(...a)
-    this.addEventListener('message', e => { window.readAt = JSON.parse(e.data).instruments.find(i => i.kind === 'meter')?.read_at }) } } })()"""
+    this.addEventListener('message', e => { const told = JSON.parse(e.data), of = told.instruments?.find(i => i.kind === 'meter')
+        if (of) window.readAt = told.at - of.age_s }) } } })()"""
 
 
 def _page(page: Page, address: str, job: int) -> Iterator[Figure]:

@@ -207,9 +207,10 @@ class Bench:
         """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""
         now, policy = self.now(), self.policy()
         found, unread = [], []
-        for job_id in jobs.waiting_ids(self.db.read()):
+        db = self.db.read()
+        for job_id, last_id in jobs.waiting(db):
             try:
-                found += waiting_of(self.facts(job_id), now, self.pack_clock(job_id), policy)
+                found += waiting_of(self.db.facts.job_at(db, job_id, last_id), now, self.pack_clock(job_id), policy)
             except Exception as error:  # one job's trouble is not the bench's
                 unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
         return WaitingList(waiting=sorted(found, key=lambda w: w.done), unread=unread)

@@ -45,6 +45,8 @@ def bind(host: str, port: int) -> socket.socket:
         raise AddressError(
             f"port {port} on {host} cannot be used ({error.strerror}); choose another with --port"
         ) from error
+    # Whoever comes before the server is ready waits for it.
+    sock.listen()
     return sock
 
 

@@ -95,8 +95,10 @@ def test_one_odd_job_does_not_empty_the_waiting_list(api: Api, monkeypatch) -> N
     for job in (odd, charging):
         api.read_groups(job, [3.9, 3.5, 3.9])
         assert api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[0] == 201
-    real = Bench.facts
-    monkeypatch.setattr(Bench, "facts", lambda self, job: real(self, job) if job != odd else 1 / 0)
+    real = records.Shelf.job_at
+    monkeypatch.setattr(
+        records.Shelf, "job_at", lambda self, db, job, last: real(self, db, job, last) if job != odd else 1 / 0
+    )
     told = api.client.get("/api/waiting").json()
     assert [w["job_id"] for w in told["waiting"]] == [charging]
     assert told["unread"] == [f"Job {odd:04d}: what it waits for cannot be told (division by zero)."]

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, SEE, JobId
-from saldatura.api.validators import unchanged
+from saldatura.api.validators import marked, told, unless_known
 from saldatura.core.assess import JobView, LevelQuestion, WaitingList
 from saldatura.core.compare import Comparison
 from saldatura.core.facts import ChargeOutcome, EndOfCharge, Intake, NewCharge, Purpose, Safety
@@ -55,17 +55,18 @@ class JobList(BaseModel):
     counts: dict[Standing, int]
 
 
-@router.get("/jobs", responses=INVALID)
+@router.get("/jobs", responses=INVALID, response_model=JobList)
 def list_jobs(
     bench: TheBench,
+    request: Request,
     standing: Standing | None = None,
     search: Annotated[str, Query(max_length=80)] = "",
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> JobList:
+) -> Response:
     """The jobs; `search` looks in customer, pack name, serial and number."""
     db = bench.db.read()
     found = [ListedJob.model_validate(row) for row in records.listed(db, standing, search, limit)]
-    return JobList.model_validate({"jobs": found, "counts": records.counts(db)})
+    return unless_known(request, JobList.model_validate({"jobs": found, "counts": records.counts(db)}))
 
 
 @router.post("/jobs", status_code=201, responses=INVALID)
@@ -81,9 +82,14 @@ def import_job(bench: TheBench, document: Annotated[dict[str, Any], Body()]) -> 
 
 
 @router.get("/jobs/{job_id}", responses=SEE, response_model=JobView)
-def see_job(bench: TheBench, job_id: JobId, request: Request, response: Response) -> JobView | Response:
+def see_job(bench: TheBench, job_id: JobId, request: Request) -> Response:
     """A job's facts and what follows from them. Carries a validator: what has not changed is not sent again."""
-    return unchanged(request, response, bench.mark(job_id)) or bench.view(job_id)
+    known, headers = marked(request, bench.mark(job_id))
+    if known is not None:
+        return known
+    response = told(bench.view(job_id))
+    response.headers.update(headers)
+    return response
 
 
 @router.get("/jobs/{job_id}/span", responses=SEE)
@@ -143,7 +149,7 @@ def export_job(bench: TheBench, job_id: JobId, response: Response) -> JobFile:
     return bench.export(job_id)
 
 
-@router.get("/waiting")
-def waiting(bench: TheBench) -> WaitingList:
+@router.get("/waiting", response_model=WaitingList)
+def waiting(bench: TheBench, request: Request) -> Response:
     """Everything that has to be waited for, soonest first."""
-    return bench.waiting()
+    return unless_known(request, bench.waiting())

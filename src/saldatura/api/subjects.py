@@ -3,10 +3,11 @@
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Path
+from fastapi import APIRouter, Body, Path, Response
 
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
+from saldatura.api.validators import told
 from saldatura.core.assess import JobView
 from saldatura.core.door import KINDS, Kind
 
@@ -18,20 +19,20 @@ SEE: Responses = {**NOT_FOUND, **INVALID}
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 
 
-def _route(kind: Kind) -> Callable[..., JobView]:
-    def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any) -> JobView:
+def _route(kind: Kind, status: int) -> Callable[..., Response]:
+    def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any) -> Response:
         view = bench.add(job_id, new)
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
             hall.racks.forget(job_id)
-        return view
+        return told(view, status)
 
     record.__annotations__ = {
         "bench": TheBench,
         "hall": TheHall,
         "job_id": JobId,
         "new": Annotated[kind.sent, Body()],
-        "return": JobView,
+        "return": Response,
     }
     record.__doc__ = kind.says
     return record
@@ -39,11 +40,13 @@ def _route(kind: Kind) -> Callable[..., JobView]:
 
 for _kind in KINDS:
     if _kind.path is not None:
+        _status = 201 if _kind.creates else 200
         router.add_api_route(
             f"/{_kind.path}",
-            _route(_kind),
+            _route(_kind, _status),
             methods=["POST"],
-            status_code=201 if _kind.creates else 200,
+            status_code=_status,
+            response_model=JobView,
             responses=ACT,
             operation_id=f"record_{_kind.name}",
         )

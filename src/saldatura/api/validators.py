@@ -1,16 +1,28 @@
-"""Validators: an answer that a page has already is not sent again."""
+"""Answers as JSON made once by the model itself, with a validator: what a page has already is not sent again."""
 
 import hashlib
 
 from fastapi import Request, Response
+from pydantic import BaseModel
 
 
-def unchanged(request: Request, response: Response, mark: str) -> Response | None:
-    """The answer to a page that holds this very state already; else None, and the state's mark goes on the response."""
+def told(value: BaseModel, status: int = 200) -> Response:
+    """A value as the response; its model is what the route declares, so that it need not be gone through once more."""
+    return Response(value.model_dump_json(), status_code=status, media_type="application/json")
+
+
+def marked(request: Request, mark: str) -> tuple[Response | None, dict[str, str]]:
+    """The empty answer to a page that holds this very state, where it does, and the headers that mark the state."""
     tag = f'W/"{hashlib.sha256(mark.encode()).hexdigest()[:20]}"'
     # The browser keeps what it has, and asks before it shows it again.
     headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
-    if request.headers.get("if-none-match") == tag:
-        return Response(status_code=304, headers=headers)
+    same = request.headers.get("if-none-match") == tag
+    return (Response(status_code=304, headers=headers) if same else None), headers
+
+
+def unless_known(request: Request, value: BaseModel) -> Response:
+    """A value whose mark is all that it says."""
+    response = told(value)
+    known, headers = marked(request, bytes(response.body).decode())
     response.headers.update(headers)
-    return None
+    return known or response

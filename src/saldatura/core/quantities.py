@@ -39,6 +39,7 @@ class Value(BaseModel):
     Every field has a description: its own, or that of its name in the glossary.
     """
 
+    # Built when first used: hundreds of them would keep the program from starting.
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     @classmethod

@@ -120,7 +120,7 @@ def virtual_now(virtual: VirtualPack) -> VirtualNow:
 
 
 def told(frame: LiveFrame) -> LiveFrame:
-    """A frame without what changes although nothing happens: the time, a clock that runs on, the mV of a meter in the air."""
+    """A frame without what changes although nothing happens: the time, a clock that runs on, the mV of a meter in the air, tenths of a degree."""
     instruments = [
         i.model_copy(update={"age_s": None, "live": _quiet(i), "says": _untimed(i)}) for i in frame.instruments
     ]
@@ -132,8 +132,11 @@ def told(frame: LiveFrame) -> LiveFrame:
 
 def _quiet(instrument: LiveInstrument) -> Live | None:
     live = instrument.live
-    lifted = live is not None and live.volts is not None and abs(live.volts) < LIFTED_BELOW_V
-    return live.model_copy(update={"volts": 0.0}) if live is not None and lifted else live
+    if live is None:
+        return None
+    lifted = live.volts is not None and abs(live.volts) < LIFTED_BELOW_V
+    celsius = None if live.celsius is None else [float(round(c)) for c in live.celsius]
+    return live.model_copy(update={"volts": 0.0 if lifted else live.volts, "celsius": celsius})
 
 
 def _untimed(instrument: LiveInstrument) -> str:

@@ -20,8 +20,8 @@ from saldatura.records.clock import from_text, to_text
 
 log = logging.getLogger("saldatura")
 
-# Jobs kept at hand. One of two thousand readings takes a few MB.
-KEPT = 64
+# Facts kept at hand, over all jobs; a hundred thousand take some hundred MB at the worst.
+MOST_KEPT = 100_000
 
 
 class NoSuchJob(LookupError):
@@ -34,6 +34,7 @@ class Shelf:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._jobs: OrderedDict[int, JobFacts] = OrderedDict()
+        self._held = 0
         self._shop = ShopFacts()
 
     def job(self, db: sqlite3.Connection, job_id: int) -> JobFacts:
@@ -41,9 +42,13 @@ class Shelf:
         row = db.execute("SELECT last_id FROM job_now WHERE job_id = ?", (job_id,)).fetchone()
         if row is None:
             raise NoSuchJob(job_id)
+        return self.job_at(db, job_id, row["last_id"])
+
+    def job_at(self, db: sqlite3.Connection, job_id: int, last_id: int) -> JobFacts:
+        """The same where the job's last number is known already."""
         with self._lock:
             held = self._jobs.get(job_id)
-            if held is not None and held.last_id == row["last_id"]:
+            if held is not None and held.last_id == last_id:
                 self._jobs.move_to_end(job_id)
                 return held
         return self.keep(load(db, job_id))
@@ -51,10 +56,11 @@ class Shelf:
     def keep(self, facts: JobFacts) -> JobFacts:
         """Keep a job's facts, as loaded or as committed, at hand."""
         with self._lock:
+            old = self._jobs.pop(facts.id, None)
             self._jobs[facts.id] = facts
-            self._jobs.move_to_end(facts.id)
-            while len(self._jobs) > KEPT:
-                self._jobs.popitem(last=False)
+            self._held += facts.count - (old.count if old is not None else 0)
+            while self._held > MOST_KEPT and len(self._jobs) > 1:
+                self._held -= self._jobs.popitem(last=False)[1].count
         return facts
 
     def shop(self, db: sqlite3.Connection) -> ShopFacts:
@@ -133,8 +139,8 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
     """Write down where a job stands and what lists show of it."""
     now, intake = standing_of(facts), facts.intake
     db.execute(
-        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, touched_at, customer, pack_name, serial, pack,"
-        " simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, touched_at, customer, pack_name, serial, words,"
+        " pack, simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             facts.id,
             facts.last_id,
@@ -144,6 +150,7 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
             intake.customer,
             intake.pack_name,
             intake.serial,
+            "\n".join((intake.customer, intake.pack_name, intake.serial)).lower(),
             intake.pack.model_dump_json(),
             int(facts.simulated),
         ),

@@ -12,10 +12,8 @@ def listed(db: sqlite3.Connection, standing: str | None, search: str, limit: int
     if standing is not None:
         wanted.append("standing = :standing")
     if search.strip():
-        escaped = search.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-        values["wild"] = f"%{escaped}%"
-        columns = " OR ".join(f"{column} LIKE :wild ESCAPE '\\'" for column in ("customer", "pack_name", "serial"))
-        wanted.append(f"({columns} OR CAST(job.id AS TEXT) = :number)")
+        values["words"] = search.strip().lower()
+        wanted.append("(instr(words, :words) OR job.id = CAST(:number AS INTEGER) AND :number GLOB '[0-9]*')")
     where = f"WHERE {' AND '.join(wanted)}" if wanted else ""
     rows = db.execute(
         "SELECT job.id, job.opened_at, customer, pack_name, serial, pack, standing, touched_at, simulated"
@@ -32,9 +30,11 @@ def counts(db: sqlite3.Connection) -> dict[str, int]:
     return {row["standing"]: row["n"] for row in rows}
 
 
-def waiting_ids(db: sqlite3.Connection) -> list[int]:
-    """Jobs that have something to wait for."""
-    return [row["job_id"] for row in db.execute("SELECT job_id FROM job_now WHERE waits = 1")]
+def waiting(db: sqlite3.Connection) -> list[tuple[int, int]]:
+    """Jobs that have something to wait for, each with the number of its last fact."""
+    return [
+        (row["job_id"], row["last_id"]) for row in db.execute("SELECT job_id, last_id FROM job_now WHERE waits = 1")
+    ]
 
 
 def known(db: sqlite3.Connection, uid: str) -> int | None:

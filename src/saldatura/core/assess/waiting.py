@@ -38,7 +38,25 @@ class WaitingList(Value):
 
 
 def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> list[Waiting]:
-    """Open charges, and the rest after the last one while it is still needed."""
+    """Open charges, and the rest after the last one while it is still needed. On a real pack's clock, which is ours, all of it
+    stands still between facts; only what is next to look at moves.
+    """
+    if clock is not None:
+        return _waiting(facts, now, clock, policy)
+    held = facts.memo.get("waiting")
+    if held is None or held[0] != (facts.last_id, policy):
+        held = ((facts.last_id, policy), _waiting(facts, now, None, policy))
+        facts.memo["waiting"] = held
+    found: list[Waiting] = held[1]
+    return [w if w.look_again is None or w.look_again > now else _looked(facts, w, now) for w in found]
+
+
+def _looked(facts: JobFacts, w: Waiting, now: datetime) -> Waiting:
+    run = next(run for run in facts.charges if run.id == w.charge_id)
+    return _charging(facts, run, now, None)
+
+
+def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> list[Waiting]:
     waiting = [_charging(facts, run, now, clock) for run in facts.charges if run.end is None]
     of = facts.last_set("prove")
     if of is not None and of.rest_since is not None and rests(facts):

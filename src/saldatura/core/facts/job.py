@@ -40,6 +40,11 @@ class Log:
         return [fact for fact in found if fact.id not in self.taken_back] if self.taken_back else found
 
     @cached_property
+    def count(self) -> int:
+        """How many facts there are."""
+        return sum(map(len, self.by_class.values()))
+
+    @cached_property
     def taken_back(self) -> frozenset[int]:
         """Numbers of the facts that a later one took back."""
         found: list[Any] = self.by_class.get(TakenBackFact, [])

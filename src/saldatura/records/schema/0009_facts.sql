@@ -207,6 +207,7 @@ CREATE TABLE job_now (
     customer TEXT NOT NULL,
     pack_name TEXT NOT NULL,
     serial TEXT NOT NULL,
+    words TEXT NOT NULL,
     pack TEXT NOT NULL CHECK (json_valid(pack)),
     simulated INTEGER NOT NULL CHECK (simulated IN (0, 1))
 ) STRICT;
