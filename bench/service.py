@@ -14,8 +14,10 @@ from bench.seed import seed
 from running import chromium, running
 
 JOBS = 5000
+# Jobs that are probed and judged, and open: every twelfth of the seeded ones.
+OPEN = range(62, JOBS, 12)
 OF_A_JOB = ["probe", "probe?view=photo", "leads", "measures", "instruments", "judge", "level", "prove", "hand-over"]
-VIEWS = ["/", "/take-in", *[f"/jobs/70/{view}" for view in OF_A_JOB]]
+VIEWS = ["/", "/take-in", *[f"/jobs/62/{view}" for view in OF_A_JOB]]
 
 
 def figures() -> Iterator[Figure]:
@@ -38,7 +40,7 @@ def _api(client: httpx.Client) -> Iterator[Figure]:
     def read() -> None:
         n = next(keys)
         body = {"point": {"kind": "tap", "tap": n % 12 + 1}, "volts": 4.1 * (n % 12 + 1), "key": f"bench-{n:06d}"}
-        client.post(f"/api/jobs/{n % 400 + 100}/readings", json=body).raise_for_status()
+        client.post(f"/api/jobs/{OPEN[n % 200 + 1]}/readings", json=body).raise_for_status()
 
     calls = {
         "store a reading": read,
@@ -46,7 +48,7 @@ def _api(client: httpx.Client) -> Iterator[Figure]:
         "list jobs": lambda: client.get("/api/jobs", params={"limit": 60}).raise_for_status(),
         "find a serial": lambda: client.get("/api/jobs", params={"search": "VS-04321"}).raise_for_status(),
         "what waits": lambda: client.get("/api/waiting").raise_for_status(),
-        "what to level": lambda: client.get("/api/jobs/70/level", params={"target": "full"}).raise_for_status(),
+        "what to level": lambda: client.get("/api/jobs/62/level", params={"target": "full"}).raise_for_status(),
     }
     for what, call in calls.items():
         yield at_most(f"API, {JOBS} jobs: {what}, 95th percentile", milliseconds(call, 200), 0.95, 50)
@@ -64,8 +66,8 @@ _WATCH = """text => { window.drawn = new Promise((done, never) => {
 
 
 def _reading_drawn(page: Page, address: str) -> Iterator[Figure]:
-    first, later = [], []
-    for job in range(3000, 3060):  # untouched by the calls above
+    first, later = list[float](), list[float]()
+    for job in OPEN[250:310]:  # untouched by the calls above
         page.goto(f"{address}/jobs/{job}/probe")
         page.locator(".row.level .touch, .row.low .touch").first.wait_for()
         for nth in range(4):

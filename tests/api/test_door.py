@@ -7,7 +7,7 @@ import pytest
 
 from saldatura.bench import Bench
 from saldatura.core import door
-from saldatura.core.assess import view as views
+from saldatura.core.assess import sets, view
 from saldatura.core.quantities import MOST_READINGS
 from saldatura.records import facts as records
 from saldatura.records.database import Database
@@ -63,14 +63,14 @@ def test_a_full_set_takes_no_reading_more_and_the_job_still_opens(api: Api) -> N
 def test_what_cannot_be_computed_is_not_kept_and_an_odd_job_opens_and_says_so(api: Api, monkeypatch) -> None:
     job = api.take_in()
     api.read_groups(job, [3.9, 3.9, 3.9])
-    real = views.assess_set
+    real = sets.assess_set
 
     def fails(facts, purpose, policy):
         if purpose == "probe" and any(r.volts == 4.04 for r in facts.readings):
             raise ZeroDivisionError("division by zero")
         return real(facts, purpose, policy)
 
-    monkeypatch.setattr(views, "assess_set", fails)
+    monkeypatch.setattr(view, "assess_set", fails)
     status, answer = api.read(job, {"kind": "group", "group": 1}, 4.04)
     assert (status, only_line(answer)) == (
         422,
@@ -80,12 +80,12 @@ def test_what_cannot_be_computed_is_not_kept_and_an_odd_job_opens_and_says_so(ap
         ),
     )
     assert len(api.exported(job, "reading")) == 4
-    monkeypatch.setattr(views, "assess_set", real)
+    monkeypatch.setattr(view, "assess_set", real)
     assert api.read(job, {"kind": "group", "group": 1}, 4.04)[0] == 201
-    monkeypatch.setattr(views, "assess_set", fails)
-    view = api.client.get(f"/api/jobs/{job}").json()["assessment"]
-    assert view["probe"] is None
-    assert "probe set cannot be computed" in view["troubles"][0]
+    monkeypatch.setattr(view, "assess_set", fails)
+    seen = api.client.get(f"/api/jobs/{job}").json()["assessment"]
+    assert seen["probe"] is None
+    assert "probe set cannot be computed" in seen["troubles"][0]
     # What has nothing to do with it goes on.
     assert api.post(f"/api/jobs/{job}/stage", {"stage": "judge"})[0] == 200
 

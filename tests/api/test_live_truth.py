@@ -63,7 +63,7 @@ def test_our_own_fault_at_an_instrument_is_its_state_and_ends_no_poller(api: Api
     with serving(Replies()) as port:
         api.post("/api/instruments", {"kind": "meter", "name": "m", "address": {"host": "127.0.0.1", "port": port}})
         until(api, lambda now: now["live"] is not None)
-        monkeypatch.setattr(meters.driver, "read", lambda _self: {}["volts"])
+        monkeypatch.setattr(meters.driver, "read", lambda _self: 1 / 0)
         broken = until(api, lambda now: now["state"] == "error")
         assert broken["live"] is None
         assert "the program failed at this" in broken["says"]

@@ -1,5 +1,7 @@
 """Readings over HTTP: stored at once, superseded and kept, shared by windows, refused in one line."""
 
+from typing import Any
+
 import pytest
 
 from tests.api.conftest import Api, job_body, only_line
@@ -56,7 +58,7 @@ def test_unreachable_is_a_fact_without_a_voltage(api: Api) -> None:
         ({"kind": "knob"}, 4.0, "point", "kind must be one of"),
     ],
 )
-def test_a_bad_reading_gets_one_clear_line(api: Api, point: dict, volts: object, field: str, says: str) -> None:
+def test_a_bad_reading_gets_one_clear_line(api: Api, point: dict, volts: Any, field: str, says: str) -> None:
     status, answer = api.read(api.take_in(), point, volts)
     assert status == 422
     assert only_line(answer)[0] == field

@@ -1,6 +1,7 @@
 """What the bench asks of the screens: two windows, hazards, bad input, access, fit, and the page's own manners."""
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -42,7 +43,7 @@ def settled(page: Page, address: str) -> None:
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_no_serious_barrier_on_any_view(browser: Browser, demo: str, scheme: str) -> None:
+def test_no_serious_barrier_on_any_view(browser: Browser, demo: str, scheme: Any) -> None:
     context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=scheme)
     page = context.new_page()
     found: list[str] = []

@@ -1,6 +1,7 @@
 """Charge forecasts against the same equations solved by an independent integrator."""
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -20,7 +21,7 @@ def forecast(**request: object) -> ChargeForecast:
     return charge(ChargeRequest.model_validate({**base, **request}))
 
 
-def integrated(chemistry: str, q: float, r: float, soc: float, amps: float, cutoff: float) -> tuple[float, float]:
+def integrated(chemistry: Any, q: float, r: float, soc: float, amps: float, cutoff: float) -> tuple[float, float]:
     """Seconds of constant current and constant voltage, by LSODA at tight tolerance."""
     curve, full = curves_for(chemistry)[0], WINDOWS[chemistry].full_v
 
@@ -30,10 +31,10 @@ def integrated(chemistry: str, q: float, r: float, soc: float, amps: float, cuto
     def current(y: np.ndarray) -> float:
         return (full - ocv(y[0]) - y[1]) / r
 
-    reached = lambda t, y: ocv(y[0]) + amps * r + y[1] - full  # noqa: E731
-    tapered = lambda t, y: current(y) - cutoff  # noqa: E731
+    reached: Any = lambda t, y: ocv(y[0]) + amps * r + y[1] - full  # noqa: E731
+    tapered: Any = lambda t, y: current(y) - cutoff  # noqa: E731
     reached.terminal = tapered.terminal = True
-    options = {"method": "LSODA", "rtol": 1e-8, "atol": 1e-10, "max_step": 30}
+    options: Any = {"method": "LSODA", "rtol": 1e-8, "atol": 1e-10, "max_step": 30}
     cc = solve_ivp(
         lambda t, y: [amps / q / 3600, (amps * SLOW * r - y[1]) / TAU_S], [0, 1e6], [soc, 0], events=reached, **options
     )

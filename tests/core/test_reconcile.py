@@ -1,5 +1,7 @@
 """Redundant readings to group voltages."""
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -169,7 +171,9 @@ def faulty(rng: np.random.Generator, kind: str) -> tuple[list[float], list[dict]
     n = int(rng.integers(3, 15))
     true = np.array(rng.uniform(3.2, 4.12) + rng.normal(0, 0.01, n))
     tap_v = np.concatenate(([0.0], np.cumsum(true)))
-    pin_v, wires, truth = tap_v.copy(), (), ("none", None)
+    pin_v = tap_v.copy()
+    wires: tuple[WireFault, ...] = ()
+    truth: tuple[str, Any] = ("none", None)
     if kind == "open_tap":
         tap = int(rng.integers(1, n))
         leaks = 10 ** rng.uniform(5.5, 9, 2)

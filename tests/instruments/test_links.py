@@ -6,6 +6,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 import pytest
 from pydantic import ValidationError
@@ -141,6 +142,7 @@ def test_every_source_is_set_over_its_socket_and_read_back(rack: Rack, virtual: 
         "harness_charger": Source(on=True, volts=4.1, amps=2.0, cutoff_a=0.2),
         "capacity_tester": Source(on=True, amps=2.0, low_v=12.0),
     }
+    kind: Any
     for kind, source in wants.items():
         assert rack.drive(kind, source) == ""
         assert virtual.hooked == kind

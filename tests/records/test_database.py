@@ -155,7 +155,7 @@ def test_a_kill_during_a_burst_loses_no_acknowledged_reading(tmp_path: Path) -> 
             body = {"point": {"kind": "tap", "tap": attempt % 12 + 1}, "volts": 4.0, "key": f"burst-{attempt:06d}"}
             try:
                 if client.post(f"/api/jobs/{job}/readings", json=body).status_code == 201:
-                    acknowledged.append(body["key"])
+                    acknowledged.append(str(body["key"]))
             except httpx.HTTPError:
                 if process.poll() is not None:
                     break

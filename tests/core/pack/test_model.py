@@ -22,6 +22,7 @@ from saldatura.core.pack import (
     build,
     group_volts,
 )
+from saldatura.core.pack.faults import Fault
 from saldatura.core.quantities import Pack
 from tests.core.pack.reference import Reference
 
@@ -174,7 +175,7 @@ def test_a_bleed_and_a_soft_short_draw_their_ohms_law() -> None:
 
 
 def test_faults_show_as_they_should() -> None:
-    faults = [
+    faults: list[Fault] = [
         CellFault(kind="run_flat", group=1, size=0.62),
         CellFault(kind="reversed", group=2, size=0.4),
         JointFault(kind="torn_tab", group=3, cell=1),
