@@ -45,10 +45,28 @@ export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | nu
       if (!on) return
       // What has settled by now settled where the probes were before.
       taken.value = meter.value?.steady?.touch ?? 0
-      void client.POST('/api/jobs/{job_id}/virtual/probes', { params: { path: { job_id: jobId() } }, body: { ...NOWHERE, ...wanted() } })
+      void place()
     },
     { immediate: true },
   )
+
+  // One at a time, and the last word last: two on their way at once may arrive the other way round.
+  let placing = false
+  let moved = false
+  async function place() {
+    moved = true
+    if (placing) return
+    placing = true
+    while (moved) {
+      moved = false
+      try {
+        await client.POST('/api/jobs/{job_id}/virtual/probes', { params: { path: { job_id: jobId() } }, body: { ...NOWHERE, ...wanted() } })
+      } catch {
+        // The program does not answer; the probes are put there when it does.
+      }
+    }
+    placing = false
+  }
 
   /** Whether the simulated probes are where they are wanted. */
   function arrived() {
@@ -61,7 +79,7 @@ export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | nu
     const steady = meter.value?.steady
     if (!steady || steady.volts === null || steady.touch === taken.value || !fresh(meter.value)) return
     // A simulated hand that is still on its way shows what it read before.
-    if (standIn.value && !arrived()) return
+    if (standIn.value && !arrived()) return void (placing || wanted() === null || place())
     if (settled(steady.volts, meter.value!.name)) taken.value = steady.touch
   }
   watch(() => meter.value?.steady, attempt)
