@@ -68,7 +68,7 @@ def run(bench: Bench, host: str, port: int) -> None:
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(message)s", datefmt="%H:%M:%S")
     static = static_folder()
     if not (static / "index.html").exists():
-        raise AddressError("the front end is not built; run `make setup build`, or `make demo`, which does it all")
+        raise AddressError("the front end is not built; run `make serve` or `make demo`, which build it")
     sock = bind(host, port)
     # Beside the first page, once it is there: the first act of the day waits for what is not loaded yet at the worst.
     warm = threading.Timer(WARM_AFTER_S, _warm_up)

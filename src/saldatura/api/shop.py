@@ -13,6 +13,7 @@ from saldatura.core.facts.shop import NewPolicy, PolicyFact
 from saldatura.core.instrument import KINDS, InstrumentKind
 from saldatura.core.policy import Choice, Policy, choices
 from saldatura.core.quantities import Meter
+from saldatura.core.run import SCHEME_WORDS
 from saldatura.core.stages import STAGES, STANDINGS
 from saldatura.core.verdict import Symptom
 
@@ -64,6 +65,7 @@ class Terms(BaseModel):
     safety: list[SafetyQuestion]
     stages: list[Named]
     standings: list[Named]
+    orders: list[Named]
     instrument_kinds: list[InstrumentKind]
 
 
@@ -110,5 +112,6 @@ def terms(bench: TheBench) -> Terms:
         safety=[SafetyQuestion(key=key, question=asked) for key, asked in words.SAFETY.items()],
         stages=[Named(key=key, name=name) for key, name in STAGES.items()],
         standings=[Named(key=key, name=words.STANDINGS.get(key) or STAGES[key]) for key in STANDINGS],  # type: ignore[index]
+        orders=[Named(key=key, name=name) for key, name in SCHEME_WORDS.items()],
         instrument_kinds=list(KINDS.values()),
     )

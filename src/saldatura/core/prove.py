@@ -21,6 +21,7 @@ Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum"]
 
 REST_ERROR_V = 0.002
+NO_LEAK = "no leak"
 
 
 class ProveRequest(Value):
@@ -108,7 +109,7 @@ def _not_proved(request: ProveRequest, checks: list[Check], solved: Reconciled) 
         *left,
         "capacity: a discharge with the charge counted",
         "cells and joints under load: a load step",
-        "no leak: the same groups read again after a day",
+        f"{NO_LEAK}: the same groups read again after a day",
     ]
 
 

@@ -14,6 +14,7 @@ from saldatura.core.quantities import (
     Pack,
     PackPoint,
     Point,
+    Reading,
     SpanPoint,
     TapPoint,
     Value,
@@ -23,8 +24,15 @@ from saldatura.core.quantities import (
 from saldatura.core.reconcile.fit import components
 from saldatura.core.verdict import HangingGroup
 
-Scheme = Literal["taps", "groups", "outside", "mixed", "needed"]
+Scheme = Literal["taps", "groups", "mixed", "outside", "needed"]
 SCHEMES: tuple[Scheme, ...] = get_args(Scheme)
+SCHEME_WORDS: dict[Scheme, str] = {
+    "taps": "taps against tap 0",
+    "groups": "group by group",
+    "mixed": "groups, checked by taps",
+    "outside": "from outside",
+    "needed": "only what is still needed",
+}
 
 REVERSED_BAND_V = 0.5
 
@@ -54,6 +62,14 @@ class RunPoint(Value):
 CHECK_EVERY = 4
 
 Asked = tuple[Point, str]
+
+
+def used_scheme(readings: Sequence[Reading]) -> Scheme:
+    """The scheme that readings were taken by."""
+    kinds = {reading.kind for reading in readings}
+    if "group" not in kinds:
+        return "taps"
+    return "mixed" if "tap" in kinds else "groups"
 
 
 def points_of(pack: Pack, scheme: Literal["taps", "groups"]) -> list[Point]:

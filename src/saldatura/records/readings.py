@@ -39,7 +39,7 @@ def add(db: sqlite3.Connection, job_id: int, readings: Iterable[ReadingFact]) ->
 def of_job(db: sqlite3.Connection, job_id: int) -> list[ReadingFact]:
     """A job's readings in the order of record."""
     rows = db.execute("SELECT * FROM reading WHERE job_id = ? ORDER BY id", (job_id,))
-    # The columns' checks are the model's own, so a row is taken as it stands.
+    # The model checked it on its way in, and nothing changes a row: it is taken as it stands.
     return [
         ReadingFact.model_construct(
             id=r["id"],

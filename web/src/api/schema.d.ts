@@ -1227,7 +1227,7 @@ export interface components {
         };
         /**
          * Assessed
-         * @description One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`.
+         * @description One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`; `used` the scheme they follow.
          */
         Assessed: {
             set: components["schemas"]["SetFact"];
@@ -1244,6 +1244,12 @@ export interface components {
             runs: {
                 [key: string]: components["schemas"]["RunPoint"][];
             };
+            /**
+             * Used
+             * @default taps
+             * @enum {string}
+             */
+            used: "taps" | "groups" | "mixed" | "outside" | "needed";
         };
         /**
          * Assessment
@@ -5661,6 +5667,8 @@ export interface components {
             stages: components["schemas"]["Named"][];
             /** Standings */
             standings: components["schemas"]["Named"][];
+            /** Orders */
+            orders: components["schemas"]["Named"][];
             /** Instrument Kinds */
             instrument_kinds: components["schemas"]["InstrumentKind"][];
         };

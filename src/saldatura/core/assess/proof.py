@@ -7,8 +7,11 @@ from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.sets import Assessed
 from saldatura.core.facts import ChargeRun, JobFacts
 from saldatura.core.policy import Policy
-from saldatura.core.prove import Proof, ProveRequest, prove_on
+from saldatura.core.prove import NO_LEAK, Proof, ProveRequest, prove_on
 from saldatura.core.quantities import Value, time_words
+
+# A loss of charge a day above this is not a cell's own.
+LEAK_SHARE = 2e-3
 
 
 class Compared(Value):
@@ -47,7 +50,20 @@ def proof_of(
         last_current_a=of.last_current_a,
         resistance_ohm=max(resistances, default=None),
     )
-    return prove_on(request, proving.reconciled, policy)
+    return _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)
+
+
+def _with_leaks(proof: Proof, groups: list[GroupNow], rated_ah: float) -> Proof:
+    """What two sets at rest told of leaks, in place of the advice to take them."""
+    told = {g.group: g.leak_mah_day.value for g in groups if g.leak_mah_day is not None}
+    if len(told) < len(groups) or not told:
+        return proof
+    worst = max(told, key=lambda k: told[k])
+    most = f"{max(told[worst], 0.0):.1f} mAh a day beyond its siblings (group {worst})"
+    rest = [line for line in proof.not_proved if not line.startswith(NO_LEAK)]
+    if told[worst] > LEAK_SHARE * rated_ah * 1000:
+        return proof.model_copy(update={"not_proved": [*rest, f"{NO_LEAK}: one loses {most}"]})
+    return proof.model_copy(update={"proved": [*proof.proved, f"no group loses more than {most}"], "not_proved": rest})
 
 
 def against_forecast(run: ChargeRun) -> Compared | None:

@@ -16,7 +16,7 @@ from saldatura.core.policy import Policy
 from saldatura.core.quantities import Reading, Value
 from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.noise import gain_sigma
-from saldatura.core.run import Asked, RunPoint, Scheme, between, point_as, runs_of
+from saldatura.core.run import Asked, RunPoint, Scheme, between, point_as, runs_of, used_scheme
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict_on
 
 T = TypeVar("T")
@@ -25,7 +25,7 @@ _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
 
 
 class Assessed(Value):
-    """One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`."""
+    """One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`; `used` the scheme they follow."""
 
     set: SetFact
     reading_ids: list[int]
@@ -33,6 +33,7 @@ class Assessed(Value):
     reconciled: Reconciled
     verdict: Verdict
     runs: dict[Scheme, list[RunPoint]]
+    used: Scheme = "taps"
 
 
 def assess_set(facts: JobFacts, purpose: Purpose, policy: Policy) -> Assessed | None:
@@ -55,6 +56,7 @@ def assessed(facts: JobFacts, of: SetFact, policy: Policy) -> Assessed:
             readings=readings,
             reconciled=solved,
             verdict=judged,
+            used=used_scheme(readings),
             runs=runs_of(intake.pack, judged.groups, judged.plumb_v, every, intake.outside_taps, doubt, policy),
         )
 

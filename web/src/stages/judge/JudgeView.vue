@@ -20,6 +20,14 @@ const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null)
 const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
 const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' })
 const of = (group: number): From => ({ what: `Group ${group}`, set: assessed.value, groups: [group] })
+// What was measured of single groups, and counts in the figures above.
+const measured = computed(() =>
+  (job.value.assessment.groups ?? []).flatMap((g) => [
+    ...(g.capacity_ah ? [{ key: `c${g.group}`, words: `Group ${g.group} holds ${ampHours(g.capacity_ah.value)} Ah`, told: g.capacity_ah.told }] : []),
+    ...(g.resistance_ohm ? [{ key: `r${g.group}`, words: `Group ${g.group} has ${(g.resistance_ohm.value * 1000).toFixed(1)} mΩ`, told: g.resistance_ohm.told }] : []),
+    ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, told: g.leak_mah_day.told }] : []),
+  ]),
+)
 const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
 </script>
 
@@ -50,6 +58,11 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
           <p class="label">Because</p>
           <p v-for="reason in verdict.reasons" :key="reason" v-from="all(verdict.headline)">{{ reason }}</p>
           <MoreSaid :more="verdict.more ?? []" />
+        </section>
+        <section v-if="measured.length" class="why">
+          <p class="label">Measured of single groups</p>
+          <p v-for="m in measured.slice(0, 6)" :key="m.key" v-from="{ what: m.words, words: m.told }">{{ m.words }}.</p>
+          <p v-if="measured.length > 6" class="muted">and {{ measured.length - 6 }} more, in Measures</p>
         </section>
         <section v-if="verdict.settles" class="why">
           <p class="label">Would settle it</p>

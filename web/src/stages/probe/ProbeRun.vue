@@ -12,7 +12,7 @@ import PhotoPane from './PhotoPane.vue'
 import RunTable from './RunTable.vue'
 import { useLiveMeter } from './useLiveMeter'
 import LadderFigure from '@/figures/LadderFigure.vue'
-import { SCHEMES, useProbeRun } from './useProbeRun'
+import { useProbeRun } from './useProbeRun'
 
 /** A probe run: the point announced, the number typed, the readings below, the sum kept in sight. */
 const props = defineProps<{ purpose: 'probe' | 'prove' | 'load' }>()
@@ -22,7 +22,7 @@ const figure = useFigure()
 // The order and how the readings are shown are part of the address, so that a run goes on elsewhere as it is here.
 const route = useRoute()
 const router = useRouter()
-const run = useProbeRun(job, props.purpose, SCHEMES.find((s) => s === route.query.order) ?? null)
+const run = useProbeRun(job, props.purpose, route.query.order ? String(route.query.order) : null)
 watch(run.scheme, (order) => void router.replace({ query: { ...route.query, order } }))
 const VIEWS = { list: 'as a list', string: 'drawn on the string', photo: 'on the photo' }
 type View = keyof typeof VIEWS

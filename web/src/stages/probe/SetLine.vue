@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
 import { clock, day } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
@@ -8,14 +9,8 @@ import { useJob } from '@/composables/useJob'
 /** The conditions of the set being read, and the way to begin a fresh one. */
 const props = defineProps<{ assessed: Schemas['Assessed'] | null; scheme: string }>()
 
-const SCHEMES: Record<string, string> = {
-  taps: 'taps against tap 0',
-  groups: 'group by group',
-  mixed: 'groups, checked by taps',
-  outside: 'from outside',
-  needed: 'only what is still needed',
-}
-
+const { data: terms } = useTermsQuery()
+const order = computed(() => terms.value?.orders.find((o) => o.key === props.scheme)?.name)
 const job = useJob()
 const { act, busy, refusal } = useAct()
 const asking = shallowRef(false)
@@ -56,7 +51,7 @@ async function begin(hours: number | null) {
 </script>
 
 <template>
-  <span>Probe run · {{ SCHEMES[scheme] }}<template v-if="assessed"> · {{ rest }}{{ also }} · {{ meter }}</template></span>
+  <span>Probe run · {{ order }}<template v-if="assessed"> · {{ rest }}{{ also }} · {{ meter }}</template></span>
   <button v-if="!job.assessment.frozen" type="button" class="linklike" @click="asking = true">begin a fresh set</button>
   <ElDialog v-model="asking" title="How long has the pack rested?" width="460px" append-to-body>
     <p class="muted">A fresh set of readings is of one moment. The old one stays in the record.</p>

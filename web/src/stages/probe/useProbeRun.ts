@@ -7,14 +7,14 @@ import { say, tone } from '@/composables/useVoice'
 
 export type RunPoint = Schemas['RunPoint']
 type Purpose = 'probe' | 'prove' | 'load'
-export type Scheme = 'taps' | 'groups' | 'mixed' | 'outside' | 'needed'
-export const SCHEMES: Scheme[] = ['taps', 'groups', 'mixed', 'outside', 'needed']
+export type Scheme = string
 
 const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The probe run: which point is next, what was typed for it, and storing it before the next is announced. */
-export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: Scheme | null = null) {
-  const scheme = shallowRef<Scheme>(order ?? usedScheme(job.value, purpose))
+export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: string | null = null) {
+  const schemes = computed(() => Object.keys(job.value.assessment[purpose]?.runs ?? job.value.assessment.blank_runs))
+  const scheme = shallowRef<Scheme>(schemes.value.find((s) => s === order) ?? job.value.assessment[purpose]?.used ?? 'taps')
   const text = ref('')
   // On the cell's own tab a reading corrects none at the pin: it stands beside it and shows what the wire does.
   const place = ref<'pin' | 'tab'>('pin')
@@ -198,7 +198,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   }
 
   function switchScheme() {
-    scheme.value = SCHEMES[(SCHEMES.indexOf(scheme.value) + 1) % SCHEMES.length]!
+    scheme.value = schemes.value[(schemes.value.indexOf(scheme.value) + 1) % schemes.value.length]!
     held.value = null
     from.value = 0
   }
@@ -222,14 +222,6 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   }
 
   return { accept, assessed, at, current, goTo, place, points, preview, questioned, readAgain, refusal, scheme, skip, stepBack, switchScheme, take, text, unreachable }
-}
-
-/** The scheme that the readings so far were taken by. */
-function usedScheme(job: JobView, purpose: Purpose): Scheme {
-  const assessed = job.assessment[purpose]
-  const readings = assessed?.readings ?? []
-  if (!readings.some((r) => r.kind === 'group')) return 'taps'
-  return readings.some((r) => r.kind === 'tap') ? 'mixed' : 'groups'
 }
 
 function whyQuestioned(point: RunPoint, volts: number): string {
