@@ -39,17 +39,6 @@ export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | nu
     taken.value = meter.value?.steady?.touch ?? 0
   }
 
-  watch(
-    [() => JSON.stringify(wanted()), standIn],
-    ([, on]) => {
-      if (!on) return
-      // What has settled by now settled where the probes were before.
-      taken.value = meter.value?.steady?.touch ?? 0
-      void place()
-    },
-    { immediate: true },
-  )
-
   // One at a time, and the last word last: two on their way at once may arrive the other way round.
   let placing = false
   let moved = false
@@ -67,6 +56,17 @@ export function useMeter(jobId: () => number, wanted: () => Partial<Probes> | nu
     }
     placing = false
   }
+
+  watch(
+    [() => JSON.stringify(wanted()), standIn],
+    ([, on]) => {
+      if (!on) return
+      // What has settled by now settled where the probes were before.
+      taken.value = meter.value?.steady?.touch ?? 0
+      void place()
+    },
+    { immediate: true },
+  )
 
   /** Whether the simulated probes are where they are wanted. */
   function arrived() {
