@@ -109,7 +109,10 @@ def test_a_hazard_leaves_by_a_release_alone_whatever_the_clock_says(api: Api, cl
     clock.later(days=-1)
     api.post(f"/api/jobs/{job}/safety", SAFE)
     assert only_line(api.read(job, {"kind": "pack"}, 11.0)[1])[0] == "quarantine"
-    assert api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": "the swollen cell is out"})[0] == 200
+    assert (
+        api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": "it is out", "cells": "one, in the sand box"})[0]
+        == 200
+    )
     # Screened hot by a clock that was set back: later in the record, earlier by its time.
     clock.later(days=-1)
     api.post(f"/api/jobs/{job}/safety", {**SAFE, "hot": True, "smell": True})

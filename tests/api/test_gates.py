@@ -26,7 +26,12 @@ def test_a_hazard_quarantines_until_a_recorded_release(api: Api, clock: Clock, h
         assert (status, only_line(answer)[0]) == (409, "quarantine"), act
     assert api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": ""})[0] == 422
     clock.later(hours=50)
-    assert api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": "dried two days, taps clean"})[0] == 200
+    assert (
+        api.post(f"/api/jobs/{job}/release", {"by": "Ilka", "reason": "dried two days, taps clean", "cells": "boxed"})[
+            0
+        ]
+        == 200
+    )
     assert api.read(job, TAP_1, 4.0)[0] == 201
     # A later screen that finds something quarantines again, the old release notwithstanding.
     clock.later(hours=1)

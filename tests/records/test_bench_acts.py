@@ -90,7 +90,7 @@ class Work(RuleBasedStateMachine):
 
     @rule()
     def release(self) -> None:
-        self.attempt(Release(by="Ilka", reason="looked at and dry"))
+        self.attempt(Release(by="Ilka", reason="looked at and dry", cells="in the sand box"))
 
     @rule(point=points, volts=st.one_of(st.none(), st.floats(-1, 13)), replace=st.booleans())
     def read(self, point: Point, volts: float | None, replace: bool) -> None:

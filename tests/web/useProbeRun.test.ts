@@ -98,6 +98,10 @@ describe('a probe run', () => {
     expect(posted.map((p) => p.volts)).toEqual([4.11, 8.22])
     expect(run.questioned.value?.why).toContain('tap 3')
     expect(run.text.value).toBe('30.5')
+    // A key that bounces confirms nothing; one that comes after the question is read does.
+    await run.accept()
+    expect(posted.at(-1)?.volts).toBe(8.22)
+    await new Promise((read) => setTimeout(read, 200))
     await run.accept()
     expect(posted.at(-1)?.volts).toBe(30.5)
     expect(run.current.value?.words).toBe('pack terminals')

@@ -1,11 +1,17 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { RouterView, useRouter } from 'vue-router'
 import ShortcutSheet from './bench/ShortcutSheet.vue'
 import WaitingRail from './bench/WaitingRail.vue'
-import { useChanges } from './composables/useChanges'
+import { goneSince, useChanges } from './composables/useChanges'
+import { clock } from './composables/format'
+import { useNow } from './composables/useNow'
 import { sheetOpen, useShortcuts } from './composables/useShortcuts'
 
 const router = useRouter()
+// A blink of the line is nothing to tell.
+const now = useNow()
+const gone = computed(() => goneSince.value !== null && now.value - goneSince.value > 1000)
 useChanges()
 useShortcuts([
   { key: '?', does: 'list the shortcuts of this screen', run: () => (sheetOpen.value = true), always: true },
@@ -15,7 +21,8 @@ useShortcuts([
 </script>
 
 <template>
-  <div class="app">
+  <div class="app" :class="{ gone }">
+    <p v-if="gone" class="away" role="alert">Saldatura does not answer since {{ clock(new Date(goneSince!).toISOString()) }}. Start it again; what is typed stays, and what is shown may be old.</p>
     <RouterView class="view" />
     <WaitingRail class="rail" />
     <ShortcutSheet />
@@ -27,6 +34,22 @@ useShortcuts([
   display: grid;
   grid-template-rows: minmax(0, 1fr) var(--rail);
   height: 100%;
+}
+
+.gone {
+  grid-template-rows: auto minmax(0, 1fr) var(--rail);
+}
+
+.away {
+  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 16px), var(--sheet);
+  border-bottom: 2px solid var(--hazard);
+  color: var(--hazard);
+  font-weight: 600;
+  padding: 8px 18px;
+}
+
+.gone > .view {
+  opacity: 0.6;
 }
 
 .view {

@@ -29,4 +29,10 @@ export const router = createRouter({
   ],
 })
 
+// Windows are told apart by their titles; a job's frame puts its pack before this.
+router.afterEach(({ name }) => {
+  const words = String(name).replaceAll('_', ' ')
+  document.title = `${words.charAt(0).toUpperCase()}${words.slice(1)} · Saldatura`
+})
+
 export const stagePath = (id: number, stage: string) => `/jobs/${id}/${stage.replaceAll('_', '-')}`

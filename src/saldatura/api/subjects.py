@@ -25,6 +25,8 @@ def _route(kind: Kind, status: int) -> Callable[..., Response]:
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
             hall.racks.forget(job_id)
+        if view.assessment.quarantine:
+            hall.racks.let_go(job_id)
         return told(view, status)
 
     record.__annotations__ = {

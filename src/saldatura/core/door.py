@@ -12,6 +12,7 @@ from typing import Any, Literal, get_args, get_origin
 from saldatura import __version__
 from saldatura.core import gates
 from saldatura.core.assess import LevelQuestion, PackClock, assess, assess_set, begun, groups_now, level_of, proof_of
+from saldatura.core.assess.rest import last_current
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
@@ -141,10 +142,17 @@ def _screened(facts: JobFacts, new: Safety, moment: Moment) -> list[Fact]:
     return found if held else [*found, StageFact(stage="probe", **moment.stamp)]
 
 
-def _set(_facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> SetFact:
+def _set(facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> SetFact:
     # A set that brings its meter along, from another shop for one, keeps what was known of that.
     meter = new.meter or moment.meter.model_copy(update={"repeat_v": moment.repeat_v()})
-    return SetFact(**{**dict(new), "meter": meter}, **moment.stamp, id=number)
+    sent = {**dict(new), "meter": meter}
+    last = last_current(facts, moment.at)
+    if new.condition in ("rest", "moved") and new.rest_since is not None and last is not None:
+        # What is told may only shorten the rest that the job knows of.
+        if last.at > new.rest_since:
+            sent["rest_since"] = last.at
+        sent["last_current_a"] = max(new.last_current_a, last.amps)
+    return SetFact(**sent, **moment.stamp, id=number)
 
 
 def _read(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
@@ -186,6 +194,7 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
             **dict(new),
             **moment.stamp,
             program_version=__version__,
+            simulated=facts.simulated,
             inputs=inputs,
             results=results.model_dump(mode="json"),
         )
@@ -231,7 +240,7 @@ KINDS: tuple[Kind, ...] = (
         path="safety", says="Answer the safety screen.", creates=False,
     ),
     Kind(
-        "release", ReleaseFact, Release, gate=lambda facts, _new, _m: gates.release(facts), closed=True,
+        "release", ReleaseFact, Release, gate=lambda facts, new, _m: gates.release(facts, new), closed=True,
         path="release", says="Release the pack from quarantine, with name and reason.", creates=False,
     ),
     Kind(

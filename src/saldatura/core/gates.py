@@ -6,6 +6,7 @@ from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import (
+    DAMAGING,
     EndOfCharge,
     Intake,
     JobFacts,
@@ -14,6 +15,7 @@ from saldatura.core.facts import (
     NewLead,
     NewReading,
     NewSignOff,
+    Release,
     ReplacedGroup,
     TakenBack,
 )
@@ -72,11 +74,16 @@ def work(facts: JobFacts) -> None:
         )
 
 
-def release(facts: JobFacts) -> None:
-    """Only a quarantined pack can be released."""
+def release(facts: JobFacts, new: Release) -> None:
+    """Only a quarantined pack can be released, when nothing charges it, and with a word on its damaged cells."""
     not_signed(facts)
     if not facts.quarantine:
         raise Refused("quarantine", "the pack is not in quarantine; there is nothing to release")
+    if facts.charging is not None:
+        raise Refused("charging", f"group {facts.charging.group} is still on the charger; take it off and say so first")
+    damaged = [danger for danger in facts.quarantine if danger in DAMAGING]
+    if damaged and len(new.cells.strip()) < 3:
+        raise Impossible("cells", f"it was held for {' and '.join(damaged)}: say what became of the damaged cells")
 
 
 def on_pack(facts: JobFacts, point: Point) -> None:
@@ -181,8 +188,10 @@ def not_charging(facts: JobFacts) -> None:
 
 
 def end_of_charge(facts: JobFacts, new: EndOfCharge) -> None:
-    """A charge that runs; also in quarantine, where ending it is the first thing to do."""
+    """A charge that runs; also in quarantine, where ending it is the first thing to do, and no voltage is read."""
     not_signed(facts)
+    if new.volts is None and not facts.quarantine:
+        raise Impossible("volts", "give what the group reads now; only a pack in quarantine is left alone")
     run = next((run for run in facts.charges if run.id == new.charge), None)
     if run is None:
         raise Impossible("charge", f"this job has no charge {new.charge}")

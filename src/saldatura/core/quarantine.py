@@ -72,9 +72,14 @@ INSTRUCTIONS: dict[Danger, Instruction] = {
 }
 
 
-def instructions(dangers: list[Danger]) -> list[Instruction]:
-    """The instructions for the dangers found, with the one that always holds at the end of the last."""
+def instructions(dangers: list[Danger], charging: int | None = None) -> list[Instruction]:
+    """The instructions for the dangers found, with the one that always holds at the end of the last; before all others the
+    charger, where one is on group `charging`.
+    """
     chosen = [INSTRUCTIONS[h] for h in dangers]
+    if chosen and charging is not None:
+        off = f"Group {charging} is charging: switch the charger off at the mains first, then take its clips off and carry it away. No reading."
+        chosen[0] = chosen[0].model_copy(update={"do": [off, *chosen[0].do]})
     if chosen:
         last = chosen[-1]
         chosen[-1] = last.model_copy(update={"do": [*last.do, _CLOSING]})

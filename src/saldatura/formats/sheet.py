@@ -46,7 +46,8 @@ def render(view: JobView) -> bytes:
         "h1": ParagraphStyle("h1", parent=body, fontName=bold, fontSize=19, leading=23),
         "h2": ParagraphStyle("h2", parent=body, fontName=bold, fontSize=11.5, leading=15, spaceBefore=9, spaceAfter=3),
     }
-    story: list[Any] = [*_head(view, styles), *_figures(view, results, styles), *_done(results, styles)]
+    story: list[Any] = [*_head(view, styles), *_held(results, styles), *_figures(view, results, styles)]
+    story += _done(results, styles)
     story += _measured(results, styles)
     story += [*_proof(results, styles), *_signed(view, styles)]
     out = io.BytesIO()
@@ -139,6 +140,20 @@ def _done(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[An
         yield Paragraph(_text(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
 
 
+def _held(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+    if not results.held:
+        return
+    yield Paragraph("Held in quarantine", styles["h2"])
+    for held in results.held:
+        said = f"{_date(held.since)}: {', '.join(held.dangers)}."
+        if held.release is None:
+            said += " Not released."
+        else:
+            said += f" Released {_date(held.release.at)} by {held.release.by}: {held.release.reason}."
+            said += f" The damaged cells: {held.release.cells}." if held.release.cells.strip() else ""
+        yield Paragraph(_text(said), styles["body"])
+
+
 def _measured(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
     if not results.measures.all:
         return
@@ -175,7 +190,7 @@ def _signed(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
         yield Paragraph("<b>Draft: not signed.</b>", styles["body"])
     else:
         yield Paragraph(
-            f"Signed by <b>{_text(signed.by)}</b>, {_date(signed.at)}, computed by Saldatura {_text(signed.program_version)}.",
+            f"{'Signed as a simulation' if signed.simulated else 'Signed'} by <b>{_text(signed.by)}</b>, {_date(signed.at)}, computed by Saldatura {_text(signed.program_version)}.",
             styles["body"],
         )
         if signed.reason:
@@ -196,12 +211,13 @@ def _margin(view: JobView) -> Any:
         canvas.setFont(regular, 8)
         canvas.setFillColor(MUTED)
         canvas.drawString(18 * mm, 8 * mm, f"Saldatura · job {view.facts.id:04d} · page {document.page}")
-        if view.facts.sign_off is None:
+        mark = "SIMULATED" if view.assessment.simulated else "DRAFT" if view.facts.sign_off is None else None
+        if mark is not None:
             canvas.setFont(bold, 64)
             canvas.setFillColor(HexColor("#EFE9DC"))
             canvas.translate(A4[0] / 2, A4[1] / 2)
             canvas.rotate(52)
-            canvas.drawCentredString(0, 0, "DRAFT")
+            canvas.drawCentredString(0, 0, mark)
         canvas.restoreState()
 
     return draw

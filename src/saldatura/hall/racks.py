@@ -132,11 +132,15 @@ class Racks:
     def end_charge(self, job_id: int, new: EndOfCharge) -> JobView:
         """Record that a charge ended; whatever drives the job's virtual pack is taken off."""
         view = self.bench.add(job_id, new)
+        self.let_go(job_id)
+        return view
+
+    def let_go(self, job_id: int) -> None:
+        """Take whatever drives a job's virtual pack off it, as when it is quarantined."""
         rack = self.of(job_id)
         if rack is not None and rack.virtual.hooked is not None:
             rack.virtual.hook(None)
             self._save_one(job_id)
-        return view
 
     def forget(self, job_id: int) -> None:
         """Build the job's rack anew when it is next asked for, as after a corrected intake."""

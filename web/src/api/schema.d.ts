@@ -1255,7 +1255,8 @@ export interface components {
          * Assessment
          * @description The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
          *
-         *     `closed`: why no work is done on it now, None where work may go on. `wants`: what each stage still wants, in a word or two.
+         *     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
+         *     current known of, since when it can have rested. `wants`: what each stage still wants, in a word or two.
          *     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
          *     field added later, here or below, has a default for those of an earlier program.
          */
@@ -1321,6 +1322,12 @@ export interface components {
              * @default false
              */
             simulated: boolean;
+            /**
+             * Held
+             * @default []
+             */
+            held: components["schemas"]["Held"][];
+            rest?: components["schemas"]["LastCurrent"] | null;
             /**
              * Troubles
              * @default []
@@ -1682,7 +1689,7 @@ export interface components {
              * Volts
              * @description Volts.
              */
-            volts: number;
+            volts: number | null;
             /** Counted Ah */
             counted_ah?: number | null;
             /** Charge */
@@ -1724,6 +1731,8 @@ export interface components {
         /**
          * ChargeOutcome
          * @description How a charge ended, with the group's voltage read afterwards, and what the charger counted where it tells.
+         *
+         *     `volts` None: the pack was quarantined, and nobody puts a probe on it.
          */
         ChargeOutcome: {
             /**
@@ -1735,7 +1744,7 @@ export interface components {
              * Volts
              * @description Volts.
              */
-            volts: number;
+            volts: number | null;
             /** Counted Ah */
             counted_ah?: number | null;
         };
@@ -2494,6 +2503,20 @@ export interface components {
             version: string;
         };
         /**
+         * Held
+         * @description A time in quarantine: for what, since when, and the release that ended it, where one did.
+         */
+        Held: {
+            /** Dangers */
+            dangers: ("swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell")[];
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            release: components["schemas"]["ReleaseFact"] | null;
+        };
+        /**
          * Hookup
          * @description What to hook up to a virtual pack, and its settings; None takes everything off.
          */
@@ -2871,6 +2894,24 @@ export interface components {
              * @description Standard uncertainty, V.
              */
             sigma_v: number;
+        };
+        /**
+         * LastCurrent
+         * @description When a current last flowed, how much of it, and what it was, in words.
+         */
+        LastCurrent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number;
+            /** What */
+            what: string;
         };
         /**
          * Lead
@@ -4486,13 +4527,18 @@ export interface components {
         };
         /**
          * Release
-         * @description A recorded decision that lets a quarantined pack back on the bench.
+         * @description A recorded decision that lets a quarantined pack back on the bench. `cells`: what became of the damaged ones.
          */
         Release: {
             /** By */
             by: string;
             /** Reason */
             reason: string;
+            /**
+             * Cells
+             * @default
+             */
+            cells: string;
         };
         /**
          * ReleaseFact
@@ -4515,6 +4561,11 @@ export interface components {
             by: string;
             /** Reason */
             reason: string;
+            /**
+             * Cells
+             * @default
+             */
+            cells: string;
         };
         /**
          * ReplacedFact
@@ -5167,6 +5218,11 @@ export interface components {
             program_version: string;
             /** Passed */
             passed: boolean;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
         };
         /**
          * Source

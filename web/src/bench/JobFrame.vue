@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router'
 import { Refusal } from '@/api/client'
 import { useJobQuery, useTermsQuery } from '@/api/queries'
@@ -47,6 +47,11 @@ const before = computed(() => (assessed.value?.set.purpose === 'prove' ? job.val
 const story = computed(() => (origin.value ? told(origin.value, job.value.facts.readings, digits.value) : null))
 const digits = computed(() => (assessed.value ? Math.min(digitsOf(assessed.value.set.meter.resolution_v), 3) : 2))
 
+watch([() => view.value?.facts.intake.pack_name, shown, terms], ([name]) => {
+  const stage = terms.value?.stages.find((t) => t.key === shown.value)?.name ?? shown.value
+  if (name) document.title = `${stage} · ${name} · Saldatura`
+})
+
 useShortcuts(() =>
   (terms.value?.stages ?? []).map(({ key, name }, i) => ({
     key: String(i + 1),
@@ -62,7 +67,7 @@ useShortcuts(() =>
     <header class="ribbon">
       <RouterLink to="/" class="name" :title="`${intake.pack_name}, ${intake.customer}: back to Today`">
         <strong>{{ intake.pack_name }}</strong>
-        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}</span>
+        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}<template v-if="job.assessment.simulated"> · <strong class="simulated">simulated</strong></template></span>
       </RouterLink>
       <WeldSeam :stages="seam" :reached="job.assessment.stage" :shown="shown" class="seam" />
     </header>
@@ -126,6 +131,10 @@ useShortcuts(() =>
 
 .name span {
   font-size: 14px;
+}
+
+.simulated {
+  color: var(--copper);
 }
 
 .seam {

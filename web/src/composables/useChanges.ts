@@ -1,9 +1,14 @@
-import { onScopeDispose } from 'vue'
+import { onScopeDispose, readonly, shallowRef } from 'vue'
 import { heard, queryClient } from '@/api/queries'
 
 const RETRY_MS = 700
 // The program gives a sign of life more often than this.
 const SILENT_MS = 60_000
+
+const gone = shallowRef<number | null>(null)
+
+/** Since when (ms) the program has not answered; null while it does. */
+export const goneSince = readonly(gone)
 
 /** One socket for the whole window: what changed is told, and only that is fetched again. It comes back by itself. */
 export function useChanges() {
@@ -20,6 +25,7 @@ export function useChanges() {
   function open() {
     socket = new WebSocket(`${location.origin.replace('http', 'ws')}/api/changes`)
     socket.onopen = () => {
+      gone.value = null
       listening()
       // What happened while nobody listened was told to nobody.
       if (missed) void queryClient.invalidateQueries()
@@ -32,12 +38,14 @@ export function useChanges() {
     socket.onclose = () => {
       if (!missed) void queryClient.invalidateQueries()
       missed = true
+      gone.value ??= Date.now()
       retry = setTimeout(open, RETRY_MS)
     }
   }
 
   open()
   onScopeDispose(() => {
+    gone.value = null
     clearTimeout(retry)
     clearTimeout(quiet)
     if (socket) socket.onclose = null

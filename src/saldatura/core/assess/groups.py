@@ -2,7 +2,7 @@
 
 from saldatura.core.assess.figures import Figure, capacities, replaced_at, resistances
 from saldatura.core.assess.sets import Assessed, compare_sets, judged_set
-from saldatura.core.facts import JobFacts, SetFact
+from saldatura.core.facts import ChargeRun, JobFacts, SetFact
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value, span_of, volts_words
 
@@ -56,7 +56,7 @@ def charged_since(facts: JobFacts, probe: Assessed | None) -> dict[int, int]:
     """Groups read after a charge that ended after the probe set was opened, by the order of record, and that charge."""
     if probe is None:
         return {}
-    return {run.group: run.id for run in facts.charges if run.end is not None and run.end.id > probe.set.id}
+    return {run.group: run.id for run in facts.charges if _read_since(run, probe)}
 
 
 def group_volts(facts: JobFacts, probe: Assessed | None) -> dict[int, float]:
@@ -65,9 +65,13 @@ def group_volts(facts: JobFacts, probe: Assessed | None) -> dict[int, float]:
         return {}
     known = {g.group: g.volts for g in probe.reconciled.groups if g.volts is not None}
     for run in facts.charges:
-        if run.end is not None and run.end.id > probe.set.id:
+        if run.end is not None and run.end.volts is not None and _read_since(run, probe):
             known[run.group] = run.end.volts
     return known
+
+
+def _read_since(run: ChargeRun, probe: Assessed) -> bool:
+    return run.end is not None and run.end.volts is not None and run.end.id > probe.set.id
 
 
 def doubtful_groups(facts: JobFacts, probe: Assessed | None) -> dict[int, str]:

@@ -68,7 +68,7 @@ def _with_leaks(proof: Proof, groups: list[GroupNow], rated_ah: float) -> Proof:
 
 def against_forecast(run: ChargeRun) -> Compared | None:
     """A charge that ended, against what was forecast when it began; None while it runs."""
-    if run.end is None:
+    if run.end is None or run.end.volts is None:
         return None
     took_s = own_seconds(run.at, run.clock_s, run.end.at, run.end.clock_s)
     within = run.forecast_low_s <= took_s <= run.forecast_high_s

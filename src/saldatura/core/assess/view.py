@@ -9,13 +9,16 @@ from pydantic import ValidationError
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.proof import Compared, against_forecast, proof_of
+from saldatura.core.assess.rest import LastCurrent, last_current
 from saldatura.core.assess.sets import Assessed, assess_set, assessed
 from saldatura.core.assess.thaw import today
 from saldatura.core.assess.waiting import Waiting, waiting_of
 from saldatura.core.assess.wants import wants_of
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
+    DANGERS,
     ChargeRun,
+    Danger,
     Intake,
     JobFacts,
     JoinFact,
@@ -44,10 +47,19 @@ T = TypeVar("T")
 MOST_CHARGES, MOST_SETS = 24, 60
 
 
+class Held(Value):
+    """A time in quarantine: for what, since when, and the release that ended it, where one did."""
+
+    dangers: list[Danger]
+    since: datetime
+    release: ReleaseFact | None
+
+
 class Assessment(Value):
     """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
 
-    `closed`: why no work is done on it now, None where work may go on. `wants`: what each stage still wants, in a word or two.
+    `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
+    current known of, since when it can have rested. `wants`: what each stage still wants, in a word or two.
     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
     field added later, here or below, has a default for those of an earlier program.
     """
@@ -72,6 +84,8 @@ class Assessment(Value):
     wants: dict[Stage, str] = {}
     groups: list[GroupNow] = []
     simulated: bool = False
+    held: list[Held] = []
+    rest: LastCurrent | None = None
     troubles: list[str] = []
 
 
@@ -80,6 +94,7 @@ class Signed(NewSignOff, Fact):
 
     program_version: str
     passed: bool
+    simulated: bool = False
 
 
 class ShownSet(SetFact):
@@ -203,7 +218,9 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Poli
     return Assessment(
         stage=standing.stage,
         standing=standing.standing,
-        quarantine=instructions(facts.quarantine),
+        quarantine=instructions(facts.quarantine, facts.charging.group if facts.charging else None),
+        held=held_of(facts),
+        rest=last_current(facts, now),
         frozen=facts.sign_off is not None,
         closed=_closed(facts),
         simulated=facts.simulated,
@@ -229,6 +246,23 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Poli
         blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy),
         troubles=troubles,
     )
+
+
+def held_of(facts: JobFacts) -> list[Held]:
+    """Every time the pack was held, in the order of record."""
+    found: list[Held] = []
+    told: list[SafetyFact | ReleaseFact] = [*facts.safety, *facts.releases]
+    for fact in sorted(told, key=lambda fact: fact.id):
+        last = found[-1] if found and found[-1].release is None else None
+        if isinstance(fact, ReleaseFact):
+            if last is not None:
+                found[-1] = last.model_copy(update={"release": fact})
+        elif last is not None:
+            dangers = [d for d in DANGERS if d in last.dangers or d in fact.found]
+            found[-1] = last.model_copy(update={"dangers": dangers})
+        elif fact.found:
+            found.append(Held(dangers=fact.found, since=fact.at, release=None))
+    return found
 
 
 def _closed(facts: JobFacts) -> str | None:
@@ -282,6 +316,7 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
             by=signed.by,
             reason=signed.reason,
             program_version=signed.program_version,
+            simulated=signed.simulated or facts.simulated,
             passed=assessment.proof is not None and assessment.proof.result == "pass",
         ),
     )

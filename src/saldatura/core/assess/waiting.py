@@ -57,7 +57,9 @@ def _looked(facts: JobFacts, w: Waiting, now: datetime) -> Waiting:
 
 
 def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> list[Waiting]:
-    waiting = [_charging(facts, run, now, clock) for run in facts.charges if run.end is None]
+    # What is quarantined is not waited for: its charger comes off, and Take in says so.
+    running = [] if facts.quarantine else [run for run in facts.charges if run.end is None]
+    waiting = [_charging(facts, run, now, clock) for run in running]
     of = facts.last_set("prove")
     if of is not None and of.rest_since is not None and rests(facts):
         last = ProveRequest(pack=facts.intake.pack, meter=of.meter, readings=[], last_current_a=of.last_current_a)

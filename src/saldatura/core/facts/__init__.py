@@ -3,6 +3,7 @@
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeOutcome, ChargeRun, EndOfCharge, NewCharge
 from saldatura.core.facts.intake import (
+    DAMAGING,
     DANGERS,
     Danger,
     Intake,
@@ -26,6 +27,7 @@ from saldatura.core.facts.sign_off import (
 )
 
 __all__ = [
+    "DAMAGING",
     "DANGERS",
     "ChargeBegun",
     "ChargeEnd",

@@ -39,10 +39,13 @@ class ChargeBegun(Fact):
 
 
 class ChargeOutcome(Value):
-    """How a charge ended, with the group's voltage read afterwards, and what the charger counted where it tells."""
+    """How a charge ended, with the group's voltage read afterwards, and what the charger counted where it tells.
+
+    `volts` None: the pack was quarantined, and nobody puts a probe on it.
+    """
 
     outcome: Literal["finished", "stopped"]
-    volts: CellVolts
+    volts: CellVolts | None
     counted_ah: Counted | None = None
 
 

@@ -12,6 +12,9 @@ from saldatura.core.verdict.types import Symptom
 Danger = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 DANGERS: tuple[Danger, ...] = get_args(Danger)
 
+# What leaves a damaged cell behind, of which a release tells.
+DAMAGING: tuple[Danger, ...] = ("swollen", "leaking", "crushed")
+
 Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
 
 
@@ -64,10 +67,11 @@ class SafetyFact(Safety, Fact):
 
 
 class Release(Value):
-    """A recorded decision that lets a quarantined pack back on the bench."""
+    """A recorded decision that lets a quarantined pack back on the bench. `cells`: what became of the damaged ones."""
 
     by: Person
     reason: Reason
+    cells: Annotated[Words, Field(max_length=400)] = ""
 
 
 class ReleaseFact(Release, Fact):

@@ -17,7 +17,12 @@ class NewSignOff(Value):
 
 
 class SignOffFact(NewSignOff, Fact):
-    """The sign-off: inputs, results and policy frozen as they were, with the program that computed them."""
+    """The sign-off: inputs, results and policy frozen as they were, with the program that computed them.
+
+    `simulated`: the pack was a virtual one, and nothing real was signed for.
+    """
+
+    simulated: bool = False
 
     program_version: Annotated[Words, Field(max_length=60)]
     inputs: dict[str, Any]

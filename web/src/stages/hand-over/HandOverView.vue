@@ -50,7 +50,7 @@ async function sign() {
 <template>
   <StageLayout>
     <section class="hand">
-      <h1>{{ signed ? 'Signed and handed over' : passed ? 'Ready to hand over' : 'Not proved' }}</h1>
+      <h1>{{ signed ? (signed.simulated ? 'Signed as a simulation' : 'Signed and handed over') : passed ? 'Ready to hand over' : 'Not proved' }}</h1>
       <table>
         <thead><tr><th>{{ facts.intake.pack_name }}</th><th>as it came</th><th>as it goes</th></tr></thead>
         <tbody>

@@ -23,7 +23,10 @@ const size = computed(() => (text.value.length > 22 ? 'small' : text.value.lengt
 function key(event: KeyboardEvent) {
   if (event.altKey || event.ctrlKey || event.metaKey) return
   if (event.key === 'Enter' || event.key === settings.value.pedal) take(event, 'accept')
-  else if (event.key === 'Backspace' && text.value === '') take(event, 'back')
+  else if (event.key === 'Escape' && text.value !== '') clear(event)
+  // Letters are commands beside an empty field; in a number they are slips, and are refused with it.
+  else if (text.value !== '') return
+  else if (event.key === 'Backspace') take(event, 'back')
   else if (event.key === 'x') take(event, 'unreachable')
   else if (event.key === 's') take(event, 'skip')
   else if (event.key === 'r') take(event, 'again')
@@ -32,6 +35,15 @@ function key(event: KeyboardEvent) {
   else if (event.key === 'd') take(event, 'draw')
   else if (event.key === 't') take(event, 'place')
 }
+
+function clear(event: KeyboardEvent) {
+  event.preventDefault()
+  event.stopPropagation()
+  text.value = ''
+}
+
+// What was refused is typed over.
+watch(() => props.error, (said) => said && void nextTick(() => input.value?.select()))
 
 function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'skip' | 'again' | 'scheme' | 'live' | 'draw' | 'place') {
   event.preventDefault()

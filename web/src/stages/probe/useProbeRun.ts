@@ -9,6 +9,8 @@ export type RunPoint = Schemas['RunPoint']
 type Purpose = 'probe' | 'prove' | 'load'
 export type Scheme = string
 
+const BOUNCE_MS = 150
+
 const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The probe run: which point is next, what was typed for it, and storing it before the next is announced. */
@@ -102,12 +104,15 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   // Numbers taken off the field and not stored yet: the next one can be typed while these are on their way.
   const queue: { typed: string; confirmed: boolean }[] = []
   let storing = false
+  let questionedAt = 0
+  watch(questioned, () => (questionedAt = performance.now()), { flush: 'sync' })
 
   /** Take the line as it stands: each number in turn for each point in turn; what is refused or questioned stays. */
   async function accept() {
     const typed = splitLine(text.value)
     if (!typed.length && !storing) held.value = aside.value = null
-    const confirmed = questioned.value?.text === text.value
+    // A key that bounced twice has not read the question.
+    const confirmed = questioned.value?.text === text.value && performance.now() - questionedAt > BOUNCE_MS
     queue.push(...typed.map((each) => ({ typed: each, confirmed })))
     if (!queue.length) return
     questioned.value = null

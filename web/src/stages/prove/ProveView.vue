@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, shallowRef } from 'vue'
 import { client, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day } from '@/composables/format'
+import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
@@ -17,20 +19,29 @@ const now = useNow()
 const { act, busy, refusal } = useAct()
 const proving = computed(() => job.value.assessment.prove)
 const proof = computed(() => job.value.assessment.proof)
-const last = computed(() => job.value.facts.charges.filter((c) => c.end).at(-1) ?? null)
+const known = computed(() => job.value.assessment.rest ?? null)
+const minutes = shallowRef('')
+const wrong = shallowRef<string | null>(null)
+function ownTime() {
+  const ago = parseNumber(minutes.value)
+  wrong.value = ago === null || ago < 0 ? `“${minutes.value}” is no time; type minutes such as 30` : null
+  if (wrong.value === null) void begin(hoursAgo(ago! / 60))
+}
 const closed = computed(() => job.value.assessment.closed !== null)
 const resting = computed(() => job.value.assessment.waiting.find((w) => w.kind === 'rest') ?? null)
 const restLeft = computed(() => (resting.value ? Math.ceil((new Date(resting.value.done).getTime() - now.value) / 60000) : 0))
 
+const again = shallowRef(false)
 async function begin(rest_since: string | null) {
-  await act(() =>
+  const view = await act(() =>
     settled(
       client.POST('/api/jobs/{job_id}/sets', {
         params: { path: { job_id: job.value.facts.id } },
-        body: { purpose: 'prove', condition: 'rest', rest_since, last_current_a: last.value?.current_a ?? 0 },
+        body: { purpose: 'prove', condition: 'rest', rest_since, last_current_a: known.value?.amps ?? 0 },
       }),
     ),
   )
+  if (view) again.value = false
 }
 const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString()
 </script>
@@ -41,13 +52,18 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       <h1>{{ job.assessment.frozen ? 'Signed off' : 'Not to be proved yet' }}</h1>
       <p class="muted">{{ job.assessment.frozen ? 'The proving readings are closed; the limits they met are on the right.' : job.assessment.closed }}</p>
     </section>
-    <section v-else-if="!proving" class="begin">
+    <section v-else-if="!proving || again" class="begin">
       <h1>When did the last current end?</h1>
       <p class="muted">The groups are read once more after rest, against limits computed from the chemistry, the meter and how long they rested.</p>
-      <ElButton v-if="last?.end" type="primary" size="large" :loading="busy" @click="begin(last.end.at)">With the last charge, {{ day(last.end.at) }} {{ clock(last.end.at) }}</ElButton>
+      <ElButton v-if="known" type="primary" size="large" :loading="busy" @click="begin(known.at)">With {{ known.what }}, {{ day(known.at) }} {{ clock(known.at) }}</ElButton>
+      <p v-if="known" class="muted">The job knows of no rest longer than that; what is told can only shorten it.</p>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(0))">Just now</ElButton>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(1))">An hour ago</ElButton>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(12))">A night ago or more</ElButton>
+      <form class="own" @submit.prevent="ownTime">
+        <FieldRow label="Or so many minutes ago" :error="wrong ?? undefined"><template #default="{ id }"><ElInput :id="id" v-model="minutes" inputmode="decimal" /></template></FieldRow>
+        <ElButton native-type="submit" size="large" :loading="busy">Begin</ElButton>
+      </form>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
     </section>
     <template v-else>
@@ -55,7 +71,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       <ProbeRun purpose="prove">
         <template #line="{ scheme }">
           Proving readings · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }} · {{ proving.set.rest_since ? `at rest since ${day(proving.set.rest_since)} ${clock(proving.set.rest_since)}` : 'rest not known' }}
-          <button type="button" class="linklike" @click="begin(proving.set.rest_since ?? null)">begin again</button>
+          <button type="button" class="linklike" @click="begin(proving.set.rest_since ?? null)">begin again</button> <button type="button" class="linklike" @click="again = true">another time of rest</button>
         </template>
       </ProbeRun>
     </template>
@@ -74,6 +90,12 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
   gap: 12px;
   justify-items: start;
   max-width: 640px;
+}
+
+.own {
+  align-items: end;
+  display: flex;
+  gap: 12px;
 }
 
 .rest {

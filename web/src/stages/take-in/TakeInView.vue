@@ -51,7 +51,13 @@ async function screen() {
   if (!view.assessment.quarantine.length) void router.push(stagePath(view.facts.id, 'probe'))
 }
 
-const release = ref({ by: settings.value.technician, reason: '' })
+const release = ref({ by: settings.value.technician, reason: '', cells: '' })
+// A charge that runs on a quarantined pack ends with no reading: nobody puts a probe on it.
+const charging = computed(() => facts.value.charges.find((c) => !c.end) ?? null)
+async function chargerOff() {
+  const params = { path: { job_id: facts.value.id, charge_id: charging.value!.id } }
+  await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/end', { params, body: { outcome: 'stopped', volts: null, counted_ah: null } })))
+}
 async function let_go() {
   await act(() => settled(client.POST('/api/jobs/{job_id}/release', { params: path.value, body: release.value })))
 }
@@ -69,11 +75,18 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
             <li v-for="line in i.do" :key="line">{{ line }}</li>
           </ol>
         </section>
+        <section v-if="charging" class="instruction">
+          <h2>The charger first</h2>
+          <p>Group {{ charging.group }} is on the charger. Off at the mains, clips away, then say so here.</p>
+          <ElButton type="primary" size="large" :loading="busy" @click="chargerOff">The charger is off and away</ElButton>
+        </section>
         <form class="release" @submit.prevent="let_go">
           <h2>Release it</h2>
           <p class="muted">Only when the hazard is gone or the damaged cells are out. Name and reason stay in the record.</p>
           <FieldRow label="Who releases" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="release.by" maxlength="60" /></template></FieldRow>
           <FieldRow label="Why it is safe now" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="release.reason" maxlength="400" /></template></FieldRow>
+          <FieldRow label="What became of the damaged cells, if any" :error="refusal?.on('cells')"><template #default="{ id }"><ElInput :id="id" v-model="release.cells" maxlength="400" /></template></FieldRow>
+          <p v-if="refusal && !refusal.lines.some((l) => ['by', 'reason', 'cells'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
           <ElButton native-type="submit" :loading="busy">Record the release</ElButton>
         </form>
       </template>
@@ -110,7 +123,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
         <ul class="answers">
           <li v-for="{ key, question } in terms.safety" :key="key"><span>{{ question }}</span> <strong :class="{ bad: screened[key] }">{{ screened[key] ? 'Yes' : 'No' }}</strong></li>
         </ul>
-        <p v-for="r in facts.releases" :key="r.id">Released {{ day(r.at) }} by {{ r.by }}: {{ r.reason }}</p>
+        <p v-for="r in facts.releases" :key="r.id">Released {{ day(r.at) }} by {{ r.by }}: {{ r.reason }}<template v-if="r.cells">. The damaged cells: {{ r.cells }}</template></p>
         <ElButton v-if="!job.assessment.frozen" @click="screening = true">Look at it again</ElButton>
       </section>
     </div>
