@@ -66,8 +66,8 @@ useShortcuts(() =>
   <div v-if="view && terms && window" class="frame">
     <header class="ribbon">
       <RouterLink to="/" class="name" :title="`${intake.pack_name}, ${intake.customer}: back to Today`">
-        <strong>{{ intake.pack_name }}</strong>
-        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}<template v-if="job.assessment.simulated"> · <strong class="simulated">simulated</strong></template></span>
+        <span class="who"><strong>{{ intake.pack_name }}</strong><span v-if="job.assessment.simulated" class="simulated">simulated</span></span>
+        <span class="muted">{{ intake.pack.series }}S{{ intake.pack.parallel }}P · {{ window.name }} · {{ intake.pack.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}</span>
       </RouterLink>
       <WeldSeam :stages="seam" :reached="job.assessment.stage" :shown="shown" class="seam" />
     </header>
@@ -133,8 +133,18 @@ useShortcuts(() =>
   font-size: 14px;
 }
 
-.simulated {
+.name .who {
+  display: flex;
+  font-size: inherit;
+  gap: 10px;
+}
+
+.name .simulated {
+  border: 1px solid currentcolor;
   color: var(--copper);
+  flex: none;
+  font-weight: 650;
+  padding: 0 6px;
 }
 
 .seam {

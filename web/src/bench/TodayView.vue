@@ -74,7 +74,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
             <RouterLink :to="to(job)" class="job">
               <span class="mono muted">{{ jobNumber(job.id) }}</span>
               <span class="pack"><strong>{{ job.pack_name }}</strong> <span class="muted">{{ job.customer }}</span></span>
-              <span class="build muted">{{ job.pack.series }}S{{ job.pack.parallel }}P · {{ chemistry(job.pack.chemistry) }}<template v-if="job.simulated"> · simulated</template></span>
+              <span class="build muted"><template v-if="job.simulated">simulated · </template>{{ job.pack.series }}S{{ job.pack.parallel }}P · {{ chemistry(job.pack.chemistry) }}</span>
               <span class="muted when">{{ touched(job.touched_at) }}</span>
             </RouterLink>
           </li>

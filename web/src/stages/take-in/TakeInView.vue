@@ -69,16 +69,16 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
     <div v-if="terms" class="taken">
       <template v-if="quarantine.length">
         <h1 class="bad">In quarantine</h1>
+        <section v-if="charging" class="instruction">
+          <h2>The charger first</h2>
+          <p>Group {{ charging.group }} is on the charger. Off at the mains, clips away, then say so here.</p>
+          <ElButton type="primary" size="large" :loading="busy" @click="chargerOff">The charger is off and away</ElButton>
+        </section>
         <section v-for="i in quarantine" :key="i.danger" class="instruction">
           <h2>{{ i.found }}</h2>
           <ol>
             <li v-for="line in i.do" :key="line">{{ line }}</li>
           </ol>
-        </section>
-        <section v-if="charging" class="instruction">
-          <h2>The charger first</h2>
-          <p>Group {{ charging.group }} is on the charger. Off at the mains, clips away, then say so here.</p>
-          <ElButton type="primary" size="large" :loading="busy" @click="chargerOff">The charger is off and away</ElButton>
         </section>
         <form class="release" @submit.prevent="let_go">
           <h2>Release it</h2>
