@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, shallowRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
@@ -30,7 +30,8 @@ const place = (probes: Partial<Probes>) =>
   act(() => settled(client.POST('/api/jobs/{job_id}/virtual/probes', { ...path.value, body: { ...NOWHERE, ...probes } })))
 const move = () => act(() => settled(client.POST('/api/jobs/{job_id}/virtual/move', { ...path.value, body: { seconds: 5 } })))
 
-onMounted(() => (figure.pick.value = (point) => virtual.value && void place(probesAt(point))))
+// The figure can be picked in once there is a meter whose probes would go there.
+watch(() => virtual.value !== null, (there) => (figure.pick.value = there ? (point) => void place(probesAt(point)) : null), { immediate: true })
 onBeforeUnmount(() => {
   figure.pick.value = null
   figure.lit.value = null
