@@ -136,23 +136,30 @@ def level(page: Page) -> None:
 
 
 def prove_and_sign(page: Page) -> None:
+    # The job knows when the charge ended, a moment ago: a night cannot have passed, whatever is told.
     tab_to(page, "A night ago or more")
     page.keyboard.press("Enter")
+    expect(page.get_by_text(re.compile(r"\d+ min of rest are left"))).to_be_visible()
     # Taps on this meter leave the spread in doubt: the check says so, and groups read by themselves settle it.
     taps = np.cumsum(AFTER_V)
     type_line(page, " ".join(f"{v:.2f}" for v in taps), f"{taps[-1]:.2f}")
     expect(page.get_by_text("this meter cannot tell")).to_be_visible()
-    expect(page.get_by_role("heading", name="Not yet: spread at rest")).to_be_visible()
+    expect(page.get_by_role("heading", name="Not yet: rested long enough, spread at rest")).to_be_visible()
     page.get_by_role("button", name="begin again").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Tap 1 against tap 0")
     page.keyboard.press("p")
     expect(page.get_by_role("heading", level=1)).to_have_text("Group 1")
     type_line(page, " ".join(f"{v:.2f}" for v in AFTER_V), f"{taps[-1]:.2f}")
-    expect(page.get_by_role("heading", name="Every check holds")).to_be_visible()
-    page.keyboard.press("Alt+Enter")
+    expect(page.get_by_role("heading", name="Not yet: rested long enough")).to_be_visible()
+    tab_to(page, "Hand over without a pass")
+    page.keyboard.press("Enter")
     page.wait_for_url("**/hand-over")
     tab_to(page, "Who signs")
     page.keyboard.type("Ilka")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("Prove has not passed")
+    tab_to(page, "Why it goes back without a pass")
+    page.keyboard.type("the row team waits")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Signed and handed over")
 
@@ -174,6 +181,7 @@ def test_the_whole_path_by_keyboard(browser: Browser, own: str, tmp_path: Path) 
     words = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf.body())).pages)
     assert "Group 3 low" in words
     assert "Signed by Ilka" in words
+    assert "Handed back without a pass because: the row team waits" in " ".join(words.split())
     exported = page.request.get(
         own + page.get_by_role("link", name="Export the whole job").get_attribute("href")
     ).json()
