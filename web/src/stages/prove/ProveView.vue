@@ -31,6 +31,7 @@ const closed = computed(() => job.value.assessment.closed !== null)
 const resting = computed(() => job.value.assessment.waiting.find((w) => w.kind === 'rest') ?? null)
 const restLeft = computed(() => (resting.value ? Math.ceil((new Date(resting.value.done).getTime() - now.value) / 60000) : 0))
 
+const since = (iso: string) => (new Date(iso).toDateString() === new Date(now.value).toDateString() ? clock(iso) : `${day(iso)} ${clock(iso)}`)
 const again = shallowRef(false)
 async function begin(rest_since: string | null) {
   const view = await act(() =>
@@ -70,8 +71,8 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       <p v-if="restLeft > 0" class="rest" role="status"><strong>{{ restLeft }} min of rest are left.</strong> Readings taken before count as not yet.</p>
       <ProbeRun purpose="prove">
         <template #line="{ scheme }">
-          Proving readings · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }} · {{ proving.set.rest_since ? `at rest since ${day(proving.set.rest_since)} ${clock(proving.set.rest_since)}` : 'rest not known' }}
-          <button type="button" class="linklike" @click="begin(proving.set.rest_since ?? null)">begin again</button> <button type="button" class="linklike" @click="again = true">another time of rest</button>
+          Proving readings · {{ scheme === 'taps' ? 'taps against tap 0' : 'group by group' }} · {{ proving.set.rest_since ? `at rest since ${since(proving.set.rest_since)}` : 'rest not known' }}
+          <button type="button" class="linklike" @click="begin(proving.set.rest_since ?? null)">begin again</button> <button type="button" class="linklike" @click="again = true">change the rest</button>
         </template>
       </ProbeRun>
     </template>
