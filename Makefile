@@ -20,8 +20,8 @@ serve: .venv/.run $(STATIC)
 test: setup $(STATIC) lint
 	sh tools/ensure-chromium.sh
 	cd web && npm run --silent test
-	# Most of the time is browsers waiting for what they see: three at once fill two cores.
-	$(PY) -m pytest -n 3
+	# Most of the time is browsers waiting for what they see: two at once fill two cores.
+	$(PY) -m pytest -n 2
 
 lint: setup check-client
 	.venv/bin/ruff check src tests bench tools
