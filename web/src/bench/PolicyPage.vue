@@ -64,7 +64,7 @@ async function keep() {
       <section v-for="topic in topics" :key="topic">
         <h2>{{ topic }}</h2>
         <div v-for="c in of(topic)" :key="c.key" class="choice" :class="{ moved: changed.includes(c) }">
-          <label :for="`choice-${c.key}`"><strong>{{ c.title }}</strong><span class="muted">{{ c.reason }}</span></label>
+          <label :for="`choice-${c.key}`"><strong>{{ c.title }}<template v-if="changed.includes(c)">, moved from {{ data!.policy[c.key as Key] }}</template></strong><span class="muted">{{ c.reason }}</span></label>
           <LimitRail :low="c.low" :high="c.high" :usual="c.default" :value="value(c.key)" />
           <div class="entry">
             <ElInput :id="`choice-${c.key}`" v-model="typed[c.key]" inputmode="decimal" :aria-describedby="`limits-${c.key}`"><template v-if="c.unit !== 'share'" #suffix>{{ c.unit }}</template></ElInput>
