@@ -22,9 +22,10 @@ from saldatura.core.assess import (
     waiting_of,
 )
 from saldatura.core.compare import Comparison
-from saldatura.core.door import Admission, Moment, kind_of
+from saldatura.core.door import AGAINST, Admission, Moment, kind_of
+from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import Intake, JobFacts, Purpose, Safety
+from saldatura.core.facts import Intake, JobFacts, Purpose, Safety, SignOffFact
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.level import LevelNeed
 from saldatura.core.photo import PhotoFact
@@ -66,10 +67,11 @@ class Bench:
 
     # Gate, append and compute in one transaction: what the gate saw is what the fact joins, and what cannot be computed is not
     # kept.
-    def add(self, job_id: int, new: object, drive: Drive | None = None) -> JobView:
-        """Record what an act on a job sends. `drive` does what goes with it, and undoes the act where it fails.
+    def add(self, job_id: int, new: object, drive: Drive | None = None, sure: bool = True) -> JobView:
+        """Record what an act on a job sends. `drive` does what goes with it, and undoes the act where it fails. What hardly
+        can be meant is asked about, unless whoever sends it is `sure`.
 
-        Raises NoSuchJob, Refused, Impossible; nothing is recorded then.
+        Raises NoSuchJob, Refused, Impossible, Doubtful; nothing is recorded then.
         """
         kind = kind_of(new)
         # The pack's clock is asked first: whoever keeps it may be waiting to write.
@@ -77,6 +79,8 @@ class Bench:
         with self.db.write() as db:
             before = self.db.facts.job(db, job_id)
             moment = self._moment(db, simulated)
+            if not sure and (question := asked_about(before, new)) is not None:
+                raise question
             after = facts.append(db, before, kind.facts_of(before, new, moment))
             view = self._computed(before, after, moment)
             if drive is not None:
@@ -84,15 +88,17 @@ class Bench:
         self._kept(after)
         return view
 
-    def take_in(self, intake: Intake, safety: Safety | None) -> JobView:
-        """Open a job; with every safety question answered no, it goes on to Probe."""
+    def take_in(self, intake: Intake, safety: Safety | None, sure: bool = True) -> JobView:
+        """Open a job; with every safety question answered no, it goes on to Probe. Raises Doubtful, Impossible."""
+        if not sure and (question := asked_about(None, intake)) is not None:
+            raise question
         with self.db.write() as db:
             moment = self._moment(db, None)
             after = facts.open_job(db, str(uuid.uuid4()), moment.at)
             for new in (intake, safety):
                 if new is not None:
                     after = facts.append(db, after, kind_of(new).facts_of(after, new, moment))
-            view = view_of(after, moment.at, None, moment.policy)
+            view = _view(after, moment)
         self._kept(after)
         return view
 
@@ -128,7 +134,7 @@ class Bench:
             for jpeg in held.pictures:
                 self.db.photos.keep(jpeg)
             after = facts.append(db, facts.open_job(db, held.uid, held.opened_at), admission.done().whole)
-            view = view_of(after, moment.at, None, moment.policy)
+            view = _view(after, moment)
         self._kept(after)
         return view
 
@@ -143,9 +149,18 @@ class Bench:
 
     # --- what is seen
 
-    def view(self, job_id: int) -> JobView:
-        """A job with what follows from its facts, a signed one as it was signed. Raises NoSuchJob."""
-        view = view_of(self.facts(job_id), self.now(), self.pack_clock(job_id), self.policy())
+    def view(self, job_id: int, part: int | None = None) -> JobView:
+        """A job with what follows from its facts, a signed one as it was signed; or an earlier part, as it was signed.
+
+        Raises NoSuchJob, Impossible for a part that is not there.
+        """
+        of = self.facts(job_id)
+        if part is not None:
+            signed = of.of(SignOffFact)
+            if part > len(signed):
+                raise Impossible("part", f"job {job_id} has {len(signed)} signed parts, no part {part}")
+            of = of.until(signed[part - 1].id)
+        view = view_of(of, self.now(), self.pack_clock(job_id), self.policy(), AGAINST)
         for trouble in view.assessment.troubles:
             log.error("job %d: %s", job_id, trouble)
         return view
@@ -227,9 +242,9 @@ class Bench:
         return Moment(self.now(), shop.policy, shop.meter, simulated, lambda: readings.repeat_v(db))
 
     def _computed(self, before: JobFacts, after: JobFacts, moment: Moment) -> JobView:
-        view = view_of(after, moment.at, moment.clock, moment.policy)
+        view = _view(after, moment)
         if view.assessment.troubles:
-            known = view_of(before, moment.at, moment.clock, moment.policy).assessment.troubles
+            known = _view(before, moment).assessment.troubles
             fresh = next((trouble for trouble in view.assessment.troubles if trouble not in known), None)
             if fresh is not None:
                 raise Impossible("job", f"with this {fresh[0].lower()}{fresh[1:]} Nothing was recorded.")
@@ -238,3 +253,7 @@ class Bench:
     def _kept(self, after: JobFacts) -> None:
         self.db.facts.keep(after)
         self.tell(after.id, after.last_id)
+
+
+def _view(facts: JobFacts, moment: Moment) -> JobView:
+    return view_of(facts, moment.at, moment.clock, moment.policy, AGAINST)

@@ -24,35 +24,43 @@ def _fail(message: str, status: int = 2) -> NoReturn:
     raise typer.Exit(status)
 
 
+DataFile = Annotated[Path | None, typer.Option(help="The data file; it is made where it is not there.")]
+
+
 @app.command()
-def serve(port: Port = 8750, host: Host = "127.0.0.1") -> None:
-    """Run the application on the shop's own data file."""
+def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
+    """Run the application on the shop's own data file, or on the one that --data names."""
     from saldatura.bench import Bench
     from saldatura.records.database import Database, DataFileError
     from saldatura.serving import AddressError, check_host, run
 
     try:
         check_host(host)
-        run(Bench(Database(Settings().data)), host, port)
+        run(Bench(Database(data or Settings().data)), host, port)
     except (AddressError, DataFileError) as error:
         _fail(str(error))
 
 
 @app.command()
-def demo(port: Port = 8750, host: Host = "127.0.0.1", data: Annotated[Path | None, typer.Option()] = None) -> None:
-    """Run the application on demo data, in a temporary file unless --data names one."""
+def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
+    """Run the application on demo data, in a temporary file unless --data names one; jobs that are there already stay."""
     from saldatura.bench import Bench
     from saldatura.demo.scenario import build
-    from saldatura.records.database import Database
+    from saldatura.records import jobs
+    from saldatura.records.database import Database, DataFileError
     from saldatura.serving import AddressError, check_host, run
 
     try:
         check_host(host)
         with tempfile.TemporaryDirectory(prefix="saldatura-demo-") as folder:
             db = Database(data or Path(folder) / "demo.sqlite3")
-            build(db)
+            there = sum(jobs.counts(db.read()).values()) + sum(jobs.counts(db.read(), archived=True).values())
+            if there:
+                print(f"{db.path.name} holds {there} jobs already; the demo goes on with what is there.", flush=True)
+            else:
+                build(db)
             run(Bench(db), host, port)
-    except AddressError as error:
+    except (AddressError, DataFileError) as error:
         _fail(str(error))
 
 

@@ -35,9 +35,11 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "measures": {"kind": "acir", "group": 1, "ohm": 0.02},
         "replaced": {"group": 1, "by": "Ilka"},
         "taken-back": {"fact": reading, "reason": "because"},
+        "work": {"did": "cleaned", "place": {"kind": "tap", "tap": 1}, "by": "Ilka"},
         "sign-off": {"by": "Ilka", "reason": "again"},
     }
-    assert set(bodies) == {kind.path for kind in door.KINDS if kind.path}
+    # What opens a closed job, and what shelves it, are all that it still takes.
+    assert {kind.path for kind in door.KINDS if kind.path} - set(bodies) == {"reopened", "archived"}
     before = api.client.get(f"/api/jobs/{job}/export").json()["job"]
     for path, body in bodies.items():
         status, answer = api.post(f"/api/jobs/{job}/{path}", body)

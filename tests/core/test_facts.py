@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from saldatura.core import gates
 from saldatura.core.assess import PackClock, assess, view_of
 from saldatura.core.assess.rest import last_current
-from saldatura.core.assess.view import held_of
+from saldatura.core.assess.story import held_of
 from saldatura.core.door import BY_FACT, KINDS, Admission, Moment, kind_of, read, renumbered, written
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import (
@@ -32,6 +32,7 @@ from saldatura.core.facts import (
     SetFact,
     StageFact,
     TakenBackFact,
+    WorkFact,
 )
 from saldatura.core.gates import Refused
 from saldatura.core.measure import AcirMeasure, CapacityMeasure, MeasureFact
@@ -119,6 +120,11 @@ def grown(rng: random.Random) -> list[JobFacts]:
                 source="a tester", group=2, ah=rng.uniform(1, 4), wh=8, seconds=3600, mean_a=2, end_v=3
             )
             new = MeasureFact(measure=measure, id=number, at=AT)
+        elif roll < 0.8:
+            work = {"did": "mended_wire", "place": {"kind": "tap", "tap": rng.randint(0, 3)}, "by": "Ilka"}
+            new = WorkFact.model_validate({**work, "id": number, "at": AT})
+        elif roll < 0.82 and facts.readings:
+            new = TakenBackFact(fact=rng.choice(facts.readings).id, reason="wrong point", id=number, at=AT)
         elif roll < 0.84:
             new = ReplacedFact(group=2, by="Ilka", id=number, at=AT)
         elif roll < 0.92:

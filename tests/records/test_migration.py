@@ -29,7 +29,7 @@ def bench(tmp_path: Path) -> Bench:
     connection.executescript((EARLIER / "data_of_schema_8.sql").read_text(encoding="utf-8"))
     connection.close()
     found = Bench(Database(path), now=lambda: datetime(2026, 3, 4, tzinfo=UTC))
-    assert path.with_name("data.sqlite3.before-0009").exists()
+    assert path.with_name(f"data.sqlite3.before-{database.migrations()[-1][0]:04d}").exists()
     return found
 
 

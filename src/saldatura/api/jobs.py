@@ -8,11 +8,11 @@ from pydantic import BaseModel, ConfigDict
 
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, REFUSED
-from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.api.subjects import ACT, SEE, JobId, Sure
 from saldatura.api.validators import marked, told, unless_known
 from saldatura.core.assess import JobView, LevelQuestion, WaitingList
 from saldatura.core.compare import Comparison
-from saldatura.core.facts import ChargeOutcome, EndOfCharge, Intake, NewCharge, Purpose, Safety
+from saldatura.core.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
 from saldatura.core.level import LevelNeed, Target
 from saldatura.core.quantities import Pack, PositiveAmps, TapNumber
 from saldatura.core.run import RunPoint
@@ -46,10 +46,11 @@ class ListedJob(BaseModel):
     pack: Pack
     standing: Standing
     simulated: bool
+    archived: bool
 
 
 class JobList(BaseModel):
-    """Jobs, open and lately touched first, and how many stand where over all."""
+    """Jobs, open and lately touched first, and how many of those asked for stand where."""
 
     jobs: list[ListedJob]
     counts: dict[Standing, int]
@@ -62,17 +63,20 @@ def list_jobs(
     standing: Standing | None = None,
     search: Annotated[str, Query(max_length=80)] = "",
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    archived: bool = False,
 ) -> Response:
-    """The jobs; `search` looks in customer, pack name, serial and number."""
+    """The jobs, or those in the archive; `search` looks in customer, pack name, serial and number."""
     db = bench.db.read()
-    found = [ListedJob.model_validate(row) for row in records.listed(db, standing, search, limit)]
-    return unless_known(request, JobList.model_validate({"jobs": found, "counts": records.counts(db)}))
+    found = [ListedJob.model_validate(row) for row in records.listed(db, standing, search, limit, archived)]
+    return unless_known(
+        request, JobList.model_validate({"jobs": found, "counts": records.counts(db, search, archived)})
+    )
 
 
-@router.post("/jobs", status_code=201, responses=INVALID)
-def take_in(bench: TheBench, new: NewJob) -> JobView:
+@router.post("/jobs", status_code=201, responses={**REFUSED, **INVALID})
+def take_in(bench: TheBench, new: NewJob, sure: Sure = False) -> JobView:
     """Open a job."""
-    return bench.take_in(new.intake, new.safety)
+    return bench.take_in(new.intake, new.safety, sure)
 
 
 @router.post("/jobs/import", status_code=201, responses={**REFUSED, **INVALID})
@@ -126,17 +130,30 @@ def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOu
     return hall.racks.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id))
 
 
+@router.post("/jobs/{job_id}/charges/{charge_id}/looks", status_code=201, responses=ACT)
+def look_at_charge(bench: TheBench, job_id: JobId, charge_id: JobId, look: ChargeLook) -> JobView:
+    """Record what a look at a running charge found; it goes on, and its forecast sharpens."""
+    return bench.add(job_id, NewLook(**dict(look), charge=charge_id))
+
+
 @router.get(
     "/jobs/{job_id}/sheet.pdf",
     response_class=Response,
     responses={200: {"content": {"application/pdf": {}}, "description": "The sheet"}, **SEE},
 )
-def print_sheet(bench: TheBench, job_id: JobId) -> Response:
-    """The sheet to print; until signed it is marked as a draft."""
+def print_sheet(
+    bench: TheBench,
+    job_id: JobId,
+    part: Annotated[int | None, Query(ge=1, le=1000)] = None,
+    zone: Annotated[str | None, Query(max_length=60)] = None,
+) -> Response:
+    """The sheet to print; until signed it is marked as a draft. `part`: an earlier part that was signed; `zone`: the IANA name
+    of the time zone its times are given in, the server's own where left out.
+    """
     # What draws it is slow to load, and no start waits for it.
     from saldatura.formats import sheet
 
-    pdf = sheet.render(bench.view(job_id))
+    pdf = sheet.render(bench.view(job_id, part), zone)
     return Response(
         pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="job-{job_id:04d}.pdf"'}
     )

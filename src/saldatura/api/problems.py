@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from saldatura.bench import AlreadyHere
+from saldatura.core.doubtful import Doubtful
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
@@ -25,9 +26,10 @@ class Line(BaseModel):
 
 
 class Problem(BaseModel):
-    """Why a request was not carried out."""
+    """Why a request was not carried out. `asked`: it hardly can be meant; sent again with `sure=true` it is kept."""
 
     errors: list[Line]
+    asked: bool = False
 
 
 Responses = dict[int | str, dict[str, Any]]
@@ -37,9 +39,11 @@ NOT_FOUND: Responses = {404: {"model": Problem, "description": "There is no such
 REFUSED: Responses = {409: {"model": Problem, "description": "A gate refuses it; the line says why"}}
 
 
-def answer(status: int, *lines: tuple[str, str], headers: Mapping[str, str] | None = None) -> JSONResponse:
+def answer(
+    status: int, *lines: tuple[str, str], headers: Mapping[str, str] | None = None, asked: bool = False
+) -> JSONResponse:
     """A problem as a response."""
-    body = Problem(errors=[Line(field=field, message=message) for field, message in lines])
+    body = Problem(errors=[Line(field=field, message=message) for field, message in lines], asked=asked)
     return JSONResponse(body.model_dump(), status_code=status, headers=headers)
 
 
@@ -59,6 +63,10 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(Refused)
     def refused(_request: Request, error: Refused) -> JSONResponse:
         return answer(409, (error.gate, error.message))
+
+    @app.exception_handler(Doubtful)
+    def doubtful(_request: Request, error: Doubtful) -> JSONResponse:
+        return answer(409, (error.field, error.message), asked=True)
 
     @app.exception_handler(NoSuchJob)
     def no_such_job(_request: Request, error: NoSuchJob) -> JSONResponse:

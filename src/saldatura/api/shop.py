@@ -11,6 +11,7 @@ from saldatura.core.chemistry import CURVE_SOURCES, WINDOWS, Window
 from saldatura.core.facts.intake import Danger
 from saldatura.core.facts.shop import NewPolicy, PolicyFact
 from saldatura.core.instrument import KINDS, InstrumentKind
+from saldatura.core.meters import CLASSES, MeterClass
 from saldatura.core.policy import Choice, Policy, choices
 from saldatura.core.quantities import Meter
 from saldatura.core.run import SCHEME_WORDS
@@ -57,7 +58,9 @@ class ShopPolicy(BaseModel):
 
 
 class Terms(BaseModel):
-    """The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of instrument."""
+    """The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of
+    instrument, kinds of work, common classes of hand meter.
+    """
 
     chemistries: list[Window]
     curve_sources: dict[str, str]
@@ -67,6 +70,8 @@ class Terms(BaseModel):
     standings: list[Named]
     orders: list[Named]
     instrument_kinds: list[InstrumentKind]
+    works: list[Named]
+    meters: list[MeterClass]
 
 
 @router.get("/health")
@@ -114,4 +119,6 @@ def terms(bench: TheBench) -> Terms:
         standings=[Named(key=key, name=words.STANDINGS.get(key) or STAGES[key]) for key in STANDINGS],  # type: ignore[index]
         orders=[Named(key=key, name=name) for key, name in SCHEME_WORDS.items()],
         instrument_kinds=list(KINDS.values()),
+        works=[Named(key=key, name=name) for key, name in words.DID.items()],
+        meters=CLASSES,
     )

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Path, Response
+from fastapi import APIRouter, Body, Path, Query, Response
 
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
@@ -13,6 +13,9 @@ from saldatura.core.door import KINDS, Kind
 
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 
+# Said again with this, what hardly can be meant is kept: it was asked about, and is.
+Sure = Annotated[bool, Query()]
+
 ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
 SEE: Responses = {**NOT_FOUND, **INVALID}
 
@@ -20,13 +23,15 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 
 
 def _route(kind: Kind, status: int) -> Callable[..., Response]:
-    def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any) -> Response:
-        view = bench.add(job_id, new)
+    def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any, sure: Sure = False) -> Response:
+        view = bench.add(job_id, new, sure=sure)
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
             hall.racks.forget(job_id)
         if view.assessment.quarantine:
             hall.racks.let_go(job_id)
+        if kind.name == "taken_back":
+            hall.racks.call_off(job_id)
         return told(view, status)
 
     record.__annotations__ = {
@@ -34,6 +39,7 @@ def _route(kind: Kind, status: int) -> Callable[..., Response]:
         "hall": TheHall,
         "job_id": JobId,
         "new": Annotated[kind.sent, Body()],
+        "sure": Sure,
         "return": Response,
     }
     record.__doc__ = kind.says

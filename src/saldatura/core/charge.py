@@ -112,7 +112,10 @@ class _Member:
 
 
 @dataclass(frozen=True)
-class _Run:
+class MemberRun:
+    """How one way that the cell of request number `of` may be runs against time."""
+
+    of: int
     time_s: Array
     volts: Array
     amps: Array
@@ -135,6 +138,15 @@ def charge_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[Charge
         for i in lithium:
             forecasts[i] = _summary(ensemble, i, requests[i])
     return [forecasts[i] if i in forecasts else _nickel(request) for i, request in enumerate(requests)]
+
+
+def runs_of_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[MemberRun]:
+    """Every way that each of these lithium charges may run: over the curves of its chemistry, as the forecast's range is."""
+    ends = [_ends(request, policy.window(request.chemistry), policy) for request in requests]
+    members = [member for i, request in enumerate(requests) for member in _members(i, request)]
+    ensemble = _Ensemble(members, requests, ends, policy)
+    ensemble.run()
+    return [ensemble.logged(m) for m in range(len(members))]
 
 
 def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeForecast:
@@ -292,14 +304,14 @@ class _Ensemble:
             if seconds[member] > 0 or name == "constant_voltage"
         ]
 
-    def logged(self, member: int) -> _Run:
+    def logged(self, member: int) -> MemberRun:
         """A member's run against time."""
         parts = [(t[:, member], v[:, member], a[:, member]) for t, v, a, went in self._log if went[member]]
         time_s, volts, amps = (np.concatenate([part[k] for part in parts]) for k in range(3))
-        return _Run(time_s, volts, amps)
+        return MemberRun(self.members[member].of, time_s, volts, amps)
 
 
-def _curve(run: _Run, request: ChargeRequest, points: int = 97) -> ChargeCurve:
+def _curve(run: MemberRun, request: ChargeRequest, points: int = 97) -> ChargeCurve:
     time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
     volts = np.interp(time_s, run.time_s, run.volts)
     amps = np.interp(time_s, run.time_s, run.amps)
@@ -338,8 +350,8 @@ def _nickel(request: ChargeRequest) -> ChargeForecast:
     t = np.linspace(0.0, max(duration, 1.0), 120)
     soc = np.minimum(best + t * request.current_a / 3600 / request.capacity_ah / factor, 1.0)
     amps = np.full_like(t, request.current_a)
-    run = _Run(
-        t, curve.volts(soc) + amps * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST), amps
+    run = MemberRun(
+        0, t, curve.volts(soc) + amps * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST), amps
     )
     went_in = duration * request.current_a / 3600
     return ChargeForecast(

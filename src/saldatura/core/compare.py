@@ -129,7 +129,13 @@ def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: floa
     if usual <= 0:
         says.append("The groups rose under load: the sets or the sign of the current are exchanged.")
     elif not any(g.odd for g in judged):
-        says.append("No group drops out of line with its siblings.")
+        far = max(judged, key=lambda g: g.z or 0.0)
+        says.append(
+            "No group drops out of line with its siblings."
+            if (far.z or 0.0) <= ODD_Z
+            else f"Group {far.group} drops more than its siblings by {far.z:.1f} times their spread, but only {(far.ohm or 0.0) / usual:.2f} times as much as they do: "
+            "watch it, no fault yet."
+        )
     return Comparison(kind="resistance", groups=judged, usual_ohm=usual, says=says)
 
 

@@ -10,12 +10,13 @@ from datetime import datetime, timedelta
 from typing import Any, Literal, get_args, get_origin
 
 from saldatura import __version__
-from saldatura.core import gates
+from saldatura.core import gates, taking_back
 from saldatura.core.assess import LevelQuestion, PackClock, assess, assess_set, begun, groups_now, level_of, proof_of
 from saldatura.core.assess.rest import last_current
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
+    ArchivedFact,
     ChargeBegun,
     ChargeEnd,
     EndOfCharge,
@@ -24,16 +25,22 @@ from saldatura.core.facts import (
     JobFacts,
     JoinFact,
     LeadFact,
+    LookFact,
+    NewArchive,
     NewCharge,
     NewJoin,
     NewLead,
+    NewLook,
     NewReading,
+    NewReopening,
     NewSet,
     NewSignOff,
     NewStage,
+    NewWork,
     ReadingFact,
     Release,
     ReleaseFact,
+    ReopenedFact,
     ReplacedFact,
     ReplacedGroup,
     Safety,
@@ -43,6 +50,7 @@ from saldatura.core.facts import (
     StageFact,
     UnreadFact,
     VirtualPackFact,
+    WorkFact,
 )
 from saldatura.core.facts.shop import (
     InstrumentCheck,
@@ -100,7 +108,8 @@ class Kind:
     `sent`: what an act sends for it, None where no act does. `gate` refuses an act; `make` gives the facts that an act
     records, by default the sent value with its time. `fits` refuses a fact of a file that does not hang together with those
     before it, by their numbers. `refs`: fields that hold the number of an earlier fact. `closed`: recorded also while work is
-    stopped. `path`: its address under the subject in the API, with `says`; None where a route of its own leads to it.
+    stopped, `signed`: also on a job that is signed off. `against`: what stands against taking such a fact back; None where that
+    cannot be done at all. `path`: its address under the subject in the API, with `says`; None where a route of its own leads to it.
     """
 
     name: str
@@ -112,7 +121,8 @@ class Kind:
     fits: Fits = _fits_any
     refs: tuple[str, ...] = ()
     closed: bool = False
-    taken_back: bool = False
+    signed: bool = False
+    against: taking_back.Against | None = None
     path: str | None = None
     says: str = ""
     creates: bool = True
@@ -178,6 +188,11 @@ def _measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
     return [MeasureFact(measure=kept(new, facts.intake.pack.rated_ah), **moment.stamp)]
 
 
+def _against(facts: JobFacts, fact: Fact) -> str | None:
+    against = BY_FACT[type(fact)].against
+    return "it stays on record; record what is so now" if against is None else against(facts, fact)
+
+
 def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
     probe, proving = (assess_set(facts, purpose, moment.policy) for purpose in ("probe", "prove"))
     groups = groups_now(facts, probe, moment.policy)
@@ -241,53 +256,65 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "release", ReleaseFact, Release, gate=lambda facts, new, _m: gates.release(facts, new), closed=True,
+        against=taking_back.last_of_all,
         path="release", says="Release the pack from quarantine, with name and reason.", creates=False,
     ),
     Kind(
-        "stage", StageFact, NewStage, gate=lambda facts, _new, _m: gates.work(facts),
+        "stage", StageFact, NewStage, gate=lambda facts, _new, _m: gates.work(facts), against=taking_back.nothing,
         path="stage", says="Move the job to a stage.", creates=False,
     ),
     Kind(
         "set", SetFact, NewSet, gate=lambda facts, _new, _m: gates.work(facts),
-        make=lambda facts, new, m: [_set(facts, new, m)],
+        make=lambda facts, new, m: [_set(facts, new, m)], against=taking_back.unread,
         path="sets", says="Begin a fresh set of readings.",
     ),
     Kind(
         "reading", ReadingFact, NewReading, gate=lambda facts, new, _m: gates.reading(facts, new), make=_read,
-        fits=_fits_reading, refs=("set_id", "supersedes"),
+        fits=_fits_reading, refs=("set_id", "supersedes"), against=taking_back.uncorrected,
         path="readings", says="Store a reading; when this answers, it is on the disk.",
     ),
     Kind(
         "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy), make=_charge,
-        fits=_fits_charge,
+        fits=_fits_charge, against=taking_back.unended,
     ),
     Kind(
         "charge_end", ChargeEnd, EndOfCharge, gate=lambda facts, new, _m: gates.end_of_charge(facts, new),
         fits=lambda facts, fact, _b: gates.end_of_charge(facts, fact), refs=("charge",), closed=True,
+        against=taking_back.unfollowed,
     ),
     Kind(
-        "lead", LeadFact, NewLead, gate=lambda facts, new, _m: gates.lead(facts, new), taken_back=True,
+        "look", LookFact, NewLook, gate=lambda facts, new, _m: gates.look(facts, new),
+        fits=lambda facts, fact, _b: gates.runs(facts, fact.charge), refs=("charge",), against=taking_back.nothing,
+    ),
+    Kind(
+        "work", WorkFact, NewWork, gate=lambda facts, new, _m: gates.done(facts, new),
+        fits=lambda facts, fact, _b: gates.done_there(facts, fact), refs=("photo",), against=taking_back.nothing,
+        path="work", says="Record what was done to the pack, where, and by whom; what it may have changed is asked for again.",
+    ),
+    Kind(
+        "lead", LeadFact, NewLead, gate=lambda facts, new, _m: gates.lead(facts, new), against=taking_back.nothing,
         path="leads", says="Note what a loose lead reads against the reference lead, or take it off the list.",
     ),
     Kind(
         "joined", JoinFact, NewJoin, gate=lambda facts, new, m: gates.join(facts, new, m.policy),
+        against=taking_back.last_of_all,
         path="leads/joined",
         says="Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.",
     ),
-    Kind("photo", PhotoFact, taken_back=True),
+    Kind("photo", PhotoFact, against=taking_back.nothing),
     Kind(
         "pin", PinFact, NewPin, gate=lambda facts, new, _m: gates.pin(facts, new),
-        fits=lambda facts, fact, _b: gates.pin_there(facts, fact), refs=("photo",), taken_back=True,
-        path="pins", says="Put a pin on a photo, move it, or take it off.",
+        fits=lambda facts, fact, _b: gates.pin_there(facts, fact), refs=("photo",),
+        against=taking_back.nothing, path="pins", says="Put a pin on a photo, move it, or take it off.",
     ),
     Kind(
         "measure", MeasureFact, NewMeasure, gate=lambda facts, new, _m: gates.measure(facts, new), make=_measure,
-        taken_back=True, path="measures",
+        against=taking_back.nothing, path="measures",
         says="Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.",
     ),
     Kind(
         "replaced", ReplacedFact, ReplacedGroup, gate=lambda facts, new, _m: gates.replaced(facts, new),
-        fits=lambda facts, fact, _b: gates.group_there(facts, fact.group),
+        fits=lambda facts, fact, _b: gates.group_there(facts, fact.group), against=taking_back.uncharged,
         path="replaced", says="Record that the cells of a group were replaced.",
     ),
     Kind("virtual_pack", VirtualPackFact, PackSpec, gate=lambda facts, _new, _m: gates.not_signed(facts),
@@ -295,12 +322,22 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "taken_back", TakenBackFact, TakenBack,
-        gate=lambda facts, new, _m: gates.take_back(facts, new, TAKEN_BACK),
-        fits=lambda facts, fact, _b: gates.take_back(facts, fact, TAKEN_BACK), refs=("fact",), closed=True,
+        gate=lambda facts, new, _m: gates.take_back(facts, new, _against),
+        fits=lambda facts, fact, _b: gates.take_back(facts, fact, _against), refs=("fact",), closed=True, signed=True,
         path="taken-back", says="Take back a fact that was wrong, with the reason; it stays on record.",
     ),
     Kind("sign_off", SignOffFact, NewSignOff, gate=_sign_off_gate, make=_signed,
         path="sign-off", says="Sign the job off: inputs, results and program version are frozen.", creates=False,
+    ),
+    Kind(
+        "reopened", ReopenedFact, NewReopening, gate=lambda facts, _new, _m: gates.reopening(facts),
+        fits=lambda facts, _fact, _b: gates.reopening(facts), closed=True, signed=True, against=taking_back.last_of_all,
+        path="reopened", says="Open a signed job again as a new part, with the reason; what was signed stays as it was.",
+    ),
+    Kind(
+        "archived", ArchivedFact, NewArchive, gate=lambda facts, _new, _m: gates.archiving(facts),
+        fits=lambda facts, _fact, _b: gates.archiving(facts), closed=True, signed=True, against=taking_back.nothing,
+        path="archived", says="Put the job in the archive; the next thing recorded of it brings it back.",
     ),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
@@ -311,7 +348,7 @@ KINDS: tuple[Kind, ...] = (
 
 BY_NAME = {kind.name: kind for kind in KINDS}
 BY_FACT = {kind.fact: kind for kind in KINDS}
-TAKEN_BACK: tuple[type[Fact], ...] = tuple(kind.fact for kind in KINDS if kind.taken_back)
+AGAINST: dict[type[Fact], taking_back.Against] = {kind.fact: kind.against for kind in KINDS if kind.against is not None}
 
 
 def _classes(sent: Any) -> Iterable[type]:
@@ -432,6 +469,8 @@ class Admission:
     def _work(self, kind: Kind) -> None:
         if not self.facts.by_class:
             raise Impossible("facts", "the first fact of a job is its intake")
+        if kind.signed:
+            return
         if self.legacy or kind.closed:
             gates.not_signed(self.facts)
         else:

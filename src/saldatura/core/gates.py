@@ -1,21 +1,26 @@
 """Gates: what must hold before work goes on. Each raises Refused with the reason and the way on, if there is one."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
+from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     DAMAGING,
+    ArchivedFact,
     EndOfCharge,
     Intake,
     JobFacts,
     NewCharge,
     NewJoin,
     NewLead,
+    NewLook,
     NewReading,
     NewSignOff,
+    NewWork,
     Release,
+    ReopenedFact,
     ReplacedGroup,
     TakenBack,
 )
@@ -59,7 +64,10 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
 def not_signed(facts: JobFacts) -> None:
     """A signed job is closed."""
     if facts.sign_off is not None:
-        raise Refused("signed", "this job is signed off and closed; take the pack in again as a new job")
+        raise Refused(
+            "signed",
+            "this job is signed off and closed; open it again in Hand over, with a reason, or take the pack in again",
+        )
 
 
 def work(facts: JobFacts) -> None:
@@ -192,11 +200,40 @@ def end_of_charge(facts: JobFacts, new: EndOfCharge) -> None:
     not_signed(facts)
     if new.volts is None and not facts.quarantine:
         raise Impossible("volts", "give what the group reads now; only a pack in quarantine is left alone")
-    run = next((run for run in facts.charges if run.id == new.charge), None)
+    runs(facts, new.charge)
+
+
+def runs(facts: JobFacts, charge_id: int) -> None:
+    """A charge of that number that has not ended."""
+    run = next((run for run in facts.charges if run.id == charge_id), None)
     if run is None:
-        raise Impossible("charge", f"this job has no charge {new.charge}")
+        raise Impossible("charge", f"this job has no charge {charge_id}")
     if run.end is not None:
         raise Refused("charging", f"the charge of group {run.group} has ended already")
+
+
+def look(facts: JobFacts, new: NewLook) -> None:
+    """A look at a charge that runs."""
+    work(facts)
+    runs(facts, new.charge)
+
+
+def done(facts: JobFacts, new: NewWork) -> None:
+    """Work on a pack that may be worked on, with no charger on it."""
+    work(facts)
+    done_there(facts, new)
+    not_charging(facts)
+
+
+def done_there(facts: JobFacts, new: NewWork) -> None:
+    """The place of work, and the photo that shows it, must be there."""
+    series = facts.intake.pack.series
+    if new.place.kind == "tap" and new.place.tap > series:
+        raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
+    if new.place.kind == "group":
+        group_there(facts, new.place.group)
+    if new.photo is not None and all(kept.id != new.photo for kept in facts.photos):
+        raise Impossible("photo", f"this job has no photo {new.photo}")
 
 
 def lead(facts: JobFacts, new: NewLead) -> None:
@@ -263,22 +300,46 @@ def replaced(facts: JobFacts, new: ReplacedGroup) -> None:
     not_charging(facts)
 
 
-def take_back(facts: JobFacts, new: TakenBack, kinds: tuple[type, ...]) -> None:
-    """A fact of a kind that may be taken back, once."""
-    not_signed(facts)
+def take_back(facts: JobFacts, new: TakenBack, against: Callable[[JobFacts, Fact], str | None]) -> None:
+    """A fact that may be taken back, once, for as long as nothing rests on it."""
     of = next((fact for fact in facts.whole if fact.id == new.fact), None)
     if of is None:
         raise Impossible("fact", f"this job has no fact {new.fact}")
-    if not isinstance(of, kinds):
-        raise Refused("fact", "this cannot be taken back; record what is so now")
     if new.fact in facts.taken_back:
         raise Refused("fact", "this is taken back already")
+    if not isinstance(of, ReopenedFact | ArchivedFact):
+        not_signed(facts)
+    if (why := against(facts, of)) is not None:
+        raise Refused("fact", f"this cannot be taken back: {why}")
+
+
+def closing(facts: JobFacts, new: NewSignOff) -> None:
+    """Nothing is closed while something charges; a pack in quarantine only as scrap."""
+    not_signed(facts)
+    if facts.charging is not None:
+        raise Refused("charging", "a group is still charging; end the charge in Level first")
+    if new.outcome != "scrap":
+        work(facts)
 
 
 def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:
     """Signed with a pass, or with a recorded reason; never while something charges."""
-    work(facts)
-    if facts.charging is not None:
-        raise Refused("charging", "a group is still charging; end the charge in Level first")
+    closing(facts, new)
     if (proof is None or proof.result != "pass") and len(new.reason.strip()) < 3:
         raise Refused("proof", "Prove has not passed; give the reason why the pack is handed back all the same")
+
+
+def reopening(facts: JobFacts) -> None:
+    """Only what is closed is opened again."""
+    if facts.sign_off is None:
+        raise Refused("signed", "this job is open; there is nothing to reopen")
+
+
+def archiving(facts: JobFacts) -> None:
+    """A pack that is held, or that charges, stays in sight."""
+    if facts.sign_off is None and facts.quarantine:
+        raise Refused("quarantine", "a pack in quarantine stays in sight; release it, or close it as scrap, first")
+    if facts.charging is not None:
+        raise Refused("charging", f"group {facts.charging.group} is still charging; end that first")
+    if facts.archived:
+        raise Refused("archived", "this job is in the archive already")

@@ -1,6 +1,9 @@
 """What each field means, by its name, or by class and name where the same name means something of its own."""
 
 GLOSSARY: dict[str, str] = {
+    "to_v": "Where the range ends, V.",
+    "ranges": "The meter's ranges by their ends, where they are known; each reading is taken on the one its digits tell. Default: none.",
+    "again": "Why the point is asked for once more, in words; empty where it is not.",
     "above": "Groups above the target, which no charger brings down.",
     "accounts": "Every fair way to understand the readings, likeliest first.",
     "after_ah": "Charge that passes until then, Ah.",

@@ -59,6 +59,7 @@ Volts = Annotated[float, Field(ge=-1000, le=1000)]
 # Room for a meter that was set to millivolts: such a value is asked about, not refused.
 ReadVolts = Annotated[float, Field(ge=-100_000, le=100_000)]
 CellVolts = Annotated[float, Field(ge=-10, le=10)]
+Step = Annotated[float, Field(gt=0, le=10)]
 RepeatVolts = Annotated[float, Field(gt=0, le=1)]
 PositiveVolts = Annotated[float, Field(gt=0, le=1000)]
 # Below these a figure is a slip of the unit, not a cell.
@@ -75,16 +76,34 @@ TapNumber = Annotated[int, Field(ge=0, le=MAX_SERIES)]
 ChemistryKey = Literal["li_oxide", "nmc", "nca", "lco", "lipo_hv", "lipo", "lfp", "nimh", "nicd"]
 
 
+class MeterRange(Value):
+    """A range of a meter, up to `to_v`: ±(percent of reading + digits) on it, and the value of one digit there."""
+
+    to_v: Annotated[float, Field(gt=0, le=2000)]
+    percent: Annotated[float, Field(ge=0, le=20)]
+    digits: Annotated[float, Field(ge=0, le=100)]
+    resolution_v: Annotated[float, Field(gt=0, le=10)]
+
+
 class Meter(Value):
     """Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
 
-    `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
+    `ranges`, by their ends, where the meter has several; the three figures are then those of the range that groups are read
+    on. `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
     """
 
     percent: Annotated[float, Field(ge=0, le=20)] = 0.5
     digits: Annotated[float, Field(ge=0, le=100)] = 2
     resolution_v: Annotated[float, Field(gt=0, le=1)] = 0.01
     repeat_v: RepeatVolts | None = None
+    ranges: Annotated[tuple[MeterRange, ...], Field(max_length=8)] = ()
+
+    @model_validator(mode="after")
+    def _by_their_ends(self) -> Self:
+        ends = [r.to_v for r in self.ranges]
+        if ends != sorted(set(ends)):
+            raise ValueError("give the ranges from the smallest to the largest, each end once")
+        return self
 
 
 class Pack(Value):
@@ -104,7 +123,7 @@ class _Taken(Value):
     """What every reading carries beside its point."""
 
     volts: ReadVolts
-    resolution_v: Annotated[float, Field(gt=0, le=10)] | None = None
+    resolution_v: Step | None = None
     place: Place = "pin"
     at_s: Annotated[float, Field(ge=-1e8, le=1e8)] | None = None
 

@@ -2,7 +2,7 @@
 
 import functools
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from typing import Any, Literal, get_args
 
@@ -40,8 +40,8 @@ REVERSED_BAND_V = 0.5
 class RunPoint(Value):
     """A point of the run. Expected is where a sibling would hang; outside plausible a value is questioned.
 
-    `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded. `tab_volts` is what the
-    same point reads on the cells' own tabs.
+    `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded. `again`: why it is asked
+    for once more all the same. `tab_volts` is what the same point reads on the cells' own tabs.
     """
 
     point: Point
@@ -55,6 +55,7 @@ class RunPoint(Value):
     volts: float | None
     unreachable: bool
     struck: list[float]
+    again: str = ""
     tab_reading_id: int | None = None
     tab_volts: float | None = None
 
@@ -78,9 +79,16 @@ def points_of(pack: Pack, scheme: Literal["taps", "groups"]) -> list[Point]:
 
 
 def asked_by(
-    pack: Pack, scheme: Scheme, outside: Sequence[int], readings: Sequence[ReadingFact], doubt: Asked | None = None
+    pack: Pack,
+    scheme: Scheme,
+    outside: Sequence[int],
+    readings: Sequence[ReadingFact],
+    doubt: Asked | None = None,
+    stale: Sequence[ReadingFact] = (),
 ) -> list[Asked]:
-    """The points that a scheme asks for, in order, each with why. `doubt` is the reading that settles a doubt."""
+    """The points that a scheme asks for, in order, each with why. `doubt` is the reading that settles a doubt, `stale` the
+    readings asked for once more.
+    """
     match scheme:
         case "taps":
             return _taps(pack)
@@ -94,7 +102,8 @@ def asked_by(
             checks = range(CHECK_EVERY, pack.series, CHECK_EVERY)
             *groups, terminals = _groups(pack)
             return [*groups, *[(TapPoint(tap=k), f"checks groups 1 to {k} together") for k in checks], terminals]
-    return _needed(pack, readings, doubt)
+    first = [(r.point, "") for r in stale if doubt is None or r.point != doubt[0]]
+    return [*first, *_needed(pack, readings, doubt)]
 
 
 def _taps(pack: Pack) -> list[Asked]:
@@ -155,10 +164,12 @@ def runs_of(
     outside: Sequence[int] = (),
     doubt: Asked | None = None,
     policy: Policy = DEFAULT_POLICY,
+    again: Mapping[int, str] | None = None,
 ) -> dict[Scheme, list[RunPoint]]:
-    """Every run as it stands, from all readings of the set (superseded ones included)."""
-    show = _Shown(pack, groups, plumb_v, readings, policy)
-    return {s: [show(*asked) for asked in asked_by(pack, s, outside, readings, doubt)] for s in SCHEMES}
+    """Every run as it stands, from all readings of the set (superseded ones included); `again`: those asked for once more."""
+    show = _Shown(pack, groups, plumb_v, readings, policy, again or {})
+    stale = [r for r in readings if r.id in show.again]
+    return {s: [show(*asked) for asked in asked_by(pack, s, outside, readings, doubt, stale)] for s in SCHEMES}
 
 
 @functools.lru_cache(maxsize=128)
@@ -176,7 +187,7 @@ def point_as(
     policy: Policy,
 ) -> RunPoint:
     """Any point as a run shows it, from all readings of the set (superseded ones included)."""
-    return _Shown(pack, groups, plumb_v, readings, policy)(*asked)
+    return _Shown(pack, groups, plumb_v, readings, policy, {})(*asked)
 
 
 class _Shown:
@@ -189,8 +200,9 @@ class _Shown:
         plumb_v: float | None,
         readings: Sequence[ReadingFact],
         policy: Policy,
+        again: Mapping[int, str],
     ) -> None:
-        self.pack = pack
+        self.pack, self.again = pack, again
         self.at: dict[Point, list[ReadingFact]] = defaultdict(list)
         for reading in readings:
             self.at[reading.point].append(reading)
@@ -222,6 +234,7 @@ class _Shown:
             "unreachable": standing is not None and standing.volts is None,
             "tab_reading_id": tabs[-1].id if tabs else None,
             "tab_volts": tabs[-1].volts if tabs else None,
+            "again": self.again.get(standing.id, "") if standing else "",
             "struck": [r.volts for r in here if r.id in self.replaced and r.volts is not None],
         }
 

@@ -3,7 +3,7 @@
 from typing import Literal, get_args
 
 Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
-Standing = Literal["quarantine", "take_in", "probe", "judge", "level", "prove", "hand_over", "done"]
+Standing = Literal["quarantine", "take_in", "probe", "judge", "level", "prove", "hand_over", "done", "scrap"]
 
 STAGES: dict[Stage, str] = {
     "take_in": "Take in",

@@ -1,6 +1,6 @@
 """Where a job stands: one answer from its facts, used when a fact is added, when a job is brought in, and on lists."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from saldatura.core.facts import JobFacts
 from saldatura.core.quantities import Value
@@ -8,12 +8,13 @@ from saldatura.core.stages import Stage, Standing
 
 
 class JobStanding(Value):
-    """Where a job stands. `waits`: something charges, or it rests before its proving set; `touched_at`: its last fact."""
+    """Where a job stands. `waits`: something charges, or it may rest before its proof; `touched_at`: its last fact."""
 
     standing: Standing
     stage: Stage
     touched_at: datetime
     waits: bool
+    archived: bool = False
 
 
 def stage_of(facts: JobFacts) -> Stage:
@@ -26,18 +27,26 @@ def standing_of(facts: JobFacts) -> JobStanding:
     stage = stage_of(facts)
     standing: Standing = stage
     if facts.sign_off is not None:
-        standing = "done"
+        standing = "scrap" if facts.sign_off.outcome == "scrap" else "done"
     elif facts.quarantine:
         standing = "quarantine"
     return JobStanding(
         standing=standing,
         stage=stage,
         touched_at=max(facts.by_class.items(), key=lambda item: item[1][-1].id)[1][-1].at,
-        waits=facts.charging is not None or rests(facts),
+        waits=facts.charging is not None or may_rest(facts),
+        archived=facts.archived,
     )
 
 
-def rests(facts: JobFacts) -> bool:
-    """Whether the last proving set waits for its rest: none of it is read yet."""
+# No rest asked for by any rule is longer: a set read so long after its current waits for nothing.
+LONGEST_REST = timedelta(days=2)
+
+
+def may_rest(facts: JobFacts) -> bool:
+    """Whether the last proving set may wait for its rest: none of it is read yet, or some of it was read soon after."""
     of = facts.last_set("prove")
-    return of is not None and of.rest_since is not None and facts.sign_off is None and not facts.by_set.get(of.id)
+    if of is None or of.rest_since is None or facts.sign_off is not None:
+        return False
+    standing = facts.standing(of.id)
+    return not standing or min(r.at for r in standing) < of.rest_since + LONGEST_REST

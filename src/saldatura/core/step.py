@@ -250,6 +250,12 @@ def _says(groups: Sequence[GroupResistance]) -> list[str]:
         return says
     if all(g.z is None for g in groups):
         return [f"{LEAST_SIBLINGS} groups at least are needed to say which is out of line."]
+    far = max(groups, key=lambda g: g.z or 0.0)
+    if (far.z or 0.0) > ODD_Z:
+        return [
+            f"Group {far.group} lies {far.z:.1f} times the siblings' spread above them, but less than {ODD_SHARE:g} times as high: watch it, no "
+            "fault yet."
+        ]
     return ["No group is out of line with its siblings."]
 
 

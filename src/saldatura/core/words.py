@@ -1,6 +1,7 @@
 """The fixed words of the bench: symptoms as customers say them, safety questions."""
 
 from saldatura.core.facts.intake import Danger
+from saldatura.core.facts.work import Did
 from saldatura.core.stages import Standing
 from saldatura.core.verdict import Symptom
 
@@ -26,5 +27,18 @@ SAFETY: dict[Danger, str] = {
     "smell": "Does it smell of solvent or burning?",
 }
 
+# What is done to a pack beside charging it.
+DID: dict[Did, str] = {
+    "cleaned": "Cleaned",
+    "reseated": "Plugged in anew",
+    "mended_wire": "Wire mended",
+    "resoldered": "Soldered anew",
+    "rewelded": "Welded anew",
+    "insulated": "Insulated",
+    "replaced_part": "Part replaced",
+    "let_down": "Let down over a resistor",
+    "other": "Done",
+}
+
 # How a job stands that is at no stage.
-STANDINGS: dict[Standing, str] = {"quarantine": "Quarantine", "done": "Handed back"}
+STANDINGS: dict[Standing, str] = {"quarantine": "Quarantine", "done": "Handed back", "scrap": "Scrapped"}

@@ -1,41 +1,46 @@
 """The sheet that goes back with the pack, as PDF: what came, what was done, what holds now."""
 
 import io
-from collections.abc import Iterable
-from datetime import datetime
-from functools import cache
-from importlib.resources import files
+import math
+from collections.abc import Callable, Iterable
+from datetime import datetime, tzinfo
 from typing import Any
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from saldatura.core.assess import Assessment, JobView
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
 from saldatura.core.words import SYMPTOMS
+from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.stack_drawing import stack_drawing
 
 INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#D6D0C3")
 
 
-@cache
-def _fonts() -> tuple[str, str]:
-    folder = files("saldatura.formats") / "fonts"
-    for weight in ("Regular", "Bold"):
-        data = io.BytesIO((folder / f"AtkinsonHyperlegibleNext-{weight}.ttf").read_bytes())
-        pdfmetrics.registerFont(TTFont(f"Atkinson-{weight}", data))
-    return "Atkinson-Regular", "Atkinson-Bold"
+def _zone(name: str | None) -> tzinfo | None:
+    if name is None:
+        return None
+    try:
+        return ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError) as error:
+        raise Impossible("zone", f"there is no time zone {name}; give an IANA name such as Europe/Rome") from error
 
 
-def render(view: JobView) -> bytes:
-    """The sheet of a job as PDF bytes; a signed job's from its frozen results, an unsigned one's marked as a draft."""
-    regular, bold = _fonts()
+def render(view: JobView, zone: str | None = None) -> bytes:
+    """The sheet of a job as PDF bytes; a signed job's from its frozen results, an unsigned one's marked as a draft.
+
+    `zone`: the IANA name of the time zone its times are told in; the machine's own where left out. Raises Impossible.
+    """
+    face = own_face()
+    regular, bold = face.regular, face.bold
+    date = _dates(zone)
     facts = view.facts
     results = view.assessment
     body = ParagraphStyle("body", fontName=regular, fontSize=9.5, leading=12.5, textColor=INK)
@@ -46,10 +51,14 @@ def render(view: JobView) -> bytes:
         "h1": ParagraphStyle("h1", parent=body, fontName=bold, fontSize=19, leading=23),
         "h2": ParagraphStyle("h2", parent=body, fontName=bold, fontSize=11.5, leading=15, spaceBefore=9, spaceAfter=3),
     }
-    story: list[Any] = [*_head(view, styles), *_held(results, styles), *_figures(view, results, styles)]
-    story += _done(results, styles)
-    story += _measured(results, styles)
-    story += [*_proof(results, styles), *_signed(view, styles)]
+    story: list[Any] = [
+        *_head(view, styles, date),
+        *_held(results, styles, date),
+        *_figures(view, results, styles, date),
+    ]
+    story += _done(results, styles, date)
+    story += _measured(results, styles, date)
+    story += [*_proof(results, styles), *_signed(view, styles, date)]
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out,
@@ -65,31 +74,32 @@ def render(view: JobView) -> bytes:
     return out.getvalue()
 
 
-def _text(words: str) -> str:
-    return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+Styles = dict[str, ParagraphStyle]
+Dates = Callable[[datetime], str]
 
 
-def _date(at: datetime) -> str:
-    return at.astimezone().strftime("%Y-%m-%d %H:%M")
+def _dates(zone: str | None) -> Dates:
+    where = _zone(zone)
+    return lambda at: at.astimezone(where).strftime("%Y-%m-%d %H:%M %Z")
 
 
-def _head(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+def _head(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     facts = view.facts
     intake, pack = facts.intake, facts.intake.pack
     hazard = view.assessment.hazard
-    energy = f", {hazard.energy_wh:.0f} Wh" if hazard else ""
-    yield Paragraph(_text(intake.pack_name), styles["h1"])
+    energy = f", {math.floor(hazard.energy_wh + 0.5)} Wh" if hazard else ""
+    yield Paragraph(lettered(intake.pack_name, bold=True), styles["h1"])
     if view.assessment.simulated:
         yield Paragraph("<b>A simulated pack: nothing here was measured on a real one.</b>", styles["body"])
     build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah{energy}"
     saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
     rows = [
         ("Job", f"{facts.id:04d}", "Customer", intake.customer),
-        ("Taken in", _date(facts.opened_at), "Serial or tag", intake.serial or "none"),
+        ("Taken in", date(facts.opened_at), "Serial or tag", intake.serial or "none"),
         ("Build", build, "Customer saw", saw + (f". “{intake.note}”" if intake.note else "")),
     ]
     cells = [
-        [Paragraph(_text(cell), styles["muted" if i % 2 == 0 else "body"]) for i, cell in enumerate(row)]
+        [Paragraph(lettered(cell), styles["muted" if i % 2 == 0 else "body"]) for i, cell in enumerate(row)]
         for row in rows
     ]
     table = Table(cells, colWidths=[19 * mm, 64 * mm, 25 * mm, 61 * mm], hAlign="LEFT")
@@ -111,60 +121,66 @@ def _ruled() -> TableStyle:
     )
 
 
-def _figures(view: JobView, results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
-    regular, bold = _fonts()
+def _figures(view: JobView, results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
+    face = own_face()
     window = WINDOWS[view.facts.intake.pack.chemistry]
     came = results.before or results.probe
-    goes = results.prove if results.prove and results.prove.readings else None
+    # Without a proof, what was read last stands for it where that is another set than the first.
+    last = results.probe if results.before else None
+    goes = results.prove if results.prove and results.prove.readings else last
     titles, drawings = [], []
     for title, assessed in (("As it came", came), ("As it goes", goes)):
-        when = _date(assessed.set.at) if assessed else "not read"
+        when = date(assessed.set.at) if assessed else "not read"
         titles.append(Paragraph(f"{title}, {when}", styles["h2"]))
         groups = assessed.verdict.groups if assessed else []
         plumb = assessed.verdict.plumb_v if assessed else None
-        drawings.append(stack_drawing(groups, plumb, window, 82 * mm, regular, bold) if groups else "")
+        drawings.append(stack_drawing(groups, plumb, window, 82 * mm, face.regular, face.bold) if groups else "")
     table = Table([titles, drawings], colWidths=[85 * mm, 84 * mm], hAlign="LEFT")
     table.setStyle(TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "TOP")]))
     yield table
     if came:
         verdict = came.verdict
         said = [verdict.headline + ".", *verdict.reasons[:4], verdict.charger, verdict.tool, verdict.cost]
-        yield Paragraph(_text(" ".join(s for s in said if s)), styles["body"])
+        yield Paragraph(lettered(" ".join(s for s in said if s)), styles["body"])
 
 
-def _done(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
-    if not results.compared:
+def _done(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
+    if not results.compared and not results.done:
         return
     yield Paragraph("What was done", styles["h2"])
+    for work in results.done:
+        took = f" {work.minutes:g} min." if work.minutes else ""
+        found = f" Before it: {work.found[0].lower()}{work.found[1:]}." if work.found else ""
+        yield Paragraph(lettered(f"{date(work.at)}: {work.says}{took}{found}"), styles["body"])
     for charge in results.compared:
-        yield Paragraph(_text(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
+        yield Paragraph(lettered(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
 
 
-def _held(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+def _held(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
     if not results.held:
         return
     yield Paragraph("Held in quarantine", styles["h2"])
     for held in results.held:
-        said = f"{_date(held.since)}: {', '.join(held.dangers)}."
+        said = f"{date(held.since)}: {', '.join(held.dangers)}."
         if held.release is None:
             said += " Not released."
         else:
-            said += f" Released {_date(held.release.at)} by {held.release.by}: {held.release.reason}."
+            said += f" Released {date(held.release.at)} by {held.release.by}: {held.release.reason}."
             said += f" The damaged cells: {held.release.cells}." if held.release.cells.strip() else ""
-        yield Paragraph(_text(said), styles["body"])
+        yield Paragraph(lettered(said), styles["body"])
 
 
-def _measured(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+def _measured(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
     if not results.measures.all:
         return
     yield Paragraph("Measured besides", styles["h2"])
     resistances = results.measures.resistances
-    lines = [f"{_date(m.at)}: {m.says}" for m in results.measures.all] + (resistances.says if resistances else [])
+    lines = [f"{date(m.at)}: {m.says}" for m in results.measures.all] + (resistances.says if resistances else [])
     for line in lines:
-        yield Paragraph(_text(line), styles["body"])
+        yield Paragraph(lettered(line), styles["body"])
 
 
-def _proof(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+def _proof(results: Assessment, styles: Styles) -> Iterable[Any]:
     yield Paragraph("Proof", styles["h2"])
     if results.proof is None:
         yield Paragraph("Not proved.", styles["body"])
@@ -172,30 +188,39 @@ def _proof(results: Assessment, styles: dict[str, ParagraphStyle]) -> Iterable[A
     word = {"pass": "holds", "fail": "FAILS", "not_yet": "not yet"}
     rows = [
         [
-            Paragraph(_text(c.label), styles["body"]),
+            Paragraph(lettered(c.label), styles["body"]),
             Paragraph(word[c.result], styles["body"]),
-            Paragraph(_text(c.because), styles["muted"]),
+            Paragraph(lettered(c.because), styles["muted"]),
         ]
         for c in results.proof.checks
     ]
     table = Table(rows, colWidths=[46 * mm, 18 * mm, 105 * mm], hAlign="LEFT")
     table.setStyle(_ruled())
     yield table
+    if results.proof.not_proved:
+        yield Paragraph(f"<b>Not proved:</b> {lettered('; '.join(results.proof.not_proved))}.", styles["body"])
 
 
-def _signed(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
+def _signed(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     signed = view.facts.sign_off
     yield Spacer(1, 4 * mm)
+    for part in view.assessment.parts:
+        said = f"Part {part.part} was signed by {part.signed_by}, {date(part.signed_at)}, and opened again by {part.reopened_by}, {date(part.reopened_at)}: {part.reason}"
+        yield Paragraph(lettered(said), styles["body"])
     if signed is None:
         yield Paragraph("<b>Draft: not signed.</b>", styles["body"])
     else:
+        as_what = "Signed as a simulation" if signed.simulated else "Signed"
         yield Paragraph(
-            f"{'Signed as a simulation' if signed.simulated else 'Signed'} by <b>{_text(signed.by)}</b>, {_date(signed.at)}, computed by Saldatura {_text(signed.program_version)}.",
+            f"{as_what} by <b>{lettered(signed.by, bold=True)}</b>, {date(signed.at)}, computed by Saldatura {lettered(signed.program_version)}.",
             styles["body"],
         )
-        if signed.reason:
+        if signed.outcome == "scrap":
+            yield Paragraph(f"<b>Scrapped, not handed back.</b> Because: {lettered(signed.reason)}.", styles["body"])
+            yield Paragraph(f"It went: {lettered(signed.went)}.", styles["body"])
+        elif signed.reason:
             why = "Remark" if signed.passed else "Handed back without a pass because"
-            yield Paragraph(f"{why}: {_text(signed.reason)}", styles["body"])
+            yield Paragraph(f"{why}: {lettered(signed.reason)}", styles["body"])
     yield Spacer(1, 1.5 * mm)
     yield Paragraph(
         "Local codes, the cell maker's data sheet, and carriage and waste rules go before anything on this sheet.",
@@ -204,14 +229,16 @@ def _signed(view: JobView, styles: dict[str, ParagraphStyle]) -> Iterable[Any]:
 
 
 def _margin(view: JobView) -> Any:
-    regular, bold = _fonts()
+    regular, bold = own_face().regular, own_face().bold
 
     def draw(canvas: Any, document: Any) -> None:
         canvas.saveState()
         canvas.setFont(regular, 8)
         canvas.setFillColor(MUTED)
         canvas.drawString(18 * mm, 8 * mm, f"Saldatura · job {view.facts.id:04d} · page {document.page}")
-        mark = "SIMULATED" if view.assessment.simulated else "DRAFT" if view.facts.sign_off is None else None
+        signed = view.facts.sign_off
+        mark = "DRAFT" if signed is None else "SCRAPPED" if signed.outcome == "scrap" else None
+        mark = "SIMULATED" if view.assessment.simulated else mark
         if mark is not None:
             canvas.setFont(bold, 64)
             canvas.setFillColor(HexColor("#EFE9DC"))

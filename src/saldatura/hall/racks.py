@@ -142,6 +142,12 @@ class Racks:
             rack.virtual.hook(None)
             self._save_one(job_id)
 
+    def call_off(self, job_id: int) -> None:
+        """Take the single-cell charger off a virtual pack that the record has on none."""
+        rack = self.of(job_id)
+        if rack is not None and rack.virtual.hooked == "cell_charger" and self.bench.facts(job_id).charging is None:
+            self.let_go(job_id)
+
     def forget(self, job_id: int) -> None:
         """Build the job's rack anew when it is next asked for, as after a corrected intake."""
         self._save_one(job_id)

@@ -15,7 +15,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.facts import Fact, JobFacts, ReadingFact, UnreadFact
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.standing import standing_of
-from saldatura.records import readings
+from saldatura.records import jobs, readings
 from saldatura.records.clock import from_text, to_text
 
 log = logging.getLogger("saldatura")
@@ -139,18 +139,19 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
     """Write down where a job stands and what lists show of it."""
     now, intake = standing_of(facts), facts.intake
     db.execute(
-        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, touched_at, customer, pack_name, serial, words,"
-        " pack, simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, archived, touched_at, customer, pack_name, serial,"
+        " words, pack, simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             facts.id,
             facts.last_id,
             now.standing,
             int(now.waits),
+            int(now.archived),
             to_text(now.touched_at),
             intake.customer,
             intake.pack_name,
             intake.serial,
-            "\n".join((intake.customer, intake.pack_name, intake.serial)).lower(),
+            jobs.folded("\n".join((intake.customer, intake.pack_name, intake.serial))),
             intake.pack.model_dump_json(),
             int(facts.simulated),
         ),

@@ -2,32 +2,51 @@
 
 import json
 import sqlite3
+import unicodedata
 from typing import Any
 
 
-def listed(db: sqlite3.Connection, standing: str | None, search: str, limit: int) -> list[dict[str, Any]]:
+def folded(words: str) -> str:
+    """Words as they are searched for: any case, with or without accents, full or half width."""
+    apart = unicodedata.normalize("NFKD", words.casefold())
+    return "".join(sign for sign in apart if not unicodedata.combining(sign)).casefold()
+
+
+def listed(
+    db: sqlite3.Connection, standing: str | None, search: str, limit: int, archived: bool = False
+) -> list[dict[str, Any]]:
     """Jobs as the list shows them, open ones and lately touched ones first; `search` matches customer, pack, serial
     anywhere, and the job's number."""
-    wanted, values = [], {"standing": standing, "limit": limit, "number": search.strip()}
+    where, values = _wanted(search, archived)
     if standing is not None:
-        wanted.append("standing = :standing")
-    if search.strip():
-        values["words"] = search.strip().lower()
-        wanted.append("(instr(words, :words) OR job.id = CAST(:number AS INTEGER) AND :number GLOB '[0-9]*')")
-    where = f"WHERE {' AND '.join(wanted)}" if wanted else ""
+        where += " AND standing = :standing"
     rows = db.execute(
-        "SELECT job.id, job.opened_at, customer, pack_name, serial, pack, standing, touched_at, simulated"
-        f" FROM job_now JOIN job ON job.id = job_now.job_id {where}"
-        " ORDER BY standing = 'done', touched_at DESC LIMIT :limit",
-        values,
+        "SELECT job.id, job.opened_at, customer, pack_name, serial, pack, standing, touched_at, simulated, archived"
+        f" FROM job_now JOIN job ON job.id = job_now.job_id WHERE {where}"
+        " ORDER BY standing IN ('done', 'scrap'), touched_at DESC LIMIT :limit",
+        {**values, "standing": standing, "limit": limit},
     )
-    return [{**dict(row), "pack": json.loads(row["pack"]), "simulated": bool(row["simulated"])} for row in rows]
+    flags = ("simulated", "archived")
+    return [{**dict(row), "pack": json.loads(row["pack"]), **{flag: bool(row[flag]) for flag in flags}} for row in rows]
 
 
-def counts(db: sqlite3.Connection) -> dict[str, int]:
-    """How many jobs stand where."""
-    rows = db.execute("SELECT standing, count(*) AS n FROM job_now GROUP BY standing")
+def counts(db: sqlite3.Connection, search: str = "", archived: bool = False) -> dict[str, int]:
+    """How many jobs stand where, of those that `search` matches."""
+    where, values = _wanted(search, archived)
+    rows = db.execute(f"SELECT standing, count(*) AS n FROM job_now WHERE {where} GROUP BY standing", values)
     return {row["standing"]: row["n"] for row in rows}
+
+
+def _wanted(search: str, archived: bool) -> tuple[str, dict[str, Any]]:
+    where, values = "archived = :archived", {"archived": int(archived)}
+    words = search.strip()
+    if not words:
+        return where, values
+    number = int(words) if words.isdecimal() and len(words) < 16 else -1
+    return (
+        f"{where} AND (instr(words, :words) OR job_now.job_id = :number)",
+        {**values, "words": folded(words), "number": number},
+    )
 
 
 def waiting(db: sqlite3.Connection) -> list[tuple[int, int]]:

@@ -8,13 +8,13 @@ from saldatura.core.quantities import GroupPoint, PackPoint, Point, SpanPoint, T
 from saldatura.core.reconcile.noise import learned_repeat_v
 from saldatura.records.clock import from_text, to_text
 
-_COLUMNS = "id, job_id, set_id, at, clock_s, kind, from_tap, to_tap, volts, supersedes, reason, key, source, place"
+_COLUMNS = "id, job_id, set_id, at, clock_s, kind, from_tap, to_tap, volts, supersedes, reason, key, source, place, resolution_v"
 
 
 def add(db: sqlite3.Connection, job_id: int, readings: Iterable[ReadingFact]) -> None:
     """Store readings under the numbers they have."""
     db.executemany(
-        f"INSERT INTO reading ({_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        f"INSERT INTO reading ({_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [
             (
                 r.id,
@@ -30,6 +30,7 @@ def add(db: sqlite3.Connection, job_id: int, readings: Iterable[ReadingFact]) ->
                 r.key,
                 r.source,
                 r.place,
+                r.resolution_v,
             )
             for r in readings
         ],
@@ -53,6 +54,7 @@ def of_job(db: sqlite3.Connection, job_id: int) -> list[ReadingFact]:
             key=r["key"],
             source=r["source"],
             place=r["place"],
+            resolution_v=r["resolution_v"],
         )
         for r in rows
     ]

@@ -2,6 +2,7 @@
 
 from datetime import datetime
 
+from saldatura.core.assess.again import least_rest_s
 from saldatura.core.assess.clock import PackClock, own_seconds, rested_s
 from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.sets import Assessed
@@ -34,19 +35,20 @@ def proof_of(
     clock: PackClock | None,
     policy: Policy,
 ) -> Proof | None:
-    """The proof on the last proving set; rest counts to the first reading of the set, or to now while none is taken."""
+    """The proof on the last proving set; rest counts to the earliest reading that stands, or to now while none does."""
     if proving is None:
         return None
     of = proving.set
-    first = next(iter(facts.by_set.get(of.id, [])), None)
-    until, until_clock_s = (first.at, first.clock_s) if first else (now, clock.clock_s if clock else None)
+    rest_s = least_rest_s(facts, of)
+    if rest_s is None and of.rest_since is not None:
+        rest_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
     # The slowest group to settle is the one of the greatest resistance.
     resistances = [g.resistance_ohm.value for g in groups if g.resistance_ohm is not None]
     request = ProveRequest(
         pack=facts.intake.pack,
         meter=of.meter,
         readings=proving.readings,
-        rest_s=None if of.rest_since is None else rested_s(of, of.rest_since, until, until_clock_s),
+        rest_s=rest_s,
         last_current_a=of.last_current_a,
         resistance_ohm=max(resistances, default=None),
     )

@@ -1,10 +1,13 @@
 """The last current that a job knows of, and so the longest that its pack can have rested."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from saldatura.core.facts import JobFacts
+from saldatura.core.facts import ChargeBegun, JobFacts, TakenBackFact
 from saldatura.core.measure import CapacityMeasure, StepMeasure
 from saldatura.core.quantities import Value
+
+# A key pressed by mistake is taken back within this.
+MISTAKEN = timedelta(minutes=2)
 
 
 class LastCurrent(Value):
@@ -23,6 +26,12 @@ def last_current(facts: JobFacts, now: datetime) -> LastCurrent | None:
         if run.end is None:
             return LastCurrent(at=now, amps=run.current_a, what=f"{what}, which still runs")
         found.append((run.end.id, LastCurrent(at=run.end.at, amps=run.current_a, what=what)))
+    for back in facts.by_class.get(TakenBackFact, []):
+        # Called off: a key pressed by mistake charged nothing, but one that stood for minutes may have.
+        off = next((c for c in facts.by_class.get(ChargeBegun, []) if c.id == back.fact), None)  # type: ignore[attr-defined]
+        if isinstance(off, ChargeBegun) and back.at - off.at > MISTAKEN:
+            what = f"the charge of group {off.group}, which was called off"
+            found.append((back.id, LastCurrent(at=back.at, amps=off.current_a, what=what)))
     for of in facts.sets:
         if of.purpose == "load":
             last = facts.by_set.get(of.id, [])[-1:]

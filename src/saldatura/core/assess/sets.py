@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 from pydantic import TypeAdapter
 
+from saldatura.core.assess.again import asked_again
 from saldatura.core.assess.clock import own_seconds
 from saldatura.core.assess.figures import capacities, resistances
 from saldatura.core.compare import CompareRequest, Comparison, SetGroup, compare
@@ -57,10 +58,20 @@ def assessed(facts: JobFacts, of: SetFact, policy: Policy) -> Assessed:
             reconciled=solved,
             verdict=judged,
             used=used_scheme(readings),
-            runs=runs_of(intake.pack, judged.groups, judged.plumb_v, every, intake.outside_taps, doubt, policy),
+            runs=runs_of(
+                intake.pack,
+                judged.groups,
+                judged.plumb_v,
+                every,
+                intake.outside_taps,
+                doubt,
+                policy,
+                asked_again(facts, of, policy),
+            ),
         )
 
-    return _once(facts, ("assessed", of.id, policy), [facts.intake, *every, *facts.measures, *facts.replaced], compute)
+    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works]
+    return once(facts, ("assessed", of.id, policy), told, compute)
 
 
 def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int], list[Reading], Reconciled, Verdict]:
@@ -84,10 +95,10 @@ def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int],
         )
         return [r.id for r in standing], readings, solved, verdict_on(asked, solved, policy)
 
-    return _once(facts, ("judged", of.id, policy), [facts.intake, *standing, *facts.measures, *facts.replaced], compute)
+    return once(facts, ("judged", of.id, policy), [facts.intake, *standing, *facts.measures, *facts.replaced], compute)
 
 
-def _once(facts: JobFacts, key: Any, told: list[Any], compute: Callable[[], T]) -> T:
+def once(facts: JobFacts, key: Any, told: list[Any], compute: Callable[[], T]) -> T:
     """What `compute` gives, kept with the job for as long as the facts it is told from are the same ones."""
     held = facts.memo.get(key)
     if held is not None and len(held[0]) == len(told) and all(a is b for a, b in zip(held[0], told, strict=True)):
@@ -104,6 +115,7 @@ def _as_reading(of: SetFact, r: ReadingFact) -> Reading:
             **r.point.model_dump(),
             "volts": r.volts,
             "place": r.place,
+            "resolution_v": r.resolution_v,
             "at_s": own_seconds(of.at, of.clock_s, r.at, r.clock_s),
         }
     )

@@ -1,6 +1,6 @@
 """Everything the program believes of a job at a moment, and the job as the bench sees it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import datetime
 from typing import TypeVar
 
@@ -8,17 +8,17 @@ from pydantic import ValidationError
 
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
+from saldatura.core.assess.looked import sharpened
 from saldatura.core.assess.proof import Compared, against_forecast, proof_of
 from saldatura.core.assess.rest import LastCurrent, last_current
-from saldatura.core.assess.sets import Assessed, assess_set, assessed
+from saldatura.core.assess.sets import Assessed, assess_set
+from saldatura.core.assess.story import Done, Held, Part, as_it_came, done_of, held_of, parts_of
 from saldatura.core.assess.thaw import today
 from saldatura.core.assess.waiting import Waiting, waiting_of
 from saldatura.core.assess.wants import wants_of
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
-    DANGERS,
     ChargeRun,
-    Danger,
     Intake,
     JobFacts,
     JoinFact,
@@ -32,6 +32,7 @@ from saldatura.core.facts import (
 from saldatura.core.facts.sign_off import NewSignOff
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.joining import Joining, joining_of
+from saldatura.core.looks import Sharpened
 from saldatura.core.measure import Measures, measures_of
 from saldatura.core.photo import Pinned, pinned
 from saldatura.core.policy import DEFAULT_POLICY, Policy
@@ -41,25 +42,19 @@ from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.run import RunPoint, Scheme, blank_runs, plausible_v
 from saldatura.core.stages import Stage, Standing
 from saldatura.core.standing import standing_of
+from saldatura.core.taking_back import Against, Undoable, last_act
 
 T = TypeVar("T")
 # A view shows the last of what grows without end; all of it is in the export.
 MOST_CHARGES, MOST_SETS = 24, 60
 
 
-class Held(Value):
-    """A time in quarantine: for what, since when, and the release that ended it, where one did."""
-
-    dangers: list[Danger]
-    since: datetime
-    release: ReleaseFact | None
-
-
 class Assessment(Value):
     """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
 
     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
-    current known of, since when it can have rested. `wants`: what each stage still wants, in a word or two.
+    current known of, since when it can have rested. `done`: what was done beside charging; `undo`: the act that could be
+    taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
     field added later, here or below, has a default for those of an earlier program.
     """
@@ -86,6 +81,11 @@ class Assessment(Value):
     simulated: bool = False
     held: list[Held] = []
     rest: LastCurrent | None = None
+    done: list[Done] = []
+    undo: Undoable | None = None
+    parts: list[Part] = []
+    archived: bool = False
+    looked: dict[int, Sharpened] = {}
     troubles: list[str] = []
 
 
@@ -139,11 +139,17 @@ class JobView(Value):
     assessment: Assessment
 
 
-def view_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> JobView:
+def view_of(
+    facts: JobFacts,
+    now: datetime,
+    clock: PackClock | None,
+    policy: Policy,
+    against: Mapping[type[Fact], Against] | None = None,
+) -> JobView:
     """The job at `now`; a signed one as it was signed. Where that cannot be read any more, it is computed anew, and says so."""
     assessment = frozen_assessment(facts)
     if assessment is None:
-        assessment = assess(facts, now, clock, policy)
+        assessment = assess(facts, now, clock, policy, against)
         if facts.sign_off is not None:
             lost = (
                 "What was frozen at the sign-off cannot be read by this program; this is computed anew from the facts."
@@ -171,20 +177,30 @@ def _thawed(facts: JobFacts) -> Assessment | None:
         frozen = Assessment.model_validate(today(facts))
     except (ValidationError, KeyError, TypeError):
         return None
-    closed = "It is signed off and closed; take the pack in again as a new job."
+    closed = _closed(facts)
     return frozen.model_copy(
         update={
             "frozen": True,
-            "standing": "done",
+            "standing": standing_of(facts).standing,
             "closed": closed,
             "wants": {},
             "waiting": [],
             "simulated": facts.simulated,
+            "archived": facts.archived,
+            "undo": None,
+            "looked": {},
+            "parts": parts_of(facts),
         }
     )
 
 
-def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy = DEFAULT_POLICY) -> Assessment:
+def assess(
+    facts: JobFacts,
+    now: datetime,
+    clock: PackClock | None,
+    policy: Policy = DEFAULT_POLICY,
+    against: Mapping[type[Fact], Against] | None = None,
+) -> Assessment:
     """Compute every conclusion on the job at `now` (aware), with the clock of its virtual pack where it has one.
 
     A part that cannot be computed is left out and named in `troubles`: a job can always be opened.
@@ -209,10 +225,7 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Poli
     groups = part("What each group holds", lambda: groups_now(facts, probe, policy), list[GroupNow]())
     proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
     standing = standing_of(facts)
-    first = next((s for s in facts.sets if s.purpose == "probe"), None)
-    before = None
-    if first and probe and first.id != probe.set.id:
-        before = part("The first set", lambda: assessed(facts, first, policy).model_copy(update={"runs": {}}), None)
+    before = part("The first set", lambda: as_it_came(facts, probe, policy), None)
     done = [run for run in facts.charges if run.end is not None][-MOST_CHARGES:]
     outside = tuple(intake.outside_taps)
     return Assessment(
@@ -221,6 +234,11 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Poli
         quarantine=instructions(facts.quarantine, facts.charging.group if facts.charging else None),
         held=held_of(facts),
         rest=last_current(facts, now),
+        done=part("What was done", lambda: done_of(facts, policy), list[Done]()),
+        undo=last_act(facts, against or {}),
+        parts=parts_of(facts),
+        archived=facts.archived,
+        looked={run.id: seen for run in facts.charges if run.end is None and (seen := sharpened(facts, run, policy))},
         frozen=facts.sign_off is not None,
         closed=_closed(facts),
         simulated=facts.simulated,
@@ -248,26 +266,9 @@ def assess(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Poli
     )
 
 
-def held_of(facts: JobFacts) -> list[Held]:
-    """Every time the pack was held, in the order of record."""
-    found: list[Held] = []
-    told: list[SafetyFact | ReleaseFact] = [*facts.safety, *facts.releases]
-    for fact in sorted(told, key=lambda fact: fact.id):
-        last = found[-1] if found and found[-1].release is None else None
-        if isinstance(fact, ReleaseFact):
-            if last is not None:
-                found[-1] = last.model_copy(update={"release": fact})
-        elif last is not None:
-            dangers = [d for d in DANGERS if d in last.dangers or d in fact.found]
-            found[-1] = last.model_copy(update={"dangers": dangers})
-        elif fact.found:
-            found.append(Held(dangers=fact.found, since=fact.at, release=None))
-    return found
-
-
 def _closed(facts: JobFacts) -> str | None:
     if facts.sign_off is not None:
-        return "It is signed off and closed; take the pack in again as a new job."
+        return "It is signed off and closed; Hand over opens it again, with a reason."
     if not facts.safety:
         return "The safety screen is not answered yet."
     if facts.quarantine:
@@ -316,6 +317,8 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
             by=signed.by,
             reason=signed.reason,
             program_version=signed.program_version,
+            outcome=signed.outcome,
+            went=signed.went,
             simulated=signed.simulated or facts.simulated,
             passed=assessment.proof is not None and assessment.proof.result == "pass",
         ),

@@ -3,12 +3,13 @@
 from datetime import datetime
 from typing import Literal
 
+from saldatura.core.assess.again import least_rest_s, rest_due_s
 from saldatura.core.assess.clock import PackClock, ours, own_seconds, rested_s
-from saldatura.core.facts import ChargeRun, JobFacts
+from saldatura.core.assess.looked import sharpened
+from saldatura.core.facts import ChargeRun, JobFacts, SetFact
 from saldatura.core.policy import Policy
-from saldatura.core.prove import ProveRequest, rest_limit_s
 from saldatura.core.quantities import Value
-from saldatura.core.standing import rests
+from saldatura.core.standing import may_rest
 
 
 class Waiting(Value):
@@ -48,23 +49,22 @@ def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: 
         held = ((facts.last_id, policy), _waiting(facts, now, None, policy))
         facts.memo["waiting"] = held
     found: list[Waiting] = held[1]
-    return [w if w.look_again is None or w.look_again > now else _looked(facts, w, now) for w in found]
+    return [w if w.look_again is None or w.look_again > now else _looked(facts, w, now, policy) for w in found]
 
 
-def _looked(facts: JobFacts, w: Waiting, now: datetime) -> Waiting:
+def _looked(facts: JobFacts, w: Waiting, now: datetime, policy: Policy) -> Waiting:
     run = next(run for run in facts.charges if run.id == w.charge_id)
-    return _charging(facts, run, now, None)
+    return _charging(facts, run, now, None, policy)
 
 
 def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> list[Waiting]:
     # What is quarantined is not waited for: its charger comes off, and Take in says so.
     running = [] if facts.quarantine else [run for run in facts.charges if run.end is None]
-    waiting = [_charging(facts, run, now, clock) for run in running]
+    waiting = [_charging(facts, run, now, clock, policy) for run in running]
     of = facts.last_set("prove")
-    if of is not None and of.rest_since is not None and rests(facts):
-        last = ProveRequest(pack=facts.intake.pack, meter=of.meter, readings=[], last_current_a=of.last_current_a)
+    if of is not None and of.rest_since is not None and rests(facts, of, policy):
         passed_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
-        done = ours(rest_limit_s(last, policy) - passed_s, now, clock)
+        done = ours(rest_due_s(facts, of, policy) - passed_s, now, clock)
         waiting.append(
             Waiting(
                 job_id=facts.id,
@@ -83,7 +83,21 @@ def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Po
     return waiting
 
 
-def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock | None) -> Waiting:
+def rests(facts: JobFacts, of: SetFact, policy: Policy) -> bool:
+    """Whether the last proving set waits for its rest: nothing of it is read yet, or something before the rest was over."""
+    if not may_rest(facts):
+        return False
+    least = least_rest_s(facts, of)
+    return least is None or least < rest_due_s(facts, of, policy)
+
+
+def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock | None, policy: Policy) -> Waiting:
+    seen = sharpened(facts, run, policy)
+    low_s, done_s, high_s = (
+        (seen.duration_low_s, seen.duration_s, seen.duration_high_s)
+        if seen is not None and seen.fits
+        else (run.forecast_low_s, run.forecast_s, run.forecast_high_s)
+    )
     passed_s = own_seconds(run.at, run.clock_s, now, clock.clock_s if clock else None)
     looks = [ours(s - passed_s, now, clock) for s in run.look_again_s]
     return Waiting(
@@ -93,9 +107,9 @@ def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock |
         group=run.group,
         charge_id=run.id,
         since=ours(-passed_s, now, clock),
-        done_low=ours(run.forecast_low_s - passed_s, now, clock),
-        done=ours(run.forecast_s - passed_s, now, clock),
-        done_high=ours(run.forecast_high_s - passed_s, now, clock),
+        done_low=ours(low_s - passed_s, now, clock),
+        done=ours(done_s - passed_s, now, clock),
+        done_high=ours(high_s - passed_s, now, clock),
         look_again=next((t for t in looks if t > now), None),
         simulated=clock,
     )

@@ -1,7 +1,17 @@
 """The facts of a job and of the shop: what was said, answered, read, started, finished and signed. Only ever added."""
 
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
-from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeOutcome, ChargeRun, EndOfCharge, NewCharge
+from saldatura.core.facts.charge import (
+    ChargeBegun,
+    ChargeEnd,
+    ChargeLook,
+    ChargeOutcome,
+    ChargeRun,
+    EndOfCharge,
+    LookFact,
+    NewCharge,
+    NewLook,
+)
 from saldatura.core.facts.intake import (
     DAMAGING,
     DANGERS,
@@ -19,18 +29,25 @@ from saldatura.core.facts.job import JobFacts, Log, UnreadFact
 from saldatura.core.facts.leads import JoinFact, LeadFact, NewJoin, NewLead
 from saldatura.core.facts.reading import NewReading, NewSet, Purpose, ReadingFact, SetFact
 from saldatura.core.facts.sign_off import (
+    ArchivedFact,
+    NewArchive,
+    NewReopening,
     NewSignOff,
+    ReopenedFact,
     ReplacedFact,
     ReplacedGroup,
     SignOffFact,
     VirtualPackFact,
 )
+from saldatura.core.facts.work import NewWork, WorkFact
 
 __all__ = [
     "DAMAGING",
     "DANGERS",
+    "ArchivedFact",
     "ChargeBegun",
     "ChargeEnd",
+    "ChargeLook",
     "ChargeOutcome",
     "ChargeRun",
     "Danger",
@@ -42,17 +59,23 @@ __all__ = [
     "JoinFact",
     "LeadFact",
     "Log",
+    "LookFact",
+    "NewArchive",
     "NewCharge",
     "NewJoin",
     "NewLead",
+    "NewLook",
     "NewReading",
+    "NewReopening",
     "NewSet",
     "NewSignOff",
     "NewStage",
+    "NewWork",
     "Purpose",
     "ReadingFact",
     "Release",
     "ReleaseFact",
+    "ReopenedFact",
     "ReplacedFact",
     "ReplacedGroup",
     "Safety",
@@ -64,4 +87,5 @@ __all__ = [
     "TakenBackFact",
     "UnreadFact",
     "VirtualPackFact",
+    "WorkFact",
 ]

@@ -1,8 +1,8 @@
 """Charges of one group: begun with a forecast, ended with a reading."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, FactId
 from saldatura.core.level import Target
@@ -61,7 +61,31 @@ class ChargeEnd(ChargeOutcome, Fact):
     charge: int
 
 
-class ChargeRun(ChargeBegun):
-    """A charge with its end, where it has ended."""
+class ChargeLook(Value):
+    """What a look at a running charge found: the group's volts while it charges, the charger's amps; it goes on."""
 
+    volts: CellVolts | None = None
+    amps: Annotated[float, Field(ge=0, le=10_000)] | None = None
+
+    @model_validator(mode="after")
+    def _one_at_least(self) -> Self:
+        if self.volts is None and self.amps is None:
+            raise ValueError("give the group's volts, the charger's amps, or both")
+        return self
+
+
+class NewLook(ChargeLook):
+    """A look at the charge of that number."""
+
+    charge: FactId
+
+
+class LookFact(NewLook, Fact):
+    """A look as recorded."""
+
+
+class ChargeRun(ChargeBegun):
+    """A charge with the looks at it, and its end where it has ended."""
+
+    looks: list[LookFact] = []
     end: ChargeEnd | None = None

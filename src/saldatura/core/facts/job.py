@@ -7,15 +7,18 @@ from functools import cached_property
 from typing import Any, Self, TypeVar
 
 from saldatura.core.fact import Fact, TakenBackFact
-from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun
+from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact
 from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.core.facts.leads import JoinFact, LeadFact
 from saldatura.core.facts.reading import Purpose, ReadingFact, SetFact
-from saldatura.core.facts.sign_off import ReplacedFact, SignOffFact, VirtualPackFact
+from saldatura.core.facts.sign_off import ArchivedFact, ReopenedFact, ReplacedFact, SignOffFact, VirtualPackFact
+from saldatura.core.facts.work import WorkFact
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
 
 F = TypeVar("F", bound=Fact)
+# One empty list for all, so that what is told from none of a kind is told from the same one.
+_NONE: list[Any] = []
 
 
 class UnreadFact(Fact):
@@ -36,7 +39,7 @@ class Log:
 
     def of(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand: all but those taken back."""
-        found: list[Any] = self.by_class.get(kind, [])
+        found: list[Any] = self.by_class.get(kind, _NONE)
         return [fact for fact in found if fact.id not in self.taken_back] if self.taken_back else found
 
     @cached_property
@@ -139,9 +142,33 @@ class JobFacts(Log):
         return self.of(ReplacedFact)
 
     @property
+    def works(self) -> list[WorkFact]:
+        """What was done beside charging."""
+        return self.of(WorkFact)
+
+    @property
     def sign_off(self) -> SignOffFact | None:
-        """The sign-off, where there is one."""
-        return next(iter(self.of(SignOffFact)), None)
+        """The sign-off that closes the job, where it is closed."""
+        last = self.of(SignOffFact)[-1:]
+        reopened = self.of(ReopenedFact)[-1:]
+        return last[0] if last and not (reopened and reopened[0].id > last[0].id) else None
+
+    @property
+    def archived(self) -> bool:
+        """Whether the job is in the archive: whatever is recorded later brings it back."""
+        last = self.of(ArchivedFact)[-1:]
+        return bool(last) and last[0].id == self.last_id
+
+    def until(self, number: int) -> Self:
+        """The job as it stood when the fact of that number was recorded."""
+        by_class = {kind: [f for f in facts if f.id <= number] for kind, facts in self.by_class.items()}
+        return type(self)(
+            id=self.id,
+            uid=self.uid,
+            opened_at=self.opened_at,
+            by_class={kind: facts for kind, facts in by_class.items() if facts},
+            last_id=number,
+        )
 
     @property
     def simulated(self) -> bool:
@@ -151,15 +178,22 @@ class JobFacts(Log):
     @cached_property
     def charges(self) -> list[ChargeRun]:
         """Charges with their ends, in the order in which they began."""
-        begun, ended = self.of(ChargeBegun), self.of(ChargeEnd)
+        told = self.of(ChargeBegun), self.of(ChargeEnd), self.of(LookFact)
         held = self.memo.get("charges")
         # The lists are the same ones until a charge is added.
-        if held is None or held[0] is not begun or held[1] is not ended:
+        if held is None or any(a is not b for a, b in zip(held[0], told, strict=True)):
+            begun, ended, looked = told
             ends = {end.charge: end for end in ended}
-            runs = [ChargeRun.model_construct(**dict(run), end=ends.get(run.id)) for run in begun]
-            held = self.memo["charges"] = (begun, ended, runs)
-        runs = held[2]
-        return runs
+            looks: dict[int, list[LookFact]] = {}
+            for look in looked:
+                looks.setdefault(look.charge, []).append(look)
+            runs = [
+                ChargeRun.model_construct(**dict(run), looks=looks.get(run.id, []), end=ends.get(run.id))
+                for run in begun
+            ]
+            held = self.memo["charges"] = (told, runs)
+        found: list[ChargeRun] = held[1]
+        return found
 
     @property
     def charging(self) -> ChargeRun | None:

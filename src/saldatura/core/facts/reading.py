@@ -6,7 +6,7 @@ from pydantic import AwareDatetime, Field, model_validator
 
 from saldatura.core.compare import Condition
 from saldatura.core.fact import Fact, FactId
-from saldatura.core.quantities import Meter, Place, Point, PositiveAmps, Value, Volts, Words
+from saldatura.core.quantities import Meter, Place, Point, PositiveAmps, Step, Value, Volts, Words
 
 Purpose = Literal["probe", "prove", "load"]
 BoardState = Literal["plugged", "unplugged"]
@@ -16,7 +16,8 @@ class NewReading(Value):
     """A reading as the bench sends it. `volts` None records that the point cannot be reached.
 
     `key` makes a repeated request harmless; `supersedes` names the reading this one corrects. A reading at another `place`,
-    such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does.
+    such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does. `resolution_v`: the
+    step of the display, as the digits typed tell it; None where that is not known.
     """
 
     purpose: Purpose = "probe"
@@ -27,6 +28,7 @@ class NewReading(Value):
     reason: Annotated[Words, Field(max_length=200)] = ""
     source: Annotated[Words, Field(min_length=1, max_length=60)] = "typed"
     place: Place = "pin"
+    resolution_v: Step | None = None
 
 
 class ReadingFact(Fact):
@@ -39,6 +41,7 @@ class ReadingFact(Fact):
     reason: Annotated[Words, Field(max_length=200)] = ""
     source: Annotated[Words, Field(min_length=1, max_length=60)] = "typed"
     place: Place = "pin"
+    resolution_v: Step | None = None
     key: Annotated[str, Field(min_length=1, max_length=80)] = "-"
 
 

@@ -93,7 +93,7 @@ class ShopFacts(Log):
         """The meter in use, or the default one."""
         last = self.of(MeterFact)[-1:]
         return (
-            Meter(percent=last[0].percent, digits=last[0].digits, resolution_v=last[0].resolution_v)
+            Meter(**{name: getattr(last[0], name) for name in Meter.model_fields if name != "repeat_v"})
             if last
             else Meter()
         )

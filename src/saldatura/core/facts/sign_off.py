@@ -1,19 +1,35 @@
-"""The sign-off, which closes a job, and the mark of a pack that is simulated."""
+"""The sign-off, which closes a job, and what opens or shelves it; the mark of a pack that is simulated."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from saldatura.core.fact import Fact, Person
+from saldatura.core.fact import Fact, Person, Reason
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import GroupNumber, Value, Words
 
 
 class NewSignOff(Value):
-    """Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same."""
+    """Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same.
+
+    As `scrap` it is not handed back at all: `reason` says why, and `went` where it went.
+    """
 
     by: Person
     reason: Annotated[Words, Field(max_length=400)] = ""
+    outcome: Literal["handed_back", "scrap"] = "handed_back"
+    went: Annotated[Words, Field(max_length=200)] = ""
+
+    @model_validator(mode="after")
+    def _scrap_is_told(self) -> Self:
+        if self.outcome == "scrap":
+            if len(self.reason.strip()) < 3:
+                raise ValueError("say in reason why the pack is scrapped")
+            if len(self.went.strip()) < 3:
+                raise ValueError("say in went where it went, such as the collection it was given to")
+        elif self.went.strip():
+            raise ValueError("went is for scrap; a pack that is handed back goes to its customer")
+        return self
 
 
 class SignOffFact(NewSignOff, Fact):
@@ -27,6 +43,25 @@ class SignOffFact(NewSignOff, Fact):
     program_version: Annotated[Words, Field(max_length=60)]
     inputs: dict[str, Any]
     results: dict[str, Any]
+
+
+class NewReopening(Value):
+    """A signed job is opened again as a new part: by whom, and why. What was signed stays as it was."""
+
+    by: Person
+    reason: Reason
+
+
+class ReopenedFact(NewReopening, Fact):
+    """A reopening as recorded."""
+
+
+class NewArchive(Value):
+    """The job goes to the archive; whatever is recorded of it later brings it back."""
+
+
+class ArchivedFact(NewArchive, Fact):
+    """An archiving as recorded."""
 
 
 class VirtualPackFact(Fact):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from saldatura.core.meters import range_of
 from saldatura.core.quantities import Meter, Reading
 from saldatura.core.reconcile.compiled import Ints
 from saldatura.core.reconcile.fit import Array
@@ -65,6 +66,8 @@ def gain_sigma(meter: Meter) -> float:
 
 def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) -> Noise:
     """The noise of a set of readings; `spans[i]` groups lie in reading i."""
+    if meter.ranges:
+        return _by_ranges(meter, readings, spans)
     sizes = [bisect.bisect_right(COARSER_FROM_V, abs(r.volts)) for r in readings]
     typed = _typed(meter, readings, sizes)
     for i, reading in enumerate(readings):
@@ -75,8 +78,7 @@ def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) ->
     # Values that are all the same tell no rounding from a level string on a finer display.
     each = {round(r.volts / n, 4) for r, n in zip(readings, spans, strict=True) if r.kind != "pack"}
     alike = len(each) < 2
-    times = [r.at_s for r in readings if r.at_s is not None]
-    middle = float(np.median(times)) if times else 0.0
+    apart = _hours_apart(readings)
     sigma, rounding, steps = np.zeros(len(readings)), np.zeros(len(readings)), np.zeros(len(readings))
     known: dict[tuple[int, float | None], tuple[float, float]] = {}
     for i, (reading, size) in enumerate(zip(readings, sizes, strict=True)):
@@ -86,15 +88,41 @@ def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) ->
         own, rounded = known[kind]
         steps[i] = typed[size] if reading.resolution_v is None else reading.resolution_v
         rounding[i] = rounded if spans[i] == 1 else 0.0
-        hours = 0.0 if reading.at_s is None else abs(reading.at_s - middle) / 3600
-        sigma[i] = math.hypot(own, spans[i] * DRIFT_V_ROOT_H * math.sqrt(hours)) if hours else own
+        sigma[i] = math.hypot(own, spans[i] * DRIFT_V_ROOT_H * math.sqrt(apart[i]))
     return Noise(sigma, _ranges(meter, readings, sizes, steps.tolist()), gain_sigma(meter) * RANGES_APART, rounding)
+
+
+def _hours_apart(readings: Sequence[Reading]) -> list[float]:
+    """Hours between each reading and the middle of the set."""
+    times = [r.at_s for r in readings if r.at_s is not None]
+    middle = float(np.median(times)) if times else 0.0
+    return [0.0 if r.at_s is None else abs(r.at_s - middle) / 3600 for r in readings]
+
+
+def _by_ranges(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) -> Noise:
+    """The noise of a meter whose ranges are known: each reading on the range that its digits and its size tell."""
+    apart = _hours_apart(readings)
+    on = [range_of(meter, r.volts, r.resolution_v) for r in readings]
+    sigma = np.zeros(len(readings))
+    for i, (reading, (_, its)) in enumerate(zip(readings, on, strict=True)):
+        step = max(reading.resolution_v or its.resolution_v, its.resolution_v)
+        # The maker's digits are of the range's own step; what was left off when typing is rounding alone.
+        own = reading_sigma_v(meter.model_copy(update={"digits": its.digits, "resolution_v": its.resolution_v}))
+        rounded = step / 2 if step > its.resolution_v * 1.01 else 0.0
+        sigma[i] = math.hypot(own, rounded, spans[i] * DRIFT_V_ROOT_H * math.sqrt(apart[i]))
+    numbers = [number for number, _ in on]
+    order = sorted(set(numbers), key=lambda n: (-numbers.count(n), n))
+    worst = max((its.percent for _, its in on), default=meter.percent)
+    gain = worst / 100 / math.sqrt(3) * RANGES_APART
+    return Noise(sigma, np.array([order.index(n) for n in numbers], dtype=np.int64), gain, np.zeros(len(readings)))
 
 
 def _of_step(meter: Meter, typed: float, size: int, told: float | None, alike: bool) -> tuple[float, float]:
     """(standard uncertainty of a reading, the step it was rounded to where that is coarser than the meter shows)."""
     if told is not None:
-        return reading_sigma_v(meter, told), 0.0
+        # Below the first change of range a coarse step is a range set by hand, or a nought left off when typing.
+        most = meter.digits if size or told <= meter.resolution_v else min(meter.digits, 1)
+        return reading_sigma_v(meter.model_copy(update={"digits": most}), told), 0.0
     if size:
         # On a coarser range the meter's digits grow with its step; one that only the digits typed tell of, not without end.
         most = min(meter.digits, MOST_DIGITS) if typed > meter.resolution_v else meter.digits

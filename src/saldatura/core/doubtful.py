@@ -1,0 +1,87 @@
+"""What is sent and hardly can be meant: asked about once, with the likely meaning, and kept where it is confirmed."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from saldatura.core.cell import usual_resistance_ohm
+from saldatura.core.facts import Intake, JobFacts, NewSet
+from saldatura.core.measure import AcirMeasure, CapacityMeasure
+from saldatura.core.quantities import Pack
+
+# No cell of a small pack holds more, Ah, or less.
+MOST_CELL_AH, LEAST_CELL_AH = 40.0, 0.05
+# Beyond this many times the rated charge in an hour no hand-held pack is loaded, unless its device is known to draw it.
+MOST_C = 8.0
+# How far a group's resistance at 1 kHz may lie from what cells of its size usually have, either way.
+RESISTANCE_APART = 25.0
+
+
+class Doubtful(Exception):
+    """What is sent hardly can be meant; `field` names it, `message` asks."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+        self.message = message
+
+
+def asked_about(facts: JobFacts | None, new: Any) -> Doubtful | None:
+    """The question that an act raises; None where it may well be meant."""
+    pack = new.pack if isinstance(new, Intake) else facts.intake.pack if facts is not None and facts.by_class else None
+    if pack is None:
+        return None
+    return next(_questions(facts, pack, new), None)
+
+
+def _questions(facts: JobFacts | None, pack: Pack, new: Any) -> Iterator[Doubtful]:
+    match new:
+        case Intake():
+            known = facts is not None and facts.by_class and facts.intake.pack == pack
+            if not known:
+                yield from _capacity("pack.rated_ah", pack.rated_ah, pack.parallel)
+                yield from _current("pack.load_a", pack.load_a, pack, None)
+        case NewSet(purpose="load"):
+            yield from _current("current_a", new.current_a, pack, pack.load_a)
+        case AcirMeasure():
+            usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+            if not usual / RESISTANCE_APART < new.ohm < usual * RESISTANCE_APART:
+                guess = (
+                    f": {new.ohm:.3g} mΩ"
+                    if usual / RESISTANCE_APART < new.ohm / 1000 < usual * RESISTANCE_APART
+                    else ""
+                )
+                yield Doubtful(
+                    "ohm",
+                    f"{new.ohm * 1000:,.4g} mΩ, where a group of {pack.rated_ah:g} Ah usually has about {usual * 1000:.2g} mΩ; is it meant{_or(guess)}?",
+                )
+        case CapacityMeasure():
+            if new.ah > 1.5 * pack.rated_ah:
+                guess = f": {new.ah / 1000:.3g} Ah, from {new.ah:g} mAh" if new.ah / 1000 <= 1.5 * pack.rated_ah else ""
+                yield Doubtful(
+                    "ah", f"{new.ah:g} Ah came out of a pack rated {pack.rated_ah:g} Ah; is it meant{_or(guess)}?"
+                )
+
+
+def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:
+    each = ah / parallel
+    if each > MOST_CELL_AH:
+        guess = f": {ah / 1000:g} Ah, from {ah:g} mAh" if LEAST_CELL_AH <= each / 1000 <= MOST_CELL_AH else ""
+        yield Doubtful(field, f"{ah:g} Ah is {each:g} Ah a cell, more than any small pack's; is it meant{_or(guess)}?")
+    elif each < LEAST_CELL_AH:
+        guess = f": {ah * 1000:g} Ah" if LEAST_CELL_AH <= each * 1000 <= MOST_CELL_AH else ""
+        yield Doubtful(
+            field, f"{ah:g} Ah is {each * 1000:g} mAh a cell, less than any tool's; is it meant{_or(guess)}?"
+        )
+
+
+def _current(field: str, amps: float | None, pack: Pack, device_a: float | None) -> Iterator[Doubtful]:
+    most = max(MOST_C * pack.rated_ah, 1.5 * (device_a or 0.0))
+    if amps is not None and amps > most:
+        guess = f": {amps / 1000:g} A, from {amps:g} mA" if amps >= 100 * pack.rated_ah else ""
+        yield Doubtful(
+            field, f"{amps:g} A is {amps / pack.rated_ah:.0f} times what {pack.rated_ah:g} Ah give in an hour; is it meant{_or(guess)}?"
+        )  # fmt: skip
+
+
+def _or(guess: str) -> str:
+    return f", or is it{guess.removeprefix(':')}" if guess else ""

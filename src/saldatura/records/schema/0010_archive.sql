@@ -1,0 +1,23 @@
+-- The step of the display that a reading was typed from, and jobs in the archive. Where each job stands is noted anew, with
+-- words that are found in any script and case.
+
+ALTER TABLE reading ADD COLUMN resolution_v REAL CHECK (resolution_v > 0);
+
+DROP TABLE job_now;
+CREATE TABLE job_now (
+    job_id INTEGER PRIMARY KEY REFERENCES job (id),
+    last_id INTEGER NOT NULL,
+    standing TEXT NOT NULL,
+    waits INTEGER NOT NULL CHECK (waits IN (0, 1)),
+    archived INTEGER NOT NULL CHECK (archived IN (0, 1)),
+    touched_at TEXT NOT NULL,
+    customer TEXT NOT NULL,
+    pack_name TEXT NOT NULL,
+    serial TEXT NOT NULL,
+    words TEXT NOT NULL,
+    pack TEXT NOT NULL CHECK (json_valid(pack)),
+    simulated INTEGER NOT NULL CHECK (simulated IN (0, 1))
+) STRICT;
+CREATE INDEX job_now_order ON job_now (archived, standing IN ('done', 'scrap'), touched_at DESC);
+CREATE INDEX job_now_standing ON job_now (standing, touched_at DESC);
+CREATE INDEX job_now_waits ON job_now (job_id) WHERE waits = 1;
