@@ -167,6 +167,6 @@ def export_job(bench: TheBench, job_id: JobId, response: Response) -> JobFile:
 
 
 @router.get("/waiting", response_model=WaitingList)
-def waiting(bench: TheBench, request: Request) -> Response:
-    """Everything that has to be waited for, soonest first."""
-    return unless_known(request, bench.waiting())
+def waiting(bench: TheBench, hall: TheHall, request: Request) -> Response:
+    """Everything that has to be waited for, soonest first, and what drives a pack."""
+    return unless_known(request, bench.waiting().model_copy(update={"driving": hall.racks.driving()}))

@@ -24,6 +24,7 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 
 def _route(kind: Kind, status: int) -> Callable[..., Response]:
     def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any, sure: Sure = False) -> Response:
+        hall.racks.flows(job_id, new)
         view = bench.add(job_id, new, sure=sure)
         if kind.name == "intake":
             # A virtual pack is built as the intake says.

@@ -55,6 +55,7 @@ class Source(Value):
     """What a driving instrument is set to. Each kind uses the fields that it has.
 
     `cutoff_a`: a charger stops when its current has fallen to this. `low_v`: a tester stops there, across the string.
+    `stop_after_s`: it stops by itself after so many seconds of the pack's own time, whoever is there to switch it off.
     """
 
     on: bool = False
@@ -66,6 +67,7 @@ class Source(Value):
     group: Annotated[int, Field(ge=1, le=40)] = 1
     cutoff_a: Annotated[float, Field(ge=0, le=1000)] = 0.1
     low_v: Annotated[float, Field(ge=0, le=200)] = 3.0
+    stop_after_s: Annotated[float, Field(gt=0, le=1e6)] | None = None
     ah: float = 0.0
     wh: float = 0.0
     seconds: float = 0.0

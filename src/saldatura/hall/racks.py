@@ -7,9 +7,9 @@ from collections import Counter
 
 from saldatura.bench import Bench
 from saldatura.core import gates
-from saldatura.core.assess import JobView, PackClock
+from saldatura.core.assess import Driving, JobView, PackClock
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import EndOfCharge, JobFacts, NewCharge, VirtualPackFact
+from saldatura.core.facts import EndOfCharge, JobFacts, NewCharge, NewReading, NewSet, VirtualPackFact
 from saldatura.core.instrument import KINDS, Probes, Source, SourceKind
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.live import Hookup, NewClock
@@ -22,6 +22,8 @@ from saldatura.records import virtual as records
 log = logging.getLogger("saldatura")
 
 SLEEPS_AFTER_S = 20.0
+# A set under load is of the current that was named, as near as an instrument in current limit keeps it.
+LEAST_SHARE = 0.5
 
 
 class Racks:
@@ -106,7 +108,10 @@ class Racks:
             if new.source.on:
                 self._gate(facts, new.kind, new.source)
             _drive(rack, new.kind, new.source)
+            rack.virtual.set_source(new.kind, stop_after_s=new.source.stop_after_s)
         self._save_one(job_id)
+        # What drives a pack stands on every window's rail.
+        self.bench.tell(job_id, facts.last_id)
 
     def start_charge(self, job_id: int, new: NewCharge) -> JobView:
         """Record that a group was put on the charger, a virtual pack's group on the stand-in one: both, or neither."""
@@ -141,6 +146,48 @@ class Racks:
         if rack is not None and rack.virtual.hooked is not None:
             rack.virtual.hook(None)
             self._save_one(job_id)
+
+    def flows(self, job_id: int, new: object) -> None:
+        """A set under load or charge, and each of its readings, wants the current to flow. Raises Refused.
+
+        Of a real pack nobody but the technician knows.
+        """
+        purpose = getattr(new, "purpose", None)
+        rack = self.of(job_id) if purpose == "load" and isinstance(new, NewSet | NewReading) else None
+        if rack is None:
+            return
+        rack.virtual.settle()
+        of = new if isinstance(new, NewSet) else self.bench.facts(job_id).last_set("load")
+        wanted = of.amps if of is not None else 0.0
+        flowing = rack.virtual.rig.amps if rack.virtual.running else 0.0
+        if wanted and (flowing * wanted <= 0 or abs(flowing) < LEAST_SHARE * abs(wanted)):
+            what = "load" if wanted < 0 else "charger"
+            raise gates.Refused(
+                "load",
+                f"{abs(flowing):.2g} A flow and not {abs(wanted):g} A; switch the {what} on in Instruments first, and keep it on",
+            )
+
+    def driving(self) -> list[Driving]:
+        """What drives a virtual pack now beside the charges that the record knows of."""
+        with self._lock:
+            held = [(job_id, h[1]) for job_id, h in self._racks.items() if h is not None and h[1].virtual.running]
+        found = []
+        for job_id, rack in held:
+            facts, source = self.bench.facts(job_id), rack.virtual.source
+            kind = rack.virtual.hooked
+            if source is None or kind is None or (kind == "cell_charger" and facts.charging is not None):
+                continue
+            left = None if source.stop_after_s is None else max(source.stop_after_s - source.seconds, 0.0)
+            found.append(
+                Driving(
+                    job_id=job_id,
+                    pack_name=facts.intake.pack_name,
+                    what=KINDS[kind].name,
+                    amps=source.amps,
+                    stops_in_s=left,
+                )
+            )
+        return found
 
     def call_off(self, job_id: int) -> None:
         """Take the single-cell charger off a virtual pack that the record has on none."""
@@ -213,8 +260,11 @@ class Racks:
                 if held is not None and (self.watchers[job_id] > 0 or held[1].virtual.running)
             ]
         for job_id, rack in awake:
+            drove = rack.virtual.running
             try:
                 rack.poll()
+                if drove and not rack.virtual.running:
+                    self.bench.tell(job_id, self.bench.facts(job_id).last_id)
             except Exception as error:  # one pack's trouble is not the others', and stands on its own screen
                 log.exception("virtual pack of job %d failed", job_id)
                 rack.failed(error)

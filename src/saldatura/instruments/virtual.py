@@ -96,8 +96,15 @@ class VirtualPack:
         with self.lock:
             left = seconds
             while left >= SHORTEST_S:
-                piece = min(left, LOOKS_EVERY_S) if self.running else left
+                piece = min(left, LOOKS_EVERY_S, self._until_stop()) if self.running else left
                 left -= self._live(piece)
+
+    def _until_stop(self) -> float:
+        """Seconds until what drives it stops by itself."""
+        source = self.source
+        if source is None or source.stop_after_s is None:
+            return LOOKS_EVERY_S
+        return max(source.stop_after_s - source.seconds, SHORTEST_S)
 
     # --- what is hooked up
 
@@ -262,6 +269,8 @@ class VirtualPack:
         doing = "cut" if ended == "board" else "held"
         on = True
         if ended == "taper":
+            doing, on = "done", False
+        if source.stop_after_s is not None and source.seconds + lived >= source.stop_after_s - 1e-6:
             doing, on = "done", False
         if kind == "capacity_tester" and (volts <= source.low_v or ended == "board"):
             doing, on = "done" if ended != "board" else "cut", False

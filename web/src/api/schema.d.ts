@@ -101,7 +101,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description The jobs; `search` looks in customer, pack name, serial and number.
+         * @description The jobs, or those in the archive; `search` looks in customer, pack name, serial and number.
          */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
@@ -256,6 +256,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/charges/{charge_id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Charge
+         * @description Record what a look at a running charge found; it goes on, and its forecast sharpens.
+         */
+        post: operations["look_at_charge_api_jobs__job_id__charges__charge_id__looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheet.pdf": {
         parameters: {
             query?: never;
@@ -265,7 +285,8 @@ export interface paths {
         };
         /**
          * Print Sheet
-         * @description The sheet to print; until signed it is marked as a draft.
+         * @description The sheet to print; until signed it is marked as a draft. `part`: an earlier part that was signed; `zone`: the IANA name
+         *     of the time zone its times are given in, the server's own where left out.
          */
         get: operations["print_sheet_api_jobs__job_id__sheet_pdf_get"];
         put?: never;
@@ -305,7 +326,7 @@ export interface paths {
         };
         /**
          * Waiting
-         * @description Everything that has to be waited for, soonest first.
+         * @description Everything that has to be waited for, soonest first, and what drives a pack.
          */
         get: operations["waiting_api_waiting_get"];
         put?: never;
@@ -430,6 +451,26 @@ export interface paths {
          * @description Store a reading; when this answers, it is on the disk.
          */
         post: operations["record_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record what was done to the pack, where, and by whom; what it may have changed is asked for again.
+         */
+        post: operations["record_work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -570,6 +611,46 @@ export interface paths {
          * @description Sign the job off: inputs, results and program version are frozen.
          */
         post: operations["record_sign_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/reopened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Open a signed job again as a new part, with the reason; what was signed stays as it was.
+         */
+        post: operations["record_reopened"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Put the job in the archive; the next thing recorded of it brings it back.
+         */
+        post: operations["record_archived"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1256,7 +1337,8 @@ export interface components {
          * @description The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
          *
          *     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
-         *     current known of, since when it can have rested. `wants`: what each stage still wants, in a word or two.
+         *     current known of, since when it can have rested. `done`: what was done beside charging; `undo`: the act that could be
+         *     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
          *     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
          *     field added later, here or below, has a default for those of an earlier program.
          */
@@ -1301,7 +1383,7 @@ export interface components {
              * @default take_in
              * @enum {string}
              */
-            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done";
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done" | "scrap";
             /** Closed */
             closed?: string | null;
             /**
@@ -1328,6 +1410,29 @@ export interface components {
              */
             held: components["schemas"]["Held"][];
             rest?: components["schemas"]["LastCurrent"] | null;
+            /**
+             * Done
+             * @default []
+             */
+            done: components["schemas"]["Done"][];
+            undo?: components["schemas"]["Undoable"] | null;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["saldatura__core__assess__story__Part"][];
+            /**
+             * Archived
+             * @default false
+             */
+            archived: boolean;
+            /**
+             * Looked
+             * @default {}
+             */
+            looked: {
+                [key: string]: components["schemas"]["Sharpened"];
+            };
             /**
              * Troubles
              * @default []
@@ -1729,6 +1834,22 @@ export interface components {
             curve: components["schemas"]["ChargeCurve"];
         };
         /**
+         * ChargeLook
+         * @description What a look at a running charge found: the group's volts while it charges, the charger's amps; it goes on.
+         */
+        ChargeLook: {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts?: number | null;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps?: number | null;
+        };
+        /**
          * ChargeOutcome
          * @description How a charge ended, with the group's voltage read afterwards, and what the charger counted where it tells.
          *
@@ -2062,6 +2183,52 @@ export interface components {
             ohm: number;
         };
         /**
+         * Done
+         * @description Something done to the pack: what, where and by whom in words, and what the readings showed before it.
+         */
+        Done: {
+            /** Fact */
+            fact: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /** Found */
+            found: string;
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             */
+            minutes: number | null;
+            /** Photo Id */
+            photo_id: number | null;
+        };
+        /**
+         * Driving
+         * @description An instrument that drives a pack: nobody has to wait for it, but it must not be forgotten.
+         */
+        Driving: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /** What */
+            what: string;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number;
+            /** Stops In S */
+            stops_in_s: number | null;
+        };
+        /**
          * DuplicatePotential
          * @description Two leads at one potential: on the same tap, or shorted.
          */
@@ -2279,6 +2446,22 @@ export interface components {
              * @default false
              */
             wants_cells: boolean;
+        };
+        /**
+         * GroupPlace
+         * @description The cells and joints of one group.
+         */
+        GroupPlace: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "group";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
         };
         /**
          * GroupPoint
@@ -2657,7 +2840,8 @@ export interface components {
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
-             *       "resolution_v": 0.01
+             *       "resolution_v": 0.01,
+             *       "ranges": []
              *     }
              */
             accuracy: components["schemas"]["Meter"];
@@ -2759,7 +2943,7 @@ export interface components {
         };
         /**
          * JobList
-         * @description Jobs, open and lately touched first, and how many stand where over all.
+         * @description Jobs, open and lately touched first, and how many of those asked for stand where.
          */
         JobList: {
             /** Jobs */
@@ -3106,9 +3290,11 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done";
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done" | "scrap";
             /** Simulated */
             simulated: boolean;
+            /** Archived */
+            archived: boolean;
         };
         /**
          * Live
@@ -3274,6 +3460,36 @@ export interface components {
             because: string;
         };
         /**
+         * LookFact
+         * @description A look as recorded.
+         */
+        LookFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts?: number | null;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps?: number | null;
+            /** Charge */
+            charge: number;
+        };
+        /**
          * Measured
          * @description A measure and what it says. `step` where it is one.
          */
@@ -3318,7 +3534,8 @@ export interface components {
          * Meter
          * @description Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
          *
-         *     `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
+         *     `ranges`, by their ends, where the meter has several; the three figures are then those of the range that groups are read
+         *     on. `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
          */
         Meter: {
             /**
@@ -3344,6 +3561,56 @@ export interface components {
              * @description How far apart the shop's own repeated readings lie, one standard deviation, V. Default: contacts alone, 1 mV.
              */
             repeat_v?: number | null;
+            /**
+             * Ranges
+             * @description The meter's ranges by their ends, where they are known; each reading is taken on the one its digits tell. Default: none.
+             * @default []
+             */
+            ranges: components["schemas"]["MeterRange"][];
+        };
+        /**
+         * MeterClass
+         * @description A common class of hand meter, by the counts of its display, with its ranges of direct voltage.
+         */
+        MeterClass: {
+            /** Key */
+            key: string;
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Ranges
+             * @description The meter's ranges by their ends, where they are known; each reading is taken on the one its digits tell. Default: none.
+             */
+            ranges: components["schemas"]["MeterRange"][];
+        };
+        /**
+         * MeterRange
+         * @description A range of a meter, up to `to_v`: ±(percent of reading + digits) on it, and the value of one digit there.
+         */
+        MeterRange: {
+            /**
+             * To V
+             * @description Where the range ends, V.
+             */
+            to_v: number;
+            /**
+             * Percent
+             * @description Percent of reading of the maker's accuracy. Default 0.5 %, a common hand meter.
+             */
+            percent: number;
+            /**
+             * Digits
+             * @description Digits of the maker's accuracy, in steps of `resolution_v`. Default 2, a common hand meter.
+             */
+            digits: number;
+            /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v: number;
         };
         /**
          * MissingTap
@@ -3392,6 +3659,11 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * NewArchive
+         * @description The job goes to the archive; whatever is recorded of it later brings it back.
+         */
+        NewArchive: Record<string, never>;
         /**
          * NewCharge
          * @description Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger.
@@ -3464,7 +3736,8 @@ export interface components {
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
-             *       "resolution_v": 0.01
+             *       "resolution_v": 0.01,
+             *       "ranges": []
              *     }
              */
             accuracy: components["schemas"]["Meter"];
@@ -3547,7 +3820,8 @@ export interface components {
          * @description A reading as the bench sends it. `volts` None records that the point cannot be reached.
          *
          *     `key` makes a repeated request harmless; `supersedes` names the reading this one corrects. A reading at another `place`,
-         *     such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does.
+         *     such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does. `resolution_v`: the
+         *     step of the display, as the digits typed tell it; None where that is not known.
          */
         NewReading: {
             /**
@@ -3584,6 +3858,21 @@ export interface components {
              * @enum {string}
              */
             place: "pin" | "tab" | "terminal";
+            /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v?: number | null;
+        };
+        /**
+         * NewReopening
+         * @description A signed job is opened again as a new part: by whom, and why. What was signed stays as it was.
+         */
+        NewReopening: {
+            /** By */
+            by: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * NewSet
@@ -3625,6 +3914,8 @@ export interface components {
         /**
          * NewSignOff
          * @description Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same.
+         *
+         *     As `scrap` it is not handed back at all: `reason` says why, and `went` where it went.
          */
         NewSignOff: {
             /** By */
@@ -3634,6 +3925,17 @@ export interface components {
              * @default
              */
             reason: string;
+            /**
+             * Outcome
+             * @default handed_back
+             * @enum {string}
+             */
+            outcome: "handed_back" | "scrap";
+            /**
+             * Went
+             * @default
+             */
+            went: string;
         };
         /**
          * NewStage
@@ -3645,6 +3947,42 @@ export interface components {
              * @enum {string}
              */
             stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
+        };
+        /**
+         * NewWork
+         * @description What was done, where, and by whom; with what was put in, how long it took at the bench, and a photo of the job.
+         */
+        NewWork: {
+            /**
+             * Did
+             * @enum {string}
+             */
+            did: "cleaned" | "reseated" | "mended_wire" | "resoldered" | "rewelded" | "insulated" | "replaced_part" | "let_down" | "other";
+            /**
+             * Place
+             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
+             */
+            place: components["schemas"]["TapPlace"] | components["schemas"]["GroupPlace"] | components["schemas"]["TerminalsPlace"] | components["schemas"]["PartPlace"];
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
+            /**
+             * Parts
+             * @default
+             */
+            parts: string;
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             */
+            minutes?: number | null;
+            /** Photo */
+            photo?: number | null;
         };
         /**
          * NodePlace
@@ -3839,7 +4177,7 @@ export interface components {
          * Part
          * @description What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes.
          */
-        Part: {
+        "Part-Input": {
             /**
              * Node
              * @description Where it is touched.
@@ -3867,6 +4205,22 @@ export interface components {
              * @description Volts of the node against the other pole. Default: not read.
              */
             volts?: number | null;
+        };
+        /**
+         * PartPlace
+         * @description A part that is neither a tap nor a group, by name: the sensor plug, the board, the main lead.
+         */
+        PartPlace: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "part";
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
+            part: string;
         };
         /**
          * Path
@@ -3925,7 +4279,7 @@ export interface components {
              * Chain
              * @description Nodes of the power path from the string outward.
              */
-            chain: components["schemas"]["Part"][];
+            chain: components["schemas"]["Part-Input"][];
         };
         /**
          * Phase
@@ -4252,11 +4606,16 @@ export interface components {
         };
         /**
          * Problem
-         * @description Why a request was not carried out.
+         * @description Why a request was not carried out. `asked`: it hardly can be meant; sent again with `sure=true` it is kept.
          */
         Problem: {
             /** Errors */
             errors: components["schemas"]["Line"][];
+            /**
+             * Asked
+             * @default false
+             */
+            asked: boolean;
         };
         /**
          * Proof
@@ -4304,7 +4663,8 @@ export interface components {
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
-             *       "resolution_v": 0.01
+             *       "resolution_v": 0.01,
+             *       "ranges": []
              *     }
              */
             meter: components["schemas"]["Meter"];
@@ -4376,6 +4736,11 @@ export interface components {
              */
             place: "pin" | "tab" | "terminal";
             /**
+             * Resolution V
+             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
+             */
+            resolution_v?: number | null;
+            /**
              * Key
              * @default -
              */
@@ -4402,7 +4767,8 @@ export interface components {
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
-             *       "resolution_v": 0.01
+             *       "resolution_v": 0.01,
+             *       "ranges": []
              *     }
              */
             meter: components["schemas"]["Meter"];
@@ -4696,8 +5062,8 @@ export interface components {
          * RunPoint
          * @description A point of the run. Expected is where a sibling would hang; outside plausible a value is questioned.
          *
-         *     `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded. `tab_volts` is what the
-         *     same point reads on the cells' own tabs.
+         *     `reading_id` and `volts` are the reading that stands there; `struck` are the ones it superseded. `again`: why it is asked
+         *     for once more all the same. `tab_volts` is what the same point reads on the cells' own tabs.
          */
         RunPoint: {
             /** Point */
@@ -4728,6 +5094,12 @@ export interface components {
             unreachable: boolean;
             /** Struck */
             struck: number[];
+            /**
+             * Again
+             * @description Why the point is asked for once more, in words; empty where it is not.
+             * @default
+             */
+            again: string;
             /** Tab Reading Id */
             tab_reading_id?: number | null;
             /** Tab Volts */
@@ -4986,6 +5358,34 @@ export interface components {
             sigma_v?: number | null;
         };
         /**
+         * Sharpened
+         * @description When a running charge ends as its last look has it, s from its beginning. `fits`: whether any cell explains the looks.
+         */
+        Sharpened: {
+            /**
+             * Duration S
+             * @description Likeliest time, s.
+             */
+            duration_s: number;
+            /**
+             * Duration Low S
+             * @description Shortest it may take, s.
+             */
+            duration_low_s: number;
+            /**
+             * Duration High S
+             * @description Longest it may take, s.
+             */
+            duration_high_s: number;
+            /** Fits */
+            fits: boolean;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
          * ShiftedConnector
          * @description From pin `from_tap` on, the connector sits one tap off.
          */
@@ -5091,6 +5491,11 @@ export interface components {
              * @description When to look at the charge, s from its start.
              */
             look_again_s: number[];
+            /**
+             * Looks
+             * @default []
+             */
+            looks: components["schemas"]["LookFact"][];
             end?: components["schemas"]["ChargeEnd"] | null;
             /** Expected Low V */
             expected_low_v: number;
@@ -5214,6 +5619,17 @@ export interface components {
              * @default
              */
             reason: string;
+            /**
+             * Outcome
+             * @default handed_back
+             * @enum {string}
+             */
+            outcome: "handed_back" | "scrap";
+            /**
+             * Went
+             * @default
+             */
+            went: string;
             /** Program Version */
             program_version: string;
             /** Passed */
@@ -5229,6 +5645,7 @@ export interface components {
          * @description What a driving instrument is set to. Each kind uses the fields that it has.
          *
          *     `cutoff_a`: a charger stops when its current has fallen to this. `low_v`: a tester stops there, across the string.
+         *     `stop_after_s`: it stops by itself after so many seconds of the pack's own time, whoever is there to switch it off.
          */
         Source: {
             /**
@@ -5283,6 +5700,8 @@ export interface components {
              * @default 3
              */
             low_v: number;
+            /** Stop After S */
+            stop_after_s?: number | null;
             /**
              * Ah
              * @description Discharged charge, Ah.
@@ -5705,8 +6124,20 @@ export interface components {
             tap: number;
         };
         /**
+         * TerminalsPlace
+         * @description The pack's own terminals, and what leads to them.
+         */
+        TerminalsPlace: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "terminals";
+        };
+        /**
          * Terms
-         * @description The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of instrument.
+         * @description The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of
+         *     instrument, kinds of work, common classes of hand meter.
          */
         Terms: {
             /** Chemistries */
@@ -5727,6 +6158,10 @@ export interface components {
             orders: components["schemas"]["Named"][];
             /** Instrument Kinds */
             instrument_kinds: components["schemas"]["InstrumentKind"][];
+            /** Works */
+            works: components["schemas"]["Named"][];
+            /** Meters */
+            meters: components["schemas"]["MeterClass"][];
         };
         /**
          * TooManyLeads
@@ -5770,6 +6205,16 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * Undoable
+         * @description The act that `u` would take back: its fact, and what it was.
+         */
+        Undoable: {
+            /** Fact */
+            fact: number;
+            /** Words */
+            words: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -5889,7 +6334,8 @@ export interface components {
              * @default {
              *       "percent": 0.5,
              *       "digits": 2,
-             *       "resolution_v": 0.01
+             *       "resolution_v": 0.01,
+             *       "ranges": []
              *     }
              */
             meter: components["schemas"]["Meter"];
@@ -5997,11 +6443,17 @@ export interface components {
         };
         /**
          * WaitingList
-         * @description All that is waited for, soonest first. `unread`: jobs of which it cannot be told, each with the reason in a line.
+         * @description All that is waited for, soonest first, and what drives a pack. `unread`: jobs of which it cannot be told, each with the
+         *     reason in a line.
          */
         WaitingList: {
             /** Waiting */
             waiting: components["schemas"]["Waiting"][];
+            /**
+             * Driving
+             * @default []
+             */
+            driving: components["schemas"]["Driving"][];
             /**
              * Unread
              * @default []
@@ -6159,6 +6611,33 @@ export interface components {
             because: string;
         };
         /**
+         * Part
+         * @description An earlier part of the job that was signed, and why it was opened again.
+         */
+        saldatura__core__assess__story__Part: {
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
+            part: number;
+            /**
+             * Signed At
+             * Format: date-time
+             */
+            signed_at: string;
+            /** Signed By */
+            signed_by: string;
+            /**
+             * Reopened At
+             * Format: date-time
+             */
+            reopened_at: string;
+            /** Reopened By */
+            reopened_by: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * PackDiffers
          * @description The terminals read `difference_v` away from what the leads span; no lead is moved for it.
          */
@@ -6178,6 +6657,39 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * Part
+         * @description What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes.
+         */
+        saldatura__core__path__Part: {
+            /**
+             * Node
+             * @description Where it is touched.
+             */
+            node: string;
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
+            part: string;
+            /**
+             * Fails
+             * @description How often this part is the one, against the others. Default 1.
+             * @default 1
+             */
+            fails: number;
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             * @default 1
+             */
+            minutes: number;
+            /**
+             * Volts
+             * @description Volts of the node against the other pole. Default: not read.
+             */
+            volts?: number | null;
         };
         /**
          * PackDiffers
@@ -6370,9 +6882,10 @@ export interface operations {
     list_jobs_api_jobs_get: {
         parameters: {
             query?: {
-                standing?: ("quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done") | null;
+                standing?: ("quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done" | "scrap") | null;
                 search?: string;
                 limit?: number;
+                archived?: boolean;
             };
             header?: never;
             path?: never;
@@ -6402,7 +6915,9 @@ export interface operations {
     };
     take_in_api_jobs_post: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6420,6 +6935,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A field is wrong; one line for each */
@@ -6763,9 +7287,66 @@ export interface operations {
             };
         };
     };
-    print_sheet_api_jobs__job_id__sheet_pdf_get: {
+    look_at_charge_api_jobs__job_id__charges__charge_id__looks_post: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                charge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChargeLook"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_sheet_api_jobs__job_id__sheet_pdf_get: {
+        parameters: {
+            query?: {
+                part?: number | null;
+                zone?: string | null;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -6865,7 +7446,9 @@ export interface operations {
     };
     record_intake: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -6918,7 +7501,9 @@ export interface operations {
     };
     record_safety: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -6971,7 +7556,9 @@ export interface operations {
     };
     record_release: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7024,7 +7611,9 @@ export interface operations {
     };
     record_stage: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7077,7 +7666,9 @@ export interface operations {
     };
     record_set: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7130,7 +7721,9 @@ export interface operations {
     };
     record_reading: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7181,9 +7774,66 @@ export interface operations {
             };
         };
     };
+    record_work: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     record_lead: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7236,7 +7886,9 @@ export interface operations {
     };
     record_joined: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7289,7 +7941,9 @@ export interface operations {
     };
     record_pin: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7342,7 +7996,9 @@ export interface operations {
     };
     record_measure: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7395,7 +8051,9 @@ export interface operations {
     };
     record_replaced: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7448,7 +8106,9 @@ export interface operations {
     };
     record_taken_back: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7501,7 +8161,9 @@ export interface operations {
     };
     record_sign_off: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -7516,6 +8178,116 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_reopened: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReopening"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_archived: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewArchive"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8156,7 +8928,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: components["schemas"]["Part"][];
+                        [key: string]: components["schemas"]["saldatura__core__path__Part"][];
                     };
                 };
             };

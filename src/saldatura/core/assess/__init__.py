@@ -6,11 +6,12 @@ from saldatura.core.assess.levelling import LevelQuestion, begun, level_of
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.sets import Assessed, assess_set, compare_sets, span_point
 from saldatura.core.assess.view import Assessment, JobView, assess, view_of
-from saldatura.core.assess.waiting import Waiting, WaitingList, waiting_of
+from saldatura.core.assess.waiting import Driving, Waiting, WaitingList, waiting_of
 
 __all__ = [
     "Assessed",
     "Assessment",
+    "Driving",
     "GroupNow",
     "JobView",
     "LevelQuestion",

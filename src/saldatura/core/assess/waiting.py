@@ -31,10 +31,23 @@ class Waiting(Value):
     simulated: PackClock | None = None
 
 
+class Driving(Value):
+    """An instrument that drives a pack: nobody has to wait for it, but it must not be forgotten."""
+
+    job_id: int
+    pack_name: str
+    what: str
+    amps: float
+    stops_in_s: float | None
+
+
 class WaitingList(Value):
-    """All that is waited for, soonest first. `unread`: jobs of which it cannot be told, each with the reason in a line."""
+    """All that is waited for, soonest first, and what drives a pack. `unread`: jobs of which it cannot be told, each with the
+    reason in a line.
+    """
 
     waiting: list[Waiting]
+    driving: list[Driving] = []
     unread: list[str] = []
 
 

@@ -68,14 +68,14 @@ class NewSet(Value):
             raise ValueError("give the current that flows, in amps, so that resistances can be told")
         return self
 
-
-class SetFact(NewSet, Fact):
-    """A set of readings of one moment with one meter."""
-
-    meter: Meter
-
     @property
     def amps(self) -> float:
         """Current of the string while it was read, charging positive."""
         flows = self.current_a or 0.0
         return {"load": -flows, "charging": flows}.get(self.condition, 0.0)
+
+
+class SetFact(NewSet, Fact):
+    """A set of readings of one moment with one meter."""
+
+    meter: Meter
