@@ -320,6 +320,13 @@ def closing(facts: JobFacts, new: NewSignOff) -> None:
         raise Refused("charging", "a group is still charging; end the charge in Level first")
     if new.outcome != "scrap":
         work(facts)
+        return
+    for field, what in (
+        ("reason", "why the pack is scrapped"),
+        ("went", "where it went, such as the collection it was given to"),
+    ):
+        if len(getattr(new, field).strip()) < 3:
+            raise Impossible(field, f"say {what}")
 
 
 def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:

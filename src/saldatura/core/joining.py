@@ -48,7 +48,9 @@ def joining_of(facts: JobFacts, policy: Policy) -> Joining | None:
         return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False, measuring=True)
     found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
     last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
-    unclear = _not_yet(found)
+    unclear = _not_yet(
+        found, {fact.lead for fact in facts.leads if fact.corrects} | {lead.lead for lead in leads if lead.again_v}
+    )
     stop = next((s for join in last.values() if (s := _wrong(join, found, policy)) is not None), None) or unclear
     upcoming = None if stop else next((p for p in found.order if p.tap not in last), None)
     placed = {p.tap: p for p in found.order}
@@ -64,6 +66,9 @@ def _leads(facts: JobFacts) -> list[Lead]:
     for fact in facts.leads:
         if fact.volts is None:
             values.pop(fact.lead, None)
+        elif fact.corrects:
+            # It keeps its place in the list.
+            values[fact.lead] = [fact.volts]
         else:
             values.setdefault(fact.lead, []).append(fact.volts)
     return [Lead(lead=name, volts=volts[-1], again_v=volts[-4:-1]) for name, volts in values.items()]
@@ -93,8 +98,11 @@ def _pin(
     )
 
 
-def _not_yet(found: IdentifiedLeads) -> str | None:
+def _not_yet(found: IdentifiedLeads, read_twice: set[str]) -> str | None:
     for finding in found.findings:
+        # A group may have fallen so low; two leads that read the same once more say so.
+        if finding.kind == "implausible_gap" and not {finding.lower, finding.upper} <= read_twice:
+            return f"Nothing is joined yet: {finding.because}. Measure {finding.lower} and {finding.upper} once more; if they read the same, it is the cells."
         if finding.kind == "duplicate_potential":
             return f"Nothing is joined yet: {finding.because}."
         if finding.kind == "floating_lead":

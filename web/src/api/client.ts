@@ -1,10 +1,35 @@
-import createClient from 'openapi-fetch'
+import createClient, { type Middleware } from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type Line = Schemas['Line']
 
 export const client = createClient<paths>({ baseUrl: '' })
+
+const BOUNCE_MS = 150
+const asked = new Map<string, number>()
+const keys = new WeakMap<Request, string>()
+
+/** What the program asked about is kept when the same is sent once more; a key that bounced has not read the question. */
+const confirming: Middleware = {
+  async onRequest({ request }) {
+    if (request.method !== 'POST' || request.headers.get('content-type') !== 'application/json') return
+    const key = `${request.url} ${await request.clone().text()}`
+    const since = asked.get(key)
+    const sure = since !== undefined && performance.now() - since > BOUNCE_MS
+    const sent = sure ? new Request(`${request.url}${request.url.includes('?') ? '&' : '?'}sure=true`, request) : request
+    if (sure) asked.delete(key)
+    keys.set(sent, key)
+    return sent
+  },
+  async onResponse({ request, response }) {
+    if (response.status !== 409) return
+    const key = keys.get(request)
+    const body = (await response.clone().json().catch(() => null)) as Schemas['Problem'] | null
+    if (key && body?.asked) asked.set(key, asked.get(key) ?? performance.now())
+  },
+}
+client.use(confirming)
 
 /** What the API answered when it refused: one line a field. */
 export class Refusal extends Error {
@@ -37,5 +62,7 @@ export async function settled<T>(pending: Promise<Answer<T>>): Promise<T> {
   }
   if (answer.data !== undefined) return answer.data
   const lines = (answer.error as { errors?: Line[] } | undefined)?.errors
+  const question = (answer.error as { asked?: boolean } | undefined)?.asked === true
+  if (lines && question) throw new Refusal(lines.map((l) => ({ ...l, message: `${l.message} Once more keeps it; or type what is meant.` })), answer.response.status)
   throw new Refusal(lines ?? [{ field: 'server', message: 'The program failed at this; nothing was changed. Try again.' }], answer.response.status)
 }

@@ -1420,7 +1420,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: components["schemas"]["saldatura__core__assess__story__Part"][];
+            parts: components["schemas"]["SignedPart"][];
             /**
              * Archived
              * @default false
@@ -3774,6 +3774,8 @@ export interface components {
         /**
          * NewLead
          * @description What a loose lead reads against the reference lead; `volts` None takes it off the list.
+         *
+         *     `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders.
          */
         NewLead: {
             /**
@@ -3786,6 +3788,11 @@ export interface components {
              * @description Volts.
              */
             volts: number | null;
+            /**
+             * Corrects
+             * @default false
+             */
+            corrects: boolean;
         };
         /**
          * NewPin
@@ -4177,7 +4184,7 @@ export interface components {
          * Part
          * @description What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes.
          */
-        "Part-Input": {
+        Part: {
             /**
              * Node
              * @description Where it is touched.
@@ -4279,7 +4286,7 @@ export interface components {
              * Chain
              * @description Nodes of the power path from the string outward.
              */
-            chain: components["schemas"]["Part-Input"][];
+            chain: components["schemas"]["Part"][];
         };
         /**
          * Phase
@@ -5641,6 +5648,33 @@ export interface components {
             simulated: boolean;
         };
         /**
+         * SignedPart
+         * @description An earlier part of the job that was signed, and why it was opened again.
+         */
+        SignedPart: {
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
+            part: number;
+            /**
+             * Signed At
+             * Format: date-time
+             */
+            signed_at: string;
+            /** Signed By */
+            signed_by: string;
+            /**
+             * Reopened At
+             * Format: date-time
+             */
+            reopened_at: string;
+            /** Reopened By */
+            reopened_by: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Source
          * @description What a driving instrument is set to. Each kind uses the fields that it has.
          *
@@ -6611,33 +6645,6 @@ export interface components {
             because: string;
         };
         /**
-         * Part
-         * @description An earlier part of the job that was signed, and why it was opened again.
-         */
-        saldatura__core__assess__story__Part: {
-            /**
-             * Part
-             * @description The part that lies before the node.
-             */
-            part: number;
-            /**
-             * Signed At
-             * Format: date-time
-             */
-            signed_at: string;
-            /** Signed By */
-            signed_by: string;
-            /**
-             * Reopened At
-             * Format: date-time
-             */
-            reopened_at: string;
-            /** Reopened By */
-            reopened_by: string;
-            /** Reason */
-            reason: string;
-        };
-        /**
          * PackDiffers
          * @description The terminals read `difference_v` away from what the leads span; no lead is moved for it.
          */
@@ -6657,39 +6664,6 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
-        };
-        /**
-         * Part
-         * @description What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes.
-         */
-        saldatura__core__path__Part: {
-            /**
-             * Node
-             * @description Where it is touched.
-             */
-            node: string;
-            /**
-             * Part
-             * @description The part that lies before the node.
-             */
-            part: string;
-            /**
-             * Fails
-             * @description How often this part is the one, against the others. Default 1.
-             * @default 1
-             */
-            fails: number;
-            /**
-             * Minutes
-             * @description Minutes that a touch of this node takes. Default 1.
-             * @default 1
-             */
-            minutes: number;
-            /**
-             * Volts
-             * @description Volts of the node against the other pole. Default: not read.
-             */
-            volts?: number | null;
         };
         /**
          * PackDiffers
@@ -8928,7 +8902,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: components["schemas"]["saldatura__core__path__Part"][];
+                        [key: string]: components["schemas"]["Part"][];
                     };
                 };
             };

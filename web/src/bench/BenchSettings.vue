@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { client, Refusal, settled } from '@/api/client'
+import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { queryClient, useMeterQuery, useTermsQuery } from '@/api/queries'
 import { parseNumber } from '@/composables/parseVolts'
 import { dark, useSettings } from '@/composables/useSettings'
@@ -11,11 +11,18 @@ import OpenFrame from './OpenFrame.vue'
 const settings = useSettings()
 const { data: meter } = useMeterQuery()
 const { data: terms } = useTermsQuery()
-const form = ref({ percent: '', digits: '', resolution_v: '' })
+type Row = Record<'to_v' | 'percent' | 'digits' | 'resolution_v', string>
+const text = (r: Schemas['MeterRange']): Row => ({ to_v: String(r.to_v), percent: String(r.percent), digits: String(r.digits), resolution_v: String(r.resolution_v) })
+const rows = ref<Row[]>([])
+// A meter of which only one range was ever told has that one.
 watch(meter, (m) => {
-  if (m) form.value = { percent: String(m.percent), digits: String(m.digits), resolution_v: String(m.resolution_v) }
+  if (m) rows.value = m.ranges?.length ? m.ranges.map(text) : [text({ to_v: 1000, percent: m.percent, digits: m.digits, resolution_v: m.resolution_v })]
 }, { immediate: true })
+const choose = (key: string) => (rows.value = (terms.value?.meters.find((m) => m.key === key)?.ranges ?? []).map(text))
+const another = () => rows.value.push({ to_v: '', percent: rows.value.at(-1)?.percent ?? '', digits: rows.value.at(-1)?.digits ?? '', resolution_v: '' })
+const wrongRow = computed(() => refusal.value?.lines.find((l) => l.field.startsWith('ranges'))?.message ?? null)
 
+const LABELS = { to_v: 'to, V', percent: 'percent', digits: 'digits', resolution_v: 'one digit, V' }
 const refusal = shallowRef<Refusal | null>(null)
 const kept = shallowRef(false)
 const number = (text: string) => (parseNumber(text) ?? text) as number
@@ -23,13 +30,25 @@ async function keep() {
   refusal.value = null
   kept.value = false
   try {
-    const body = { percent: number(form.value.percent), digits: number(form.value.digits), resolution_v: number(form.value.resolution_v) }
+    const ranges = rows.value.map((r) => ({ to_v: number(r.to_v), percent: number(r.percent), digits: number(r.digits), resolution_v: number(r.resolution_v) }))
+    // The range that a group is read on stands for the meter where one figure has to.
+    const own = ranges.find((r) => r.to_v >= 4.5) ?? ranges.at(-1)!
+    const body = { percent: own.percent, digits: own.digits, resolution_v: own.resolution_v, ranges }
     queryClient.setQueryData(['meter'], await settled(client.POST('/api/meter', { body })))
     kept.value = true
   } catch (error) {
     if (!(error instanceof Refusal)) throw error
     refusal.value = error
   }
+}
+// Keys that type, move or close are needed for that; a pedal sends one that nothing else uses.
+const PEDALS = /^(F\d{1,2}|Page(Up|Down)|Home|End|Insert|Pause|ScrollLock|Media\w+|Audio\w+|Browser\w+|Launch\w+|ContextMenu)$/
+const noPedal = shallowRef<string | null>(null)
+function pedal(e: Event | KeyboardEvent) {
+  if (!('key' in e) || ['Tab', 'Shift', 'Control', 'Alt', 'Meta', 'Escape', 'Enter'].includes(e.key)) return
+  e.preventDefault()
+  noPedal.value = PEDALS.test(e.key) ? null : `“${e.key}” is needed for typing; set the pedal to a key such as PageDown or F13`
+  if (!noPedal.value) settings.value.pedal = e.key
 }
 const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
 </script>
@@ -41,17 +60,26 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
       <form class="part" @submit.prevent="keep">
         <h2>The meter</h2>
         <p class="muted">As its maker states it. Every reading's uncertainty, and so every limit, comes from this; sets already begun keep theirs.</p>
-        <div class="three">
-          <FieldRow label="± percent of reading" :error="refusal?.on('percent')"><template #default="{ id }"><ElInput :id="id" v-model="form.percent" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="± digits" :error="refusal?.on('digits')"><template #default="{ id }"><ElInput :id="id" v-model="form.digits" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="one digit is, V" :error="refusal?.on('resolution_v')"><template #default="{ id }"><ElInput :id="id" v-model="form.resolution_v" inputmode="decimal" /></template></FieldRow>
+        <div class="chips" role="group" aria-label="A common class of meter">
+          <button v-for="m in terms?.meters ?? []" :key="m.key" type="button" class="chip" @click="choose(m.key)">{{ m.name }}</button>
         </div>
+        <table class="ranges">
+          <thead><tr><th>range to, V</th><th>± percent of reading</th><th>± digits</th><th>one digit is, V</th><th><span class="visually-hidden">leave out</span></th></tr></thead>
+          <tbody>
+            <tr v-for="(r, i) in rows" :key="i">
+              <td v-for="field in (['to_v', 'percent', 'digits', 'resolution_v'] as const)" :key="field"><ElInput v-model="r[field]" inputmode="decimal" :aria-label="`range ${i + 1}, ${LABELS[field]}`" /></td>
+              <td><button v-if="rows.length > 1" type="button" class="linklike" :aria-label="`leave range ${i + 1} out`" @click="rows.splice(i, 1)">leave out</button></td>
+            </tr>
+          </tbody>
+        </table>
+        <button type="button" class="linklike first" @click="another">one more range</button>
+        <p v-if="refusal" class="error" role="alert">{{ wrongRow ?? refusal.message }}</p>
         <div class="keep"><ElButton type="primary" native-type="submit">Keep</ElButton><span v-if="kept" role="status">Kept for sets begun from now on.</span></div>
       </form>
       <section class="part">
         <h2>Hands and ears</h2>
-        <FieldRow label="Pedal key: click the field and press the pedal">
-          <template #default="{ id }"><ElInput :id="id" :model-value="settings.pedal" readonly @keydown.prevent="(e: Event | KeyboardEvent) => 'key' in e && e.key !== 'Tab' && (settings.pedal = e.key)" /></template>
+        <FieldRow label="Pedal key: go to the field and press the pedal" :error="noPedal ?? undefined">
+          <template #default="{ id }"><ElInput :id="id" :model-value="settings.pedal" readonly @keydown="pedal" /></template>
         </FieldRow>
         <label class="switch"><ElSwitch v-model="settings.tone" aria-label="A tone at each reading" @change="settings.tone && tone('accepted')" /> A tone at each reading</label>
         <label class="switch"><ElSwitch v-model="settings.speech" aria-label="Say the next point aloud" /> Say the next point aloud</label>
@@ -59,6 +87,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
       <section class="part">
         <h2>Eyes</h2>
         <label class="switch"><ElSwitch v-model="dark" aria-label="Dark scheme" /> Dark scheme for late work (else as the system)</label>
+        <label class="switch"><ElSwitch v-model="settings.fahrenheit" aria-label="Temperatures in °F" /> Temperatures in °F</label>
         <FieldRow label="Who works here"><template #default="{ id }"><ElInput :id="id" v-model="settings.technician" maxlength="60" /></template></FieldRow>
       </section>
     </main>
@@ -86,10 +115,19 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
   max-width: 640px;
 }
 
-.three {
-  display: grid;
-  gap: 14px;
-  grid-template-columns: repeat(3, 1fr);
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.ranges td {
+  padding: 4px 6px 4px 0;
+}
+
+.first {
+  justify-self: start;
+  margin: 0;
 }
 
 .keep {

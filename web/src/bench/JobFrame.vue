@@ -12,7 +12,9 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import StackFigure from '@/figures/StackFigure.vue'
 import WeldSeam from '@/figures/WeldSeam.vue'
 import { stagePath } from '@/router'
+import LastAct from './LastAct.vue'
 import LiveLine from './LiveLine.vue'
+import WorkDone from './WorkDone.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -84,8 +86,10 @@ useShortcuts(() =>
         @pick="figure.pick.value?.($event)"
       />
       <LiveLine :job-id="id" />
+      <LastAct />
     </section>
     <RouterView :key="id" />
+    <WorkDone />
     <aside v-if="job.assessment.troubles?.length" class="troubles" role="alert">
       <p v-for="trouble in job.assessment.troubles" :key="trouble">{{ trouble }}</p>
     </aside>
@@ -155,7 +159,7 @@ useShortcuts(() =>
   background: var(--sheet);
   border-right: 1px solid var(--rule);
   display: grid;
-  grid-template-rows: minmax(0, 1fr) auto;
+  grid-template-rows: minmax(0, 1fr) auto auto;
   min-height: 0;
   padding: 10px 8px 0 10px;
 }

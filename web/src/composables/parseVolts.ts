@@ -32,5 +32,20 @@ export function parseVolts(text: string, expected: Range, possible: Range): numb
   return within(expected) ?? within(possible) ?? value
 }
 
+/**
+ * The step of the display that a number was typed from, as its digits tell: 4.11 and 411 taken for 4.11 are of 10 mV.
+ * None where a whole number was typed and taken as it is: no meter shows volts so.
+ */
+export function stepOf(text: string, volts: number): number | null {
+  const decimals = /[.,](\d+)/.exec(text)?.[1]?.length ?? 0
+  const typed = Math.abs(parseNumber(text) ?? 0)
+  const shift = decimals || typed === 0 || volts === 0 ? 0 : Math.round(Math.log10(typed / Math.abs(volts)))
+  const digits = decimals || shift
+  return digits > 0 ? Number((10 ** -digits).toFixed(digits)) : null
+}
+
+/** Digits after the point that a number was typed with. */
+export const digitsTyped = (step: number | null | undefined, otherwise: number) => (step ? Math.max(0, Math.round(-Math.log10(step))) : otherwise)
+
 /** The numbers on a line, separated by blanks or semicolons. */
 export const splitLine = (line: string) => line.trim().split(/[\s;]+/).filter(Boolean)

@@ -1,5 +1,6 @@
 import { computed, type ComputedRef, inject, type InjectionKey, onScopeDispose, provide, type Ref, type ShallowRef, shallowRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import { degrees } from './degrees'
 import { useNow } from './useNow'
 
 export type LiveFrame = Schemas['LiveFrame']
@@ -108,7 +109,7 @@ export function shown(instrument: LiveInstrument): string {
   if (!live) return '–'
   const parts: string[] = []
   const digits = instrument.accuracy ? Math.max(0, Math.min(4, Math.round(-Math.log10(instrument.accuracy.resolution_v)))) : 2
-  if (live.celsius?.length) parts.push(live.celsius.map((c, i) => `${i === 0 ? 'pack' : 'air'} ${c.toFixed(1)} °C`).join('  '))
+  if (live.celsius?.length) parts.push(live.celsius.map((c, i) => `${i === 0 ? 'pack' : 'air'} ${degrees(c, 1)}`).join('  '))
   if (live.volts != null) parts.push(`${live.volts.toFixed(digits).replace('-', '−')} V`)
   if (live.ohm != null) parts.push(live.ohm >= 10_000 ? `${(live.ohm / 1000).toFixed(2)} kΩ` : `${live.ohm.toFixed(1)} Ω`)
   if (live.amps != null) parts.push(`${live.amps.toFixed(2).replace('-', '−')} A`)

@@ -5,6 +5,7 @@ interface Settings {
   tone: boolean
   speech: boolean
   technician: string
+  fahrenheit: boolean
 }
 
 const settings = useStorage<Settings>('saldatura.settings', {
@@ -12,9 +13,10 @@ const settings = useStorage<Settings>('saldatura.settings', {
   tone: true,
   speech: false,
   technician: '',
+  fahrenheit: false,
 }, undefined, { mergeDefaults: true })
 
-/** What this browser remembers: pedal key, tone, speech, who works here. */
+/** What this browser remembers: pedal key, tone, speech, who works here, °C or °F. */
 export const useSettings = () => settings
 
 /** Dark scheme: follows the system until switched. */

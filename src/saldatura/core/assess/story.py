@@ -39,7 +39,7 @@ class Done(Value):
     photo_id: int | None
 
 
-class Part(Value):
+class SignedPart(Value):
     """An earlier part of the job that was signed, and why it was opened again."""
 
     part: int
@@ -92,7 +92,7 @@ def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
     )
 
 
-def parts_of(facts: JobFacts) -> list[Part]:
+def parts_of(facts: JobFacts) -> list[SignedPart]:
     """Parts of the job that were signed and opened again since, in their order."""
     reopened = facts.of(ReopenedFact)
     found = []
@@ -100,7 +100,7 @@ def parts_of(facts: JobFacts) -> list[Part]:
         again = next((r for r in reopened if r.id > signed.id), None)
         if again is not None:
             found.append(
-                Part(
+                SignedPart(
                     part=number, signed_at=signed.at, signed_by=signed.by, reopened_at=again.at, reopened_by=again.by,
                     reason=again.reason,
                 )

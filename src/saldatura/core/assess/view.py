@@ -12,7 +12,7 @@ from saldatura.core.assess.looked import sharpened
 from saldatura.core.assess.proof import Compared, against_forecast, proof_of
 from saldatura.core.assess.rest import LastCurrent, last_current
 from saldatura.core.assess.sets import Assessed, assess_set
-from saldatura.core.assess.story import Done, Held, Part, as_it_came, done_of, held_of, parts_of
+from saldatura.core.assess.story import Done, Held, SignedPart, as_it_came, done_of, held_of, parts_of
 from saldatura.core.assess.thaw import today
 from saldatura.core.assess.waiting import Waiting, waiting_of
 from saldatura.core.assess.wants import wants_of
@@ -83,7 +83,7 @@ class Assessment(Value):
     rest: LastCurrent | None = None
     done: list[Done] = []
     undo: Undoable | None = None
-    parts: list[Part] = []
+    parts: list[SignedPart] = []
     archived: bool = False
     looked: dict[int, Sharpened] = {}
     troubles: list[str] = []

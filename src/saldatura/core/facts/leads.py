@@ -11,10 +11,14 @@ LeadName = Annotated[Words, Field(min_length=1, max_length=40)]
 
 
 class NewLead(Value):
-    """What a loose lead reads against the reference lead; `volts` None takes it off the list."""
+    """What a loose lead reads against the reference lead; `volts` None takes it off the list.
+
+    `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders.
+    """
 
     lead: LeadName
     volts: Volts | None
+    corrects: bool = False
 
 
 class LeadFact(NewLead, Fact):

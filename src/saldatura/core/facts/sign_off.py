@@ -1,8 +1,8 @@
 """The sign-off, which closes a job, and what opens or shelves it; the mark of a pack that is simulated."""
 
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from saldatura.core.fact import Fact, Person, Reason
 from saldatura.core.pack.spec import PackSpec
@@ -19,17 +19,6 @@ class NewSignOff(Value):
     reason: Annotated[Words, Field(max_length=400)] = ""
     outcome: Literal["handed_back", "scrap"] = "handed_back"
     went: Annotated[Words, Field(max_length=200)] = ""
-
-    @model_validator(mode="after")
-    def _scrap_is_told(self) -> Self:
-        if self.outcome == "scrap":
-            if len(self.reason.strip()) < 3:
-                raise ValueError("say in reason why the pack is scrapped")
-            if len(self.went.strip()) < 3:
-                raise ValueError("say in went where it went, such as the collection it was given to")
-        elif self.went.strip():
-            raise ValueError("went is for scrap; a pack that is handed back goes to its customer")
-        return self
 
 
 class SignOffFact(NewSignOff, Fact):

@@ -22,7 +22,7 @@ const keep = (list: unknown) => list && queryClient.setQueryData(['instruments']
 
 async function add() {
   const f = form.value
-  const body = { kind: f.kind, name: f.name, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent), digits: number(f.digits), resolution_v: number(f.resolution_v) } }
+  const body = { kind: f.kind, name: f.name, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent), digits: number(f.digits), resolution_v: number(f.resolution_v), ranges: [] } }
   const list = await act(() => settled(client.POST('/api/instruments', { body })))
   keep(list)
   if (list) form.value = blank()

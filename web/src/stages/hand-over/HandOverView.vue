@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day, volts } from '@/composables/format'
@@ -7,6 +7,7 @@ import { useAct } from '@/composables/useAct'
 import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
+import { useShortcuts } from '@/composables/useShortcuts'
 import CheckList from '@/stages/prove/CheckList.vue'
 import FieldRow from '@/bench/FieldRow.vue'
 
@@ -17,7 +18,10 @@ const facts = computed(() => job.value.facts)
 const signed = computed(() => facts.value.sign_off ?? null)
 const proof = computed(() => job.value.assessment.proof)
 const passed = computed(() => proof.value?.result === 'pass')
-const form = ref({ by: settings.value.technician, reason: '' })
+const form = ref({ by: settings.value.technician, reason: '', outcome: 'handed_back' as 'handed_back' | 'scrap', went: '' })
+const scrap = computed(() => form.value.outcome === 'scrap')
+const held = computed(() => job.value.assessment.quarantine.length > 0)
+watch(held, (now) => now && (form.value.outcome = 'scrap'), { immediate: true })
 
 const first = computed(() => job.value.assessment.probe)
 const after = computed(() => job.value.assessment.prove)
@@ -38,45 +42,90 @@ function lowest(groups: { group: number; volts: number | null }[] | undefined) {
   return known[0] ? `group ${known[0].group}, ${volts(known[0].volts)} V` : '–'
 }
 
-const sheet = computed(() => `/api/jobs/${facts.value.id}/sheet.pdf`)
+// Times on paper are those of this place.
+const zone = encodeURIComponent(Intl.DateTimeFormat().resolvedOptions().timeZone)
+const sheet = computed(() => `/api/jobs/${facts.value.id}/sheet.pdf?zone=${zone}`)
 const exported = computed(() => `/api/jobs/${facts.value.id}/export`)
 
+const path = computed(() => ({ path: { job_id: facts.value.id } }))
+const papers = useTemplateRef<HTMLElement>('papers')
 async function sign() {
-  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/sign-off', { params: { path: { job_id: facts.value.id } }, body: form.value })))
-  if (view && !settings.value.technician) settings.value.technician = form.value.by
+  const body = { ...form.value, went: scrap.value ? form.value.went : '' }
+  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/sign-off', { params: path.value, body })))
+  if (!view) return
+  if (!settings.value.technician) settings.value.technician = form.value.by
+  await nextTick()
+  papers.value?.querySelector('a')?.focus()
 }
+
+const reopening = ref(false)
+const again = ref({ by: settings.value.technician, reason: '' })
+async function reopen() {
+  if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/reopened', { params: path.value, body: again.value }))))) return
+  reopening.value = false
+  again.value.reason = ''
+}
+const archive = () => act(() => settled(client.POST('/api/jobs/{job_id}/archived', { params: path.value, body: {} })))
+async function takeBack(fact: number) {
+  await act(() => settled(client.POST('/api/jobs/{job_id}/taken-back', { params: path.value, body: { fact, reason: 'recorded by mistake' } })))
+}
+useShortcuts([{ key: 'Enter', does: 'in the form: sign off' }])
+const title = computed(() => {
+  if (!signed.value) return held.value ? 'Held: it can only be closed as scrap' : passed.value ? 'Ready to hand over' : 'Not proved'
+  if (signed.value.outcome === 'scrap') return 'Scrapped'
+  return signed.value.simulated ? 'Signed as a simulation' : 'Signed and handed over'
+})
 </script>
 
 <template>
   <StageLayout>
     <section class="hand">
-      <h1>{{ signed ? (signed.simulated ? 'Signed as a simulation' : 'Signed and handed over') : passed ? 'Ready to hand over' : 'Not proved' }}</h1>
+      <h1>{{ title }}</h1>
       <table>
         <thead><tr><th>{{ facts.intake.pack_name }}</th><th>as it came</th><th>as it goes</th></tr></thead>
         <tbody>
           <tr v-for="row in rows" :key="row.what"><td class="muted">{{ row.what }}</td><td v-from="{ what: `${row.what}, as it came`, set: first, groups: 'all' }">{{ row.before }}</td><td v-from="{ what: `${row.what}, as it goes`, set: after, groups: 'all' }"><strong>{{ row.after }}</strong></td></tr>
         </tbody>
       </table>
-      <section v-if="job.assessment.compared.length">
+      <section v-if="job.assessment.compared.length || job.assessment.done?.length" class="done">
         <h2>Done</h2>
+        <p v-for="d in job.assessment.done ?? []" :key="d.fact">{{ day(d.at) }} {{ clock(d.at) }}: {{ d.says }}<template v-if="d.minutes"> {{ d.minutes }} min.</template><span v-if="d.found" class="muted"> Before it: {{ d.found }}.</span> <button v-if="!signed && !held" type="button" class="linklike" @click="takeBack(d.fact)">take back</button></p>
         <p v-for="c in job.assessment.compared" :key="c.charge_id">Group {{ c.group }} levelled. {{ c.says }}</p>
       </section>
 
       <section v-if="signed" class="signed">
         <p>Signed by <strong>{{ signed.by }}</strong>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}. Inputs, results and the program's version are frozen as they were.</p>
-        <p v-if="signed.reason">Handed back without a pass because: {{ signed.reason }}</p>
+        <p v-if="signed.outcome === 'scrap'">Not handed back because: {{ signed.reason }}. It went: {{ signed.went }}.</p>
+        <p v-else-if="signed.reason">{{ signed.passed ? 'Remark' : 'Handed back without a pass because' }}: {{ signed.reason }}</p>
       </section>
-      <form v-else class="sign" @submit.prevent="sign">
+      <section v-for="part in job.assessment.parts ?? []" :key="part.part" class="signed">
+        <p>Part {{ part.part }} was signed by {{ part.signed_by }}, {{ day(part.signed_at) }}, and opened again by {{ part.reopened_by }}, {{ day(part.reopened_at) }}: {{ part.reason }}. <a :href="`${sheet}&part=${part.part}`" target="_blank" rel="noopener">Its sheet</a></p>
+      </section>
+      <form v-if="!signed" class="sign" @submit.prevent="sign">
+        <FieldRow v-if="!held" label="The pack" group>
+          <ElRadioGroup v-model="form.outcome" aria-label="The pack"><ElRadioButton value="handed_back">goes back</ElRadioButton><ElRadioButton value="scrap">is scrapped</ElRadioButton></ElRadioGroup>
+        </FieldRow>
         <FieldRow label="Who signs" :error="refusal?.on('by')">
           <template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template>
         </FieldRow>
-        <FieldRow v-if="!passed" label="Why it goes back without a pass" :error="refusal?.on('proof') ?? refusal?.on('reason')">
+        <FieldRow v-if="scrap || !passed" :label="scrap ? 'Why it is scrapped' : 'Why it goes back without a pass'" :error="refusal?.on('proof') ?? refusal?.on('reason')">
           <template #default="{ id }"><ElInput :id="id" v-model="form.reason" maxlength="400" /></template>
         </FieldRow>
-        <p v-if="refusal && !refusal.on('by') && !refusal.on('proof') && !refusal.on('reason')" class="error" role="alert">{{ refusal.message }}</p>
-        <ElButton type="primary" size="large" native-type="submit" :loading="busy">Sign off</ElButton>
+        <FieldRow v-if="scrap" label="Where it went" :error="refusal?.on('went')">
+          <template #default="{ id }"><ElInput :id="id" v-model="form.went" maxlength="200" placeholder="the collection it was given to" /></template>
+        </FieldRow>
+        <p v-if="refusal && !['by', 'proof', 'reason', 'went'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+        <ElButton type="primary" size="large" native-type="submit" :loading="busy">{{ scrap ? 'Close it as scrap' : 'Sign off' }}</ElButton>
       </form>
-      <div class="papers">
+      <p v-if="signed && !reopening"><button type="button" class="linklike first" @click="reopening = true">open it again as a new part</button> <button v-if="!job.assessment.archived" type="button" class="linklike" @click="archive">put it in the archive</button><span v-else class="muted">In the archive.</span></p>
+      <form v-if="signed && reopening" class="sign" @submit.prevent="reopen">
+        <FieldRow label="Who opens it" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="again.by" maxlength="60" /></template></FieldRow>
+        <FieldRow label="Why it is opened again" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="again.reason" maxlength="400" autofocus /></template></FieldRow>
+        <ElButton type="primary" native-type="submit" :loading="busy">Open it again</ElButton>
+        <ElButton @click="reopening = false">Leave it closed</ElButton>
+      </form>
+      <p v-if="signed && refusal && !refusal.on('by') && !refusal.on('reason')" class="error" role="alert">{{ refusal.message }}</p>
+      <div ref="papers" class="papers">
         <a :href="sheet" target="_blank" rel="noopener" class="paper">{{ signed ? 'Print the sheet' : 'See the sheet as a draft' }}</a>
         <a :href="exported" download class="paper">Export the whole job</a>
       </div>

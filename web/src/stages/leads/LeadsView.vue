@@ -13,7 +13,7 @@ import { useLeadRun } from './useLeadRun'
 
 /** Loose balance leads: measured against one of them, put in order, and joined to the connector one at a time. */
 const job = useJob()
-const { accept, bundle, busy, joining, leads, live, measuring, pin, refusal, said, series, takeOff, text, title, wrong } = useLeadRun(job)
+const { accept, bundle, busy, joining, leads, live, measuring, pin, prefilled, refusal, said, series, takeOff, text, title, wrong } = useLeadRun(job)
 const { meter, meters, share, volts: shown } = live
 const found = computed(() => joining.value?.identified ?? null)
 const closed = computed(() => job.value.assessment.closed !== null)
@@ -29,7 +29,7 @@ const connectors = computed(() => {
 
 const sentence = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 const under = computed(() => {
-  if (measuring.value) return leads.value.length === 0 ? 'Black probe stays on it; it reads 0. Best is the lowest, pack minus.' : `Red probe on the next lead: its name and volts, or its volts alone. Black stays on ${leads.value[0]!.lead}.`
+  if (measuring.value) return leads.value.length === 0 ? 'Black probe stays on it; it reads 0. Best is the lowest, pack minus.' : `Red probe on the next lead: its name and volts, or its volts alone; two values say that it wanders. Black stays on ${leads.value[0]!.lead}.`
   if (joining.value?.done) return 'Now every neighbouring pair, pin to pin, in Probe: a group each.'
   if (pin.value?.tap === 0) return 'Bare this one lead only. Join it, insulate it, and leave the black probe on pin 0. Enter goes on.'
   return pin.value ? `Bare this one lead only. Join it, insulate it, then read pin ${pin.value.tap} against pin 0.` : ''
@@ -38,9 +38,16 @@ const under = computed(() => {
 const field = useTemplateRef<HTMLInputElement>('field')
 onMounted(() => field.value?.focus())
 watch([measuring, pin], () => void nextTick(() => field.value?.focus()))
+watch(prefilled, () => void nextTick(() => field.value?.select()))
+const clear = (event: KeyboardEvent) => {
+  if (!text.value) return
+  event.stopPropagation()
+  text.value = ''
+}
 
 function pickUp(name: string) {
   text.value = name
+  prefilled.value++
   field.value?.focus()
   // The first one is what all others are measured against: nothing to read.
   if (!leads.value.length) void accept()
@@ -48,6 +55,7 @@ function pickUp(name: string) {
 
 useShortcuts([
   { key: 'Enter', does: 'note the lead or the pin; with no volts typed, what the live meter shows' },
+  { key: 'Escape', does: 'empty the field' },
   { key: 'l', alt: true, does: 'live meter: off, or the next one there is', run: live.next },
 ])
 </script>
@@ -60,7 +68,7 @@ useShortcuts([
         <h1 aria-live="polite">{{ title }}</h1>
         <p class="under muted">{{ under }}</p>
         <form v-if="measuring || pin" class="entry" :class="{ wrong }" @submit.prevent="accept">
-          <input ref="field" v-model="text" :aria-label="measuring ? 'lead and volts' : `pin ${pin?.tap}, volts`" autocomplete="off" spellcheck="false" />
+          <input ref="field" v-model="text" :aria-label="measuring ? 'lead and volts' : `pin ${pin?.tap}, volts`" autocomplete="off" spellcheck="false" @keydown.esc="clear" />
           <output v-if="meter" class="mono live" aria-label="live meter"><SettlingRing :share="share" />{{ shown === null ? '–' : volts(shown, 2) }} V</output>
           <span v-if="!measuring && pin" class="expect"><span class="muted">expected</span><br /><span class="mono">{{ volts(pin.expected_v, 2) }} V</span></span>
           <ElButton type="primary" native-type="submit" :loading="busy">{{ measuring ? 'Note it' : 'Read' }}</ElButton>
@@ -76,7 +84,7 @@ useShortcuts([
       </template>
       <template v-else>
         <h1>{{ job.assessment.frozen ? 'Signed off' : 'No probe on this pack yet' }}</h1>
-        <p class="muted">{{ job.assessment.frozen ? 'The leads are closed.' : 'Its safety screen in Take in comes first.' }}</p>
+        <p class="muted">{{ job.assessment.closed }}</p>
       </template>
       <template v-if="found">
         <template v-for="(pins, i) in connectors" :key="i">

@@ -1,12 +1,14 @@
 import { computed, type ComputedRef, ref, shallowRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
 import type { JobView } from '@/api/queries'
-import { parseNumber } from '@/composables/parseVolts'
+import { parseNumber, parseVolts } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useLive } from '@/composables/useLive'
 import { useMeter } from '@/composables/useMeter'
 import { say, tone } from '@/composables/useVoice'
-import { parseLead } from './parseLead'
+import { type NotedLead, parseLead } from './parseLead'
+
+const MOST_GROUP_V = 4.5
 
 /** Loose leads measured one by one, then joined one by one; each number typed, or taken from a live meter. */
 export function useLeadRun(job: ComputedRef<JobView>) {
@@ -15,6 +17,8 @@ export function useLeadRun(job: ComputedRef<JobView>) {
   const joining = computed(() => job.value.assessment.joining ?? null)
   const series = computed(() => job.value.facts.intake.pack.series)
   const leads = computed(() => joining.value?.leads ?? [])
+  // No lead reads beyond the string at its fullest.
+  const span = computed(() => ({ low: -series.value * MOST_GROUP_V, high: series.value * MOST_GROUP_V }))
   const reference = computed(() => leads.value[0]?.lead ?? null)
 
   // The leads are being measured until there are as many as taps; then the joining begins. Either can be gone back to.
@@ -25,6 +29,9 @@ export function useLeadRun(job: ComputedRef<JobView>) {
   const pin = computed(() => (wrong.value ? { tap: wrong.value.tap, lead: wrong.value.lead!, expected_v: wrong.value.expected_v! } : next.value))
 
   const text = ref('')
+  // A name that was put into the field by itself is typed over: the view selects it when this changes.
+  const prefilled = ref(0)
+  let questioned = ''
   const said = shallowRef<string | null>(null)
 
   // A virtual pack's bundle: the leads that hang off it and are not measured yet.
@@ -54,13 +61,17 @@ export function useLeadRun(job: ComputedRef<JobView>) {
     said.value = null
     if (measuring.value) {
       const known = leads.value.map((l) => l.lead)
-      const typed = (held.value && known.length ? read() : null) ?? parseLead(text.value, known) ?? read()
-      if (typed) await note(typed)
+      const typed = (held.value && known.length ? read() : null) ?? parseLead(text.value, known, span.value) ?? read()
+      if (typed && Math.abs(typed.volts) > span.value.high && said.value === null && questioned !== text.value) {
+        questioned = text.value
+        said.value = `${typed.volts} V is more than the whole string can have, ${span.value.high.toFixed(1)} V; Enter once more keeps it`
+      } else if (typed) await note({ ...typed, corrects: known.includes(typed.lead) && !('again' in typed) && !held.value })
       else said.value = leads.value.length ? `“${text.value}” has no volts; type the lead and its reading, such as red 11.62` : 'Name the lead that all others are measured against'
       return
     }
     // Pin 0 is what all others are read against from now on: 0 unless it is said otherwise.
-    const volts = text.value.trim() ? parseNumber(text.value) : pin.value?.tap === 0 ? 0 : (live.now()?.volts ?? null)
+    const at = pin.value?.expected_v ?? 0
+    const volts = text.value.trim() ? parseVolts(text.value, { low: at - 0.5, high: at + 0.5 }, { low: -span.value.high, high: span.value.high }) : pin.value?.tap === 0 ? 0 : (live.now()?.volts ?? null)
     if (!pin.value || volts === null) said.value = `“${text.value}” is not a number; type what pin ${pin.value?.tap} reads against pin 0`
     else await join(volts)
   }
@@ -70,11 +81,17 @@ export function useLeadRun(job: ComputedRef<JobView>) {
     return shown ? { lead: named.value!, volts: shown.volts } : null
   }
 
-  async function note(lead: { lead: string; volts: number }) {
-    if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: lead }))))) return
+  async function note({ lead, volts, again, corrects = false }: NotedLead & { corrects?: boolean }) {
+    for (const [i, value] of [volts, again].entries()) {
+      if (value === undefined) continue
+      if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: value, corrects: corrects && i === 0 } }))))) return
+    }
     done()
     // The simulated hand takes the next one up by itself.
-    if (live.standIn.value && bundle.value.length) text.value = bundle.value[0]!
+    if (live.standIn.value && bundle.value.length) {
+      text.value = bundle.value[0]!
+      prefilled.value++
+    }
   }
 
   async function join(volts: number) {
@@ -87,15 +104,16 @@ export function useLeadRun(job: ComputedRef<JobView>) {
     tone(joining.value?.pins.some((p) => p.state === 'wrong') ? 'questioned' : 'accepted')
   }
 
-  const takeOff = (lead: string) => act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: null } })))
+  const takeOff = (lead: string) => act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: null, corrects: false } })))
 
   const title = computed(() => {
     if (measuring.value) return leads.value.length === 0 ? 'Which lead is the reference?' : `Lead ${leads.value.length + 1} of ${series.value + 1}`
     if (joining.value?.done) return 'Every lead is on its pin'
     if (wrong.value) return `Pin ${wrong.value.tap} is not right`
-    return next.value ? `Join ${next.value.lead} to pin ${next.value.tap}` : 'Nothing to join'
+    if (next.value) return `Join ${next.value.lead} to pin ${next.value.tap}`
+    return joining.value?.stop ? 'Nothing is joined yet' : 'Nothing to join'
   })
   watch(title, (words) => say(words))
 
-  return { accept, bundle, busy, joining, leads, live, measuring, pin, refusal, said, series, takeOff, text, title, wrong }
+  return { accept, bundle, busy, joining, leads, live, measuring, pin, prefilled, refusal, said, series, takeOff, text, title, wrong }
 }

@@ -6,6 +6,7 @@ import { client, Refusal, type Schemas, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
+import { degrees, inDegrees } from '@/composables/degrees'
 import { ampHours, clock, duration, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
@@ -116,9 +117,9 @@ async function start(group: number) {
           </tr>
         </tbody>
       </table>
-      <p v-for="sentence in need?.says ?? []" :key="sentence">{{ sentence }}</p>
+      <p v-for="sentence in need?.says ?? []" :key="sentence">{{ inDegrees(sentence) }}</p>
       <template v-for="r in need?.refused ?? []" :key="r.group">
-        <p class="error">Group {{ r.group }}: {{ r.because }}</p>
+        <p class="error">Group {{ r.group }}: {{ inDegrees(r.because) }}</p>
         <ReplacedGroup v-if="r.wants_cells && !job.assessment.frozen" :group="r.group" />
       </template>
 
@@ -140,7 +141,7 @@ async function start(group: number) {
       </section>
       <Caution v-for="caution in job.assessment.probe?.verdict.cautions ?? []" :key="caution" title="Before anything is clipped on" grave>{{ caution }}</Caution>
       <Caution title="Clip to this group's two taps only">Charger off while clipping: plus to the upper tap, minus to the lower. Read the clip voltage before it starts; the wrong pair overcharges a full group.</Caution>
-      <Caution title="Never unattended">A first charge after a repair is watched. Warm to the hand, stop it; past 45 °C, carry it outside.</Caution>
+      <Caution title="Never unattended">A first charge after a repair is watched. Warm to the hand, stop it; past {{ degrees(45) }}, carry it outside.</Caution>
       <StageButton v-if="!job.assessment.frozen && !running.length" to="prove">Go on to Prove</StageButton>
     </template>
   </StageLayout>

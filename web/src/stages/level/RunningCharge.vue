@@ -2,7 +2,8 @@
 import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
-import { parseNumber, parseVolts } from '@/composables/parseVolts'
+import { parseNumber } from '@/composables/parseVolts'
+import { useVolts } from '@/composables/useVolts'
 import { useAct } from '@/composables/useAct'
 import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
@@ -10,6 +11,7 @@ import { shown, useLive } from '@/composables/useLive'
 import { useNow } from '@/composables/useNow'
 import TimeRing from '@/figures/TimeRing.vue'
 import FieldRow from '@/bench/FieldRow.vue'
+import VoltsField from '@/bench/VoltsField.vue'
 
 /** A charge that runs: its time left, when to look, and the reading that ends it. */
 const props = defineProps<{ run: Schemas['ShownCharge'] }>()
@@ -23,7 +25,12 @@ const { frame, packSeconds, samples } = useLive()
 // A virtual pack's charge goes by the pack's own clock, which the frames bring; a real one's by ours.
 const simulated = computed(() => (props.run.clock_s == null ? null : (frame.value?.virtual ?? null)))
 const elapsed = computed(() => (simulated.value ? packSeconds.value! - props.run.clock_s! : (now.value - new Date(props.run.at).getTime()) / 1000))
-const left = computed(() => (props.run.forecast_s - elapsed.value) * 1000)
+// As the last look has it, where it tells.
+const over = computed(() => {
+  const seen = job.value.assessment.looked?.[props.run.id]
+  return seen?.fits ? { s: seen.duration_s, low_s: seen.duration_low_s, high_s: seen.duration_high_s } : { s: props.run.forecast_s, low_s: props.run.forecast_low_s, high_s: props.run.forecast_high_s }
+})
+const left = computed(() => (over.value.s - elapsed.value) * 1000)
 const at = (seconds: number) => (simulated.value ? `after ${duration(seconds)}` : clock(new Date(new Date(props.run.at).getTime() + seconds * 1000).toISOString()))
 const charger = computed(() => (simulated.value?.hooked === 'cell_charger' ? (frame.value?.instruments.find((i) => i.kind === 'cell_charger') ?? null) : null))
 // The forecast was made when the charge began, from what the group rested at then.
@@ -36,54 +43,88 @@ const measured = computed(() => {
 const paused = computed(() => simulated.value?.clock.paused ?? false)
 const next = computed(() => props.run.look_again_s.find((s) => s > elapsed.value) ?? null)
 
-const ended = ref({ volts: '', counted: '' })
+const seen = computed(() => job.value.assessment.looked?.[props.run.id] ?? null)
+const expected = () => ({ low: props.run.expected_low_v, high: props.run.expected_high_v })
+const plausible = () => ({ low: props.run.plausible_low_v, high: props.run.plausible_high_v })
+const group = () => `group ${props.run.group}`
+const charge = computed(() => ({ path: { job_id: job.value.facts.id, charge_id: props.run.id } }))
+
+/** A number of the charger's, or null for none; false where what is typed is none. */
+function chargers(text: string, what: string, such: string): number | null | false {
+  const value = text.trim() ? parseNumber(text) : null
+  wrong.value = text.trim() && (value === null || value < 0) ? `${what}: “${text}” is not a number; type ${such}, or leave it empty` : null
+  return wrong.value ? false : value
+}
 const wrong = shallowRef<string | null>(null)
+
+// A look ends nothing.
+const looking = useVolts(group, expected, plausible)
+const amps = ref('')
+async function look() {
+  const flows = chargers(amps.value, 'Charger shows, A', 'amps such as 0.8')
+  if (flows === false) return
+  const volts = looking.text.value.trim() || flows === null ? looking.take() : null
+  if (volts === null && (looking.text.value.trim() || flows === null)) return
+  if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/looks', { params: charge.value, body: { volts: volts?.volts ?? null, amps: flows } }))))) return
+  looking.clear()
+  amps.value = ''
+}
+
+// Ending is a press of its own, and asks for what the group reads with the charger off.
+const ending = shallowRef(false)
+const ended = useVolts(group, expected, plausible)
+const counted = ref('')
 async function end(outcome: 'finished' | 'stopped') {
-  const read = parseVolts(ended.value.volts, { low: props.run.expected_low_v, high: props.run.expected_high_v }, { low: props.run.plausible_low_v, high: props.run.plausible_high_v })
-  const counted = ended.value.counted.trim() ? parseNumber(ended.value.counted) : null
-  wrong.value = null
-  if (read === null) wrong.value = `Group ${props.run.group}: type the voltage it reads now, such as ${volts(props.run.target_v)}.`
-  else if (ended.value.counted.trim() && counted === null) wrong.value = `Counted: “${ended.value.counted}” is not a number; type Ah such as 2.1, or leave it empty.`
-  if (wrong.value || read === null) return
-  await act(() =>
-    settled(
-      client.POST('/api/jobs/{job_id}/charges/{charge_id}/end', {
-        params: { path: { job_id: job.value.facts.id, charge_id: props.run.id } },
-        body: { outcome, volts: read, counted_ah: counted },
-      }),
-    ),
-  )
+  const went = chargers(counted.value, 'Charger counted, Ah', 'Ah such as 2.1')
+  const read = went === false ? null : ended.take()
+  if (went === false || read === null) return
+  await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/end', { params: charge.value, body: { outcome, volts: read.volts, counted_ah: went } })))
 }
 </script>
 
 <template>
   <section class="running">
-    <TimeRing :done="elapsed / run.forecast_s" :size="84" />
+    <TimeRing :done="elapsed / over.s" :size="84" />
     <div>
       <p class="big mono">{{ left > 0 ? timeLeft(left) : '0:00' }}</p>
       <p class="muted">{{ stopped ? 'the charger has stopped by itself' : left > 0 ? 'hours and minutes left' : 'the forecast is over: look now' }}<template v-if="simulated">, simulated {{ paused ? 'and paused' : `×${simulated.clock.speed}` }}</template></p>
       <p v-if="charger" class="mono live">{{ shown(charger) }}</p>
     </div>
     <dl v-from="forecast" class="wide">
-      <div><dt>should end</dt><dd class="mono">{{ at(run.forecast_low_s) }} – {{ simulated ? duration(run.forecast_high_s) : at(run.forecast_high_s) }}</dd></div>
+      <div><dt>should end</dt><dd class="mono">{{ at(over.low_s) }} – {{ simulated ? duration(over.high_s) : at(over.high_s) }}</dd></div>
       <div><dt>look again</dt><dd class="mono">{{ next === null ? 'now' : at(next) }}</dd></div>
       <div><dt>from, to</dt><dd class="mono">{{ volts(run.start_v) }} → {{ volts(run.target_v) }} V, {{ run.current_a }} A</dd></div>
       <div><dt>forecast</dt><dd class="mono">{{ ampHours(run.forecast_ah) }} Ah in {{ duration(run.forecast_s) }}</dd></div>
     </dl>
     <div v-if="measured.length > 1" class="wide">
       <p class="label">As measured so far, in the pack's own time</p>
-      <TaperChart :points="measured" :low-s="run.forecast_low_s" :high-s="run.forecast_high_s" />
+      <TaperChart :points="measured" :low-s="over.low_s" :high-s="over.high_s" />
     </div>
-    <form class="end" @submit.prevent="end('finished')">
-      <FieldRow :label="`Group ${run.group} reads, V`" :error="wrong ?? refusal?.on('volts')">
-        <template #default="{ id }"><ElInput :id="id" v-model="ended.volts" inputmode="decimal" class="read" /></template>
+    <p v-if="seen" class="wide" :class="{ error: !seen.fits }" role="status">{{ seen.says }}</p>
+    <form v-if="!ending" class="end" @submit.prevent="look">
+      <FieldRow :label="`Looked: group ${run.group} shows, V`" :error="looking.wrong.value ?? looking.questioned.value ?? refusal?.on('volts')">
+        <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" @accept="look" /></template>
+      </FieldRow>
+      <FieldRow label="Charger shows, A">
+        <template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template>
+      </FieldRow>
+      <p v-if="looking.preview.value" class="muted wide">{{ looking.preview.value }}</p>
+      <ElButton type="primary" native-type="submit" :loading="busy">Keep the look</ElButton>
+      <ElButton @click="ending = true">End this charge</ElButton>
+    </form>
+    <form v-else class="end" @submit.prevent="end('finished')">
+      <FieldRow :label="`Charger off: group ${run.group} reads, V`" :error="ended.wrong.value ?? ended.questioned.value ?? refusal?.on('volts')">
+        <template #default="{ id }"><VoltsField :id="id" v-model="ended.text.value" class="boxed" :label="`Group ${run.group} reads, V`" :said="ended.wrong.value" @accept="end('finished')" /></template>
       </FieldRow>
       <FieldRow label="Charger counted, Ah">
-        <template #default="{ id }"><ElInput :id="id" v-model="ended.counted" inputmode="decimal" /></template>
+        <template #default="{ id }"><ElInput :id="id" v-model="counted" inputmode="decimal" /></template>
       </FieldRow>
+      <p v-if="ended.preview.value" class="muted wide">{{ ended.preview.value }}</p>
       <ElButton type="primary" native-type="submit" :loading="busy">It has finished</ElButton>
       <ElButton :loading="busy" @click="end('stopped')">Stopped by hand</ElButton>
+      <ElButton class="wide" @click="ending = false">It goes on</ElButton>
     </form>
+    <p v-if="wrong" class="error" role="alert">{{ wrong }}</p>
     <p v-if="refusal && !refusal.on('volts')" class="error" role="alert">{{ refusal.message }}</p>
   </section>
 </template>
@@ -150,7 +191,19 @@ dd {
   padding-top: 12px;
 }
 
-.error {
+.end > .error {
   grid-column: 1 / -1;
+}
+
+.boxed {
+  background: var(--field);
+  border: 1px solid var(--muted);
+  font-size: 26px;
+  height: 48px;
+  padding: 0 12px;
+}
+
+.boxed:focus {
+  box-shadow: inset 0 -3px 0 var(--copper);
 }
 </style>

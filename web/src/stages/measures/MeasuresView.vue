@@ -37,7 +37,7 @@ const closed = computed(() => job.value.assessment.closed !== null)
       <h1>Measures</h1>
       <nav class="kinds" aria-label="What is measured"><RouterLink v-for="(words, key) in KINDS" :key="key" :to="{ query: { of: key } }" :aria-current="key === kind ? 'page' : undefined">{{ words }}</RouterLink></nav>
       <SideBySide v-if="kind === 'sets'" :key="job.facts.id" />
-      <template v-else-if="closed"><p class="muted">{{ job.assessment.frozen ? 'Signed off: what was measured stands below.' : 'Its safety screen in Take in comes first.' }}</p></template>
+      <template v-else-if="closed"><p class="muted">{{ job.assessment.closed }}</p></template>
       <UnderLoad v-else-if="kind === 'load'" />
       <GroupResistances v-else-if="kind === 'resistance'" :key="job.facts.id" />
       <PowerPath v-else-if="kind === 'path'" :key="job.facts.id" />

@@ -3,6 +3,7 @@ import { refDebounced } from '@vueuse/core'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, Refusal, settled } from '@/api/client'
+import { degrees, degreeUnit, fromCelsius, inDegrees, toCelsius } from '@/composables/degrees'
 import { parseNumber } from '@/composables/parseVolts'
 import { useLive } from '@/composables/useLive'
 import { useKeep } from './useKeep'
@@ -11,17 +12,21 @@ import FieldRow from '@/bench/FieldRow.vue'
 /** A temperature sensor: what it reads to degrees, and whether it can be believed. */
 const { frame } = useLive()
 const { busy, done, keep, refusal: unkept } = useKeep()
-const form = ref({ kind: 'thermistor' as 'thermistor' | 'diodes', value: '', r25: '10000', b: '3435', junctions: '3', ambient: '22' })
+const form = ref({ kind: 'thermistor' as 'thermistor' | 'diodes', value: '', r25: '10000', b: '3435', junctions: '3', ambient: String(Math.round(fromCelsius(22))) })
 const typed = refDebounced(form, 200)
 const live = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && i.live?.ohm != null)?.live?.ohm ?? null)
 
+const ambient = (text: string) => {
+  const typed = parseNumber(text)
+  return typed === null ? (text as never) : Number(toCelsius(typed).toFixed(2))
+}
 const number = (text: string) => (parseNumber(text) ?? text) as number
 const asked = computed(() => {
   const f = { ...typed.value }
   const value = f.value.trim() ? number(f.value) : null
   return f.kind === 'thermistor'
-    ? { kind: f.kind, ohm: value, r25_ohm: number(f.r25), b_k: number(f.b), ambient_c: number(f.ambient), junctions: 1 }
-    : { kind: f.kind, volts: value, junctions: number(f.junctions), ambient_c: number(f.ambient), r25_ohm: 10000, b_k: 3435 }
+    ? { kind: f.kind, ohm: value, r25_ohm: number(f.r25), b_k: number(f.b), ambient_c: ambient(f.ambient), junctions: 1 }
+    : { kind: f.kind, volts: value, junctions: number(f.junctions), ambient_c: ambient(f.ambient), r25_ohm: 10000, b_k: 3435 }
 })
 const { data, error } = useQuery({
   queryKey: computed(() => ['sensor', JSON.stringify(asked.value)]),
@@ -43,15 +48,15 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
       <FieldRow :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" :error="refusal?.on(form.kind === 'thermistor' ? 'ohm' : 'volts')"><template #default="{ id }"><ElInput :id="id" v-model="form.value" inputmode="decimal" /></template></FieldRow>
       <ElButton v-if="live !== null && form.kind === 'thermistor'" @click="form.value = String(Math.round(live))">take {{ Math.round(live) }} Ω from the meter</ElButton>
       <template v-if="form.kind === 'thermistor'">
-        <FieldRow label="At 25 °C, Ω" :error="refusal?.on('r25_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.r25" inputmode="numeric" /></template></FieldRow>
+        <FieldRow :label="`At ${degrees(25)}, Ω`" :error="refusal?.on('r25_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.r25" inputmode="numeric" /></template></FieldRow>
         <FieldRow label="B, K" :error="refusal?.on('b_k')"><template #default="{ id }"><ElInput :id="id" v-model="form.b" inputmode="numeric" /></template></FieldRow>
       </template>
       <FieldRow v-else label="Junctions" :error="refusal?.on('junctions')"><template #default="{ id }"><ElInput :id="id" v-model="form.junctions" inputmode="numeric" /></template></FieldRow>
-      <FieldRow label="Air, °C" :error="refusal?.on('ambient_c')"><template #default="{ id }"><ElInput :id="id" v-model="form.ambient" inputmode="decimal" /></template></FieldRow>
+      <FieldRow :label="`Air, ${degreeUnit()}`" :error="refusal?.on('ambient_c')"><template #default="{ id }"><ElInput :id="id" v-model="form.ambient" inputmode="decimal" /></template></FieldRow>
     </div>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
     <p v-if="data && !refusal && data.state !== 'not_read'"><ElButton :loading="busy" @click="keep({ kind: 'sensor', sensor: asked as never })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton></p>
-    <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ data.says }}</p>
+    <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ inDegrees(data.says) }}</p>
   </section>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
+import VoltsField from '@/bench/VoltsField.vue'
 import { useSettings } from '@/composables/useSettings'
 import { volts } from '@/composables/format'
 import SettlingRing from '@/figures/SettlingRing.vue'
@@ -8,10 +9,10 @@ import type { RunPoint } from './useProbeRun'
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
 const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; place: 'pin' | 'tab'; tabs: boolean; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
-const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: []; place: [] }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: []; place: []; undo: []; work: [] }>()
 
 const settings = useSettings()
-const input = useTemplateRef<HTMLInputElement>('input')
+const input = useTemplateRef<{ focus: () => void }>('input')
 const focus = () => input.value?.focus()
 onMounted(focus)
 watch(() => props.point.words, () => void nextTick(focus))
@@ -20,53 +21,26 @@ defineExpose({ focus })
 // A line of several numbers shrinks to stay in sight.
 const size = computed(() => (text.value.length > 22 ? 'small' : text.value.length > 7 ? 'medium' : ''))
 
-function key(event: KeyboardEvent) {
-  if (event.altKey || event.ctrlKey || event.metaKey) return
-  if (event.key === 'Enter' || event.key === settings.value.pedal) take(event, 'accept')
-  else if (event.key === 'Escape' && text.value !== '') clear(event)
-  // Letters are commands beside an empty field; in a number they are slips, and are refused with it.
-  else if (text.value !== '') return
-  else if (event.key === 'Backspace') take(event, 'back')
-  else if (event.key === 'x') take(event, 'unreachable')
-  else if (event.key === 's') take(event, 'skip')
-  else if (event.key === 'r') take(event, 'again')
-  else if (event.key === 'p') take(event, 'scheme')
-  else if (event.key === 'l') take(event, 'live')
-  else if (event.key === 'd') take(event, 'draw')
-  else if (event.key === 't') take(event, 'place')
-}
-
-function clear(event: KeyboardEvent) {
-  event.preventDefault()
-  event.stopPropagation()
-  text.value = ''
-}
-
-// What was refused is typed over.
-watch(() => props.error, (said) => said && void nextTick(() => input.value?.select()))
-
-function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'skip' | 'again' | 'scheme' | 'live' | 'draw' | 'place') {
-  event.preventDefault()
-  event.stopPropagation()
-  emit(act as 'accept')
-}
+const COMMANDS = { x: 'unreachable', s: 'skip', r: 'again', p: 'scheme', l: 'live', d: 'draw', t: 'place', u: 'undo', w: 'work' } as const
+const command = (key: string) => emit(COMMANDS[key as keyof typeof COMMANDS] as 'skip')
 </script>
 
 <template>
   <div class="entry" :class="{ questioned }" @click="focus">
     <output v-if="live && !text" class="number live" aria-label="live meter"><SettlingRing :share="live.share" />{{ live.volts === null ? '–' : volts(live.volts, live.digits) }}</output>
-    <input
+    <VoltsField
       ref="input"
       v-model="text"
       :class="[size, { under: live && !text }]"
       class="number"
-      inputmode="decimal"
-      placeholder=" "
-      autocomplete="off"
-      spellcheck="false"
-      :aria-label="`${point.words}, volts`"
-      :aria-describedby="error || questioned ? 'entry-said' : undefined"
-      @keydown="key"
+      :label="`${point.words}, volts`"
+      :describedby="error || questioned ? 'entry-said' : undefined"
+      :said="error"
+      :pedal="settings.pedal"
+      :commands="Object.keys(COMMANDS)"
+      @accept="emit('accept')"
+      @back="emit('back')"
+      @command="command"
     />
     <span class="unit" aria-hidden="true">V</span>
     <div class="expected">
@@ -86,6 +60,7 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'sk
     <button type="button" @click="emit('scheme')"><kbd>p</kbd> order</button>
     <button v-if="tabs || place === 'tab'" type="button" :aria-pressed="place === 'tab'" @click="emit('place')"><kbd>t</kbd> {{ place === 'tab' ? 'on the tabs' : 'at the pins' }}</button>
     <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
+    <button type="button" @click="emit('work')"><kbd>w</kbd> mended</button>
   </div>
 </template>
 
@@ -231,8 +206,5 @@ function take(event: KeyboardEvent, act: 'accept' | 'back' | 'unreachable' | 'sk
     justify-content: flex-start;
   }
 
-  .keys button {
-    min-height: 36px;
-  }
 }
 </style>

@@ -7,6 +7,7 @@ import { between, useFigure } from '@/composables/useFigure'
 import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
+import { askUndo, askWork } from '@/bench/acts'
 import EntryField from './EntryField.vue'
 import PhotoPane from './PhotoPane.vue'
 import RunTable from './RunTable.vue'
@@ -46,7 +47,8 @@ const check = computed(() => solved.value?.sum_check ?? null)
 
 const title = computed(() => {
   const words = run.current.value?.words
-  return words ? words.charAt(0).toUpperCase() + words.slice(1) : 'Every point is read'
+  const place = run.place.value === 'tab' ? ', on the cells’ own tabs' : ''
+  return words ? words.charAt(0).toUpperCase() + words.slice(1) + place : 'Every point is read'
 })
 const under = computed(() => {
   const point = run.current.value?.point
@@ -73,6 +75,7 @@ onBeforeUnmount(() => {
   figure.lit.value = null
 })
 
+const undo = () => void askUndo.value++
 const switchPlace = () => {
   run.place.value = run.place.value === 'tab' ? 'pin' : 'tab'
   entry.value?.focus()
@@ -100,7 +103,7 @@ useShortcuts([
   <section class="probe">
     <p class="label line"><slot name="line" :scheme="run.scheme.value" /></p>
     <h1 aria-live="polite">{{ title }}</h1>
-    <p class="under muted">{{ under ? `${under}; ${run.current.value?.why}` : 'Pick a tap or a row in the figure to read it again, or go on.' }}</p>
+    <p class="under muted">{{ under ? [under, run.current.value?.again || run.current.value?.why].filter(Boolean).join('; ') : 'Pick a tap or a row in the figure to read it again, or go on.' }}</p>
     <EntryField
       v-if="run.current.value"
       ref="entry"
@@ -124,6 +127,8 @@ useShortcuts([
       :tabs="run.assessed.value?.verdict.next_place === 'tab'"
       @scheme="run.switchScheme()"
       @place="switchPlace()"
+      @undo="undo()"
+      @work="askWork()"
     />
     <p v-else-if="run.refusal.value" class="error" role="alert">{{ run.refusal.value.message }}</p>
     <div class="readings">

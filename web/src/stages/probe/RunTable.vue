@@ -4,6 +4,7 @@ import type { Schemas } from '@/api/client'
 import { clock, millivolts, volts } from '@/composables/format'
 import { pointWords } from '@/composables/points'
 import { vFrom } from '@/composables/origin'
+import { digitsTyped } from '@/composables/parseVolts'
 
 /** The readings of a set, newest first; superseded ones stay beside what replaced them, struck through. */
 const props = defineProps<{ assessed: Schemas['Assessed']; readings: Schemas['ReadingFact'][]; digits: number }>()
@@ -28,12 +29,12 @@ function groupOf(point: Schemas['ReadingFact']['point']): number | null {
   return null
 }
 
-function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]): number[] {
-  const struck: number[] = []
+function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]): Schemas['ReadingFact'][] {
+  const struck: Schemas['ReadingFact'][] = []
   let at = reading.supersedes
   while (at !== null) {
     const old = here.find((r) => r.id === at)
-    if (old?.volts !== null && old?.volts !== undefined) struck.unshift(old.volts)
+    if (old && old.volts !== null) struck.unshift(old)
     at = old?.supersedes ?? null
   }
   return struck
@@ -54,7 +55,7 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
     <tbody>
       <tr v-for="row in rows" :key="row.reading.id" :class="{ doubted: row.doubted }" :title="`${clock(row.reading.at)}${row.reading.reason ? `, ${row.reading.reason}` : ''}`">
         <td>{{ pointWords(row.reading.point).replace(' against tap 0', '') }}<em v-if="row.reading.place === 'tab'" class="muted"> on its tabs</em><strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
-        <td class="number"><s v-for="(old, i) in row.struck" :key="i">{{ volts(old, digits) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digits) }}</td>
+        <td class="number"><s v-for="old in row.struck" :key="old.id">{{ volts(old.volts, digitsTyped(old.resolution_v, digits)) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digitsTyped(row.reading.resolution_v, digits)) }}</td>
         <td>{{ row.group ? `group ${row.group.group}` : '' }}</td>
         <td v-if="row.group" v-from="{ what: `Group ${row.group.group}`, set: assessed, groups: [row.group.group] }" class="number">{{ row.group.volts == null ? '' : volts(row.group.volts, digits) }}</td>
         <td v-else />

@@ -1,7 +1,7 @@
 import { computed, type ComputedRef, nextTick, ref, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { type JobView, keepJob } from '@/api/queries'
-import { parseVolts, splitLine } from '@/composables/parseVolts'
+import { parseVolts, splitLine, stepOf } from '@/composables/parseVolts'
 import type { Point } from '@/composables/useFigure'
 import { say, tone } from '@/composables/useVoice'
 
@@ -10,6 +10,8 @@ type Purpose = 'probe' | 'prove' | 'load'
 export type Scheme = string
 
 const BOUNCE_MS = 150
+// A pin that is read again moves by less, unless something was done to it.
+const CHANGED_V = 0.1
 
 const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 
@@ -30,7 +32,10 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   const assessed = computed(() => job.value.assessment[purpose])
   const points = computed<RunPoint[]>(() => assessed.value?.runs[scheme.value] ?? blankRun(job.value, scheme.value))
   const firstOpen = computed(() => {
-    const open = (p: RunPoint) => p.reading_id === null
+    // What is wanted on the cells' own tabs is open although its pin was read.
+    const verdict = assessed.value?.verdict
+    const onTabs = (p: RunPoint) => scheme.value === 'needed' && verdict?.next_place === 'tab' && verdict.next_reading !== null && same(verdict.next_reading, p.point)
+    const open = (p: RunPoint) => p.reading_id === null || Boolean(p.again) || onTabs(p)
     const after = points.value.findIndex((p, i) => i >= from.value && open(p))
     return after >= 0 ? after : points.value.findIndex(open)
   })
@@ -47,6 +52,13 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     (words) => words && say(words),
     { immediate: true },
   )
+
+  // The reading that was asked for on the cells' own tabs is taken there, and the run is back at the pins after it.
+  const askedOnTabs = computed(() => {
+    const verdict = assessed.value?.verdict
+    return verdict?.next_place === 'tab' && verdict.next_reading && current.value ? same(verdict.next_reading, current.value.point) : false
+  })
+  watch(askedOnTabs, (now) => (place.value = now ? 'tab' : 'pin'), { immediate: true })
 
   function hold(index: number, typing = false) {
     held.value = { index, replaces: points.value[index]?.reading_id ?? null, typing }
@@ -82,13 +94,13 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     return current.value && first ? meant(current.value, first) : null
   })
 
-  async function store(point: RunPoint, volts: number | null, reason = '', source = 'typed'): Promise<boolean> {
+  async function store(point: RunPoint, volts: number | null, reason = '', source = 'typed', step: number | null = null): Promise<boolean> {
     const supersedes = place.value === 'tab' ? point.tab_reading_id : held.value && !aside.value ? held.value.replaces : point.reading_id
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
           params: { path: { job_id: job.value.facts.id } },
-          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, source, place: place.value, reason: reason || (supersedes ? 'read again' : '') },
+          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, source, place: place.value, resolution_v: step, reason: reason || (supersedes ? point.again || 'read again' : '') },
         }),
       )
       keepJob(view)
@@ -139,17 +151,26 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
       refusal.value = new Refusal([{ field: 'volts', message: `“${typed}” is not a number; type volts such as 4.11, 4,11 or 411` }], 0)
       return false
     }
-    const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
-    if (outside && !confirmed) {
-      questioned.value = { text: queue.map((each) => each.typed).join(' '), volts, why: whyQuestioned(point, volts) }
+    const why = whyAsked(point, volts)
+    if (why && !confirmed) {
+      questioned.value = { text: queue.map((each) => each.typed).join(' '), volts, why }
       tone('questioned')
       return false
     }
     const index = at.value ?? points.value.length
-    if (!(await store(point, volts, outside ? 'confirmed as read' : ''))) return false
+    if (!(await store(point, volts, why ? 'confirmed as read' : '', 'typed', stepOf(typed, volts)))) return false
     tone('accepted')
     moveOn(index)
     return true
+  }
+
+  // Where a wire is in doubt and nothing was mended, another value at the pin is most likely one of the cell's own tab.
+  function whyAsked(point: RunPoint, volts: number): string | null {
+    if (volts < point.plausible_low_v || volts > point.plausible_high_v) return whyQuestioned(point, volts)
+    const moved = point.volts !== null && Math.abs(volts - point.volts) > CHANGED_V
+    if (place.value === 'pin' && moved && !point.again && assessed.value?.verdict.next_place === 'tab')
+      return `${point.words} read ${point.volts!.toFixed(2)} V at the pin before. If this is on the cell’s own tab, press Escape, then t; if the wire was mended, note that first with w.`
+    return null
   }
 
   /** Take a value from a live meter for the point at hand; one that cannot be is questioned, unless it is forced. */
@@ -157,14 +178,14 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     const point = current.value
     const index = at.value ?? points.value.length
     if (!point) return
-    const outside = volts < point.plausible_low_v || volts > point.plausible_high_v
-    if (outside && !confirmed) {
-      questioned.value = { text: '', volts, why: whyQuestioned(point, volts) }
+    const why = whyAsked(point, volts)
+    if (why && !confirmed) {
+      questioned.value = { text: '', volts, why }
       tone('questioned')
       return
     }
     questioned.value = null
-    if (!(await store(point, volts, outside ? 'confirmed as read' : '', source))) return
+    if (!(await store(point, volts, why ? 'confirmed as read' : '', source))) return
     tone('accepted')
     moveOn(index)
   }

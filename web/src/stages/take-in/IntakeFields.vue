@@ -101,26 +101,4 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
   flex-wrap: wrap;
   gap: 8px;
 }
-
-.chip {
-  background: none;
-  border: 1px solid var(--muted);
-  color: var(--ink);
-  cursor: pointer;
-  font: inherit;
-  font-size: 15px;
-  min-height: 44px;
-  padding: 0 11px;
-}
-
-.chip[aria-pressed='true'] {
-  background: var(--petrol);
-  border-color: var(--petrol);
-  color: var(--on-petrol);
-  font-weight: 650;
-}
-
-.chip[aria-pressed='true']::before {
-  content: '✓ ';
-}
 </style>

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { computed, watch } from 'vue'
+import { useJob } from '@/composables/useJob'
+import { useShortcuts } from '@/composables/useShortcuts'
+import { useUndo } from '@/composables/useUndo'
+import { askUndo, askWork } from './acts'
+
+/** Under the figure: the act just done with the key that takes it back, and the way to note what was mended. */
+const job = useJob()
+const { busy, last, refusal, undo, undone } = useUndo()
+const said = computed(() => refusal.value?.message ?? (undone.value ? `Taken back: ${undone.value}` : null))
+watch(last, (now, before) => {
+  // The next act is what is spoken of.
+  if (now && (!before || now.fact > before.fact)) undone.value = null
+})
+watch(askUndo, () => void undo())
+useShortcuts(() => [
+  ...(last.value ? [{ key: 'u', does: `take back: ${last.value.words}`, run: () => void undo() }] : []),
+  ...(job.value.assessment.closed === null ? [{ key: 'w', does: 'note what was mended, cleaned or put in', run: () => askWork() }] : []),
+])
+</script>
+
+<template>
+  <p class="last" role="status">
+    <button v-if="last" type="button" class="back" :disabled="busy" :title="`take back: ${last.words}`" @click="undo()"><kbd>u</kbd> <span class="words">{{ said ?? last.words }}</span></button>
+    <span v-else class="words muted">{{ said ?? '' }}</span>
+    <button v-if="job.assessment.closed === null" type="button" class="mended" @click="askWork()"><kbd>w</kbd> mended</button>
+  </p>
+</template>
+
+<style scoped>
+.last {
+  align-items: stretch;
+  border-top: 1px solid var(--rule);
+  display: flex;
+  gap: 10px;
+  justify-content: space-between;
+  min-height: 44px;
+}
+
+button {
+  align-items: center;
+  background: none;
+  border: 0;
+  color: var(--petrol);
+  cursor: pointer;
+  display: flex;
+  font: inherit;
+  gap: 8px;
+  min-width: 44px;
+  padding: 0 4px;
+}
+
+.back {
+  min-width: 0;
+}
+
+.words {
+  align-self: center;
+  color: var(--ink);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.mended {
+  flex: none;
+}
+</style>

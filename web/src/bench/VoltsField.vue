@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { nextTick, useTemplateRef, watch } from 'vue'
+
+/**
+ * The one field for volts, wherever they are typed: command letters act beside an empty field only, Escape clears, what was
+ * refused is typed over.
+ */
+const text = defineModel<string>({ required: true })
+const props = defineProps<{ label: string; commands?: string[]; pedal?: string; said?: string | null; describedby?: string; id?: string }>()
+const emit = defineEmits<{ accept: []; back: []; command: [key: string] }>()
+
+const input = useTemplateRef<HTMLInputElement>('input')
+const focus = () => input.value?.focus()
+defineExpose({ focus })
+
+// What was refused is typed over.
+watch(() => props.said, (said) => said && void nextTick(() => input.value?.select()))
+
+function key(event: KeyboardEvent) {
+  if (event.altKey || event.ctrlKey || event.metaKey) return
+  // A key held down says nothing new.
+  if (event.repeat && event.key.length > 1 && event.key !== 'Backspace') return event.preventDefault()
+  if (event.key === 'Enter' || (props.pedal && event.key === props.pedal)) taken(event, () => emit('accept'))
+  else if (event.key === 'Escape' && text.value !== '') taken(event, () => (text.value = ''))
+  // Letters are commands beside an empty field; in a number they are slips, and are refused with it.
+  else if (text.value !== '') return
+  else if (event.key === 'Backspace') taken(event, () => emit('back'))
+  else if (props.commands?.includes(event.key)) taken(event, () => emit('command', event.key))
+}
+
+function taken(event: KeyboardEvent, act: () => void) {
+  event.preventDefault()
+  event.stopPropagation()
+  act()
+}
+</script>
+
+<template>
+  <input :id="id" ref="input" v-model="text" class="volts" inputmode="decimal" placeholder=" " autocomplete="off" spellcheck="false" :aria-label="label" :aria-describedby="describedby" @keydown="key" />
+</template>
+
+<style scoped>
+.volts {
+  background: none;
+  border: 0;
+  caret-color: var(--copper);
+  color: var(--ink);
+  font-family: var(--mono);
+  min-width: 0;
+  outline: none;
+  padding: 0;
+  width: 100%;
+}
+</style>

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { client, settled } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import { useSettings } from '@/composables/useSettings'
+import { workAt, type WorkPlace } from './acts'
+import FieldRow from './FieldRow.vue'
+
+/** What was done to the pack: what, where, by whom. What it may have changed is asked for again. */
+const job = useJob()
+const settings = useSettings()
+const { data: terms } = useTermsQuery()
+const { act, busy, refusal } = useAct()
+const series = computed(() => job.value.facts.intake.pack.series)
+
+type Where = WorkPlace['kind']
+const did = shallowRef('mended_wire')
+const where = shallowRef<Where>('tap')
+const form = ref({ number: '', part: '', by: '', note: '', parts: '', minutes: '', photo: null as number | null })
+const WHERE: Record<Where, string> = { tap: 'wire of a tap', group: 'a group', terminals: 'terminals', part: 'another part' }
+
+// What the readings have in doubt stands first: it is what was mended.
+const doubted = computed<WorkPlace | null>(() => {
+  const found = job.value.assessment.probe?.reconciled.findings.find((f) => f.kind === 'open_tap' || f.kind === 'swapped_taps')
+  const tap = found && 'tap' in found ? found.tap : found && 'taps' in found ? found.taps?.[0] : null
+  return tap == null ? null : { kind: 'tap', tap }
+})
+watch(workAt, (open) => {
+  if (!open) return
+  refusal.value = null
+  form.value = { number: '', part: '', by: settings.value.technician, note: '', parts: '', minutes: '', photo: null }
+  const place = open.place ?? doubted.value
+  if (!place) return
+  where.value = place.kind
+  if (place.kind === 'tap') form.value.number = String(place.tap)
+  if (place.kind === 'group') form.value.number = String(place.group)
+})
+
+const number = (text: string) => (parseNumber(text) ?? text) as number
+const place = computed<WorkPlace>(() => {
+  if (where.value === 'tap') return { kind: 'tap', tap: number(form.value.number) }
+  if (where.value === 'group') return { kind: 'group', group: number(form.value.number) }
+  return where.value === 'part' ? { kind: 'part', part: form.value.part.trim() } : { kind: 'terminals' }
+})
+
+async function keep() {
+  const { by, note, parts, minutes, photo } = form.value
+  const body = { did: did.value as never, place: place.value, by: by.trim(), note, parts, minutes: minutes.trim() ? number(minutes) : null, photo }
+  const params = { path: { job_id: job.value.facts.id } }
+  if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/work', { params, body }))))) return
+  if (!settings.value.technician) settings.value.technician = by.trim()
+  workAt.value = null
+}
+</script>
+
+<template>
+  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" append-to-body @update:model-value="workAt = null">
+    <form class="work" @submit.prevent="keep">
+      <div class="chips" role="group" aria-label="What was done">
+        <button v-for="w in terms?.works ?? []" :key="w.key" type="button" class="chip" :aria-pressed="did === w.key" @click="did = w.key">{{ w.name }}</button>
+      </div>
+      <div class="chips" role="group" aria-label="Where">
+        <button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button>
+      </div>
+      <div class="fields">
+        <FieldRow v-if="where === 'tap' || where === 'group'" :label="where === 'tap' ? `Tap, 0 to ${series}` : `Group, 1 to ${series}`" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.number" inputmode="numeric" autofocus /></template></FieldRow>
+        <FieldRow v-if="where === 'part'" label="Which part" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
+        <FieldRow label="By" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template></FieldRow>
+        <FieldRow label="Minutes at the bench" :error="refusal?.on('minutes')"><template #default="{ id }"><ElInput :id="id" v-model="form.minutes" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Parts put in" :error="refusal?.on('parts')"><template #default="{ id }"><ElInput :id="id" v-model="form.parts" maxlength="200" /></template></FieldRow>
+        <FieldRow label="Note" :error="refusal?.on('note')" class="wide"><template #default="{ id }"><ElInput :id="id" v-model="form.note" maxlength="400" /></template></FieldRow>
+        <FieldRow v-if="job.assessment.photos.length" label="Photo that shows it" class="wide"><template #default="{ id }"><ElSelect :id="id" v-model="form.photo" clearable placeholder="none" aria-label="Photo that shows it"><ElOption v-for="(p, i) in job.assessment.photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect></template></FieldRow>
+      </div>
+      <p v-if="refusal && !['place', 'by', 'minutes', 'parts', 'note'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+      <ElButton type="primary" size="large" native-type="submit" :loading="busy">Record it</ElButton>
+      <p class="muted">What was read there before stays on record; the same points are asked for again.</p>
+    </form>
+  </ElDialog>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  gap: 14px;
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.fields {
+  display: grid;
+  gap: 12px;
+  grid-template-columns: repeat(auto-fit, minmax(170px, 1fr));
+}
+
+.wide {
+  grid-column: 1 / -1;
+}
+</style>

@@ -1,0 +1,26 @@
+import { computed, shallowRef } from 'vue'
+import { client, settled } from '@/api/client'
+import { useAct } from './useAct'
+import { useJob } from './useJob'
+
+// A key that bounces, or is hit once more for luck, takes one act back and not two.
+const BOUNCE_MS = 500
+
+/** The act just done, and taking it back for as long as nothing rests on it. */
+export function useUndo() {
+  const job = useJob()
+  const { act, busy, refusal } = useAct()
+  const last = computed(() => job.value.assessment.undo ?? null)
+  const undone = shallowRef<string | null>(null)
+  let at = 0
+
+  async function undo() {
+    if (!last.value || busy.value || performance.now() - at < BOUNCE_MS) return
+    const { fact, words } = last.value
+    const params = { path: { job_id: job.value.facts.id } }
+    if (await act(() => settled(client.POST('/api/jobs/{job_id}/taken-back', { params, body: { fact, reason: 'undone' } })))) undone.value = words
+    at = performance.now()
+  }
+
+  return { busy, last, refusal, undo, undone }
+}
