@@ -48,8 +48,9 @@ useShortcuts([
   padding: 8px 18px;
 }
 
-.gone > .view {
-  opacity: 0.6;
+/* What was there when it last answered is not known to be there now. */
+.gone > :is(.view, .rail) {
+  opacity: 0.55;
 }
 
 .view {

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
+import { toNext } from './composables/focus'
 
 // Every folder of stages holds one view of a job, `…View.vue`, and is named as its address: a new one needs no word here.
 const views = import.meta.glob<{ default: object }>('./stages/*/*View.vue')
@@ -33,6 +34,8 @@ export const router = createRouter({
 router.afterEach(({ name }) => {
   const words = String(name).replaceAll('_', ' ')
   document.title = `${words.charAt(0).toUpperCase()}${words.slice(1)} · Saldatura`
+  // A view with a field of its own takes the focus itself.
+  setTimeout(() => document.activeElement === document.body && toNext(), 250)
 })
 
 export const stagePath = (id: number, stage: string) => `/jobs/${id}/${stage.replaceAll('_', '-')}`

@@ -22,10 +22,10 @@ export function useJobQuery(id: MaybeRefOrGetter<number>) {
   })
 }
 
-export function useJobsQuery(search: MaybeRefOrGetter<string>) {
+export function useJobsQuery(search: MaybeRefOrGetter<string>, archived: MaybeRefOrGetter<boolean>) {
   return useQuery({
-    queryKey: computed(() => ['jobs', toValue(search)]),
-    queryFn: () => settled(client.GET('/api/jobs', { params: { query: { search: toValue(search), limit: 60 } } })),
+    queryKey: computed(() => ['jobs', toValue(search), toValue(archived)]),
+    queryFn: () => settled(client.GET('/api/jobs', { params: { query: { search: toValue(search), archived: toValue(archived), limit: 60 } } })),
     refetchInterval: SELDOM_MS,
     placeholderData: (before) => before,
   })

@@ -8,6 +8,7 @@ import { origin, told } from '@/composables/origin'
 import { provideFigure } from '@/composables/useFigure'
 import { provideJob } from '@/composables/useJob'
 import { provideLive } from '@/composables/useLive'
+import { provideWiggle } from '@/composables/useWiggle'
 import { useShortcuts } from '@/composables/useShortcuts'
 import StackFigure from '@/figures/StackFigure.vue'
 import WeldSeam from '@/figures/WeldSeam.vue'
@@ -22,7 +23,7 @@ const id = computed(() => Number(route.params.id))
 const { data: view, error } = useJobQuery(id)
 const { data: terms } = useTermsQuery()
 const figure = provideFigure()
-provideLive(id)
+provideWiggle(provideLive(id))
 
 const job = computed(() => view.value!)
 provideJob(job)
@@ -159,7 +160,7 @@ useShortcuts(() =>
   background: var(--sheet);
   border-right: 1px solid var(--rule);
   display: grid;
-  grid-template-rows: minmax(0, 1fr) auto auto;
+  grid-template: minmax(0, 1fr) auto auto / minmax(0, 1fr);
   min-height: 0;
   padding: 10px 8px 0 10px;
 }

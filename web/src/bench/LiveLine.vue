@@ -2,11 +2,13 @@
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import { shown, stateWords, useLive } from '@/composables/useLive'
+import { useWiggle } from '@/composables/useWiggle'
 
 /** Under the pack: what the meter shows now, on whose time, and the way to the instruments. */
 defineProps<{ jobId: number }>()
 
 const { frame } = useLive()
+const { running, stop, watching } = useWiggle()
 const meter = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && i.live) ?? frame.value?.instruments.find((i) => i.kind === 'meter') ?? null)
 const at = computed(() => {
   const probes = frame.value?.virtual?.probes
@@ -22,7 +24,7 @@ const clock = computed(() => {
 
 <template>
   <div class="line">
-    <p v-if="meter || clock">
+    <p v-if="(meter || clock) && !watching">
       <template v-if="meter">
         <span class="mono" :class="{ stale: meter.stale }">{{ meter.live ? shown(meter) : stateWords[meter.state] }}</span>
         <span v-if="meter.stale" class="muted">old</span>
@@ -30,6 +32,7 @@ const clock = computed(() => {
       </template>
       <span v-if="clock" class="muted clock">{{ clock }}</span>
     </p>
+    <p v-if="watching" role="status"><RouterLink :to="`/jobs/${jobId}/measures?of=wiggle`">watching: {{ running?.at.length ?? 0 }} {{ running?.at.length === 1 ? 'drop-out' : 'drop-outs' }}</RouterLink> <button type="button" class="linklike" @click="stop()">stop</button></p>
     <nav aria-label="Beside the stages">
       <RouterLink :to="`/jobs/${jobId}/measures`">Measures</RouterLink>
       <RouterLink :to="`/jobs/${jobId}/leads`">Leads</RouterLink>
@@ -53,6 +56,15 @@ nav {
   min-height: 26px;
   overflow: hidden;
   white-space: nowrap;
+}
+
+nav {
+  min-height: 44px;
+}
+
+nav a {
+  align-content: center;
+  height: 44px;
 }
 
 .stale {

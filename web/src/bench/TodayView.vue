@@ -14,7 +14,8 @@ type Standing = Schemas['ListedJob']['standing']
 
 const router = useRouter()
 const search = shallowRef('')
-const { data, isError: unlisted } = useJobsQuery(useDebounce(search, 150))
+const archived = shallowRef(false)
+const { data, isError: unlisted } = useJobsQuery(useDebounce(search, 150), archived)
 const { data: terms } = useTermsQuery()
 const { data: waiting, isError: unanswered } = useWaitingQuery()
 const now = useNow()
@@ -28,11 +29,12 @@ const lanes = computed(() =>
     jobs: data.value?.jobs.filter((j) => j.standing === key) ?? [],
   })).filter((lane) => lane.jobs.length),
 )
-const open = computed(() => Object.entries(data.value?.counts ?? {}).reduce((n, [standing, count]) => n + (standing === 'done' ? 0 : count), 0))
+const open = computed(() => Object.entries(data.value?.counts ?? {}).reduce((n, [standing, count]) => n + (standing === 'done' || standing === 'scrap' ? 0 : count), 0))
+const found = computed(() => Object.values(data.value?.counts ?? {}).reduce((n, count) => n + count, 0))
 const chemistry = (key: string) => terms.value?.chemistries.find((c) => c.key === key)?.name
 const touched = (iso: string) => (new Date(iso).toDateString() === new Date(now.value).toDateString() ? clock(iso) : day(iso))
 const to = (job: Schemas['ListedJob']) =>
-  stagePath(job.id, job.standing === 'quarantine' ? 'take_in' : job.standing === 'done' ? 'hand_over' : job.standing)
+  stagePath(job.id, job.standing === 'quarantine' ? 'take_in' : job.standing === 'done' || job.standing === 'scrap' ? 'hand_over' : job.standing)
 
 const refusal = shallowRef<Refusal | null>(null)
 const file = useTemplateRef<HTMLInputElement>('file')
@@ -60,12 +62,14 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
   <OpenFrame title="Saldatura" :under="now ? new Date(now).toLocaleDateString(undefined, { weekday: 'long', day: 'numeric', month: 'long' }) : ''">
     <main class="today">
       <div class="head">
-        <h1>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
-        <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial" clearable />
+        <h1 v-if="archived">The archive</h1>
+        <h1 v-else-if="search.trim()">{{ found }} {{ found === 1 ? 'job matches' : 'jobs match' }}</h1>
+        <h1 v-else>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
+        <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial, number" clearable />
       </div>
       <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
       <p v-if="data && !data.jobs.length" class="empty">
-        {{ search ? `No job matches “${search}”.` : 'No pack yet: take one in, and its eight readings later you know what it holds.' }}
+        {{ search ? `No job ${archived ? 'in the archive' : ''} matches “${search}”.` : archived ? 'Nothing is in the archive: signed jobs go there from Hand over.' : 'No pack yet: take one in, and its eight readings later you know what it holds.' }}
       </p>
       <section v-for="lane in lanes" :key="lane.standing" class="lane" :class="lane.standing">
         <h2>{{ lane.name }} <span class="mono">{{ lane.count }}</span></h2>
@@ -80,6 +84,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
           </li>
         </ul>
       </section>
+      <p class="shelf"><button type="button" class="linklike" @click="archived = !archived">{{ archived ? 'back to the bench' : 'the archive' }}</button></p>
     </main>
     <aside class="side" aria-label="Next">
       <RouterLink v-slot="{ navigate }" to="/take-in" custom>
@@ -196,6 +201,14 @@ ol {
 
 .when {
   text-align: right;
+}
+
+.shelf {
+  border-top: 1px solid var(--rule);
+}
+
+.shelf .linklike {
+  margin: 0;
 }
 
 .side {

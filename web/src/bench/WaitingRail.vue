@@ -30,7 +30,11 @@ const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge
   <footer class="rail" aria-label="Waiting">
     <span v-if="isError" class="item look" role="alert">What waits cannot be told: Saldatura does not answer.</span>
     <span v-for="line in data?.unread ?? []" :key="line" class="item look">{{ line }}</span>
-    <span v-if="data && !shown.length && !isError && !data.unread?.length" class="item muted">Nothing is waiting.</span>
+    <RouterLink v-for="d in data?.driving ?? []" :key="`${d.job_id}-${d.what}`" :to="`/jobs/${d.job_id}/instruments`" class="item drives">
+      <span class="who"><strong>{{ d.pack_name }}</strong> {{ d.what }} on, {{ d.amps }} A</span>
+      <span class="look">{{ d.stops_in_s === null ? 'switch it off' : 'stops by itself' }}</span>
+    </RouterLink>
+    <span v-if="data && !data.driving?.length && !shown.length && !isError && !data.unread?.length" class="item muted">Nothing is waiting.</span>
     <RouterLink v-for="w in shown" :key="`${w.job_id}-${w.kind}-${w.group}`" :to="target(w)" class="item">
       <TimeRing :done="share(w)" />
       <span class="who"><strong>{{ w.pack_name }}</strong> {{ w.kind === 'charge' ? `group ${w.group}` : 'at rest' }}</span>
@@ -69,6 +73,10 @@ const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge
 .who {
   overflow: hidden;
   text-overflow: ellipsis;
+}
+
+.drives {
+  background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 16px);
 }
 
 .look {

@@ -1,6 +1,7 @@
 import { shallowRef } from 'vue'
 import { Refusal } from '@/api/client'
 import { type JobView, keepJob } from '@/api/queries'
+import { settleFocus } from './focus'
 
 /** Run an act, keep the job that it gives back where it does, and hold the refusal where there was one. */
 export function useAct() {
@@ -8,6 +9,7 @@ export function useAct() {
   const busy = shallowRef(false)
 
   async function act<T>(call: () => Promise<T>): Promise<T | null> {
+    const from = document.activeElement
     busy.value = true
     refusal.value = null
     try {
@@ -20,6 +22,7 @@ export function useAct() {
       return null
     } finally {
       busy.value = false
+      void settleFocus(from, refusal.value !== null)
     }
   }
 

@@ -6,7 +6,7 @@ import { useNow } from './useNow'
 export type LiveFrame = Schemas['LiveFrame']
 export type LiveInstrument = Schemas['LiveInstrument']
 
-interface Live {
+export interface Live {
   /** The newest frame; null until the first, and while the program does not answer. What it shows turns stale when nothing comes. */
   frame: ShallowRef<LiveFrame | null>
   /** The clock of the virtual pack now, s; it runs on between frames. */

@@ -8,7 +8,7 @@ export interface Shortcut {
   does: string
   /** Left out where the key only means something inside a field, which handles it itself. */
   run?: () => void
-  /** Also while a field has the focus. */
+  /** Also while a field for numbers has the focus. */
   always?: boolean
 }
 
@@ -18,6 +18,8 @@ export const sheetOpen = shallowRef(false)
 /** All shortcuts of the screen as it is now. */
 export const shortcuts = () => [...screens].flatMap((list) => list())
 
+// A field for numbers takes no letters: what acts everywhere acts beside it too.
+const takesLetters = (target: EventTarget | null) => !(target instanceof HTMLElement && target.matches('input[inputmode=decimal], input[inputmode=numeric]'))
 const inField = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable)
 
@@ -26,7 +28,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   const found = shortcuts().find(
     (s) => s.run && s.key.toLowerCase() === event.key.toLowerCase() && (s.alt ?? false) === event.altKey,
   )
-  if (!found?.run || (inField(event.target) && !found.alt && !found.always)) return
+  if (!found?.run || (inField(event.target) && !found.alt && !(found.always && !takesLetters(event.target)))) return
   event.preventDefault()
   found.run()
 })

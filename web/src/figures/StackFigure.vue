@@ -26,6 +26,10 @@ const { width, height } = useElementSize(box)
 const told = shallowRef<number | null>(null)
 const black = shallowRef(0)
 
+// A narrow pane leaves out what each tap reads, which the run beside it tells.
+const CUT = 58
+const cut = computed(() => (width.value < 262 ? CUT : 0))
+const whole = computed(() => Math.max(width.value + cut.value, 250))
 const RAIL = 70
 const NUMBER = 96
 const LEFT = 116
@@ -66,11 +70,11 @@ const axis = computed(() => {
 })
 const x = (v: number) => {
   const share = (v - axis.value.low) / (axis.value.high - axis.value.low)
-  return LEFT + Math.min(Math.max(share, 0), 1.04) * (Math.max(width.value, 260) - LEFT - RIGHT)
+  return LEFT + Math.min(Math.max(share, 0), 1.04) * (whole.value - LEFT - RIGHT)
 }
 const ticks = computed(() => {
   const span = axis.value.high - axis.value.low
-  const perVolt = (Math.max(width.value, 260) - LEFT - RIGHT) / span
+  const perVolt = (whole.value - LEFT - RIGHT) / span
   const step = [0.2, 0.4, 0.5, 1].find((s) => s * perVolt >= 36) ?? 2
   const first = Math.ceil(axis.value.low / step - 1e-6) * step
   const at: number[] = []
@@ -125,7 +129,7 @@ const story = computed(() => {
 <template>
   <figure class="stack" aria-label="The string, group by group">
     <div ref="box" class="box">
-      <svg v-if="width > 0" :viewBox="`0 0 ${Math.max(width, 260)} ${total}`" :width="Math.max(width, 260)" :height="total" role="group" aria-label="Stack figure">
+      <svg v-if="width > 0" :viewBox="`${cut} 0 ${whole - cut} ${total}`" :width="whole - cut" :height="total" role="group" aria-label="Stack figure">
         <defs>
           <pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <rect width="6" height="6" class="hatch-ground" />
@@ -137,7 +141,7 @@ const story = computed(() => {
             <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />
             <text :x="x(v)" :y="TOP - 18" text-anchor="middle">{{ v.toFixed(1) }}</text>
           </template>
-          <text :x="Math.max(width, 260) - 4" :y="TOP - 18" text-anchor="end" class="unit">mV</text>
+          <text :x="whole - 4" :y="TOP - 18" text-anchor="end" class="unit">mV</text>
         </g>
 
         <g aria-hidden="true">
@@ -195,7 +199,7 @@ const story = computed(() => {
           <rect
             :x="RAIL + 14"
             :y="rowY(group.group) - Math.min(step / 2, 20)"
-            :width="Math.max(width, 260) - RAIL - 14"
+            :width="whole - RAIL - 14"
             :height="Math.min(step, 40)"
             class="touch"
             tabindex="0"
@@ -208,7 +212,7 @@ const story = computed(() => {
           <text :x="NUMBER" :y="rowY(group.group) + 5" text-anchor="middle" class="number" aria-hidden="true">{{ group.group }}</text>
           <path v-if="was(group.group) !== null" :d="`M${x(was(group.group)!)} ${rowY(group.group) - 6}v12`" class="was" />
           <GroupBob :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
-          <text v-if="group.volts !== null" :x="Math.max(width, 260) - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off" aria-hidden="true">{{ millivolts(group.off_plumb_v) }}</text>
+          <text v-if="group.volts !== null" :x="whole - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off" aria-hidden="true">{{ millivolts(group.off_plumb_v) }}</text>
         </g>
       </svg>
     </div>

@@ -59,10 +59,10 @@ const board = computed(() => {
         <ul>
           <InstrumentRow v-for="i in standIns" :key="i.key" :instrument="i">
             <div v-if="i.kind === 'meter'" class="probes" role="group" aria-label="Where the probes are">
-              <ElButton size="small" :type="virtual.probes.at === 'terminals' ? 'primary' : undefined" @click="place({ at: 'terminals' })">terminals</ElButton>
-              <ElButton size="small" :type="virtual.probes.at === 'sensor' ? 'primary' : undefined" @click="place({ at: 'sensor' })">sensor, Ω</ElButton>
-              <ElButton size="small" :type="virtual.probes.at === 'air' ? 'primary' : undefined" @click="place({ at: 'air' })">lift</ElButton>
-              <ElButton size="small" :type="virtual.moved ? 'primary' : undefined" @click="move">move the leads for 5 s</ElButton>
+              <ElButton :type="virtual.probes.at === 'terminals' ? 'primary' : undefined" @click="place({ at: 'terminals' })">terminals</ElButton>
+              <ElButton :type="virtual.probes.at === 'sensor' ? 'primary' : undefined" @click="place({ at: 'sensor' })">sensor, Ω</ElButton>
+              <ElButton :type="virtual.probes.at === 'air' ? 'primary' : undefined" @click="place({ at: 'air' })">lift</ElButton>
+              <ElButton :type="virtual.moved ? 'primary' : undefined" @click="move">move the leads for 5 s</ElButton>
               <span class="muted">or click a tap or a row in the figure; shift and a second tap for two taps</span>
             </div>
           </InstrumentRow>

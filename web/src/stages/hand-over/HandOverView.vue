@@ -69,7 +69,10 @@ const archive = () => act(() => settled(client.POST('/api/jobs/{job_id}/archived
 async function takeBack(fact: number) {
   await act(() => settled(client.POST('/api/jobs/{job_id}/taken-back', { params: path.value, body: { fact, reason: 'recorded by mistake' } })))
 }
-useShortcuts([{ key: 'Enter', does: 'in the form: sign off' }])
+useShortcuts([
+  { key: 'Enter', does: 'in the form: sign off' },
+  { key: 'p', does: 'see the sheet', run: () => papers.value?.querySelector('a')?.click() },
+])
 const title = computed(() => {
   if (!signed.value) return held.value ? 'Held: it can only be closed as scrap' : passed.value ? 'Ready to hand over' : 'Not proved'
   if (signed.value.outcome === 'scrap') return 'Scrapped'

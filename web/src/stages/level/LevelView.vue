@@ -13,6 +13,7 @@ import { useAct } from '@/composables/useAct'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
+import { useShortcuts } from '@/composables/useShortcuts'
 import FieldRow from '@/bench/FieldRow.vue'
 import ReplacedGroup from './ReplacedGroup.vue'
 import RunningCharge from './RunningCharge.vue'
@@ -66,6 +67,15 @@ const ENDS: Record<NonNullable<Schemas['GroupNeed']['rule']>, (n: Schemas['Group
 }
 
 const { act, busy, refusal } = useAct()
+function step(by: number) {
+  const groups = waiting.value.map((n) => n.group)
+  const at = groups.indexOf(chosen.value ?? -1)
+  chosen.value = groups[(at + by + groups.length) % groups.length] ?? chosen.value
+}
+useShortcuts(() => (waiting.value.length ? [
+  { key: 'ArrowDown', does: 'the forecast of the next group', run: () => step(1) },
+  { key: 'ArrowUp', does: 'the forecast of the one before', run: () => step(-1) },
+] : []))
 const { frame } = useLive()
 const virtual = computed(() => frame.value?.virtual != null)
 async function start(group: number) {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref, shallowRef, watch } from 'vue'
+import { toNext } from '@/composables/focus'
 import { client, type Schemas, settled } from '@/api/client'
 import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
@@ -9,6 +10,7 @@ import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { shown, useLive } from '@/composables/useLive'
 import { useNow } from '@/composables/useNow'
+import { useShortcuts } from '@/composables/useShortcuts'
 import TimeRing from '@/figures/TimeRing.vue'
 import FieldRow from '@/bench/FieldRow.vue'
 import VoltsField from '@/bench/VoltsField.vue'
@@ -56,6 +58,10 @@ function chargers(text: string, what: string, such: string): number | null | fal
   return wrong.value ? false : value
 }
 const wrong = shallowRef<string | null>(null)
+useShortcuts([
+  { key: 'Enter', does: 'in the field: keep the look; the charge goes on' },
+  { key: 'e', does: 'end the charge, with what its group then reads', run: () => (ending.value = true) },
+])
 
 // A look ends nothing.
 const looking = useVolts(group, expected, plausible)
@@ -74,6 +80,7 @@ async function look() {
 const ending = shallowRef(false)
 const ended = useVolts(group, expected, plausible)
 const counted = ref('')
+watch(ending, () => void nextTick(toNext))
 async function end(outcome: 'finished' | 'stopped') {
   const went = chargers(counted.value, 'Charger counted, Ah', 'Ah such as 2.1')
   const read = went === false ? null : ended.take()
@@ -103,7 +110,7 @@ async function end(outcome: 'finished' | 'stopped') {
     <p v-if="seen" class="wide" :class="{ error: !seen.fits }" role="status">{{ seen.says }}</p>
     <form v-if="!ending" class="end" @submit.prevent="look">
       <FieldRow :label="`Looked: group ${run.group} shows, V`" :error="looking.wrong.value ?? looking.questioned.value ?? refusal?.on('volts')">
-        <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" @accept="look" /></template>
+        <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" data-next class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" @accept="look" /></template>
       </FieldRow>
       <FieldRow label="Charger shows, A">
         <template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template>
@@ -114,7 +121,7 @@ async function end(outcome: 'finished' | 'stopped') {
     </form>
     <form v-else class="end" @submit.prevent="end('finished')">
       <FieldRow :label="`Charger off: group ${run.group} reads, V`" :error="ended.wrong.value ?? ended.questioned.value ?? refusal?.on('volts')">
-        <template #default="{ id }"><VoltsField :id="id" v-model="ended.text.value" class="boxed" :label="`Group ${run.group} reads, V`" :said="ended.wrong.value" @accept="end('finished')" /></template>
+        <template #default="{ id }"><VoltsField :id="id" v-model="ended.text.value" data-next class="boxed" :label="`Group ${run.group} reads, V`" :said="ended.wrong.value" @accept="end('finished')" /></template>
       </FieldRow>
       <FieldRow label="Charger counted, Ah">
         <template #default="{ id }"><ElInput :id="id" v-model="counted" inputmode="decimal" /></template>

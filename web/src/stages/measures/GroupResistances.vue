@@ -48,10 +48,12 @@ watch(frame, (now) => {
 
 const path = computed(() => ({ params: { path: { job_id: job.value.facts.id } } }))
 const pause = (seconds: number) => new Promise((resolve) => setTimeout(resolve, seconds * 1000))
-const loadOn = (on: boolean) => act(() => settled(client.POST('/api/jobs/{job_id}/virtual/source', { ...path.value, body: { kind: 'load', source: { on, mode: 'current', amps: parseNumber(amps.value) as number } as never } })))
+const loadOn = (on: boolean) => act(() => settled(client.POST('/api/jobs/{job_id}/virtual/source', { ...path.value, // It stops by itself, whatever becomes of this window.
+  body: { kind: 'load', source: { on, mode: 'current', amps: parseNumber(amps.value) as number, stop_after_s: on ? STEP_S + 5 * (virtual.value?.clock.speed ?? 1) : null } as never } })))
 
 // Steps that follow each other too soon tell no growth: the cells still recover, in the pack's own time.
 const REST_S = 75
+const STEP_S = 20
 const offAt = shallowRef<number | null>(null)
 const resting = computed(() => (running.value && !log.value && offAt.value !== null ? Math.max(REST_S - ((packSeconds.value ?? 0) - offAt.value), 0) : 0))
 const running = shallowRef(false)
@@ -70,7 +72,7 @@ async function runStandIn() {
   while (resting.value > 0 && !gone) await pause(0.5)
   log.value = new StepLog()
   await pause(5)
-  if (!gone && (await loadOn(true))) await pause(20 / (virtual.value?.clock.speed ?? 1) + 1)
+  if (!gone && (await loadOn(true))) await pause(STEP_S / (virtual.value?.clock.speed ?? 1) + 1)
   await loadOn(false)
   offAt.value = packSeconds.value
   running.value = false

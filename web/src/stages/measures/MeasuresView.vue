@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { RouterLink, useRoute } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 import Caution from '@/bench/Caution.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useJob } from '@/composables/useJob'
+import { useShortcuts } from '@/composables/useShortcuts'
 import CapacityFile from './CapacityFile.vue'
 import GroupResistances from './GroupResistances.vue'
 import KeptMeasures from './KeptMeasures.vue'
@@ -18,6 +19,7 @@ const KINDS = { sets: 'two sets', load: 'under load', resistance: 'resistance', 
 type Kind = keyof typeof KINDS
 const job = useJob()
 const route = useRoute()
+const router = useRouter()
 const kind = computed<Kind>(() => (String(route.query.of) in KINDS ? (route.query.of as Kind) : 'sets'))
 const TELLS: Record<Kind, string> = {
   sets: 'Two rest sets days apart give each group’s leak, against its siblings only: what all share is temperature and meter.',
@@ -28,6 +30,7 @@ const TELLS: Record<Kind, string> = {
   wiggle: 'A contact that comes and goes shows only while it is moved: one part at a time.',
   capacity: 'A discharge at the tool’s current down to its cut-off: what it gives against what it is rated for.',
 }
+useShortcuts(Object.entries(KINDS).map(([key, words], i) => ({ key: String(i + 1), does: words, run: () => void router.push({ query: { of: key } }) })))
 const closed = computed(() => job.value.assessment.closed !== null)
 </script>
 

@@ -207,4 +207,22 @@ const command = (key: string) => emit(COMMANDS[key as keyof typeof COMMANDS] as 
   }
 
 }
+
+@media (max-width: 900px) {
+  .entry {
+    grid-template: 1fr auto / minmax(0, 1fr) auto;
+    height: auto;
+    min-height: 132px;
+    padding-block: 8px;
+  }
+
+  .expected {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 10px;
+    grid-column: 1 / -1;
+    justify-items: start;
+    text-align: left;
+  }
+}
 </style>

@@ -191,7 +191,7 @@ useShortcuts([
   cursor: pointer;
   font: inherit;
   font-weight: 650;
-  min-height: 34px;
+  min-height: 44px;
   padding: 0;
 }
 
@@ -233,6 +233,12 @@ dd {
 .off dd {
   color: var(--hazard);
   font-weight: 700;
+}
+
+@media (max-width: 900px) {
+  .sums {
+    flex-wrap: wrap;
+  }
 }
 
 @media (max-width: 1100px) {

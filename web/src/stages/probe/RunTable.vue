@@ -94,4 +94,11 @@ s {
 .doubt {
   color: var(--hazard);
 }
+
+/* What a reading gives hangs in the figure too. */
+@media (max-width: 900px) {
+  .run :is(th, td):nth-child(3) {
+    display: none;
+  }
+}
 </style>

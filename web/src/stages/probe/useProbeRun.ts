@@ -79,6 +79,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   watch(text, (now) => {
     if (now && !aside.value && !held.value && at.value !== null) hold(at.value, true)
     if (!now && held.value?.typing && !storing) held.value = null
+    // What was said of one line is not true of the next.
+    if (now !== kept) refusal.value = null
   }, { flush: 'sync' })
 
   /** What the typed number means at this point. */
@@ -116,6 +118,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   // Numbers taken off the field and not stored yet: the next one can be typed while these are on their way.
   const queue: { typed: string; confirmed: boolean }[] = []
   let storing = false
+  // The line that was put back because of a refusal.
+  let kept = ''
   let questionedAt = 0
   watch(questioned, () => (questionedAt = performance.now()), { flush: 'sync' })
 
@@ -140,7 +144,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     storing = false
     const left = queue.splice(0).map((each) => each.typed)
     if (left.length && !current.value) refusal.value = new Refusal([{ field: 'volts', message: `Every point is read; “${left.join(' ')}” belongs to none. Pick a point in the figure to read it again.` }], 0)
-    text.value = [...left, text.value].join(' ').trim()
+    kept = [...left, text.value].join(' ').trim()
+    text.value = kept
   }
 
   /** Store the number at the head of the queue; false where it is refused or questioned. */

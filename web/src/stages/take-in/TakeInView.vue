@@ -132,7 +132,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
       <Caution v-else-if="!screened" title="Not screened yet">Answer all six questions before a probe touches it.</Caution>
       <HazardFigures v-if="job.assessment.hazard" :hazard="job.assessment.hazard" />
       <RouterLink v-if="screened && !quarantine.length" v-slot="{ navigate }" :to="stagePath(facts.id, 'probe')" custom>
-        <ElButton type="primary" size="large" @click="navigate()">Go on to Probe</ElButton>
+        <ElButton type="primary" size="large" data-next @click="navigate()">Go on to Probe</ElButton>
       </RouterLink>
     </template>
   </StageLayout>
