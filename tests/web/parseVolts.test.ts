@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { parseNumber, parseVolts, splitLine } from '@/composables/parseVolts'
+import { digitsTyped, parseNumber, parseVolts, splitLine, stepOf } from '@/composables/parseVolts'
 
 const group = { low: 3.95, high: 4.2 }
 const cell = { low: -0.5, high: 4.35 }
@@ -40,5 +40,20 @@ describe('numbers as they are typed at the bench', () => {
   it('splits a line at blanks and semicolons, not at the decimal comma', () => {
     expect(splitLine(' 4,11  8.22;12,33 ')).toEqual(['4,11', '8.22', '12,33'])
     expect(splitLine('   ')).toEqual([])
+  })
+
+  it.each([
+    ['4.11', 4.11, 0.01],
+    ['4,110', 4.11, 0.001],
+    ['411', 4.11, 0.01],
+    ['41', 4.1, 0.1],
+    ['12.3', 12.3, 0.1],
+    ['4', 4, null],
+    ['0.000', 0, 0.001],
+    ['-3.912', -3.912, 0.001],
+  ])('%s was shown in steps of its last digit', (text, volts, step) => {
+    expect(stepOf(text, volts)).toBe(step)
+    // And is shown again as it was typed.
+    if (step) expect(volts.toFixed(digitsTyped(step, 9)).replace('-', '')).toContain(String(Math.abs(volts)))
   })
 })

@@ -3,7 +3,7 @@ import { computed, effectScope, nextTick, ref } from 'vue'
 import { queryClient } from '@/api/queries'
 import { useLeadRun } from '@/stages/leads/useLeadRun'
 
-type Body = { lead?: string; volts?: number; tap?: number; at?: string; red_lead?: string; black_lead?: string; red?: number }
+type Body = { corrects?: boolean; lead?: string; volts?: number; tap?: number; at?: string; red_lead?: string; black_lead?: string; red?: number }
 const posted: { path: string; body: Body }[] = []
 const meter = ref<{ volts: number | null; steady: { share: number; volts: number | null; touch: number } }>({ volts: null, steady: { share: 0, volts: null, touch: 0 } })
 const old = ref(false)
@@ -45,7 +45,7 @@ const job = computed(() => {
   }
 }) as never as Parameters<typeof useLeadRun>[0]
 
-const noted = () => posted.filter((p) => !p.path.endsWith('/probes')).map((p) => p.body)
+const noted = () => posted.filter((p) => !p.path.endsWith('/probes')).map(({ body: { corrects, ...body } }) => (corrects ? { ...body, corrects } : body))
 const probes = () => posted.filter((p) => p.path.endsWith('/probes')).at(-1)?.body
 
 /** The stand-in meter settles on a value, as another touch. */
@@ -161,5 +161,21 @@ describe('a run of loose leads', () => {
     await run.accept()
     expect(noted()).toEqual([])
     expect(run.said.value).toContain('no volts')
+  })
+
+  it('takes a lead typed again for a correction, two values for one that wanders, and 780 for 7.80', async () => {
+    leads.value = [{ lead: 'grey', volts: 0 }, { lead: 'brown', volts: 8.3 }]
+    const run = started()
+    for (const line of ['brown 3.9', 'brown 3.9 2.1', 'red 780']) {
+      run.measuring.value = true
+      run.text.value = line
+      await run.accept()
+    }
+    expect(noted()).toEqual([
+      { lead: 'brown', volts: 3.9, corrects: true },
+      { lead: 'brown', volts: 3.9 },
+      { lead: 'brown', volts: 2.1 },
+      { lead: 'red', volts: 7.8 },
+    ])
   })
 })

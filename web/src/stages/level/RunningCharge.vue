@@ -110,7 +110,7 @@ async function end(outcome: 'finished' | 'stopped') {
     <p v-if="seen" class="wide" :class="{ error: !seen.fits }" role="status">{{ seen.says }}</p>
     <form v-if="!ending" class="end" @submit.prevent="look">
       <FieldRow :label="`Looked: group ${run.group} shows, V`" :error="looking.wrong.value ?? looking.questioned.value ?? refusal?.on('volts')">
-        <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" data-next class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" @accept="look" /></template>
+        <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" data-next class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" :commands="['e']" @accept="look" @command="ending = true" /></template>
       </FieldRow>
       <FieldRow label="Charger shows, A">
         <template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template>
