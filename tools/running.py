@@ -23,24 +23,32 @@ FLAGS = [
 ]
 
 
-@contextlib.contextmanager
-def running(*command: str, data: Path | None = None) -> Iterator[str]:
-    """Start `saldatura COMMAND` on a free port; the address while it runs."""
+def started(*command: str, data: Path | None = None, port: int = 0) -> tuple[subprocess.Popen[str], str, str]:
+    """Start `saldatura COMMAND`, on a free port unless one is named; the process, its address, and what it said before."""
     env = {**os.environ, **({"SALDATURA_DATA": str(data)} if data else {})}
     process = subprocess.Popen(
-        [sys.executable, "-m", "saldatura", *command, "--port", "0"],
+        [sys.executable, "-m", "saldatura", *command, "--port", str(port)],
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
         text=True,
         env=env,
     )
-    try:
-        assert process.stdout is not None
-        line = process.stdout.readline()
+    assert process.stdout is not None
+    said = ""
+    for line in process.stdout:
         found = re.search(r"http://\S+", line)
-        if not found:
-            raise RuntimeError(f"saldatura {' '.join(command)} did not start: {line}")
-        yield found.group().rstrip("/")
+        if found:
+            return process, found.group().rstrip("/"), said
+        said += line
+    raise RuntimeError(f"saldatura {' '.join(command)} did not start: {said}")
+
+
+@contextlib.contextmanager
+def running(*command: str, data: Path | None = None) -> Iterator[str]:
+    """Start `saldatura COMMAND` on a free port; the address while it runs."""
+    process, address, _ = started(*command, data=data)
+    try:
+        yield address
     finally:
         process.terminate()
         process.wait(timeout=10)

@@ -79,7 +79,7 @@ class Bench:
         with self.db.write() as db:
             before = self.db.facts.job(db, job_id)
             moment = self._moment(db, simulated)
-            if not sure and (question := asked_about(before, new)) is not None:
+            if not sure and (question := asked_about(before, new, moment.at)) is not None:
                 raise question
             after = facts.append(db, before, kind.facts_of(before, new, moment))
             view = self._computed(before, after, moment)

@@ -62,15 +62,22 @@ def test_no_serious_barrier_on_any_view(browser: Browser, demo: str, scheme: Any
     assert found == []
 
 
-@pytest.mark.parametrize(("width", "height"), [(1024, 768), (1280, 800), (1920, 1080)])
-def test_nothing_is_cut_off_sideways(browser: Browser, demo: str, width: int, height: int) -> None:
+@pytest.mark.parametrize(("width", "height"), [(390, 844), (820, 1180), (1024, 768), (1280, 800), (1920, 1080)])
+def test_nothing_is_cut_off_sideways_or_too_small_to_hit(browser: Browser, demo: str, width: int, height: int) -> None:
     page = browser.new_page(viewport={"width": width, "height": height})
     wide = """() => [document.documentElement, ...document.querySelectorAll('main, aside, section.pack, footer, header')]
         .filter(el => el.scrollWidth > el.clientWidth + 1).map(el => `${el.tagName}.${el.className} ${el.scrollWidth}>${el.clientWidth}`)"""
+    # What a finger is to hit in the work pane; a label is as good as what it is for.
+    small = """() => [...document.querySelectorAll('main :is(a, button, input, textarea, [role=radio], [role=switch])')]
+        .filter(el => !el.closest('svg') && el.checkVisibility({opacityProperty: true, visibilityProperty: true}))
+        .map(el => [el, (el.closest('label, .el-input, .el-select, .el-radio-button, .el-textarea, .entry') ?? el)])
+        .map(([el, of]) => [el, of.getBoundingClientRect()])
+        .filter(([, r]) => r.width && r.height && (r.width < 43.5 || r.height < 43.5))
+        .map(([el, r]) => `${el.tagName} ${el.textContent.trim()} ${Math.round(r.width)}x${Math.round(r.height)}`)"""
     over = {}
     for view in VIEWS:
         settled(page, demo + view)
-        if found := page.evaluate(wide):
+        if found := page.evaluate(wide) + page.evaluate(small):
             over[view] = found
         assert page.evaluate("document.documentElement.scrollHeight <= window.innerHeight")
     page.close()

@@ -3,7 +3,7 @@ import { computed, effectScope, nextTick, ref } from 'vue'
 import { queryClient } from '@/api/queries'
 import { useLeadRun } from '@/stages/leads/useLeadRun'
 
-type Body = { corrects?: boolean; lead?: string; volts?: number; tap?: number; at?: string; red_lead?: string; black_lead?: string; red?: number }
+type Body = { corrects?: boolean; reason?: string; lead?: string; volts?: number; tap?: number; at?: string; red_lead?: string; black_lead?: string; red?: number }
 const posted: { path: string; body: Body }[] = []
 const meter = ref<{ volts: number | null; steady: { share: number; volts: number | null; touch: number } }>({ volts: null, steady: { share: 0, volts: null, touch: 0 } })
 const old = ref(false)
@@ -45,7 +45,7 @@ const job = computed(() => {
   }
 }) as never as Parameters<typeof useLeadRun>[0]
 
-const noted = () => posted.filter((p) => !p.path.endsWith('/probes')).map(({ body: { corrects, ...body } }) => (corrects ? { ...body, corrects } : body))
+const noted = () => posted.filter((p) => !p.path.endsWith('/probes')).map(({ body: { corrects, reason, ...body } }) => ({ ...body, ...(corrects ? { corrects } : {}), ...(reason ? { reason } : {}) }))
 const probes = () => posted.filter((p) => p.path.endsWith('/probes')).at(-1)?.body
 
 /** The stand-in meter settles on a value, as another touch. */

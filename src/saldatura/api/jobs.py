@@ -125,9 +125,9 @@ def start_charge(hall: TheHall, job_id: JobId, new: NewCharge) -> JobView:
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/end", responses=ACT)
-def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome) -> JobView:
+def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome, sure: Sure = False) -> JobView:
     """Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off."""
-    return hall.racks.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id))
+    return hall.racks.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id), sure)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/looks", status_code=201, responses=ACT)

@@ -1,10 +1,11 @@
 """What is sent and hardly can be meant: asked about once, with the likely meaning, and kept where it is confirmed."""
 
 from collections.abc import Iterator
+from datetime import datetime
 from typing import Any
 
 from saldatura.core.cell import usual_resistance_ohm
-from saldatura.core.facts import Intake, JobFacts, NewSet
+from saldatura.core.facts import EndOfCharge, Intake, JobFacts, NewSet
 from saldatura.core.measure import AcirMeasure, CapacityMeasure
 from saldatura.core.quantities import Pack
 
@@ -25,15 +26,15 @@ class Doubtful(Exception):
         self.message = message
 
 
-def asked_about(facts: JobFacts | None, new: Any) -> Doubtful | None:
-    """The question that an act raises; None where it may well be meant."""
+def asked_about(facts: JobFacts | None, new: Any, at: datetime | None = None) -> Doubtful | None:
+    """The question that an act raises at a moment; None where it may well be meant."""
     pack = new.pack if isinstance(new, Intake) else facts.intake.pack if facts is not None and facts.by_class else None
     if pack is None:
         return None
-    return next(_questions(facts, pack, new), None)
+    return next(_questions(facts, pack, new, at), None)
 
 
-def _questions(facts: JobFacts | None, pack: Pack, new: Any) -> Iterator[Doubtful]:
+def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None) -> Iterator[Doubtful]:
     match new:
         case Intake():
             known = facts is not None and facts.by_class and facts.intake.pack == pack
@@ -42,6 +43,20 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any) -> Iterator[Doubtfu
                 yield from _current("pack.load_a", pack.load_a, pack, None)
         case NewSet(purpose="load"):
             yield from _current("current_a", new.current_a, pack, pack.load_a)
+        case EndOfCharge(counted_ah=float(counted)):
+            run = next((run for run in facts.charges if run.id == new.charge), None) if facts is not None else None
+            # A virtual pack's charge goes by its own clock.
+            if run is None or at is None or run.clock_s is not None:
+                return
+            most = run.current_a * (at - run.at).total_seconds() / 3600
+            if counted > 1.1 * most + 0.02:
+                guess = (
+                    f": {counted / 1000:.3g} Ah, from {counted:g} mAh" if counted / 1000 <= 1.1 * most + 0.02 else ""
+                )
+                yield Doubtful(
+                    "counted_ah",
+                    f"{counted:g} Ah counted, where {run.current_a:g} A give {most:.2f} Ah in that time; is it meant{_or(guess)}?",
+                )
         case AcirMeasure():
             usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
             if not usual / RESISTANCE_APART < new.ohm < usual * RESISTANCE_APART:

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge_all
-from saldatura.core.chemistry import Window
+from saldatura.core.chemistry import Window, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import in_scope
 from saldatura.core.policy import DEFAULT_POLICY, Policy
@@ -21,7 +21,7 @@ from saldatura.core.quantities import (
     PositiveOhms,
     Value,
     groups_words,
-    number_words,
+    time_words,
     volts_words,
 )
 
@@ -192,7 +192,7 @@ def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> Le
         refused=refused,
         there=sorted(there),
         above=above,
-        says=_says(request, target_v, above, flat),
+        says=_says(request, target_v, [g for g in able if g.group in above], flat, policy),
         usual_a=round(policy.charge_c * pack.rated_ah, 3),
     )
 
@@ -341,7 +341,14 @@ def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: Charg
     )
 
 
-def _says(request: LevelNeedRequest, target_v: float, above: list[int], flat: list[LevelGroup]) -> list[str]:
+# A resistor that a group is let down over: what a hand can hold to, W, and the usual values to choose from, ohm.
+BLEED_W = 5.0
+BLEED_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0)
+
+
+def _says(
+    request: LevelNeedRequest, target_v: float, above: list[LevelGroup], flat: list[LevelGroup], policy: Policy
+) -> list[str]:
     said = []
     if flat:
         said.append(
@@ -349,9 +356,29 @@ def _says(request: LevelNeedRequest, target_v: float, above: list[int], flat: li
             "known when it has rested and is read again."
         )
     if above and request.target != "full":
+        numbers = [g.group for g in above]
         verb = "hangs" if len(above) == 1 else "hang"
         said.append(
-            f"{groups_words(above)} {verb} above {volts_words(target_v)}: a charger cannot bring {'it' if len(above) == 1 else 'them'} down. A bleed resistor on each group "
-            f"({number_words(above)}), or the tool itself, does; then read again."
+            f"{groups_words(numbers)} {verb} above {volts_words(target_v)}: a charger cannot bring {'it' if len(above) == 1 else 'them'} down. "
+            f"{_let_down(request, target_v, above, policy)} Or the tool itself, which draws all groups alike; then read again."
         )
     return said
+
+
+def _let_down(request: LevelNeedRequest, target_v: float, above: list[LevelGroup], policy: Policy) -> str:
+    """How much must come out of the groups above, and over which resistor each, watched."""
+    curve = middle_curve(request.pack.chemistry)
+    out = [
+        (g.capacity_ah or request.pack.rated_ah) * max(curve.soc_at(g.rest_v) - curve.soc_at(target_v), 0.0)
+        for g in above
+    ]
+    top = max(g.rest_v for g in above)
+    # By the current a group of this size may give for long, too.
+    most_a = policy.charge_c * request.pack.rated_ah
+    ohm = next((r for r in BLEED_OHM if top * top / r <= BLEED_W and top / r <= most_a), BLEED_OHM[-1])
+    hours = max(out) * ohm / ((top + target_v) / 2)
+    each = f"{min(out):.2g} Ah" if max(out) - min(out) < 0.1 * max(out) else f"{min(out):.2g} to {max(out):.2g} Ah"
+    return (
+        f"{each} must come out of {'it' if len(above) == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, "
+        f"about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
+    )

@@ -131,7 +131,7 @@ def _figures(view: JobView, results: Assessment, styles: Styles, date: Dates) ->
     titles, drawings = [], []
     for title, assessed in (("As it came", came), ("As it goes", goes)):
         when = date(assessed.set.at) if assessed else "not read"
-        titles.append(Paragraph(f"{title}, {when}", styles["h2"]))
+        titles.append(Paragraph(f"{title}, {when}{', simulated' if results.simulated else ''}", styles["h2"]))
         groups = assessed.verdict.groups if assessed else []
         plumb = assessed.verdict.plumb_v if assessed else None
         drawings.append(stack_drawing(groups, plumb, window, 82 * mm, face.regular, face.bold) if groups else "")

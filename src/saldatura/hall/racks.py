@@ -134,9 +134,9 @@ class Racks:
         self._save_one(job_id)
         return view
 
-    def end_charge(self, job_id: int, new: EndOfCharge) -> JobView:
+    def end_charge(self, job_id: int, new: EndOfCharge, sure: bool = True) -> JobView:
         """Record that a charge ended; whatever drives the job's virtual pack is taken off."""
-        view = self.bench.add(job_id, new)
+        view = self.bench.add(job_id, new, sure=sure)
         self.let_go(job_id)
         return view
 

@@ -3775,7 +3775,7 @@ export interface components {
          * NewLead
          * @description What a loose lead reads against the reference lead; `volts` None takes it off the list.
          *
-         *     `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders.
+         *     `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders. `reason`: why it is put aside.
          */
         NewLead: {
             /**
@@ -3793,6 +3793,11 @@ export interface components {
              * @default false
              */
             corrects: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * NewPin
@@ -7209,7 +7214,9 @@ export interface operations {
     };
     end_charge_api_jobs__job_id__charges__charge_id__end_post: {
         parameters: {
-            query?: never;
+            query?: {
+                sure?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;

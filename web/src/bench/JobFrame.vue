@@ -83,6 +83,7 @@ useShortcuts(() =>
         :before="before"
         :lit="figure.lit.value"
         :origin="story"
+        :simulated="job.assessment.simulated"
         :pickable="figure.pick.value !== null"
         @pick="figure.pick.value?.($event)"
       />

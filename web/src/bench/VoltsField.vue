@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { nextTick, useTemplateRef, watch } from 'vue'
+import { askUndo, askWork } from './acts'
 
 /**
  * The one field for volts, wherever they are typed: command letters act beside an empty field only, Escape clears, what was
@@ -13,8 +14,12 @@ const input = useTemplateRef<HTMLInputElement>('input')
 const focus = () => input.value?.focus()
 defineExpose({ focus })
 
-// What was refused is typed over.
-watch(() => props.said, (said) => said && void nextTick(() => input.value?.select()))
+// What was refused is typed over, also where it is put back into the field a moment after it was refused.
+let refused = false
+watch([() => props.said, text], ([said], [before]) => {
+  if (said !== before) refused = Boolean(said)
+  if (refused) void nextTick(() => input.value?.select())
+})
 
 function key(event: KeyboardEvent) {
   if (event.altKey || event.ctrlKey || event.metaKey) return
@@ -26,6 +31,8 @@ function key(event: KeyboardEvent) {
   else if (text.value !== '') return
   else if (event.key === 'Backspace') taken(event, () => emit('back'))
   else if (props.commands?.includes(event.key)) taken(event, () => emit('command', event.key))
+  else if (event.key === 'u') taken(event, () => askUndo.value++)
+  else if (event.key === 'w') taken(event, () => askWork())
 }
 
 function taken(event: KeyboardEvent, act: () => void) {
@@ -36,7 +43,7 @@ function taken(event: KeyboardEvent, act: () => void) {
 </script>
 
 <template>
-  <input :id="id" ref="input" v-model="text" class="volts" inputmode="decimal" placeholder=" " autocomplete="off" spellcheck="false" :aria-label="label" :aria-describedby="describedby" @keydown="key" />
+  <input :id="id" ref="input" v-model="text" class="volts" inputmode="decimal" placeholder=" " autocomplete="off" spellcheck="false" :aria-label="label" :aria-describedby="describedby" @input="refused = false" @keydown="key" />
 </template>
 
 <style scoped>

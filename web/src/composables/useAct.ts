@@ -3,12 +3,14 @@ import { Refusal } from '@/api/client'
 import { type JobView, keepJob } from '@/api/queries'
 import { settleFocus } from './focus'
 
-/** Run an act, keep the job that it gives back where it does, and hold the refusal where there was one. */
+/** Run an act, one at a time, keep the job that it gives back where it does, and hold the refusal where there was one. */
 export function useAct() {
   const refusal = shallowRef<Refusal | null>(null)
   const busy = shallowRef(false)
 
   async function act<T>(call: () => Promise<T>): Promise<T | null> {
+    // A key that bounces does nothing twice.
+    if (busy.value) return null
     const from = document.activeElement
     busy.value = true
     refusal.value = null

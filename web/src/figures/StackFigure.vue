@@ -18,6 +18,8 @@ const props = defineProps<{
   /** What the number under the focus came from, told in place of the figure's own story. */
   origin?: string | null
   pickable?: boolean
+  /** A simulated pack says so in its figure too, wherever that is shown. */
+  simulated?: boolean
 }>()
 const emit = defineEmits<{ pick: [point: Point] }>()
 
@@ -127,7 +129,7 @@ const story = computed(() => {
 </script>
 
 <template>
-  <figure class="stack" aria-label="The string, group by group">
+  <figure class="stack" :aria-label="`The string, group by group${simulated ? ', simulated' : ''}`">
     <div ref="box" class="box">
       <svg v-if="width > 0" :viewBox="`${cut} 0 ${whole - cut} ${total}`" :width="whole - cut" :height="total" role="group" aria-label="Stack figure">
         <defs>
@@ -136,6 +138,7 @@ const story = computed(() => {
             <rect width="3" height="6" class="hatch-line" />
           </pattern>
         </defs>
+        <text v-if="simulated" :x="LEFT" :y="total - 8" class="simulated">simulated</text>
         <g class="axis" aria-hidden="true">
           <template v-for="v in ticks" :key="v">
             <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />
@@ -225,6 +228,12 @@ const story = computed(() => {
 </template>
 
 <style scoped>
+.simulated {
+  fill: var(--copper);
+  font-size: 14px;
+  font-weight: 650;
+}
+
 .stack {
   display: grid;
   grid-template-rows: minmax(0, 1fr) auto;

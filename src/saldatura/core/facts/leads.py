@@ -13,12 +13,13 @@ LeadName = Annotated[Words, Field(min_length=1, max_length=40)]
 class NewLead(Value):
     """What a loose lead reads against the reference lead; `volts` None takes it off the list.
 
-    `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders.
+    `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders. `reason`: why it is put aside.
     """
 
     lead: LeadName
     volts: Volts | None
     corrects: bool = False
+    reason: Annotated[Words, Field(max_length=200)] = ""
 
 
 class LeadFact(NewLead, Fact):

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
+import TakeBack from '@/bench/TakeBack.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day, volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
@@ -66,9 +67,6 @@ async function reopen() {
   again.value.reason = ''
 }
 const archive = () => act(() => settled(client.POST('/api/jobs/{job_id}/archived', { params: path.value, body: {} })))
-async function takeBack(fact: number) {
-  await act(() => settled(client.POST('/api/jobs/{job_id}/taken-back', { params: path.value, body: { fact, reason: 'recorded by mistake' } })))
-}
 useShortcuts([
   { key: 'Enter', does: 'in the form: sign off' },
   { key: 'p', does: 'see the sheet', run: () => papers.value?.querySelector('a')?.click() },
@@ -92,7 +90,7 @@ const title = computed(() => {
       </table>
       <section v-if="job.assessment.compared.length || job.assessment.done?.length" class="done">
         <h2>Done</h2>
-        <p v-for="d in job.assessment.done ?? []" :key="d.fact">{{ day(d.at) }} {{ clock(d.at) }}: {{ d.says }}<template v-if="d.minutes"> {{ d.minutes }} min.</template><span v-if="d.found" class="muted"> Before it: {{ d.found }}.</span> <button v-if="!signed && !held" type="button" class="linklike" @click="takeBack(d.fact)">take back</button></p>
+        <p v-for="d in job.assessment.done ?? []" :key="d.fact">{{ day(d.at) }} {{ clock(d.at) }}: {{ d.says }}<template v-if="d.minutes"> {{ d.minutes }} min.</template><span v-if="d.found" class="muted"> Before it: {{ d.found }}.</span> <TakeBack v-if="!signed && !held" :fact="d.fact" what="this work" /></p>
         <p v-for="c in job.assessment.compared" :key="c.charge_id">Group {{ c.group }} levelled. {{ c.says }}</p>
       </section>
 

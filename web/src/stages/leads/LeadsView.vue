@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
 import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
+import TakeBack from '@/bench/TakeBack.vue'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
@@ -101,7 +102,7 @@ useShortcuts([
             <td class="number"><s v-for="(old, i) in l.again_v ?? []" :key="i">{{ volts(old, 2) }}&ensp;</s>{{ volts(l.volts, 2) }}</td>
             <td class="number">{{ tapOf.get(l.lead)?.tap ?? '–' }}</td>
             <td class="number">{{ volts(tapOf.get(l.lead)?.expected_v, 2) }}</td>
-            <td class="off"><button v-if="!closed" type="button" class="linklike" :aria-label="`take ${l.lead} off the list`" @click="takeOff(l.lead)">take off</button></td>
+            <td class="off"><TakeBack v-if="!closed" :what="`lead ${l.lead}`" :keep="(reason) => takeOff(l.lead, reason)" /></td>
           </tr>
         </tbody>
       </table>

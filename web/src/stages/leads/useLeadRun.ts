@@ -84,7 +84,7 @@ export function useLeadRun(job: ComputedRef<JobView>) {
   async function note({ lead, volts, again, corrects = false }: NotedLead & { corrects?: boolean }) {
     for (const [i, value] of [volts, again].entries()) {
       if (value === undefined) continue
-      if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: value, corrects: corrects && i === 0 } }))))) return
+      if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: value, corrects: corrects && i === 0, reason: '' } }))))) return
     }
     done()
     // The simulated hand takes the next one up by itself.
@@ -104,7 +104,7 @@ export function useLeadRun(job: ComputedRef<JobView>) {
     tone(joining.value?.pins.some((p) => p.state === 'wrong') ? 'questioned' : 'accepted')
   }
 
-  const takeOff = (lead: string) => act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: null, corrects: false } })))
+  const takeOff = (lead: string, reason: string) => act(() => settled(client.POST('/api/jobs/{job_id}/leads', { ...path.value, body: { lead, volts: null, corrects: false, reason } })))
 
   const title = computed(() => {
     if (measuring.value) return leads.value.length === 0 ? 'Which lead is the reference?' : `Lead ${leads.value.length + 1} of ${series.value + 1}`

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { inDegrees } from '@/composables/degrees'
 import { clock, day } from '@/composables/format'
+import TakeBack from '@/bench/TakeBack.vue'
 import { useJob } from '@/composables/useJob'
 
 /** What was measured and is kept with the job, newest first. */
@@ -14,7 +15,7 @@ const KINDS: Record<string, string> = { acir: 'resistance', step: 'step', sensor
   <section v-if="all.length" class="kept">
     <h2>Kept with the job</h2>
     <ul>
-      <li v-for="m in all" :key="m.id"><span class="muted when">{{ day(m.at) }} {{ clock(m.at) }} · {{ KINDS[m.kind] ?? m.kind }}</span> {{ inDegrees(m.says) }}</li>
+      <li v-for="m in all" :key="m.id"><span class="muted when">{{ day(m.at) }} {{ clock(m.at) }} · {{ KINDS[m.kind] ?? m.kind }}</span> {{ inDegrees(m.says) }} <TakeBack v-if="job.assessment.closed === null" :fact="m.id" what="this measure" /></li>
     </ul>
   </section>
 </template>

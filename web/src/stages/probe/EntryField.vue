@@ -9,7 +9,7 @@ import type { RunPoint } from './useProbeRun'
 /** The one field of a probe run, read from an arm's length: the number, what is expected, and what its keys do. */
 const text = defineModel<string>({ required: true })
 const props = defineProps<{ point: RunPoint; preview: number | null; digits: number; expectation: string; questioned: string | null; error: string | null; meters: number; place: 'pin' | 'tab'; tabs: boolean; live: { volts: number | null; share: number; says: string; digits: number } | null }>()
-const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: []; place: []; undo: []; work: [] }>()
+const emit = defineEmits<{ accept: []; back: []; unreachable: []; skip: []; again: []; scheme: []; live: []; draw: []; place: []; work: [] }>()
 
 const settings = useSettings()
 const input = useTemplateRef<{ focus: () => void }>('input')
@@ -21,7 +21,7 @@ defineExpose({ focus })
 // A line of several numbers shrinks to stay in sight.
 const size = computed(() => (text.value.length > 22 ? 'small' : text.value.length > 7 ? 'medium' : ''))
 
-const COMMANDS = { x: 'unreachable', s: 'skip', r: 'again', p: 'scheme', l: 'live', d: 'draw', t: 'place', u: 'undo', w: 'work' } as const
+const COMMANDS = { x: 'unreachable', s: 'skip', r: 'again', p: 'scheme', l: 'live', d: 'draw', t: 'place' } as const
 const command = (key: string) => emit(COMMANDS[key as keyof typeof COMMANDS] as 'skip')
 </script>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
+import TakeBack from '@/bench/TakeBack.vue'
 import { computed, nextTick, shallowRef, useTemplateRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
 import type { Point } from '@/composables/useFigure'
@@ -73,6 +74,7 @@ function pick(place: Place) {
           <ElSelect :model-value="next ? placeName(next) : ''" class="place" aria-label="What the next pin marks" @update:model-value="named = $event"><ElOption v-for="p in places" :key="placeName(p)" :value="placeName(p)" :label="`${placeName(p)}${isPinned(p) ? ', moves' : ''}`" /></ElSelect>
           <span class="muted">is; a pin clicked comes off</span>
         </template>
+        <TakeBack v-if="!placing && job.assessment.closed === null" :fact="shown.photo.id" what="this photo" />
       </template>
       <label v-if="!placing" class="linklike first add">{{ shown ? 'another photo' : 'Take or choose a photo' }}<input type="file" accept="image/jpeg,image/png,image/webp" capture="environment" class="visually-hidden" :disabled="busy" @change="choose" /></label>
       <ElInput v-if="!placing && !shown" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />

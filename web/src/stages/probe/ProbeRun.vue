@@ -7,7 +7,7 @@ import { between, useFigure } from '@/composables/useFigure'
 import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
-import { askUndo, askWork } from '@/bench/acts'
+import { askWork } from '@/bench/acts'
 import EntryField from './EntryField.vue'
 import PhotoPane from './PhotoPane.vue'
 import RunTable from './RunTable.vue'
@@ -75,7 +75,6 @@ onBeforeUnmount(() => {
   figure.lit.value = null
 })
 
-const undo = () => void askUndo.value++
 const switchPlace = () => {
   run.place.value = run.place.value === 'tab' ? 'pin' : 'tab'
   entry.value?.focus()
@@ -127,7 +126,6 @@ useShortcuts([
       :tabs="run.assessed.value?.verdict.next_place === 'tab'"
       @scheme="run.switchScheme()"
       @place="switchPlace()"
-      @undo="undo()"
       @work="askWork()"
     />
     <p v-else-if="run.refusal.value" class="error" role="alert">{{ run.refusal.value.message }}</p>

@@ -56,9 +56,17 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   // The reading that was asked for on the cells' own tabs is taken there, and the run is back at the pins after it.
   const askedOnTabs = computed(() => {
     const verdict = assessed.value?.verdict
-    return verdict?.next_place === 'tab' && verdict.next_reading && current.value ? same(verdict.next_reading, current.value.point) : false
+    // What was mended since is proved where it was found, at the pin.
+    return verdict?.next_place === 'tab' && verdict.next_reading && current.value && !current.value.again ? same(verdict.next_reading, current.value.point) : false
   })
   watch(askedOnTabs, (now) => (place.value = now ? 'tab' : 'pin'), { immediate: true })
+  watch(() => Boolean(current.value?.again), (again) => again && (place.value = 'pin'))
+
+  // A reading that was taken back is the next one again.
+  watch(points, (now, before) => {
+    const back = now.findIndex((p, i) => p.reading_id === null && before[i]?.reading_id != null && same(p.point, before[i]!.point))
+    if (back >= 0 && back < from.value) from.value = back
+  })
 
   function hold(index: number, typing = false) {
     held.value = { index, replaces: points.value[index]?.reading_id ?? null, typing }
@@ -96,20 +104,26 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     return current.value && first ? meant(current.value, first) : null
   })
 
+  // A reading whose answer was lost is sent again under the same key: it is recorded once, whatever became of the first.
+  let unanswered: { words: string; volts: number | null; place: string; key: string } | null = null
+
   async function store(point: RunPoint, volts: number | null, reason = '', source = 'typed', step: number | null = null): Promise<boolean> {
     const supersedes = place.value === 'tab' ? point.tab_reading_id : held.value && !aside.value ? held.value.replaces : point.reading_id
+    const again = unanswered?.words === point.words && unanswered.volts === volts && unanswered.place === place.value
+    const key = again ? unanswered!.key : crypto.randomUUID()
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
           params: { path: { job_id: job.value.facts.id } },
-          body: { purpose, point: point.point, volts, key: crypto.randomUUID(), supersedes, source, place: place.value, resolution_v: step, reason: reason || (supersedes ? point.again || 'read again' : '') },
+          body: { purpose, point: point.point, volts, key, supersedes, source, place: place.value, resolution_v: step, reason: reason || (supersedes ? point.again || 'read again' : '') },
         }),
       )
       keepJob(view)
-      refusal.value = null
+      refusal.value = unanswered = null
       return true
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
+      unanswered = error.status === 0 ? { words: point.words, volts, place: place.value, key } : null
       refusal.value = error
       return false
     }

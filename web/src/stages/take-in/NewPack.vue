@@ -51,6 +51,7 @@ async function takeIn() {
   if (missing.value || !safety.value) return
   const view = await act(() => settled(client.POST('/api/jobs', { body: { intake: intakeOf(draft.value), safety: safety.value } })))
   if (!view) return
+  asked.value = false
   draft.value = emptyDraft()
   answers.value = noAnswers()
   void router.push(stagePath(view.facts.id, view.assessment.quarantine.length ? 'take_in' : 'probe'))
