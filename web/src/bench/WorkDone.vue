@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
+import { toNext } from '@/composables/focus'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
@@ -57,7 +58,7 @@ async function keep() {
 </script>
 
 <template>
-  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" append-to-body @update:model-value="workAt = null">
+  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" append-to-body @update:model-value="workAt = null" @closed="toNext()">
     <form class="work" @submit.prevent="keep">
       <div class="chips" role="group" aria-label="What was done">
         <button v-for="w in terms?.works ?? []" :key="w.key" type="button" class="chip" :aria-pressed="did === w.key" @click="did = w.key">{{ w.name }}</button>

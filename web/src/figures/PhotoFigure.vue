@@ -76,11 +76,12 @@ img {
   background: none;
   border: 0;
   cursor: pointer;
-  height: 28px;
-  margin: -14px 0 0 -14px;
+  border-radius: 50%;
+  height: 44px;
+  margin: -22px 0 0 -22px;
   padding: 0;
   position: absolute;
-  width: 28px;
+  width: 44px;
 }
 
 .head {
@@ -89,9 +90,9 @@ img {
   border-radius: 50%;
   box-sizing: border-box;
   height: 14px;
-  left: 7px;
+  left: 15px;
   position: absolute;
-  top: 7px;
+  top: 15px;
   width: 14px;
 }
 
@@ -111,17 +112,17 @@ img {
   font-family: var(--mono);
   font-size: 14px;
   font-weight: 650;
-  left: 22px;
+  left: 30px;
   line-height: 18px;
   padding: 0 5px;
   position: absolute;
-  top: 4px;
+  top: 12px;
   white-space: nowrap;
 }
 
 .leftward .flag {
   left: auto;
-  right: 22px;
+  right: 30px;
 }
 
 /* Names of parts are long: they show when asked for, or when it is their turn. */

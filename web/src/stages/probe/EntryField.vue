@@ -31,6 +31,7 @@ const command = (key: string) => emit(COMMANDS[key as keyof typeof COMMANDS] as 
     <VoltsField
       ref="input"
       v-model="text"
+      data-next
       :class="[size, { under: live && !text }]"
       class="number"
       :label="`${point.words}, volts`"

@@ -114,6 +114,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     try {
       const view = await settled(
         client.POST('/api/jobs/{job_id}/readings', {
+          // It arrives also where the page is left at once.
+          keepalive: true,
           params: { path: { job_id: job.value.facts.id } },
           body: { purpose, point: point.point, volts, key, supersedes, source, place: place.value, resolution_v: step, reason: reason || (supersedes ? point.again || 'read again' : '') },
         }),
