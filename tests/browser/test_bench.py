@@ -1,12 +1,14 @@
 """What the bench asks of the screens: two windows, hazards, bad input, access, fit, and the page's own manners."""
 
+import json
+import urllib.request
 from pathlib import Path
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from running import running
+from running import running, started
 
 ROOT = Path(__file__).parents[2]
 AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
@@ -171,3 +173,16 @@ def test_the_first_script_is_small(demo: str, browser: Browser) -> None:
     settled(page, demo)
     page.close()
     assert sum(len(gzip.compress(s)) for s in scripts) < 300_000
+
+
+def test_the_demo_on_its_own_file_goes_on_with_what_is_there(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite3"
+    jobs = []
+    for said in ("", "jobs already; the demo goes on with what is there"):
+        process, address, told = started("demo", "--data", str(file))
+        with urllib.request.urlopen(f"{address}/api/jobs") as answer:
+            jobs.append(json.load(answer)["jobs"])
+        process.terminate()
+        process.wait(timeout=10)
+        assert said in told
+    assert [job["id"] for job in jobs[0]] == [job["id"] for job in jobs[1]]
