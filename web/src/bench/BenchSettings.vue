@@ -121,6 +121,10 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
   gap: 8px;
 }
 
+.ranges .linklike {
+  white-space: nowrap;
+}
+
 .ranges td {
   padding: 4px 6px 4px 0;
 }

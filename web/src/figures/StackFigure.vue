@@ -138,7 +138,7 @@ const story = computed(() => {
             <rect width="3" height="6" class="hatch-line" />
           </pattern>
         </defs>
-        <text v-if="simulated" :x="LEFT" :y="total - 8" class="simulated">simulated</text>
+        <text v-if="simulated" :x="whole - 4" :y="total - 8" text-anchor="end" class="simulated">simulated</text>
         <g class="axis" aria-hidden="true">
           <template v-for="v in ticks" :key="v">
             <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />

@@ -61,7 +61,6 @@ const command = (key: string) => emit(COMMANDS[key as keyof typeof COMMANDS] as 
     <button type="button" @click="emit('scheme')"><kbd>p</kbd> order</button>
     <button v-if="tabs || place === 'tab'" type="button" :aria-pressed="place === 'tab'" @click="emit('place')"><kbd>t</kbd> {{ place === 'tab' ? 'on the tabs' : 'at the pins' }}</button>
     <button v-if="meters" type="button" :aria-pressed="live !== null" @click="emit('live')"><kbd>l</kbd> live</button>
-    <button type="button" @click="emit('work')"><kbd>w</kbd> mended</button>
   </div>
 </template>
 

@@ -160,7 +160,15 @@ useShortcuts([
 }
 
 .line {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
   min-height: 22px;
+}
+
+.line :deep(.linklike) {
+  margin-left: 0;
 }
 
 .under {
