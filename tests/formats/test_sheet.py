@@ -43,3 +43,9 @@ def test_times_are_told_in_the_zone_asked_for_and_name_it(bench: Bench) -> None:
     assert "2026-03-01 22:00 HST" in told("Pacific/Honolulu")
     with pytest.raises(Impossible, match="there is no time zone"):
         told("Nowhere/Here")
+
+
+def test_half_a_watt_hour_is_rounded_as_the_screen_rounds_it(bench: Bench) -> None:
+    # 10 x 3.65 V x 5 Ah = 182.5 Wh.
+    job = bench.take_in(intake(series=10, chemistry="li_oxide", rated_ah=5.0), SAFE).facts.id
+    assert "183 Wh" in PdfReader(io.BytesIO(sheet.render(bench.view(job)))).pages[0].extract_text()

@@ -58,4 +58,17 @@ function taken(event: KeyboardEvent, act: () => void) {
   padding: 0;
   width: 100%;
 }
+
+/* Among other fields of a form. */
+.boxed {
+  background: var(--field);
+  border: 1px solid var(--muted);
+  font-size: 22px;
+  height: 44px;
+  padding: 0 12px;
+}
+
+.boxed:focus {
+  box-shadow: inset 0 -3px 0 var(--copper);
+}
 </style>

@@ -3,6 +3,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
 import TakeBack from '@/bench/TakeBack.vue'
 import Caution from '@/bench/Caution.vue'
+import VoltsField from '@/bench/VoltsField.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { volts } from '@/composables/format'
@@ -36,10 +37,10 @@ const under = computed(() => {
   return pin.value ? `Bare this one lead only. Join it, insulate it, then read pin ${pin.value.tap} against pin 0.` : ''
 })
 
-const field = useTemplateRef<HTMLInputElement>('field')
+const field = useTemplateRef<{ focus: () => void; select?: () => void }>('field')
 onMounted(() => field.value?.focus())
 watch([measuring, pin], () => void nextTick(() => field.value?.focus()))
-watch(prefilled, () => void nextTick(() => field.value?.select()))
+watch(prefilled, () => void nextTick(() => field.value?.select?.()))
 const clear = (event: KeyboardEvent) => {
   if (!text.value) return
   event.stopPropagation()
@@ -69,7 +70,8 @@ useShortcuts([
         <h1 aria-live="polite">{{ title }}</h1>
         <p class="under muted">{{ under }}</p>
         <form v-if="measuring || pin" class="entry" :class="{ wrong }" @submit.prevent="accept">
-          <input ref="field" v-model="text" :aria-label="measuring ? 'lead and volts' : `pin ${pin?.tap}, volts`" autocomplete="off" spellcheck="false" @keydown.esc="clear" />
+          <input v-if="measuring" ref="field" v-model="text" aria-label="lead and volts" autocomplete="off" spellcheck="false" @keydown.esc="clear" />
+          <VoltsField v-else ref="field" v-model="text" class="pin" :label="`pin ${pin?.tap}, volts`" :said="said" @accept="accept" />
           <output v-if="meter" class="mono live" aria-label="live meter"><SettlingRing :share="share" />{{ shown === null ? '–' : volts(shown, 2) }} V</output>
           <span v-if="!measuring && pin" class="expect"><span class="muted">expected</span><br /><span class="mono">{{ volts(pin.expected_v, 2) }} V</span></span>
           <ElButton type="primary" native-type="submit" :loading="busy">{{ measuring ? 'Note it' : 'Read' }}</ElButton>
@@ -149,7 +151,7 @@ useShortcuts([
   background: repeating-linear-gradient(-45deg, var(--hazard-tint) 0 10px, var(--field) 10px 20px);
 }
 
-.entry input {
+.entry :is(input, .pin) {
   background: none;
   border: 0;
   color: var(--ink);

@@ -105,11 +105,11 @@ async function start(group: number) {
             <ElRadioButton value="storage">storage</ElRadioButton>
           </ElRadioGroup>
         </FieldRow>
-        <FieldRow label="Charger current, A">
+        <FieldRow label="Charger current, A" :error="error instanceof Refusal ? error.on('current_a') : undefined">
           <template #default="{ id: field }"><ElInput :id="field" v-model="current" inputmode="decimal" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" /></template>
         </FieldRow>
       </form>
-      <p v-if="said" class="error" role="alert">{{ said }}</p>
+      <p v-if="said && !(error instanceof Refusal && error.on('current_a'))" class="error" role="alert">{{ said }}</p>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
 
       <table v-if="waiting.length">

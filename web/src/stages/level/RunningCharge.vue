@@ -201,16 +201,4 @@ dd {
 .end > .error {
   grid-column: 1 / -1;
 }
-
-.boxed {
-  background: var(--field);
-  border: 1px solid var(--muted);
-  font-size: 26px;
-  height: 48px;
-  padding: 0 12px;
-}
-
-.boxed:focus {
-  box-shadow: inset 0 -3px 0 var(--copper);
-}
 </style>

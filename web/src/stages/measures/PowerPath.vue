@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { StorageSerializers, useStorage } from '@vueuse/core'
-import { computed, shallowRef, watch } from 'vue'
+import { computed, shallowRef, useTemplateRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { percent } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useJob } from '@/composables/useJob'
 import FieldRow from '@/bench/FieldRow.vue'
+import VoltsField from '@/bench/VoltsField.vue'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
 import { placeName } from '@/figures/places'
 import { photoUrl } from '@/stages/probe/usePhotos'
@@ -60,6 +61,12 @@ const { data: found, error } = useQuery({
 })
 const refusal = computed(() => (error.value instanceof Refusal ? error.value : null))
 const { busy, done, keep, refusal: unkept } = useKeep()
+// Enter goes on to the node that tells most, else to the one below.
+const nodes = useTemplateRef<{ focus: () => void }[]>('nodes')
+const onward = (i: number) => {
+  const next = chain.value.findIndex((p) => p.node === found.value?.next_node)
+  nodes.value?.[next > -1 && next !== i ? next : Math.min(i + 1, chain.value.length - 1)]?.focus()
+}
 const read = computed(() => chain.value.some((p) => state.value.volts[p.node]?.trim()))
 // A photo on which the next node has its pin.
 const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.some((pin) => placeName(pin.place) === found.value?.next_node)) ?? null)
@@ -70,7 +77,7 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
     <h2>Power path</h2>
     <div class="top">
       <ElSelect v-model="state.template" aria-label="Kind of path"><ElOption v-for="(_, key) in templates ?? {}" :key="key" :value="key" :label="NAMES[key] ?? key" /></ElSelect>
-      <FieldRow label="The string has, V" :error="refusal?.on('string_v')"><template #default="{ id }"><ElInput :id="id" v-model="state.string" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="The string has, V" :error="refusal?.on('string_v')"><template #default="{ id }"><VoltsField :id="id" v-model="state.string" class="boxed" label="The string has, volts" @accept="onward(-1)" /></template></FieldRow>
       <button type="button" class="linklike" @click="state.volts = {}">clear the volts</button>
       <button v-if="!editing" type="button" class="linklike" @click="edit">{{ own ? 'change this chain' : 'a chain of your own' }}</button>
     </div>
@@ -89,7 +96,7 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
       <li v-for="(p, i) in chain" :key="p.node" :class="{ next: found?.next_node === p.node }">
         <span class="muted part">{{ p.part }}</span>
         <label :for="`node-${i}`">{{ p.node }}</label>
-        <ElInput :id="`node-${i}`" v-model="state.volts[p.node]" inputmode="decimal" placeholder="V" />
+        <VoltsField :id="`node-${i}`" ref="nodes" :model-value="state.volts[p.node] ?? ''" class="boxed" :label="p.node" @update:model-value="state.volts[p.node] = $event" @accept="onward(i)" />
         <span class="muted share">{{ found?.suspects.some((s) => s.part === p.part) ? percent(found.suspects.find((s) => s.part === p.part)!.probability) : '' }}</span>
       </li>
     </ol>

@@ -8,6 +8,7 @@ import { parseNumber } from '@/composables/parseVolts'
 import { useLive } from '@/composables/useLive'
 import { useKeep } from './useKeep'
 import FieldRow from '@/bench/FieldRow.vue'
+import VoltsField from '@/bench/VoltsField.vue'
 
 /** A temperature sensor: what it reads to degrees, and whether it can be believed. */
 const { frame } = useLive()
@@ -45,7 +46,7 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
         <ElRadioButton value="thermistor">thermistor</ElRadioButton>
         <ElRadioButton value="diodes">diodes in series</ElRadioButton>
       </ElRadioGroup>
-      <FieldRow :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" :error="refusal?.on(form.kind === 'thermistor' ? 'ohm' : 'volts')"><template #default="{ id }"><ElInput :id="id" v-model="form.value" inputmode="decimal" /></template></FieldRow>
+      <FieldRow :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" :error="refusal?.on(form.kind === 'thermistor' ? 'ohm' : 'volts')"><template #default="{ id }"><VoltsField :id="id" v-model="form.value" class="boxed" :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" /></template></FieldRow>
       <ElButton v-if="live !== null && form.kind === 'thermistor'" @click="form.value = String(Math.round(live))">take {{ Math.round(live) }} Ω from the meter</ElButton>
       <template v-if="form.kind === 'thermistor'">
         <FieldRow :label="`At ${degrees(25)}, Ω`" :error="refusal?.on('r25_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.r25" inputmode="numeric" /></template></FieldRow>

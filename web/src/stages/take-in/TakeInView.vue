@@ -51,6 +51,8 @@ async function screen() {
   if (!view.assessment.quarantine.length) void router.push(stagePath(view.facts.id, 'probe'))
 }
 
+const archive = () => act(() => settled(client.POST('/api/jobs/{job_id}/archived', { params: path.value, body: {} })))
+
 const release = ref({ by: settings.value.technician, reason: '', cells: '' })
 // A charge that runs on a quarantined pack ends with no reading: nobody puts a probe on it.
 const charging = computed(() => facts.value.charges.find((c) => !c.end) ?? null)
@@ -110,7 +112,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
           <dt>In their words</dt><dd>{{ intake.note || 'nothing said' }}</dd>
           <dt>Device draws</dt><dd>{{ intake.pack.load_a ? `${intake.pack.load_a} A` : 'not known' }}</dd>
         </dl>
-        <ElButton v-if="!job.assessment.frozen" @click="correct">Correct this</ElButton>
+        <p v-if="!job.assessment.frozen"><ElButton @click="correct">Correct this</ElButton> <button v-if="!quarantine.length && !job.assessment.archived" type="button" class="linklike" @click="archive">put the job in the archive</button><span v-if="job.assessment.archived" class="muted"> In the archive; the next thing recorded brings it back.</span></p>
       </section>
 
       <form v-if="!screened || screening" class="block" @submit.prevent="screen">
