@@ -13,12 +13,12 @@ from saldatura.core.quantities import Value, time_words
 
 # How far a group's capacity and resistance may lie from what the forecast took: most by little, some by much (Student's t
 # with two degrees of freedom), for aged cells hold less and resist more; what was measured of the group by less.
-CAPACITY_SCALE, MEASURED_CAPACITY_SCALE = 0.05, 0.02
+CAPACITY_SCALE, MEASURED_CAPACITY_SCALE = 0.12, 0.02
 RESISTANCE_SCALE, MEASURED_RESISTANCE_SCALE = 0.3, 0.12
 CAPACITY_FACTORS = np.linspace(0.55, 1.15, 13)
 RESISTANCE_FACTORS = np.exp(np.linspace(math.log(0.4), math.log(3.5), 9))
-# What a clip at the group's taps and a charger's display may be off, and the model with them.
-LOOK_SIGMA_V, LOOK_SIGMA_SHARE, LOOK_SIGMA_A = 0.012, 0.05, 0.02
+# What a look may miss of the model: clip, display, and the shape of a curve that is not known (set by the bench of looks).
+LOOK_SIGMA_V, LOOK_SIGMA_SHARE, LOOK_SIGMA_A = 0.035, 0.15, 0.02
 # Beyond so many sigma no cell the charger could be on explains the look.
 MISFIT_SIGMA = 4.0
 LOW, HIGH = 0.05, 0.95
