@@ -36,6 +36,8 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "replaced": {"group": 1, "by": "Ilka"},
         "taken-back": {"fact": reading, "reason": "because"},
         "work": {"did": "cleaned", "place": {"kind": "tap", "tap": 1}, "by": "Ilka"},
+        "notes": {"text": "smells of nothing"},
+        "tries": {"evidence": {"kind": "action", "did": "reseated", "result": "fault_goes"}},
         "sign-off": {"by": "Ilka", "reason": "again"},
     }
     # What opens a closed job, and what shelves it, are all that it still takes.

@@ -14,6 +14,7 @@ from saldatura.core import gates, taking_back
 from saldatura.core.assess import LevelQuestion, PackClock, assess, assess_set, begun, groups_now, level_of, proof_of
 from saldatura.core.assess.rest import last_current
 from saldatura.core.errors import Impossible
+from saldatura.core.evidence import sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
     ArchivedFact,
@@ -31,12 +32,15 @@ from saldatura.core.facts import (
     NewJoin,
     NewLead,
     NewLook,
+    NewNote,
     NewReading,
     NewReopening,
     NewSet,
     NewSignOff,
     NewStage,
+    NewTry,
     NewWork,
+    NoteFact,
     ReadingFact,
     Release,
     ReleaseFact,
@@ -48,6 +52,7 @@ from saldatura.core.facts import (
     SetFact,
     SignOffFact,
     StageFact,
+    TryFact,
     UnreadFact,
     VirtualPackFact,
     WorkFact,
@@ -290,6 +295,16 @@ KINDS: tuple[Kind, ...] = (
         "work", WorkFact, NewWork, gate=lambda facts, new, _m: gates.done(facts, new),
         fits=lambda facts, fact, _b: gates.done_there(facts, fact), refs=("photo",), against=taking_back.nothing,
         path="work", says="Record what was done to the pack, where, and by whom; what it may have changed is asked for again.",
+    ),
+    Kind(
+        "note", NoteFact, NewNote, gate=lambda facts, new, _m: gates.note(facts, new),
+        fits=lambda facts, fact, _b: gates.noted(facts, fact), closed=True, against=taking_back.nothing,
+        path="notes", says="Note what was told or seen.",
+    ),
+    Kind(
+        "try", TryFact, NewTry, gate=lambda facts, new, _m: gates.tried(facts, new),
+        fits=lambda facts, fact, _b: gates.there(facts, sites(fact.evidence)), against=taking_back.nothing,
+        path="tries", says="Record what was tried, and what came of it.",
     ),
     Kind(
         "lead", LeadFact, NewLead, gate=lambda facts, new, _m: gates.lead(facts, new), against=taking_back.nothing,

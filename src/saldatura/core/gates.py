@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterable
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
+from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     DAMAGING,
@@ -16,8 +17,10 @@ from saldatura.core.facts import (
     NewJoin,
     NewLead,
     NewLook,
+    NewNote,
     NewReading,
     NewSignOff,
+    NewTry,
     NewWork,
     Release,
     ReopenedFact,
@@ -223,6 +226,41 @@ def done(facts: JobFacts, new: NewWork) -> None:
     work(facts)
     done_there(facts, new)
     not_charging(facts)
+
+
+def there(facts: JobFacts, at: At) -> None:
+    """What evidence is of must be on this pack."""
+    for group in at.groups:
+        group_there(facts, group)
+    beyond = next((tap for tap in at.taps if tap > facts.intake.pack.series), None)
+    if beyond is not None:
+        series = facts.intake.pack.series
+        raise Impossible("taps", f"tap {beyond} does not exist: {series} in series, so taps 0 to {series}")
+
+
+def note(facts: JobFacts, new: NewNote) -> None:
+    """What is seen may be told at any time until the job is closed, in one note without contradiction."""
+    not_signed(facts)
+    noted(facts, new)
+
+
+def noted(facts: JobFacts, new: NewNote) -> None:
+    """What a note tells must be of this pack, and not contradict itself."""
+    for of in new.evidence:
+        there(facts, sites(of))
+    for kind, field in (("charger", "says"), ("tool", "does"), ("blink", "means")):
+        told = {getattr(of, field) for of in new.evidence if of.kind == kind}
+        if "normal" in told and len(told) > 1:
+            raise Impossible(
+                "evidence",
+                f"the {kind} cannot be normal and {' and '.join(sorted(told - {'normal'})).replace('_', ' ')} in one moment; keep one",
+            )
+
+
+def tried(facts: JobFacts, new: NewTry) -> None:
+    """A try on a pack that may be worked on."""
+    work(facts)
+    there(facts, sites(new.evidence))
 
 
 def done_there(facts: JobFacts, new: NewWork) -> None:

@@ -11,12 +11,14 @@ from saldatura.core.facts import (
     JoinFact,
     LeadFact,
     LookFact,
+    NoteFact,
     ReadingFact,
     ReleaseFact,
     ReopenedFact,
     ReplacedFact,
     SetFact,
     StageFact,
+    TryFact,
     WorkFact,
 )
 from saldatura.core.facts.work import place_words
@@ -123,6 +125,10 @@ def words_of(fact: Fact) -> str:
             return f"lead {fact.lead} on pin {fact.tap}"
         case WorkFact():
             return f"the work at {place_words(fact.place)}"
+        case NoteFact():
+            return "the note"
+        case TryFact():
+            return "the try"
         case ReplacedFact():
             return f"new cells in group {fact.group}"
         case StageFact():

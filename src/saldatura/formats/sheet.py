@@ -56,6 +56,7 @@ def render(view: JobView, zone: str | None = None) -> bytes:
         *_held(results, styles, date),
         *_figures(view, results, styles, date),
     ]
+    story += _along(results, styles, date)
     story += _done(results, styles, date)
     story += _measured(results, styles, date)
     story += [*_proof(results, styles), *_signed(view, styles, date)]
@@ -154,6 +155,14 @@ def _done(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
         yield Paragraph(lettered(f"{date(work.at)}: {work.says}{took}{found}"), styles["body"])
     for charge in results.compared:
         yield Paragraph(lettered(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
+
+
+def _along(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
+    told = [line for line in results.along if line.kind != "work"]
+    if told:
+        yield Paragraph("Said, seen and tried", styles["h2"])
+        for line in told:
+            yield Paragraph(lettered(f"{date(line.at)}: {line.says}."), styles["body"])
 
 
 def _held(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:

@@ -24,6 +24,7 @@ log = logging.getLogger("saldatura")
 SLEEPS_AFTER_S = 20.0
 # A set under load is of the current that was named, as near as an instrument in current limit keeps it.
 LEAST_SHARE = 0.5
+JUST_ON_S = 0.5
 
 
 class Racks:
@@ -159,7 +160,11 @@ class Racks:
         rack.virtual.settle()
         of = new if isinstance(new, NewSet) else self.bench.facts(job_id).last_set("load")
         wanted = of.amps if of is not None else 0.0
+        source = rack.virtual.source
         flowing = rack.virtual.rig.amps if rack.virtual.running else 0.0
+        if source is not None and source.on and source.seconds < JUST_ON_S:
+            # Nothing has lived through it yet: what it is set to is what will flow.
+            flowing = -source.amps if rack.virtual.hooked in ("load", "capacity_tester") else source.amps
         if wanted and (flowing * wanted <= 0 or abs(flowing) < LEAST_SHARE * abs(wanted)):
             what = "load" if wanted < 0 else "charger"
             raise gates.Refused(

@@ -477,6 +477,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what was told or seen.
+         */
+        post: operations["record_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record what was tried, and what came of it.
+         */
+        post: operations["record_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/leads": {
         parameters: {
             query?: never;
@@ -1297,6 +1337,35 @@ export interface components {
             ohm: number;
         };
         /**
+         * Action
+         * @description Something that was done to find the fault, and what came of it.
+         */
+        Action: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "action";
+            /**
+             * Did
+             * @enum {string}
+             */
+            did: "cleaned_connector" | "reseated" | "resoldered" | "replaced_part" | "charged_group" | "woke";
+            /**
+             * @default {
+             *       "groups": [],
+             *       "taps": []
+             *     }
+             */
+            at: components["schemas"]["At"];
+            /**
+             * Result
+             * @description Whether it holds: pass, fail, or not yet.
+             * @enum {string}
+             */
+            result: "fault_stays" | "fault_goes" | "comes_back" | "another_fault";
+        };
+        /**
          * Address
          * @description Host and port of an instrument's network socket. Nothing else is ever contacted.
          */
@@ -1305,6 +1374,30 @@ export interface components {
             host: string;
             /** Port */
             port: number;
+        };
+        /**
+         * Along
+         * @description One thing along the way: said or seen, tried, or done.
+         */
+        Along: {
+            /** Fact */
+            fact: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "note" | "try" | "work";
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
         };
         /**
          * Assessed
@@ -1337,7 +1430,7 @@ export interface components {
          * @description The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
          *
          *     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
-         *     current known of, since when it can have rested. `done`: what was done beside charging; `undo`: the act that could be
+         *     current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
          *     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
          *     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
          *     field added later, here or below, has a default for those of an earlier program.
@@ -1415,6 +1508,11 @@ export interface components {
              * @default []
              */
             done: components["schemas"]["Done"][];
+            /**
+             * Along
+             * @default []
+             */
+            along: components["schemas"]["Along"][];
             undo?: components["schemas"]["Undoable"] | null;
             /**
              * Parts
@@ -1438,6 +1536,31 @@ export interface components {
              * @default []
              */
             troubles: string[];
+        };
+        /**
+         * At
+         * @description Where something is: groups, taps, a temperature sensor, a node of the power path; empty where that is not known.
+         */
+        At: {
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Taps
+             * @description Numbers of the two taps.
+             * @default []
+             */
+            taps: number[];
+            /** Sensor */
+            sensor?: number | null;
+            /**
+             * Node
+             * @description Where it is touched.
+             */
+            node?: ("string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal") | null;
         };
         /**
          * Balance
@@ -1542,6 +1665,22 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * Blink
+         * @description What the pack's lamps say, as its maker's table has it.
+         */
+        Blink: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "blink";
+            /**
+             * Means
+             * @enum {string}
+             */
+            means: "temperature" | "cell" | "communication" | "unknown";
         };
         /**
          * Capacity
@@ -1921,6 +2060,23 @@ export interface components {
              * @default 25
              */
             ambient_c: number;
+        };
+        /**
+         * ChargerSays
+         * @description What the charger does with the pack.
+         */
+        ChargerSays: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "charger";
+            /**
+             * Says
+             * @description What it means, in words.
+             * @enum {string}
+             */
+            says: "refuses" | "full_at_once" | "stops_early" | "fault_blink" | "never_ends" | "no_reaction" | "normal";
         };
         /**
          * Check
@@ -2698,6 +2854,22 @@ export interface components {
              */
             since: string;
             release: components["schemas"]["ReleaseFact"] | null;
+        };
+        /**
+         * History
+         * @description What the pack went through.
+         */
+        History: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "history";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "stored_flat" | "stored_long" | "dropped" | "wet" | "crash" | "heavy_use" | "opened_before";
         };
         /**
          * Hookup
@@ -3650,6 +3822,24 @@ export interface components {
             seconds: number;
         };
         /**
+         * MovingChanges
+         * @description Whether moving leads and plugs changes something.
+         */
+        MovingChanges: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "moving_changes";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "blink" | "sensor" | "output" | "group_v";
+            /** Changes */
+            changes: boolean;
+        };
+        /**
          * Named
          * @description One of a fixed list, as it is said.
          */
@@ -3798,6 +3988,23 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * NewNote
+         * @description What was told or seen, in chips and in words; at least one of the two.
+         */
+        NewNote: {
+            /**
+             * Evidence
+             * @default []
+             */
+            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"])[];
+            /**
+             * Text
+             * @description The tester's file as text.
+             * @default
+             */
+            text: string;
         };
         /**
          * NewPin
@@ -3959,6 +4166,20 @@ export interface components {
              * @enum {string}
              */
             stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
+        };
+        /**
+         * NewTry
+         * @description What was tried, and what came of it.
+         */
+        NewTry: {
+            /** Evidence */
+            evidence: components["schemas"]["Action"] | components["schemas"]["Swap"];
+            /**
+             * Text
+             * @description The tester's file as text.
+             * @default
+             */
+            text: string;
         };
         /**
          * NewWork
@@ -4866,6 +5087,16 @@ export interface components {
             scale: number;
         };
         /**
+         * Reference
+         * @description How far a reference part is trusted: of the same revision or not (None: not known), days since it was itself proved.
+         */
+        Reference: {
+            /** Same Revision */
+            same_revision?: boolean | null;
+            /** Proved Days Ago */
+            proved_days_ago?: number | null;
+        };
+        /**
          * ReferenceNotNegative
          * @description The lead that all were measured against is not the lowest.
          */
@@ -4902,6 +5133,37 @@ export interface components {
              * @default false
              */
             wants_cells: boolean;
+        };
+        /**
+         * Registers
+         * @description What the pack's own chip says; what was not read stays out.
+         */
+        Registers: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "registers";
+            /** Permanent Failure */
+            permanent_failure?: boolean | null;
+            /** Charge Switch */
+            charge_switch?: boolean | null;
+            /** Discharge Switch */
+            discharge_switch?: boolean | null;
+            /**
+             * Soc
+             * @description State of charge, best, 0–1.
+             */
+            soc?: number | null;
+            /**
+             * Soh
+             * @description Capacity against the rated one; 1 is as new.
+             */
+            soh?: number | null;
+            /** Cycles */
+            cycles?: number | null;
+            /** Answers Unpowered */
+            answers_unpowered?: boolean | null;
         };
         /**
          * Release
@@ -5177,6 +5439,29 @@ export interface components {
             key: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
             /** Question */
             question: string;
+        };
+        /**
+         * Seen
+         * @description What was seen.
+         */
+        Seen: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "seen";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "swollen" | "bulged" | "leak" | "corrosion" | "heat_marks" | "burnt_part" | "missing_part" | "broken_wire" | "loose_joint" | "opened_before" | "nothing";
+            /**
+             * @default {
+             *       "groups": [],
+             *       "taps": []
+             *     }
+             */
+            at: components["schemas"]["At"];
         };
         /**
          * Sensed
@@ -6044,6 +6329,30 @@ export interface components {
             probability: number;
         };
         /**
+         * Swap
+         * @description A reference part put in, and what came of it.
+         */
+        Swap: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "swap";
+            /**
+             * Put
+             * @enum {string}
+             */
+            put: "board" | "pack" | "charger" | "tool" | "harness";
+            /** @default {} */
+            reference: components["schemas"]["Reference"];
+            /**
+             * Result
+             * @description Whether it holds: pass, fail, or not yet.
+             * @enum {string}
+             */
+            result: "fault_stays" | "fault_goes" | "comes_back" | "another_fault";
+        };
+        /**
          * SwappedTaps
          * @description The wires of two taps are exchanged; the groups are given as they are behind the exchange.
          */
@@ -6217,6 +6526,22 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * ToolDoes
+         * @description What the tool does with the pack.
+         */
+        ToolDoes: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "tool";
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "dead" | "cuts_out_under_load" | "short_run" | "gauge_jumps" | "normal";
         };
         /**
          * Undetermined
@@ -7769,6 +8094,116 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewWork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_note: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_try: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTry"];
             };
         };
         responses: {

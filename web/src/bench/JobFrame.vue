@@ -15,6 +15,7 @@ import WeldSeam from '@/figures/WeldSeam.vue'
 import { stagePath } from '@/router'
 import LastAct from './LastAct.vue'
 import LiveLine from './LiveLine.vue'
+import NoteTry from './NoteTry.vue'
 import WorkDone from './WorkDone.vue'
 
 const route = useRoute()
@@ -92,6 +93,7 @@ useShortcuts(() =>
     </section>
     <RouterView :key="id" />
     <WorkDone />
+    <NoteTry />
     <aside v-if="job.assessment.troubles?.length" class="troubles" role="alert">
       <p v-for="trouble in job.assessment.troubles" :key="trouble">{{ trouble }}</p>
     </aside>

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { computed, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
 import { useUndo } from '@/composables/useUndo'
-import { askUndo, askWork } from './acts'
+import { askUndo, askWork, noteOrTry } from './acts'
 
 /** Under the figure: the act just done with the key that takes it back, and the way to note what was mended. */
 const job = useJob()
+const route = useRoute()
+const probing = computed(() => route.name === 'probe' || route.name === 'prove')
 const { busy, last, refusal, undo, undone } = useUndo()
 const said = computed(() => refusal.value?.message ?? (undone.value ? `Taken back: ${undone.value}` : null))
 watch(last, (now, before) => {
@@ -16,25 +19,36 @@ watch(last, (now, before) => {
 watch(askUndo, () => void undo())
 useShortcuts(() => [
   ...(last.value ? [{ key: 'u', does: `take back: ${last.value.words}`, run: () => void undo() }] : []),
+  ...(job.value.assessment.frozen ? [] : [{ key: 'n', does: 'note what was said or seen', run: () => void (noteOrTry.value = 'note') }]),
+  // While probing this key is the probes'.
+  ...(job.value.assessment.closed === null && !probing.value ? [{ key: 't', does: 'note what was tried, and what came of it', run: () => void (noteOrTry.value = 'try') }] : []),
   ...(job.value.assessment.closed === null ? [{ key: 'w', does: 'note what was mended, cleaned or put in', run: () => askWork() }] : []),
 ])
 </script>
 
 <template>
-  <p class="last" role="status">
-    <button v-if="last" type="button" class="back" :disabled="busy" :title="`take back: ${last.words}`" @click="undo()"><kbd>u</kbd> <span class="words">{{ said ?? last.words }}</span></button>
-    <span v-else class="words muted">{{ said ?? '' }}</span>
-    <button v-if="job.assessment.closed === null" type="button" class="mended" @click="askWork()"><kbd>w</kbd> mended</button>
-  </p>
+  <div class="last">
+    <p role="status">
+      <button v-if="last" type="button" class="back" :disabled="busy" :title="`take back: ${last.words}`" @click="undo()"><kbd>u</kbd> <span class="words">{{ said ?? last.words }}</span></button>
+      <span v-else class="words muted">{{ said ?? '' }}</span>
+    </p>
+    <p v-if="!job.assessment.frozen">
+      <button type="button" @click="noteOrTry = 'note'"><kbd>n</kbd> note</button>
+      <button v-if="job.assessment.closed === null" type="button" @click="noteOrTry = 'try'"><kbd v-if="!probing">t</kbd> try</button>
+      <button v-if="job.assessment.closed === null" type="button" @click="askWork()"><kbd>w</kbd> mended</button>
+    </p>
+  </div>
 </template>
 
 <style scoped>
 .last {
-  align-items: stretch;
   border-top: 1px solid var(--rule);
+}
+
+p {
+  align-items: stretch;
   display: flex;
   gap: 10px;
-  justify-content: space-between;
   min-height: 44px;
 }
 
@@ -63,7 +77,4 @@ button {
   white-space: nowrap;
 }
 
-.mended {
-  flex: none;
-}
 </style>

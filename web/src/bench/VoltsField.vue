@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { nextTick, useTemplateRef, watch } from 'vue'
-import { askUndo, askWork } from './acts'
+import { askUndo, askWork, noteOrTry } from './acts'
 
 /**
  * The one field for volts, wherever they are typed: command letters act beside an empty field only, Escape clears, what was
@@ -32,6 +32,7 @@ function key(event: KeyboardEvent) {
   else if (event.key === 'Backspace') taken(event, () => emit('back'))
   else if (props.commands?.includes(event.key)) taken(event, () => emit('command', event.key))
   else if (event.key === 'u') taken(event, () => askUndo.value++)
+  else if (event.key === 'n') taken(event, () => (noteOrTry.value = 'note'))
   else if (event.key === 'w') taken(event, () => askWork())
 }
 

@@ -58,7 +58,7 @@ async function keep() {
 </script>
 
 <template>
-  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" append-to-body @update:model-value="workAt = null" @closed="toNext()">
+  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" top="6vh" append-to-body @update:model-value="workAt = null" @closed="toNext()">
     <form class="work" @submit.prevent="keep">
       <div class="chips" role="group" aria-label="What was done">
         <button v-for="w in terms?.works ?? []" :key="w.key" type="button" class="chip" :aria-pressed="did === w.key" @click="did = w.key">{{ w.name }}</button>

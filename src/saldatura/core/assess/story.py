@@ -1,8 +1,10 @@
 """What happened to a pack, in the order of record: held and released, as it came, what was done, parts signed and reopened."""
 
 from datetime import datetime
+from typing import Literal
 
 from saldatura.core.assess.sets import Assessed, assessed, once
+from saldatura.core.evidence import evidence_words
 from saldatura.core.facts import (
     DANGERS,
     Danger,
@@ -37,6 +39,15 @@ class Done(Value):
     found: str
     minutes: float | None
     photo_id: int | None
+
+
+class Along(Value):
+    """One thing along the way: said or seen, tried, or done."""
+
+    fact: int
+    at: datetime
+    kind: Literal["note", "try", "work"]
+    says: str
 
 
 class SignedPart(Value):
@@ -90,6 +101,18 @@ def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
         minutes=work.minutes,
         photo_id=work.photo,
     )
+
+
+def along(facts: JobFacts, done: list[Done]) -> list[Along]:
+    """What was said, tried and done, in the order in which it happened."""
+    found = [Along(fact=d.fact, at=d.at, kind="work", says=d.says) for d in done]
+    for note in facts.notes:
+        said = [*map(evidence_words, note.evidence), *([f"“{note.text.strip()}”"] if note.text.strip() else [])]
+        found.append(Along(fact=note.id, at=note.at, kind="note", says="; ".join(said)))
+    for tried in facts.tries:
+        more = f" “{tried.text.strip()}”" if tried.text.strip() else ""
+        found.append(Along(fact=tried.id, at=tried.at, kind="try", says=evidence_words(tried.evidence) + more))
+    return sorted(found, key=lambda line: line.fact)
 
 
 def parts_of(facts: JobFacts) -> list[SignedPart]:

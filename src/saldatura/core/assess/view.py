@@ -12,7 +12,7 @@ from saldatura.core.assess.looked import sharpened
 from saldatura.core.assess.proof import Compared, against_forecast, proof_of
 from saldatura.core.assess.rest import LastCurrent, last_current
 from saldatura.core.assess.sets import Assessed, assess_set
-from saldatura.core.assess.story import Done, Held, SignedPart, as_it_came, done_of, held_of, parts_of
+from saldatura.core.assess.story import Along, Done, Held, SignedPart, along, as_it_came, done_of, held_of, parts_of
 from saldatura.core.assess.thaw import today
 from saldatura.core.assess.waiting import Waiting, waiting_of
 from saldatura.core.assess.wants import wants_of
@@ -53,7 +53,7 @@ class Assessment(Value):
     """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
 
     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
-    current known of, since when it can have rested. `done`: what was done beside charging; `undo`: the act that could be
+    current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
     field added later, here or below, has a default for those of an earlier program.
@@ -82,6 +82,7 @@ class Assessment(Value):
     held: list[Held] = []
     rest: LastCurrent | None = None
     done: list[Done] = []
+    along: list[Along] = []
     undo: Undoable | None = None
     parts: list[SignedPart] = []
     archived: bool = False
@@ -226,15 +227,17 @@ def assess(
     proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
     standing = standing_of(facts)
     before = part("The first set", lambda: as_it_came(facts, probe, policy), None)
-    done = [run for run in facts.charges if run.end is not None][-MOST_CHARGES:]
+    ended = [run for run in facts.charges if run.end is not None][-MOST_CHARGES:]
     outside = tuple(intake.outside_taps)
+    done = part("What was done", lambda: done_of(facts, policy), list[Done]())
     return Assessment(
         stage=standing.stage,
         standing=standing.standing,
         quarantine=instructions(facts.quarantine, facts.charging.group if facts.charging else None),
         held=held_of(facts),
         rest=last_current(facts, now),
-        done=part("What was done", lambda: done_of(facts, policy), list[Done]()),
+        done=done,
+        along=along(facts, done),
         undo=last_act(facts, against or {}),
         parts=parts_of(facts),
         archived=facts.archived,
@@ -252,7 +255,7 @@ def assess(
         wants=wants_of(facts, probe, proof),
         waiting=part("What is waited for", lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
         compared=part(
-            "The charges", lambda: [c for run in done if (c := against_forecast(run)) is not None], list[Compared]()
+            "The charges", lambda: [c for run in ended if (c := against_forecast(run)) is not None], list[Compared]()
         ),
         joining=part("The loose leads", lambda: joining_of(facts, policy), None),
         photos=pinned(facts.photos, facts.pins),

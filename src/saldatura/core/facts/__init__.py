@@ -39,6 +39,7 @@ from saldatura.core.facts.sign_off import (
     SignOffFact,
     VirtualPackFact,
 )
+from saldatura.core.facts.told import NewNote, NewTry, NoteFact, TryFact
 from saldatura.core.facts.work import NewWork, WorkFact
 
 __all__ = [
@@ -65,12 +66,15 @@ __all__ = [
     "NewJoin",
     "NewLead",
     "NewLook",
+    "NewNote",
     "NewReading",
     "NewReopening",
     "NewSet",
     "NewSignOff",
     "NewStage",
+    "NewTry",
     "NewWork",
+    "NoteFact",
     "Purpose",
     "ReadingFact",
     "Release",
@@ -85,6 +89,7 @@ __all__ = [
     "StageFact",
     "TakenBack",
     "TakenBackFact",
+    "TryFact",
     "UnreadFact",
     "VirtualPackFact",
     "WorkFact",

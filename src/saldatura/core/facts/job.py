@@ -12,6 +12,7 @@ from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyF
 from saldatura.core.facts.leads import JoinFact, LeadFact
 from saldatura.core.facts.reading import Purpose, ReadingFact, SetFact
 from saldatura.core.facts.sign_off import ArchivedFact, ReopenedFact, ReplacedFact, SignOffFact, VirtualPackFact
+from saldatura.core.facts.told import NoteFact, TryFact
 from saldatura.core.facts.work import WorkFact
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
@@ -145,6 +146,16 @@ class JobFacts(Log):
     def works(self) -> list[WorkFact]:
         """What was done beside charging."""
         return self.of(WorkFact)
+
+    @property
+    def notes(self) -> list[NoteFact]:
+        """What was said and seen along the way."""
+        return self.of(NoteFact)
+
+    @property
+    def tries(self) -> list[TryFact]:
+        """What was tried, and what came of it."""
+        return self.of(TryFact)
 
     @property
     def sign_off(self) -> SignOffFact | None:

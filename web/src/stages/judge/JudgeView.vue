@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import Caution from '@/bench/Caution.vue'
 import MoreSaid from '@/bench/MoreSaid.vue'
+import DidAndThen from '@/bench/DidAndThen.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { ampHours } from '@/composables/format'
@@ -47,10 +48,12 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
       </dl>
       <ChargeTroughs v-if="balance ?? partly" :from="of" :balance="(balance ?? partly)!" :barred="barred" />
       <p v-else class="muted nothing">What each group holds is shown here once its voltage is settled and the readings agree.</p>
+      <DidAndThen />
     </section>
     <section v-else>
       <h1>Nothing to judge yet</h1>
       <p class="muted">Read the groups in <RouterLink :to="stagePath(job.facts.id, 'probe')">Probe</RouterLink>; the verdict writes itself.</p>
+      <DidAndThen />
     </section>
     <template #judgement>
       <template v-if="verdict">
