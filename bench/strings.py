@@ -29,6 +29,9 @@ class Case:
     true_v: list[float] = field(default_factory=list)
 
 
+TOLD = 0.5
+
+
 @dataclass
 class Hand:
     """A meter in a hand: error of each range, its steps, what it shows, and how the string drifts while it is read."""
@@ -105,7 +108,17 @@ def readings(
         lost = rng.choice([0.0, rng.uniform(0, 0.3)])
         points.append(({"kind": "pack"}, whole - lost if terminals_v is None else terminals_v))
     last = max(len(points) - 1, 1)
-    return [{**point, "volts": meter_hand.read(float(v), i / last)} for i, (point, v) in enumerate(points)]
+    found = [{**point, "volts": meter_hand.read(float(v), i / last)} for i, (point, v) in enumerate(points)]
+    # Half of them come from a window that sends the digits as they were typed; some hands leave the last noughts off.
+    if rng.random() < TOLD:
+        lazy = rng.random() < 0.3
+        for reading in found:
+            step = 0.1 if meter_hand.one_decimal else meter_hand.shown(reading["volts"])[1]
+            said = f"{reading['volts']:.{1 if step > 0.05 else 2}f}"
+            decimals = len((said.rstrip("0") if lazy else said).split(".")[1])
+            if decimals:
+                reading["resolution_v"] = 10.0**-decimals
+    return found
 
 
 def pack(rng: Rng, least: int = 3, most: int = 13) -> tuple[str, int, dict[str, Any]]:

@@ -7,6 +7,7 @@ import pytest
 from saldatura.core.meters import CLASSES, range_of
 from saldatura.core.prove import ProveRequest, prove
 from saldatura.core.quantities import Meter, MeterRange
+from saldatura.core.reconcile import ReconcileRequest, reconcile
 
 HAND = next(c for c in CLASSES if c.key == "2000").ranges
 
@@ -51,3 +52,19 @@ def test_the_digits_typed_tell_the_range_and_a_nought_left_off_widens_the_doubt(
     assert range_of(meter, 41.23, 0.01)[1].to_v == 200
     with pytest.raises(ValueError, match="from the smallest to the largest"):
         Meter(ranges=(MeterRange(to_v=20, percent=1, digits=1, resolution_v=0.01),) * 2)
+
+
+@pytest.mark.parametrize("ranges", [(), tuple(HAND)])
+def test_a_nought_left_off_among_finer_digits_widens_nothing_and_a_coarse_display_widens_all(ranges: tuple) -> None:
+    def sigmas(steps: list[float]) -> list[float | None]:
+        readings = [
+            {"kind": "group", "group": k, "volts": v, "resolution_v": step}
+            for k, (v, step) in enumerate(zip((4.1, 4.12, 4.11, 4.1), steps, strict=True), start=1)
+        ]
+        meter = Meter(ranges=ranges).model_dump()
+        request = {"chemistry": "nmc", "series": 4, "meter": meter, "readings": readings}
+        return [g.sigma_v for g in reconcile(ReconcileRequest.model_validate(request)).groups]
+
+    as_shown, lazy, coarse = sigmas([0.01] * 4), sigmas([0.1, 0.01, 0.01, 0.1]), sigmas([0.1] * 4)
+    assert lazy == pytest.approx(as_shown)
+    assert all(c is not None and s is not None and c > 2 * s for c, s in zip(coarse, as_shown, strict=True))

@@ -66,6 +66,7 @@ def gain_sigma(meter: Meter) -> float:
 
 def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) -> Noise:
     """The noise of a set of readings; `spans[i]` groups lie in reading i."""
+    readings = _noughts_back(meter, readings)
     if meter.ranges:
         return _by_ranges(meter, readings, spans)
     sizes = [bisect.bisect_right(COARSER_FROM_V, abs(r.volts)) for r in readings]
@@ -90,6 +91,26 @@ def noise_of(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) ->
         rounding[i] = rounded if spans[i] == 1 else 0.0
         sigma[i] = math.hypot(own, spans[i] * DRIFT_V_ROOT_H * math.sqrt(apart[i]))
     return Noise(sigma, _ranges(meter, readings, sizes, steps.tolist()), gain_sigma(meter) * RANGES_APART, rounding)
+
+
+def _noughts_back(meter: Meter, readings: Sequence[Reading]) -> Sequence[Reading]:
+    """Readings with the step of their display: it has one on each range, and a value typed with less left its noughts off."""
+    if all(r.resolution_v is None for r in readings):
+        return readings
+    kinds = [
+        range_of(meter, r.volts, None)[0] if meter.ranges else bisect.bisect_right(COARSER_FROM_V, abs(r.volts))
+        for r in readings
+    ]
+    finest: dict[int, float] = {}
+    for kind, reading in zip(kinds, readings, strict=True):
+        if reading.resolution_v is not None:
+            finest[kind] = min(finest.get(kind, math.inf), reading.resolution_v)
+    return [
+        r
+        if r.resolution_v is None or r.resolution_v <= finest[kind]
+        else r.model_copy(update={"resolution_v": finest[kind]})
+        for kind, r in zip(kinds, readings, strict=True)
+    ]
 
 
 def _hours_apart(readings: Sequence[Reading]) -> list[float]:
@@ -122,7 +143,8 @@ def _of_step(meter: Meter, typed: float, size: int, told: float | None, alike: b
     if told is not None:
         # Below the first change of range a coarse step is a range set by hand, or a nought left off when typing.
         most = meter.digits if size or told <= meter.resolution_v else min(meter.digits, 1)
-        return reading_sigma_v(meter.model_copy(update={"digits": most}), told), 0.0
+        rounded = 0.0 if size or told <= meter.resolution_v else told
+        return reading_sigma_v(meter.model_copy(update={"digits": most}), told), rounded
     if size:
         # On a coarser range the meter's digits grow with its step; one that only the digits typed tell of, not without end.
         most = min(meter.digits, MOST_DIGITS) if typed > meter.resolution_v else meter.digits
