@@ -48,7 +48,7 @@ useShortcuts(() => [
 p {
   align-items: stretch;
   display: flex;
-  gap: 10px;
+  gap: 6px;
   min-height: 44px;
 }
 
@@ -62,7 +62,7 @@ button {
   font: inherit;
   gap: 8px;
   min-width: 44px;
-  padding: 0 4px;
+  padding: 0 3px;
 }
 
 .back {
