@@ -223,7 +223,7 @@ class Bench:
         now, policy = self.now(), self.policy()
         found, unread = [], []
         db = self.db.read()
-        for job_id, last_id in jobs.waiting(db):
+        for job_id, last_id in jobs.waiting(db, now):
             try:
                 found += waiting_of(self.db.facts.job_at(db, job_id, last_id), now, self.pack_clock(job_id), policy)
             except Exception as error:  # one job's trouble is not the bench's

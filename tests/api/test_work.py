@@ -65,13 +65,15 @@ def test_a_proof_begun_too_early_asks_only_for_what_is_stale_and_then_holds(api:
     clock.later(minutes=2)
     for group in (1, 2):
         api.read(job, {"kind": "group", "group": group}, 3.9, purpose="prove")
+    # The rest goes on, and is waited for; once it is over nobody waits, and what is stale is asked for again.
+    assert [w["kind"] for w in api.client.get("/api/waiting").json()["waiting"]] == ["rest"]
     clock.later(hours=3)
+    assert api.client.get("/api/waiting").json()["waiting"] == []
     api.read(job, {"kind": "group", "group": 3}, 3.9, purpose="prove")
     view = api.read(job, {"kind": "pack"}, 11.7, purpose="prove")[1]
     rest = next(c for c in view["assessment"]["proof"]["checks"] if c["name"] == "rest")
     assert rest["result"] == "not_yet"
     assert asked(view, "prove") == ["group 1", "group 2"]
-    assert [w["kind"] for w in api.client.get("/api/waiting").json()["waiting"]] == ["rest"]
     early = {
         r["point"].get("group"): r["id"]
         for r in view["facts"]["readings"]

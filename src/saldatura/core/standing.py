@@ -14,6 +14,7 @@ class JobStanding(Value):
     stage: Stage
     touched_at: datetime
     waits: bool
+    waits_until: datetime | None = None
     archived: bool = False
 
 
@@ -35,12 +36,13 @@ def standing_of(facts: JobFacts) -> JobStanding:
         stage=stage,
         touched_at=max(facts.by_class.items(), key=lambda item: item[1][-1].id)[1][-1].at,
         waits=facts.charging is not None or may_rest(facts),
+        waits_until=waits_until(facts),
         archived=facts.archived,
     )
 
 
-# No rest asked for by any rule is longer: a set read so long after its current waits for nothing.
-LONGEST_REST = timedelta(days=2)
+# No rest that any policy asks for is longer.
+LONGEST_REST = timedelta(days=1)
 
 
 def may_rest(facts: JobFacts) -> bool:
@@ -50,3 +52,14 @@ def may_rest(facts: JobFacts) -> bool:
         return False
     standing = facts.standing(of.id)
     return not standing or min(r.at for r in standing) < of.rest_since + LONGEST_REST
+
+
+def waits_until(facts: JobFacts) -> datetime | None:
+    """When a job that waits surely does so no more, by our clock; None where that is not known.
+
+    A proving set that was begun to be read too early is asked for again once its rest is over; nobody waits for it then.
+    """
+    of = facts.last_set("prove")
+    if facts.charging is not None or facts.simulated or of is None or of.rest_since is None:
+        return None
+    return of.rest_since + LONGEST_REST if facts.standing(of.id) else None

@@ -139,13 +139,14 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
     """Write down where a job stands and what lists show of it."""
     now, intake = standing_of(facts), facts.intake
     db.execute(
-        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, archived, touched_at, customer, pack_name, serial,"
-        " words, pack, simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, waits_until, archived, touched_at, customer, pack_name, serial,"
+        " words, pack, simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             facts.id,
             facts.last_id,
             now.standing,
             int(now.waits),
+            None if now.waits_until is None else to_text(now.waits_until),
             int(now.archived),
             to_text(now.touched_at),
             intake.customer,

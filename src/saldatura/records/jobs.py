@@ -3,7 +3,10 @@
 import json
 import sqlite3
 import unicodedata
+from datetime import datetime
 from typing import Any
+
+from saldatura.records.clock import to_text
 
 
 def folded(words: str) -> str:
@@ -49,11 +52,13 @@ def _wanted(search: str, archived: bool) -> tuple[str, dict[str, Any]]:
     )
 
 
-def waiting(db: sqlite3.Connection) -> list[tuple[int, int]]:
+def waiting(db: sqlite3.Connection, now: datetime) -> list[tuple[int, int]]:
     """Jobs that have something to wait for, each with the number of its last fact."""
-    return [
-        (row["job_id"], row["last_id"]) for row in db.execute("SELECT job_id, last_id FROM job_now WHERE waits = 1")
-    ]
+    rows = db.execute(
+        "SELECT job_id, last_id FROM job_now WHERE waits = 1 AND (waits_until IS NULL OR waits_until > ?)",
+        (to_text(now),),
+    )
+    return [(row["job_id"], row["last_id"]) for row in rows]
 
 
 def known(db: sqlite3.Connection, uid: str) -> int | None:

@@ -6,7 +6,7 @@ from typing import Literal
 from saldatura.core.assess.again import least_rest_s, rest_due_s
 from saldatura.core.assess.clock import PackClock, ours, own_seconds, rested_s
 from saldatura.core.assess.looked import sharpened
-from saldatura.core.facts import ChargeRun, JobFacts, SetFact
+from saldatura.core.facts import ChargeRun, JobFacts
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value
 from saldatura.core.standing import may_rest
@@ -61,7 +61,7 @@ def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: 
     if held is None or held[0] != (facts.last_id, policy):
         held = ((facts.last_id, policy), _waiting(facts, now, None, policy))
         facts.memo["waiting"] = held
-    found: list[Waiting] = held[1]
+    found: list[Waiting] = [w for w in held[1] if w.kind != "rest" or _still(facts, w, now)]
     return [w if w.look_again is None or w.look_again > now else _looked(facts, w, now, policy) for w in found]
 
 
@@ -74,34 +74,39 @@ def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Po
     # What is quarantined is not waited for: its charger comes off, and Take in says so.
     running = [] if facts.quarantine else [run for run in facts.charges if run.end is None]
     waiting = [_charging(facts, run, now, clock, policy) for run in running]
+    rest = _resting(facts, now, clock, policy)
+    return waiting if rest is None or not _still(facts, rest, now) else [*waiting, rest]
+
+
+def _resting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> Waiting | None:
+    """The rest before the last proving set, where nothing of it is read yet, or something was before it was over."""
     of = facts.last_set("prove")
-    if of is not None and of.rest_since is not None and rests(facts, of, policy):
-        passed_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
-        done = ours(rest_due_s(facts, of, policy) - passed_s, now, clock)
-        waiting.append(
-            Waiting(
-                job_id=facts.id,
-                pack_name=facts.intake.pack_name,
-                kind="rest",
-                group=None,
-                charge_id=None,
-                since=ours(-passed_s, now, clock),
-                done_low=done,
-                done=done,
-                done_high=done,
-                look_again=None,
-                simulated=clock,
-            )
-        )
-    return waiting
+    if of is None or of.rest_since is None or not may_rest(facts):
+        return None
+    due_s, least_s = rest_due_s(facts, of, policy), least_rest_s(facts, of)
+    if least_s is not None and least_s >= due_s:
+        return None
+    passed_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
+    done = ours(due_s - passed_s, now, clock)
+    return Waiting(
+        job_id=facts.id,
+        pack_name=facts.intake.pack_name,
+        kind="rest",
+        group=None,
+        charge_id=None,
+        since=ours(-passed_s, now, clock),
+        done_low=done,
+        done=done,
+        done_high=done,
+        look_again=None,
+        simulated=clock,
+    )
 
 
-def rests(facts: JobFacts, of: SetFact, policy: Policy) -> bool:
-    """Whether the last proving set waits for its rest: nothing of it is read yet, or something before the rest was over."""
-    if not may_rest(facts):
-        return False
-    least = least_rest_s(facts, of)
-    return least is None or least < rest_due_s(facts, of, policy)
+def _still(facts: JobFacts, rest: Waiting, now: datetime) -> bool:
+    """Whether a rest is still waited for: until it is over; after that only where nothing is read at all."""
+    of = facts.last_set("prove")
+    return rest.done > now or of is None or not facts.standing(of.id)
 
 
 def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock | None, policy: Policy) -> Waiting:

@@ -9,6 +9,8 @@ CREATE TABLE job_now (
     last_id INTEGER NOT NULL,
     standing TEXT NOT NULL,
     waits INTEGER NOT NULL CHECK (waits IN (0, 1)),
+    -- After this it surely waits no more, by our clock; null where that is not known.
+    waits_until TEXT,
     archived INTEGER NOT NULL CHECK (archived IN (0, 1)),
     touched_at TEXT NOT NULL,
     customer TEXT NOT NULL,
