@@ -46,7 +46,7 @@ from saldatura.core.taking_back import Against, Undoable, last_act
 
 T = TypeVar("T")
 # A view shows the last of what grows without end; all of it is in the export.
-MOST_CHARGES, MOST_SETS = 24, 60
+MOST_CHARGES, MOST_SETS = 20, 60
 
 
 class Assessment(Value):
