@@ -86,6 +86,9 @@ const ticks = computed(() => {
   return [...at.filter((v) => full - v > step * 0.6), full]
 })
 
+// The mark of a simulated pack stands where the plumb does not.
+const plumbRight = computed(() => plumb.value === null || x(plumb.value) > whole.value / 2)
+
 const step = computed(() => Math.max((height.value - TOP - BOTTOM) / props.series, 18))
 const tapY = (tap: number) => TOP + (props.series - tap) * step.value
 const rowY = (group: number) => (tapY(group) + tapY(group - 1)) / 2
@@ -138,7 +141,7 @@ const story = computed(() => {
             <rect width="3" height="6" class="hatch-line" />
           </pattern>
         </defs>
-        <text v-if="simulated" :x="whole - 4" :y="total - 8" text-anchor="end" class="simulated">simulated</text>
+        <text v-if="simulated" :x="plumbRight ? LEFT : whole - 4" :y="total - 8" :text-anchor="plumbRight ? 'start' : 'end'" class="simulated">simulated</text>
         <g class="axis" aria-hidden="true">
           <template v-for="v in ticks" :key="v">
             <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />

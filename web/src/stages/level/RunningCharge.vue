@@ -143,14 +143,14 @@ async function end(outcome: 'finished' | 'stopped') {
   border: 1px solid var(--ink);
   display: grid;
   gap: 12px 22px;
-  grid-template-columns: auto 1fr;
+  grid-template-columns: auto minmax(0, 1fr);
   padding: 14px 18px;
 }
 
 .live {
   font-size: 20px;
   padding-top: 6px;
-  white-space: pre;
+  white-space: pre-wrap;
 }
 
 .big {
@@ -182,6 +182,10 @@ dd {
 }
 
 @media (max-width: 1100px) {
+  .live {
+    font-size: 17px;
+  }
+
   dl {
     gap: 6px 18px;
     white-space: normal;
@@ -194,7 +198,7 @@ dd {
   display: grid;
   gap: 12px;
   grid-column: 1 / -1;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
   padding-top: 12px;
 }
 
