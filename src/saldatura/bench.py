@@ -10,6 +10,7 @@ from typing import Any
 
 from saldatura import __version__
 from saldatura.core import gates
+from saldatura.core.admission import Admission
 from saldatura.core.assess import (
     JobView,
     LevelQuestion,
@@ -22,7 +23,7 @@ from saldatura.core.assess import (
     waiting_of,
 )
 from saldatura.core.compare import Comparison
-from saldatura.core.door import AGAINST, Admission, Moment, kind_of
+from saldatura.core.door import AGAINST, Moment, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Intake, JobFacts, Purpose, Safety, SignOffFact

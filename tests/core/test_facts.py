@@ -9,10 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.core import gates
+from saldatura.core.admission import Admission
 from saldatura.core.assess import PackClock, assess, view_of
 from saldatura.core.assess.rest import last_current
 from saldatura.core.assess.story import held_of
-from saldatura.core.door import BY_FACT, KINDS, Admission, Moment, kind_of, read, renumbered, written
+from saldatura.core.door import BY_FACT, KINDS, Moment, kind_of, read, renumbered, written
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import (
     DANGERS,

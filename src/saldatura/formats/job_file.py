@@ -14,7 +14,8 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura import __version__
-from saldatura.core.door import Admission, read, written
+from saldatura.core.admission import Admission
+from saldatura.core.door import read, written
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.facts import Fact, JobFacts
 from saldatura.core.gates import Refused

@@ -1,0 +1,92 @@
+"""Import: facts of a file come in by the same door as acts, in the order in which they happened."""
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from saldatura.core import gates
+from saldatura.core.door import BY_FACT, Kind
+from saldatura.core.errors import Impossible
+from saldatura.core.fact import Fact
+from saldatura.core.facts import IntakeFact, JobFacts, ReadingFact, SignOffFact
+from saldatura.core.policy import Policy
+from saldatura.core.quantities import MOST_READINGS
+
+MOST_FACTS = 20_000
+# Clocks of two machines differ; more than a day is no difference of clocks.
+CLOCKS_APART = timedelta(days=1)
+
+
+@dataclass
+class Admission:
+    """Facts of a file on their way in, in the order in which they happened; each past its model, and here past its gate.
+
+    `legacy`: of a program that kept no order of record. Of those only what hangs together is asked, for what was refused then
+    cannot be told any more.
+    """
+
+    uid: str
+    opened_at: datetime
+    now: datetime
+    policy: Policy
+    legacy: bool = False
+    facts: JobFacts = field(init=False)
+    _before: dict[int, Fact] = field(default_factory=dict)
+    _pending: list[Fact] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.facts = JobFacts(uid=self.uid, opened_at=self.opened_at)
+
+    def admit(self, fact: Fact) -> None:
+        """Raises Impossible, Refused."""
+        kind = BY_FACT[type(fact)]
+        if len(self._before) >= MOST_FACTS:
+            raise Impossible("facts", f"there are more than {MOST_FACTS}, the most a job may hold")
+        if fact.at > self.now + CLOCKS_APART:
+            raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
+        if fact.id in self._before:
+            raise Impossible("id", f"the number {fact.id} is given twice")
+        if kind.of != "job":
+            raise Impossible("kind", f"{kind.name} is a fact of the shop, not of a job")
+        if isinstance(fact, ReadingFact):
+            # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
+            self._work(kind)
+            kind.fits(self.facts, fact, self._before)
+            self._pending.append(fact)
+        else:
+            self._flush()
+            if isinstance(fact, IntakeFact):
+                gates.intake(fact, self.policy)
+            elif not self.facts.by_class:
+                raise Impossible("facts", "the first fact of a job is its intake")
+            if self.facts.by_class:
+                self._work(kind)
+            # What was signed before there was an order of record is signed.
+            if not (self.legacy and isinstance(fact, SignOffFact)):
+                kind.fits(self.facts, fact, self._before)
+            self.facts = self.facts.with_facts([fact])
+        self._before[fact.id] = fact
+
+    def done(self) -> JobFacts:
+        """All of them. Raises Impossible."""
+        self._flush()
+        if not self.facts.by_class.get(IntakeFact):
+            raise Impossible("facts", "there is no intake, so nothing says what pack it is")
+        for of in self.facts.sets:
+            if len(self.facts.standing(of.id)) > MOST_READINGS:
+                raise Impossible("facts", f"a set holds more than {MOST_READINGS} readings")
+        return self.facts
+
+    def _flush(self) -> None:
+        if self._pending:
+            self.facts = self.facts.with_facts(self._pending)
+            self._pending.clear()
+
+    def _work(self, kind: Kind) -> None:
+        if not self.facts.by_class:
+            raise Impossible("facts", "the first fact of a job is its intake")
+        if kind.signed:
+            return
+        if self.legacy or kind.closed:
+            gates.not_signed(self.facts)
+        else:
+            gates.work(self.facts)
