@@ -9,6 +9,7 @@ from saldatura.core.capacity import Capacity, CapacityRequest, capacity
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
 from saldatura.core.compare import CompareRequest, Comparison, compare
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
+from saldatura.core.judge import Judgement, JudgeRequest, judge
 from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
 from saldatura.core.path import Path, PathRequest, power_path
@@ -101,6 +102,22 @@ COMPUTATIONS: dict[str, Computation] = {
                 {"lead": "blue", "volts": 7.6},
             ],
             "pack_v": 11.4,
+        },
+    ),
+    "judge": Computation(
+        JudgeRequest,
+        Judgement,
+        judge,
+        {
+            "pack": {**_PACK, "kind": "power_tool", "age_years": 6, "board_levels": False},
+            "evidence": [
+                *(
+                    {"kind": "group_v", "group": k, "volts": v}
+                    for k, v in enumerate((4.08, 4.08, 4.09, 4.08, 3.21), start=1)
+                ),
+                {"kind": "charger", "says": "full_at_once"},
+                {"kind": "tool", "does": "cuts_out_under_load"},
+            ],
         },
     ),
     "level-need": Computation(

@@ -1164,6 +1164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Judge a pack by all evidence. Raises Impossible for evidence that cannot be so, and for a pack above the voltage limit.
+         */
+        post: operations["compute_judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/level-need": {
         parameters: {
             query?: never;
@@ -1316,6 +1336,27 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Acir
+         * @description Resistance of a group at 1 kHz.
+         */
+        Acir: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "acir";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm: number;
+        };
+        /**
          * AcirMeasure
          * @description The resistance of a group at 1 kHz, as a meter for it shows.
          */
@@ -1348,10 +1389,12 @@ export interface components {
             kind: "action";
             /**
              * Did
+             * @description What was done.
              * @enum {string}
              */
             did: "cleaned_connector" | "reseated" | "resoldered" | "replaced_part" | "charged_group" | "woke";
             /**
+             * @description Where it was done. Default: not said.
              * @default {
              *       "groups": [],
              *       "taps": []
@@ -1554,7 +1597,10 @@ export interface components {
              * @default []
              */
             taps: number[];
-            /** Sensor */
+            /**
+             * Sensor
+             * @description Number of the temperature sensor. Default: none.
+             */
             sensor?: number | null;
             /**
              * Node
@@ -1678,6 +1724,7 @@ export interface components {
             kind: "blink";
             /**
              * Means
+             * @description What the code means by the pack's own table.
              * @enum {string}
              */
             means: "temperature" | "cell" | "communication" | "unknown";
@@ -1848,6 +1895,71 @@ export interface components {
              * @description Voltage at which the count ends, V. Default: the whole file.
              */
             low_v?: number | null;
+        };
+        /**
+         * CapacityTest
+         * @description Capacity from full to empty, of a group or of the whole pack.
+         */
+        CapacityTest: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "capacity";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
+            ah: number;
+        };
+        /**
+         * Cause
+         * @description A cause, where, and how likely: as the chief one, and as `present` at all beside others.
+         */
+        Cause: {
+            /**
+             * Cause
+             * @description The cause, by its name.
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /** @description Where it most likely sits. */
+            at: components["schemas"]["Where"];
+            /**
+             * Probability
+             * @description Chance that it is the chief cause, 0–1; over all causes at most 1.
+             */
+            probability: number;
+            /**
+             * Present
+             * @description Chance that it is there at all, beside other causes, 0–1.
+             */
+            present: number;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * For
+             * @description What speaks for it, in sentences.
+             */
+            for: string[];
+            /**
+             * Against
+             * @description What speaks against it, in sentences.
+             */
+            against: string[];
+            /**
+             * Missing
+             * @description What nobody has looked at yet and would tell.
+             */
+            missing: string[];
         };
         /**
          * CellFault
@@ -2339,6 +2451,49 @@ export interface components {
             ohm: number;
         };
         /**
+         * DirectVolts
+         * @description Across one group, on the cells' own tabs.
+         */
+        DirectVolts: {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging";
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a?: number | null;
+            /**
+             * Rested H
+             * @description Hours since the last current, where known. Default: not known.
+             */
+            rested_h?: number | null;
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
+            sigma_v?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "cell_direct_v";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+        };
+        /**
          * Done
          * @description Something done to the pack: what, where and by whom in words, and what the readings showed before it.
          */
@@ -2374,7 +2529,10 @@ export interface components {
             job_id: number;
             /** Pack Name */
             pack_name: string;
-            /** What */
+            /**
+             * What
+             * @description What it was, by its name.
+             */
             what: string;
             /**
              * Amps
@@ -2462,6 +2620,22 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * GaugeShows
+         * @description What the pack's own gauge shows.
+         */
+        GaugeShows: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "gauge";
+            /**
+             * Fraction
+             * @description What the gauge shows, 0–1.
+             */
+            fraction: number;
         };
         /**
          * GroupCharge
@@ -2705,12 +2879,55 @@ export interface components {
         };
         /**
          * GroupVolts
+         * @description Across one group, at its pins.
+         */
+        "GroupVolts-Input": {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging";
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a?: number | null;
+            /**
+             * Rested H
+             * @description Hours since the last current, where known. Default: not known.
+             */
+            rested_h?: number | null;
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
+            sigma_v?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "group_v";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+        };
+        /**
+         * GroupVolts
          * @description A group's voltage with its standard uncertainty; both None where it is not determined.
          *
          *     `from_readings` are the indices of the readings that it was computed from. `through_terminals`: nothing but the
          *     terminals settles it, and a board may lie between.
          */
-        GroupVolts: {
+        "GroupVolts-Output": {
             /**
              * Group
              * @description Number of the group, from 1 at the negative end.
@@ -2867,6 +3084,7 @@ export interface components {
             kind: "history";
             /**
              * What
+             * @description What it was, by its name.
              * @enum {string}
              */
             what: "stored_flat" | "stored_long" | "dropped" | "wet" | "crash" | "heavy_use" | "opened_before";
@@ -2984,7 +3202,10 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s?: number | null;
-            /** Reference */
+            /**
+             * Reference
+             * @description How far the part that was put in is to be trusted.
+             */
             reference: number;
             /** Shown */
             shown: number;
@@ -3226,6 +3447,136 @@ export interface components {
             ohm: number;
         };
         /**
+         * JudgeRequest
+         * @description A pack, the evidence on it in the order in which it came, and how often the shop confirmed each cause before.
+         */
+        JudgeRequest: {
+            /** @description The pack. */
+            pack: components["schemas"]["JudgedPack"];
+            /**
+             * Evidence
+             * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
+             * @default []
+             */
+            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"] | components["schemas"]["Action"] | components["schemas"]["Swap"] | components["schemas"]["GroupVolts-Input"] | components["schemas"]["TapVolts"] | components["schemas"]["SpanVolts"] | components["schemas"]["TerminalVolts"] | components["schemas"]["DirectVolts"] | components["schemas"]["Resistance"] | components["schemas"]["Acir"] | components["schemas"]["CapacityTest"] | components["schemas"]["Leak"] | components["schemas"]["RestFall"] | components["schemas"]["SensorOhm"] | components["schemas"]["Temperature"] | components["schemas"]["PathVolts"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"])[];
+            /**
+             * Confirmed
+             * @description How often the shop confirmed each cause before. Default: never.
+             * @default {}
+             */
+            confirmed: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * JudgedPack
+         * @description A pack and what is known of it beside its build. None: not known.
+         */
+        JudgedPack: {
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             * @enum {string}
+             */
+            chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
+            /**
+             * Series
+             * @description Groups in series.
+             */
+            series: number;
+            /**
+             * Parallel
+             * @description Cells in parallel in a group. Default 1.
+             * @default 1
+             */
+            parallel: number;
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
+            rated_ah: number;
+            /**
+             * Load A
+             * @description Current that the device draws, A. Default: not known.
+             */
+            load_a?: number | null;
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @default other
+             * @enum {string}
+             */
+            kind: "power_tool" | "drone" | "laptop" | "appliance" | "garden" | "light" | "other";
+            /**
+             * Age Years
+             * @description Age of the pack, years, where known. Default: not known.
+             */
+            age_years?: number | null;
+            /**
+             * Cycles
+             * @description Full cycles so far, where known. Default: not known.
+             */
+            cycles?: number | null;
+            /**
+             * Board Levels
+             * @description Whether its board levels the groups; null where not known.
+             */
+            board_levels?: boolean | null;
+            /**
+             * Gauge
+             * @description Whether it has a chip that counts; null where not known.
+             */
+            gauge?: boolean | null;
+            /**
+             * Opened
+             * @description Whether the case is off already; null: as the evidence tells.
+             */
+            opened?: boolean | null;
+        };
+        /**
+         * Judgement
+         * @description Causes by probability, the tests that tell most for their minutes, and whether any would still change the repair.
+         *
+         *     `doubts` names reference parts and answers that contradict the rest.
+         */
+        Judgement: {
+            /**
+             * Causes
+             * @description Causes, likeliest first.
+             */
+            causes: components["schemas"]["Cause"][];
+            /**
+             * Next Tests
+             * @description Tests that may be done in this state, by what they tell for their minutes.
+             */
+            next_tests: components["schemas"]["NextTest"][];
+            /**
+             * Enough
+             * @description Whether no test left would change the repair.
+             */
+            enough: boolean;
+            /**
+             * Hazards
+             * @description What can hurt as the evidence stands, gravest first.
+             */
+            hazards: string[];
+            /**
+             * Doubts
+             * @description Reference parts and answers that contradict the rest, in sentences.
+             */
+            doubts: string[];
+            /**
+             * Repair
+             * @description The likeliest repair, by its name.
+             */
+            repair: string;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
          * KnownSum
          * @description Neighbouring groups known only together, from tap `from_tap` to tap `to_tap`.
          */
@@ -3266,7 +3617,10 @@ export interface components {
              * @description Currents at those times, A.
              */
             amps: number;
-            /** What */
+            /**
+             * What
+             * @description What it was, by its name.
+             */
             what: string;
         };
         /**
@@ -3317,6 +3671,27 @@ export interface components {
              * @description Voltage at the terminals, V; compared with the leads, never moving one. Default: not read.
              */
             pack_v?: number | null;
+        };
+        /**
+         * Leak
+         * @description What a group loses beyond its siblings, as a current.
+         */
+        Leak: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "leak";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Ma
+             * @description The leak beyond the siblings', mA.
+             */
+            ma: number;
         };
         /**
          * LevelGroup
@@ -3833,10 +4208,14 @@ export interface components {
             kind: "moving_changes";
             /**
              * What
+             * @description What it was, by its name.
              * @enum {string}
              */
             what: "blink" | "sensor" | "output" | "group_v";
-            /** Changes */
+            /**
+             * Changes
+             * @description Whether it changes when it is moved.
+             */
             changes: boolean;
         };
         /**
@@ -3887,7 +4266,10 @@ export interface components {
          * @description The instrument against a reference, both in its own unit.
          */
         NewCheck: {
-            /** Reference */
+            /**
+             * Reference
+             * @description How far the part that was put in is to be trusted.
+             */
             reference: number;
             /** Shown */
             shown: number;
@@ -3996,6 +4378,7 @@ export interface components {
         NewNote: {
             /**
              * Evidence
+             * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
              * @default []
              */
             evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"])[];
@@ -4118,6 +4501,7 @@ export interface components {
             meter?: components["schemas"]["Meter"] | null;
             /**
              * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
              * @default rest
              * @enum {string}
              */
@@ -4172,7 +4556,10 @@ export interface components {
          * @description What was tried, and what came of it.
          */
         NewTry: {
-            /** Evidence */
+            /**
+             * Evidence
+             * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
+             */
             evidence: components["schemas"]["Action"] | components["schemas"]["Swap"];
             /**
              * Text
@@ -4216,6 +4603,54 @@ export interface components {
             minutes?: number | null;
             /** Photo */
             photo?: number | null;
+        };
+        /**
+         * NextTest
+         * @description A test that is worth its minutes, what it tells, and what it takes. `evidence` is the kind of evidence it gives.
+         */
+        NextTest: {
+            /**
+             * Test
+             * @description The test, by its name.
+             */
+            test: string;
+            /** @description Groups it is done to; empty where it is of the whole pack. */
+            at: components["schemas"]["Where"];
+            /**
+             * Information Bits
+             * @description What it tells of the repair, bits.
+             */
+            information_bits: number;
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             */
+            minutes: number;
+            /**
+             * Waits H
+             * @description Hours of waiting beside the minutes.
+             */
+            waits_h: number;
+            /**
+             * Opens Pack
+             * @description Whether the case must come off for it.
+             */
+            opens_pack: boolean;
+            /**
+             * Evidence
+             * @description The kind of evidence that it gives.
+             */
+            evidence: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
         };
         /**
          * NodePlace
@@ -4513,6 +4948,28 @@ export interface components {
              * @description Nodes of the power path from the string outward.
              */
             chain: components["schemas"]["Part"][];
+        };
+        /**
+         * PathVolts
+         * @description A node of the power path against pack negative; each node is named by the part it lies behind.
+         */
+        PathVolts: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "path_v";
+            /**
+             * Node
+             * @description Where it is touched.
+             * @enum {string}
+             */
+            node: "string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal";
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
         };
         /**
          * Phase
@@ -4924,6 +5381,28 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * RailVolts
+         * @description A supply of the board itself.
+         */
+        RailVolts: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "rail_v";
+            /**
+             * Rail
+             * @description The board's own supply, or its wake line.
+             * @enum {string}
+             */
+            rail: "board_supply" | "wake";
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+        };
+        /**
          * ReadingFact
          * @description A reading as recorded. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from.
          */
@@ -5026,7 +5505,7 @@ export interface components {
              * Groups
              * @description The groups, from the negative end.
              */
-            groups: components["schemas"]["GroupVolts"][];
+            groups: components["schemas"]["GroupVolts-Output"][];
             /**
              * Taps V
              * @description Each tap against tap 0, V; None where nothing ties it.
@@ -5091,9 +5570,15 @@ export interface components {
          * @description How far a reference part is trusted: of the same revision or not (None: not known), days since it was itself proved.
          */
         Reference: {
-            /** Same Revision */
+            /**
+             * Same Revision
+             * @description Whether it is of the same revision; null where not known.
+             */
             same_revision?: boolean | null;
-            /** Proved Days Ago */
+            /**
+             * Proved Days Ago
+             * @description Days since the part was itself proved; null where not known.
+             */
             proved_days_ago?: number | null;
         };
         /**
@@ -5144,11 +5629,20 @@ export interface components {
              * @enum {string}
              */
             kind: "registers";
-            /** Permanent Failure */
+            /**
+             * Permanent Failure
+             * @description Whether the chip flags a permanent failure, where read.
+             */
             permanent_failure?: boolean | null;
-            /** Charge Switch */
+            /**
+             * Charge Switch
+             * @description Whether the chip says its charge switch is on, where read.
+             */
             charge_switch?: boolean | null;
-            /** Discharge Switch */
+            /**
+             * Discharge Switch
+             * @description Whether the chip says its discharge switch is on, where read.
+             */
             discharge_switch?: boolean | null;
             /**
              * Soc
@@ -5160,9 +5654,15 @@ export interface components {
              * @description Capacity against the rated one; 1 is as new.
              */
             soh?: number | null;
-            /** Cycles */
+            /**
+             * Cycles
+             * @description Cycles that the chip counts, where read.
+             */
             cycles?: number | null;
-            /** Answers Unpowered */
+            /**
+             * Answers Unpowered
+             * @description Whether the chip answers without a supply from outside, where tried.
+             */
             answers_unpowered?: boolean | null;
         };
         /**
@@ -5258,6 +5758,33 @@ export interface components {
             note: string;
         };
         /**
+         * Resistance
+         * @description Resistance of a group from a step in current, so many seconds after it.
+         */
+        Resistance: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "resistance";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm: number;
+            /**
+             * After S
+             * @description Seconds after the step in current. Default 10 s.
+             * @default 10
+             */
+            after_s: number;
+        };
+        /**
          * ResistanceRange
          * @description 10 s DC resistance × capacity of a cell, Ω·Ah: of a strong, a usual and a weak one.
          */
@@ -5284,6 +5811,32 @@ export interface components {
              * @description What it means, in words.
              */
             says: string[];
+        };
+        /**
+         * RestFall
+         * @description How far a group fell at rest beyond its siblings, in so many hours.
+         */
+        RestFall: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "rest_fall";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Mv
+             * @description Fall beyond the siblings', mV.
+             */
+            mv: number;
+            /**
+             * Hours
+             * @description Hours between the two readings.
+             */
+            hours: number;
         };
         /**
          * RestedGroup
@@ -5452,10 +6005,12 @@ export interface components {
             kind: "seen";
             /**
              * What
+             * @description What it was, by its name.
              * @enum {string}
              */
             what: "swollen" | "bulged" | "leak" | "corrosion" | "heat_marks" | "burnt_part" | "missing_part" | "broken_wire" | "loose_joint" | "opened_before" | "nothing";
             /**
+             * @description Where it was seen. Default: not said.
              * @default {
              *       "groups": [],
              *       "taps": []
@@ -5530,6 +6085,44 @@ export interface components {
              */
             kind: "sensor";
             sensor: components["schemas"]["SensorRequest"];
+        };
+        /**
+         * SensorOhm
+         * @description A temperature sensor as read, and the air beside it. Its values at 25 °C where they are known.
+         */
+        SensorOhm: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "sensor_ohm";
+            /**
+             * Sensor
+             * @description Number of the sensor. Default 1.
+             * @default 1
+             */
+            sensor: number;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm: number;
+            /**
+             * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
+             * @default 22
+             */
+            ambient_c: number;
+            /**
+             * R25 Ohm
+             * @description Resistance of the thermistor at 25 °C, ohm. Default 10 kΩ, the commonest.
+             */
+            r25_ohm?: number | null;
+            /**
+             * B K
+             * @description B value of the thermistor, K. Default 3435 K, the commoner of two usual ones.
+             */
+            b_k?: number | null;
         };
         /**
          * SensorPlace
@@ -5626,6 +6219,7 @@ export interface components {
             meter: components["schemas"]["Meter"];
             /**
              * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
              * @default rest
              * @enum {string}
              */
@@ -5875,6 +6469,7 @@ export interface components {
             meter: components["schemas"]["Meter"];
             /**
              * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
              * @default rest
              * @enum {string}
              */
@@ -5991,6 +6586,7 @@ export interface components {
             amps: number;
             /**
              * Mode
+             * @description How a sensor circuit fails: open, short, or by poor contact.
              * @default current
              * @enum {string}
              */
@@ -6104,6 +6700,54 @@ export interface components {
              * @enum {string}
              */
             kind: "span";
+            /**
+             * From Tap
+             * @description Lower tap; of a reading, where the black probe is.
+             */
+            from_tap: number;
+            /**
+             * To Tap
+             * @description Upper tap; of a reading, where the red probe is.
+             */
+            to_tap: number;
+        };
+        /**
+         * SpanVolts
+         * @description From one tap to a higher one, at the pins.
+         */
+        SpanVolts: {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging";
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a?: number | null;
+            /**
+             * Rested H
+             * @description Hours since the last current, where known. Default: not known.
+             */
+            rested_h?: number | null;
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
+            sigma_v?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "span_v";
             /**
              * From Tap
              * @description Lower tap; of a reading, where the black probe is.
@@ -6340,10 +6984,14 @@ export interface components {
             kind: "swap";
             /**
              * Put
+             * @description What was put in its place.
              * @enum {string}
              */
             put: "board" | "pack" | "charger" | "tool" | "harness";
-            /** @default {} */
+            /**
+             * @description How far the part that was put in is to be trusted.
+             * @default {}
+             */
             reference: components["schemas"]["Reference"];
             /**
              * Result
@@ -6472,6 +7120,114 @@ export interface components {
             tap: number;
         };
         /**
+         * TapVolts
+         * @description Tap `tap` against tap 0, at the pins.
+         */
+        TapVolts: {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging";
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a?: number | null;
+            /**
+             * Rested H
+             * @description Hours since the last current, where known. Default: not known.
+             */
+            rested_h?: number | null;
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
+            sigma_v?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "tap_v";
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap: number;
+        };
+        /**
+         * Temperature
+         * @description How warm a group, or the whole pack, is, and the air about it.
+         */
+        Temperature: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "temperature";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * C
+             * @description Temperature, °C.
+             */
+            c: number;
+            /**
+             * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
+             * @default 22
+             */
+            ambient_c: number;
+        };
+        /**
+         * TerminalVolts
+         * @description At the pack's own terminals.
+         */
+        TerminalVolts: {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Condition
+             * @description Whether the pack rested, gave current or took it. Default `rest`.
+             * @default rest
+             * @enum {string}
+             */
+            condition: "rest" | "load" | "charging";
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a?: number | null;
+            /**
+             * Rested H
+             * @description Hours since the last current, where known. Default: not known.
+             */
+            rested_h?: number | null;
+            /**
+             * Sigma V
+             * @description Standard uncertainty, V.
+             */
+            sigma_v?: number | null;
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "terminal_v";
+        };
+        /**
          * TerminalsPlace
          * @description The pack's own terminals, and what leads to them.
          */
@@ -6539,6 +7295,7 @@ export interface components {
             kind: "tool";
             /**
              * Does
+             * @description What the tool does with the pack.
              * @enum {string}
              */
             does: "dead" | "cuts_out_under_load" | "short_run" | "gauge_jumps" | "normal";
@@ -6823,6 +7580,39 @@ export interface components {
              * @default []
              */
             unread: string[];
+        };
+        /**
+         * Where
+         * @description The place of a cause; `mode` of a sensor circuit's fault.
+         */
+        Where: {
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Taps
+             * @description Numbers of the two taps.
+             * @default []
+             */
+            taps: number[];
+            /**
+             * Sensor
+             * @description Number of the temperature sensor. Default: none.
+             */
+            sensor?: number | null;
+            /**
+             * Node
+             * @description Where it is touched.
+             */
+            node?: ("string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal") | null;
+            /**
+             * Mode
+             * @description How a sensor circuit fails: open, short, or by poor contact.
+             */
+            mode?: ("open" | "short" | "intermittent") | null;
         };
         /**
          * WiggleMeasure
@@ -9630,6 +10420,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IdentifiedLeads"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgement"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -1,0 +1,249 @@
+"""The judgement on packs made apart from it: how often right, how sure, in how many minutes, against two simpler ways."""
+
+import secrets
+from collections import Counter
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from bench.judge_answers import answer, start
+from bench.judge_packs import BOARD, GROUPS, INSIDE, KINDS, MET, MINUTES, OPENING, WAITS_H, WIRES, Patient
+from bench.measure import Figure
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.judge import JudgeRequest, outcomes, tables
+from saldatura.core.judge.hazards import unsafe
+from saldatura.core.judge.next_test import SURE, _fits, best_repair, enough, wants_tabs, worth
+from saldatura.core.judge.posterior import Belief, believe
+from saldatura.core.quantities import Pack
+
+COUNT, MOST_TESTS = 2000, 26
+# A sensible order: what is told, what is read outside, then inside, then tries, then what takes long.
+ORDER = (
+    "look_outside", "ask_charger", "ask_tool", "look_at_lamps", "ask_history", "terminal_v", "sensor_ohm", "group_v", "look_inside",
+    "cell_direct_v", "swap_charger", "swap_pack", "moving_output", "moving_sensor", "registers", "resistance", "path_v", "rail_v",
+    "clean_connector", "capacity", "rest_fall", "swap_board",
+)  # fmt: skip
+ROOT = Path(__file__).parents[1]
+
+
+def patient(seed: int) -> Patient:
+    """A pack with nothing, one or two things wrong."""
+    rng = np.random.default_rng(seed)
+    chemistry = str(
+        rng.choice(
+            ["nmc", "li_oxide", "nca", "lco", "lipo", "lipo_hv", "lfp", "nimh", "nicd"],
+            p=[0.28, 0.2, 0.08, 0.06, 0.1, 0.06, 0.1, 0.08, 0.04],
+        )
+    )
+    family = WINDOWS[chemistry].family  # type: ignore[index]
+    series = int(rng.integers(1, 15))
+    pouch = chemistry in ("lipo", "lipo_hv")
+    kind = "drone" if pouch and rng.random() < 0.7 else str(rng.choice([k for k in KINDS if k != "drone"]))
+    has_board = kind != "drone" and family == "lithium"
+    met = dict(MET)
+    for cause in met:
+        if not has_board and (cause in BOARD or cause in ("gauge_lost", "sensor_circuit")):
+            met[cause] = 0 if kind == "drone" else met[cause] // 8
+        if family == "nickel" and cause in WIRES:
+            met[cause] = 0
+        if series == 1 and cause in ("imbalance", "weak_group", *WIRES):
+            met[cause] = 0
+    age = float(rng.gamma(2.2, 2.2))
+    met["worn"] = int(met["worn"] * (0.2 if age < 2 else 1.0 if age < 5 else 2.2))
+    names = list(met)
+    weight = np.array([met[n] for n in names], dtype=float)
+    count = int(rng.choice([1, 2], p=[0.9, 0.1]))
+    truth = list(rng.choice(names, size=count, replace=False, p=weight / weight.sum()))
+    if count == 2 and ("sound" in truth or len(set(truth) & set(GROUPS)) == 2 or len(set(truth) & set(WIRES)) == 2):
+        truth = truth[:1]
+    rated = float(rng.choice([1.5, 2.0, 2.6, 4.0, 5.0, 7.5]))
+    pack = Pack(
+        chemistry=chemistry,
+        series=series,
+        parallel=int(rng.integers(1, 6)),
+        rated_ah=rated,
+        load_a=round(rated * float(rng.uniform(1, 4)), 1),
+    )
+    return Patient(pack=pack, kind=kind, age=age, has_board=has_board, truth=tuple(str(t) for t in truth), rng=rng)
+
+
+def request(p: Patient, evidence: list[dict[str, Any]]) -> JudgeRequest:
+    pack = {**p.pack.model_dump(), "kind": p.kind, "age_years": round(p.age)}
+    return JudgeRequest.model_validate({"pack": pack, "evidence": evidence})
+
+
+def danger_shown(p: Patient, evidence: list[dict[str, Any]], test: str) -> bool:
+    """Whether a test is one that what was found so far forbids."""
+    window = WINDOWS[p.pack.chemistry]
+    seen = {e["what"] for e in evidence if e["kind"] == "seen"}
+    if seen & {"swollen", "leak"}:
+        return test != "ask_history"
+    tabs = {e["group"]: e["volts"] for e in evidence if e["kind"] == "cell_direct_v"}
+    volts = {e["group"]: e["volts"] for e in evidence if e["kind"] == "group_v"} | tabs
+    lithium = window.family == "lithium"
+    gone = [v for v in volts.values() if v < -0.05 or (lithium and v < window.rest_floor_v)]
+    over = [v for v in volts.values() if lithium and window.full_v + 0.05 < v < window.full_v + 0.5]
+    charges = test in ("ask_charger", "swap_charger", "charge_group")
+    return bool((gone or over) and charges) or bool(
+        gone and test in ("resistance", "capacity", "ask_tool", "swap_tool")
+    )
+
+
+def sure(belief: Belief) -> bool:
+    """Whether one repair is as good as certain."""
+    return best_repair(belief)[1] >= SURE and not wants_tabs(belief)
+
+
+def next_in_order(p: Patient, belief: Belief, line: list[str]) -> tuple[str, tuple[int, ...]] | None:
+    """The next test of the fixed order that this pack allows and that was not answered yet; it does not weigh what it tells."""
+    barred = unsafe(belief)
+    while line:
+        test = line.pop(0)
+        row = next(r for r in tables.catalogue() if r.test == test)
+        shown = outcomes.of(belief, belief.hypotheses[:1], test)
+        if test not in barred and shown is not None and _fits(belief, row):
+            return test, shown.groups
+    return None
+
+
+def run(p: Patient, how: str) -> dict[str, Any]:
+    """One pack judged: `next` by the judgement's own tests, `order` by the fixed order, `priors` by nothing."""
+    evidence = start(p) if how != "priors" else []
+    minutes, hours, tests, forbidden, is_open = 0.0, 0.0, 0, 0, p.kind == "drone"
+    done: set[tuple[str, tuple[int, ...]]] = set()
+    belief: Belief = believe(request(p, evidence))
+    line = list(ORDER)
+    while how != "priors" and tests < MOST_TESTS:
+        if how == "next":
+            offered = worth(belief)
+            if enough(belief, offered):
+                break
+            forbidden += sum(danger_shown(p, evidence, w.row.test) for w in offered)
+            choice = next(((w.row.test, w.groups) for w in offered if (w.row.test, w.groups) not in done), None)
+        else:
+            choice = None if sure(belief) else next_in_order(p, belief, line)
+        if choice is None:
+            break
+        test, at = choice
+        done.add((test, at))
+        tests += 1
+        minutes += MINUTES[test] + (OPENING if test in INSIDE and not is_open else 0.0)
+        hours += WAITS_H.get(test, 0.0)
+        is_open |= test in INSIDE
+        groups = list(at) or list(range(1, p.pack.series + 1))
+        try:
+            more = [*evidence, *answer(p, test, groups)]
+            belief = believe(request(p, more))
+            evidence = more
+        except Exception as error:
+            # Two answers that contradict each other: the bench keeps the first.
+            if "at once" not in str(error):
+                raise
+    right = {row.repair for row in tables.causes() if row.name in p.truth}
+    chief = belief.chief()
+    names = np.array([row.name for row in tables.causes()])
+    order = list(dict.fromkeys(names[np.argsort(-chief)]))
+    present = belief.present()
+    p_top = float(min(present[names == order[0]].sum(), 1.0))
+    return {
+        "truth": p.truth, "top": order[0], "top1": order[0] in p.truth, "top3": bool(set(p.truth) & set(order[:3])), "all3": set(p.truth) <= set(order[:3]),
+        "repair": best_repair(belief)[0] in right, "sure": p_top,
+        "minutes": minutes, "hours": hours, "tests": tests, "unsafe": forbidden, "enough": bool(p_top >= 0.9),
+    }  # fmt: skip
+
+
+def _one(seed: int) -> dict[str, dict[str, Any]]:
+    return {how: run(patient(seed), how) for how in ("next", "order", "priors")}
+
+
+def calibration_error(runs: list[dict[str, Any]]) -> float:
+    """Expected calibration error of the leading cause over ten bins."""
+    sure, right = np.array([r["sure"] for r in runs]), np.array([r["top1"] for r in runs], dtype=float)
+    bins = np.minimum((sure * 10).astype(int), 9)
+    return float(
+        sum(abs(right[bins == b].mean() - sure[bins == b].mean()) * (bins == b).mean() for b in set(bins.tolist()))
+    )
+
+
+def study(count: int, seed: int) -> list[dict[str, dict[str, Any]]]:
+    with ProcessPoolExecutor(2) as pool:
+        return list(pool.map(_one, range(seed, seed + count), chunksize=8))
+
+
+def figures() -> Iterator[Figure]:
+    """Right, sure, quick and safe, on fresh packs."""
+    seed = secrets.randbits(31)
+    found = study(COUNT, seed)
+    yield from summed(found, seed)
+    confusion([f["next"] for f in found])
+
+
+def summed(found: list[dict[str, dict[str, Any]]], seed: int) -> Iterator[Figure]:
+    mine, order, prior = ([f[how] for f in found] for how in ("next", "order", "priors"))
+    share = lambda runs, key: float(np.mean([r[key] for r in runs]))  # noqa: E731
+    top1, top3, ece = share(mine, "top1"), share(mine, "top3"), calibration_error(mine)
+    saved = 1 - share(mine, "minutes") / share(order, "minutes")
+    forbidden = sum(r["unsafe"] for r in mine)
+    yield Figure(
+        f"judge: leading cause right, {len(mine)} packs (seed {seed})",
+        f"{top1:.1%}; fixed order {share(order, 'top1'):.1%}, priors alone {share(prior, 'top1'):.1%}",
+        "at least 90 %",
+        top1 >= 0.9,
+    )
+    yield Figure(
+        "judge: a true cause among the first three",
+        f"{top3:.1%}; both of two in {share([r for r in mine if len(r['truth']) == 2], 'all3'):.0%}; the right repair first in {share(mine, 'repair'):.1%}",
+        "at least 98 %",
+        top3 >= 0.98,
+    )
+    yield Figure("judge: expected calibration error", f"{ece:.3f}", "at most 0.05", ece <= 0.05)
+    yield Figure(
+        "judge: minutes to 90 % or enough",
+        f"{share(mine, 'minutes'):.1f} in {share(mine, 'tests'):.1f} tests; fixed order {share(order, 'minutes'):.1f} in {share(order, 'tests'):.1f}: {saved:.0%} fewer; waiting {share(mine, 'hours'):.1f} h against {share(order, 'hours'):.1f} h",
+        "at least 30 % fewer",
+        saved >= 0.3,
+    )
+    yield Figure("judge: unsafe tests offered", str(forbidden), "none", forbidden == 0)
+
+
+def confusion(runs: list[dict[str, Any]]) -> None:
+    """Writes docs/judge-confusion.md: what was taken for what."""
+    single = [r for r in runs if len(r["truth"]) == 1]
+    names = list(MET)
+    table = Counter((r["truth"][0], r["top"]) for r in single)
+    lines = [
+        "# What the judgement takes for what",
+        "",
+        f"Written by `make bench`: {len(single)} packs with one thing wrong, made apart from the judgement (`bench/judge_packs.py`).",
+        "",
+        "| true cause | packs | right | taken for |",
+        "|---|---|---|---|",
+    ]
+    for name in names:
+        total = sum(table[name, other] for other in names)
+        if total:
+            others = sorted(((table[name, o], o) for o in names if o != name and table[name, o]), reverse=True)[:4]
+            said = ", ".join(f"{o.replace('_', ' ')} {n}" for n, o in others)
+            lines.append(f"| {name.replace('_', ' ')} | {total} | {table[name, name] / total:.0%} | {said} |")
+    weak = ROOT / "docs" / "judge-weak.md"
+    lines += ["", weak.read_text(encoding="utf-8").strip()] if weak.exists() else []
+    (ROOT / "docs" / "judge-confusion.md").write_text("\n".join(lines) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    import sys
+
+    runs = study(int(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 5)
+    for figure in summed(runs, 5):
+        print(figure.holds, figure.what, figure.measured)
+    by: Counter[tuple[str, ...]] = Counter()
+    wrong: Counter[tuple[tuple[str, ...], str, bool]] = Counter()
+    for f in runs:
+        by[f["next"]["truth"]] += 1
+        if not f["next"]["top1"]:
+            wrong[f["next"]["truth"], f["next"]["top"], f["next"]["enough"]] += 1
+    for (truth, top, certain), n in wrong.most_common(40):
+        print(n, "of", by[truth], truth, "->", top, "sure" if certain else "")

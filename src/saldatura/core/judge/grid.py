@@ -1,0 +1,236 @@
+"""What the groups of a string share and nobody knows: the siblings' state of charge, and how far their cells have aged."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, usual_resistance_ohm
+from saldatura.core.chemistry import Array, middle_curve
+from saldatura.core.judge.measured import Acir, CapacityTest, Leak, Resistance, RestFall
+from saldatura.core.judge.readings import Sorted, Volts
+from saldatura.core.judge.siblings import STATES, Siblings, siblings
+from saldatura.core.judge.types import JudgedPack
+from saldatura.core.pack.build import OHMIC_SHARE
+
+# Sound siblings differ by so much of their charge; so do resistances and capacities, as shares.
+APART_SOC, APART_OHM, APART_AH = 0.012, 0.10, 0.04
+# One measured value in so many is a slip, and then anything.
+SLIP, SLIP_PER_V, SLIP_PER_LOG = 0.004, 1 / 6, 0.2
+MOST_CLUSTERS = 14
+Figure = Resistance | Acir | CapacityTest | Leak | RestFall
+# Cells of one size come stronger and weaker; tables of makers span a factor of four or so.
+R_SPREAD = 0.38
+QUANTILES = (-1.28, -0.39, 0.39, 1.28)
+
+
+@dataclass(frozen=True)
+class Wear:
+    """Ages of a string: resistance as a multiple of the usual, capacity as a share of the rated, (W,); chance of each where the
+    pack is not worn, and where it is."""
+
+    resistance: Array
+    capacity: Array
+    sound: Array
+    worn: Array
+
+
+def _wear() -> Wear:
+    z = np.array(QUANTILES)
+    r = np.concatenate([np.exp(R_SPREAD * z + 0.1), np.exp(np.log(2.5) + 0.42 * z)])
+    capacity = np.concatenate([np.clip(0.90 - 0.06 * z, 0.75, 1.0), np.clip(0.50 - 0.10 * z, 0.25, 0.7)])
+    half = np.ones(len(z)) / len(z)
+    none = np.zeros(len(z))
+    return Wear(r, capacity, np.concatenate([half, none]), np.concatenate([none, half]))
+
+
+WEAR = _wear()
+
+
+@dataclass(frozen=True)
+class Grid:
+    """The nodes, N states of charge by W ages, and the log likelihood at each of all measured of each group that has any:
+    `sound[g]` (N, W) and `gone[g][state]` (N, W); `tabs_only[g]`, were it sound, of what its tabs read; `by_age` (W,) of
+    where the resistances of all lie. `node_p` sums to 1."""
+
+    soc: Array
+    node_p: Array
+    volts: Array
+    slope: Array
+    sound: dict[int, Array]
+    gone: dict[int, dict[str, Array]]
+    tabs_only: dict[int, Array]
+    by_age: Array
+
+
+def nodes(pack: JudgedPack, found: Sorted) -> Array:
+    """States of charge worth looking at: evenly, and closely where groups were read."""
+    curve = middle_curve(pack.chemistry)
+    read = [r for of in (found.pins, found.tabs) for rs in of.values() for r in rs if r.amps == 0]
+    read += [Volts(r.volts / len(r.groups), r.sigma_v, 0.0, r.groups) for r in found.sums if r.amps == 0]
+    read += [Volts(r.volts / pack.series, 0.02, 0.0, ()) for r in found.terminals if r.amps == 0]
+    near: dict[int, Volts] = {}
+    for r in read:
+        if r.volts > 0:
+            near.setdefault(round(r.volts / max(2 * r.sigma_v, 0.012)), r)
+    kept = [near[k] for k in sorted(near)]
+    if len(kept) > MOST_CLUSTERS:
+        kept = [kept[round(i * (len(kept) - 1) / (MOST_CLUSTERS - 1))] for i in range(MOST_CLUSTERS)]
+    close = [r.volts + d * max(r.sigma_v, 0.008) for r in kept for d in (-1.6, -0.6, 0.6, 1.6)]
+    at = curve.soc_middle(np.array(close)) if close else np.zeros(0)
+    return np.unique(np.clip(np.concatenate([np.linspace(0.01, 1.0, 22), at]), 0.004, 1.0).round(4))
+
+
+def grid(pack: JudgedPack, found: Sorted) -> Grid:
+    """Likelihoods of everything measured of single groups."""
+    soc = nodes(pack, found)
+    edges = np.concatenate(([0.0], (soc[1:] + soc[:-1]) / 2, [1.0]))
+    node_p = np.diff(edges)
+    curve = middle_curve(pack.chemistry)
+    volts = curve.volts(soc)
+    slope = (curve.volts(np.minimum(soc + 0.01, 1.0)) - curve.volts(np.maximum(soc - 0.01, 0.0))) / 0.02
+    groups = sorted({*found.pins, *found.tabs, *found.figures})
+    bank = siblings(pack.chemistry)
+    laid = {state: (b, np.log(b.weights(soc)), *b.rest_volts(pack.chemistry, soc)) for state, b in bank.items()}
+    shape = (len(soc), len(WEAR.resistance))
+    usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+    sound, gone, tabs_only = {}, {}, {}
+    sags: dict[tuple[str, float], tuple[Array, Array]] = {}
+    ohms = Ohms.of(found.figures)
+    for g in groups:
+        pins, tabs, figures = found.pins.get(g, []), found.tabs.get(g, []), found.figures.get(g, [])
+        sound[g] = _sound(pack, usual, pins + tabs, figures, ohms, volts, slope, shape)
+        gone[g] = {s: _state(pack, usual, pins + tabs, figures, ohms, slope, s, *laid[s], sags) for s in STATES}
+        if tabs:
+            tabs_only[g] = _sound(pack, usual, tabs, figures, ohms, volts, slope, shape)
+    return Grid(soc, node_p, volts, slope, sound, gone, tabs_only, ohms.by_age(usual))
+
+
+def _slip(log_p: Array, density: float) -> Array:
+    return np.asarray(np.logaddexp(np.log1p(-SLIP) + log_p, np.log(SLIP * density)))
+
+
+def normal(x: float | Array, mean: Array, sigma: float | Array) -> Array:
+    """Log density of a normal."""
+    return np.asarray(-0.5 * ((x - mean) / sigma) ** 2 - np.log(sigma) - 0.9189385)
+
+
+@dataclass(frozen=True)
+class Ohms:
+    """Where the groups' resistances lie: the middle of those at once and of those after 10 s, where at least three were read."""
+
+    at_once: float | None
+    lasting: float | None
+
+    @classmethod
+    def of(cls, figures: dict[int, list[Figure]]) -> "Ohms":
+        read: dict[bool, list[float]] = {True: [], False: []}
+        for of in figures.values():
+            for e in of:
+                if isinstance(e, Resistance | Acir):
+                    ohm, _, at_once = _ohm(e)
+                    read[at_once].append(ohm)
+        middle = {k: float(np.median(v)) if len(v) >= 3 else None for k, v in read.items()}
+        return cls(middle[True], middle[False])
+
+    def log_p(self, e: Resistance | Acir, usual: float, ratio: Array | None) -> Array:
+        """Log likelihood of a value where its group has `ratio` of the siblings' resistance, (K,) or, where siblings were not
+        read, by age, (W, K); None: sound. What a meter or the instant of reading shifts, it shifts for all siblings alike."""
+        own, doubt, at_once = _ohm(e)
+        middle = self.at_once if at_once else self.lasting
+        if middle is not None:
+            mean = np.zeros(1) if ratio is None else np.log(np.maximum(ratio, 0.05))
+            # A simulated group whose resistance is another than its siblings' stands for others near it.
+            sigma = np.hypot(np.hypot(APART_OHM, 0.06), np.minimum(0.25 * np.abs(mean), 0.2))
+            return _slip(normal(np.log(own / middle), mean, sigma), SLIP_PER_LOG)
+        age = np.log(usual * WEAR.resistance)
+        mean = age if ratio is None else age[:, None] + np.log(np.maximum(ratio, 0.05))
+        return _slip(normal(np.log(own), mean, np.hypot(0.2, doubt)), SLIP_PER_LOG)
+
+    def by_age(self, usual: float) -> Array:
+        """Log likelihood of where the siblings lie, by age, (W,)."""
+        total = np.zeros(len(WEAR.resistance))
+        for middle, doubt in ((self.at_once, 0.35), (self.lasting, 0.2)):
+            if middle is not None:
+                total += normal(np.log(middle), np.log(usual * WEAR.resistance), doubt)
+        return total
+
+
+def _ohm(e: Resistance | Acir) -> tuple[float, float, bool]:
+    """The 10 s resistance that a value stands for as a multiple of itself, the doubt of that as a log, and whether it is
+    rather of the first instant."""
+    if isinstance(e, Acir):
+        # At 1 kHz a cell shows a half to three quarters of its 10 s resistance.
+        return e.ohm / (OHMIC_SHARE * 0.9), 0.22, True
+    if e.after_s <= 1:
+        return e.ohm / OHMIC_SHARE, 0.14, True
+    slow = SLOW_PER_FAST * (1 - np.exp(-max(e.after_s - 10.0, 0.0) / SLOW_TAU_S))
+    return e.ohm / (1 + slow), 0.08, False
+
+
+def _sound(
+    pack: JudgedPack, usual: float, read: list[Volts], figures: list[Figure], ohms: Ohms,
+    volts: Array, slope: Array, shape: tuple[int, int],
+) -> Array:  # fmt: skip
+    total = np.zeros(shape)
+    spread = np.hypot(0.003, np.minimum(slope * APART_SOC, 0.15))
+    for r in read:
+        if r.amps == 0:
+            total += _slip(normal(r.volts, volts, np.hypot(spread, r.sigma_v)), SLIP_PER_V)[:, None]
+        else:
+            sag = r.amps * usual * WEAR.resistance
+            mean, sigma = volts[:, None] + 1.1 * sag, np.hypot(np.hypot(spread, r.sigma_v)[:, None], 0.25 * sag)
+            total += _slip(normal(r.volts, mean, sigma), SLIP_PER_V)
+    for e in figures:
+        match e:
+            case Resistance() | Acir():
+                total += ohms.log_p(e, usual, None)
+            case CapacityTest():
+                sigma = np.hypot(APART_AH, 0.08)
+                total += _slip(normal(e.ah / pack.rated_ah, WEAR.capacity, sigma), 1.0)
+            case Leak():
+                total += _slip(normal(e.ma, np.zeros(1), max(0.15 * pack.rated_ah, 0.2)), 0.02)
+            case RestFall():
+                total += _slip(normal(e.mv / 1000, np.zeros(1), 0.004 + 0.00004 * e.hours), SLIP_PER_V)
+    return total
+
+
+def _state(
+    pack: JudgedPack, usual: float, read: list[Volts], figures: list[Figure], ohms: Ohms,
+    slope: Array, state: str, of: Siblings, log_w: Array, volts: Array, spread: Array, sags: dict[tuple[str, float], tuple[Array, Array]],
+) -> Array:  # fmt: skip
+    """Log likelihood (N, W) of a group's evidence were it in a state: over the simulated groups of that state. `sags`: what each
+    shows under each current, kept from group to group."""
+    by_charge = log_w.copy()
+    by_age = np.zeros((len(WEAR.resistance), len(of.r10)))
+    loaded = None
+    ohm = usual * WEAR.resistance[:, None]
+    for r in read:
+        if r.amps == 0:
+            by_charge += _slip(normal(r.volts, volts, np.hypot(spread, r.sigma_v)), SLIP_PER_V)
+            continue
+        if (state, r.amps) not in sags:
+            sag = r.amps * ohm * of.r10
+            sigma = np.hypot(np.hypot(spread, r.sigma_v)[:, None, :], 0.25 * sag)
+            sags[state, r.amps] = ((volts[:, None, :] + 1.1 * sag).astype(np.float32), (1 / sigma).astype(np.float32))
+        mean, sharp = sags[state, r.amps]
+        one = (np.float32(r.volts) - mean) * sharp
+        one = np.exp(np.float32(-0.5) * one * one) * sharp * np.float32(0.39894228 * (1 - SLIP)) + np.float32(
+            SLIP * SLIP_PER_V
+        )
+        loaded = one if loaded is None else loaded * one
+    for e in figures:
+        match e:
+            case Resistance() | Acir():
+                by_age += ohms.log_p(e, usual, of.r0 if _ohm(e)[2] else of.r10)
+            case CapacityTest():
+                by_age += _slip(normal(e.ah / pack.rated_ah, WEAR.capacity[:, None] * of.capacity, 0.09), 1.0)
+            case Leak():
+                ma = of.leak_a_day * pack.rated_ah / 24 * 1000
+                by_age += _slip(normal(e.ma, ma, 0.2 + 0.25 * ma), 0.02)
+            case RestFall():
+                fall = np.minimum(of.leak_a_day * e.hours / 24, 0.8) * np.maximum(slope, 0.02)[:, None]
+                by_charge += _slip(normal(e.mv / 1000, fall, 0.005 + 0.3 * fall), SLIP_PER_V)
+    top_c, top_a = by_charge.max(axis=1, keepdims=True), by_age.max(axis=1, keepdims=True)
+    charge, age = np.exp(by_charge - top_c), np.exp(by_age - top_a)
+    whole = charge @ age.T if loaded is None else np.einsum("nk,wk,nwk->nw", charge, age, loaded, optimize=False)
+    return np.asarray(np.log(whole + 1e-300) + top_c + top_a.T)

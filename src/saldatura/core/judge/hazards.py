@@ -1,0 +1,116 @@
+"""What can hurt the hand as the evidence stands, and the tests that are therefore not offered."""
+
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.evidence import Seen
+from saldatura.core.judge.posterior import Belief
+from saldatura.core.judge.tables import catalogue
+from saldatura.core.quantities import groups_words, volts_words
+
+HOT_C, COLD_C = 45.0, 0.0
+NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
+NO_LOAD = {"ask_tool", "swap_tool", "resistance", "capacity", "moving_output"}
+# What is left of a pack that may burn: to ask.
+HARMLESS = {"ask_history"}
+
+
+def group_volts(belief: Belief) -> dict[int, float]:
+    """Rest volts of each group that was read: on its tabs where they were, else at its pins."""
+    found = {}
+    for of in (belief.found.pins, belief.found.tabs):
+        for g, read in of.items():
+            rest = [r.volts for r in read if r.amps == 0]
+            if rest:
+                found[g] = rest[-1]
+    return found
+
+
+def _low(belief: Belief) -> dict[str, list[int]]:
+    """Groups by how far they stand outside what may be charged; a pin that an open wire may explain is doubted all the same."""
+    window = WINDOWS[belief.pack.chemistry]
+    found: dict[str, list[int]] = {"over": [], "reversed": [], "floor": [], "flat": []}
+    lithium = window.family == "lithium"
+    for g, volts in group_volts(belief).items():
+        if volts < -0.05:
+            found["reversed"].append(g)
+        elif lithium and volts > window.full_v + 0.03 and volts <= window.most_v:
+            found["over"].append(g)
+        elif (lithium and volts < window.rest_floor_v) or (not lithium and volts < 0.1):
+            found["floor"].append(g)
+        elif lithium and volts < window.charge_normally_from_v:
+            found["flat"].append(g)
+    return found
+
+
+def dangers(belief: Belief) -> list[str]:
+    """Hazards in sentences, gravest first."""
+    said = []
+    seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
+    if seen & {"swollen", "leak"} or ("bulged" in seen and WINDOWS[belief.pack.chemistry].family == "lithium"):
+        what = " and ".join(sorted(seen & {"swollen", "leak", "bulged"})).replace("leak", "leaking")
+        said.append(
+            f"A cell is {what}: quarantine, outside on a surface that does not burn. No charge, no load, no opening; replace or refer."
+        )
+    warm = [t for t in belief.found.temperatures if t.c > HOT_C]
+    if warm:
+        said.append(
+            f"{'Group ' + str(warm[0].group) if warm[0].group else 'The pack'} is at {warm[0].c:.0f} °C: leave it, outside, until it has been cool for an hour."
+        )
+    low = _low(belief)
+    if low["over"]:
+        volts = max(group_volts(belief)[g] for g in low["over"])
+        said.append(
+            f"{groups_words(low['over'])} {_stands(low['over'])} above full, at {volts_words(volts)}: an overcharged cell can vent and burn. No charger on any group; bring it down watched."
+        )
+    if low["reversed"]:
+        said.append(
+            f"{groups_words(low['reversed'])} {'reads' if len(low['reversed']) == 1 else 'read'} reversed: unless its own tabs say otherwise it is replaced, never charged."
+        )
+    if low["floor"]:
+        what = "under the floor" if WINDOWS[belief.pack.chemistry].family == "lithium" else "at nothing"
+        said.append(
+            f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before its own tabs were read."
+        )
+    if low["flat"]:
+        said.append(
+            f"{groups_words(low['flat'])} {_stands(low['flat'])} run flat: only gently, by itself, watched and timed; never on the pack's own charger or from another pack."
+        )
+    cold = [t for t in belief.found.temperatures if t.c < COLD_C]
+    if cold and WINDOWS[belief.pack.chemistry].family == "lithium":
+        said.append(f"The pack is at {cold[0].c:.0f} °C: no charge below 0 °C.")
+    return said
+
+
+def _stands(groups: list[int]) -> str:
+    return "stands" if len(groups) == 1 else "stand"
+
+
+def unsafe(belief: Belief) -> set[str]:
+    """Tests that are not offered in this state."""
+    every = {row.test for row in catalogue()}
+    seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
+    lithium = WINDOWS[belief.pack.chemistry].family == "lithium"
+    if (
+        seen & {"swollen", "leak"}
+        or ("bulged" in seen and lithium)
+        or any(t.c > HOT_C for t in belief.found.temperatures)
+    ):
+        return every - HARMLESS
+    low, barred = _low(belief), set[str]()
+    if low["over"] or low["reversed"] or low["floor"] or low["flat"]:
+        # A run-flat group alone may be charged by itself, gently: that is its policy.
+        barred |= (NO_CHARGE if low["over"] or low["reversed"] or low["floor"] else NO_CHARGE - {"charge_group"}) | {
+            "swap_board"
+        }
+    if low["reversed"] or low["floor"] or low["flat"]:
+        barred |= NO_LOAD
+    if any(t.c < COLD_C for t in belief.found.temperatures) and lithium:
+        barred |= NO_CHARGE
+    if seen & {"burnt_part", "heat_marks"}:
+        # What burnt once may burn again as soon as current flows.
+        barred |= NO_CHARGE | NO_LOAD
+    if any(h.kind == "history" and h.what in ("wet", "crash") for h in belief.evidence):
+        barred |= NO_CHARGE | NO_LOAD
+    if not group_volts(belief):
+        # A string that nobody has read is not charged group by group nor joined to another board.
+        barred |= {"charge_group", "swap_board", "resistance", "capacity"}
+    return barred

@@ -1,0 +1,93 @@
+"""How a group that went bad stands beside sound siblings: the groups simulated on the bench model beforehand.
+
+`data/judge/groups.csv` is written by tools/tabulate_groups.py. States: low and high (drifted), weak, leaking, joint, flat, dead,
+reversed; the last three stand at volts of their own.
+"""
+
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from saldatura.core.chemistry import WINDOWS, Array, middle_curve
+from saldatura.core.judge.tables import rows
+from saldatura.core.quantities import ChemistryKey
+
+STATES = ("low", "high", "weak", "leaking", "joint", "flat", "dead", "reversed")
+OWN_VOLTS = ("flat", "dead", "reversed")
+# How far a simulated group speaks for packs at another state of charge than its own, as a share of the charge.
+REACH_SOC, FAR_SOC, FAR = 0.08, 0.30, 0.15
+# A few dozen simulated groups stand for all there are: each is spread by this.
+SPREAD_SOC, SPREAD_V = 0.02, 0.008
+
+
+@dataclass(frozen=True)
+class Siblings:
+    """The simulated groups of one state, (K,): state of charge of the siblings and of the group (or its own volts), resistance
+    after 10 s and at once and capacity as multiples of the siblings', share of charge lost a day beyond them."""
+
+    reference: Array
+    soc: Array
+    volts: Array
+    r10: Array
+    r0: Array
+    capacity: Array
+    leak_a_day: Array
+    own_volts: bool
+    small: bool
+
+    def weights(self, soc: Array) -> Array:
+        """How far each speaks for siblings at `soc`, (N, K), rows summing to 1."""
+        if self.own_volts:
+            return np.full((len(soc), len(self.r10)), 1 / len(self.r10))
+        apart = (soc[:, None] - self.reference) ** 2
+        near = np.exp(-0.5 * apart / REACH_SOC**2) + FAR * np.exp(-0.5 * apart / FAR_SOC**2)
+        return np.asarray(near / near.sum(axis=1, keepdims=True))
+
+    def rest_volts(self, key: ChemistryKey, soc: Array) -> tuple[Array, Array]:
+        """Rest volts of each beside siblings at `soc`, and their spread, (N, K) each."""
+        if self.own_volts:
+            shape = (len(soc), len(self.volts))
+            return np.broadcast_to(self.volts, shape), np.full(shape, 0.035)
+        curve = middle_curve(key)
+        if self.small:
+            # One current passes all: a small group moves further for it, both from full.
+            further = np.clip((1 - self.soc) / np.maximum(1 - self.reference, 0.03), 1.0, 6.0)
+            own = np.clip(1 - (1 - soc[:, None]) * further, -0.04, 1.0)
+        else:
+            own = np.clip(self.soc + (soc[:, None] - self.reference), -0.04, 1.0)
+        # A group under its floor is a dead one, however it came there.
+        volts = np.maximum(curve.volts(own), WINDOWS[key].rest_floor_v)
+        slope = np.abs(curve.volts(np.minimum(own + 0.02, 1.0)) - curve.volts(np.maximum(own - 0.02, -0.04))) / 0.04
+        return np.asarray(volts), np.hypot(SPREAD_V, np.minimum(slope * SPREAD_SOC, 0.25))
+
+
+@cache
+def siblings(key: ChemistryKey) -> dict[str, Siblings]:
+    """The simulated groups of every state, as they stand in a chemistry."""
+    window = WINDOWS[key]
+    table = [r for r in rows("groups") if r["family"] == window.family]
+    found = {}
+    for state in STATES:
+        of = [r for r in table if r["state"] == state]
+
+        def column(name: str, of: list[dict[str, str]] = of) -> Array:
+            return np.array([float(r[name] or "nan") for r in of])
+
+        volts = column("volts")
+        if state in ("flat", "dead") and window.family == "lithium":
+            volts = _own_window(volts, window.rest_floor_v, window.charge_normally_from_v)
+        found[state] = Siblings(
+            column("reference"), column("soc"), volts, column("r10"), column("r0"), column("capacity"),
+            column("leak_a_day"), state in OWN_VOLTS, state == "weak",
+        )  # fmt: skip
+    return found
+
+
+def _own_window(volts: Array, floor_v: float, normal_v: float) -> Array:
+    """Volts under the floor or between floor and normal charge, moved from the tabulated window into another."""
+    table = WINDOWS["nmc"]
+    share = (volts - table.rest_floor_v) / (table.charge_normally_from_v - table.rest_floor_v)
+    return np.where(
+        volts < table.rest_floor_v, volts / table.rest_floor_v * floor_v, floor_v + share * (normal_v - floor_v)
+    )
