@@ -13,10 +13,12 @@ from saldatura.core import gates
 from saldatura.core.admission import Admission
 from saldatura.core.assess import (
     JobView,
+    Judged,
     LevelQuestion,
     PackClock,
     WaitingList,
     compare_sets,
+    judged,
     level_of,
     span_point,
     view_of,
@@ -193,6 +195,10 @@ class Bench:
     def meter(self) -> Meter:
         """The meter that new sets of readings are taken with."""
         return self.shop().meter
+
+    def judgement(self, job_id: int) -> Judged:
+        """The job judged by all its evidence, with what the shop confirmed on others. Raises NoSuchJob, Impossible."""
+        return judged(self.facts(job_id), jobs.confirmed(self.db.read(), job_id), self.policy())
 
     def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
         """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""

@@ -37,6 +37,7 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "taken-back": {"fact": reading, "reason": "because"},
         "work": {"did": "cleaned", "place": {"kind": "tap", "tap": 1}, "by": "Ilka"},
         "notes": {"text": "smells of nothing"},
+        "rulings": {"cause": "worn", "by": "Ilka", "confirmed": True},
         "tries": {"evidence": {"kind": "action", "did": "reseated", "result": "fault_goes"}},
         "sign-off": {"by": "Ilka", "reason": "again"},
     }

@@ -10,7 +10,7 @@ from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, SEE, JobId, Sure
 from saldatura.api.validators import marked, told, unless_known
-from saldatura.core.assess import JobView, LevelQuestion, WaitingList
+from saldatura.core.assess import JobView, Judged, LevelQuestion, WaitingList
 from saldatura.core.compare import Comparison
 from saldatura.core.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
 from saldatura.core.level import LevelNeed, Target
@@ -94,6 +94,12 @@ def see_job(bench: TheBench, job_id: JobId, request: Request) -> Response:
     response = told(bench.view(job_id))
     response.headers.update(headers)
     return response
+
+
+@router.get("/jobs/{job_id}/judgement", responses=SEE)
+def judgement(bench: TheBench, job_id: JobId) -> Judged:
+    """The job judged by all its evidence: causes, next tests, how belief moved, and the technician's ruling."""
+    return bench.judgement(job_id)
 
 
 @router.get("/jobs/{job_id}/span", responses=SEE)

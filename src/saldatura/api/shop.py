@@ -1,6 +1,8 @@
 """The shop's own things: its meter, and what is known of chemistries."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Path
 from pydantic import BaseModel
 
 from saldatura import __version__
@@ -9,6 +11,14 @@ from saldatura.api.problems import INVALID
 from saldatura.core import words
 from saldatura.core.chemistry import CURVE_SOURCES, WINDOWS, Window
 from saldatura.core.facts.intake import Danger
+from saldatura.core.facts.reference import (
+    BlinkFact,
+    NewBlink,
+    NewReference,
+    NewReferenceCheck,
+    ReferenceCheck,
+    ReferencePart,
+)
 from saldatura.core.facts.shop import NewPolicy, PolicyFact
 from saldatura.core.instrument import KINDS, InstrumentKind
 from saldatura.core.meters import CLASSES, MeterClass
@@ -104,6 +114,38 @@ def set_policy(bench: TheBench, new: NewPolicy) -> ShopPolicy:
     """Set the policy from now on, by whom and why; jobs signed before keep theirs."""
     bench.add_to_shop(new)
     return policy(bench)
+
+
+@router.get("/references")
+def references(bench: TheBench) -> list[ReferencePart]:
+    """The shop's reference parts, each with what it was last proved by."""
+    return bench.shop().references
+
+
+@router.post("/references", status_code=201, responses=INVALID)
+def enter_reference(bench: TheBench, new: NewReference) -> list[ReferencePart]:
+    """Enter a reference part."""
+    return bench.add_to_shop(new).references
+
+
+@router.post("/references/{reference_id}/checks", status_code=201, responses=INVALID)
+def prove_reference(
+    bench: TheBench, reference_id: Annotated[int, Path(ge=1, le=2**53)], new: NewReferenceCheck
+) -> list[ReferencePart]:
+    """Record that a reference part was itself proved, or found at fault."""
+    return bench.add_to_shop(ReferenceCheck(reference=reference_id, **dict(new))).references
+
+
+@router.get("/blinks")
+def blinks(bench: TheBench) -> list[BlinkFact]:
+    """What the lamps of the shop's packs mean."""
+    return bench.shop().blinks
+
+
+@router.post("/blinks", status_code=201, responses=INVALID)
+def enter_blink(bench: TheBench, new: NewBlink) -> list[BlinkFact]:
+    """Enter what a pattern of lamps means; of the same pack and pattern the last holds."""
+    return bench.add_to_shop(new).blinks
 
 
 @router.get("/terms")

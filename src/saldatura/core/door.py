@@ -14,7 +14,7 @@ from saldatura.core import gates, taking_back
 from saldatura.core.assess import LevelQuestion, PackClock, assess, assess_set, begun, groups_now, level_of, proof_of
 from saldatura.core.assess.rest import last_current
 from saldatura.core.errors import Impossible
-from saldatura.core.evidence import sites
+from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
     ArchivedFact,
@@ -35,6 +35,7 @@ from saldatura.core.facts import (
     NewNote,
     NewReading,
     NewReopening,
+    NewRuling,
     NewSet,
     NewSignOff,
     NewStage,
@@ -47,6 +48,7 @@ from saldatura.core.facts import (
     ReopenedFact,
     ReplacedFact,
     ReplacedGroup,
+    RulingFact,
     Safety,
     SafetyFact,
     SetFact,
@@ -56,6 +58,14 @@ from saldatura.core.facts import (
     UnreadFact,
     VirtualPackFact,
     WorkFact,
+)
+from saldatura.core.facts.reference import (
+    BlinkFact,
+    NewBlink,
+    NewReference,
+    ReferenceCheck,
+    ReferenceChecked,
+    ReferenceEntered,
 )
 from saldatura.core.facts.shop import (
     InstrumentCheck,
@@ -226,6 +236,11 @@ def _instrument_there(facts: ShopFacts, new: Any, _moment: Moment) -> None:
         raise Impossible("instrument", f"there is no instrument {new.instrument}; Instruments lists those there are")
 
 
+def _reference_there(shop: ShopFacts, new: ReferenceCheck, _moment: Moment) -> None:
+    if all(part.id != new.reference for part in shop.references):
+        raise Impossible("reference", f"there is no reference part {new.reference}; Instruments lists those there are")
+
+
 # --- what must hold of a fact in a file that is brought in
 
 
@@ -307,6 +322,11 @@ KINDS: tuple[Kind, ...] = (
         path="tries", says="Record what was tried, and what came of it.",
     ),
     Kind(
+        "ruling", RulingFact, NewRuling, gate=lambda facts, new, _m: gates.ruling(facts, new),
+        fits=lambda facts, fact, _b: gates.there(facts, At(groups=fact.groups)), closed=True, against=taking_back.nothing,
+        path="rulings", says="Say what the cause is: over the judgement's head with a reason, or confirmed by the repair.",
+    ),
+    Kind(
         "lead", LeadFact, NewLead, gate=lambda facts, new, _m: gates.lead(facts, new), against=taking_back.nothing,
         path="leads", says="Note what a loose lead reads against the reference lead, or take it off the list.",
     ),
@@ -356,6 +376,9 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
+    Kind("reference", ReferenceEntered, NewReference, of="shop"),
+    Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=_reference_there, refs=("reference",)),
+    Kind("blink", BlinkFact, NewBlink, of="shop"),
     Kind("instrument", InstrumentEntered, NewInstrument, of="shop"),
     Kind("instrument_removed", InstrumentRemoved, Removal, of="shop", gate=_instrument_there, refs=("instrument",)),
     Kind("instrument_check", InstrumentChecked, InstrumentCheck, of="shop", gate=_instrument_there, refs=("instrument",)),

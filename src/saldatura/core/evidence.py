@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
-from saldatura.core.quantities import GroupNumber, TapNumber, Value
+from saldatura.core.quantities import Celsius, Fraction, GroupNumber, TapNumber, Value, Volts
 
 Node = Literal["string", "fuse", "charge_switch", "discharge_switch", "contact", "terminal"]
 
@@ -84,6 +84,30 @@ class Registers(Value):
         return self
 
 
+class Temperature(Value):
+    """How warm a group, or the whole pack, is, and the air about it."""
+
+    kind: Literal["temperature"] = "temperature"
+    group: GroupNumber | None = None
+    c: Annotated[float, Field(ge=-60, le=400)]
+    ambient_c: Celsius = 22.0
+
+
+class RailVolts(Value):
+    """A supply of the board itself."""
+
+    kind: Literal["rail_v"] = "rail_v"
+    rail: Literal["board_supply", "wake"]
+    volts: Volts
+
+
+class GaugeShows(Value):
+    """What the pack's own gauge shows."""
+
+    kind: Literal["gauge"] = "gauge"
+    fraction: Fraction
+
+
 Result = Literal["fault_stays", "fault_goes", "comes_back", "another_fault"]
 
 
@@ -115,6 +139,11 @@ class Swap(Value):
 Told = Annotated[
     ChargerSays | ToolDoes | Blink | MovingChanges | Seen | History | Registers, Field(discriminator="kind")
 ]
+# What is told or seen, and the few figures that no stage of its own takes.
+Noted = Annotated[
+    ChargerSays | ToolDoes | Blink | MovingChanges | Seen | History | Registers | RailVolts | GaugeShows | Temperature,
+    Field(discriminator="kind"),
+]
 Tried = Annotated[Action | Swap, Field(discriminator="kind")]
 
 _PLAIN = {
@@ -144,7 +173,7 @@ def at_words(at: At) -> str:
     return f" ({', '.join(parts)})" if parts else ""
 
 
-def evidence_words(of: Told | Tried) -> str:
+def evidence_words(of: Told | Tried | Noted) -> str:
     """A piece of told or tried evidence, as the bench would say it."""
     match of:
         case ChargerSays():
@@ -164,13 +193,32 @@ def evidence_words(of: Told | Tried) -> str:
             return f"history: {of.what.replace('_', ' ')}"
         case Action():
             return f"{of.did.replace('_', ' ')}{at_words(of.at)}, and then {RESULTS[of.result]}"
+        case RailVolts():
+            return f"{of.rail.replace('_', ' ')} reads {of.volts:.2f} V"
+        case GaugeShows():
+            return f"the gauge shows {of.fraction:.0%}"
+        case Temperature():
+            what = "the pack" if of.group is None else f"group {of.group}"
+            return f"{what} at {of.c:.0f} °C, the air at {of.ambient_c:.0f} °C"
         case Swap():
             return f"reference {of.put} in, and then {RESULTS[of.result]}"
-    said = [f"{name.replace('_', ' ')} {value}" for name, value in of if name != "kind" and value is not None]
-    return f"registers: {', '.join(said)}"
+    return f"registers: {', '.join(_registers_say(of))}"
 
 
-def sites(of: Told | Tried) -> At:
+def _registers_say(of: Registers) -> list[str]:
+    flags = {
+        "permanent_failure": ("permanent failure flagged", "no permanent failure"),
+        "charge_switch": ("charge switch on", "charge switch off"),
+        "discharge_switch": ("discharge switch on", "discharge switch off"),
+        "answers_unpowered": ("answers by itself", "answers only when fed from outside"),
+    }
+    said = [yes if getattr(of, name) else no for name, (yes, no) in flags.items() if getattr(of, name) is not None]
+    said += [f"charge {of.soc:.0%}"] if of.soc is not None else []
+    said += [f"health {of.soh:.0%}"] if of.soh is not None else []
+    return [*said, f"{of.cycles} cycles"] if of.cycles is not None else said
+
+
+def sites(of: Told | Tried | Noted) -> At:
     """Where a piece of evidence is, for those that have a place."""
     return of.at if isinstance(of, Seen | Action) else At()
 

@@ -19,6 +19,7 @@ from saldatura.core.facts import (
     NewLook,
     NewNote,
     NewReading,
+    NewRuling,
     NewSignOff,
     NewTry,
     NewWork,
@@ -255,6 +256,12 @@ def noted(facts: JobFacts, new: NewNote) -> None:
                 "evidence",
                 f"the {kind} cannot be normal and {' and '.join(sorted(told - {'normal'})).replace('_', ' ')} in one moment; keep one",
             )
+
+
+def ruling(facts: JobFacts, new: NewRuling) -> None:
+    """A cause is named of a pack that is on the bench or in quarantine, at groups that it has."""
+    not_signed(facts)
+    there(facts, At(groups=new.groups))
 
 
 def tried(facts: JobFacts, new: NewTry) -> None:

@@ -8,10 +8,12 @@ import numpy as np
 
 from saldatura.bench import Bench
 from saldatura.core.assess import JobView, PackClock
+from saldatura.core.evidence import Blink, Registers
 from saldatura.core.facts import (
     EndOfCharge,
     Intake,
     NewCharge,
+    NewNote,
     NewReading,
     NewSet,
     NewSignOff,
@@ -20,13 +22,17 @@ from saldatura.core.facts import (
     Safety,
     VirtualPackFact,
 )
+from saldatura.core.facts.reference import NewBlink, NewReference, ReferenceCheck
 from saldatura.core.instrument import Probes
-from saldatura.core.pack import CellFault, SensorFault, WireFault
+from saldatura.core.measure import SensorMeasure
+from saldatura.core.pack import CellFault, ContactFault, SensorFault, WireFault
 from saldatura.core.pack.faults import Fault
+from saldatura.core.pack.sensors import Thermistor, sensor_ohm
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, NodePlace, TapPlace
 from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
 from saldatura.core.run import points_of
+from saldatura.core.sensor import SensorRequest
 from saldatura.core.stages import Stage
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.instruments.meter import StandInMeter
@@ -46,6 +52,7 @@ MUST_PUMP = Pack(chemistry="li_oxide", series=13, parallel=4, rated_ah=12.0, loa
 DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.0)
 LAMP = Pack(chemistry="li_oxide", series=2, parallel=1, rated_ah=2.6, load_a=0.8)
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
+TABLET = Pack(chemistry="lipo", series=3, parallel=2, rated_ah=5.0, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 
@@ -173,6 +180,8 @@ def build(db: Database, now: datetime | None = None) -> None:
     _ready_to_probe(tell, now)
     _forgotten(tell, now - timedelta(hours=4))
     _another_charger(tell, now - timedelta(hours=1, minutes=10))
+    _switches_on_and_no_current(tell, now - timedelta(minutes=90))
+    _of_the_shop(tell, now - timedelta(days=5))
     tell.keep()
 
 
@@ -182,6 +191,8 @@ def _shears(team: str, serial: str, note: str = "") -> Intake:
         pack_name=f"Vine shears backpack {team}",
         serial=serial,
         pack=SHEARS,
+        kind="garden",
+        age_years=3,
         symptoms=["full_at_once", "dies_under_load"],
         note=note,
     )
@@ -233,6 +244,8 @@ def _flat_all_winter(tell: _Teller, start: datetime) -> None:
         customer="East terrace",
         pack_name="Frost-fan remote battery",
         serial="FF-077",
+        kind="garden",
+        age_years=5,
         pack=FROST_FAN,
         symptoms=["charger_refuses", "stood_unused"],
         note="Left switched on in the shed since the last harvest.",
@@ -256,6 +269,8 @@ def _does_not_add_up(tell: _Teller, start: datetime) -> None:
         pack=SCRUBBER,
         symptoms=["charger_refuses", "got_wet"],
         note="Runs as it should, but the charger blinks and will not start.",
+        kind="appliance",
+        age_years=3,
     )
     broken = WireFault(kind="open", tap=3, to_lower_ohm=2.2e6, to_upper_ohm=6.8e6)
     spec = PackSpec(soc=tell.level_socs(5, 0.72), faults=[broken], curve=1, seed=SEED + 51)
@@ -329,6 +344,8 @@ def _just_taken_in(tell: _Teller, start: datetime) -> None:
         customer="West terrace",
         pack_name="Frost-fan remote battery, west",
         serial="FF-081",
+        kind="garden",
+        age_years=5,
         pack=FROST_FAN,
         symptoms=["short_run"],
         note="",
@@ -345,15 +362,29 @@ def _ready_to_probe(tell: _Teller, now: datetime) -> None:
         pack=MUST_PUMP,
         symptoms=["cuts_out"],
         note="Stops at random, most of all when the pump shakes; runs again at once.",
+        kind="appliance",
+        age_years=4,
     )
     dirty = SensorFault(kind="dirty", sensor=1, ohm=1800.0)
     tell.take_in(pump, NOTHING_FOUND, PackSpec(soc=tell.level_socs(13, 0.78), faults=[dirty], seed=SEED + 60))
+    tell.later(minutes=3)
+    tell.add(NewNote(evidence=[Blink(means="temperature")], text="four red, fast; only now and then"))
+    tell.later(minutes=9)
+    tell.rested_set("probe", hours=18)
+    tell.read_all(MUST_PUMP, "taps")
+    tell.later(minutes=2)
+    # The dirt adds little while it lies still, so the sensor reads nearly right.
+    ohm = sensor_ohm(Thermistor(), 1, 22.0, (dirty,), moved=False, rng=tell.rng)
+    tell.add(SensorMeasure(sensor=SensorRequest(ohm=round(ohm, -1), ambient_c=22.0)))
+    tell.go_to("judge")
     tell.go(now)
     tell.begin(now - timedelta(minutes=40))
     drone = Intake(
         customer="Vineyard survey",
         pack_name="Canopy survey drone",
         serial="CD-303",
+        kind="drone",
+        age_years=2,
         pack=DRONE,
         symptoms=["charger_refuses", "was_dropped"],
         note="Balance lead torn off in a landing; the plug lies in the box.",
@@ -370,6 +401,8 @@ def _forgotten(tell: _Teller, start: datetime) -> None:
         customer="Grafting shed",
         pack_name="Grafting lamp",
         serial="GL-018",
+        kind="light",
+        age_years=6,
         pack=LAMP,
         symptoms=["charger_refuses", "stood_unused"],
         note="Found in a drawer; last used in October.",
@@ -389,6 +422,8 @@ def _another_charger(tell: _Teller, start: datetime) -> None:
         customer="Dispatch",
         pack_name="Label printer",
         serial="LP-006",
+        kind="appliance",
+        age_years=2,
         pack=PRINTER,
         symptoms=["cuts_out"],
         note="Was charged on the drone's charger for a week, because its own was lost.",
@@ -399,3 +434,45 @@ def _another_charger(tell: _Teller, start: datetime) -> None:
     tell.rested_set("probe", hours=3)
     tell.read_all(PRINTER, "groups")
     tell.go_to("judge")
+
+
+def _switches_on_and_no_current(tell: _Teller, start: datetime) -> None:
+    tell.begin(start)
+    intake = Intake(
+        customer="Cellar master",
+        pack_name="Cellar tablet",
+        serial="CT-12",
+        pack=TABLET,
+        symptoms=["dead"],
+        note="Went off one evening at half charge and never came on again.",
+        kind="laptop",
+        age_years=3,
+    )
+    # Its board gives nothing, so nothing reaches the terminals.
+    cut = ContactFault(kind="open")
+    tell.take_in(intake, NOTHING_FOUND, PackSpec(soc=tell.level_socs(3, 0.52), faults=[cut], seed=SEED + 64))
+    tell.later(minutes=8)
+    tell.rested_set("probe", hours=30)
+    tell.read_all(TABLET, "groups")
+    tell.later(minutes=5)
+    fed = Registers(
+        permanent_failure=False, charge_switch=True, discharge_switch=True, soc=0.53, soh=0.94, cycles=210, answers_unpowered=False
+    )  # fmt: skip
+    tell.add(NewNote(evidence=[fed], text="answers only while a bench supply feeds it"))
+    tell.go_to("judge")
+
+
+def _of_the_shop(tell: _Teller, start: datetime) -> None:
+    """Reference parts, and what the lamps of the growers' packs mean."""
+    tell.begin(start)
+    for shows, means in (
+        ("four red, fast", "temperature"),
+        ("two red, slow", "cell"),
+        ("red and green in turn", "communication"),
+    ):
+        tell.bench.add_to_shop(NewBlink(shows=shows, means=means))
+    tell.bench.add_to_shop(NewReference(what="board", name="Pump board, bench", revision="C"))
+    tell.bench.add_to_shop(NewReference(what="charger", name="Shears charger, bench"))
+    tell.later(hours=1)
+    board = tell.bench.shop().references[0].id
+    tell.bench.add_to_shop(ReferenceCheck(reference=board, by="a pump pack that runs"))

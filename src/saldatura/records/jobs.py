@@ -6,6 +6,7 @@ import unicodedata
 from datetime import datetime
 from typing import Any
 
+from saldatura.core.judge.types import CauseName
 from saldatura.records.clock import to_text
 
 
@@ -59,6 +60,18 @@ def waiting(db: sqlite3.Connection, now: datetime) -> list[tuple[int, int]]:
         (to_text(now),),
     )
     return [(row["job_id"], row["last_id"]) for row in rows]
+
+
+def confirmed(db: sqlite3.Connection, but: int) -> dict[CauseName, int]:
+    """How often each cause was confirmed on other jobs than `but`; on each job its last ruling counts."""
+    rows = db.execute(
+        "SELECT json_extract(body, '$.cause') AS cause, count(*) AS n FROM fact WHERE kind = 'ruling' AND job_id <> ?"
+        " AND json_extract(body, '$.confirmed') AND id IN (SELECT max(id) FROM fact AS last WHERE last.kind = 'ruling'"
+        "   AND last.id NOT IN (SELECT json_extract(body, '$.fact') FROM fact AS back WHERE back.kind = 'taken_back'"
+        "     AND back.job_id = last.job_id) GROUP BY last.job_id) GROUP BY cause",
+        (but,),
+    )
+    return {row["cause"]: row["n"] for row in rows}
 
 
 def known(db: sqlite3.Connection, uid: str) -> int | None:

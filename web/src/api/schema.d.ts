@@ -72,6 +72,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * References
+         * @description The shop's reference parts, each with what it was last proved by.
+         */
+        get: operations["references_api_references_get"];
+        put?: never;
+        /**
+         * Enter Reference
+         * @description Enter a reference part.
+         */
+        post: operations["enter_reference_api_references_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove Reference
+         * @description Record that a reference part was itself proved, or found at fault.
+         */
+        post: operations["prove_reference_api_references__reference_id__checks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blinks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Blinks
+         * @description What the lamps of the shop's packs mean.
+         */
+        get: operations["blinks_api_blinks_get"];
+        put?: never;
+        /**
+         * Enter Blink
+         * @description Enter what a pattern of lamps means; of the same pack and pattern the last holds.
+         */
+        post: operations["enter_blink_api_blinks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms": {
         parameters: {
             query?: never;
@@ -148,6 +216,26 @@ export interface paths {
          * @description A job's facts and what follows from them. Carries a validator: what has not changed is not sent again.
          */
         get: operations["see_job_api_jobs__job_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/judgement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judgement
+         * @description The job judged by all its evidence: causes, next tests, how belief moved, and the technician's ruling.
+         */
+        get: operations["judgement_api_jobs__job_id__judgement_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -511,6 +599,26 @@ export interface paths {
          * @description Record what was tried, and what came of it.
          */
         post: operations["record_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/rulings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Say what the cause is: over the judgement's head with a reason, or confirmed by the repair.
+         */
+        post: operations["record_ruling"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1435,7 +1543,7 @@ export interface components {
              * @description Which kind it is.
              * @enum {string}
              */
-            kind: "note" | "try" | "work";
+            kind: "note" | "try" | "work" | "ruling";
             /**
              * Says
              * @description What it means, in words.
@@ -1713,6 +1821,28 @@ export interface components {
             because: string;
         };
         /**
+         * BeliefStep
+         * @description Belief after a piece of evidence: what came, and each leading cause's chance then, in the order of `causes`.
+         */
+        BeliefStep: {
+            /** Fact */
+            fact: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /** Came From */
+            came_from: string;
+            /** Chances */
+            chances: number[];
+        };
+        /**
          * Blink
          * @description What the pack's lamps say, as its maker's table has it.
          */
@@ -1722,6 +1852,38 @@ export interface components {
              * @enum {string}
              */
             kind: "blink";
+            /**
+             * Means
+             * @description What the code means by the pack's own table.
+             * @enum {string}
+             */
+            means: "temperature" | "cell" | "communication" | "unknown";
+        };
+        /**
+         * BlinkFact
+         * @description A line of the shop's blink table.
+         */
+        BlinkFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Pack
+             * @description The pack.
+             * @default
+             */
+            pack: string;
+            /** Shows */
+            shows: string;
             /**
              * Means
              * @description What the code means by the pack's own table.
@@ -3267,7 +3429,7 @@ export interface components {
          * Intake
          * @description Whose pack it is and what it is; a later intake corrects an earlier one.
          *
-         *     `outside_taps` are those that can be touched without opening the pack.
+         *     `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely.
          */
         Intake: {
             /** Customer */
@@ -3298,6 +3460,23 @@ export interface components {
              * @default []
              */
             outside_taps: number[];
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @default other
+             * @enum {string}
+             */
+            kind: "power_tool" | "drone" | "laptop" | "appliance" | "garden" | "light" | "other";
+            /**
+             * Age Years
+             * @description Age of the pack, years, where known. Default: not known.
+             */
+            age_years?: number | null;
+            /**
+             * Board Levels
+             * @description Whether its board levels the groups; null where not known.
+             */
+            board_levels?: boolean | null;
         };
         /**
          * JobFile
@@ -3463,6 +3642,24 @@ export interface components {
              * Confirmed
              * @description How often the shop confirmed each cause before. Default: never.
              * @default {}
+             */
+            confirmed: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Judged
+         * @description The judgement of a job, how it came about, and the technician's own ruling where there is one.
+         *
+         *     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
+         */
+        Judged: {
+            judgement: components["schemas"]["Judgement"];
+            moved: components["schemas"]["Moved-Output"];
+            ruling: components["schemas"]["RulingFact"] | null;
+            /**
+             * Confirmed
+             * @description How often the shop confirmed each cause before. Default: never.
              */
             confirmed: {
                 [key: string]: number;
@@ -4189,12 +4386,29 @@ export interface components {
          * Moved
          * @description For how long leads and connectors are moved.
          */
-        Moved: {
+        "Moved-Input": {
             /**
              * Seconds
              * @default 5
              */
             seconds: number;
+        };
+        /**
+         * Moved
+         * @description How belief moved with each piece of evidence, for the causes that lead now or led on the way.
+         */
+        "Moved-Output": {
+            /**
+             * Causes
+             * @description Causes, likeliest first.
+             */
+            causes: string[];
+            /** Names */
+            names: string[];
+            /** Before */
+            before: number[];
+            /** Steps */
+            steps: components["schemas"]["BeliefStep"][];
         };
         /**
          * MovingChanges
@@ -4233,6 +4447,26 @@ export interface components {
          * @description The job goes to the archive; whatever is recorded of it later brings it back.
          */
         NewArchive: Record<string, never>;
+        /**
+         * NewBlink
+         * @description What the lamps of a kind of pack show, and what it means. The last said of a pack and a pattern holds.
+         */
+        NewBlink: {
+            /**
+             * Pack
+             * @description The pack.
+             * @default
+             */
+            pack: string;
+            /** Shows */
+            shows: string;
+            /**
+             * Means
+             * @description What the code means by the pack's own table.
+             * @enum {string}
+             */
+            means: "temperature" | "cell" | "communication" | "unknown";
+        };
         /**
          * NewCharge
          * @description Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger.
@@ -4381,7 +4615,7 @@ export interface components {
              * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
              * @default []
              */
-            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"])[];
+            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"] | components["schemas"]["Temperature"])[];
             /**
              * Text
              * @description The tester's file as text.
@@ -4467,6 +4701,41 @@ export interface components {
             resolution_v?: number | null;
         };
         /**
+         * NewReference
+         * @description A part that is put in to see whether the fault goes: what it is, what it is called, of which revision.
+         */
+        NewReference: {
+            /**
+             * What
+             * @description What it was, by its name.
+             * @enum {string}
+             */
+            what: "board" | "pack" | "charger" | "tool" | "harness";
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+        };
+        /**
+         * NewReferenceCheck
+         * @description A part was itself proved sound, or found at fault: `by` what, in words.
+         */
+        NewReferenceCheck: {
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+            /** By */
+            by: string;
+        };
+        /**
          * NewReopening
          * @description A signed job is opened again as a new part: by whom, and why. What was signed stays as it was.
          */
@@ -4474,6 +4743,37 @@ export interface components {
             /** By */
             by: string;
             /** Reason */
+            reason: string;
+        };
+        /**
+         * NewRuling
+         * @description The cause, by whom. `confirmed`: the repair showed it, and the shop counts it; else it overrules, and says why.
+         */
+        NewRuling: {
+            /**
+             * Cause
+             * @description The cause, by its name.
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Confirmed
+             * @description How often the shop confirmed each cause before. Default: never.
+             * @default false
+             */
+            confirmed: boolean;
+            /** By */
+            by: string;
+            /**
+             * Reason
+             * @default
+             */
             reason: string;
         };
         /**
@@ -5598,6 +5898,42 @@ export interface components {
             because: string;
         };
         /**
+         * ReferencePart
+         * @description A reference part that is here, with its last proof.
+         */
+        ReferencePart: {
+            /**
+             * What
+             * @description What it was, by its name.
+             * @enum {string}
+             */
+            what: "board" | "pack" | "charger" | "tool" | "harness";
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+            /** Id */
+            id: number;
+            /** Proved At */
+            proved_at?: string | null;
+            /**
+             * Proved By
+             * @default
+             */
+            proved_by: string;
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+        };
+        /**
          * RefusedGroup
          * @description A group that must not be charged, and why. `wants_cells`: nothing but new cells makes it chargeable again.
          */
@@ -5884,6 +6220,49 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * RulingFact
+         * @description A ruling as recorded.
+         */
+        RulingFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Cause
+             * @description The cause, by its name.
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Confirmed
+             * @description How often the shop confirmed each cause before. Default: never.
+             * @default false
+             */
+            confirmed: boolean;
+            /** By */
+            by: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * RunPoint
@@ -7953,6 +8332,147 @@ export interface operations {
             };
         };
     };
+    references_api_references_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferencePart"][];
+                };
+            };
+        };
+    };
+    enter_reference_api_references_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReference"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferencePart"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_reference_api_references__reference_id__checks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReferenceCheck"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferencePart"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    blinks_api_blinks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlinkFact"][];
+                };
+            };
+        };
+    };
+    enter_blink_api_blinks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBlink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlinkFact"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     terms_api_terms_get: {
         parameters: {
             query?: never;
@@ -8113,6 +8633,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judgement_api_jobs__job_id__judgement_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
                 };
             };
             /** @description There is no such thing */
@@ -8994,6 +9554,61 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_ruling: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRuling"];
             };
         };
         responses: {
@@ -10010,7 +10625,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Moved"];
+                "application/json": components["schemas"]["Moved-Input"];
             };
         };
         responses: {

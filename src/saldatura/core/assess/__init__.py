@@ -2,6 +2,7 @@
 
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
+from saldatura.core.assess.judging import Judged, judged
 from saldatura.core.assess.levelling import LevelQuestion, begun, level_of
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.sets import Assessed, assess_set, compare_sets, span_point
@@ -14,6 +15,7 @@ __all__ = [
     "Driving",
     "GroupNow",
     "JobView",
+    "Judged",
     "LevelQuestion",
     "PackClock",
     "Waiting",
@@ -23,6 +25,7 @@ __all__ = [
     "begun",
     "compare_sets",
     "groups_now",
+    "judged",
     "level_of",
     "proof_of",
     "span_point",

@@ -9,16 +9,19 @@ from saldatura.core.facts import (
     DANGERS,
     Danger,
     JobFacts,
+    NoteFact,
     ReleaseFact,
     ReopenedFact,
+    RulingFact,
     SafetyFact,
     SetFact,
     SignOffFact,
     WorkFact,
 )
 from saldatura.core.facts.work import place_words
+from saldatura.core.judge import tables
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import Value
+from saldatura.core.quantities import Value, groups_words
 from saldatura.core.words import DID
 
 
@@ -46,7 +49,7 @@ class Along(Value):
 
     fact: int
     at: datetime
-    kind: Literal["note", "try", "work"]
+    kind: Literal["note", "try", "work", "ruling"]
     says: str
 
 
@@ -112,7 +115,15 @@ def along(facts: JobFacts, done: list[Done]) -> list[Along]:
     for tried in facts.tries:
         more = f" “{tried.text.strip()}”" if tried.text.strip() else ""
         found.append(Along(fact=tried.id, at=tried.at, kind="try", says=evidence_words(tried.evidence) + more))
+    found += [Along(fact=r.id, at=r.at, kind="ruling", says=_ruled(r)) for r in facts.rulings]
     return sorted(found, key=lambda line: line.fact)
+
+
+def _ruled(ruling: RulingFact) -> str:
+    cause = next(row.says for row in tables.causes() if row.name == ruling.cause)
+    where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
+    why = f": “{ruling.reason.strip()}”" if ruling.reason.strip() else ""
+    return f"{'Confirmed' if ruling.confirmed else 'Held to be'}: {cause}{where}{why}. By {ruling.by}."
 
 
 def parts_of(facts: JobFacts) -> list[SignedPart]:
@@ -131,18 +142,22 @@ def parts_of(facts: JobFacts) -> list[SignedPart]:
     return found
 
 
+def _found(facts: JobFacts, fact: SafetyFact | NoteFact) -> list[Danger]:
+    return fact.found if isinstance(fact, SafetyFact) else facts.dangers_of(fact)
+
+
 def held_of(facts: JobFacts) -> list[Held]:
     """Every time the pack was held, in the order of record."""
     found: list[Held] = []
-    told: list[SafetyFact | ReleaseFact] = [*facts.safety, *facts.releases]
+    told: list[SafetyFact | ReleaseFact | NoteFact] = [*facts.safety, *facts.releases, *facts.notes]
     for fact in sorted(told, key=lambda fact: fact.id):
         last = found[-1] if found and found[-1].release is None else None
         if isinstance(fact, ReleaseFact):
             if last is not None:
                 found[-1] = last.model_copy(update={"release": fact})
         elif last is not None:
-            dangers = [d for d in DANGERS if d in last.dangers or d in fact.found]
+            dangers = [d for d in DANGERS if d in last.dangers or d in _found(facts, fact)]
             found[-1] = last.model_copy(update={"dangers": dangers})
-        elif fact.found:
-            found.append(Held(dangers=fact.found, since=fact.at, release=None))
+        elif _found(facts, fact):
+            found.append(Held(dangers=_found(facts, fact), since=fact.at, release=None))
     return found

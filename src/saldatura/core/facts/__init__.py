@@ -28,6 +28,7 @@ from saldatura.core.facts.intake import (
 from saldatura.core.facts.job import JobFacts, Log, UnreadFact
 from saldatura.core.facts.leads import JoinFact, LeadFact, NewJoin, NewLead
 from saldatura.core.facts.reading import NewReading, NewSet, Purpose, ReadingFact, SetFact
+from saldatura.core.facts.ruling import NewRuling, RulingFact
 from saldatura.core.facts.sign_off import (
     ArchivedFact,
     NewArchive,
@@ -69,6 +70,7 @@ __all__ = [
     "NewNote",
     "NewReading",
     "NewReopening",
+    "NewRuling",
     "NewSet",
     "NewSignOff",
     "NewStage",
@@ -82,6 +84,7 @@ __all__ = [
     "ReopenedFact",
     "ReplacedFact",
     "ReplacedGroup",
+    "RulingFact",
     "Safety",
     "SafetyFact",
     "SetFact",

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self, get_args
 from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, Person, Reason
+from saldatura.core.judge.types import PackKind
 from saldatura.core.quantities import NOT_BLANK, Pack, TapNumber, Value, Words
 from saldatura.core.stages import Stage
 from saldatura.core.verdict.types import Symptom
@@ -21,7 +22,7 @@ Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
 class Intake(Value):
     """Whose pack it is and what it is; a later intake corrects an earlier one.
 
-    `outside_taps` are those that can be touched without opening the pack.
+    `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely.
     """
 
     customer: Name
@@ -31,6 +32,9 @@ class Intake(Value):
     symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
     note: Annotated[Words, Field(max_length=2000)] = ""
     outside_taps: Annotated[list[TapNumber], Field(max_length=41)] = []
+    kind: PackKind = "other"
+    age_years: Annotated[float, Field(ge=0, le=60)] | None = None
+    board_levels: bool | None = None
 
     @model_validator(mode="after")
     def _taps_exist(self) -> Self:

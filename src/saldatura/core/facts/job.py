@@ -6,11 +6,14 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any, Self, TypeVar
 
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.evidence import Seen
 from saldatura.core.fact import Fact, TakenBackFact
 from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact
 from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.core.facts.leads import JoinFact, LeadFact
 from saldatura.core.facts.reading import Purpose, ReadingFact, SetFact
+from saldatura.core.facts.ruling import RulingFact
 from saldatura.core.facts.sign_off import ArchivedFact, ReopenedFact, ReplacedFact, SignOffFact, VirtualPackFact
 from saldatura.core.facts.told import NoteFact, TryFact
 from saldatura.core.facts.work import WorkFact
@@ -158,6 +161,11 @@ class JobFacts(Log):
         return self.of(TryFact)
 
     @property
+    def rulings(self) -> list[RulingFact]:
+        """What the technician held to be the cause, the last word last."""
+        return self.of(RulingFact)
+
+    @property
     def sign_off(self) -> SignOffFact | None:
         """The sign-off that closes the job, where it is closed."""
         last = self.of(SignOffFact)[-1:]
@@ -216,7 +224,15 @@ class JobFacts(Log):
         """Dangers found and not released since. By the order of record; a later screen that finds nothing lifts nothing."""
         released = max((fact.id for fact in self.releases), default=0)
         since = {danger for screen in self.safety if screen.id > released for danger in screen.found}
+        since |= {danger for note in self.notes if note.id > released for danger in self.dangers_of(note)}
         return [danger for danger in SafetyFact.model_fields if danger in since]
+
+    def dangers_of(self, note: NoteFact) -> list[Danger]:
+        """Dangers that a note tells of: what is seen later stops the work like what the screen finds."""
+        seen = {e.what for e in note.evidence if isinstance(e, Seen)}
+        lithium = WINDOWS[self.intake.pack.chemistry].family == "lithium"
+        found: list[Danger] = ["swollen"] if "swollen" in seen or ("bulged" in seen and lithium) else []
+        return [*found, "leaking"] if "leak" in seen else found
 
     def last_set(self, purpose: Purpose) -> SetFact | None:
         """The set of that purpose opened last."""

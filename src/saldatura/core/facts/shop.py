@@ -10,6 +10,7 @@ from pydantic import Field
 from saldatura.core.address import Address
 from saldatura.core.fact import Fact, FactId, Person, Reason
 from saldatura.core.facts.job import Log
+from saldatura.core.facts.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
 from saldatura.core.instrument import Kind
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import Meter, Value, Words
@@ -103,6 +104,22 @@ class ShopFacts(Log):
         """The policy that holds."""
         last = self.of(PolicyFact)[-1:]
         return last[0].policy if last else DEFAULT_POLICY
+
+    @cached_property
+    def references(self) -> list[ReferencePart]:
+        """The reference parts, each with its last proof."""
+        checks = {fact.reference: fact for fact in self.of(ReferenceChecked)}
+        found = []
+        for fact in self.of(ReferenceEntered):
+            last = checks.get(fact.id)
+            proof = {} if last is None else {"proved_at": last.at, "proved_by": last.by, "sound": last.sound}
+            found.append(ReferencePart(id=fact.id, what=fact.what, name=fact.name, revision=fact.revision, **proof))
+        return found
+
+    @property
+    def blinks(self) -> list[BlinkFact]:
+        """The shop's blink table, the last said of a pack and a pattern."""
+        return list({(fact.pack, fact.shows): fact for fact in self.of(BlinkFact)}.values())
 
     @cached_property
     def instruments(self) -> list[InstrumentFact]:

@@ -4,7 +4,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.core.evidence import Told, Tried
+from saldatura.core.evidence import Noted, Tried
 from saldatura.core.fact import Fact
 from saldatura.core.quantities import Value, Words
 
@@ -12,7 +12,7 @@ from saldatura.core.quantities import Value, Words
 class NewNote(Value):
     """What was told or seen, in chips and in words; at least one of the two."""
 
-    evidence: Annotated[list[Told], Field(max_length=12)] = []
+    evidence: Annotated[list[Noted], Field(max_length=12)] = []
     text: Annotated[Words, Field(max_length=400)] = ""
 
     @model_validator(mode="after")

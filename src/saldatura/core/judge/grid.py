@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, usual_resistance_ohm
-from saldatura.core.chemistry import Array, middle_curve
+from saldatura.core.chemistry import WINDOWS, Array, middle_curve
 from saldatura.core.judge.measured import Acir, CapacityTest, Leak, Resistance, RestFall
 from saldatura.core.judge.readings import Sorted, Volts
 from saldatura.core.judge.siblings import STATES, Siblings, siblings
@@ -105,6 +105,12 @@ def grid(pack: JudgedPack, found: Sorted) -> Grid:
     return Grid(soc, node_p, volts, slope, sound, gone, tabs_only, ohms.by_age(usual))
 
 
+def under_floor(pack: JudgedPack, r: Volts) -> bool:
+    """Whether a group rests so low that it is a dead one, however it came there."""
+    floor = WINDOWS[pack.chemistry].rest_floor_v
+    return r.amps == 0 and floor > 0 and r.volts < floor - 3 * r.sigma_v
+
+
 def _slip(log_p: Array, density: float) -> Array:
     return np.asarray(np.logaddexp(np.log1p(-SLIP) + log_p, np.log(SLIP * density)))
 
@@ -174,7 +180,9 @@ def _sound(
     total = np.zeros(shape)
     spread = np.hypot(0.003, np.minimum(slope * APART_SOC, 0.15))
     for r in read:
-        if r.amps == 0:
+        if under_floor(pack, r):
+            total += np.log(SLIP * SLIP_PER_V)
+        elif r.amps == 0:
             total += _slip(normal(r.volts, volts, np.hypot(spread, r.sigma_v)), SLIP_PER_V)[:, None]
         else:
             sag = r.amps * usual * WEAR.resistance
@@ -205,6 +213,9 @@ def _state(
     loaded = None
     ohm = usual * WEAR.resistance[:, None]
     for r in read:
+        if under_floor(pack, r) and not of.own_volts:
+            by_charge += np.log(SLIP * SLIP_PER_V)
+            continue
         if r.amps == 0:
             by_charge += _slip(normal(r.volts, volts, np.hypot(spread, r.sigma_v)), SLIP_PER_V)
             continue

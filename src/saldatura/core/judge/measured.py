@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.core.evidence import Node
-from saldatura.core.quantities import Celsius, Fraction, GroupNumber, TapNumber, Value, Volts
+from saldatura.core.evidence import GaugeShows, Node, RailVolts, Temperature
+from saldatura.core.quantities import Celsius, GroupNumber, TapNumber, Value, Volts
 
 Condition = Literal["rest", "load", "charging"]
 Hours = Annotated[float, Field(ge=0, le=100_000)]
@@ -109,36 +109,12 @@ class SensorOhm(Value):
     b_k: Annotated[float, Field(ge=500, le=10_000)] | None = None
 
 
-class Temperature(Value):
-    """How warm a group, or the whole pack, is, and the air about it."""
-
-    kind: Literal["temperature"] = "temperature"
-    group: GroupNumber | None = None
-    c: Annotated[float, Field(ge=-60, le=400)]
-    ambient_c: Celsius = 22.0
-
-
 class PathVolts(Value):
     """A node of the power path against pack negative; each node is named by the part it lies behind."""
 
     kind: Literal["path_v"] = "path_v"
     node: Node
     volts: Volts
-
-
-class RailVolts(Value):
-    """A supply of the board itself."""
-
-    kind: Literal["rail_v"] = "rail_v"
-    rail: Literal["board_supply", "wake"]
-    volts: Volts
-
-
-class GaugeShows(Value):
-    """What the pack's own gauge shows."""
-
-    kind: Literal["gauge"] = "gauge"
-    fraction: Fraction
 
 
 Measured = Annotated[

@@ -72,10 +72,10 @@ def _symptom(kind: str) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]
     return make
 
 
-def _told(kind: str, values: tuple[str, ...]) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]:
+def _told(kind: str, values: tuple[str, ...] = ()) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]:
     def make(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
         known = {e.what for e in belief.evidence if e.kind == kind and hasattr(e, "what")}
-        left = [v for v in values if v not in known]
+        left = [v for v in values or tables.told_values(kind) if v not in known]
         if "nothing" in known or not left or (kind == "history" and known):
             return None
         shown = np.stack([tables.told(kind, v) for v in left], axis=1)
@@ -349,7 +349,7 @@ _MAKERS: dict[str, Callable[[Belief, list[Hypothesis]], Outcomes | None]] = {
     "ask_charger": _symptom("charger"),
     "ask_tool": _symptom("tool"),
     "look_at_lamps": _symptom("blink"),
-    "ask_history": _told("history", tables.told_values("history")),
+    "ask_history": _told("history"),
     "look_outside": _told("seen", LOOK_OUTSIDE),
     "look_inside": _told("seen", LOOK_INSIDE),
     "terminal_v": _path(ends=True),

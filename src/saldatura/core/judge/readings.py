@@ -6,22 +6,19 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from saldatura.core.errors import Impossible
-from saldatura.core.evidence import Action, At, Seen
+from saldatura.core.evidence import Action, At, GaugeShows, RailVolts, Seen, Temperature
 from saldatura.core.judge.measured import (
     Acir,
     CapacityTest,
     DirectVolts,
-    GaugeShows,
     GroupVolts,
     Leak,
     PathVolts,
-    RailVolts,
     Resistance,
     RestFall,
     SensorOhm,
     SpanVolts,
     TapVolts,
-    Temperature,
     TerminalVolts,
 )
 from saldatura.core.judge.types import Evidence, JudgedPack

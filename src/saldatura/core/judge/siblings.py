@@ -35,6 +35,7 @@ class Siblings:
     leak_a_day: Array
     own_volts: bool
     small: bool
+    spread_v: float
 
     def weights(self, soc: Array) -> Array:
         """How far each speaks for siblings at `soc`, (N, K), rows summing to 1."""
@@ -48,7 +49,7 @@ class Siblings:
         """Rest volts of each beside siblings at `soc`, and their spread, (N, K) each."""
         if self.own_volts:
             shape = (len(soc), len(self.volts))
-            return np.broadcast_to(self.volts, shape), np.full(shape, 0.035)
+            return np.broadcast_to(self.volts, shape), np.full(shape, self.spread_v)
         curve = middle_curve(key)
         if self.small:
             # One current passes all: a small group moves further for it, both from full.
@@ -56,8 +57,7 @@ class Siblings:
             own = np.clip(1 - (1 - soc[:, None]) * further, -0.04, 1.0)
         else:
             own = np.clip(self.soc + (soc[:, None] - self.reference), -0.04, 1.0)
-        # A group under its floor is a dead one, however it came there.
-        volts = np.maximum(curve.volts(own), WINDOWS[key].rest_floor_v)
+        volts = curve.volts(own)
         slope = np.abs(curve.volts(np.minimum(own + 0.02, 1.0)) - curve.volts(np.maximum(own - 0.02, -0.04))) / 0.04
         return np.asarray(volts), np.hypot(SPREAD_V, np.minimum(slope * SPREAD_SOC, 0.25))
 
@@ -79,7 +79,7 @@ def siblings(key: ChemistryKey) -> dict[str, Siblings]:
             volts = _own_window(volts, window.rest_floor_v, window.charge_normally_from_v)
         found[state] = Siblings(
             column("reference"), column("soc"), volts, column("r10"), column("r0"), column("capacity"),
-            column("leak_a_day"), state in OWN_VOLTS, state == "weak",
+            column("leak_a_day"), state in OWN_VOLTS, state == "weak", 0.10 if state == "dead" else 0.035,
         )  # fmt: skip
     return found
 

@@ -1,0 +1,220 @@
+"""A job's facts as evidence for the judgement, each piece with the fact it came from."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+
+from saldatura.core.assess.clock import own_seconds
+from saldatura.core.assess.groups import charged_since, group_volts
+from saldatura.core.assess.sets import Assessed
+from saldatura.core.evidence import (
+    ChargerSays,
+    MovingChanges,
+    Registers,
+    Seen,
+    ToolDoes,
+    evidence_words,
+)
+from saldatura.core.evidence import History as Happened
+from saldatura.core.facts import Danger, JobFacts, ReadingFact, SetFact
+from saldatura.core.judge.measured import (
+    Acir,
+    CapacityTest,
+    DirectVolts,
+    GroupVolts,
+    PathVolts,
+    Resistance,
+    SensorOhm,
+    SpanVolts,
+    TapVolts,
+    TerminalVolts,
+)
+from saldatura.core.judge.types import Evidence, JudgedPack
+from saldatura.core.measure import (
+    AcirMeasure,
+    CapacityMeasure,
+    MeasureFact,
+    PathMeasure,
+    SensorMeasure,
+    StepMeasure,
+    WiggleMeasure,
+    measured,
+)
+from saldatura.core.quantities import GroupPoint, PackPoint, SpanPoint, TapPoint
+from saldatura.core.reconcile.noise import reading_sigma_v
+from saldatura.core.verdict.types import Symptom
+
+SYMPTOMS: dict[Symptom, Evidence] = {
+    "full_at_once": ChargerSays(says="full_at_once"),
+    "charger_refuses": ChargerSays(says="refuses"),
+    "dies_under_load": ToolDoes(does="cuts_out_under_load"),
+    "cuts_out": ToolDoes(does="cuts_out_under_load"),
+    "short_run": ToolDoes(does="short_run"),
+    "fan_or_lamp_only": ToolDoes(does="cuts_out_under_load"),
+    "dead": ToolDoes(does="dead"),
+    "stood_unused": Happened(what="stored_long"),
+    "was_dropped": Happened(what="dropped"),
+    "got_wet": Happened(what="wet"),
+}
+# A screen that finds one of these is evidence too.
+SCREENED: dict[Danger, Evidence] = {
+    "swollen": Seen(what="swollen"),
+    "leaking": Seen(what="leak"),
+    "wet": Happened(what="wet"),
+}
+NODES = {
+    "fuse": "fuse",
+    "thermal fuse": "fuse",
+    "discharge switch": "discharge_switch",
+    "charge switch": "charge_switch",
+    "strip and joint to the contact": "contact",
+    "contact": "terminal",
+}
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Evidence that came together: in words, when, from which fact, and what of it."""
+
+    fact: int
+    at: datetime
+    says: str
+    evidence: tuple[Evidence, ...]
+    came_from: str
+
+
+def judged_pack(facts: JobFacts) -> JudgedPack:
+    """The pack as the judgement takes it."""
+    intake = facts.intake
+    return JudgedPack(
+        **dict(intake.pack), kind=intake.kind, age_years=intake.age_years, board_levels=intake.board_levels
+    )
+
+
+def pieces_of(facts: JobFacts, probe: Assessed | None, load: Assessed | None) -> list[Piece]:
+    """All evidence in the order of record. Of what charger and tool are said to do, the last saying of each stands."""
+    intake = facts.intake
+    found = [
+        Piece(intake.id, intake.at, "As the customer says", tuple(SYMPTOMS[s] for s in intake.symptoms), "take_in"),
+        *(
+            Piece(s.id, s.at, "The safety screen", tuple(SCREENED[d] for d in s.found if d in SCREENED), "take_in")
+            for s in facts.safety
+        ),
+        *(
+            Piece(n.id, n.at, "; ".join(map(evidence_words, n.evidence)), tuple(n.evidence), "note")
+            for n in facts.notes
+        ),
+        *(Piece(t.id, t.at, evidence_words(t.evidence), (t.evidence,), "try") for t in facts.tries),
+        *(_measure(facts, m) for m in facts.measures),
+    ]
+    if probe is not None:
+        found.append(_readings(facts, probe))
+    if load is not None and load.set.condition in ("load", "charging"):
+        found.append(_readings(facts, load))
+    return _last_sayings(sorted((p for p in found if p.evidence), key=lambda p: p.fact))
+
+
+def _last_sayings(pieces: list[Piece]) -> list[Piece]:
+    """Without what an earlier fact said of charger and tool where a later one says something else of it."""
+    last: dict[type, int] = {}
+    for piece in pieces:
+        for e in piece.evidence:
+            if isinstance(e, ChargerSays | ToolDoes | Registers):
+                last[type(e)] = piece.fact
+    kept = []
+    for piece in pieces:
+        evidence = tuple(e for e in piece.evidence if last.get(type(e), piece.fact) == piece.fact)
+        if evidence:
+            kept.append(Piece(piece.fact, piece.at, piece.says, evidence, piece.came_from))
+    return kept
+
+
+def _readings(facts: JobFacts, of: Assessed) -> Piece:
+    """A set of readings as it stands; groups charged since are as they were read after that."""
+    standing = [r for r in facts.standing(of.set.id) if r.volts is not None]
+    since = charged_since(facts, of) if of.set.purpose == "probe" else {}
+    volts = group_volts(facts, of) if since else {}
+    if since:
+        # Taps add up over the groups that were charged since: each group is told by itself as it is known now.
+        sigma = reading_sigma_v(of.set.meter)
+        evidence: list[Evidence] = [GroupVolts(group=g, volts=v, rested_h=1.0, sigma_v=sigma) for g, v in volts.items()]
+    else:
+        evidence = [_reading(of.set, r) for r in standing]
+    count = len(evidence)
+    under = {"load": ", under load", "charging": ", charging"}.get(of.set.condition, "")
+    last = max((r.id for r in standing), default=of.set.id)
+    at = max((r.at for r in standing), default=of.set.at)
+    return Piece(last, at, f"{count} reading{'' if count == 1 else 's'}{under}", tuple(evidence), "probe")
+
+
+def _reading(of: SetFact, r: ReadingFact) -> Evidence:
+    assert r.volts is not None
+    condition = of.condition if of.condition in ("load", "charging") else "rest"
+    rested = None
+    if of.rest_since is not None and condition == "rest":
+        rested = max(own_seconds(of.rest_since, None, r.at, None) / 3600, 0.0)
+    beside = {
+        "volts": r.volts,
+        "condition": condition,
+        "current_a": of.current_a,
+        "rested_h": rested,
+        "sigma_v": reading_sigma_v(of.meter, r.resolution_v),
+    }
+    match r.point:
+        case GroupPoint(group=g):
+            return DirectVolts(group=g, **beside) if r.place == "tab" else GroupVolts(group=g, **beside)
+        case TapPoint(tap=t):
+            return TapVolts(tap=t, **beside)
+        case SpanPoint(from_tap=a, to_tap=b):
+            if r.place == "tab" and b - a == 1:
+                return DirectVolts(group=b, **beside)
+            return SpanVolts(
+                from_tap=min(a, b), to_tap=max(a, b), **{**beside, "volts": r.volts if b > a else -r.volts}
+            )
+        case PackPoint():
+            return TerminalVolts(**beside)
+    raise AssertionError(r.point)
+
+
+def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
+    told = measured(facts.memo, fact, facts.intake.pack.rated_ah)
+    return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(_evidence_of(facts, fact)), "measure")
+
+
+def _evidence_of(facts: JobFacts, fact: MeasureFact) -> Iterable[Evidence]:
+    of = fact.measure
+    match of:
+        case AcirMeasure():
+            yield Acir(group=of.group, ohm=of.ohm)
+        case StepMeasure():
+            stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
+            if of.log.group is not None and stepped is not None:
+                for ohm, after_s in ((stepped.at_once_ohm, 0.5), (stepped.ten_s_ohm, 10.0)):
+                    if ohm is not None and 0 < ohm <= 1000:
+                        yield Resistance(group=of.log.group, ohm=ohm, after_s=after_s)
+        case SensorMeasure():
+            if of.sensor.ohm is not None:
+                asked = of.sensor
+                # The usual values are what the form begins with, not what is known.
+                known = (asked.r25_ohm, asked.b_k) != (10_000.0, 3435.0)
+                yield SensorOhm(
+                    ohm=of.sensor.ohm, ambient_c=asked.ambient_c, r25_ohm=asked.r25_ohm if known else None, b_k=asked.b_k if known else None
+                )  # fmt: skip
+        case PathMeasure():
+            yield PathVolts(node="string", volts=of.path.string_v)
+            for part in of.path.chain:
+                node = NODES.get(part.part)
+                if node is not None and part.volts is not None:
+                    yield PathVolts.model_validate({"node": node, "volts": part.volts})
+        case WiggleMeasure():
+            what = next((w for word, w in _WIGGLED.items() if word in of.part.lower()), "output")
+            yield _moved(what, bool(of.dropouts_s))
+        case CapacityMeasure():
+            yield CapacityTest(group=of.group, ah=of.ah)
+
+
+_WIGGLED = {"sensor": "sensor", "thermistor": "sensor", "blink": "blink", "lamp": "blink", "sense": "group_v", "balance": "group_v", "tap": "group_v"}  # fmt: skip
+
+
+def _moved(what: str, changes: bool) -> Evidence:
+    return MovingChanges.model_validate({"what": what, "changes": changes})

@@ -1,0 +1,116 @@
+"""A job judged by all its evidence: causes, next tests, how belief moved, and what the technician ruled."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+
+import numpy as np
+
+from saldatura.core.assess.evidence import Piece, judged_pack, pieces_of
+from saldatura.core.assess.sets import assess_set
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import JobFacts
+from saldatura.core.facts.ruling import RulingFact
+from saldatura.core.judge import Judgement, JudgeRequest, judge, tables
+from saldatura.core.judge.posterior import believe
+from saldatura.core.judge.types import CauseName
+from saldatura.core.policy import Policy
+from saldatura.core.quantities import Value
+
+# So many pieces are told apart in the figure of how belief moved, and so many causes.
+MOST_STEPS, MOST_CAUSES = 14, 5
+
+
+class BeliefStep(Value):
+    """Belief after a piece of evidence: what came, and each leading cause's chance then, in the order of `causes`."""
+
+    fact: int
+    at: datetime
+    says: str
+    came_from: str
+    chances: list[float]
+
+
+class Moved(Value):
+    """How belief moved with each piece of evidence, for the causes that lead now or led on the way."""
+
+    causes: list[str]
+    names: list[str]
+    before: list[float]
+    steps: list[BeliefStep]
+
+
+class Judged(Value):
+    """The judgement of a job, how it came about, and the technician's own ruling where there is one.
+
+    `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
+    """
+
+    judgement: Judgement
+    moved: Moved
+    ruling: RulingFact | None
+    confirmed: dict[CauseName, int]
+
+
+def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) -> Judged:
+    """Judge a job by its evidence. Raises Impossible where that cannot be so, or the pack is out of scope."""
+    probe, load = assess_set(facts, "probe", policy), assess_set(facts, "load", policy)
+    pieces = pieces_of(facts, probe, load)
+    counted = tuple(sorted(confirmed.items()))
+    told = [facts.intake, *(e for p in pieces for e in p.evidence)]
+
+    def compute() -> tuple[Judgement, Moved]:
+        request = _request(facts, pieces, confirmed)
+        return judge(request, policy), _moved(facts, pieces, confirmed)
+
+    key = ("judgement", policy, counted, tuple(p.fact for p in pieces))
+    # Evidence is made anew from the facts each time: what it says is compared, not which object it is.
+    held = facts.memo.get("judgement")
+    if held is None or held[0] != key or held[1] != told:
+        held = (key, told, compute())
+        facts.memo["judgement"] = held
+    judgement, moved = held[2]
+    ruling = facts.rulings[-1:]
+    return Judged(judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed))
+
+
+def _request(facts: JobFacts, pieces: Sequence[Piece], confirmed: Mapping[CauseName, int]) -> JudgeRequest:
+    return JudgeRequest(
+        pack=judged_pack(facts), evidence=[e for p in pieces for e in p.evidence], confirmed=dict(confirmed)
+    )
+
+
+def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, int]) -> Moved:
+    """Belief after each of the last pieces; what came before them stands as the first step."""
+    names = [row.name for row in tables.causes()]
+    order = list(dict.fromkeys(names))
+    first = max(len(pieces) - MOST_STEPS, 0)
+    steps: list[tuple[Piece | None, np.ndarray]] = []
+    for end in range(first, len(pieces) + 1):
+        try:
+            chief = believe(_request(facts, pieces[:end], confirmed)).chief()
+        except Impossible:
+            # Half of a pair that only makes sense together.
+            continue
+        by_name = np.array([chief[[i for i, n in enumerate(names) if n == name]].sum() for name in order])
+        steps.append((pieces[end - 1] if end > first else None, by_name))
+    if not steps:
+        return Moved(causes=[], names=[], before=[], steps=[])
+    led = np.max([s for _, s in steps], axis=0) * 0.5 + steps[-1][1]
+    shown = [int(i) for i in np.argsort(-led)[:MOST_CAUSES]]
+    says = {row.name: row.says for row in tables.causes()}
+    return Moved(
+        causes=[order[i] for i in shown],
+        names=[says[order[i]] for i in shown],
+        before=[round(float(steps[0][1][i]), 4) for i in shown],
+        steps=[
+            BeliefStep(
+                fact=piece.fact,
+                at=piece.at,
+                says=piece.says,
+                came_from=piece.came_from,
+                chances=[round(float(by_name[i]), 4) for i in shown],
+            )
+            for piece, by_name in steps
+            if piece is not None
+        ],
+    )
