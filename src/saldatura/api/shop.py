@@ -21,6 +21,7 @@ from saldatura.core.facts.reference import (
 )
 from saldatura.core.facts.shop import NewPolicy, PolicyFact
 from saldatura.core.instrument import KINDS, InstrumentKind
+from saldatura.core.judge.tables import cause_words
 from saldatura.core.meters import CLASSES, MeterClass
 from saldatura.core.policy import Choice, Policy, choices
 from saldatura.core.quantities import Meter
@@ -69,7 +70,7 @@ class ShopPolicy(BaseModel):
 
 class Terms(BaseModel):
     """The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of
-    instrument, kinds of work, common classes of hand meter.
+    instrument, kinds of work, causes, common classes of hand meter.
     """
 
     chemistries: list[Window]
@@ -81,6 +82,7 @@ class Terms(BaseModel):
     orders: list[Named]
     instrument_kinds: list[InstrumentKind]
     works: list[Named]
+    causes: list[Named]
     meters: list[MeterClass]
 
 
@@ -162,5 +164,6 @@ def terms(bench: TheBench) -> Terms:
         orders=[Named(key=key, name=name) for key, name in SCHEME_WORDS.items()],
         instrument_kinds=list(KINDS.values()),
         works=[Named(key=key, name=name) for key, name in words.DID.items()],
+        causes=[Named(key=key, name=name) for key, name in cause_words().items()],
         meters=CLASSES,
     )

@@ -1821,6 +1821,23 @@ export interface components {
             because: string;
         };
         /**
+         * BeliefMoved
+         * @description How belief moved with each piece of evidence, for the causes that lead now or led on the way.
+         */
+        BeliefMoved: {
+            /**
+             * Causes
+             * @description Causes, likeliest first.
+             */
+            causes: string[];
+            /** Names */
+            names: string[];
+            /** Before */
+            before: number[];
+            /** Steps */
+            steps: components["schemas"]["BeliefStep"][];
+        };
+        /**
          * BeliefStep
          * @description Belief after a piece of evidence: what came, and each leading cause's chance then, in the order of `causes`.
          */
@@ -3655,7 +3672,7 @@ export interface components {
          */
         Judged: {
             judgement: components["schemas"]["Judgement"];
-            moved: components["schemas"]["Moved-Output"];
+            moved: components["schemas"]["BeliefMoved"];
             ruling: components["schemas"]["RulingFact"] | null;
             /**
              * Confirmed
@@ -4386,29 +4403,12 @@ export interface components {
          * Moved
          * @description For how long leads and connectors are moved.
          */
-        "Moved-Input": {
+        Moved: {
             /**
              * Seconds
              * @default 5
              */
             seconds: number;
-        };
-        /**
-         * Moved
-         * @description How belief moved with each piece of evidence, for the causes that lead now or led on the way.
-         */
-        "Moved-Output": {
-            /**
-             * Causes
-             * @description Causes, likeliest first.
-             */
-            causes: string[];
-            /** Names */
-            names: string[];
-            /** Before */
-            before: number[];
-            /** Steps */
-            steps: components["schemas"]["BeliefStep"][];
         };
         /**
          * MovingChanges
@@ -7620,7 +7620,7 @@ export interface components {
         /**
          * Terms
          * @description The product's fixed words: chemistries with their windows, symptoms, safety questions, stages, kinds of
-         *     instrument, kinds of work, common classes of hand meter.
+         *     instrument, kinds of work, causes, common classes of hand meter.
          */
         Terms: {
             /** Chemistries */
@@ -7643,6 +7643,8 @@ export interface components {
             instrument_kinds: components["schemas"]["InstrumentKind"][];
             /** Works */
             works: components["schemas"]["Named"][];
+            /** Causes */
+            causes: components["schemas"]["Named"][];
             /** Meters */
             meters: components["schemas"]["MeterClass"][];
         };
@@ -10625,7 +10627,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Moved-Input"];
+                "application/json": components["schemas"]["Moved"];
             };
         };
         responses: {

@@ -7,7 +7,7 @@ import TakeBack from './TakeBack.vue'
 /** What was said, tried and done, in the order in which it happened. */
 const job = useJob()
 const lines = computed(() => job.value.assessment.along ?? [])
-const KINDS = { note: 'said, seen', try: 'tried', work: 'done' }
+const KINDS = { note: 'said, seen', try: 'tried', work: 'done', ruling: 'held' }
 </script>
 
 <template>

@@ -13,6 +13,7 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import StackFigure from '@/figures/StackFigure.vue'
 import WeldSeam from '@/figures/WeldSeam.vue'
 import { stagePath } from '@/router'
+import { errand } from './acts'
 import LastAct from './LastAct.vue'
 import LiveLine from './LiveLine.vue'
 import NoteTry from './NoteTry.vue'
@@ -56,6 +57,10 @@ watch([() => view.value?.facts.intake.pack_name, shown, terms], ([name]) => {
   if (name) document.title = `${stage} · ${name} · Saldatura`
 })
 
+// What Judge sent the hand here for; once back, or at another job, it is done with.
+const sent = computed(() => (errand.value?.job === id.value && shown.value !== 'judge' ? errand.value.says : null))
+watch(shown, (now) => now === 'judge' && (errand.value = null))
+
 useShortcuts(() =>
   (terms.value?.stages ?? []).map(({ key, name }, i) => ({
     key: String(i + 1),
@@ -91,6 +96,7 @@ useShortcuts(() =>
       <LiveLine :job-id="id" />
       <LastAct />
     </section>
+    <aside v-if="sent" class="errand" role="status"><span><span class="muted">For Judge:</span> {{ sent }}</span><RouterLink :to="stagePath(id, 'judge')">Back to Judge</RouterLink></aside>
     <RouterView :key="id" />
     <WorkDone />
     <NoteTry />
@@ -109,7 +115,7 @@ useShortcuts(() =>
 <style scoped>
 .frame {
   display: grid;
-  grid-template: var(--ribbon) minmax(0, 1fr) / var(--pack-pane) minmax(0, 1fr) var(--judge-pane);
+  grid-template: var(--ribbon) auto minmax(0, 1fr) / var(--pack-pane) minmax(0, 1fr) var(--judge-pane);
 }
 
 .ribbon {
@@ -159,13 +165,37 @@ useShortcuts(() =>
   padding: 0 20px 0 28px;
 }
 
+.frame > :deep(:is(.work, .judgement)) {
+  grid-row: 3;
+}
+
 .pack {
   background: var(--sheet);
+  grid-row: 2 / 4;
   border-right: 1px solid var(--rule);
   display: grid;
   grid-template: minmax(0, 1fr) auto auto / minmax(0, 1fr);
   min-height: 0;
   padding: 10px 8px 0 10px;
+}
+
+.errand {
+  align-items: center;
+  background: var(--copper-tint);
+  border-bottom: 2px solid var(--copper);
+  display: flex;
+  gap: 18px;
+  grid-column: 2 / -1;
+  grid-row: 2;
+  justify-content: space-between;
+  padding: 0 20px 0 28px;
+}
+
+.errand a {
+  align-items: center;
+  display: inline-flex;
+  font-weight: 650;
+  min-height: 44px;
 }
 
 .troubles {

@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { toNext } from '@/composables/focus'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
-import { noteOrTry } from './acts'
+import { begins, noteOrTry } from './acts'
 import FieldRow from './FieldRow.vue'
 
 /** At one key: what was said or seen, in chips and then in words; at another what was tried, and what came of it. */
@@ -15,13 +16,15 @@ const { act, busy, refusal } = useAct()
 const params = computed(() => ({ path: { job_id: job.value.facts.id } }))
 
 const chip = (words: string, of: unknown) => ({ words, key: JSON.stringify(of), of: of as Told })
+const MOVES = Object.entries({ blink: 'the blink', sensor: 'the sensor', output: 'the output', group_v: 'a group' })
 const NOTES = [
-  { label: 'The charger', chips: Object.entries({ refuses: 'refuses', full_at_once: 'says full at once', stops_early: 'stops early', fault_blink: 'blinks a fault', never_ends: 'never ends', no_reaction: 'does not react', normal: 'is normal' }).map(([says, words]) => chip(words, { kind: 'charger', says })) },
-  { label: 'The tool', chips: Object.entries({ dead: 'is dead', cuts_out_under_load: 'cuts out under load', short_run: 'runs shortly', gauge_jumps: 'gauge jumps', normal: 'is normal' }).map(([does, words]) => chip(words, { kind: 'tool', does })) },
-  { label: 'It blinks', chips: Object.entries({ temperature: 'temperature', cell: 'a cell', communication: 'no talk', unknown: 'something else' }).map(([means, words]) => chip(words, { kind: 'blink', means })) },
-  { label: 'Seen', chips: Object.entries({ swollen: 'swollen', bulged: 'bulged', leak: 'a leak', corrosion: 'corrosion', heat_marks: 'heat marks', burnt_part: 'a burnt part', missing_part: 'a part missing', broken_wire: 'a broken wire', loose_joint: 'a loose joint', opened_before: 'opened before', nothing: 'nothing odd' }).map(([what, words]) => chip(words, { kind: 'seen', what, at: { groups: [], taps: [] } })) },
-  { label: 'It was', chips: Object.entries({ stored_flat: 'stored flat', stored_long: 'stored long', dropped: 'dropped', wet: 'wet', crash: 'in a crash', heavy_use: 'used hard' }).map(([what, words]) => chip(words, { kind: 'history', what })) },
-  { label: 'Moving it changes', chips: Object.entries({ blink: 'the blink', sensor: 'the sensor', output: 'the output', group_v: 'a group' }).map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: true })) },
+  { key: 'charger', label: 'The charger', chips: Object.entries({ refuses: 'refuses', full_at_once: 'says full at once', stops_early: 'stops early', fault_blink: 'blinks a fault', never_ends: 'never ends', no_reaction: 'does not react', normal: 'is normal' }).map(([says, words]) => chip(words, { kind: 'charger', says })) },
+  { key: 'tool', label: 'The tool', chips: Object.entries({ dead: 'is dead', cuts_out_under_load: 'cuts out under load', short_run: 'runs shortly', gauge_jumps: 'gauge jumps', normal: 'is normal' }).map(([does, words]) => chip(words, { kind: 'tool', does })) },
+  { key: 'blink', label: 'It blinks', chips: Object.entries({ temperature: 'temperature', cell: 'a cell', communication: 'no talk', unknown: 'something else' }).map(([means, words]) => chip(words, { kind: 'blink', means })) },
+  { key: 'seen', label: 'Seen', chips: Object.entries({ swollen: 'swollen', bulged: 'bulged', leak: 'a leak', corrosion: 'corrosion', heat_marks: 'heat marks', burnt_part: 'a burnt part', missing_part: 'a part missing', broken_wire: 'a broken wire', loose_joint: 'a loose joint', opened_before: 'opened before', nothing: 'nothing odd' }).map(([what, words]) => chip(words, { kind: 'seen', what, at: { groups: [], taps: [] } })) },
+  { key: 'history', label: 'It was', chips: Object.entries({ stored_flat: 'stored flat', stored_long: 'stored long', dropped: 'dropped', wet: 'wet', crash: 'in a crash', heavy_use: 'used hard' }).map(([what, words]) => chip(words, { kind: 'history', what })) },
+  { key: 'moving', label: 'Moving it changes', chips: MOVES.map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: true })) },
+  { key: 'moving', label: 'Moving it does not change', chips: MOVES.map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: false })) },
 ]
 const TRIES = {
   action: { cleaned_connector: 'cleaned a connector', reseated: 'plugged in anew', resoldered: 'soldered anew', replaced_part: 'replaced a part', charged_group: 'charged a group', woke: 'woke the board' },
@@ -29,6 +32,36 @@ const TRIES = {
 } as const
 const RESULTS = { fault_stays: 'the fault stays', fault_goes: 'the fault goes', comes_back: 'it goes and comes back', another_fault: 'another fault' } as const
 const REVISION = { true: 'same revision', false: 'another revision', null: 'revision not known' } as const
+
+// What the pack's own chip says, each answered or left out; they go together as one reading of it.
+const CHIP = [
+  { key: 'permanent_failure', yes: 'flags a permanent failure', no: 'flags no failure' },
+  { key: 'charge_switch', yes: 'charge switch on', no: 'charge switch off' },
+  { key: 'discharge_switch', yes: 'discharge switch on', no: 'discharge switch off' },
+  { key: 'answers_unpowered', yes: 'answers by itself', no: 'answers only when fed' },
+] as const
+const registers = ref<Record<string, boolean>>({})
+const rail = ref('')
+const says = (key: string, value: boolean) => (registers.value = registers.value[key] === value ? Object.fromEntries(Object.entries(registers.value).filter(([k]) => k !== key)) : { ...registers.value, [key]: value })
+
+const { data: references } = useQuery({ queryKey: ['references'], queryFn: () => settled(client.GET('/api/references')) })
+const { data: blinks } = useQuery({ queryKey: ['blinks'], queryFn: () => settled(client.GET('/api/blinks')) })
+const parts = computed(() => (references.value ?? []).filter((r) => r.what === tried.value.what))
+const codes = computed(() => (blinks.value ?? []).filter((b) => !b.pack || job.value.facts.intake.pack_name.toLowerCase().includes(b.pack.toLowerCase())))
+const DAY_MS = 86_400_000
+function usePart(part: Schemas['ReferencePart']) {
+  tried.value.days = part.proved_at && part.sound ? String(Math.max(Math.floor((Date.now() - Date.parse(part.proved_at)) / DAY_MS), 0)) : ''
+  text.value = [part.name, part.revision && `revision ${part.revision}`].filter(Boolean).join(', ')
+}
+function useCode(code: Schemas['BlinkFact']) {
+  const of: Told = { kind: 'blink', means: code.means }
+  chosen.value.set(JSON.stringify(of), of)
+  if (!text.value.includes(code.shows)) text.value = [text.value, code.shows].filter(Boolean).join('; ')
+}
+const about = computed(() => begins.value.about)
+// A test that was asked for shows its own chips; the rest is one press away.
+const more = ref(false)
+const groups = computed(() => (about.value && !more.value ? NOTES.filter((n) => n.key === about.value) : NOTES))
 
 const chosen = ref(new Map<string, Told>())
 const text = ref('')
@@ -38,7 +71,11 @@ watch(noteOrTry, (open) => {
   refusal.value = null
   chosen.value = new Map()
   text.value = ''
-  tried.value = { kind: 'action', what: '', result: null, revision: 'null', days: '' }
+  registers.value = {}
+  more.value = false
+  rail.value = ''
+  const { kind = 'action', what = '' } = begins.value
+  tried.value = { kind, what, result: null, revision: 'null', days: '' }
 })
 
 function toggle(key: string, of: Told) {
@@ -51,26 +88,42 @@ const evidence = computed(() => {
   if (kind === 'action') return { kind, did: what, result, at: { groups: [], taps: [] } }
   return { kind, put: what, result, reference: { same_revision: JSON.parse(revision) as boolean | null, proved_days_ago: days.trim() ? ((parseNumber(days) ?? days) as number) : null } }
 })
-const whole = computed(() => (noteOrTry.value === 'note' ? chosen.value.size > 0 || text.value.trim() !== '' : tried.value.what !== '' && tried.value.result !== null))
+const noted = computed<Told[]>(() => [
+  ...chosen.value.values(),
+  ...(Object.keys(registers.value).length ? [{ kind: 'registers', ...registers.value } as Told] : []),
+  ...(rail.value.trim() ? [{ kind: 'rail_v', rail: 'board_supply', volts: (parseNumber(rail.value) ?? rail.value) as number } as Told] : []),
+])
+const whole = computed(() => (noteOrTry.value === 'note' ? noted.value.length > 0 || text.value.trim() !== '' : tried.value.what !== '' && tried.value.result !== null))
 
+function closed() {
+  begins.value = {}
+  void toNext()
+}
 async function keep() {
   if (!whole.value) return
   const done =
     noteOrTry.value === 'note'
-      ? await act(() => settled(client.POST('/api/jobs/{job_id}/notes', { params: params.value, body: { evidence: [...chosen.value.values()], text: text.value } })))
+      ? await act(() => settled(client.POST('/api/jobs/{job_id}/notes', { params: params.value, body: { evidence: noted.value, text: text.value } })))
       : await act(() => settled(client.POST('/api/jobs/{job_id}/tries', { params: params.value, body: { evidence: evidence.value as Schemas['NewTry']['evidence'], text: text.value } })))
   if (done) noteOrTry.value = null
 }
 </script>
 
 <template>
-  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and then' : 'Said or seen'" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @closed="toNext()">
+  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and then' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @closed="closed">
     <form class="note" @submit.prevent="keep">
       <template v-if="noteOrTry === 'note'">
-        <div v-for="group in NOTES" :key="group.label" class="chips" role="group" :aria-label="group.label">
+        <div v-for="group in groups" :key="group.label" class="chips" role="group" :aria-label="group.label">
           <span class="label">{{ group.label }}</span>
           <button v-for="c in group.chips" :key="c.key" type="button" class="chip" :aria-pressed="chosen.has(c.key)" @click="toggle(c.key, c.of)">{{ c.words }}</button>
+          <button v-for="code in group.key === 'blink' ? codes : []" :key="code.id" type="button" class="chip code" @click="useCode(code)">{{ code.shows }}</button>
         </div>
+        <div v-if="!about || about === 'chip' || more" class="chips" role="group" aria-label="Its chip">
+          <span class="label">Its chip</span>
+          <template v-for="c in CHIP" :key="c.key"><button type="button" class="chip" :aria-pressed="registers[c.key] === true" @click="says(c.key, true)">{{ c.yes }}</button><button type="button" class="chip" :aria-pressed="registers[c.key] === false" @click="says(c.key, false)">{{ c.no }}</button></template>
+          <FieldRow label="The board's own supply, V" :error="refusal?.on('evidence')" class="rail"><template #default="{ id }"><ElInput :id="id" v-model="rail" inputmode="decimal" placeholder="not read" /></template></FieldRow>
+        </div>
+        <button v-if="about && !more" type="button" class="linklike" @click="more = true">something else as well</button>
       </template>
       <template v-else>
         <div v-for="(kinds, kind) in TRIES" :key="kind" class="chips" role="group" :aria-label="kind === 'action' ? 'Done' : 'Put in'">
@@ -78,6 +131,7 @@ async function keep() {
           <button v-for="(words, what) in kinds" :key="what" type="button" class="chip" :aria-pressed="tried.kind === kind && tried.what === what" @click="pick(kind, what)">{{ words }}</button>
         </div>
         <div v-if="tried.kind === 'swap' && tried.what" class="chips" role="group" aria-label="The reference part">
+          <template v-if="parts.length"><span class="label">Which one</span><button v-for="part in parts" :key="part.id" type="button" class="chip" :disabled="!part.sound" @click="usePart(part)">{{ part.name }}<template v-if="!part.sound"> (found at fault)</template></button></template>
           <span class="label">It is of</span>
           <button v-for="(words, key) in REVISION" :key="key" type="button" class="chip" :aria-pressed="tried.revision === key" @click="tried.revision = key">{{ words }}</button>
           <FieldRow label="Proved so many days ago" :error="refusal?.on('evidence')"><template #default="{ id }"><ElInput :id="id" v-model="tried.days" inputmode="decimal" placeholder="not known" /></template></FieldRow>
@@ -109,5 +163,13 @@ async function keep() {
 
 .chips .label {
   flex-basis: 100%;
+}
+
+.code {
+  border-style: dashed;
+}
+
+.rail {
+  flex: 0 1 220px;
 }
 </style>

@@ -12,3 +12,17 @@ export const askWork = (place: WorkPlace | null = null) => (workAt.value = { pla
 
 /** The form of what was said or seen, or of what was tried: which is open. */
 export const noteOrTry = shallowRef<'note' | 'try' | null>(null)
+
+/** What the form begins with where a test asked for it: the chips it is about, or the try. */
+export const begins = shallowRef<{ about?: string; says?: string; kind?: 'action' | 'swap'; what?: string }>({})
+export function askNote(about?: string, says?: string) {
+  begins.value = { about, says }
+  noteOrTry.value = 'note'
+}
+export function askTry(kind?: 'action' | 'swap', what?: string) {
+  begins.value = { kind, what }
+  noteOrTry.value = 'try'
+}
+
+/** A test that Judge sent the hand away for, told where it is done until the hand is back. */
+export const errand = shallowRef<{ job: number; says: string } | null>(null)

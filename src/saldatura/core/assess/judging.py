@@ -30,7 +30,7 @@ class BeliefStep(Value):
     chances: list[float]
 
 
-class Moved(Value):
+class BeliefMoved(Value):
     """How belief moved with each piece of evidence, for the causes that lead now or led on the way."""
 
     causes: list[str]
@@ -46,7 +46,7 @@ class Judged(Value):
     """
 
     judgement: Judgement
-    moved: Moved
+    moved: BeliefMoved
     ruling: RulingFact | None
     confirmed: dict[CauseName, int]
 
@@ -58,7 +58,7 @@ def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) 
     counted = tuple(sorted(confirmed.items()))
     told = [facts.intake, *(e for p in pieces for e in p.evidence)]
 
-    def compute() -> tuple[Judgement, Moved]:
+    def compute() -> tuple[Judgement, BeliefMoved]:
         request = _request(facts, pieces, confirmed)
         return judge(request, policy), _moved(facts, pieces, confirmed)
 
@@ -79,7 +79,7 @@ def _request(facts: JobFacts, pieces: Sequence[Piece], confirmed: Mapping[CauseN
     )
 
 
-def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, int]) -> Moved:
+def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, int]) -> BeliefMoved:
     """Belief after each of the last pieces; what came before them stands as the first step."""
     names = [row.name for row in tables.causes()]
     order = list(dict.fromkeys(names))
@@ -94,11 +94,11 @@ def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, i
         by_name = np.array([chief[[i for i, n in enumerate(names) if n == name]].sum() for name in order])
         steps.append((pieces[end - 1] if end > first else None, by_name))
     if not steps:
-        return Moved(causes=[], names=[], before=[], steps=[])
+        return BeliefMoved(causes=[], names=[], before=[], steps=[])
     led = np.max([s for _, s in steps], axis=0) * 0.5 + steps[-1][1]
     shown = [int(i) for i in np.argsort(-led)[:MOST_CAUSES]]
-    says = {row.name: row.says for row in tables.causes()}
-    return Moved(
+    says = tables.cause_words()
+    return BeliefMoved(
         causes=[order[i] for i in shown],
         names=[says[order[i]] for i in shown],
         before=[round(float(steps[0][1][i]), 4) for i in shown],

@@ -120,7 +120,7 @@ def along(facts: JobFacts, done: list[Done]) -> list[Along]:
 
 
 def _ruled(ruling: RulingFact) -> str:
-    cause = next(row.says for row in tables.causes() if row.name == ruling.cause)
+    cause = tables.cause_words()[ruling.cause]
     where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
     why = f": “{ruling.reason.strip()}”" if ruling.reason.strip() else ""
     return f"{'Confirmed' if ruling.confirmed else 'Held to be'}: {cause}{where}{why}. By {ruling.by}."

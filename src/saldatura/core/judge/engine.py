@@ -1,5 +1,7 @@
 """The `judge` computation: causes ranked by all evidence, the tests that tell most for their minutes, and when to stop."""
 
+import math
+
 import numpy as np
 
 from saldatura.core.evidence import (
@@ -15,12 +17,11 @@ from saldatura.core.evidence import (
 )
 from saldatura.core.hazard import in_scope
 from saldatura.core.judge import outcomes, tables
-from saldatura.core.judge.hazards import dangers
+from saldatura.core.judge.hazards import dangers, unsafe
 from saldatura.core.judge.next_test import CURES, MOST_TESTS, Worth, best_repair, enough, wants_tabs, worth
 from saldatura.core.judge.posterior import WIRES, Belief, believe
 from saldatura.core.judge.says import missing, place, speaks, where_words
 from saldatura.core.judge.types import Cause, Judgement, JudgeRequest, NextTest, Where
-from saldatura.core.judge.witness import swap
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import groups_words
 
@@ -83,7 +84,7 @@ def _causes(belief: Belief) -> list[Cause]:
             Cause(
                 cause=name,
                 at=at,
-                probability=round(p, 4),
+                probability=math.floor(p * 1e4) / 1e4,
                 present=round(min(float(present[of].sum()), 1.0), 4),
                 says=row.says[:1].upper() + row.says[1:] + (f": {where}" if where else ""),
                 supporting=pro,
@@ -111,12 +112,14 @@ def _test(belief: Belief, of: Worth) -> NextTest:
 def _told_apart(belief: Belief, of: Worth) -> str:
     """The two likely causes that a test parts best."""
     if of.row.test == "cell_direct_v" and wants_tabs(belief):
-        return "A wire at fault says where to read, never that the cells are fine: two groups known as a sum may hide one full and one flat."
+        return (
+            "Read through its pins a group shows its wires as well: two known as a sum may hide one full and one flat."
+        )
     top = [int(c) for c in np.argsort(-belief.chief())[:5]]
     singles = {h.causes[0]: h for h in belief.hypotheses if len(h.causes) == 1}
     keep = [(c, singles[c]) for c in top if c in singles]
-    shown = outcomes.of(belief, [h for _, h in keep], of.row.test)
-    if shown is None or len(keep) < 2:
+    shown = outcomes.of(belief, [h for _, h in keep], of.row.test) if len(keep) > 1 else None
+    if shown is None:
         return "It tells whether the likeliest cause is the one."
     chief = belief.chief()
     best, pair = -1.0, (0, 1)
@@ -142,6 +145,10 @@ def _because(belief: Belief, done: bool, repair: str, sure: float, tests: list[W
         return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
     if done and sure >= 0.9:
         return f"{what}: no test left would change that ({sure:.0%})."
+    if unsafe(belief) >= {"look_outside"}:
+        return (
+            "Quarantine first: nothing more is tried on it here. A release, or its replacement, comes before any test."
+        )
     if done:
         return f"No test that may be done in this state tells more; likeliest so far: {what.lower()} ({sure:.0%})."
     return f"Not settled yet; likeliest so far: {what.lower()} ({sure:.0%})."
@@ -164,7 +171,10 @@ def _doubts(belief: Belief) -> list[str]:
             continue
         e = belief.evidence[f.index]
         if isinstance(e, Swap):
-            expected = _expected(belief, swap(e.put, e.reference), f.likelihood)
+            # Were the part to be trusted fully, how likely was this?
+            trusted = tables.tried(e.put)[:, tables.RESULTS.index(e.result)]
+            without = belief.chief() / np.maximum(f.likelihood, 1e-9)
+            expected = float((without / without.sum() * trusted).sum())
             if expected < DOUBTFUL:
                 part = {"pack": "test pack"}.get(e.put, f"test {e.put}")
                 why = (
@@ -189,10 +199,3 @@ def _doubts(belief: Belief) -> list[str]:
     ) and wants_tabs(belief):
         said.append("The cells behind the doubtful wire are not proved: they were read through it.")
     return said
-
-
-def _expected(belief: Belief, chances: np.ndarray, seen: np.ndarray) -> float:
-    """How likely a swap's result was by all other evidence."""
-    without = belief.chief() / np.maximum(seen, 1e-9)
-    without /= without.sum()
-    return float((without * seen).sum())

@@ -49,7 +49,7 @@ WEAR = _wear()
 @dataclass(frozen=True)
 class Grid:
     """The nodes, N states of charge by W ages, and the log likelihood at each of all measured of each group that has any:
-    `sound[g]` (N, W) and `gone[g][state]` (N, W); `tabs_only[g]`, were it sound, of what its tabs read; `by_age` (W,) of
+    `sound[g]` (N, W) and `gone[g][state]` (N, W); `tabs_only[g]` the same of what its tabs alone read, where they were; `by_age` (W,) of
     where the resistances of all lie. `node_p` sums to 1."""
 
     soc: Array
@@ -58,7 +58,7 @@ class Grid:
     slope: Array
     sound: dict[int, Array]
     gone: dict[int, dict[str, Array]]
-    tabs_only: dict[int, Array]
+    tabs_only: dict[int, tuple[Array, dict[str, Array]]]
     by_age: Array
 
 
@@ -101,7 +101,8 @@ def grid(pack: JudgedPack, found: Sorted) -> Grid:
         sound[g] = _sound(pack, usual, pins + tabs, figures, ohms, volts, slope, shape)
         gone[g] = {s: _state(pack, usual, pins + tabs, figures, ohms, slope, s, *laid[s], sags) for s in STATES}
         if tabs:
-            tabs_only[g] = _sound(pack, usual, tabs, figures, ohms, volts, slope, shape)
+            beside = {s: _state(pack, usual, tabs, figures, ohms, slope, s, *laid[s], sags) for s in STATES}
+            tabs_only[g] = (_sound(pack, usual, tabs, figures, ohms, volts, slope, shape), beside)
     return Grid(soc, node_p, volts, slope, sound, gone, tabs_only, ohms.by_age(usual))
 
 

@@ -2,7 +2,7 @@
 
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.evidence import Seen
-from saldatura.core.judge.posterior import Belief
+from saldatura.core.judge.posterior import WIRES, Belief
 from saldatura.core.judge.tables import catalogue
 from saldatura.core.quantities import groups_words, volts_words
 
@@ -24,13 +24,27 @@ def group_volts(belief: Belief) -> dict[int, float]:
     return found
 
 
+def _through_doubtful_wires(belief: Belief) -> set[int]:
+    """Groups read only through a wire that is likelier at fault than not."""
+    share: dict[int, float] = {}
+    for h, p in zip(belief.hypotheses, belief.p, strict=True):
+        if set(h.keys) & set(WIRES):
+            for weight, taps, _ in h.accounts:
+                for g in {g for t in taps for g in (t, t + 1)}:
+                    share[g] = share.get(g, 0.0) + float(p) * weight
+    return {g for g, p in share.items() if p > 0.5 and not belief.found.tabs.get(g)}
+
+
 def _low(belief: Belief) -> dict[str, list[int]]:
     """Groups by how far they stand outside what may be charged; a pin that an open wire may explain is doubted all the same."""
     window = WINDOWS[belief.pack.chemistry]
-    found: dict[str, list[int]] = {"over": [], "reversed": [], "floor": [], "flat": []}
+    found: dict[str, list[int]] = {"over": [], "reversed": [], "floor": [], "flat": [], "doubted": []}
     lithium = window.family == "lithium"
+    doubted = _through_doubtful_wires(belief)
     for g, volts in group_volts(belief).items():
-        if volts < -0.05:
+        if g in doubted and not window.tool_end_v <= volts <= window.full_v:
+            found["doubted"].append(g)
+        elif volts < -0.05:
             found["reversed"].append(g)
         elif lithium and volts > window.full_v + 0.03 and volts <= window.most_v:
             found["over"].append(g)
@@ -74,6 +88,10 @@ def dangers(belief: Belief) -> list[str]:
         said.append(
             f"{groups_words(low['flat'])} {_stands(low['flat'])} run flat: only gently, by itself, watched and timed; never on the pack's own charger or from another pack."
         )
+    if low["doubted"]:
+        said.append(
+            f"{groups_words(low['doubted'])} {'is' if len(low['doubted']) == 1 else 'are'} read through a wire in doubt: no charge before {'its' if len(low['doubted']) == 1 else 'their'} own tabs were read."
+        )
     cold = [t for t in belief.found.temperatures if t.c < COLD_C]
     if cold and WINDOWS[belief.pack.chemistry].family == "lithium":
         said.append(f"The pack is at {cold[0].c:.0f} °C: no charge below 0 °C.")
@@ -96,6 +114,8 @@ def unsafe(belief: Belief) -> set[str]:
     ):
         return every - HARMLESS
     low, barred = _low(belief), set[str]()
+    if low["doubted"]:
+        barred |= NO_CHARGE | NO_LOAD
     if low["over"] or low["reversed"] or low["floor"] or low["flat"]:
         # A run-flat group alone may be charged by itself, gently: that is its policy.
         barred |= (NO_CHARGE if low["over"] or low["reversed"] or low["floor"] else NO_CHARGE - {"charge_group"}) | {

@@ -165,6 +165,8 @@ def _fits(belief: Belief, row: TestRow) -> bool:
 
 def enough(belief: Belief, tests: list[Worth]) -> bool:
     """Whether no test left would change the repair: one is nearly certain, or nothing that may be done tells."""
+    if unsafe(belief) >= {"look_outside"}:
+        return True
     if wants_tabs(belief):
         return False
     sure = max(repairs(belief).values())
@@ -176,6 +178,9 @@ def enough(belief: Belief, tests: list[Worth]) -> bool:
 
 
 def wants_tabs(belief: Belief) -> bool:
-    """An open wire says where to read next, never that the cells are fine: not before their own tabs were read."""
-    share = sum(float(p) for h, p in zip(belief.hypotheses, belief.p, strict=True) if set(h.keys) & set(WIRES))
+    """An open wire says where to read next, never that the cells are fine; and a group that reads dead through its pins may be
+    a wire: neither before the cells' own tabs were read."""
+    lithium = WINDOWS[belief.pack.chemistry].family == "lithium"
+    about = {*WIRES, *(("dead_group", "reversed_group") if lithium and belief.found.pins else ())}
+    share = sum(float(p) for h, p in zip(belief.hypotheses, belief.p, strict=True) if set(h.keys) & about)
     return share > 0.5 and bool(outcomes.doubtful_groups(belief))

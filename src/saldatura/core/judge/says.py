@@ -108,14 +108,15 @@ def _string_says(belief: Belief, cause: str, at: Where) -> str:
     off = {g: v for g, v in volts.items() if abs(v - plumb) > LEVEL_V}
     touched = [g for g in at.groups if g in volts]
     if cause in WIRES and at.taps:
-        about = sorted({g for t in at.taps for g in (t, t + 1)} & set(volts))
+        about = sorted({g for t in at.taps for g in (t, t + 1)} & set(volts)) or sorted(volts)[:2]
         listed = " and ".join(volts_words(volts[g]) for g in about)
         if len(about) == 2 and cause == "open_sense_wire":
             both = sum(volts[g] for g in about)
-            return (
-                f"{groups_words(about)} read {listed}, {volts_words(both)} together, about what two of their siblings hold: "
-                "so reads a pin whose wire floats."
-            )
+            if abs(both - 2 * plumb) < 0.04 * 2 * plumb:
+                together = f"{volts_words(both)} together, what two of their siblings hold"
+            else:
+                together = "one low and its neighbour high, drawn down by the meter itself"
+            return f"{groups_words(about)} read {listed}, {together}: so reads a pin whose wire floats."
         return f"{groups_words(about)} read {listed}, where their siblings stand at {volts_words(plumb)}."
     if cause in TOUCHES and touched and any(g in off for g in touched):
         shown = [g for g in touched if g in off]

@@ -70,7 +70,7 @@ class String:
 
     def _sound(self, g: int, tabs_only: bool = False) -> Array:
         if tabs_only:
-            return self.grid.tabs_only.get(g, self._flat)
+            return self.grid.tabs_only[g][0] if g in self.grid.tabs_only else self._flat
         return self.grid.sound.get(g, self._flat)
 
     @cached_property
@@ -78,10 +78,10 @@ class String:
         """Log likelihood of all single groups were they sound, (G, N, W)."""
         return np.stack([self._sound(g) for g in self.groups])
 
-    def _touched(self, cause: str, g: int) -> Array:
+    def _touched(self, cause: str, g: int, tabs_only: bool = False) -> Array:
         """Log likelihood of a group's evidence were it touched by a cause, (N, W)."""
         shares, _ = TOUCHES[cause]
-        of = self.grid.gone.get(g)
+        of = self.grid.tabs_only[g][1] if tabs_only else self.grid.gone.get(g)
         if of is None:
             return self._flat
         total = self._flat - np.inf
@@ -266,7 +266,9 @@ class String:
         """Log likelihood (N,) of what the pins at a tap read, were its wire open, and the groups that read through it."""
         volts = self.grid.volts
         through = tuple(g for g in (tap, tap + 1) if 1 <= g <= self.pack.series)
-        span = len(through) * volts
+        # What the two hold together: by their tabs where those were read, else as their siblings do.
+        own = {g: next((r.volts for r in self.found.tabs.get(g, ()) if r.amps == 0), None) for g in through}
+        span = sum((volts if (v := own[g]) is None else np.full(len(volts), v) for g in through), np.zeros(len(volts)))
         each = []
         for g in through:
             for r in self._pins(g):
@@ -312,22 +314,31 @@ class String:
             found.append(self._account(self._node_log(False) + self._with_pins(through, pins)))
         return found
 
+    def _tabs_odds(self, cause: str) -> dict[int, Array]:
+        """`odds` by what the tabs alone read, of groups whose tabs were."""
+        sound = {g: self._sound(g, tabs_only=True) for g in self.grid.tabs_only}
+        return {g: np.exp(np.clip(self._touched(cause, g, True) - of, -60, 60)) for g, of in sound.items()}
+
     def open_and_touched(self, cause: str) -> list[tuple[tuple[int, ...], Account]]:
-        """The same with groups touched by a cause, none of them beside the wire; each with its tap."""
+        """The same with groups touched by a cause, each with its tap; of those beside the wire only the tabs tell."""
         chance = self._chance(cause)
         ratio = chance / (1 - chance) * self.odds[cause]
+        tabs = {g: chance / (1 - chance) * odds for g, odds in self._tabs_odds(cause).items()}
         logged, share = np.log1p(ratio), ratio / (1 + ratio)
         found: list[tuple[tuple[int, ...], Account]] = []
         for tap in range(self.pack.series + 1):
             pins, through = self._floating[tap]
             clear = [i for i, g in enumerate(self.groups) if g not in through]
-            if not clear:
+            own = [g for g in through if g in tabs]
+            count = len(clear) + len(own)
+            if not count:
                 continue
-            grown = logged[clear].sum(axis=0)
-            log = self._node_log(False) + self._with_pins(through, pins) + len(clear) * np.log1p(-chance)
+            grown = logged[clear].sum(axis=0) + sum((np.log1p(tabs[g]) for g in own), self._flat)
+            log = self._node_log(False) + self._with_pins(through, pins) + count * np.log1p(-chance)
             log = log + grown + np.log(-np.expm1(-np.minimum(grown, 700.0)) + 1e-300)
-            log = log - np.log(-np.expm1(len(clear) * np.log1p(-chance)))
-            found.append(((tap,), self._account(log, {cause: share[clear]}, [self.groups[i] for i in clear])))
+            log = log - np.log(-np.expm1(count * np.log1p(-chance)))
+            shares = np.concatenate([share[clear], *((tabs[g] / (1 + tabs[g]))[None] for g in own)])
+            found.append(((tap,), self._account(log, {cause: shares}, [*(self.groups[i] for i in clear), *own])))
         return found
 
     @cached_property

@@ -50,6 +50,13 @@ def causes() -> tuple[CauseRow, ...]:
 
 
 @cache
+def cause_words() -> dict[str, str]:
+    """Each cause in words by its name; a sensor circuit's modes share one."""
+    said = {row.name: row.says for row in causes()}
+    return {**said, "sensor_circuit": "the temperature sensor circuit is at fault"}
+
+
+@cache
 def index() -> dict[str, int]:
     """The place of each cause in that order."""
     return {row.key: i for i, row in enumerate(causes())}

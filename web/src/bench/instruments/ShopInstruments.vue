@@ -9,6 +9,7 @@ import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import FieldRow from '@/bench/FieldRow.vue'
 import InstrumentRow from './InstrumentRow.vue'
+import ReferenceParts from './ReferenceParts.vue'
 
 /** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */
 type Kind = Schemas['NewInstrument']['kind']
@@ -83,6 +84,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
         <div><ElButton type="primary" native-type="submit" :loading="busy">Enter it</ElButton></div>
         <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
       </form>
+      <ReferenceParts />
     </main>
     <aside class="side">
       <h2>How they are spoken to</h2>

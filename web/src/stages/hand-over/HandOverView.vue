@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
 import TakeBack from '@/bench/TakeBack.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day, volts } from '@/composables/format'
@@ -9,6 +10,8 @@ import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
+import OwnRuling from '@/stages/judge/OwnRuling.vue'
+import { useJudgement } from '@/stages/judge/useJudgement'
 import CheckList from '@/stages/prove/CheckList.vue'
 import FieldRow from '@/bench/FieldRow.vue'
 
@@ -59,6 +62,16 @@ async function sign() {
   papers.value?.querySelector('a')?.focus()
 }
 
+// What the repair showed to be the cause; it counts in what is expected of the next pack.
+const { data: judged } = useJudgement()
+const { data: terms } = useTermsQuery()
+const confirming = ref(false)
+const ruling = computed(() => judged.value?.ruling ?? null)
+const nameOf = (cause: string) => {
+  const name = terms.value?.causes.find((c) => c.key === cause)?.name ?? cause
+  return name.charAt(0).toUpperCase() + name.slice(1)
+}
+
 const reopening = ref(false)
 const again = ref({ by: settings.value.technician, reason: '' })
 async function reopen() {
@@ -94,6 +107,11 @@ const title = computed(() => {
         <p v-for="c in job.assessment.compared" :key="c.charge_id">Group {{ c.group }} levelled. {{ c.says }}</p>
       </section>
 
+      <section v-if="!signed && !held && judged" class="cause">
+        <p v-if="ruling?.confirmed">{{ nameOf(ruling.cause) }}<template v-if="ruling.groups?.length">, group{{ ruling.groups.length > 1 ? 's' : '' }} {{ ruling.groups.join(', ') }}</template>, confirmed by {{ ruling.by }}.<template v-if="ruling.reason"> {{ ruling.reason }}</template> The shop counts it. <TakeBack :fact="ruling.id" what="this cause" /></p>
+        <p v-else-if="!confirming">The cause, once the repair has shown it, counts for the shop’s next packs. <button type="button" class="linklike first" @click="confirming = true">record what it was</button></p>
+        <OwnRuling v-else class="sign" :key="job.facts.id" confirms :leading="ruling?.cause ?? judged.judgement.causes[0]?.cause ?? null" :groups="judged.judgement.causes[0]?.at.groups ?? []" @done="confirming = false" />
+      </section>
       <section v-if="signed" class="signed">
         <p>Signed by <strong>{{ signed.by }}</strong>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}. Inputs, results and the program's version are frozen as they were.</p>
         <p v-if="signed.outcome === 'scrap'">Not handed back because: {{ signed.reason }}. It went: {{ signed.went }}.</p>

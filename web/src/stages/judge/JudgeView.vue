@@ -1,27 +1,40 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
+import { Refusal } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
-import MoreSaid from '@/bench/MoreSaid.vue'
 import DidAndThen from '@/bench/DidAndThen.vue'
+import MoreSaid from '@/bench/MoreSaid.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { ampHours } from '@/composables/format'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
-import ChargeTroughs from '@/figures/ChargeTroughs.vue'
+import BeliefBand from '@/figures/BeliefBand.vue'
 import { stagePath } from '@/router'
+import CauseList from './CauseList.vue'
+import GroupsHold from './GroupsHold.vue'
+import NextTests from './NextTests.vue'
+import OwnRuling from './OwnRuling.vue'
+import { chanceWords, percentOf, useJudgement } from './useJudgement'
 
+/** An argument: the cause as a sentence, what speaks for and against, and the next test as the thing to press. */
 const job = useJob()
+const { data: judged, error } = useJudgement()
+const judgement = computed(() => judged.value?.judgement ?? null)
+const lead = computed(() => judgement.value?.causes[0] ?? null)
+const ruling = computed(() => judged.value?.ruling ?? null)
+const clear = computed(() => (lead.value?.probability ?? 0) >= 0.5)
+// Level groups alone prove nothing while something else is believed to be wrong.
+const fine = computed(() => !lead.value || lead.value.cause === 'sound' || ruling.value?.cause === 'sound' || (!clear.value && !judgement.value?.enough))
+const closed = computed(() => job.value.assessment.closed !== null)
+const overruling = ref(false)
+
 const assessed = computed(() => job.value.assessment.probe)
 const verdict = computed(() => assessed.value?.verdict ?? null)
 const grave = computed(() => ['overcharged', 'reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
-const settled = computed(() => ['sound', 'imbalanced', 'output_open', 'terminals_differ'].includes(verdict.value?.kind ?? ''))
-const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null) : null))
-const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
 const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' })
-const of = (group: number): From => ({ what: `Group ${group}`, set: assessed.value, groups: [group] })
-// What was measured of single groups, and counts in the figures above.
+// What was measured of single groups, and counts in the figures.
 const measured = computed(() =>
   (job.value.assessment.groups ?? []).flatMap((g) => [
     ...(g.capacity_ah ? [{ key: `c${g.group}`, words: `Group ${g.group} holds ${ampHours(g.capacity_ah.value)} Ah`, told: g.capacity_ah.told }] : []),
@@ -29,36 +42,45 @@ const measured = computed(() =>
     ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, told: g.leak_mah_day.told }] : []),
   ]),
 )
-const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
+const counted = computed(() => Object.values(judged.value?.confirmed ?? {}).reduce((sum, n) => sum + n, 0))
 </script>
 
 <template>
   <StageLayout>
-    <section v-if="verdict" class="judge">
-      <h1 :class="{ bad: grave }">{{ verdict.headline }}</h1>
-      <dl v-if="balance" class="amounts">
-        <div v-from="all('Usable now')"><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
-        <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intake.pack.rated_ah} Ah, as taken in` }"><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
-        <div v-if="balance.lost_fraction !== null && balance.lost_ah !== null" v-from="all('Lost to imbalance')" :class="{ cost: verdict.kind === 'imbalanced' }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
-        <div v-else><dt>lost to imbalance</dt><dd class="figure">?</dd><dd class="muted">the voltages do not tell</dd></div>
-      </dl>
-      <dl v-if="verdict.charger || verdict.tool" class="stops">
-        <template v-if="verdict.charger"><dt>Charger</dt><dd v-from="all('Charger')">{{ verdict.charger }}</dd></template>
-        <template v-if="verdict.tool"><dt>Tool</dt><dd v-from="all('Tool')">{{ verdict.tool }}</dd></template>
-      </dl>
-      <ChargeTroughs v-if="balance ?? partly" :from="of" :balance="(balance ?? partly)!" :barred="barred" />
-      <p v-else class="muted nothing">What each group holds is shown here once its voltage is settled and the readings agree.</p>
+    <section class="judge">
+      <header>
+        <h1 :class="{ bad: grave }">{{ grave && verdict ? verdict.headline : lead ? (clear ? lead.says : 'Not settled yet') : verdict ? verdict.headline : 'Nothing to judge yet' }}</h1>
+        <p v-if="lead" class="sure"><template v-if="clear && !grave">{{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else-if="clear">{{ lead.says }}: {{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else>likeliest so far: {{ lead.says.charAt(0).toLowerCase() + lead.says.slice(1) }}, {{ percentOf(lead.probability) }}</template></p>
+        <p v-if="verdict && !grave" v-from="all(verdict.headline)" class="muted">By the readings alone: {{ verdict.headline.charAt(0).toLowerCase() + verdict.headline.slice(1) }}.</p>
+        <p v-if="ruling" class="ruled"><strong>{{ ruling.confirmed ? 'Confirmed' : 'Overruled' }}</strong> by {{ ruling.by }}<template v-if="ruling.reason">: {{ ruling.reason }}</template></p>
+      </header>
+      <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The judgement cannot be computed.' }}</p>
+      <p v-if="!judged && !error" class="muted" aria-busy="true">Weighing the evidence</p>
+      <template v-if="judgement">
+        <CauseList :causes="judgement.causes" :leads="clear" />
+        <NextTests :tests="judgement.next_tests" :enough="judgement.enough" :closed="closed" />
+        <section v-if="judged!.moved.steps.length">
+          <h2>How belief moved</h2>
+          <BeliefBand :moved="judged!.moved" />
+        </section>
+      </template>
       <DidAndThen />
-    </section>
-    <section v-else>
-      <h1>Nothing to judge yet</h1>
-      <p class="muted">Read the groups in <RouterLink :to="stagePath(job.facts.id, 'probe')">Probe</RouterLink>; the verdict writes itself.</p>
-      <DidAndThen />
+      <GroupsHold />
+      <p v-if="!verdict" class="muted">No group is read yet: <RouterLink :to="stagePath(job.facts.id, 'probe')">Probe</RouterLink> does that.</p>
     </section>
     <template #judgement>
+      <section v-if="judgement" class="why">
+        <p class="label">What to do</p>
+        <p class="because">{{ judgement.because }}</p>
+      </section>
+      <Caution v-for="hazard in judgement?.hazards ?? []" :key="hazard" title="Before anything else" grave>{{ hazard }}</Caution>
+      <section v-if="judgement?.doubts.length" class="why">
+        <p class="label">To be doubted</p>
+        <p v-for="doubt in judgement.doubts" :key="doubt">{{ doubt }}</p>
+      </section>
       <template v-if="verdict">
         <section class="why">
-          <p class="label">Because</p>
+          <p class="label">Because of the readings</p>
           <p v-for="reason in verdict.reasons" :key="reason" v-from="all(verdict.headline)">{{ reason }}</p>
           <MoreSaid :more="verdict.more ?? []" />
         </section>
@@ -75,7 +97,7 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
         <template v-if="!job.assessment.frozen">
           <StageButton v-if="verdict.kind === 'imbalanced'" to="level">Level the low groups</StageButton>
           <StageButton v-else-if="verdict.kind === 'run_flat'" to="level">Pre-charge the run-flat groups</StageButton>
-          <StageButton v-else-if="verdict.kind === 'sound'" to="prove">Prove it</StageButton>
+          <StageButton v-else-if="verdict.kind === 'sound'" to="prove" :quiet="!fine">{{ fine ? 'Prove it' : 'Prove it all the same' }}</StageButton>
           <RouterLink v-else-if="verdict.kind === 'output_open' || verdict.kind === 'terminals_differ'" :to="`/jobs/${job.facts.id}/measures?of=path`" class="go-path">Go along the power path</RouterLink>
           <StageButton v-else-if="verdict.kind === 'overcharged'" to="probe">Read it on the cell’s own tabs</StageButton>
           <template v-else-if="grave"><StageButton to="hand_over">Close with what was found</StageButton></template>
@@ -83,6 +105,11 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
           <StageButton v-if="verdict.kind === 'sound' || verdict.kind === 'cannot_tell'" to="level" quiet>Level all the same</StageButton>
         </template>
       </template>
+      <section v-if="judged && !job.assessment.frozen" class="why">
+        <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">I hold it to be something else</button>
+        <OwnRuling v-else :confirms="false" :leading="lead?.cause ?? null" :groups="lead?.at.groups ?? []" @done="overruling = false" />
+        <p v-if="counted" class="muted small">{{ counted }} confirmed cause{{ counted === 1 ? '' : 's' }} of this shop count in what is expected beforehand.</p>
+      </section>
     </template>
   </StageLayout>
 </template>
@@ -90,54 +117,44 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
 <style scoped>
 .judge {
   display: grid;
+  gap: 16px;
   grid-template-columns: minmax(0, 1fr);
-  gap: 11px;
+}
+
+header {
+  display: grid;
+  gap: 3px;
+}
+
+h1 {
+  font-size: 30px;
 }
 
 .bad {
   color: var(--hazard);
 }
 
-.amounts {
-  border-bottom: 1px solid var(--rule);
-  border-top: 1px solid var(--ink);
-  display: flex;
-  gap: 14px 44px;
-  margin: 0;
-  padding: 8px 0;
+.sure {
+  font-size: 18px;
 }
 
-dt {
-  color: var(--muted);
-  font-size: 14px;
-}
-
-dd {
-  margin: 0;
-}
-
-.amounts .figure {
-  font-size: 34px;
-  line-height: 1.15;
-}
-
-.cost .figure {
-  color: var(--copper);
-  font-weight: 650;
-}
-
-.stops {
-  align-items: baseline;
-  display: grid;
-  font-size: 17px;
-  gap: 4px 16px;
-  grid-template-columns: auto 1fr;
-  margin: 0;
+.ruled {
+  border-left: 4px solid var(--petrol);
+  padding-left: 10px;
 }
 
 .why {
   display: grid;
   gap: 7px;
+}
+
+.because {
+  font-size: 17px;
+}
+
+.own {
+  justify-self: start;
+  margin: 0;
 }
 
 .go-path {
@@ -150,11 +167,5 @@ dd {
   min-height: 48px;
   padding: 0 18px;
   text-decoration: none;
-}
-
-.nothing {
-  border-top: 1px solid var(--rule);
-  max-width: 52ch;
-  padding-top: 14px;
 }
 </style>

@@ -9,6 +9,7 @@ const draft = defineModel<Draft>({ required: true })
 const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null }>()
 
 const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
+const KINDS: Record<Draft['kind'], string> = { power_tool: 'tool', drone: 'drone', laptop: 'laptop, tablet', appliance: 'appliance', garden: 'garden', light: 'light', other: 'other' }
 const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
 
 function toggle(key: Schemas['Intake']['symptoms'][number]) {
@@ -50,6 +51,14 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <FieldRow label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.outside_taps" inputmode="numeric" placeholder="none" /></template>
     </FieldRow>
+    <FieldRow label="What it is for" group :error="on('kind')" class="wide">
+      <div class="chips" role="group" aria-label="What it is for">
+        <button v-for="(words, key) in KINDS" :key="key" type="button" class="chip" :aria-pressed="draft.kind === key" @click="draft.kind = key">{{ words }}</button>
+      </div>
+    </FieldRow>
+    <FieldRow label="Age, years" :error="on('age_years')" class="quarter">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.age_years" inputmode="decimal" placeholder="not known" /></template>
+    </FieldRow>
     <FieldRow label="What the customer saw" group :error="on('symptoms')">
       <div class="chips">
         <button v-for="{ key, words } in terms.symptoms" :key="key" type="button" class="chip" :aria-pressed="draft.symptoms.includes(key)" @click="toggle(key)">{{ words }}</button>
@@ -74,6 +83,10 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
 
 .fields > .half {
   grid-column: span 2;
+}
+
+.fields > .wide {
+  grid-column: span 3;
 }
 
 .fields > .quarter {

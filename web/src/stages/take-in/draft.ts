@@ -14,6 +14,8 @@ export interface Draft {
   outside_taps: string
   symptoms: NonNullable<Schemas['Intake']['symptoms']>
   note: string
+  kind: Schemas['Intake']['kind']
+  age_years: string
 }
 
 export type Answers = Record<keyof Schemas['Safety'], boolean | null>
@@ -30,6 +32,8 @@ export const emptyDraft = (): Draft => ({
   outside_taps: '',
   symptoms: [],
   note: '',
+  kind: 'other',
+  age_years: '',
 })
 
 export const noAnswers = (): Answers => ({ swollen: null, leaking: null, hot: null, wet: null, crushed: null, smell: null })
@@ -48,6 +52,8 @@ export function draftOf(intake: Schemas['Intake']): Draft {
     outside_taps: (intake.outside_taps ?? []).join(', '),
     symptoms: [...(intake.symptoms ?? [])],
     note: intake.note ?? '',
+    kind: intake.kind,
+    age_years: intake.age_years == null ? '' : String(intake.age_years),
   }
 }
 
@@ -75,6 +81,8 @@ export function intakeOf(draft: Draft): Schemas['Intake'] {
     pack: packOf(draft),
     symptoms: draft.symptoms,
     note: draft.note,
+    kind: draft.kind ?? 'other',
+    age_years: numberOr(draft.age_years ?? ''),
     outside_taps: (draft.outside_taps ?? '').split(/[\s,;]+/).filter(Boolean).map((t) => numberOr(t) as number),
   }
 }

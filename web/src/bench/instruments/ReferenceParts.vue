@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { day } from '@/composables/format'
+import { useAct } from '@/composables/useAct'
+
+/** Parts that are put in to see whether the fault goes, with what each was last proved by; and what the lamps mean. */
+type What = Schemas['NewReference']['what']
+const WHAT: Record<What, string> = { board: 'a board', pack: 'a pack', charger: 'a charger', tool: 'a tool', harness: 'a harness' }
+const MEANS: Record<Schemas['NewBlink']['means'], string> = { temperature: 'temperature', cell: 'a cell', communication: 'no talk', unknown: 'not known' }
+const cache = useQueryClient()
+const { act, busy, refusal } = useAct()
+const { data: parts } = useQuery({ queryKey: ['references'], queryFn: () => settled(client.GET('/api/references')) })
+const { data: blinks } = useQuery({ queryKey: ['blinks'], queryFn: () => settled(client.GET('/api/blinks')) })
+const part = ref<Schemas['NewReference']>({ what: 'board', name: '', revision: '' })
+const blink = ref<Schemas['NewBlink']>({ pack: '', shows: '', means: 'temperature' })
+const proving = ref<number | null>(null)
+const by = ref('')
+
+async function enter() {
+  const found = await act(() => settled(client.POST('/api/references', { body: part.value })))
+  if (!found) return
+  cache.setQueryData(['references'], found)
+  part.value = { ...part.value, name: '', revision: '' }
+}
+async function prove(id: number, sound: boolean) {
+  const found = await act(() => settled(client.POST('/api/references/{reference_id}/checks', { params: { path: { reference_id: id } }, body: { sound, by: by.value } })))
+  if (!found) return
+  cache.setQueryData(['references'], found)
+  proving.value = null
+  by.value = ''
+}
+async function enterBlink() {
+  const found = await act(() => settled(client.POST('/api/blinks', { body: blink.value })))
+  if (!found) return
+  cache.setQueryData(['blinks'], found)
+  blink.value = { ...blink.value, shows: '' }
+}
+const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved itself' : `${p.sound ? 'proved' : 'found at fault'} ${day(p.proved_at)} by ${p.proved_by}`)
+</script>
+
+<template>
+  <section class="parts">
+    <h2>Reference parts</h2>
+    <p class="muted">A swap counts only as far as the part put in is trusted: of the same revision, and lately proved itself.</p>
+    <ul>
+      <li v-for="p in parts ?? []" :key="p.id">
+        <span><strong>{{ p.name }}</strong> <span class="muted">{{ WHAT[p.what] }}{{ p.revision ? `, revision ${p.revision}` : '' }} · {{ stands(p) }}</span></span>
+        <button v-if="proving !== p.id" type="button" class="linklike" @click="proving = p.id">prove it</button>
+        <form v-else class="line" @submit.prevent="prove(p.id, true)">
+          <FieldRow label="By what" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" placeholder="a pump pack that runs" autofocus /></template></FieldRow>
+          <ElButton type="primary" native-type="submit" :loading="busy">It is sound</ElButton>
+          <ElButton :loading="busy" @click="prove(p.id, false)">It is at fault</ElButton>
+        </form>
+      </li>
+    </ul>
+    <form class="line" @submit.prevent="enter">
+      <div class="chips" role="group" aria-label="What it is"><button v-for="(words, key) in WHAT" :key="key" type="button" class="chip" :aria-pressed="part.what === key" @click="part.what = key">{{ words }}</button></div>
+      <FieldRow label="Its name" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="part.name" maxlength="60" /></template></FieldRow>
+      <FieldRow label="Revision"><template #default="{ id }"><ElInput :id="id" v-model="part.revision" maxlength="40" /></template></FieldRow>
+      <ElButton native-type="submit" :loading="busy" :disabled="!part.name.trim()">Add it</ElButton>
+    </form>
+    <h2>Blink codes</h2>
+    <ul>
+      <li v-for="b in blinks ?? []" :key="b.id"><span><strong>{{ b.shows }}</strong> <span class="muted">{{ b.pack || 'any pack' }}</span></span><span>{{ MEANS[b.means] }}</span></li>
+    </ul>
+    <form class="line" @submit.prevent="enterBlink">
+      <FieldRow label="The lamps show" :error="refusal?.on('shows')"><template #default="{ id }"><ElInput :id="id" v-model="blink.shows" maxlength="60" placeholder="four red, fast" /></template></FieldRow>
+      <FieldRow label="On packs named"><template #default="{ id }"><ElInput :id="id" v-model="blink.pack" maxlength="60" placeholder="any" /></template></FieldRow>
+      <div class="chips" role="group" aria-label="It means"><button v-for="(words, key) in MEANS" :key="key" type="button" class="chip" :aria-pressed="blink.means === key" @click="blink.means = key">{{ words }}</button></div>
+      <ElButton native-type="submit" :loading="busy" :disabled="!blink.shows.trim()">Add it</ElButton>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.parts {
+  display: grid;
+  gap: 10px;
+  margin-top: 18px;
+}
+
+ul {
+  border-top: 1px solid var(--rule);
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  align-items: center;
+  border-bottom: 1px solid var(--rule-soft);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  justify-content: space-between;
+  min-height: 48px;
+}
+
+.line {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 14px;
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+</style>
