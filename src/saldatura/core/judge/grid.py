@@ -16,7 +16,7 @@ from saldatura.core.pack.build import OHMIC_SHARE
 APART_SOC, APART_OHM, APART_AH = 0.012, 0.10, 0.04
 # One measured value in so many is a slip, and then anything.
 SLIP, SLIP_PER_V, SLIP_PER_LOG = 0.004, 1 / 6, 0.2
-MOST_CLUSTERS = 14
+MOST_CLUSTERS = 10
 Figure = Resistance | Acir | CapacityTest | Leak | RestFall
 # Cells of one size come stronger and weaker; tables of makers span a factor of four or so.
 R_SPREAD = 0.38
@@ -73,11 +73,12 @@ def nodes(pack: JudgedPack, found: Sorted) -> Array:
         if r.volts > 0:
             near.setdefault(round(r.volts / max(2 * r.sigma_v, 0.012)), r)
     kept = [near[k] for k in sorted(near)]
+    even = np.linspace(0.01, 1.0, 22 if not kept else 14)
     if len(kept) > MOST_CLUSTERS:
         kept = [kept[round(i * (len(kept) - 1) / (MOST_CLUSTERS - 1))] for i in range(MOST_CLUSTERS)]
     close = [r.volts + d * max(r.sigma_v, 0.008) for r in kept for d in (-1.6, -0.6, 0.6, 1.6)]
     at = curve.soc_middle(np.array(close)) if close else np.zeros(0)
-    return np.unique(np.clip(np.concatenate([np.linspace(0.01, 1.0, 22), at]), 0.004, 1.0).round(4))
+    return np.unique(np.clip(np.concatenate([even, at]), 0.004, 1.0).round(4))
 
 
 def grid(pack: JudgedPack, found: Sorted) -> Grid:
@@ -114,6 +115,12 @@ def under_floor(pack: JudgedPack, r: Volts) -> bool:
 
 def _slip(log_p: Array, density: float) -> Array:
     return np.asarray(np.logaddexp(np.log1p(-SLIP) + log_p, np.log(SLIP * density)))
+
+
+def density(x: float, mean: Array, sigma: Array) -> Array:
+    """Density of a value in volts that is normal but for a slip now and then."""
+    z = (x - mean) / sigma
+    return np.asarray(np.exp(-0.5 * z * z) * (0.39894228 * (1 - SLIP)) / sigma + SLIP * SLIP_PER_V)
 
 
 def normal(x: float | Array, mean: Array, sigma: float | Array) -> Array:
@@ -209,40 +216,45 @@ def _state(
 ) -> Array:  # fmt: skip
     """Log likelihood (N, W) of a group's evidence were it in a state: over the simulated groups of that state. `sags`: what each
     shows under each current, kept from group to group."""
-    by_charge = log_w.copy()
-    by_age = np.zeros((len(WEAR.resistance), len(of.r10)))
+    charge, scale = np.exp(log_w), 0.0
+    age = np.ones((len(WEAR.resistance), len(of.r10)))
     loaded = None
     ohm = usual * WEAR.resistance[:, None]
     for r in read:
         if under_floor(pack, r) and not of.own_volts:
-            by_charge += np.log(SLIP * SLIP_PER_V)
-            continue
-        if r.amps == 0:
-            by_charge += _slip(normal(r.volts, volts, np.hypot(spread, r.sigma_v)), SLIP_PER_V)
-            continue
-        if (state, r.amps) not in sags:
-            sag = r.amps * ohm * of.r10
-            sigma = np.hypot(np.hypot(spread, r.sigma_v)[:, None, :], 0.25 * sag)
-            sags[state, r.amps] = ((volts[:, None, :] + 1.1 * sag).astype(np.float32), (1 / sigma).astype(np.float32))
-        mean, sharp = sags[state, r.amps]
-        one = (np.float32(r.volts) - mean) * sharp
-        one = np.exp(np.float32(-0.5) * one * one) * sharp * np.float32(0.39894228 * (1 - SLIP)) + np.float32(
-            SLIP * SLIP_PER_V
-        )
-        loaded = one if loaded is None else loaded * one
+            scale += np.log(SLIP * SLIP_PER_V)
+        elif r.amps == 0:
+            sigma = np.hypot(spread, r.sigma_v)
+            charge = charge * density(r.volts, volts, sigma)
+        else:
+            if (state, r.amps) not in sags:
+                sag = r.amps * ohm * of.r10
+                sigma = np.hypot(np.hypot(spread, r.sigma_v)[:, None, :], 0.25 * sag)
+                sags[state, r.amps] = (
+                    (volts[:, None, :] + 1.1 * sag).astype(np.float32),
+                    (1 / sigma).astype(np.float32),
+                )
+            mean, sharp = sags[state, r.amps]
+            one = (np.float32(r.volts) - mean) * sharp
+            one = np.exp(np.float32(-0.5) * one * one) * sharp * np.float32(0.39894228 * (1 - SLIP))
+            one += np.float32(SLIP * SLIP_PER_V)
+            loaded = one if loaded is None else loaded * one
+        most = float(charge.max())
+        charge, scale = charge / most, scale + np.log(most)
     for e in figures:
         match e:
             case Resistance() | Acir():
-                by_age += ohms.log_p(e, usual, of.r0 if _ohm(e)[2] else of.r10)
+                age = age * np.exp(ohms.log_p(e, usual, of.r0 if _ohm(e)[2] else of.r10))
             case CapacityTest():
-                by_age += _slip(normal(e.ah / pack.rated_ah, WEAR.capacity[:, None] * of.capacity, 0.09), 1.0)
+                share = WEAR.capacity[:, None] * of.capacity
+                age = age * np.exp(_slip(normal(e.ah / pack.rated_ah, share, 0.09), 1.0))
             case Leak():
                 ma = of.leak_a_day * pack.rated_ah / 24 * 1000
-                by_age += _slip(normal(e.ma, ma, 0.2 + 0.25 * ma), 0.02)
+                age = age * np.exp(_slip(normal(e.ma, ma, 0.2 + 0.25 * ma), 0.02))
             case RestFall():
                 fall = np.minimum(of.leak_a_day * e.hours / 24, 0.8) * np.maximum(slope, 0.02)[:, None]
-                by_charge += _slip(normal(e.mv / 1000, fall, 0.005 + 0.3 * fall), SLIP_PER_V)
-    top_c, top_a = by_charge.max(axis=1, keepdims=True), by_age.max(axis=1, keepdims=True)
-    charge, age = np.exp(by_charge - top_c), np.exp(by_age - top_a)
-    whole = charge @ age.T if loaded is None else np.einsum("nk,wk,nwk->nw", charge, age, loaded, optimize=False)
-    return np.asarray(np.log(whole + 1e-300) + top_c + top_a.T)
+                charge = charge * density(e.mv / 1000, fall, 0.005 + 0.3 * fall)
+        most = float(charge.max() * age.max())
+        charge, age, scale = charge / charge.max(), age / age.max(), scale + np.log(most)
+    whole = charge @ age.T if loaded is None else np.einsum("nk,wk,nwk->nw", charge, age, loaded)
+    return np.asarray(np.log(whole + 1e-300) + scale)

@@ -25,18 +25,29 @@ TOUCHES: dict[str, tuple[dict[str, float], float]] = {
 # readings of it agree.
 SLACK_V, PULLED, PULLED_V, AGREE = 0.3, 0.4, 0.15, 0.5
 OVERCHARGED_SHARE = 0.12
+MOST_TAPS = 6
 # Groups that were run flat together lie so near each other, and so many of them are.
 FLAT_APART_V, FLAT_MOST, FLAT_LEVELS = 0.07, 0.9, 24
 
 
 @dataclass(frozen=True)
 class Account:
-    """The evidence under one account: its log probability, how likely each node is (N, W), and how likely each group is in each
-    state (G by group number)."""
+    """The evidence under one account: its log probability, how likely each node is (N, W), and by cause how likely each of
+    `groups` is touched at each node, (G, N, W)."""
 
     log_p: float
     node: Array
-    states: dict[int, dict[str, float]]
+    shares: dict[str, Array]
+    groups: list[int]
+
+    @cached_property
+    def states(self) -> dict[int, dict[str, float]]:
+        """How likely each group is touched by each cause."""
+        told: dict[int, dict[str, float]] = {}
+        for cause, share in self.shares.items():
+            for g, value in zip(self.groups, np.tensordot(share, self.node, 2).tolist(), strict=True):
+                told.setdefault(g, {})[cause] = value
+        return told
 
     @cached_property
     def by_soc(self) -> Array:
@@ -194,12 +205,7 @@ class String:
         top = float(log.max())
         p = np.exp(log - top)
         total = float(p.sum())
-        node = p / total
-        told: dict[int, dict[str, float]] = {}
-        for cause, share in (shares or {}).items():
-            for g, value in zip(groups or self.groups, np.tensordot(share, node, 2).tolist(), strict=True):
-                told.setdefault(g, {})[cause] = value
-        return Account(top + float(np.log(total)), node, told)
+        return Account(top + float(np.log(total)), p / total, shares or {}, groups or self.groups)
 
     def all_sound(self, worn: bool = False) -> Account:
         """No group stands out."""
@@ -326,7 +332,8 @@ class String:
         tabs = {g: chance / (1 - chance) * odds for g, odds in self._tabs_odds(cause).items()}
         logged, share = np.log1p(ratio), ratio / (1 + ratio)
         found: list[tuple[tuple[int, ...], Account]] = []
-        for tap in range(self.pack.series + 1):
+        # A wire that explains nothing by itself explains nothing beside a group.
+        for tap in sorted(range(self.pack.series + 1), key=lambda tap: -self.open_wires[tap].log_p)[:MOST_TAPS]:
             pins, through = self._floating[tap]
             clear = [i for i, g in enumerate(self.groups) if g not in through]
             own = [g for g in through if g in tabs]
