@@ -5,13 +5,13 @@ import re
 import httpx
 from playwright.sync_api import Page, expect
 
+from tests.api.conftest import job_body
 from tests.conftest import picture
-
-PUMP = 9
 
 
 def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, demo: str) -> None:
-    page.goto(f"{demo}/jobs/{PUMP}/probe?view=photo")
+    job = httpx.post(f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
+    page.goto(f"{demo}/jobs/{job}/probe?view=photo")
     page.get_by_label("What it shows").fill("Pump, opened")
     chooser = page.locator("input[type=file]")
     chooser.set_input_files({"name": "note.jpg", "mimeType": "image/jpeg", "buffer": b"Two sacks of sulphur, please"})
@@ -29,7 +29,7 @@ def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, 
     page.keyboard.press("Enter")
     page.get_by_role("button", name="done with pins").click()
 
-    pins = httpx.get(f"{demo}/api/jobs/{PUMP}").json()["assessment"]["photos"][0]["pins"]
+    pins = httpx.get(f"{demo}/api/jobs/{job}").json()["assessment"]["photos"][0]["pins"]
     # From the middle: one step of 2 % to the left, then five to the right.
     assert [(p["place"]["tap"], round(p["x"], 3), p["y"]) for p in pins] == [(0, 0.48, 0.5), (1, 0.58, 0.5)]
     expect(page.locator(".pin.lit")).to_have_count(2)

@@ -376,7 +376,7 @@ class String:
             g = tap + 1
             pins = np.zeros(len(self.grid.soc))
             for r in self._pins(g):
-                pins += np.logaddexp(np.log(0.98) + normal(r.volts, np.zeros(1), 0.04), np.log(1e-3))
+                pins += np.logaddexp(np.log(0.98) + normal(r.volts, np.zeros(1), 0.10), np.log(1e-3))
             drawn = pins.copy()
             for beside in (g - 1, g + 1):
                 for r in self._pins(beside) if 1 <= beside <= self.pack.series else ():
