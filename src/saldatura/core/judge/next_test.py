@@ -17,7 +17,7 @@ OPENING_MIN = 6.0
 WAIT_MIN_H, RISK_MIN = 0.35, 6.0
 # What a wrong repair costs, min, with the pack that comes back; and what a bit is worth of a right one, where no single outcome
 # would turn the choice.
-WRONG_MIN, BITS_WORTH = 250.0, 0.15
+WRONG_MIN, BITS_WORTH = 220.0, 0.10
 LEAST_BITS, MOST_TESTS = 0.012, 6
 # Sure enough to begin with the repair.
 SURE = 0.9
@@ -25,23 +25,23 @@ INSIDE = ("cell_direct_v", "path_v", "rail_v", "group_v", "tap_v", "span_v", "ac
 SEEN_INSIDE = ("bulged", "burnt_part", "missing_part", "broken_wire", "loose_joint")
 # Tries that are the repair itself, if it is the one: their minutes are not lost.
 CURES = {
-    "clean_connector": ("sensor",), "reseat": ("sensor",), "charge_group": ("level", "precharge"), "resolder": ("joint", "lead"),
-    "swap_charger": ("charger",), "swap_tool": ("tool",),
+    "clean_connector": ("sensor",), "reseat": ("sensor",), "resolder": ("joint", "lead"), "swap_charger": ("charger",),
+    "swap_tool": ("tool",),
 }  # fmt: skip
 CURE_BITS, LEAST_MIN = 0.5, 0.3
 
 
 @dataclass(frozen=True)
 class Worth:
-    """A test with what it tells of the repair in bits, what it takes in minutes, and the chance that the best repair is known
-    afterwards; `score` is what the order goes by."""
+    """A test with what it tells of the repair in bits, what it takes in minutes, and by how much it raises the chance to choose
+    the right repair; `score` is what the order goes by."""
 
     row: TestRow
     bits: float
     minutes: float
     groups: tuple[int, ...]
     opens: bool
-    known_after: float
+    gain: float
     score: float
 
 
@@ -91,6 +91,7 @@ def worth(belief: Belief) -> list[Worth]:
     member = np.zeros((len(order), len(keep)))
     for i, key in enumerate(keys):
         member[order[key], i] = 1.0
+    before = float((member @ p).max())
     barred = unsafe(belief)
     found = []
     for row in catalogue():
@@ -105,7 +106,8 @@ def worth(belief: Belief) -> list[Worth]:
             minutes, opens = _minutes(belief, row, len(shown.groups))
             cured = _cured(row, keep, p, shown.chances)
             score = (bits + CURE_BITS * cured) / (minutes * (1 - cured) + LEAST_MIN)
-            found.append(Worth(row, bits, minutes, shown.groups, opens, known, math.inf if owed else score))
+            gain = known - before
+            found.append(Worth(row, bits, minutes, shown.groups, opens, gain, math.inf if owed else score))
     return sorted(found, key=lambda w: -w.score)
 
 
@@ -174,7 +176,7 @@ def enough(belief: Belief, tests: list[Worth]) -> bool:
     if max(sure, name_p) >= SURE:
         return True
     # A test pays where what it may spare of a wrong repair is more than its own minutes.
-    return not any(WRONG_MIN * max(w.known_after - sure, BITS_WORTH * w.bits) > w.minutes for w in tests)
+    return not any(WRONG_MIN * max(w.gain, BITS_WORTH * w.bits) > w.minutes for w in tests)
 
 
 def wants_tabs(belief: Belief) -> bool:
