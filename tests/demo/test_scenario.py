@@ -47,6 +47,22 @@ def test_each_pack_shows_what_it_is_there_for(views: dict[str, JobView]) -> None
     assert [i.danger for i in views["Hand scrubber, cellar"].assessment.quarantine] == ["swollen", "crushed"]
 
 
+def test_three_packs_come_out_right_by_their_own_evidence(views: dict[str, JobView], tmp_path: Path) -> None:
+    db = Database(tmp_path / "judged.sqlite3")
+    build(db, NOW)
+    bench = Bench(db, now=lambda: NOW)
+
+    def lead(name: str) -> tuple[str, list[int], str]:
+        found = bench.judgement(views[name].facts.id).judgement
+        first = next((t.test for t in found.next_tests), "")
+        return found.causes[0].cause, found.causes[0].at.taps, first
+
+    # A dirty sensor plug, a chip without supply, a broken wire: as the packs were built.
+    assert lead("Must pump")[0] == "sensor_circuit"
+    assert lead("Cellar tablet")[0] == "board_supply"
+    assert lead("Bottle-washer hand scrubber") == ("open_sense_wire", [3], "cell_direct_v")
+
+
 def test_the_demo_is_the_same_every_time(views: dict[str, JobView], tmp_path: Path) -> None:
     db = Database(tmp_path / "again.sqlite3")
     build(db, NOW)

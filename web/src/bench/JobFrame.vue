@@ -90,6 +90,7 @@ useShortcuts(() =>
         :lit="figure.lit.value"
         :origin="story"
         :simulated="job.assessment.simulated"
+        :ends="shown === 'judge'"
         :pickable="figure.pick.value !== null"
         @pick="figure.pick.value?.($event)"
       />

@@ -20,6 +20,8 @@ const props = defineProps<{
   pickable?: boolean
   /** A simulated pack says so in its figure too, wherever that is shown. */
   simulated?: boolean
+  /** Under the string, what stands between it and what stops charger and tool. */
+  ends?: boolean
 }>()
 const emit = defineEmits<{ pick: [point: Point] }>()
 
@@ -37,7 +39,7 @@ const NUMBER = 96
 const LEFT = 116
 const RIGHT = 62
 const TOP = 34
-const BOTTOM = 34
+const BOTTOM = computed(() => (sees.value ? 74 : 34))
 
 const groups = computed<Schemas['HangingGroup'][]>(
   () =>
@@ -74,6 +76,14 @@ const x = (v: number) => {
   const share = (v - axis.value.low) / (axis.value.high - axis.value.low)
   return LEFT + Math.min(Math.max(share, 0), 1.04) * (whole.value - LEFT - RIGHT)
 }
+/** What the charger and the tool see: the room from the highest group to full, and from the lowest to the tool's end. */
+const sees = computed(() => {
+  const known = groups.value.flatMap((g) => (g.volts === null || g.state === 'in_doubt' ? [] : [g.volts]))
+  if (!props.ends || known.length < props.series) return null
+  const [high, low] = [Math.max(...known), Math.min(...known)]
+  const room = (v: number) => (v <= 0 ? 'at its end' : v < 1 ? `${Math.round(v * 1000)} mV` : `${v.toFixed(1)} V`)
+  return { high, low, charger: room(props.window.full_v - high), tool: room(low - props.window.tool_end_v) }
+})
 const ticks = computed(() => {
   const span = axis.value.high - axis.value.low
   const perVolt = (whole.value - LEFT - RIGHT) / span
@@ -89,10 +99,10 @@ const ticks = computed(() => {
 // The mark of a simulated pack stands where the plumb does not.
 const plumbRight = computed(() => plumb.value === null || x(plumb.value) > whole.value / 2)
 
-const step = computed(() => Math.max((height.value - TOP - BOTTOM) / props.series, 18))
+const step = computed(() => Math.max((height.value - TOP - BOTTOM.value) / props.series, 18))
 const tapY = (tap: number) => TOP + (props.series - tap) * step.value
 const rowY = (group: number) => (tapY(group) + tapY(group - 1)) / 2
-const total = computed(() => Math.max(height.value, TOP + BOTTOM + props.series * step.value))
+const total = computed(() => Math.max(height.value, TOP + BOTTOM.value + props.series * step.value))
 
 const litTap = computed(() => (props.lit?.kind === 'tap' ? props.lit.tap : props.lit?.kind === 'span' ? props.lit.to_tap : null))
 const litBlack = computed(() => (props.lit?.kind === 'span' ? props.lit.from_tap : null))
@@ -141,7 +151,7 @@ const story = computed(() => {
             <rect width="3" height="6" class="hatch-line" />
           </pattern>
         </defs>
-        <text v-if="simulated" :x="plumbRight ? LEFT : whole - 4" :y="total - 8" :text-anchor="plumbRight ? 'start' : 'end'" class="simulated">simulated</text>
+        <text v-if="simulated" :x="plumbRight ? LEFT : whole - 4" :y="total - (sees ? 2 : 8)" :text-anchor="plumbRight ? 'start' : 'end'" class="simulated">simulated</text>
         <g class="axis" aria-hidden="true">
           <template v-for="v in ticks" :key="v">
             <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />
@@ -154,6 +164,12 @@ const story = computed(() => {
           <rect v-if="window.rest_floor_v > axis.low" :x="x(axis.low)" :width="x(window.rest_floor_v) - x(axis.low)" :y="TOP - 6" :height="total - TOP - BOTTOM + 12" fill="url(#hatch)" class="floor" />
         </g>
 
+        <g v-if="sees" class="ends" aria-hidden="true">
+          <path :d="`M${x(window.tool_end_v)} ${total - 46}v12m0 -6H${Math.max(x(sees.low), x(window.tool_end_v) + 2)}`" class="tool" />
+          <path :d="`M${x(window.full_v)} ${total - 46}v12m0 -6H${Math.min(x(sees.high), x(window.full_v) - 2)}`" class="charger" />
+          <text :x="LEFT" :y="total - 17">tool {{ sees.tool }}</text>
+          <text :x="whole - 4" :y="total - 17" text-anchor="end">charger {{ sees.charger }}</text>
+        </g>
         <g v-if="plumb !== null" class="plumb" aria-hidden="true">
           <line :x1="x(plumb)" :x2="x(plumb)" :y1="TOP - 12" :y2="total - BOTTOM + 12" />
           <path :d="`M${x(plumb) - 5.5} ${total - BOTTOM + 10}h11l-2 9l-3.5 9l-3.5 -9z`" />
@@ -231,6 +247,23 @@ const story = computed(() => {
 </template>
 
 <style scoped>
+.ends path {
+  fill: none;
+  stroke: var(--petrol);
+  stroke-width: 4;
+}
+
+.ends .tool {
+  stroke: var(--copper);
+  stroke-dasharray: 5 3;
+}
+
+.ends text {
+  fill: var(--muted);
+  font-family: var(--text);
+  font-size: 13px;
+}
+
 .simulated {
   fill: var(--copper);
   font-size: 14px;

@@ -141,6 +141,8 @@ def _told_apart(belief: Belief, of: Worth) -> str:
 def _because(belief: Belief, done: bool, repair: str, sure: float, tests: list[Worth]) -> str:
     """Whether to go on, and why."""
     what = REPAIRS[repair]
+    if repair == "level" and any("above full" in danger for danger in dangers(belief)):
+        what = "Bring the overcharged group down, watched"
     if wants_tabs(belief):
         return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
     if done and sure >= 0.9:

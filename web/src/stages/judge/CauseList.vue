@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import { type From, vFrom } from '@/composables/origin'
 import { type Cause, chanceWords, percentOf } from './useJudgement'
 
 /** The causes by chance, and of one of them what speaks for it, against it, and what nobody has looked at. */
-const props = defineProps<{ causes: Cause[]; leads: boolean }>()
+const props = defineProps<{ causes: Cause[]; from: From }>()
 const MOST = 4
 const all = ref(false)
 const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, MOST)))
@@ -36,8 +37,8 @@ function pick(c: Cause) {
     </ol>
     <button v-if="causes.length > MOST" type="button" class="linklike more" @click="all = !all">{{ all ? 'fewer' : `${causes.length - MOST} more, less likely` }}</button>
     <div v-if="cause" class="columns">
-      <div class="for"><h3>Speaks for it</h3><p v-for="s in cause.for" :key="s">{{ s }}</p><p v-if="!cause.for.length" class="muted">Nothing yet but how often it happens.</p></div>
-      <div class="against"><h3>Speaks against it</h3><p v-for="s in cause.against" :key="s">{{ s }}</p><p v-if="!cause.against.length" class="muted">Nothing so far.</p></div>
+      <div class="for"><h3>Speaks for it</h3><p v-for="s in cause.for" :key="s" v-from="from">{{ s }}</p><p v-if="!cause.for.length" class="muted">Nothing yet but how often it happens.</p></div>
+      <div class="against"><h3>Speaks against it</h3><p v-for="s in cause.against" :key="s" v-from="from">{{ s }}</p><p v-if="!cause.against.length" class="muted">Nothing so far.</p></div>
       <p v-if="cause.missing.length" class="missing"><span class="muted">Nobody has looked at: </span>{{ cause.missing.join('; ') }}.</p>
     </div>
   </section>

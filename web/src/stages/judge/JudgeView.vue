@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { Refusal } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
 import Caution from '@/bench/Caution.vue'
 import DidAndThen from '@/bench/DidAndThen.vue'
 import MoreSaid from '@/bench/MoreSaid.vue'
@@ -42,7 +43,8 @@ const measured = computed(() =>
     ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, told: g.leak_mah_day.told }] : []),
   ]),
 )
-const counted = computed(() => Object.values(judged.value?.confirmed ?? {}).reduce((sum, n) => sum + n, 0))
+const { data: terms } = useTermsQuery()
+const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map(([key, n]) => `${terms.value?.causes.find((c) => c.key === key)?.name ?? key} ${n} ×`))
 </script>
 
 <template>
@@ -57,7 +59,7 @@ const counted = computed(() => Object.values(judged.value?.confirmed ?? {}).redu
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The judgement cannot be computed.' }}</p>
       <p v-if="!judged && !error" class="muted" aria-busy="true">Weighing the evidence</p>
       <template v-if="judgement">
-        <CauseList :causes="judgement.causes" :leads="clear" />
+        <CauseList :causes="judgement.causes" :from="all('What the readings show')" />
         <NextTests :tests="judgement.next_tests" :enough="judgement.enough" :closed="closed" />
         <section v-if="judged!.moved.steps.length">
           <h2>How belief moved</h2>
@@ -108,7 +110,7 @@ const counted = computed(() => Object.values(judged.value?.confirmed ?? {}).redu
       <section v-if="judged && !job.assessment.frozen" class="why">
         <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">I hold it to be something else</button>
         <OwnRuling v-else :confirms="false" :leading="lead?.cause ?? null" :groups="lead?.at.groups ?? []" @done="overruling = false" />
-        <p v-if="counted" class="muted small">{{ counted }} confirmed cause{{ counted === 1 ? '' : 's' }} of this shop count in what is expected beforehand.</p>
+        <p v-if="counted.length" class="muted small">Confirmed by this shop before, and counted in: {{ counted.join(', ') }}.</p>
       </section>
     </template>
   </StageLayout>
