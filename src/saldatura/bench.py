@@ -19,6 +19,7 @@ from saldatura.core.assess import (
     WaitingList,
     compare_sets,
     judged,
+    judged_then,
     level_of,
     span_point,
     view_of,
@@ -197,8 +198,12 @@ class Bench:
         return self.shop().meter
 
     def judgement(self, job_id: int) -> Judged:
-        """The job judged by all its evidence, with what the shop confirmed on others. Raises NoSuchJob, Impossible."""
-        return judged(self.facts(job_id), jobs.confirmed(self.db.read(), job_id), self.policy())
+        """The job judged by all its evidence, with what the shop confirmed on others; a signed one as it was signed.
+
+        Raises NoSuchJob, Impossible.
+        """
+        of = self.facts(job_id)
+        return judged_then(of) or judged(of, jobs.confirmed(self.db.read(), job_id), self.policy())
 
     def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
         """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""
@@ -246,7 +251,14 @@ class Bench:
 
     def _moment(self, db: Any, simulated: PackClock | None) -> Moment:
         shop = self.db.facts.shop(db)
-        return Moment(self.now(), shop.policy, shop.meter, simulated, lambda: readings.repeat_v(db))
+        return Moment(
+            self.now(),
+            shop.policy,
+            shop.meter,
+            simulated,
+            lambda: readings.repeat_v(db),
+            lambda job: jobs.confirmed(db, job),
+        )
 
     def _computed(self, before: JobFacts, after: JobFacts, moment: Moment) -> JobView:
         view = _view(after, moment)

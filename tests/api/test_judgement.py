@@ -67,6 +67,11 @@ def test_a_hazard_that_is_seen_later_is_a_gate(api: Api, what: str, danger: str)
     refused = api.read(job, {"kind": "group", "group": 1}, 3.9)
     assert only_line(refused[1])[0] == "quarantine"
     assert {t["test"] for t in judged(api, job)["judgement"]["next_tests"]} <= {"ask_history"}
+    # Taking the note back lifts nothing: that is what a release is for.
+    status, answer = api.post(
+        f"/api/jobs/{job}/taken-back", {"fact": view["facts"]["last_id"], "reason": "a wrong key"}
+    )
+    assert (status, "a release with name and reason" in only_line(answer)[1]) == (409, True)
     release = {"by": "Ilka", "reason": "the cell is out", "cells": "cut out and in sand"}
     assert api.post(f"/api/jobs/{job}/release", release)[1]["assessment"]["quarantine"] == []
     assert api.read(job, {"kind": "group", "group": 1}, 3.9)[0] == 201
@@ -92,6 +97,17 @@ def test_a_technician_overrules_with_a_reason_and_confirmed_causes_count_on_othe
     assert judged(api, job)["confirmed"] == {"board_fuse": 9}
     assert api.post(f"/api/jobs/{number}/taken-back", {"fact": last, "reason": "of another pack"})[0] == 201
     assert judged(api, other)["confirmed"] == {"board_fuse": 9}
+
+
+def test_a_signed_job_shows_the_judgement_that_was_signed(api: Api) -> None:
+    job, other = api.take_in(), api.take_in()
+    api.post(f"/api/jobs/{job}/notes", {"evidence": [{"kind": "tool", "does": "dead"}]})
+    then = judged(api, job)
+    assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "as it is"})[0] == 200
+    for _ in range(3):
+        api.post(f"/api/jobs/{other}/rulings", {"cause": "board_fuse", "by": "Ilka", "confirmed": True})
+    assert judged(api, job) == then
+    assert api.client.get(f"/api/jobs/{job}").json()["assessment"]["troubles"] == []
 
 
 def test_reference_parts_and_blink_codes_are_facts_of_the_shop(api: Api) -> None:

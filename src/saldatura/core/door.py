@@ -5,13 +5,24 @@ routes go over this list.
 """
 
 from collections.abc import Callable, Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal, get_args, get_origin
 
 from saldatura import __version__
 from saldatura.core import gates, taking_back
-from saldatura.core.assess import LevelQuestion, PackClock, assess, assess_set, begun, groups_now, level_of, proof_of
+from saldatura.core.assess import (
+    LevelQuestion,
+    PackClock,
+    assess,
+    assess_set,
+    begun,
+    groups_now,
+    judged,
+    level_of,
+    proof_of,
+)
 from saldatura.core.assess.rest import last_current
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At, sites
@@ -79,6 +90,7 @@ from saldatura.core.facts.shop import (
     Removal,
     ShopFacts,
 )
+from saldatura.core.judge.types import CauseName
 from saldatura.core.level import is_lost
 from saldatura.core.measure import MeasureFact, NewMeasure, kept
 from saldatura.core.pack.spec import PackSpec
@@ -89,13 +101,15 @@ from saldatura.core.quantities import Meter
 
 @dataclass(frozen=True)
 class Moment:
-    """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart."""
+    """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
+    `confirmed` how often it confirmed each cause on other jobs than one."""
 
     at: datetime
     policy: Policy
     meter: Meter
     clock: PackClock | None = None
     repeat_v: Callable[[], float | None] = lambda: None
+    confirmed: Callable[[int], Mapping[CauseName, int]] = lambda _job: {}
 
     @property
     def stamp(self) -> dict[str, Any]:
@@ -219,6 +233,10 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     if results.troubles:
         raise Impossible("job", f"it cannot be frozen as it stands: {results.troubles[0]}")
     inputs = {"facts": [written(fact) for fact in facts.whole], "policy": moment.policy.model_dump()}
+    frozen = results.model_dump(mode="json")
+    # Evidence that contradicts itself keeps no pack from its owner: that judgement is left out.
+    with suppress(Impossible):
+        frozen["judged"] = judged(facts, moment.confirmed(facts.id), moment.policy).model_dump(mode="json")
     return [
         SignOffFact(
             **dict(new),
@@ -226,7 +244,7 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
             program_version=__version__,
             simulated=facts.simulated,
             inputs=inputs,
-            results=results.model_dump(mode="json"),
+            results=frozen,
         )
     ]
 
@@ -313,7 +331,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "note", NoteFact, NewNote, gate=lambda facts, new, _m: gates.note(facts, new),
-        fits=lambda facts, fact, _b: gates.noted(facts, fact), closed=True, against=taking_back.nothing,
+        fits=lambda facts, fact, _b: gates.noted(facts, fact), closed=True, against=taking_back.harmless,
         path="notes", says="Note what was told or seen.",
     ),
     Kind(

@@ -16,6 +16,7 @@ from saldatura.core.facts import (
     ReleaseFact,
     ReopenedFact,
     ReplacedFact,
+    RulingFact,
     SetFact,
     StageFact,
     TryFact,
@@ -40,6 +41,13 @@ class Undoable(Value):
 
 def nothing(_facts: JobFacts, _fact: Fact) -> str | None:
     """Nothing can rest on such a fact."""
+    return None
+
+
+def harmless(facts: JobFacts, fact: Fact) -> str | None:
+    """A danger that was seen is lifted by a release alone, like one that the screen found."""
+    if isinstance(fact, NoteFact) and facts.dangers_of(fact):
+        return "it tells of a danger; a release with name and reason lifts that"
     return None
 
 
@@ -143,4 +151,5 @@ _OTHERS: dict[type[Fact], str] = {
     ReleaseFact: "the release",
     ReopenedFact: "the reopening",
     ArchivedFact: "the archiving",
+    RulingFact: "the cause as held",
 }

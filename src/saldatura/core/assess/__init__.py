@@ -6,6 +6,7 @@ from saldatura.core.assess.judging import Judged, judged
 from saldatura.core.assess.levelling import LevelQuestion, begun, level_of
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.sets import Assessed, assess_set, compare_sets, span_point
+from saldatura.core.assess.thaw import judged_then
 from saldatura.core.assess.view import Assessment, JobView, assess, view_of
 from saldatura.core.assess.waiting import Driving, Waiting, WaitingList, waiting_of
 
@@ -26,6 +27,7 @@ __all__ = [
     "compare_sets",
     "groups_now",
     "judged",
+    "judged_then",
     "level_of",
     "proof_of",
     "span_point",

@@ -3,6 +3,9 @@
 from collections.abc import Mapping
 from typing import Any
 
+from pydantic import ValidationError
+
+from saldatura.core.assess.judging import Judged
 from saldatura.core.fact import Fact
 from saldatura.core.facts import ChargeBegun, JobFacts, ReadingFact, SetFact
 from saldatura.core.measure import MeasureFact
@@ -25,7 +28,16 @@ def today(facts: JobFacts) -> dict[str, Any]:
     """The results that a job's sign-off froze, whatever program froze them and wherever. What is new has defaults."""
     assert facts.sign_off is not None
     numbers = _numbers(facts, facts.sign_off.inputs)
-    return {key: _now(value, numbers) for key, value in facts.sign_off.results.items()}
+    return {key: _now(value, numbers) for key, value in facts.sign_off.results.items() if key != "judged"}
+
+
+def judged_then(facts: JobFacts) -> Judged | None:
+    """The judgement that a job's sign-off froze; None where none was, or where it cannot be read any more."""
+    frozen = facts.sign_off.results.get("judged") if facts.sign_off is not None else None
+    try:
+        return None if frozen is None else Judged.model_validate(frozen)
+    except ValidationError:
+        return None
 
 
 def _numbers(facts: JobFacts, inputs: dict[str, Any]) -> Numbers:
