@@ -37,7 +37,7 @@ class Wear:
 def _wear() -> Wear:
     z = np.array(QUANTILES)
     r = np.concatenate([np.exp(R_SPREAD * z + 0.1), np.exp(np.log(2.5) + 0.42 * z)])
-    capacity = np.concatenate([np.clip(0.90 - 0.06 * z, 0.75, 1.0), np.clip(0.50 - 0.10 * z, 0.25, 0.7)])
+    capacity = np.concatenate([np.clip(0.90 - 0.06 * z, 0.75, 1.0), np.clip(0.42 - 0.22 * z, 0.12, 0.7)])
     half = np.ones(len(z)) / len(z)
     none = np.zeros(len(z))
     return Wear(r, capacity, np.concatenate([half, none]), np.concatenate([none, half]))

@@ -82,7 +82,7 @@ def dangers(belief: Belief) -> list[str]:
     if low["floor"]:
         what = "under the floor" if WINDOWS[belief.pack.chemistry].family == "lithium" else "at nothing"
         said.append(
-            f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before its own tabs were read."
+            f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before {'its' if len(low['floor']) == 1 else 'their'} own tabs were read."
         )
     if low["flat"]:
         said.append(

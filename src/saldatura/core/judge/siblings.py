@@ -16,9 +16,9 @@ from saldatura.core.quantities import ChemistryKey
 STATES = ("low", "high", "weak", "leaking", "joint", "flat", "dead", "reversed")
 OWN_VOLTS = ("flat", "dead", "reversed")
 # How far a simulated group speaks for packs at another state of charge than its own, as a share of the charge.
-REACH_SOC, FAR_SOC, FAR = 0.08, 0.30, 0.15
+REACH_SOC, FAR_SOC, FAR = 0.10, 0.30, 0.35
 # A few dozen simulated groups stand for all there are: each is spread by this.
-SPREAD_SOC, SPREAD_V = 0.02, 0.008
+SPREAD_SOC, SPREAD_V = 0.045, 0.015
 
 
 @dataclass(frozen=True)
