@@ -12,6 +12,7 @@ from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.judge import Judgement, JudgeRequest, judge
 from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
+from saldatura.core.match import Matching, MatchRequest, match
 from saldatura.core.path import Path, PathRequest, power_path
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
@@ -128,6 +129,28 @@ COMPUTATIONS: dict[str, Computation] = {
             "pack": _PACK,
             "groups": [{"group": k, "rest_v": v} for k, v in enumerate((4.08, 4.08, 4.09, 4.08, 3.21), start=1)],
             "target": "match",
+        },
+    ),
+    "match": Computation(
+        MatchRequest,
+        Matching,
+        match,
+        {
+            "series": 3,
+            "parallel": 2,
+            "cells": [
+                {
+                    "cell": f"a{i}",
+                    "capacity_ah": ah,
+                    "resistance_ohm": 0.03,
+                    "rest_v": 3.61,
+                    "chemistry": "nmc",
+                    "max_a": 10,
+                }
+                for i, ah in enumerate((2.41, 2.38, 2.52, 2.47, 2.44, 2.36, 2.29, 2.5), start=1)
+            ],
+            "load_a": 12,
+            "aim": "most",
         },
     ),
     "power-path": Computation(

@@ -1313,6 +1313,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Choose and group cells. Raises Impossible for a cell listed twice, too few that fit, a capacity or a load that no choice
+         *     reaches.
+         */
+        post: operations["compute_match"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/power-path": {
         parameters: {
             query?: never;
@@ -2698,6 +2719,42 @@ export interface components {
             minutes: number | null;
             /** Photo Id */
             photo_id: number | null;
+        };
+        /**
+         * DrawerCell
+         * @description A cell as tested: its name, capacity and 10 s resistance; what it rests at, may carry and is, where known.
+         */
+        DrawerCell: {
+            /**
+             * Cell
+             * @description Name of the cell, as it stands in the drawer.
+             */
+            cell: string;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah: number;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm: number;
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
+            rest_v?: number | null;
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             */
+            chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+            /**
+             * Max A
+             * @description The most that the cell may carry, A, where known. Default: no limit.
+             */
+            max_a?: number | null;
         };
         /**
          * Driving
@@ -4249,6 +4306,132 @@ export interface components {
             amps?: number | null;
             /** Charge */
             charge: number;
+        };
+        /**
+         * MatchRequest
+         * @description How many groups of how many cells, out of which, for which load. `chemistry`: of the pack; default that of most cells.
+         */
+        MatchRequest: {
+            /**
+             * Series
+             * @description Groups in series.
+             */
+            series: number;
+            /**
+             * Parallel
+             * @description Cells in parallel in a group. Default 1.
+             */
+            parallel: number;
+            /**
+             * Cells
+             * @description Cells that may be taken, each once.
+             */
+            cells: components["schemas"]["DrawerCell"][];
+            /**
+             * Load A
+             * @description Current that the device draws, A. Default: not known.
+             */
+            load_a?: number | null;
+            /**
+             * Aim
+             * @description The greatest smallest group, or a wanted capacity with the least taken. Default `most`.
+             * @default most
+             * @enum {string}
+             */
+            aim: "most" | "just_enough";
+            /**
+             * Wanted Ah
+             * @description What each group must hold, Ah; asked for with `just_enough`.
+             */
+            wanted_ah?: number | null;
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             */
+            chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+        };
+        /**
+         * MatchedGroup
+         * @description A group: its cells, their sum, their resistance in parallel, the hardest-driven cell's current over the even share, and how
+         *     far apart they rest.
+         */
+        MatchedGroup: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Cells
+             * @description Names of the group's cells.
+             */
+            cells: string[];
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah: number;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm: number;
+            /**
+             * Largest Share
+             * @description Current of the hardest-driven cell over the even share.
+             */
+            largest_share: number;
+            /**
+             * Rest Spread V
+             * @description How far apart the group's cells rest, V; None where one was not read.
+             */
+            rest_spread_v: number | null;
+            /**
+             * Together
+             * @description What must be done before its cells are joined, where they rest apart.
+             */
+            together: string | null;
+        };
+        /**
+         * Matching
+         * @description The groups; `capacity_ah` is the smallest one's, `bound_ah` what no choice out of this drawer can pass.
+         */
+        Matching: {
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
+            groups: components["schemas"]["MatchedGroup"][];
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah: number;
+            /**
+             * Bound Ah
+             * @description What the smallest group can hold at most, whatever is chosen, Ah.
+             */
+            bound_ah: number;
+            /**
+             * Spread Fraction
+             * @description Largest less smallest group over their mean.
+             */
+            spread_fraction: number;
+            /**
+             * Left Over
+             * @description Cells that fit and stay in the drawer.
+             */
+            left_over: string[];
+            /**
+             * Refused
+             * @description Groups that must not be charged, and why.
+             */
+            refused: components["schemas"]["RefusedCell"][];
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
         };
         /**
          * Measured
@@ -5932,6 +6115,22 @@ export interface components {
              * @default true
              */
             sound: boolean;
+        };
+        /**
+         * RefusedCell
+         * @description A cell that is not taken, and why.
+         */
+        RefusedCell: {
+            /**
+             * Cell
+             * @description Name of the cell.
+             */
+            cell: string;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
         };
         /**
          * RefusedGroup
@@ -11103,6 +11302,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LevelNeed"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_match: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matching"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -1,0 +1,331 @@
+"""The `match` computation: cells chosen from a drawer and put into groups that are as even as can be.
+
+Aims: `most`, the greatest smallest group; `just_enough`, a wanted capacity with the least capacity taken from the drawer.
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Annotated, Literal, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from saldatura.core.chemistry import WINDOWS, Array
+from saldatura.core.errors import Impossible
+from saldatura.core.quantities import (
+    AmpHours,
+    CellVolts,
+    ChemistryKey,
+    Parallel,
+    PositiveAmps,
+    PositiveOhms,
+    Series,
+    Value,
+    Words,
+    number_words,
+    volts_words,
+)
+
+MOST_CELLS = 2000
+# Cells of one group that rest further apart are brought to one voltage before they are joined: what would flow between them
+# when they touch is the difference over their resistances.
+TOGETHER_V = 0.02
+# A swap that raises the smallest group by less than this is none.
+HAIR_AH = 1e-9
+
+
+class DrawerCell(Value):
+    """A cell as tested: its name, capacity and 10 s resistance; what it rests at, may carry and is, where known."""
+
+    cell: Annotated[Words, Field(min_length=1, max_length=60)]
+    capacity_ah: AmpHours
+    resistance_ohm: PositiveOhms
+    rest_v: CellVolts | None = None
+    chemistry: ChemistryKey | None = None
+    max_a: PositiveAmps | None = None
+
+
+class MatchRequest(Value):
+    """How many groups of how many cells, out of which, for which load. `chemistry`: of the pack; default that of most cells."""
+
+    series: Series
+    parallel: Parallel
+    cells: Annotated[list[DrawerCell], Field(max_length=MOST_CELLS)]
+    load_a: PositiveAmps | None = None
+    aim: Literal["most", "just_enough"] = "most"
+    wanted_ah: AmpHours | None = None
+    chemistry: ChemistryKey | None = None
+
+    @model_validator(mode="after")
+    def _wants_something(self) -> Self:
+        if self.aim == "just_enough" and self.wanted_ah is None:
+            raise ValueError("say in wanted_ah how much each group must hold")
+        return self
+
+
+class MatchedGroup(Value):
+    """A group: its cells, their sum, their resistance in parallel, the hardest-driven cell's current over the even share, and how
+    far apart they rest."""
+
+    group: int
+    cells: list[str]
+    capacity_ah: float
+    resistance_ohm: float
+    largest_share: float
+    rest_spread_v: float | None
+    together: str | None
+
+
+class RefusedCell(Value):
+    """A cell that is not taken, and why."""
+
+    cell: str
+    because: str
+
+
+class Matching(Value):
+    """The groups; `capacity_ah` is the smallest one's, `bound_ah` what no choice out of this drawer can pass."""
+
+    groups: list[MatchedGroup]
+    capacity_ah: float
+    bound_ah: float
+    spread_fraction: float
+    left_over: list[str]
+    refused: list[RefusedCell]
+    says: str
+
+
+def match(request: MatchRequest) -> Matching:
+    """Choose and group cells. Raises Impossible for a cell listed twice, too few that fit, a capacity or a load that no choice
+    reaches."""
+    twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
+    if twice is not None:
+        raise Impossible("cells", f"cell {twice} is listed twice; a cell can be in one place only")
+    usable, refused = _usable(request)
+    need = request.series * request.parallel
+    if len(usable) < need:
+        raise Impossible(
+            "cells", f"{len(usable)} cells fit and {need} are needed ({request.series}S{request.parallel}P)"
+        )
+    usable.sort(key=lambda c: (-c.capacity_ah, c.cell))
+    bound = _bound(request, usable)
+    taken = usable[:need] if request.aim == "most" else _just_enough(request, usable, bound)
+    groups = _grouped(request, taken)
+    if request.load_a is not None:
+        groups, taken = _within_limits(request, groups, usable)
+    sums = np.array([sum(c.capacity_ah for c in group) for group in groups])
+    chosen = {c.cell for c in taken}
+    smallest = float(sums.min())
+    if request.aim == "just_enough" and smallest < float(request.wanted_ah or 0):
+        raise Impossible(
+            "wanted_ah",
+            f"no grouping of this drawer reaches {request.wanted_ah:.3g} Ah in every group; the most is about {bound:.4g} Ah",
+        )
+    return Matching(
+        groups=[_group(request, k, group) for k, group in enumerate(groups, start=1)],
+        capacity_ah=round(smallest, 6),
+        bound_ah=round(bound, 6),
+        spread_fraction=round(float((sums.max() - sums.min()) / sums.mean()), 6),
+        left_over=[c.cell for c in usable if c.cell not in chosen],
+        refused=refused,
+        says=_better(request, usable, smallest),
+    )
+
+
+def _usable(request: MatchRequest) -> tuple[list[DrawerCell], list[RefusedCell]]:
+    known = [c.chemistry for c in request.cells if c.chemistry is not None]
+    chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
+    usable, refused = [], []
+    for cell in request.cells:
+        why = None
+        if chemistry is not None and cell.chemistry is not None and not _alike(cell.chemistry, chemistry):
+            why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
+        elif cell.rest_v is not None:
+            why = _lost(cell, chemistry)
+        if why is None:
+            usable.append(cell)
+        else:
+            refused.append(RefusedCell(cell=cell.cell, because=why))
+    return usable, refused
+
+
+def _alike(one: ChemistryKey, other: ChemistryKey) -> bool:
+    """Layered oxides of one window go by one name where theirs is not known."""
+    return one == other or ("li_oxide" in (one, other) and {one, other} <= {"li_oxide", "nmc", "nca", "lco"})
+
+
+def _lost(cell: DrawerCell, chemistry: ChemistryKey | None) -> str | None:
+    assert cell.rest_v is not None
+    if cell.rest_v < 0:
+        return f"it rests at {volts_words(cell.rest_v)}, reversed: never used again"
+    of = cell.chemistry or chemistry
+    if of is not None and WINDOWS[of].family == "lithium" and cell.rest_v < WINDOWS[of].rest_floor_v:
+        return f"it rests at {volts_words(cell.rest_v)}, under the floor of {WINDOWS[of].rest_floor_v:.1f} V: never used again"
+    return None
+
+
+def _bound(request: MatchRequest, usable: Sequence[DrawerCell]) -> float:
+    """What the smallest group can hold at most: exact for one or two cells a group, else an even share of the best cells.
+
+    Larger cells never make the smallest group smaller, so the best S·P may be taken. Of pairs, the best with the worst is
+    best (exchange two partners and the smaller pair gets no larger).
+    """
+    best = np.array([c.capacity_ah for c in usable[: request.series * request.parallel]])
+    if request.parallel == 1:
+        return float(best[-1])
+    if request.parallel == 2:
+        return float((best + best[::-1]).min())
+    return float(best.sum() / request.series)
+
+
+def _grouped(request: MatchRequest, taken: Sequence[DrawerCell]) -> list[list[DrawerCell]]:
+    """Cells into groups of P with sums as even as swaps make them, from the largest cells dealt first."""
+    s, p = request.series, request.parallel
+    ordered = sorted(taken, key=lambda c: (-c.capacity_ah, c.cell))
+    if p == 2:
+        return [[ordered[i], ordered[2 * s - 1 - i]] for i in range(s)]
+    order = np.empty((s, p), dtype=int)
+    sums = np.zeros(s)
+    for layer in range(p):
+        # The largest of what is left goes to the group that holds least.
+        for rank, g in enumerate(np.argsort(sums, kind="stable")):
+            order[g, layer] = layer * s + rank
+        sums = np.array([sum(ordered[i].capacity_ah for i in order[g, : layer + 1]) for g in range(s)])
+    capacity = np.array([c.capacity_ah for c in ordered])
+    _even(order, capacity)
+    return [[ordered[i] for i in row] for row in order]
+
+
+def _even(order: np.ndarray, capacity: Array, rounds: int = 4000) -> None:
+    """Swaps cells between the smallest or the largest group and any other, for as long as that brings them nearer the mean."""
+    s, p = order.shape
+    if s < 2 or p < 2:
+        return
+    for _ in range(rounds):
+        held = capacity[order]
+        sums = held.sum(axis=1)
+        mean = sums.mean()
+        best, move = HAIR_AH, list[int]()
+        for g in (int(sums.argmin()), int(sums.argmax())):
+            # Gain of every swap of a cell of g with one of another group, in squares of what both are off the mean: (S, P, P).
+            delta = held[:, None, :] - held[g][None, :, None]
+            before = (sums[g] - mean) ** 2 + (sums - mean) ** 2
+            after = (sums[g] + delta - mean) ** 2 + (sums[:, None, None] - delta - mean) ** 2
+            gain = before[:, None, None] - after
+            gain[g] = -1.0
+            at = int(gain.argmax())
+            if gain.flat[at] > best:
+                best, move = float(gain.flat[at]), [g, *(int(k) for k in np.unravel_index(at, gain.shape))]
+        if not move:
+            return
+        g, other, mine, theirs = move
+        order[g, mine], order[other, theirs] = order[other, theirs], order[g, mine]
+
+
+def _just_enough(request: MatchRequest, usable: Sequence[DrawerCell], bound: float) -> list[DrawerCell]:
+    """The least capable cells of which every group still reaches what is wanted: a run of the drawer, moved up until it does."""
+    need, wanted = request.series * request.parallel, float(request.wanted_ah or 0)
+    if bound < wanted:
+        raise Impossible(
+            "wanted_ah", f"{wanted:.4g} Ah a group are more than this drawer can give; the most is {bound:.4g} Ah"
+        )
+    rising = sorted(usable, key=lambda c: (c.capacity_ah, c.cell))
+    totals = np.convolve([c.capacity_ah for c in rising], np.ones(need), mode="valid")
+    first = int(np.searchsorted(totals, request.series * wanted))
+    for start in range(first, len(totals)):
+        taken = rising[start : start + need]
+        if min(sum(c.capacity_ah for c in group) for group in _grouped(request, taken)) >= wanted:
+            return _leaner(request, taken, rising[:start], wanted)
+    return list(usable[:need])
+
+
+def _leaner(request: MatchRequest, taken: list[DrawerCell], spare: list[DrawerCell], wanted: float) -> list[DrawerCell]:
+    """The same with the largest cells put back for smaller ones, one at a time, while every group still reaches what is wanted."""
+    taken, spare = list(taken), sorted(spare, key=lambda c: -c.capacity_ah)
+    excess = sum(c.capacity_ah for c in taken) - request.series * wanted
+    for smaller in spare[:40]:
+        larger = max(
+            (c for c in taken if c.capacity_ah - smaller.capacity_ah <= excess),
+            key=lambda c: c.capacity_ah,
+            default=None,
+        )
+        if larger is None or larger.capacity_ah <= smaller.capacity_ah:
+            continue
+        tried = [smaller if c is larger else c for c in taken]
+        if min(sum(c.capacity_ah for c in group) for group in _grouped(request, tried)) >= wanted:
+            taken, excess = tried, excess - (larger.capacity_ah - smaller.capacity_ah)
+    return taken
+
+
+def shares(resistances: Sequence[float]) -> Array:
+    """Current of each cell of a group over the even share: by its conductance (Kirchhoff)."""
+    siemens = 1 / np.array(resistances)
+    return np.asarray(siemens / siemens.sum() * len(siemens))
+
+
+def _over(request: MatchRequest, group: Sequence[DrawerCell]) -> DrawerCell | None:
+    """The cell that is driven furthest over its limit in a group at the load; None where none is."""
+    assert request.load_a is not None
+    amps = shares([c.resistance_ohm for c in group]) * request.load_a / len(group)
+    over = [
+        (a / c.max_a, c) for a, c in zip(amps, group, strict=True) if c.max_a is not None and a > c.max_a * (1 + 1e-9)
+    ]
+    return max(over, key=lambda o: o[0])[1] if over else None
+
+
+def _within_limits(
+    request: MatchRequest, groups: list[list[DrawerCell]], usable: Sequence[DrawerCell]
+) -> tuple[list[list[DrawerCell]], list[DrawerCell]]:
+    """No cell driven over its limit: one that is goes out for the best of those left, and the groups are dealt anew."""
+    out: set[str] = set()
+    while True:
+        driven = next((c for group in groups if (c := _over(request, group)) is not None), None)
+        taken = [c for group in groups for c in group]
+        if driven is None:
+            return groups, taken
+        out.add(driven.cell)
+        left = [c for c in usable if c.cell not in out and c not in taken]
+        if not left:
+            raise Impossible(
+                "load_a",
+                f"at {request.load_a:.3g} A cell {driven.cell} would carry more than its {driven.max_a:.3g} A in any grouping; a lower load, more in parallel, or cells of like resistance",
+            )
+        if request.aim == "just_enough":
+            left = [c for c in left if c.capacity_ah >= driven.capacity_ah][-1:] or left
+        groups = _grouped(request, [c for c in taken if c is not driven] + left[:1])
+
+
+def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> MatchedGroup:
+    ohms = [c.resistance_ohm for c in cells]
+    rests = [c.rest_v for c in cells if c.rest_v is not None]
+    spread = max(rests) - min(rests) if len(rests) == len(cells) else None
+    together = None
+    if spread is not None and spread > TOGETHER_V and len(cells) > 1:
+        high, low = max(cells, key=lambda c: c.rest_v or 0), min(cells, key=lambda c: c.rest_v or 0)
+        amps = spread / (high.resistance_ohm + low.resistance_ohm)
+        together = f"Bring to one voltage first: {high.cell} and {low.cell} rest {spread * 1000:.0f} mV apart, some {amps:.2g} A would flow between them when joined."
+    return MatchedGroup(
+        group=number,
+        cells=[c.cell for c in cells],
+        capacity_ah=round(sum(c.capacity_ah for c in cells), 6),
+        resistance_ohm=float(f"{1 / sum(1 / r for r in ohms):.6g}"),
+        largest_share=round(float(shares(ohms).max()), 6),
+        rest_spread_v=None if spread is None else round(spread, 6),
+        together=together,
+    )
+
+
+def _better(request: MatchRequest, usable: Sequence[DrawerCell], smallest: float) -> str:
+    """What a better drawer would bring: the weakest tenth of what is taken, in cells like the best."""
+    need = request.series * request.parallel
+    if request.aim == "just_enough":
+        return f"Each group reaches {smallest:.4g} Ah; {len(usable) - need} cells that fit stay in the drawer."
+    few = max(need // 10, 1)
+    best = usable[0].capacity_ah
+    grown = sorted([c.capacity_ah for c in usable[: need - few]] + [best] * few, reverse=True)
+    twins = [DrawerCell(cell=str(i), capacity_ah=c, resistance_ohm=0.02) for i, c in enumerate(grown)]
+    gain = _bound(request, twins) - smallest
+    if gain < 0.005 * smallest:
+        return "A better drawer would bring next to nothing: the cells taken are nearly alike."
+    cells = "one more cell" if few == 1 else f"{number_words([few])} more cells"
+    return f"With {cells} like the best ({best:.3g} Ah) the smallest group would hold up to {smallest + gain:.4g} Ah instead of {smallest:.4g} Ah."
