@@ -23,12 +23,16 @@ const takesLetters = (target: EventTarget | null) => !(target instanceof HTMLEle
 const inField = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable)
 
+// A form that stands open has the keys for itself: a digit meant for it must not begin something behind it.
+const formOpen = () => [...document.querySelectorAll('[role="dialog"][aria-modal="true"]')].some((form) => form.getClientRects().length > 0)
+
 useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   if (event.defaultPrevented || event.ctrlKey || event.metaKey) return
   const found = shortcuts().find(
     (s) => s.run && s.key.toLowerCase() === event.key.toLowerCase() && (s.alt ?? false) === event.altKey,
   )
   if (!found?.run || (inField(event.target) && !found.alt && !(found.always && !takesLetters(event.target)))) return
+  if (found.key !== '?' && formOpen()) return
   event.preventDefault()
   found.run()
 })

@@ -275,6 +275,7 @@ class String:
         # What the two hold together: by their tabs where those were read, else as their siblings do.
         own = {g: next((r.volts for r in self.found.tabs.get(g, ()) if r.amps == 0), None) for g in through}
         span = sum((volts if (v := own[g]) is None else np.full(len(volts), v) for g in through), np.zeros(len(volts)))
+        span = np.maximum(span, 0.1)
         each = []
         for g in through:
             for r in self._pins(g):
