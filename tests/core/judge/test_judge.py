@@ -122,6 +122,9 @@ def test_a_swollen_pouch_is_quarantined_and_nothing_more_is_tried() -> None:
     found = of(POUCH, [{"kind": "seen", "what": "swollen"}])
     assert found.enough
     assert "Quarantine" in found.because
+    # However sure the cause is.
+    sure = of(TOOL, BLINKS + EVEN + RIGHT + MOVED + [{"kind": "seen", "what": "leak"}])
+    assert sure.because.startswith("Quarantine first")
 
 
 @pytest.mark.parametrize(

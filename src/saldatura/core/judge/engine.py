@@ -143,14 +143,14 @@ def _because(belief: Belief, done: bool, repair: str, sure: float, tests: list[W
     what = REPAIRS[repair]
     if repair == "level" and any("above full" in danger for danger in dangers(belief)):
         what = "Bring the overcharged group down, watched"
-    if wants_tabs(belief):
-        return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
-    if done and sure >= 0.9:
-        return f"{what}: no test left would change that ({sure:.0%})."
     if unsafe(belief) >= {"look_outside"}:
         return (
             "Quarantine first: nothing more is tried on it here. A release, or its replacement, comes before any test."
         )
+    if wants_tabs(belief):
+        return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
+    if done and sure >= 0.9:
+        return f"{what}: no test left would change that ({sure:.0%})."
     if done:
         return f"No test that may be done in this state tells more; likeliest so far: {what.lower()} ({sure:.0%})."
     return f"Not settled yet; likeliest so far: {what.lower()} ({sure:.0%})."
