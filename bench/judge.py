@@ -15,7 +15,7 @@ from bench.measure import Figure, at_most, milliseconds
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.judge import JudgeRequest, judge, outcomes, tables
 from saldatura.core.judge.hazards import unsafe
-from saldatura.core.judge.next_test import SURE, _fits, best_repair, enough, wants_tabs, worth
+from saldatura.core.judge.next_test import SURE, best_repair, enough, fits, wants_tabs, worth
 from saldatura.core.judge.posterior import Belief, believe
 from saldatura.core.quantities import Pack
 
@@ -113,7 +113,7 @@ def next_in_order(p: Patient, belief: Belief, line: list[str]) -> tuple[str, tup
         test = line.pop(0)
         row = next(r for r in tables.catalogue() if r.test == test)
         shown = outcomes.of(belief, belief.hypotheses[:1], test)
-        if test not in barred and shown is not None and _fits(belief, row):
+        if test not in barred and shown is not None and fits(belief, row):
             return test, shown.groups
     return None
 

@@ -10,7 +10,7 @@ from saldatura.core.chemistry import middle_curve
 from saldatura.core.evidence import Reference
 from saldatura.core.judge import tables
 from saldatura.core.judge.grid import WEAR
-from saldatura.core.judge.next_test import _information
+from saldatura.core.judge.next_test import information
 from saldatura.core.judge.posterior import believe
 from saldatura.core.judge.readings import sort
 from saldatura.core.judge.siblings import siblings
@@ -80,7 +80,7 @@ def test_two_causes_are_summed_over_as_a_slow_sum_does() -> None:
     assert string.both(one, other).log_p == pytest.approx(slow, abs=1e-6)
 
 
-def test_information_is_that_of_the_joint_table() -> None:
+def testinformation_is_that_of_the_joint_table() -> None:
     rng = np.random.default_rng(3)
     weight = rng.dirichlet(np.ones(6)).reshape(2, 3)
     chances = rng.dirichlet(np.ones(4), size=3)
@@ -89,11 +89,11 @@ def test_information_is_that_of_the_joint_table() -> None:
     def entropy(p: np.ndarray) -> float:
         return -float(sum(x * math.log2(x) for x in p.ravel() if x > 0))
 
-    bits, known = _information(weight, chances)
+    bits, known = information(weight, chances)
     assert bits == pytest.approx(entropy(joint.sum(axis=1)) + entropy(joint.sum(axis=0)) - entropy(joint))
     assert known == pytest.approx(sum(max(joint[0, o], joint[1, o]) for o in range(4)))
     # A test that shows the same whatever it is tells nothing.
-    assert _information(weight, np.tile(chances[0], (3, 1)))[0] == pytest.approx(0, abs=1e-12)
+    assert information(weight, np.tile(chances[0], (3, 1)))[0] == pytest.approx(0, abs=1e-12)
 
 
 def test_weak_groups_simulated_afresh_lie_where_the_table_expects_them() -> None:

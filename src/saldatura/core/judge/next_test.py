@@ -95,12 +95,12 @@ def worth(belief: Belief) -> list[Worth]:
     barred = unsafe(belief)
     found = []
     for row in catalogue():
-        if row.test in barred or not _fits(belief, row):
+        if row.test in barred or not fits(belief, row):
             continue
         shown = outcomes.of(belief, keep, row.test)
         if shown is None:
             continue
-        bits, known = _information(member * p, shown.chances)
+        bits, known = information(member * p, shown.chances)
         owed = row.test == "cell_direct_v" and wants_tabs(belief)
         if bits >= LEAST_BITS or owed:
             minutes, opens = _minutes(belief, row, len(shown.groups))
@@ -118,7 +118,7 @@ def _cured(row: TestRow, keep: list[Hypothesis], p: Array, chances: Array) -> fl
     return float((p * np.array(right) * chances[:, tables.RESULTS.index("fault_goes")]).sum()) if any(right) else 0.0
 
 
-def _information(weight: Array, chances: Array) -> tuple[float, float]:
+def information(weight: Array, chances: Array) -> tuple[float, float]:
     """Mutual information of repair and outcome in bits, from (R, H) weights and (H, O) chances, and the chance to name the right
     repair afterwards."""
     joint = weight @ chances
@@ -154,7 +154,7 @@ def _minutes(belief: Belief, row: TestRow, groups: int) -> tuple[float, bool]:
     return minutes + WAIT_MIN_H * row.waits_h + RISK_MIN * row.risk + OPENING_MIN * opens, opens
 
 
-def _fits(belief: Belief, row: TestRow) -> bool:
+def fits(belief: Belief, row: TestRow) -> bool:
     """Whether the pack has what the test looks at."""
     pack = belief.pack
     nickel = WINDOWS[pack.chemistry].family == "nickel"

@@ -9,15 +9,18 @@ from typing import Any, get_args
 import numpy as np
 
 from saldatura.core.chemistry import Array
-from saldatura.core.evidence import Seen
+from saldatura.core.evidence import GaugeShows, RailVolts, Seen, Temperature
 from saldatura.core.judge import tables
-from saldatura.core.judge.measured import Measured
+from saldatura.core.judge.measured import Measured, PathVolts, SensorOhm
 from saldatura.core.judge.readings import Sorted, sort
 from saldatura.core.judge.string import TOUCHES, Account, String
 from saldatura.core.judge.types import Evidence, JudgedPack, JudgeRequest
 from saldatura.core.judge.witness import Factor, factors, path_likelihoods
 
-MEASURED: tuple[type, ...] = get_args(get_args(Measured)[0])
+# What is measured of the string itself; the rest of it hangs on nothing that the groups share.
+OF_STRING: tuple[type, ...] = tuple(
+    set(get_args(get_args(Measured)[0])) - {SensorOhm, PathVolts, RailVolts, GaugeShows, Temperature}
+)
 # Groups at which something was seen: how much likelier each is touched by a cause.
 SeenAt = tuple[tuple[int, str, float], ...]
 # So many packs in a hundred have two things wrong with them.
@@ -165,7 +168,7 @@ def believe(request: JudgeRequest) -> Belief:
     found = sort(pack, evidence)
     read = path_likelihoods(pack, found)
     whole = read is None or bool(read[0] >= read[1:].max())
-    measured = tuple(e for e in evidence if isinstance(e, MEASURED))
+    measured = tuple(e for e in evidence if isinstance(e, OF_STRING))
     strings = _strings(pack, measured, _seen_at(evidence), whole)
     string = strings.string
     sound = strings.of(())[1][0][2]
