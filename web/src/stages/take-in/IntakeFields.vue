@@ -2,14 +2,13 @@
 import { computed } from 'vue'
 import type { Refusal, Schemas } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import type { Draft } from './draft'
+import { type Draft, KINDS } from './draft'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
 const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null }>()
 
 const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
-const KINDS: Record<Draft['kind'], string> = { power_tool: 'tool', drone: 'drone', laptop: 'laptop, tablet', appliance: 'appliance', garden: 'garden', light: 'light', other: 'other' }
 const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
 
 function toggle(key: Schemas['Intake']['symptoms'][number]) {

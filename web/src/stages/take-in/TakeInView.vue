@@ -14,7 +14,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
 import SafetyScreen from './SafetyScreen.vue'
-import { draftOf, intakeOf, noAnswers, safetyOf } from './draft'
+import { KINDS, draftOf, intakeOf, noAnswers, safetyOf } from './draft'
 
 const job = useJob()
 const router = useRouter()
@@ -110,6 +110,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
           <dt>Taken in</dt><dd>{{ day(facts.opened_at) }} {{ clock(facts.opened_at) }}</dd>
           <dt>Customer saw</dt><dd>{{ symptoms.length ? symptoms.join(' · ') : 'nothing said' }}</dd>
           <dt>In their words</dt><dd>{{ intake.note || 'nothing said' }}</dd>
+          <dt>It is for</dt><dd>{{ intake.kind === 'other' ? 'something else' : KINDS[intake.kind] }}{{ intake.age_years == null ? '' : `, ${intake.age_years} years old` }}</dd>
           <dt>Device draws</dt><dd>{{ intake.pack.load_a ? `${intake.pack.load_a} A` : 'not known' }}</dd>
         </dl>
         <p v-if="!job.assessment.frozen"><ElButton @click="correct">Correct this</ElButton> <button v-if="!quarantine.length && !job.assessment.archived" type="button" class="linklike" @click="archive">put the job in the archive</button><span v-if="job.assessment.archived" class="muted"> In the archive; the next thing recorded brings it back.</span></p>

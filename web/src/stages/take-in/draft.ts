@@ -18,6 +18,9 @@ export interface Draft {
   age_years: string
 }
 
+/** What a pack is for, which tells which of its faults are likely. */
+export const KINDS: Record<Draft['kind'], string> = { power_tool: 'tool', drone: 'drone', laptop: 'laptop, tablet', appliance: 'appliance', garden: 'garden', light: 'light', other: 'other' }
+
 export type Answers = Record<keyof Schemas['Safety'], boolean | null>
 
 export const emptyDraft = (): Draft => ({
