@@ -24,11 +24,12 @@ from saldatura.core.judge.witness import (
 
 LEVEL_V = 0.035
 GROUP_CLASSES = ("level", "low", "high", "flat", "dead", "reversed", "see_saw")
-RESISTANCE_CLASSES = ("alike", "all_high", "one_at_once", "one_lasting")
+# Of resistances: all alike, all high, one high at once, one high and growing; by multiples of the usual or the siblings'.
 HIGH, AT_ONCE, LASTING = 1.9, 1.5, 1.35
 LOOK_OUTSIDE = ("swollen", "leak", "heat_marks", "opened_before")
 LOOK_INSIDE = ("bulged", "leak", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint")
-CAPACITY_CLASSES = ("near_rated", "less", "little")
+# Of a capacity: near the rated one, less than three quarters, less than two fifths.
+LESS, LITTLE = 0.75, 0.4
 # A leak of so much of the charge a day shows in the rest of a day.
 SHOWS_A_DAY = 0.004
 # Of outcomes that do not fit a cause a few are met with all the same.
@@ -329,7 +330,7 @@ def _capacity(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
                 else max(1 - float(np.mean(b.reference - b.soc)), 0.2)
             )
             share = share * float(lost) if key != "bad_joint" else share
-        less, little = float((wear * (share < 0.75)).sum()), float((wear * (share < 0.4)).sum())
+        less, little = float((wear * (share < LESS)).sum()), float((wear * (share < LITTLE)).sum())
         chances[i] += [1 - less, less - little, little]
     return Outcomes(chances / chances.sum(axis=1, keepdims=True))
 

@@ -8,7 +8,7 @@ import numpy as np
 from saldatura.core.chemistry import WINDOWS, Array
 from saldatura.core.judge.grid import SLIP, SLIP_PER_V, WEAR, Grid, grid, normal
 from saldatura.core.judge.readings import Sorted, Volts
-from saldatura.core.judge.siblings import OWN_VOLTS, siblings
+from saldatura.core.judge.siblings import siblings
 from saldatura.core.judge.types import JudgedPack
 
 # States of the groups that each cause touches, and the chance that it touches a given group.
@@ -389,10 +389,3 @@ class String:
             both = np.logaddexp(pins, drawn) - np.log(2)
             found.append((tap, tap + 1, self._account(self._node_log(False) + self._with_pins(through, both))))
         return found
-
-
-def reads_of(state: str) -> str:
-    """What a group in a state shows at rest, as a class of outcome."""
-    return {"low": "low", "high": "high", "weak": "low", "leaking": "low", "joint": "level"}.get(
-        state, state if state in OWN_VOLTS else "level"
-    )
