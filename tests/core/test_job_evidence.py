@@ -60,6 +60,13 @@ def test_each_reading_is_what_it_was_read_at(bench: Bench, job: int) -> None:
     assert 0.001 < kinds["group_v"]["sigma_v"] < 0.02
 
 
+def test_a_slip_of_the_unit_that_was_kept_is_no_evidence_and_stops_no_judgement(bench: Bench, job: int) -> None:
+    for group, volts in ((1, 3.9), (2, 390.0), (3, 3.9)):
+        read(bench, job, GroupPoint(group=group), volts)
+    assert [e["group"] for e in dumped(pieces(bench, job)) if e["kind"] == "group_v"] == [1, 3]
+    assert bench.judgement(job).judgement.causes
+
+
 def test_measures_are_told_as_what_they_measured(bench: Bench, job: int) -> None:
     chain = [
         part.model_copy(update={"volts": v})

@@ -135,6 +135,8 @@ def test_a_swollen_pouch_is_quarantined_and_nothing_more_is_tried() -> None:
         (TOOL, [{"kind": "seen", "what": "bulged", "at": {"groups": [6]}}], "group 6 does not exist"),
         (TOOL, [{"kind": "tool", "does": "normal"}, {"kind": "tool", "does": "dead"}], "cannot be normal and dead"),
         (TOOL, [{"kind": "span_v", "from_tap": 4, "to_tap": 2, "volts": 7.8}], "name the lower tap"),
+        (TOOL, [{"kind": "cell_direct_v", "group": 1, "volts": 41.0}], "41 V cannot be: one of these cells shows 5.0 V"),
+        (TOOL, [{"kind": "terminal_v", "volts": 195.0}], "195 V cannot be"),
         ({**TOOL, "series": 20}, [], "60 V"),
     ],
 )  # fmt: skip

@@ -29,6 +29,7 @@ from saldatura.core.judge.measured import (
     TapVolts,
     TerminalVolts,
 )
+from saldatura.core.judge.readings import VoltsRead, most_v
 from saldatura.core.judge.types import Evidence, JudgedPack
 from saldatura.core.measure import (
     AcirMeasure,
@@ -139,7 +140,9 @@ def _readings(facts: JobFacts, of: Assessed) -> Piece:
         sigma = reading_sigma_v(of.set.meter)
         evidence: list[Evidence] = [GroupVolts(group=g, volts=v, rested_h=1.0, sigma_v=sigma) for g, v in volts.items()]
     else:
-        evidence = [_reading(of.set, r) for r in standing]
+        pack = judged_pack(facts)
+        # A slip of the unit that was kept stands on record; it is no evidence of any cell.
+        evidence = [e for r in standing if abs((e := _reading(of.set, r)).volts) <= most_v(pack, e)]
     count = len(evidence)
     under = {"load": ", under load", "charging": ", charging"}.get(of.set.condition, "")
     last = max((r.id for r in standing), default=of.set.id)
@@ -147,7 +150,7 @@ def _readings(facts: JobFacts, of: Assessed) -> Piece:
     return Piece(last, at, f"{count} reading{'' if count == 1 else 's'}{under}", tuple(evidence), "probe")
 
 
-def _reading(of: SetFact, r: ReadingFact) -> Evidence:
+def _reading(of: SetFact, r: ReadingFact) -> VoltsRead:
     assert r.volts is not None
     condition = of.condition if of.condition in ("load", "charging") else "rest"
     rested = None

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import Action, At, GaugeShows, RailVolts, Seen, Temperature
 from saldatura.core.judge.measured import (
@@ -26,6 +27,7 @@ from saldatura.core.judge.types import Evidence, JudgedPack
 # What a reading may be off beside its digits: contact, and the part of the meter's error that groups do not share.
 CONTACT_V, SHARE = 0.003, 0.0008
 NOT_RESTED_V = 0.006
+VoltsRead = GroupVolts | DirectVolts | TapVolts | SpanVolts | TerminalVolts | PathVolts
 
 
 @dataclass(frozen=True)
@@ -125,12 +127,26 @@ def _there(pack: JudgedPack, i: int, e: Evidence) -> None:
             raise Impossible(f"evidence.{i}.to_tap", "name the lower tap in from_tap and the higher one in to_tap")
     elif isinstance(e, Seen | Action):
         where = e.at
+    if isinstance(e, VoltsRead):
+        _can_be(pack, i, e)
     for group in where.groups:
         if group > pack.series:
             raise Impossible(f"evidence.{i}.group", f"group {group} does not exist: {pack.series} in series")
     for tap in where.taps:
         if tap > pack.series:
             raise Impossible(f"evidence.{i}.tap", f"tap {tap} does not exist: taps 0 to {pack.series}")
+
+
+def most_v(pack: JudgedPack, e: VoltsRead) -> float:
+    """The most that the cells between the probes can show, whatever is wrong with them."""
+    return (1 if isinstance(e, DirectVolts) else pack.series) * WINDOWS[pack.chemistry].most_v * 1.05
+
+
+def _can_be(pack: JudgedPack, i: int, e: VoltsRead) -> None:
+    most = most_v(pack, e)
+    if abs(e.volts) > most:
+        cells = "one of these cells shows" if isinstance(e, DirectVolts) else f"{pack.series} of these cells show"
+        raise Impossible(f"evidence.{i}.volts", f"{e.volts:g} V cannot be: {cells} {most:.1f} V at most; read it again")
 
 
 def _volts(
