@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from saldatura.core.errors import Impossible
 from saldatura.core.judge import Judgement, JudgeRequest, judge, tables
+from saldatura.core.policy import Policy
 from tests.core.judge.cases import BLINKS, CASES, EVEN, MOVED, POUCH, RIGHT, TOOL, Evidence, groups, swapped
 
 
@@ -116,6 +117,19 @@ def test_what_is_unsafe_in_a_state_is_not_offered_and_the_hazard_is_named(
     found = of(TOOL, evidence)
     assert not {t.test for t in found.next_tests} & never
     assert any(word in hazard for hazard in found.hazards), found.hazards
+
+
+def test_the_floor_and_the_cold_are_those_of_the_shops_policy() -> None:
+    strict = Policy(floor_raise_v=0.4, charge_from_c=5.0)
+    low = groups(3.9, 3.9, 1.8, 3.9, 3.9)
+    request = JudgeRequest.model_validate({"pack": TOOL, "evidence": low})
+    assert any("run flat" in h for h in judge(request).hazards)
+    found = judge(request, strict)
+    assert any("under the floor" in h for h in found.hazards)
+    assert "charge_group" not in {t.test for t in found.next_tests}
+    cool = JudgeRequest.model_validate({"pack": TOOL, "evidence": [*EVEN, {"kind": "temperature", "c": 3}]})
+    assert judge(cool).hazards == []
+    assert any("no charge below 5 °C" in h for h in judge(cool, strict).hazards)
 
 
 def test_a_swollen_pouch_is_quarantined_and_nothing_more_is_tried() -> None:

@@ -50,7 +50,7 @@ REPAIRS = {
 def judge(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Judgement:
     """Judge a pack by all evidence. Raises Impossible for evidence that cannot be so, and for a pack above the voltage limit."""
     in_scope(request.pack, policy=policy)
-    belief = believe(request)
+    belief = believe(request, policy)
     tests = worth(belief)
     done = enough(belief, tests)
     repair, sure = best_repair(belief)

@@ -1,12 +1,11 @@
 """What can hurt the hand as the evidence stands, and the tests that are therefore not offered."""
 
-from saldatura.core.chemistry import WINDOWS
 from saldatura.core.evidence import Seen
 from saldatura.core.judge.posterior import WIRES, Belief
 from saldatura.core.judge.tables import catalogue
 from saldatura.core.quantities import groups_words, volts_words
 
-HOT_C, COLD_C = 45.0, 0.0
+HOT_C = 45.0
 NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
 NO_LOAD = {"ask_tool", "swap_tool", "resistance", "capacity", "moving_output"}
 # What is left of a pack that may burn: to ask.
@@ -37,7 +36,7 @@ def _through_doubtful_wires(belief: Belief) -> set[int]:
 
 def _low(belief: Belief) -> dict[str, list[int]]:
     """Groups by how far they stand outside what may be charged; a pin that an open wire may explain is doubted all the same."""
-    window = WINDOWS[belief.pack.chemistry]
+    window = belief.window
     found: dict[str, list[int]] = {"over": [], "reversed": [], "floor": [], "flat": [], "doubted": []}
     lithium = window.family == "lithium"
     doubted = _through_doubtful_wires(belief)
@@ -59,7 +58,7 @@ def dangers(belief: Belief) -> list[str]:
     """Hazards in sentences, gravest first."""
     said = []
     seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
-    if seen & {"swollen", "leak"} or ("bulged" in seen and WINDOWS[belief.pack.chemistry].family == "lithium"):
+    if seen & {"swollen", "leak"} or ("bulged" in seen and belief.window.family == "lithium"):
         what = " and ".join(sorted(seen & {"swollen", "leak", "bulged"})).replace("leak", "leaking")
         said.append(
             f"A cell is {what}: quarantine, outside on a surface that does not burn. No charge, no load, no opening; replace or refer."
@@ -80,7 +79,7 @@ def dangers(belief: Belief) -> list[str]:
             f"{groups_words(low['reversed'])} {'reads' if len(low['reversed']) == 1 else 'read'} reversed: unless its own tabs say otherwise it is replaced, never charged."
         )
     if low["floor"]:
-        what = "under the floor" if WINDOWS[belief.pack.chemistry].family == "lithium" else "at nothing"
+        what = "under the floor" if belief.window.family == "lithium" else "at nothing"
         said.append(
             f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before {'its' if len(low['floor']) == 1 else 'their'} own tabs were read."
         )
@@ -92,9 +91,9 @@ def dangers(belief: Belief) -> list[str]:
         said.append(
             f"{groups_words(low['doubted'])} {'is' if len(low['doubted']) == 1 else 'are'} read through a wire in doubt: no charge before {'its' if len(low['doubted']) == 1 else 'their'} own tabs were read."
         )
-    cold = [t for t in belief.found.temperatures if t.c < COLD_C]
-    if cold and WINDOWS[belief.pack.chemistry].family == "lithium":
-        said.append(f"The pack is at {cold[0].c:.0f} °C: no charge below 0 °C.")
+    cold = [t for t in belief.found.temperatures if t.c < belief.policy.charge_from_c]
+    if cold and belief.window.family == "lithium":
+        said.append(f"The pack is at {cold[0].c:.0f} °C: no charge below {belief.policy.charge_from_c:.0f} °C.")
     return said
 
 
@@ -106,7 +105,7 @@ def unsafe(belief: Belief) -> set[str]:
     """Tests that are not offered in this state."""
     every = {row.test for row in catalogue()}
     seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
-    lithium = WINDOWS[belief.pack.chemistry].family == "lithium"
+    lithium = belief.window.family == "lithium"
     if (
         seen & {"swollen", "leak"}
         or ("bulged" in seen and lithium)
@@ -123,7 +122,7 @@ def unsafe(belief: Belief) -> set[str]:
         }
     if low["reversed"] or low["floor"] or low["flat"]:
         barred |= NO_LOAD
-    if any(t.c < COLD_C for t in belief.found.temperatures) and lithium:
+    if any(t.c < belief.policy.charge_from_c for t in belief.found.temperatures) and lithium:
         barred |= NO_CHARGE
     if seen & {"burnt_part", "heat_marks"}:
         # What burnt once may burn again as soon as current flows.

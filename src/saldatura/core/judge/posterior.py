@@ -8,7 +8,7 @@ from typing import Any, get_args
 
 import numpy as np
 
-from saldatura.core.chemistry import Array
+from saldatura.core.chemistry import Array, Window
 from saldatura.core.evidence import GaugeShows, RailVolts, Seen, Temperature
 from saldatura.core.judge import tables
 from saldatura.core.judge.measured import Measured, PathVolts, SensorOhm
@@ -16,6 +16,7 @@ from saldatura.core.judge.readings import Sorted, sort
 from saldatura.core.judge.string import TOUCHES, Account, String
 from saldatura.core.judge.types import Evidence, JudgedPack, JudgeRequest
 from saldatura.core.judge.witness import Factor, factors, path_likelihoods
+from saldatura.core.policy import DEFAULT_POLICY, Policy
 
 # What is measured of the string itself; the rest of it hangs on nothing that the groups share.
 OF_STRING: tuple[type, ...] = tuple(
@@ -75,7 +76,13 @@ class Belief:
     string_p: dict[tuple[int, ...], float]
     hypotheses: list[Hypothesis]
     p: Array
+    policy: Policy = DEFAULT_POLICY
     memo: dict[Any, Any] = field(default_factory=dict)
+
+    @property
+    def window(self) -> Window:
+        """The chemistry's window as the shop's policy has it."""
+        return self.policy.window(self.pack.chemistry)
 
     def present(self) -> Array:
         """Chance that each cause is there at all, (C,)."""
@@ -162,7 +169,7 @@ def _hypotheses(prior: tuple[float, ...]) -> tuple[list[tuple[int, ...]], Array,
     return causes, np.array([c[0] for c in causes]), np.array([c[-1] for c in causes]), log, names
 
 
-def believe(request: JudgeRequest) -> Belief:
+def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     """The belief that the evidence leaves. Raises Impossible for evidence that cannot be so."""
     pack, evidence = request.pack, request.evidence
     found = sort(pack, evidence)
@@ -186,7 +193,7 @@ def believe(request: JudgeRequest) -> Belief:
     keep = np.flatnonzero(p > 1e-5)
     string_p = {causes[i]: float(of_string[i]) for i in range(len(causes)) if len(causes[i]) == 1}
     hypotheses = [Hypothesis(causes[i], accounts[i][1]) for i in keep]
-    return Belief(pack, evidence, found, string, every, string_p, hypotheses, p[keep] / p[keep].sum())
+    return Belief(pack, evidence, found, string, every, string_p, hypotheses, p[keep] / p[keep].sum(), policy)
 
 
 def _combinations(prior: Array) -> list[tuple[tuple[int, ...], float]]:
