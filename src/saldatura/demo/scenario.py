@@ -1,49 +1,29 @@
 """The jobs of the demo, done through the same acts as at the bench, with the clock set back to when they happened."""
 
-import uuid
 from datetime import datetime, timedelta
-from typing import Literal
 
-import numpy as np
-
-from saldatura.bench import Bench
-from saldatura.core.assess import JobView, PackClock
 from saldatura.core.evidence import Blink, Registers
 from saldatura.core.facts import (
-    EndOfCharge,
     Intake,
-    NewCharge,
     NewNote,
-    NewReading,
-    NewSet,
     NewSignOff,
-    NewStage,
-    Purpose,
     Safety,
-    VirtualPackFact,
 )
 from saldatura.core.facts.reference import NewBlink, NewReference, ReferenceCheck
-from saldatura.core.instrument import Probes
 from saldatura.core.measure import SensorMeasure
 from saldatura.core.pack import CellFault, ContactFault, SensorFault, WireFault
 from saldatura.core.pack.faults import Fault
 from saldatura.core.pack.sensors import Thermistor, sensor_ohm
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, NodePlace, TapPlace
-from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
+from saldatura.core.quantities import Pack
 from saldatura.core.run import points_of
 from saldatura.core.sensor import SensorRequest
-from saldatura.core.stages import Stage
 from saldatura.demo.picture import scrubber as picture_of_scrubber
-from saldatura.instruments.meter import StandInMeter
-from saldatura.instruments.virtual import VirtualPack
+from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.records import clock
-from saldatura.records import virtual as records
 from saldatura.records.database import Database
 
-SEED = 20_241
-METER_NAME = "stand-in multimeter"
-METER = Meter(percent=0.5, digits=2, resolution_v=0.001)
 NOTHING_FOUND = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
 
 SHEARS = Pack(chemistry="li_oxide", series=12, parallel=2, rated_ah=5.0, load_a=12.0)
@@ -56,118 +36,10 @@ TABLET = Pack(chemistry="lipo", series=3, parallel=2, rated_ah=5.0, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 
-class _Teller:
-    """Tells the demo's story: acts on the bench at times of its own, each pack read through its stand-in meter."""
-
-    def __init__(self, db: Database, start: datetime) -> None:
-        self.at = start
-        self.bench = Bench(db, now=lambda: self.at)
-        self.bench.pack_clock = self._clock
-        self.rng = np.random.default_rng(SEED)
-        self.packs: dict[int, tuple[VirtualPack, StandInMeter]] = {}
-        self.job = 0
-
-    def go(self, to: datetime) -> None:
-        """On to a moment; the pack at hand lives through the time between."""
-        if self.job in self.packs and to > self.at:
-            self.packs[self.job][0].pass_time((to - self.at).total_seconds())
-        self.at = to
-
-    def later(self, **by: float) -> None:
-        self.go(self.at + timedelta(**by))
-
-    def begin(self, at: datetime) -> None:
-        """Another job's story, at a moment of its own."""
-        self.job, self.at = 0, at
-
-    def take_in(self, intake: Intake, safety: Safety | None, spec: PackSpec | None = None) -> int:
-        """A pack over the counter, with the virtual pack that stands for it."""
-        self.job = self.bench.take_in(intake, safety).facts.id
-        if spec is not None:
-            pack = VirtualPack(intake.pack, spec, wall=lambda: 0.0)
-            self.packs[self.job] = (pack, StandInMeter(pack, METER, f"{self.job:04d}-1", hands=False))
-            self.add(spec)
-        return self.job
-
-    def add(self, new: object) -> JobView:
-        """An act on the job at hand."""
-        return self.bench.add(self.job, new)
-
-    def go_to(self, stage: Stage) -> None:
-        self.add(NewStage(stage=stage))
-
-    def level_socs(self, count: int, soc: float, spread: float = 0.004) -> list[float]:
-        return [float(s) for s in soc + self.rng.normal(0, spread, count)]
-
-    def read(self, point: Point, purpose: Purpose = "probe", slip_v: float = 0.0) -> int:
-        self.later(seconds=float(self.rng.uniform(3, 6)))
-        volts = round(self.shown(point) + slip_v, 6)
-        new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source=METER_NAME)
-        return self.add(new).facts.last_id
-
-    def shown(self, point: Point) -> float:
-        pack, meter = self.packs[self.job]
-        black, red = span_of(point, pack.pack.series)
-        pack.place(Probes(at="terminals") if point.kind == "pack" else Probes(at="taps", black=black, red=red))
-        return meter.volts()
-
-    def key(self) -> str:
-        return str(uuid.UUID(bytes=self.rng.bytes(16)))
-
-    def read_all(self, pack: Pack, scheme: Literal["taps", "groups"], purpose: Purpose = "probe") -> None:
-        for point in points_of(pack, scheme):
-            self.read(point, purpose)
-
-    def correct(self, point: Point, old: int) -> None:
-        self.later(seconds=8)
-        new = NewReading(
-            point=point, volts=self.shown(point), key=self.key(), supersedes=old, reason="read again", source=METER_NAME
-        )
-        self.add(new)
-
-    def rested_set(self, purpose: Purpose, hours: float, last_a: float = 0.0) -> None:
-        since = self.at - timedelta(hours=hours)
-        self.add(NewSet(purpose=purpose, rest_since=since, last_current_a=last_a))
-
-    def start_charge(self, group: int, current_a: float) -> int:
-        """Put a group on the stand-in charger; the charge's number."""
-        new = NewCharge(group=group, target="match", current_a=current_a)
-        run = self.add(new).facts.charges[-1]
-        pack = self.packs[self.job][0]
-        pack.hook("cell_charger")
-        # The charger's own voltage is right to a few mV.
-        volts, cutoff = run.target_v + 0.004, run.cutoff_a
-        pack.set_source("cell_charger", on=True, group=group, volts=volts, amps=current_a, cutoff_a=cutoff)
-        return run.id
-
-    def charge(self, group: int, current_a: float) -> None:
-        """A whole charge of one group, and the reading a moment after the charger stopped."""
-        charge = self.start_charge(group, current_a)
-        pack = self.packs[self.job][0]
-        while pack.running:
-            self.later(seconds=10)
-        counted = pack.sources["cell_charger"].ah
-        pack.hook(None)
-        self.later(seconds=40)
-        volts = self.shown(GroupPoint(group=group))
-        self.add(EndOfCharge(charge=charge, outcome="finished", volts=volts, counted_ah=round(counted, 2)))
-
-    def keep(self) -> None:
-        """Leave every pack on the bench as it stands now, for the stand-ins to go on with."""
-        with self.bench.db.write() as db:
-            for job, (pack, _) in self.packs.items():
-                virtual_id = self.bench.facts(job).of(VirtualPackFact)[-1].id
-                records.save(db, virtual_id, pack.save(), pack.running, self.at)
-                records.add_samples(db, virtual_id, pack.take_samples(), self.at)
-
-    def _clock(self, job_id: int) -> PackClock | None:
-        return self.packs[job_id][0].clock if job_id in self.packs else None
-
-
 def build(db: Database, now: datetime | None = None) -> None:
     """Fill an empty data file with the demo's jobs, ending at `now`."""
     now = now or clock.now()
-    tell = _Teller(db, now - timedelta(days=9))
+    tell = Teller(db, now - timedelta(days=9))
     tell.bench.add_to_shop(METER)
     _finished(tell, now - timedelta(days=6, hours=3))
     _quarantined(tell, now - timedelta(days=2, hours=5))
@@ -198,14 +70,14 @@ def _shears(team: str, serial: str, note: str = "") -> Intake:
     )
 
 
-def _drifted(tell: _Teller, low: dict[int, float]) -> PackSpec:
+def _drifted(tell: Teller, low: dict[int, float]) -> PackSpec:
     socs = tell.level_socs(SHEARS.series, 0.90)
     for group, soc in low.items():
         socs[group - 1] = soc
     return PackSpec(soc=socs, seed=SEED + len(tell.packs))
 
 
-def _finished(tell: _Teller, start: datetime) -> None:
+def _finished(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {4: 0.46})
     tell.take_in(_shears("A", "VS-0131"), NOTHING_FOUND, spec)
@@ -225,7 +97,7 @@ def _finished(tell: _Teller, start: datetime) -> None:
     tell.add(NewSignOff(by="Ilka"))
 
 
-def _quarantined(tell: _Teller, start: datetime) -> None:
+def _quarantined(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="Cellar, upper house",
@@ -238,7 +110,7 @@ def _quarantined(tell: _Teller, start: datetime) -> None:
     tell.bench.take_in(intake, Safety(swollen=True, leaking=False, hot=False, wet=False, crushed=True, smell=False))
 
 
-def _flat_all_winter(tell: _Teller, start: datetime) -> None:
+def _flat_all_winter(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="East terrace",
@@ -260,7 +132,7 @@ def _flat_all_winter(tell: _Teller, start: datetime) -> None:
     tell.go_to("judge")
 
 
-def _does_not_add_up(tell: _Teller, start: datetime) -> None:
+def _does_not_add_up(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="Bottling line 2",
@@ -281,7 +153,7 @@ def _does_not_add_up(tell: _Teller, start: datetime) -> None:
     tell.read_all(SCRUBBER, "groups")
 
 
-def _photographed(tell: _Teller, job: int) -> None:
+def _photographed(tell: Teller, job: int) -> None:
     picture, taps, nodes = picture_of_scrubber()
     photo = tell.bench.add_photo(job, picture, "Opened, board side").facts.last_id
     for tap, (x, y) in taps.items():
@@ -290,7 +162,7 @@ def _photographed(tell: _Teller, job: int) -> None:
         tell.add(NewPin(photo=photo, place=NodePlace(node=node), x=x, y=y))
 
 
-def _charging(tell: _Teller, start: datetime, now: datetime) -> None:
+def _charging(tell: Teller, start: datetime, now: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {7: 0.31, 11: 0.55})
     tell.take_in(_shears("B", "VS-0147", "Cut out twice on the first morning."), NOTHING_FOUND, spec)
@@ -309,7 +181,7 @@ def _charging(tell: _Teller, start: datetime, now: datetime) -> None:
     tell.go(now)
 
 
-def _resting(tell: _Teller, start: datetime, now: datetime) -> None:
+def _resting(tell: Teller, start: datetime, now: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {2: 0.72})
     tell.take_in(_shears("D", "VS-0150"), NOTHING_FOUND, spec)
@@ -325,7 +197,7 @@ def _resting(tell: _Teller, start: datetime, now: datetime) -> None:
     tell.go(now)
 
 
-def _being_probed(tell: _Teller, start: datetime) -> None:
+def _being_probed(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     spec = _drifted(tell, {7: 0.26, 11: 0.5})
     tell.take_in(_shears("C", "VS-0149", "Third season; never levelled."), NOTHING_FOUND, spec)
@@ -338,7 +210,7 @@ def _being_probed(tell: _Teller, start: datetime) -> None:
             tell.correct(point, reading)
 
 
-def _just_taken_in(tell: _Teller, start: datetime) -> None:
+def _just_taken_in(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="West terrace",
@@ -353,7 +225,7 @@ def _just_taken_in(tell: _Teller, start: datetime) -> None:
     tell.take_in(intake, None, PackSpec(soc=tell.level_socs(4, 0.62, 0.01), with_board=False, seed=SEED + 52))
 
 
-def _ready_to_probe(tell: _Teller, now: datetime) -> None:
+def _ready_to_probe(tell: Teller, now: datetime) -> None:
     tell.begin(now - timedelta(minutes=50))
     pump = Intake(
         customer="Press house",
@@ -395,7 +267,7 @@ def _ready_to_probe(tell: _Teller, now: datetime) -> None:
     tell.go(now)
 
 
-def _forgotten(tell: _Teller, start: datetime) -> None:
+def _forgotten(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="Grafting shed",
@@ -416,7 +288,7 @@ def _forgotten(tell: _Teller, start: datetime) -> None:
     tell.go_to("judge")
 
 
-def _another_charger(tell: _Teller, start: datetime) -> None:
+def _another_charger(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="Dispatch",
@@ -436,7 +308,7 @@ def _another_charger(tell: _Teller, start: datetime) -> None:
     tell.go_to("judge")
 
 
-def _switches_on_and_no_current(tell: _Teller, start: datetime) -> None:
+def _switches_on_and_no_current(tell: Teller, start: datetime) -> None:
     tell.begin(start)
     intake = Intake(
         customer="Cellar master",
@@ -462,7 +334,7 @@ def _switches_on_and_no_current(tell: _Teller, start: datetime) -> None:
     tell.go_to("judge")
 
 
-def _of_the_shop(tell: _Teller, start: datetime) -> None:
+def _of_the_shop(tell: Teller, start: datetime) -> None:
     """Reference parts, and what the lamps of the growers' packs mean."""
     tell.begin(start)
     for shows, means in (

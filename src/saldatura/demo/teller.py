@@ -1,0 +1,142 @@
+"""Tells the demo's story: acts on the bench at times of its own, each pack read through its stand-in meter."""
+
+import uuid
+from datetime import datetime, timedelta
+from typing import Literal
+
+import numpy as np
+
+from saldatura.bench import Bench
+from saldatura.core.assess import JobView, PackClock
+from saldatura.core.facts import (
+    EndOfCharge,
+    Intake,
+    NewCharge,
+    NewReading,
+    NewSet,
+    NewStage,
+    Purpose,
+    Safety,
+    VirtualPackFact,
+)
+from saldatura.core.instrument import Probes
+from saldatura.core.pack.spec import PackSpec
+from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
+from saldatura.core.run import points_of
+from saldatura.core.stages import Stage
+from saldatura.instruments.meter import StandInMeter
+from saldatura.instruments.virtual import VirtualPack
+from saldatura.records import virtual as records
+from saldatura.records.database import Database
+
+SEED = 20_241
+METER_NAME = "stand-in multimeter"
+METER = Meter(percent=0.5, digits=2, resolution_v=0.001)
+
+
+class Teller:
+    """Tells the demo's story: acts on the bench at times of its own, each pack read through its stand-in meter."""
+
+    def __init__(self, db: Database, start: datetime) -> None:
+        self.at = start
+        self.bench = Bench(db, now=lambda: self.at)
+        self.bench.pack_clock = self._clock
+        self.rng = np.random.default_rng(SEED)
+        self.packs: dict[int, tuple[VirtualPack, StandInMeter]] = {}
+        self.job = 0
+
+    def go(self, to: datetime) -> None:
+        """On to a moment; the pack at hand lives through the time between."""
+        if self.job in self.packs and to > self.at:
+            self.packs[self.job][0].pass_time((to - self.at).total_seconds())
+        self.at = to
+
+    def later(self, **by: float) -> None:
+        self.go(self.at + timedelta(**by))
+
+    def begin(self, at: datetime) -> None:
+        """Another job's story, at a moment of its own."""
+        self.job, self.at = 0, at
+
+    def take_in(self, intake: Intake, safety: Safety | None, spec: PackSpec | None = None) -> int:
+        """A pack over the counter, with the virtual pack that stands for it."""
+        self.job = self.bench.take_in(intake, safety).facts.id
+        if spec is not None:
+            pack = VirtualPack(intake.pack, spec, wall=lambda: 0.0)
+            self.packs[self.job] = (pack, StandInMeter(pack, METER, f"{self.job:04d}-1", hands=False))
+            self.add(spec)
+        return self.job
+
+    def add(self, new: object) -> JobView:
+        """An act on the job at hand."""
+        return self.bench.add(self.job, new)
+
+    def go_to(self, stage: Stage) -> None:
+        self.add(NewStage(stage=stage))
+
+    def level_socs(self, count: int, soc: float, spread: float = 0.004) -> list[float]:
+        return [float(s) for s in soc + self.rng.normal(0, spread, count)]
+
+    def read(self, point: Point, purpose: Purpose = "probe", slip_v: float = 0.0) -> int:
+        self.later(seconds=float(self.rng.uniform(3, 6)))
+        volts = round(self.shown(point) + slip_v, 6)
+        new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source=METER_NAME)
+        return self.add(new).facts.last_id
+
+    def shown(self, point: Point) -> float:
+        pack, meter = self.packs[self.job]
+        black, red = span_of(point, pack.pack.series)
+        pack.place(Probes(at="terminals") if point.kind == "pack" else Probes(at="taps", black=black, red=red))
+        return meter.volts()
+
+    def key(self) -> str:
+        return str(uuid.UUID(bytes=self.rng.bytes(16)))
+
+    def read_all(self, pack: Pack, scheme: Literal["taps", "groups"], purpose: Purpose = "probe") -> None:
+        for point in points_of(pack, scheme):
+            self.read(point, purpose)
+
+    def correct(self, point: Point, old: int) -> None:
+        self.later(seconds=8)
+        new = NewReading(
+            point=point, volts=self.shown(point), key=self.key(), supersedes=old, reason="read again", source=METER_NAME
+        )
+        self.add(new)
+
+    def rested_set(self, purpose: Purpose, hours: float, last_a: float = 0.0) -> None:
+        since = self.at - timedelta(hours=hours)
+        self.add(NewSet(purpose=purpose, rest_since=since, last_current_a=last_a))
+
+    def start_charge(self, group: int, current_a: float) -> int:
+        """Put a group on the stand-in charger; the charge's number."""
+        new = NewCharge(group=group, target="match", current_a=current_a)
+        run = self.add(new).facts.charges[-1]
+        pack = self.packs[self.job][0]
+        pack.hook("cell_charger")
+        # The charger's own voltage is right to a few mV.
+        volts, cutoff = run.target_v + 0.004, run.cutoff_a
+        pack.set_source("cell_charger", on=True, group=group, volts=volts, amps=current_a, cutoff_a=cutoff)
+        return run.id
+
+    def charge(self, group: int, current_a: float) -> None:
+        """A whole charge of one group, and the reading a moment after the charger stopped."""
+        charge = self.start_charge(group, current_a)
+        pack = self.packs[self.job][0]
+        while pack.running:
+            self.later(seconds=10)
+        counted = pack.sources["cell_charger"].ah
+        pack.hook(None)
+        self.later(seconds=40)
+        volts = self.shown(GroupPoint(group=group))
+        self.add(EndOfCharge(charge=charge, outcome="finished", volts=volts, counted_ah=round(counted, 2)))
+
+    def keep(self) -> None:
+        """Leave every pack on the bench as it stands now, for the stand-ins to go on with."""
+        with self.bench.db.write() as db:
+            for job, (pack, _) in self.packs.items():
+                virtual_id = self.bench.facts(job).of(VirtualPackFact)[-1].id
+                records.save(db, virtual_id, pack.save(), pack.running, self.at)
+                records.add_samples(db, virtual_id, pack.take_samples(), self.at)
+
+    def _clock(self, job_id: int) -> PackClock | None:
+        return self.packs[job_id][0].clock if job_id in self.packs else None
