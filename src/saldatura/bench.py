@@ -26,7 +26,7 @@ from saldatura.core.assess import (
     waiting_of,
 )
 from saldatura.core.compare import Comparison
-from saldatura.core.door import AGAINST, Moment, kind_of
+from saldatura.core.door import AGAINST, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Intake, JobFacts, Purpose, Safety, SignOffFact
@@ -35,6 +35,7 @@ from saldatura.core.level import LevelNeed
 from saldatura.core.photo import PhotoFact
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter
+from saldatura.core.recording import Moment
 from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
 from saldatura.formats.photo import read_photo

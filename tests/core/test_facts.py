@@ -13,7 +13,7 @@ from saldatura.core.admission import Admission
 from saldatura.core.assess import PackClock, assess, view_of
 from saldatura.core.assess.rest import last_current
 from saldatura.core.assess.story import held_of
-from saldatura.core.door import BY_FACT, KINDS, Moment, kind_of, read, renumbered, written
+from saldatura.core.door import BY_FACT, KINDS, kind_of, read, renumbered, written
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import (
     DANGERS,
@@ -39,6 +39,7 @@ from saldatura.core.gates import Refused
 from saldatura.core.measure import AcirMeasure, CapacityMeasure, MeasureFact
 from saldatura.core.policy import DEFAULT_POLICY, Policy, choices
 from saldatura.core.quantities import GroupPoint, Meter, Pack, TapPoint
+from saldatura.core.recording import Moment
 from saldatura.core.stages import STAGES
 from saldatura.core.standing import standing_of
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from saldatura.core.assess import assess
-from saldatura.core.door import AGAINST, KINDS, Moment, kind_of, renumbered
+from saldatura.core.door import AGAINST, KINDS, kind_of, renumbered
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
@@ -33,6 +33,7 @@ from saldatura.core.gates import Refused
 from saldatura.core.measure import AcirMeasure
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import GroupPoint, Meter, Pack, PackPoint, Point, SpanPoint, TapPoint
+from saldatura.core.recording import Moment
 from saldatura.core.taking_back import last_act
 
 AT = datetime(2026, 3, 2, 8, tzinfo=UTC)

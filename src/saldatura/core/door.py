@@ -11,19 +11,14 @@ from datetime import datetime
 from typing import Any, Literal, get_args, get_origin
 
 from saldatura import __version__
-from saldatura.core import gates, taking_back
+from saldatura.core import gates, recording, taking_back
 from saldatura.core.assess import (
-    LevelQuestion,
-    PackClock,
     assess,
     assess_set,
-    begun,
     groups_now,
     judged,
-    level_of,
     proof_of,
 )
-from saldatura.core.assess.rest import last_current
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
@@ -90,32 +85,13 @@ from saldatura.core.facts.shop import (
     Removal,
     ShopFacts,
 )
-from saldatura.core.judge.types import CauseName
 from saldatura.core.level import is_lost
-from saldatura.core.measure import MeasureFact, NewMeasure, kept
+from saldatura.core.measure import MeasureFact, NewMeasure
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, PhotoFact, PinFact
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter
-
-
-@dataclass(frozen=True)
-class Moment:
-    """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
-    `confirmed` how often it confirmed each cause on other jobs than one."""
-
-    at: datetime
-    policy: Policy
-    meter: Meter
-    clock: PackClock | None = None
-    repeat_v: Callable[[], float | None] = lambda: None
-    confirmed: Callable[[int], Mapping[CauseName, int]] = lambda _job: {}
-
-    @property
-    def stamp(self) -> dict[str, Any]:
-        """What every fact of this moment carries."""
-        return {"at": self.at, "clock_s": None if self.clock is None else self.clock.clock_s}
-
+from saldatura.core.recording import Moment
 
 Gate = Callable[[Any, Any, Moment], None]
 Make = Callable[[Any, Any, Moment], list[Fact]]
@@ -172,49 +148,6 @@ def _intake(facts: JobFacts, new: Intake, moment: Moment) -> None:
         gates.correction(facts, new, moment.policy)
     else:
         gates.intake(new, moment.policy)
-
-
-def _screened(facts: JobFacts, new: Safety, moment: Moment) -> list[Fact]:
-    found: list[Fact] = [SafetyFact(**dict(new), **moment.stamp)]
-    # With every question answered no and nothing held, the pack goes on to the bench.
-    held = new.found or facts.quarantine or facts.stages
-    return found if held else [*found, StageFact(stage="probe", **moment.stamp)]
-
-
-def _set(facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> SetFact:
-    # A set that brings its meter along, from another shop for one, keeps what was known of that.
-    meter = new.meter or moment.meter.model_copy(update={"repeat_v": moment.repeat_v()})
-    sent = {**dict(new), "meter": meter}
-    last = last_current(facts, moment.at)
-    if new.condition in ("rest", "moved") and new.rest_since is not None and last is not None:
-        # What is told may only shorten the rest that the job knows of.
-        if last.at > new.rest_since:
-            sent["rest_since"] = last.at
-        sent["last_current_a"] = max(new.last_current_a, last.amps)
-    return SetFact(**sent, **moment.stamp, id=number)
-
-
-def _read(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
-    if any(r.key == new.key for r in reversed(facts.readings)):
-        return []
-    of, found = facts.last_set(new.purpose), list[Fact]()
-    if of is None:
-        of = _set(facts, NewSet(purpose=new.purpose), moment, number=-1)
-        found.append(of)
-    sent = {key: value for key, value in dict(new).items() if key != "purpose"}
-    return [*found, ReadingFact(**sent, set_id=of.id, **moment.stamp)]
-
-
-def _charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]:
-    plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a), moment.policy)
-    need = next((n for n in plan.needs if n.group == new.group), None)
-    if need is None:
-        raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
-    return [begun(need, new.target, moment.at, moment.stamp["clock_s"])]
-
-
-def _measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
-    return [MeasureFact(measure=kept(new, facts.intake.pack.rated_ah), **moment.stamp)]
 
 
 def _against(facts: JobFacts, fact: Fact) -> str | None:
@@ -289,7 +222,7 @@ KINDS: tuple[Kind, ...] = (
         path="intake", says="Correct whose pack it is and what it is.", creates=False,
     ),
     Kind(
-        "safety", SafetyFact, Safety, gate=lambda facts, _new, _m: gates.not_signed(facts), make=_screened, closed=True,
+        "safety", SafetyFact, Safety, gate=lambda facts, _new, _m: gates.not_signed(facts), make=recording.screened, closed=True,
         path="safety", says="Answer the safety screen.", creates=False,
     ),
     Kind(
@@ -303,16 +236,16 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "set", SetFact, NewSet, gate=lambda facts, _new, _m: gates.work(facts),
-        make=lambda facts, new, m: [_set(facts, new, m)], against=taking_back.unread,
+        make=lambda facts, new, m: [recording.new_set(facts, new, m)], against=taking_back.unread,
         path="sets", says="Begin a fresh set of readings.",
     ),
     Kind(
-        "reading", ReadingFact, NewReading, gate=lambda facts, new, _m: gates.reading(facts, new), make=_read,
+        "reading", ReadingFact, NewReading, gate=lambda facts, new, _m: gates.reading(facts, new), make=recording.read,
         fits=_fits_reading, refs=("set_id", "supersedes"), against=taking_back.uncorrected,
         path="readings", says="Store a reading; when this answers, it is on the disk.",
     ),
     Kind(
-        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy), make=_charge,
+        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy), make=recording.charge,
         fits=_fits_charge, against=taking_back.unended,
     ),
     Kind(
@@ -361,7 +294,7 @@ KINDS: tuple[Kind, ...] = (
         against=taking_back.nothing, path="pins", says="Put a pin on a photo, move it, or take it off.",
     ),
     Kind(
-        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, _m: gates.measure(facts, new), make=_measure,
+        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, _m: gates.measure(facts, new), make=recording.measure,
         against=taking_back.nothing, path="measures",
         says="Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.",
     ),
