@@ -14,6 +14,7 @@ from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
 from saldatura.core.match import Matching, MatchRequest, match
 from saldatura.core.path import Path, PathRequest, power_path
+from saldatura.core.plan import Plan, PlanRequest, repairs
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
 from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
@@ -180,6 +181,22 @@ COMPUTATIONS: dict[str, Computation] = {
     ),
     "reconcile": Computation(
         ReconcileRequest, Reconciled, reconcile, {"chemistry": "nmc", "series": 5, "readings": _READINGS}
+    ),
+    "repairs": Computation(
+        PlanRequest,
+        Plan,
+        repairs,
+        {
+            "pack": {**_PACK, "kind": "power_tool", "age_years": 6, "board_levels": False},
+            "causes": [{"cause": "weak_group", "at": {"groups": [3]}, "probability": 0.8}],
+            "groups": [
+                {"group": k, "capacity_ah": ah, "resistance_ohm": 0.03}
+                for k, ah in enumerate((3.5, 3.4, 2.1, 3.5, 3.4), start=1)
+            ],
+            "need": {"load_a": 15},
+            "prices": {"labour_h": 40, "cell": 4.5, "board": 18, "original": 130, "copy": 35},
+            "age_years": 6,
+        },
     ),
     "sensor": Computation(
         SensorRequest, Sensed, sense, {"ohm": 11_500, "r25_ohm": 10_000, "b_k": 3435, "ambient_c": 22}

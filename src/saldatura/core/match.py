@@ -10,7 +10,7 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from saldatura.core.chemistry import WINDOWS, Array
+from saldatura.core.chemistry import WINDOWS, Array, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.quantities import (
     AmpHours,
@@ -23,6 +23,7 @@ from saldatura.core.quantities import (
     Value,
     Words,
     number_words,
+    time_words,
     volts_words,
 )
 
@@ -30,6 +31,7 @@ MOST_CELLS = 2000
 # Cells of one group that rest further apart are brought to one voltage before they are joined: what would flow between them
 # when they touch is the difference over their resistances.
 TOGETHER_V = 0.02
+BENCH_C = 0.5
 # A swap that raises the smallest group by less than this is none.
 HAIR_AH = 1e-9
 
@@ -138,7 +140,7 @@ def _usable(request: MatchRequest) -> tuple[list[DrawerCell], list[RefusedCell]]
     usable, refused = [], []
     for cell in request.cells:
         why = None
-        if chemistry is not None and cell.chemistry is not None and not _alike(cell.chemistry, chemistry):
+        if chemistry is not None and cell.chemistry is not None and not alike(cell.chemistry, chemistry):
             why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
         elif cell.rest_v is not None:
             why = _lost(cell, chemistry)
@@ -149,7 +151,7 @@ def _usable(request: MatchRequest) -> tuple[list[DrawerCell], list[RefusedCell]]
     return usable, refused
 
 
-def _alike(one: ChemistryKey, other: ChemistryKey) -> bool:
+def alike(one: ChemistryKey, other: ChemistryKey) -> bool:
     """Layered oxides of one window go by one name where theirs is not known."""
     return one == other or ("li_oxide" in (one, other) and {one, other} <= {"li_oxide", "nmc", "nca", "lco"})
 
@@ -303,7 +305,7 @@ def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> M
     if spread is not None and spread > TOGETHER_V and len(cells) > 1:
         high, low = max(cells, key=lambda c: c.rest_v or 0), min(cells, key=lambda c: c.rest_v or 0)
         amps = spread / (high.resistance_ohm + low.resistance_ohm)
-        together = f"Bring to one voltage first: {high.cell} and {low.cell} rest {spread * 1000:.0f} mV apart, some {amps:.2g} A would flow between them when joined."
+        together = f"Bring to one voltage first: {high.cell} and {low.cell} rest {spread * 1000:.0f} mV apart, some {amps:.2g} A would flow between them when joined.{_levelling(high, low, request)}"
     return MatchedGroup(
         group=number,
         cells=[c.cell for c in cells],
@@ -313,6 +315,16 @@ def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> M
         rest_spread_v=None if spread is None else round(spread, 6),
         together=together,
     )
+
+
+def _levelling(high: DrawerCell, low: DrawerCell, request: MatchRequest) -> str:
+    """How long the lower cell charges to the higher one's voltage at half of C."""
+    chemistry = low.chemistry or request.chemistry
+    if chemistry is None or WINDOWS[chemistry].family == "nickel" or high.rest_v is None or low.rest_v is None:
+        return ""
+    curve = middle_curve(chemistry)
+    hours = (curve.soc_at(high.rest_v) - curve.soc_at(low.rest_v)) / BENCH_C
+    return f" {low.cell} takes about {time_words(max(hours, 0.0) * 3600)} at half of C to come up."
 
 
 def _better(request: MatchRequest, usable: Sequence[DrawerCell], smallest: float) -> str:

@@ -1,0 +1,169 @@
+"""The `repairs` computation: every repair priced, ordered by what a year of service costs, and the test that pays before it."""
+
+from dataclasses import dataclass
+
+from saldatura.core.hazard import in_scope
+from saldatura.core.judge.types import Where
+from saldatura.core.plan import tables
+from saldatura.core.plan.case import Case
+from saldatura.core.plan.cells import changed
+from saldatura.core.plan.draft import Draft, odds_words
+from saldatura.core.plan.options import bought, kept
+from saldatura.core.plan.strings import Given
+from saldatura.core.plan.types import Plan, PlanRequest, Repair, RepairName
+from saldatura.core.plan.value import Choice, test_first
+from saldatura.core.policy import DEFAULT_POLICY, Policy
+
+# Repairs whose years hang on the old cells.
+KEEPS_OLD: tuple[RepairName, ...] = (
+    "clean_connector", "mend_wire", "mend_joint", "level", "replace_groups", "donor_cells", "drop_group", "replace_board", "repair_board",
+)  # fmt: skip
+# Fewer years than this are no service.
+LEAST_YEARS = 0.05
+
+
+def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
+    """Weigh the repairs of a pack. Raises Impossible for a pack above the voltage limit."""
+    in_scope(request.pack, policy=policy)
+    case = Case(request, policy)
+    drafts = [*kept(case), *changed(case), *bought(case)]
+    fallback = _fallback(case, drafts)
+    found = [_priced(case, draft, fallback) for draft in drafts]
+    found.sort(key=lambda r: (r.ruled_out is not None, r.cost_per_year is None, r.cost_per_year or 0.0))
+    open_ = [r for r in found if r.ruled_out is None]
+    yearly = [r for r in open_ if r.cost_per_year is not None]
+    bought_out = [r for r in open_ if r.outlay is not None and r.years_high > LEAST_YEARS]
+    best = yearly[0] if yearly else None
+    unmeasured = any(not g.measured for g in case.groups)
+    choices = [
+        Choice(
+            r.repair, r.outlay, (r.years_low, r.years_high), tuple(r.at.groups), unmeasured and r.repair in KEEPS_OLD
+        )
+        for r in open_
+        if r.outlay is not None
+    ]
+    least = min(bought_out, key=lambda r: r.outlay or 0.0) if bought_out else None
+    return Plan(
+        repairs=found,
+        best=best.repair if best else None,
+        least_outlay=least.repair if least else None,
+        test_first=test_first(case, choices, _a_year(found)),
+        because=_because(best, least, found),
+    )
+
+
+@dataclass(frozen=True)
+class Fallback:
+    """What is done where a repair does not help: what it costs, and the years it gives."""
+
+    cost: float
+    years: float
+
+
+def _fallback(case: Case, drafts: list[Draft]) -> Fallback | None:
+    prices = case.request.prices
+    name: RepairName = "original" if prices.original is not None else "copy"
+    cost = prices.original if prices.original is not None else prices.copy_
+    if cost is None:
+        return None
+    years = next(d for d in drafts if d.repair == name).lasts(case)
+    return Fallback(cost, sum(years) / 2)
+
+
+def _minutes(case: Case, draft: Draft) -> float:
+    """Bench minutes: the table's steps, shifted by what the shop's own jobs took."""
+    table, own = tables.minutes(draft.steps), case.request.minutes.get(draft.repair)
+    if own is None or own.jobs == 0:
+        return table
+    return (tables.PRIOR_JOBS * table + own.jobs * own.mean_min) / (tables.PRIOR_JOBS + own.jobs)
+
+
+def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
+    minutes = _minutes(case, draft)
+    unpriced = [p.what for p in draft.parts if p.price is None]
+    parts = None if unpriced else sum((p.price or 0.0) * p.count for p in draft.parts)
+    outlay = None if parts is None else parts + (case.request.prices.labour_h or 0.0) * minutes / 60
+    low, high = draft.lasts(case)
+    years = (low + high) / 2
+    cost = per_year = None
+    if outlay is not None:
+        fails = 1 - draft.chance
+        # Without another pack to fall back on it is done once more.
+        cost = outlay + fails * (outlay if fallback is None else fallback.cost) * (draft.repair != "retire")
+        served = draft.chance * years + (0.0 if fallback is None else fails * fallback.years)
+        if years > LEAST_YEARS and draft.chance > 0 and served > LEAST_YEARS:
+            per_year = cost / served
+    got = draft.given(case)
+    lasting = got.current_a if got else 0.0
+    if draft.most_a is not None:
+        lasting = min(lasting, draft.most_a)
+    needs = [*draft.needs, *(f"the price of the {what}" for what in unpriced)]
+    if case.request.prices.labour_h is None and draft.repair != "retire":
+        needs.append("the price of an hour's labour: without it parts alone are counted")
+    because = [*draft.because, *_said(case, draft, got, lasting, high)]
+    return Repair(
+        repair=draft.repair,
+        at=Where(groups=draft.at),
+        says=draft.says,
+        cost=_money(cost),
+        outlay=_money(outlay),
+        parts=_money(parts),
+        bench_min=round(minutes, 1),
+        wait_h=round(draft.wait_h, 1),
+        usable_ah=round(got.usable_ah, 4) if got else 0.0,
+        usable_in_two_years_ah=round(draft.in_two_years(case), 4),
+        current_a=round(lasting, 3),
+        peak_a=round(got.peak_a, 3) if got else 0.0,
+        years_low=round(low, 2),
+        years_high=round(high, 2),
+        chance=round(draft.chance, 4),
+        cost_per_year=_money(per_year),
+        needs=needs,
+        because=because,
+        risk=draft.risk,
+        odds=odds_words(draft.chance) if draft.repair != "retire" else "nothing is promised, and nothing comes back",
+        cells_needed=draft.cells_needed,
+        cells_from=draft.cells_from,
+        variants=draft.variants,
+        ruled_out=draft.ruled_out,
+    )
+
+
+def _said(case: Case, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:
+    said: list[str] = []
+    if draft.groups is None:
+        return said
+    if lasting < case.load_a:
+        said.append(
+            f"Run without a pause it bears {lasting:.3g} A, less than the {case.load_a:.3g} A it is asked for: with pauses, or stronger cells."
+        )
+    peak = case.request.need.peak_a
+    if peak is not None and got is not None and got.peak_a < peak:
+        said.append(
+            f"A peak of {peak:.3g} A pulls a group to its end: {got.peak_a:.3g} A is what it bears from half charge."
+        )
+    if high <= LEAST_YEARS:
+        said.append(f"It holds less than the {case.least_ah:.3g} Ah wanted as soon as it is done.")
+    if not case.age_told and draft.repair in ("level", "replace_groups", "clean_connector"):
+        said.append("The pack's age is not told: three years are reckoned with.")
+    return said
+
+
+def _money(value: float | None) -> float | None:
+    return None if value is None else round(value, 2)
+
+
+def _a_year(found: list[Repair]) -> float | None:
+    """What a year of service is worth: what it costs new, else what it costs at least."""
+    original = next((r for r in found if r.repair == "original" and r.ruled_out is None), None)
+    yearly = [r.cost_per_year for r in found if r.ruled_out is None and r.cost_per_year is not None]
+    return original.cost_per_year if original and original.cost_per_year else min(yearly, default=None)
+
+
+def _because(best: Repair | None, least: Repair | None, found: list[Repair]) -> str:
+    if best is None:
+        return "No repair can be weighed yet: prices are missing, or nothing that is known of the pack speaks for any."
+    said = f"{best.says}: {best.cost_per_year:.3g} a year of service, all told."
+    if least is not None and least.repair != best.repair:
+        said += f" The least outlay is {least.outlay:.3g}: {least.says[0].lower()}{least.says[1:]}."
+    return said
