@@ -9,9 +9,11 @@ from pathlib import Path
 from typing import Any
 
 from saldatura import __version__
+from saldatura.cell_bench import CellBench
 from saldatura.core import gates
 from saldatura.core.admission import Admission
 from saldatura.core.assess import (
+    JobPlan,
     JobView,
     Judged,
     LevelQuestion,
@@ -21,18 +23,21 @@ from saldatura.core.assess import (
     judged,
     judged_then,
     level_of,
+    plan_of,
     span_point,
     view_of,
     waiting_of,
 )
+from saldatura.core.assess.planning import Mends, mends_of, plan_request
 from saldatura.core.compare import Comparison
 from saldatura.core.door import AGAINST, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import Intake, JobFacts, Purpose, Safety, SignOffFact
+from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.level import LevelNeed
 from saldatura.core.photo import PhotoFact
+from saldatura.core.plan.case import Case
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter
 from saldatura.core.recording import Moment
@@ -67,6 +72,7 @@ class Bench:
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
         self.changed: list[Callable[[int | None, int], None]] = []
+        self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id))
 
     # --- acts
 
@@ -87,6 +93,7 @@ class Bench:
             if not sure and (question := asked_about(before, new, moment.at)) is not None:
                 raise question
             after = facts.append(db, before, kind.facts_of(before, new, moment))
+            self.cells.follow(db, before, after.since(before.last_id), moment.policy)
             view = self._computed(before, after, moment)
             if drive is not None:
                 drive(db, after)
@@ -205,6 +212,37 @@ class Bench:
         """
         of = self.facts(job_id)
         return judged_then(of) or judged(of, jobs.confirmed(self.db.read(), job_id), self.policy())
+
+    def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
+        """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""
+        of, db = self.facts(job_id), self.db.read()
+        from_job, before = None, None
+        if told is None and of.told is None:
+            from_job, before = jobs.told_of(db, of.intake.pack_name, job_id) or (None, None)
+        said = told or of.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
+        try:
+            judged_now: Judged | None = self.judgement(job_id)
+        except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
+            judged_now = None
+        drawer = self.cells.drawer()
+        return plan_of(
+            of, judged_now, said, self.shop().prices, drawer, self.cells.grades(drawer), jobs.minutes_taken(db, job_id),
+            self.policy(), self.now(), from_job,
+        )  # fmt: skip
+
+    def mends(self) -> Mends:
+        """Which packs that wait the used cells of the drawer would mend; a job of which it cannot be told is named."""
+        db, drawer, policy = self.db.read(), self.cells.drawer(), self.policy()
+        waiting, unread = [], []
+        for job_id in jobs.on_the_bench(db):
+            try:
+                of = self.facts(job_id)
+                told = of.told or NewNeed()
+                request = plan_request(of, self.judgement(job_id), told, self.shop().prices, policy)
+                waiting.append((of, Case(request, policy), told.cell_size))
+            except Exception as error:  # one job's trouble is not the drawer's
+                unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
+        return mends_of(waiting, drawer, self.cells.grades(drawer)).model_copy(update={"unread": unread})
 
     def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
         """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""

@@ -14,6 +14,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'today', component: () => import('./bench/TodayView.vue') },
     { path: '/take-in', name: 'new', component: () => import('./stages/take-in/NewPack.vue') },
+    { path: '/cells/:name?', name: 'cells', component: () => import('./cells/CellsView.vue') },
     { path: '/instruments', name: 'shop_instruments', component: () => import('./bench/instruments/ShopInstruments.vue') },
     { path: '/policy', name: 'policy', component: () => import('./bench/PolicyPage.vue') },
     { path: '/bench', name: 'bench', component: () => import('./bench/BenchSettings.vue') },

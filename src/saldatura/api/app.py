@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
-from saldatura.api import changes, compute, instruments, jobs, measures, photos, problems, shop, subjects
+from saldatura.api import cells, changes, compute, instruments, jobs, measures, photos, plan, problems, shop, subjects
 from saldatura.api.guard import Guard
 from saldatura.bench import Bench
 from saldatura.hall import Hall
@@ -54,6 +54,8 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
         photos.router,
         instruments.router,
         measures.router,
+        cells.router,
+        plan.router,
         compute.router,
     ):
         app.include_router(router)

@@ -92,7 +92,7 @@ def capacity(request: CapacityRequest) -> Capacity:
     for n, (before, after) in enumerate(itertools.pairwise(rows), start=3):
         if after[0] < before[0]:
             raise Impossible("text", f"line {n}: time goes backwards; export one test at a time")
-    return _counted(request, rows, comma)
+    return counted(rows, request.rated_ah, request.low_v, comma)
 
 
 def _factor(header: str, what: str) -> float:
@@ -102,7 +102,8 @@ def _factor(header: str, what: str) -> float:
     return found[-1] if found else 1.0
 
 
-def _counted(request: CapacityRequest, rows: list[tuple[float, float, float]], comma: bool) -> Capacity:
+def counted(rows: list[tuple[float, float, float]], rated_ah: float, low_v: float | None, comma: bool) -> Capacity:
+    """Count rows of (s, V, A), in the order of time. Raises Impossible where no current flowed."""
     most = max(abs(a) for _, _, a in rows)
     if most == 0:
         raise Impossible("text", "the current is 0 in every row; is it another column?")
@@ -116,7 +117,7 @@ def _counted(request: CapacityRequest, rows: list[tuple[float, float, float]], c
         if mean < 0:
             into -= (t1 - t0) * mean
             continue
-        if request.low_v is not None and v1 < request.low_v and a1 * sign > 0:
+        if low_v is not None and v1 < low_v and a1 * sign > 0:
             break
         charge += (t1 - t0) * mean
         energy += (t1 - t0) * sign * (a0 * v0 + a1 * v1) / 2
@@ -126,7 +127,7 @@ def _counted(request: CapacityRequest, rows: list[tuple[float, float, float]], c
             end = (t1, v1, a1)
     ah = charge / 3600
     start_v = (first or rows[0])[1]
-    soh = ah / request.rated_ah
+    soh = ah / rated_ah
     return Capacity(
         ah=round(ah, 4),
         wh=round(energy / 3600, 4),
@@ -139,7 +140,7 @@ def _counted(request: CapacityRequest, rows: list[tuple[float, float, float]], c
         rows=len(rows),
         decimal="comma" if comma else "point",
         charge_ah=round(into / 3600, 4),
-        flags=_flags(request, soh, start_v, end[1]),
+        flags=_flags(low_v, soh, start_v, end[1]),
     )
 
 
@@ -154,13 +155,13 @@ def _discharges(rows: list[tuple[float, float, float]]) -> float:
     return min(moved, key=lambda s: moved[s])
 
 
-def _flags(request: CapacityRequest, soh: float, start_v: float, end_v: float) -> list[str]:
+def _flags(low_v: float | None, soh: float, start_v: float, end_v: float) -> list[str]:
     flags = []
     if soh > MOST_SOH:
         flags.append(
             f"{soh:.0%} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
         )
-    early = end_v > request.low_v + EARLY_V if request.low_v is not None else end_v > EARLY_SHARE * start_v
+    early = end_v > low_v + EARLY_V if low_v is not None else end_v > EARLY_SHARE * start_v
     if early:
         flags.append(f"It stopped at {end_v:.2f} V, before the cells were empty: the capacity is at least this.")
     return flags

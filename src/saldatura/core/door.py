@@ -23,21 +23,27 @@ from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
+    AcceptedFact,
     ArchivedFact,
     ChargeBegun,
     ChargeEnd,
     EndOfCharge,
+    HarvestedFact,
     Intake,
     IntakeFact,
     JobFacts,
     JoinFact,
     LeadFact,
     LookFact,
+    NeedFact,
+    NewAccepted,
     NewArchive,
     NewCharge,
+    NewHarvest,
     NewJoin,
     NewLead,
     NewLook,
+    NewNeed,
     NewNote,
     NewReading,
     NewReopening,
@@ -65,6 +71,7 @@ from saldatura.core.facts import (
     VirtualPackFact,
     WorkFact,
 )
+from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import (
     BlinkFact,
     NewBlink,
@@ -303,6 +310,20 @@ KINDS: tuple[Kind, ...] = (
         fits=lambda facts, fact, _b: gates.group_there(facts, fact.group), against=taking_back.uncharged,
         path="replaced", says="Record that the cells of a group were replaced.",
     ),
+    Kind(
+        "need", NeedFact, NewNeed, gate=lambda facts, new, _m: gates.told(facts, new), closed=True, against=taking_back.nothing,
+        path="need", says="Tell what the device wants and what things cost for this pack.",
+    ),
+    Kind(
+        "accepted", AcceptedFact, NewAccepted, gate=lambda facts, new, _m: gates.accepted(facts, new), closed=True,
+        fits=lambda facts, fact, _b: gates.there(facts, At(groups=fact.groups)), against=taking_back.nothing,
+        path="accepted", says="Record which option the customer took.",
+    ),
+    Kind(
+        "harvested", HarvestedFact, NewHarvest, gate=lambda facts, new, m: gates.harvest(facts, new, m.policy),
+        make=recording.harvest, fits=lambda facts, fact, _b: gates.harvested_there(facts, fact),
+        path="harvested", says="Cut groups out as donors: their cells go into the drawer with their history.",
+    ),
     Kind("virtual_pack", VirtualPackFact, PackSpec, gate=lambda facts, _new, _m: gates.not_signed(facts),
         make=lambda _facts, new, m: [VirtualPackFact(spec=new, at=m.at)], closed=True,
     ),
@@ -327,6 +348,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
+    Kind("prices", PricesFact, ShopPrices, of="shop"),
     Kind("reference", ReferenceEntered, NewReference, of="shop"),
     Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=_reference_there, refs=("reference",)),
     Kind("blink", BlinkFact, NewBlink, of="shop"),

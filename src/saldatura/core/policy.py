@@ -8,8 +8,8 @@ from pydantic import Field
 from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.quantities import ChemistryKey, Value
 
-Unit = Literal["V", "C", "min", "°C", "share"]
-Topic = Literal["Scope and floors", "Charging", "Level and proved", "Probing and joining"]
+Unit = Literal["V", "C", "min", "°C", "share", "spreads"]
+Topic = Literal["Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells"]
 
 
 def _choice(topic: Topic, title: str, unit: Unit, low: float, high: float, reason: str) -> Any:
@@ -175,6 +175,26 @@ class Policy(Value):
             "A joined pin must read its lead within", "V", 0.01, 0.1,
             "The meter's last digits and the pack's own settling, and no more.",
         ),
+    ] = 0.05  # fmt: skip
+
+    first_share: Annotated[
+        float, _choice("Cells", "First grade from, of the rated capacity", "share", 0.7, 1.0, "Used cells that hold nearly what they did.")
+    ] = 0.90  # fmt: skip
+    second_share: Annotated[
+        float, _choice("Cells", "Second grade from", "share", 0.5, 0.95, "Good for packs whose need is known.")
+    ] = 0.75  # fmt: skip
+    light_share: Annotated[
+        float, _choice("Cells", "Light duty from", "share", 0.3, 0.9, "Below this a cell is near its end and ages fast.")
+    ] = 0.55  # fmt: skip
+    odd_ohm_z: Annotated[
+        float,
+        _choice("Cells", "Resistance out of line from", "spreads", 1.5, 6.0, "In robust standard deviations above cells of its type: it will be driven less than its share, and sag."),
+    ] = 3.0  # fmt: skip
+    loss_month: Annotated[
+        float, _choice("Cells", "Self-discharge in a month that lowers the grade", "share", 0.01, 0.2, "A sound lithium cell loses a few hundredths; one that loses more drifts from its group.")
+    ] = 0.05  # fmt: skip
+    together_v: Annotated[
+        float, _choice("Cells", "Cells are joined in a group within", "V", 0.005, 0.1, "What flows when they touch is the difference over their resistances: bring them to one voltage first.")
     ] = 0.05  # fmt: skip
 
     def window(self, chemistry: ChemistryKey) -> Window:

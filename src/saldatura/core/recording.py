@@ -15,8 +15,10 @@ from saldatura.core.assess import (
 from saldatura.core.assess.rest import last_current
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
+    HarvestedFact,
     JobFacts,
     NewCharge,
+    NewHarvest,
     NewReading,
     NewSet,
     ReadingFact,
@@ -90,6 +92,17 @@ def charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]:
     if need is None:
         raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
     return [begun(need, new.target, moment.at, moment.stamp["clock_s"])]
+
+
+def harvest(facts: JobFacts, new: NewHarvest, moment: Moment) -> list[Fact]:
+    """Groups cut out, with the names their cells will go by: the name told, the group, and a letter's place in it."""
+    parallel = facts.intake.pack.parallel
+    names = [
+        f"{new.name}{group}" if parallel == 1 else f"{new.name}{group}-{n}"
+        for group in new.groups
+        for n in range(1, parallel + 1)
+    ]
+    return [HarvestedFact(**dict(new), cells=names, **moment.stamp)]
 
 
 def measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:

@@ -2,13 +2,14 @@
 
 from typing import Literal, get_args
 
-Stage = Literal["take_in", "probe", "judge", "level", "prove", "hand_over"]
-Standing = Literal["quarantine", "take_in", "probe", "judge", "level", "prove", "hand_over", "done", "scrap"]
+Stage = Literal["take_in", "probe", "judge", "plan", "level", "prove", "hand_over"]
+Standing = Literal["quarantine", "take_in", "probe", "judge", "plan", "level", "prove", "hand_over", "done", "scrap"]
 
 STAGES: dict[Stage, str] = {
     "take_in": "Take in",
     "probe": "Probe",
     "judge": "Judge",
+    "plan": "Plan",
     "level": "Level",
     "prove": "Prove",
     "hand_over": "Hand over",

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 
 from saldatura.core.fact import Fact, TakenBackFact
 from saldatura.core.facts import (
+    AcceptedFact,
     ArchivedFact,
     ChargeBegun,
     ChargeEnd,
@@ -11,6 +12,7 @@ from saldatura.core.facts import (
     JoinFact,
     LeadFact,
     LookFact,
+    NeedFact,
     NoteFact,
     ReadingFact,
     ReleaseFact,
@@ -145,6 +147,8 @@ def words_of(fact: Fact) -> str:
 
 
 _OTHERS: dict[type[Fact], str] = {
+    NeedFact: "need and prices",
+    AcceptedFact: "the option taken",
     MeasureFact: "the measure",
     PhotoFact: "the photo",
     PinFact: "the pin",

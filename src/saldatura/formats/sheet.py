@@ -40,7 +40,7 @@ def render(view: JobView, zone: str | None = None) -> bytes:
     """
     face = own_face()
     regular, bold = face.regular, face.bold
-    date = _dates(zone)
+    date = dates(zone)
     facts = view.facts
     results = view.assessment
     body = ParagraphStyle("body", fontName=regular, fontSize=9.5, leading=12.5, textColor=INK)
@@ -79,7 +79,8 @@ Styles = dict[str, ParagraphStyle]
 Dates = Callable[[datetime], str]
 
 
-def _dates(zone: str | None) -> Dates:
+def dates(zone: str | None) -> Dates:
+    """How times are told in a zone. Raises Impossible for none there is."""
     where = _zone(zone)
     return lambda at: at.astimezone(where).strftime("%Y-%m-%d %H:%M %Z")
 

@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
+from saldatura.records.cells import CellShelf
 from saldatura.records.facts import Shelf, refill
 from saldatura.records.photos import PhotoFiles
 
@@ -29,6 +30,7 @@ class Database:
         self.path = path
         self.photos = PhotoFiles(path)
         self.facts = Shelf()
+        self.cells = CellShelf()
         path.parent.mkdir(parents=True, exist_ok=True)
         self._lock = threading.Lock()
         self._local = threading.local()

@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from saldatura.core.judge.types import CauseName
+from saldatura.core.plan.types import RepairName, ShopMinutes
 from saldatura.records.clock import to_text
 
 
@@ -72,6 +73,41 @@ def confirmed(db: sqlite3.Connection, but: int) -> dict[CauseName, int]:
         (but,),
     )
     return {row["cause"]: row["n"] for row in rows}
+
+
+def on_the_bench(db: sqlite3.Connection, most: int = 80) -> list[int]:
+    """Jobs between Probe and Hand over, lately touched first."""
+    rows = db.execute(
+        "SELECT job_id FROM job_now WHERE archived = 0 AND standing NOT IN ('done', 'scrap', 'quarantine', 'take_in')"
+        " ORDER BY touched_at DESC LIMIT ?",
+        (most,),
+    )
+    return [row["job_id"] for row in rows]
+
+
+def told_of(db: sqlite3.Connection, pack_name: str, but: int) -> tuple[int, dict[str, Any]] | None:
+    """Need and prices as told last of another pack of that name, and on which job."""
+    row = db.execute(
+        "SELECT fact.job_id, fact.body FROM fact JOIN job_now ON job_now.job_id = fact.job_id"
+        " WHERE fact.kind = 'need' AND pack_name = ? AND fact.job_id <> ? ORDER BY fact.id DESC LIMIT 1",
+        (pack_name, but),
+    ).fetchone()
+    return None if row is None else (row["job_id"], json.loads(row["body"]))
+
+
+def minutes_taken(db: sqlite3.Connection, but: int) -> dict[RepairName, ShopMinutes]:
+    """What each repair took the shop on its other signed jobs: the minutes of the work recorded on them, by the option taken."""
+    rows = db.execute(
+        "SELECT repair, count(*) AS n, avg(minutes) AS mean FROM ("
+        " SELECT json_extract(took.body, '$.repair') AS repair, sum(json_extract(work.body, '$.minutes')) AS minutes"
+        " FROM fact AS took JOIN job_now ON job_now.job_id = took.job_id AND standing = 'done'"
+        " JOIN fact AS work ON work.job_id = took.job_id AND work.kind = 'work' AND json_extract(work.body, '$.minutes') > 0"
+        " WHERE took.kind = 'accepted' AND took.job_id <> ?"
+        "  AND took.id = (SELECT max(id) FROM fact AS last WHERE last.job_id = took.job_id AND last.kind = 'accepted')"
+        " GROUP BY took.job_id) GROUP BY repair",
+        (but,),
+    )
+    return {row["repair"]: ShopMinutes(jobs=row["n"], mean_min=min(row["mean"], 10_000)) for row in rows}
 
 
 def known(db: sqlite3.Connection, uid: str) -> int | None:

@@ -110,7 +110,7 @@ def test_weak_groups_simulated_afresh_lie_where_the_table_expects_them() -> None
         at, _ = advance(model, at, ConstantCurrent(amps=0.0), 7200, 10.0, 22.0)
         volts = group_volts(model, at)
         soc = np.array([curve.soc_at(float(volts[0]))])
-        expected, spread = bank.rest_volts("nmc", soc)
+        expected, spread, _ = bank.rest_volts("nmc", soc)
         sigma = np.hypot(spread, 0.012)
         density = bank.weights(soc) * np.exp(-0.5 * ((volts[1] - expected) / sigma) ** 2) / sigma
         level = math.exp(-0.5 * float((volts[1] - volts[0]) / 0.015) ** 2) / 0.015

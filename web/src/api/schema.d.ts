@@ -725,6 +725,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/need": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Tell what the device wants and what things cost for this pack.
+         */
+        post: operations["record_need"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record which option the customer took.
+         */
+        post: operations["record_accepted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/harvested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Cut groups out as donors: their cells go into the drawer with their history.
+         */
+        post: operations["record_harvested"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/taken-back": {
         parameters: {
             query?: never;
@@ -1109,6 +1169,382 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Cells
+         * @description A page of the cells; by default those in the drawer. The four bounds pick a box of the figure.
+         */
+        get: operations["list_cells_api_cells_get"];
+        put?: never;
+        /**
+         * Enter Cells
+         * @description Enter cells that came in together.
+         */
+        post: operations["enter_cells_api_cells_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Figure
+         * @description Every cell as a mark: capacity, resistance, type and grade; those that lack either are counted.
+         */
+        get: operations["figure_api_cells_figure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/types": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue
+         * @description The catalogue of types.
+         */
+        get: operations["catalogue_api_cells_types_get"];
+        put?: never;
+        /**
+         * Enter Type
+         * @description Enter a type, or say anew what it is.
+         */
+        post: operations["enter_type_api_cells_types_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/types.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Types
+         * @description The catalogue as CSV.
+         */
+        get: operations["export_types_api_cells_types_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/types/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Types
+         * @description Types from a CSV; what is bad is listed by row, and the rest kept.
+         */
+        post: operations["import_types_api_cells_types_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At File
+         * @description What a tester's file holds, before anything of it is kept.
+         */
+        post: operations["look_at_file_api_cells_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Tests
+         * @description Tests from a tester's file; what is bad is listed by row, and the rest kept.
+         */
+        post: operations["import_tests_api_cells_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Cells
+         * @description Move cells: into a box, to scrap, aside for a job, or out of one.
+         */
+        post: operations["move_cells_api_cells_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Labels
+         * @description A sheet of small labels, each with a code of its cell's address; `first`: the first free label of a begun sheet.
+         */
+        get: operations["print_labels_api_cells_labels_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mends
+         * @description Which packs that wait the used cells of the drawer would mend.
+         */
+        get: operations["mends_api_cells_mends_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/of/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Cell
+         * @description A cell with everything told of it.
+         */
+        get: operations["see_cell_api_cells_of__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/of/{name}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter Test
+         * @description Record a test of a cell.
+         */
+        post: operations["enter_test_api_cells_of__name__tests_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/of/{name}/tests/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Test Back
+         * @description Take a test back that was wrong.
+         */
+        post: operations["take_test_back_api_cells_of__name__tests_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cells/for/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Aside
+         * @description Put cells by for a job, by group, in place of those put by before.
+         */
+        post: operations["set_aside_api_cells_for__job_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan
+         * @description The repairs of a job side by side, by need and prices as told.
+         */
+        get: operations["plan_api_jobs__job_id__plan_get"];
+        put?: never;
+        /**
+         * Plan With
+         * @description The same by need and prices as asked with here; nothing is recorded.
+         */
+        post: operations["plan_with_api_jobs__job_id__plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Match For
+         * @description Cells of the drawer, chosen and grouped for a repair: new ones for new groups, used ones for donor cells.
+         */
+        get: operations["match_for_api_jobs__job_id__match_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/quote.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Quote
+         * @description The options named, on one page for the customer.
+         */
+        get: operations["print_quote_api_jobs__job_id__quote_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prices
+         * @description What the shop reckons with on every pack.
+         */
+        get: operations["prices_api_prices_get"];
+        put?: never;
+        /**
+         * Set Prices
+         * @description Set what the shop reckons with from now on.
+         */
+        post: operations["set_prices_api_prices_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -1399,6 +1835,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/repairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Weigh the repairs of a pack. Raises Impossible for a pack above the voltage limit.
+         */
+        post: operations["compute_repairs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/sensor": {
         parameters: {
             query?: never;
@@ -1464,6 +1920,46 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcceptedFact
+         * @description An accepted option as recorded.
+         */
+        AcceptedFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Repair
+             * @description The likeliest repair, by its name.
+             * @enum {string}
+             */
+            repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /** Price */
+            price?: number | null;
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
+        };
         /**
          * Acir
          * @description Resistance of a group at 1 kHz.
@@ -1612,7 +2108,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
+            stage: "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over";
             /** Quarantine */
             quarantine: components["schemas"]["Instruction"][];
             /** Frozen */
@@ -1648,7 +2144,7 @@ export interface components {
              * @default take_in
              * @enum {string}
              */
-            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done" | "scrap";
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over" | "done" | "scrap";
             /** Closed */
             closed?: string | null;
             /**
@@ -1736,6 +2232,16 @@ export interface components {
              * @description Where it is touched.
              */
             node?: ("string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal") | null;
+        };
+        /**
+         * Bad
+         * @description A row that was not kept, and why.
+         */
+        Bad: {
+            /** Row */
+            row: number;
+            /** Because */
+            because: string;
         };
         /**
          * Balance
@@ -2118,6 +2624,18 @@ export interface components {
             ah: number;
         };
         /**
+         * Catalogue
+         * @description The types of the catalogue, and the grades.
+         */
+        Catalogue: {
+            /** Types */
+            types: components["schemas"]["CellType"][];
+            /** Grades */
+            grades: components["schemas"]["GradeWords"][];
+            /** Seen */
+            seen: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed")[];
+        };
+        /**
          * Cause
          * @description A cause, where, and how likely: as the chief one, and as `present` at all beside others.
          */
@@ -2192,6 +2710,238 @@ export interface components {
             cell: number;
             /** Size */
             size: number;
+        };
+        /**
+         * CellMarks
+         * @description Every cell asked for that has a capacity and a resistance, column by column: what the figure draws.
+         */
+        CellMarks: {
+            /** Names */
+            names: string[];
+            /** Types */
+            types: string[];
+            /** Type */
+            type: number[];
+            /** Capacity Ah */
+            capacity_ah: number[];
+            /** Ohm */
+            ohm: number[];
+            /** Grade */
+            grade: number[];
+            /** Free */
+            free: boolean[];
+            /** Unplaced */
+            unplaced: number;
+        };
+        /**
+         * CellPage
+         * @description A page of the cells asked for, how many there are, and how many of them are of each grade.
+         */
+        CellPage: {
+            /** Cells */
+            cells: components["schemas"]["CellRow"][];
+            /** Total */
+            total: number;
+            /** Grades */
+            grades: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * CellRow
+         * @description A cell as the table shows it.
+         */
+        CellRow: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Origin */
+            origin: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "first" | "second" | "light" | "not_for_packs" | "untested";
+            /** Because */
+            because: string;
+            /** Capacity Ah */
+            capacity_ah: number | null;
+            /** Share */
+            share: number | null;
+            /** Ohm */
+            ohm: number | null;
+            /** Z */
+            z: number | null;
+            /** Rest V */
+            rest_v: number | null;
+            /** Loss Month */
+            loss_month: number | null;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "drawer" | "held" | "built" | "scrap";
+            /** Where */
+            where: string;
+            /** Box */
+            box: string;
+            /** Row */
+            row: string;
+            /** Job */
+            job: number | null;
+            /** Group */
+            group: number | null;
+            /** Price */
+            price: number | null;
+        };
+        /**
+         * CellTest
+         * @description What was measured or seen of a cell: any of it, at `tested_at` or now. `seen` empty: looked at, and nothing found; None: not
+         *     looked at. `by`: the tester or file it came from.
+         */
+        CellTest: {
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah?: number | null;
+            /** Capacity A */
+            capacity_a?: number | null;
+            /** Dc Ohm */
+            dc_ohm?: number | null;
+            /** Ac Ohm */
+            ac_ohm?: number | null;
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
+            rest_v?: number | null;
+            /** Rise K */
+            rise_k?: number | null;
+            /** Seen */
+            seen?: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed")[] | null;
+            /** Tested At */
+            tested_at?: string | null;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
+         * CellTook
+         * @description A cell as it came in.
+         */
+        CellTook: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Origin
+             * @default new
+             * @enum {string}
+             */
+            origin: "new" | "reclaimed" | "harvested";
+            /**
+             * Donor
+             * @description A sister pack whose block could be put in. Default: none.
+             * @default
+             */
+            donor: string;
+            /** Donor Job */
+            donor_job?: number | null;
+            /** Donor Group */
+            donor_group?: number | null;
+            /** Price */
+            price?: number | null;
+            /** Came On */
+            came_on?: string | null;
+            /**
+             * Box
+             * @default
+             */
+            box: string;
+            /**
+             * Row
+             * @default
+             */
+            row: string;
+            /** Type */
+            type: string;
+        };
+        /**
+         * CellType
+         * @description A maker's type as its data sheet gives it. The last said under a name holds; `curve` only where one was measured.
+         */
+        CellType: {
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             * @enum {string}
+             */
+            chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
+            rated_ah: number;
+            /** Charge A */
+            charge_a?: number | null;
+            /** Discharge A */
+            discharge_a?: number | null;
+            /**
+             * Peak A
+             * @description Current of a peak of some seconds, A.
+             */
+            peak_a?: number | null;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm?: number | null;
+            /** Price */
+            price?: number | null;
+            /**
+             * Curve
+             * @description The forecast against time.
+             * @default []
+             */
+            curve: components["schemas"]["CurvePoint"][];
+        };
+        /**
+         * CellWhole
+         * @description A cell with everything told of it.
+         */
+        CellWhole: {
+            cell: components["schemas"]["CellRow"];
+            took: components["schemas"]["CellTook"];
+            type: components["schemas"]["CellType"] | null;
+            /** Because */
+            because: string[];
+            /** Tests */
+            tests: components["schemas"]["ShownTest"][];
+            /** Places */
+            places: components["schemas"]["ShownPlace"][];
         };
         /**
          * ChargeCurve
@@ -2450,7 +3200,7 @@ export interface components {
              * Topic
              * @enum {string}
              */
-            topic: "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining";
+            topic: "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining" | "Cells";
             /** Title */
             title: string;
             /**
@@ -2458,7 +3208,7 @@ export interface components {
              * @description Unit of value, limit and doubt.
              * @enum {string}
              */
-            unit: "V" | "C" | "min" | "°C" | "share";
+            unit: "V" | "C" | "min" | "°C" | "share" | "spreads";
             /** Reason */
             reason: string;
             /** Default */
@@ -2651,6 +3401,22 @@ export interface components {
             ohm: number;
         };
         /**
+         * CurvePoint
+         * @description A point of a type's own open-circuit curve.
+         */
+        CurvePoint: {
+            /**
+             * Soc
+             * @description State of charge, best, 0–1.
+             */
+            soc: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+        };
+        /**
          * DirectVolts
          * @description Across one group, on the cells' own tabs.
          */
@@ -2719,6 +3485,55 @@ export interface components {
             minutes: number | null;
             /** Photo Id */
             photo_id: number | null;
+        };
+        /**
+         * DonorMends
+         * @description Used cells from one donor, and the packs that they mend, one after another until they are used up.
+         */
+        DonorMends: {
+            /**
+             * Donor
+             * @description A sister pack whose block could be put in. Default: none.
+             */
+            donor: string;
+            /**
+             * Jobs
+             * @description Jobs that were counted.
+             */
+            jobs: components["schemas"]["Mended"][];
+        };
+        /**
+         * DonorPack
+         * @description A sister pack whose whole block could be put in.
+         */
+        DonorPack: {
+            /**
+             * Name
+             * @description Which it is.
+             * @default a sister pack
+             */
+            name: string;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah?: number | null;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm?: number | null;
+            /**
+             * Age Years
+             * @description Age of the pack, years, where known. Default: not known.
+             */
+            age_years?: number | null;
+            /**
+             * Price
+             * @description What it costs, in the shop's money. Default 0.
+             * @default 0
+             */
+            price: number;
         };
         /**
          * DrawerCell
@@ -2800,6 +3615,14 @@ export interface components {
             because: string;
         };
         /**
+         * Entered
+         * @description Names of the cells that were entered.
+         */
+        Entered: {
+            /** Names */
+            names: string[];
+        };
+        /**
          * FairAccount
          * @description One way to understand the readings that keeps a fair `share` of the belief: its faults in words, and the voltage of
          *     each group under it (None where not settled).
@@ -2872,6 +3695,19 @@ export interface components {
              * @description What the gauge shows, 0–1.
              */
             fraction: number;
+        };
+        /**
+         * GradeWords
+         * @description A grade as it is said, from the best.
+         */
+        GradeWords: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "first" | "second" | "light" | "not_for_packs" | "untested";
+            /** Name */
+            name: string;
         };
         /**
          * GroupCharge
@@ -3309,6 +4145,21 @@ export interface components {
             release: components["schemas"]["ReleaseFact"] | null;
         };
         /**
+         * HeldCells
+         * @description Cells of the drawer that are set aside for a job, or built into it, by group.
+         */
+        HeldCells: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number | null;
+            /** Cells */
+            cells: string[];
+            /** Built */
+            built: boolean;
+        };
+        /**
          * History
          * @description What the pack went through.
          */
@@ -3600,6 +4451,36 @@ export interface components {
             };
         };
         /**
+         * JobPlan
+         * @description A job's plan: the repairs side by side, what they were reckoned with, the option taken, and the cells that are put by for it.
+         *
+         *     `told`: need and prices as told for this pack; `shop`: what the shop reckons with on every pack; `before`: what was told last of
+         *     another pack of that name, for which nothing need be typed again.
+         */
+        JobPlan: {
+            plan: components["schemas"]["Plan"];
+            told: components["schemas"]["NewNeed"];
+            shop: components["schemas"]["ShopPrices"];
+            /** From Job */
+            from_job: number | null;
+            /** @description What device and user want of the pack. Default: nothing told. */
+            need: components["schemas"]["Need"];
+            /** @description What things cost this shop, in its own money. Default: none is known. */
+            prices: components["schemas"]["Prices"];
+            accepted: components["schemas"]["AcceptedFact"] | null;
+            /** Held */
+            held: components["schemas"]["HeldCells"][];
+            /** To Go */
+            to_go: number[];
+            /** Suspected */
+            suspected: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * JobView
          * @description A job as the bench sees it: its facts, and what follows from them.
          */
@@ -3846,6 +4727,18 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * Kept
+         * @description How much of a file was kept, and what was not.
+         */
+        Kept: {
+            /** Kept */
+            kept: number;
+            /** Cells */
+            cells: string[];
+            /** Bad */
+            bad: components["schemas"]["Bad"][];
         };
         /**
          * KnownSum
@@ -4108,7 +5001,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done" | "scrap";
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over" | "done" | "scrap";
             /** Simulated */
             simulated: boolean;
             /** Archived */
@@ -4308,6 +5201,36 @@ export interface components {
             charge: number;
         };
         /**
+         * LookedAt
+         * @description What a file holds: its header, which column is taken for what, the first rows, and whether it is a log of many rows a cell.
+         */
+        LookedAt: {
+            /** Header */
+            header: string[];
+            /** Columns */
+            columns: {
+                [key: string]: number;
+            };
+            /** Remembered */
+            remembered: boolean;
+            /** Log */
+            log: boolean;
+            /** Decimal Comma */
+            decimal_comma: boolean;
+            /** Rows */
+            rows: number;
+            /** First */
+            first: string[][];
+            /** Channels */
+            channels: string[];
+            /** Unknown */
+            unknown: string[];
+            /** Roles */
+            roles: {
+                [key: string]: string;
+            };
+        };
+        /**
          * MatchRequest
          * @description How many groups of how many cells, out of which, for which load. `chemistry`: of the pack; default that of most cells.
          */
@@ -4349,6 +5272,17 @@ export interface components {
              * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              */
             chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+        };
+        /**
+         * MatchedFor
+         * @description Cells matched for a repair: `groups` of the pack in the order of the matching's.
+         */
+        MatchedFor: {
+            /** Groups */
+            groups: number[];
+            matching: components["schemas"]["Matching"];
+            /** Fit */
+            fit: number;
         };
         /**
          * MatchedGroup
@@ -4475,6 +5409,34 @@ export interface components {
             resistances?: components["schemas"]["Resistances"] | null;
         };
         /**
+         * Mended
+         * @description A pack that waits, and which of its groups the cells would fill.
+         */
+        Mended: {
+            /** Job */
+            job: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
+         * Mends
+         * @description What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told.
+         */
+        Mends: {
+            /** Donors */
+            donors: components["schemas"]["DonorMends"][];
+            /**
+             * Unread
+             * @default []
+             */
+            unread: string[];
+        };
+        /**
          * Meter
          * @description Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
          *
@@ -4583,6 +5545,41 @@ export interface components {
             or_tap?: number | null;
         };
         /**
+         * Move
+         * @description A cell goes to another place: into the drawer, set aside for a job, built into its group, or to scrap.
+         */
+        Move: {
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "drawer" | "held" | "built" | "scrap";
+            /** Job */
+            job?: number | null;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Box
+             * @default
+             */
+            box: string;
+            /**
+             * Row
+             * @default
+             */
+            row: string;
+            /** By */
+            by?: string | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
          * Moved
          * @description For how long leads and connectors are moved.
          */
@@ -4592,6 +5589,15 @@ export interface components {
              * @default 5
              */
             seconds: number;
+        };
+        /**
+         * Moving
+         * @description Cells, and where they go.
+         */
+        Moving: {
+            /** Cells */
+            cells: string[];
+            move: components["schemas"]["Move"];
         };
         /**
          * MovingChanges
@@ -4624,6 +5630,77 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Need
+         * @description What the device and its user want: the load that lasts, the peak, the charge of a run, where the device cuts off, to
+         *     what its charger charges, and how often it is used up.
+         */
+        Need: {
+            /**
+             * Load A
+             * @description Current that the device draws, A. Default: not known.
+             */
+            load_a?: number | null;
+            /**
+             * Peak A
+             * @description Current that the device draws for some seconds, A. Default: not told.
+             */
+            peak_a?: number | null;
+            /**
+             * Wanted Ah
+             * @description What each group must hold, Ah; asked for with `just_enough`.
+             */
+            wanted_ah?: number | null;
+            /**
+             * Cutoff V
+             * @description Pack voltage at which the device cuts off, V. Default: the chemistry's usual end of each group.
+             */
+            cutoff_v?: number | null;
+            /**
+             * Charger V
+             * @description Pack voltage to which the charger goes, V. Default: full for each group.
+             */
+            charger_v?: number | null;
+            /**
+             * Charger Adjustable
+             * @description Whether the charger can be set to another count of groups. Default false.
+             * @default false
+             */
+            charger_adjustable: boolean;
+            /**
+             * Cycles A Year
+             * @description Full cycles a year. Default: usual for the kind of pack.
+             */
+            cycles_a_year?: number | null;
+        };
+        /**
+         * NewAccepted
+         * @description The option the customer took, for how much, and who heard it said.
+         */
+        NewAccepted: {
+            /**
+             * Repair
+             * @description The likeliest repair, by its name.
+             * @enum {string}
+             */
+            repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /** Price */
+            price?: number | null;
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
         };
         /**
          * NewArchive
@@ -4703,6 +5780,36 @@ export interface components {
              * @default false
              */
             paused: boolean;
+        };
+        /**
+         * NewHarvest
+         * @description Groups that are cut out of this pack to become cells of the drawer: of which type, by which names, into which box.
+         */
+        NewHarvest: {
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
+            groups: number[];
+            /** Type */
+            type: string;
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Box
+             * @default
+             */
+            box: string;
+            /**
+             * Row
+             * @default
+             */
+            row: string;
+            /** By */
+            by: string;
         };
         /**
          * NewInstrument
@@ -4787,6 +5894,93 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * NewLot
+         * @description Cells of one type that came in together: so many, called by `name` and a number from `first` where there is more than one.
+         */
+        NewLot: {
+            /**
+             * Origin
+             * @default new
+             * @enum {string}
+             */
+            origin: "new" | "reclaimed" | "harvested";
+            /**
+             * Donor
+             * @description A sister pack whose block could be put in. Default: none.
+             * @default
+             */
+            donor: string;
+            /** Donor Job */
+            donor_job?: number | null;
+            /** Donor Group */
+            donor_group?: number | null;
+            /** Price */
+            price?: number | null;
+            /** Came On */
+            came_on?: string | null;
+            /**
+             * Box
+             * @default
+             */
+            box: string;
+            /**
+             * Row
+             * @default
+             */
+            row: string;
+            /** Type */
+            type: string;
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * First
+             * @default 1
+             */
+            first: number;
+        };
+        /**
+         * NewNeed
+         * @description What the device wants, what things cost for this pack, and what is known of its cells and of copies. The last said holds.
+         */
+        NewNeed: {
+            /**
+             * @description What device and user want of the pack. Default: nothing told.
+             * @default {
+             *       "charger_adjustable": false
+             *     }
+             */
+            need: components["schemas"]["Need"];
+            /**
+             * @description What things cost this shop, in its own money. Default: none is known.
+             * @default {
+             *       "disposal": 0,
+             *       "small_parts": 0
+             *     }
+             */
+            prices: components["schemas"]["Prices"];
+            /**
+             * Copy Lacks
+             * @description Protections that a copy, or a copied board, leaves out. Default: none is known to be missing.
+             * @default []
+             */
+            copy_lacks: ("temperature_sensor" | "fuse" | "group_limits" | "balancing")[];
+            /** @description A sister pack whose block could be put in. Default: none. */
+            donor?: components["schemas"]["DonorPack"] | null;
+            /**
+             * Cell Size
+             * @default
+             */
+            cell_size: string;
         };
         /**
          * NewNote
@@ -5032,7 +6226,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over";
+            stage: "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over";
         };
         /**
          * NewTry
@@ -5150,6 +6344,66 @@ export interface components {
              * @description Where it is touched.
              */
             node: string;
+        };
+        /**
+         * Offer
+         * @description Cells that could be put in: how many, each cell's figures, price, and whether they are new and here. `fits`: whether their
+         *     size is that of the old ones.
+         */
+        Offer: {
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Cells
+             * @description How many there are.
+             */
+            cells: number;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah: number;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm?: number | null;
+            /**
+             * Max A
+             * @description The most that the cell may carry, A, where known. Default: no limit.
+             */
+            max_a?: number | null;
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             */
+            chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+            /**
+             * Price
+             * @description Price of each, in the shop's money. Default: the list's price for new cells, nothing for used ones.
+             */
+            price?: number | null;
+            /**
+             * New
+             * @description Whether they are new rather than used. Default true.
+             * @default true
+             */
+            new: boolean;
+            /**
+             * Here
+             * @description Whether they are at hand rather than to be ordered. Default true.
+             * @default true
+             */
+            here: boolean;
+            /**
+             * Fits
+             * @description Whether they are of the size of the old ones. Default true.
+             * @default true
+             */
+            fits: boolean;
         };
         /**
          * OpenTap
@@ -5580,6 +6834,161 @@ export interface components {
             expected_v: number;
         };
         /**
+         * Plan
+         * @description The repairs, those that apply first; the best by cost per year, the least outlay, and the test that pays first.
+         */
+        Plan: {
+            /**
+             * Repairs
+             * @description Every repair, those that apply first, by what a year of service costs.
+             */
+            repairs: components["schemas"]["Repair"][];
+            /**
+             * Best
+             * @description The repair with the least cost per year of service; None: none can be weighed.
+             */
+            best: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | null;
+            /**
+             * Least Outlay
+             * @description The repair with the least outlay that gives service; None: none.
+             */
+            least_outlay: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | null;
+            /** @description The test that saves more than it costs, because it may change the choice; None: none does. */
+            test_first: components["schemas"]["TestFirst"] | null;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * PlanRequest
+         * @description A pack, its causes and groups, what is needed of it, and what things cost. Groups that are not listed count as the others.
+         *
+         *     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
+         *     board, leaves out; `minutes`: what the shop's own jobs took.
+         */
+        PlanRequest: {
+            /** @description The pack. */
+            pack: components["schemas"]["JudgedPack"];
+            /**
+             * Causes
+             * @description What may be wrong, each cause with its share of the belief. Default: nothing is believed.
+             * @default []
+             */
+            causes: components["schemas"]["PlannedCause"][];
+            /**
+             * Groups
+             * @description The groups as measured. Default: none is.
+             * @default []
+             */
+            groups: components["schemas"]["PlannedGroup"][];
+            /**
+             * @description What device and user want of the pack. Default: nothing told.
+             * @default {
+             *       "charger_adjustable": false
+             *     }
+             */
+            need: components["schemas"]["Need"];
+            /**
+             * @description What things cost this shop, in its own money. Default: none is known.
+             * @default {
+             *       "disposal": 0,
+             *       "small_parts": 0
+             *     }
+             */
+            prices: components["schemas"]["Prices"];
+            /**
+             * Age Years
+             * @description Age of the pack, years, where known. Default: not known.
+             */
+            age_years?: number | null;
+            /**
+             * Offers
+             * @description Cells in the drawer or on a list that could go in. Default: none.
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
+            /** @description A sister pack whose block could be put in. Default: none. */
+            donor?: components["schemas"]["DonorPack"] | null;
+            /**
+             * Copy Lacks
+             * @description Protections that a copy, or a copied board, leaves out. Default: none is known to be missing.
+             * @default []
+             */
+            copy_lacks: ("temperature_sensor" | "fuse" | "group_limits" | "balancing")[];
+            /**
+             * Minutes
+             * @description What the shop's own jobs took, by repair. Default: none was counted.
+             * @default {}
+             */
+            minutes: {
+                [key: string]: components["schemas"]["ShopMinutes"];
+            };
+        };
+        /**
+         * PlannedCause
+         * @description A cause as judged, or as the technician holds it to be.
+         */
+        PlannedCause: {
+            /**
+             * Cause
+             * @description The cause, by its name.
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /**
+             * @description Where the cause is, as far as known. Default: not known.
+             * @default {
+             *       "groups": [],
+             *       "taps": []
+             *     }
+             */
+            at: components["schemas"]["Where"];
+            /**
+             * Probability
+             * @description How likely it is the one, 0–1.
+             */
+            probability: number;
+        };
+        /**
+         * PlannedGroup
+         * @description A group as measured. `capacity_ah` and `resistance_ohm` of the group; None: not measured. `seen`: what its cells show.
+         */
+        PlannedGroup: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah?: number | null;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm?: number | null;
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
+            rest_v?: number | null;
+            /**
+             * Leak Ma
+             * @description Leak of the group beyond what its chemistry loses, mA. Default: not measured.
+             */
+            leak_ma?: number | null;
+            /**
+             * Seen
+             * @description What its cells show. Default: nothing.
+             * @default []
+             */
+            seen: ("swollen" | "bulged" | "leak" | "reversed" | "dented")[];
+        };
+        /**
          * Policy
          * @description Defaults of the bench. A shop may move each within the limits given; the reason is its description.
          */
@@ -5716,6 +7125,42 @@ export interface components {
              * @default 0.05
              */
             pin_v: number;
+            /**
+             * First grade from, of the rated capacity
+             * @description Used cells that hold nearly what they did.
+             * @default 0.9
+             */
+            first_share: number;
+            /**
+             * Second grade from
+             * @description Good for packs whose need is known.
+             * @default 0.75
+             */
+            second_share: number;
+            /**
+             * Light duty from
+             * @description Below this a cell is near its end and ages fast.
+             * @default 0.55
+             */
+            light_share: number;
+            /**
+             * Resistance out of line from
+             * @description In robust standard deviations above cells of its type: it will be driven less than its share, and sag.
+             * @default 3
+             */
+            odd_ohm_z: number;
+            /**
+             * Self-discharge in a month that lowers the grade
+             * @description A sound lithium cell loses a few hundredths; one that loses more drifts from its group.
+             * @default 0.05
+             */
+            loss_month: number;
+            /**
+             * Cells are joined in a group within
+             * @description What flows when they touch is the difference over their resistances: bring them to one voltage first.
+             * @default 0.05
+             */
+            together_v: number;
         };
         /**
          * PolicyFact
@@ -5739,6 +7184,54 @@ export interface components {
             by: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Prices
+         * @description Prices of the shop, in its own money; None: not known.
+         */
+        Prices: {
+            /**
+             * Labour H
+             * @description Price of an hour at the bench. Default: not counted.
+             */
+            labour_h?: number | null;
+            /**
+             * Cell
+             * @description Price of a new cell of the old size. Default: not known.
+             */
+            cell?: number | null;
+            /**
+             * Board
+             * @description Price of a board. Default: not known.
+             */
+            board?: number | null;
+            /**
+             * Part
+             * @description Price of a part of a board. Default: nothing to speak of.
+             */
+            part?: number | null;
+            /**
+             * Original
+             * @description Price of a new original pack. Default: not known.
+             */
+            original?: number | null;
+            /**
+             * Copy
+             * @description Price of a copy of another make. Default: not known.
+             */
+            copy?: number | null;
+            /**
+             * Disposal
+             * @description What the disposal of a pack costs. Default 0.
+             * @default 0
+             */
+            disposal: number;
+            /**
+             * Small Parts
+             * @description Strip, wire and insulation of a repair. Default 0.
+             * @default 0
+             */
+            small_parts: number;
         };
         /**
          * Probes
@@ -6243,6 +7736,132 @@ export interface components {
             cells: string;
         };
         /**
+         * Repair
+         * @description A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter.
+         */
+        Repair: {
+            /**
+             * Repair
+             * @description The likeliest repair, by its name.
+             * @enum {string}
+             */
+            repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /** @description Groups that it is done to. */
+            at: components["schemas"]["Where"];
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Cost
+             * @description Outlay, and what failing costs on average; None: a price is missing.
+             */
+            cost: number | null;
+            /**
+             * Outlay
+             * @description Parts and labour, in the shop's money; None: a price is missing.
+             */
+            outlay: number | null;
+            /**
+             * Parts
+             * @description Parts alone, in the shop's money; None: a price is missing.
+             */
+            parts: number | null;
+            /**
+             * Bench Min
+             * @description Minutes of work at the bench.
+             */
+            bench_min: number;
+            /**
+             * Wait H
+             * @description Hours of waiting: charging, resting, delivery.
+             */
+            wait_h: number;
+            /**
+             * Usable Ah
+             * @description Charge of a run at the load, from the charger's end to the first cut-off, Ah.
+             */
+            usable_ah: number;
+            /**
+             * Usable In Two Years Ah
+             * @description The same in two years, Ah.
+             */
+            usable_in_two_years_ah: number;
+            /**
+             * Current A
+             * @description Largest current that lasts a run: most of the charge comes out and no cell overheats, A.
+             */
+            current_a: number;
+            /**
+             * Peak A
+             * @description Current of a peak of some seconds, A.
+             */
+            peak_a: number;
+            /**
+             * Years Low
+             * @description Years of service at worst.
+             */
+            years_low: number;
+            /**
+             * Years High
+             * @description Years of service at best.
+             */
+            years_high: number;
+            /**
+             * Chance
+             * @description Chance that it is the end of the matter, 0–1.
+             */
+            chance: number;
+            /**
+             * Cost Per Year
+             * @description Cost over the years of service to be expected, in the shop's money; None: no service, or a price is missing.
+             */
+            cost_per_year: number | null;
+            /**
+             * Needs
+             * @description Groups that need charge, lowest first.
+             */
+            needs: string[];
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string[];
+            /**
+             * Risk
+             * @description What can go wrong, in a sentence.
+             */
+            risk: string;
+            /**
+             * Odds
+             * @description The chance as a customer understands it.
+             */
+            odds: string;
+            /**
+             * Cells Needed
+             * @description Cells that go in.
+             * @default 0
+             */
+            cells_needed: number;
+            /**
+             * Cells From
+             * @description Which offer they come from; None: from the list.
+             */
+            cells_from?: string | null;
+            /**
+             * Variants
+             * @description The same with other cells.
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
+            /**
+             * Ruled Out
+             * @description Why it is not done; None: it may be.
+             */
+            ruled_out?: string | null;
+        };
+        /**
          * ReplacedFact
          * @description A replacement as recorded.
          */
@@ -6267,6 +7886,11 @@ export interface components {
             /** By */
             by: string;
             /**
+             * Cells
+             * @default []
+             */
+            cells: string[];
+            /**
              * Note
              * @description How this group is charged, in words.
              * @default
@@ -6275,7 +7899,7 @@ export interface components {
         };
         /**
          * ReplacedGroup
-         * @description A group's cells were replaced: by whom, and with what.
+         * @description A group's cells were replaced: by whom, and with what. `cells` of the drawer are then built in here, and nowhere else.
          */
         ReplacedGroup: {
             /**
@@ -6285,6 +7909,11 @@ export interface components {
             group: number;
             /** By */
             by: string;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: string[];
             /**
              * Note
              * @description How this group is charged, in words.
@@ -6763,6 +8392,18 @@ export interface components {
             ambient_c: number;
         };
         /**
+         * SetAside
+         * @description Cells put by for a job, by group.
+         */
+        SetAside: {
+            /** Groups */
+            groups: {
+                [key: string]: string[];
+            };
+            /** By */
+            by: string;
+        };
+        /**
          * SetFact
          * @description A set of readings of one moment with one meter.
          */
@@ -6889,6 +8530,22 @@ export interface components {
             now: components["schemas"]["LiveInstrument"];
         };
         /**
+         * ShopMinutes
+         * @description How long a repair took the shop on jobs of its own.
+         */
+        ShopMinutes: {
+            /**
+             * Jobs
+             * @description Jobs that were counted.
+             */
+            jobs: number;
+            /**
+             * Mean Min
+             * @description Minutes they took on average.
+             */
+            mean_min: number;
+        };
+        /**
          * ShopPolicy
          * @description The policy that holds, every choice it makes with reason and limits, and how it came to be, the last change first.
          */
@@ -6898,6 +8555,29 @@ export interface components {
             choices: components["schemas"]["Choice"][];
             /** History */
             history: components["schemas"]["PolicyFact"][];
+        };
+        /**
+         * ShopPrices
+         * @description What the shop reckons with on every pack, in its own money.
+         */
+        ShopPrices: {
+            /**
+             * Labour H
+             * @description Price of an hour at the bench. Default: not counted.
+             */
+            labour_h?: number | null;
+            /**
+             * Disposal
+             * @description What the disposal of a pack costs. Default 0.
+             * @default 0
+             */
+            disposal: number;
+            /**
+             * Small Parts
+             * @description Strip, wire and insulation of a repair. Default 0.
+             * @default 0
+             */
+            small_parts: number;
         };
         /**
          * ShownCharge
@@ -7013,6 +8693,23 @@ export interface components {
             sign_off: components["schemas"]["Signed"] | null;
         };
         /**
+         * ShownPlace
+         * @description Where the cell was put, when, by whom and why.
+         */
+        ShownPlace: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Says */
+            says: string;
+            /** By */
+            by: string | null;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * ShownSet
          * @description A set with how many readings it holds.
          */
@@ -7064,6 +8761,22 @@ export interface components {
              * @description Readings of the string, of about one moment.
              */
             readings: number;
+        };
+        /**
+         * ShownTest
+         * @description A test with its number; `back`: why it was taken back.
+         */
+        ShownTest: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            test: components["schemas"]["CellTest"];
+            /** Back */
+            back: string | null;
         };
         /**
          * Signed
@@ -7848,6 +9561,91 @@ export interface components {
             meters: components["schemas"]["MeterClass"][];
         };
         /**
+         * TestBack
+         * @description A test that was wrong, and why.
+         */
+        TestBack: {
+            /**
+             * Test
+             * @description The test, by its name.
+             */
+            test: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * TestFile
+         * @description A file as text; which column is what, which cell a channel is, and, where its cells are to be entered, as what.
+         */
+        TestFile: {
+            /** Text */
+            text: string;
+            /**
+             * Columns
+             * @default {}
+             */
+            columns: {
+                [key: string]: number;
+            };
+            /**
+             * Cells
+             * @default {}
+             */
+            cells: {
+                [key: string]: string;
+            };
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            enter_as?: components["schemas"]["NewLot"] | null;
+        };
+        /**
+         * TestFirst
+         * @description A test that pays before the repair is chosen: what it costs, and what it saves on average.
+         */
+        TestFirst: {
+            /**
+             * Test
+             * @description The test, by its name.
+             */
+            test: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Costs Min
+             * @description Bench minutes of the test.
+             */
+            costs_min: number;
+            /**
+             * Waits H
+             * @description Hours of waiting beside the minutes.
+             */
+            waits_h: number;
+            /**
+             * Saves
+             * @description What it saves on average, in the shop's money, its own minutes not yet taken off.
+             */
+            saves: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * TextFile
+         * @description A file as text.
+         */
+        TextFile: {
+            /** Text */
+            text: string;
+        };
+        /**
          * TooManyLeads
          * @description More leads than the pack has taps.
          */
@@ -7929,6 +9727,42 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * Variant
+         * @description The same repair with other cells: what they bring, and what does not fit.
+         */
+        Variant: {
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Cost
+             * @description What the cells cost, in the shop's money; None: not known.
+             */
+            cost: number | null;
+            /**
+             * Usable Ah
+             * @description Charge of a run at the load, from the charger's end to the first cut-off, Ah.
+             */
+            usable_ah: number;
+            /**
+             * Current A
+             * @description Largest current that lasts a run, A.
+             */
+            current_a: number;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Ruled Out
+             * @description Why it is not done; None: it may be.
+             */
+            ruled_out: string | null;
         };
         /**
          * Verdict
@@ -8697,7 +10531,7 @@ export interface operations {
     list_jobs_api_jobs_get: {
         parameters: {
             query?: {
-                standing?: ("quarantine" | "take_in" | "probe" | "judge" | "level" | "prove" | "hand_over" | "done" | "scrap") | null;
+                standing?: ("quarantine" | "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over" | "done" | "scrap") | null;
                 search?: string;
                 limit?: number;
                 archived?: boolean;
@@ -10126,6 +11960,171 @@ export interface operations {
             };
         };
     };
+    record_need: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNeed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_accepted: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccepted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_harvested: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHarvest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     record_taken_back: {
         parameters: {
             query?: {
@@ -10989,6 +12988,774 @@ export interface operations {
             };
         };
     };
+    list_cells_api_cells_get: {
+        parameters: {
+            query?: {
+                type?: string;
+                grade?: ("first" | "second" | "light" | "not_for_packs" | "untested") | null;
+                standing?: ("drawer" | "held" | "built" | "scrap") | null;
+                search?: string;
+                everywhere?: boolean;
+                capacity_from?: number | null;
+                capacity_to?: number | null;
+                ohm_from?: number | null;
+                ohm_to?: number | null;
+                sort?: "name" | "capacity" | "ohm" | "grade" | "came" | "loss";
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellPage"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enter_cells_api_cells_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    figure_api_cells_figure_get: {
+        parameters: {
+            query?: {
+                type?: string;
+                grade?: ("first" | "second" | "light" | "not_for_packs" | "untested") | null;
+                standing?: ("drawer" | "held" | "built" | "scrap") | null;
+                search?: string;
+                everywhere?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellMarks"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    catalogue_api_cells_types_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+        };
+    };
+    enter_type_api_cells_types_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellType"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_types_api_cells_types_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The catalogue */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+        };
+    };
+    import_types_api_cells_types_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_file_api_cells_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedAt"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_tests_api_cells_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_cells_api_cells_moves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moving"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_labels_api_cells_labels_pdf_get: {
+        parameters: {
+            query: {
+                cells: string[];
+                origin: string;
+                columns?: number;
+                rows?: number;
+                first?: number;
+                margin_mm?: number;
+                gap_mm?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The labels */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mends_api_cells_mends_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mends"];
+                };
+            };
+        };
+    };
+    see_cell_api_cells_of__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellWhole"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enter_test_api_cells_of__name__tests_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellTest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellWhole"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_test_back_api_cells_of__name__tests_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellWhole"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_aside_api_cells_for__job_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAside"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_api_jobs__job_id__plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPlan"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_with_api_jobs__job_id__plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNeed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPlan"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    match_for_api_jobs__job_id__match_get: {
+        parameters: {
+            query: {
+                repair: "replace_groups" | "donor_cells" | "recell";
+                aim?: "most" | "just_enough";
+                wanted_ah?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchedFor"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_quote_api_jobs__job_id__quote_pdf_get: {
+        parameters: {
+            query: {
+                repairs: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire")[];
+                zone?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The quote */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prices_api_prices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopPrices"];
+                };
+            };
+        };
+    };
+    set_prices_api_prices_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopPrices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopPrices"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     names_api_compute_get: {
         parameters: {
             query?: never;
@@ -11434,6 +14201,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reconciled"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_repairs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
             /** @description A field is wrong; one line for each */

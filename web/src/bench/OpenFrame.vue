@@ -15,6 +15,7 @@ defineProps<{ title: string; under?: string }>()
       <nav class="places" aria-label="Places">
         <RouterLink to="/">Today</RouterLink>
         <RouterLink to="/take-in">Take in a pack</RouterLink>
+        <RouterLink to="/cells" :class="{ 'router-link-exact-active': $route.name === 'cells' }">Cells</RouterLink>
         <RouterLink to="/instruments">Instruments</RouterLink>
         <RouterLink to="/policy">Policy</RouterLink>
         <RouterLink to="/bench">Bench settings</RouterLink>

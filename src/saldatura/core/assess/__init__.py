@@ -4,6 +4,7 @@ from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.judging import Judged, judged
 from saldatura.core.assess.levelling import LevelQuestion, begun, level_of
+from saldatura.core.assess.planning import JobPlan, plan_of
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.sets import Assessed, assess_set, compare_sets, span_point
 from saldatura.core.assess.thaw import judged_then
@@ -15,6 +16,7 @@ __all__ = [
     "Assessment",
     "Driving",
     "GroupNow",
+    "JobPlan",
     "JobView",
     "Judged",
     "LevelQuestion",
@@ -29,6 +31,7 @@ __all__ = [
     "judged",
     "judged_then",
     "level_of",
+    "plan_of",
     "proof_of",
     "span_point",
     "view_of",

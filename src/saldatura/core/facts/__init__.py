@@ -27,6 +27,14 @@ from saldatura.core.facts.intake import (
 )
 from saldatura.core.facts.job import JobFacts, Log, UnreadFact
 from saldatura.core.facts.leads import JoinFact, LeadFact, NewJoin, NewLead
+from saldatura.core.facts.planned import (
+    AcceptedFact,
+    HarvestedFact,
+    NeedFact,
+    NewAccepted,
+    NewHarvest,
+    NewNeed,
+)
 from saldatura.core.facts.reading import NewReading, NewSet, Purpose, ReadingFact, SetFact
 from saldatura.core.facts.ruling import NewRuling, RulingFact
 from saldatura.core.facts.sign_off import (
@@ -46,6 +54,7 @@ from saldatura.core.facts.work import NewWork, WorkFact
 __all__ = [
     "DAMAGING",
     "DANGERS",
+    "AcceptedFact",
     "ArchivedFact",
     "ChargeBegun",
     "ChargeEnd",
@@ -55,6 +64,7 @@ __all__ = [
     "Danger",
     "EndOfCharge",
     "Fact",
+    "HarvestedFact",
     "Intake",
     "IntakeFact",
     "JobFacts",
@@ -62,11 +72,15 @@ __all__ = [
     "LeadFact",
     "Log",
     "LookFact",
+    "NeedFact",
+    "NewAccepted",
     "NewArchive",
     "NewCharge",
+    "NewHarvest",
     "NewJoin",
     "NewLead",
     "NewLook",
+    "NewNeed",
     "NewNote",
     "NewReading",
     "NewReopening",

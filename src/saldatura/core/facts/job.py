@@ -12,6 +12,7 @@ from saldatura.core.fact import Fact, TakenBackFact
 from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact
 from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.core.facts.leads import JoinFact, LeadFact
+from saldatura.core.facts.planned import AcceptedFact, HarvestedFact, NeedFact
 from saldatura.core.facts.reading import Purpose, ReadingFact, SetFact
 from saldatura.core.facts.ruling import RulingFact
 from saldatura.core.facts.sign_off import ArchivedFact, ReopenedFact, ReplacedFact, SignOffFact, VirtualPackFact
@@ -146,6 +147,21 @@ class JobFacts(Log):
         return self.of(ReplacedFact)
 
     @property
+    def told(self) -> NeedFact | None:
+        """Need and prices as last told."""
+        return self.of(NeedFact)[-1] if self.of(NeedFact) else None
+
+    @property
+    def accepted(self) -> AcceptedFact | None:
+        """The option the customer took last."""
+        return self.of(AcceptedFact)[-1] if self.of(AcceptedFact) else None
+
+    @property
+    def harvested(self) -> frozenset[int]:
+        """Groups that were cut out as donors."""
+        return frozenset(group for fact in self.of(HarvestedFact) for group in fact.groups)
+
+    @property
     def works(self) -> list[WorkFact]:
         """What was done beside charging."""
         return self.of(WorkFact)
@@ -177,6 +193,11 @@ class JobFacts(Log):
         """Whether the job is in the archive: whatever is recorded later brings it back."""
         last = self.of(ArchivedFact)[-1:]
         return bool(last) and last[0].id == self.last_id
+
+    def since(self, number: int) -> list[Fact]:
+        """The facts recorded after the one of that number, in order."""
+        found = (fact for facts in self.by_class.values() for fact in reversed(facts[-50:]) if fact.id > number)
+        return sorted(found, key=lambda fact: fact.id)
 
     def until(self, number: int) -> Self:
         """The job as it stood when the fact of that number was recorded."""

@@ -10,6 +10,7 @@ from pydantic import Field
 from saldatura.core.address import Address
 from saldatura.core.fact import Fact, FactId, Person, Reason
 from saldatura.core.facts.job import Log
+from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
 from saldatura.core.instrument import Kind
 from saldatura.core.policy import DEFAULT_POLICY, Policy
@@ -104,6 +105,12 @@ class ShopFacts(Log):
         """The policy that holds."""
         last = self.of(PolicyFact)[-1:]
         return last[0].policy if last else DEFAULT_POLICY
+
+    @property
+    def prices(self) -> ShopPrices:
+        """What the shop reckons with."""
+        last = self.of(PricesFact)[-1:]
+        return last[0] if last else ShopPrices()
 
     @cached_property
     def references(self) -> list[ReferencePart]:

@@ -4,6 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from saldatura.core.cells.types import CellName
 from saldatura.core.fact import Fact, Person, Reason
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import GroupNumber, Value, Words
@@ -60,10 +61,11 @@ class VirtualPackFact(Fact):
 
 
 class ReplacedGroup(Value):
-    """A group's cells were replaced: by whom, and with what."""
+    """A group's cells were replaced: by whom, and with what. `cells` of the drawer are then built in here, and nowhere else."""
 
     group: GroupNumber
     by: Person
+    cells: Annotated[list[CellName], Field(max_length=200)] = []
     note: Annotated[Words, Field(max_length=400)] = ""
 
 

@@ -8,7 +8,7 @@ from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS, Array, middle_curve
 from saldatura.core.judge.measured import Acir, CapacityTest, Leak, Resistance, RestFall
 from saldatura.core.judge.readings import Sorted, Volts
-from saldatura.core.judge.siblings import STATES, Siblings, siblings
+from saldatura.core.judge.siblings import STATES, Siblings, common_loss_a_day, siblings
 from saldatura.core.judge.types import JudgedPack
 from saldatura.core.pack.build import OHMIC_SHARE
 
@@ -212,7 +212,7 @@ def _sound(
 
 def _state(
     pack: JudgedPack, usual: float, read: list[Volts], figures: list[Figure], ohms: Ohms,
-    slope: Array, state: str, of: Siblings, log_w: Array, volts: Array, spread: Array, sags: dict[tuple[str, float], tuple[Array, Array]],
+    slope: Array, state: str, of: Siblings, log_w: Array, volts: Array, spread: Array, own_slope: Array, sags: dict[tuple[str, float], tuple[Array, Array]],
 ) -> Array:  # fmt: skip
     """Log likelihood (N, W) of a group's evidence were it in a state: over the simulated groups of that state. `sags`: what each
     shows under each current, kept from group to group."""
@@ -252,8 +252,11 @@ def _state(
                 ma = of.leak_a_day * pack.rated_ah / 24 * 1000
                 age = age * np.exp(_slip(normal(e.ma, ma, 0.2 + 0.25 * ma), 0.02))
             case RestFall():
-                fall = np.minimum(of.leak_a_day * e.hours / 24, 0.8) * np.maximum(slope, 0.02)[:, None]
-                charge = charge * density(e.mv / 1000, fall, 0.005 + 0.3 * fall)
+                family, days = WINDOWS[pack.chemistry].family, e.hours / 24
+                lost = np.minimum(of.lost_a_day(family) * days, 0.8) * own_slope
+                # Against the siblings, which fall as well, each by the slope where it stands.
+                fall = lost - common_loss_a_day(family) * days * slope[:, None]
+                charge = charge * density(e.mv / 1000, fall, 0.005 + 0.3 * np.abs(lost))
         most = float(charge.max() * age.max())
         charge, age, scale = charge / charge.max(), age / age.max(), scale + np.log(most)
     whole = charge @ age.T if loaded is None else np.einsum("nk,wk,nwk->nw", charge, age, loaded)

@@ -17,7 +17,7 @@ OPENING_MIN = 6.0
 WAIT_MIN_H, RISK_MIN = 0.35, 6.0
 # What a wrong repair costs, min, with the pack that comes back; and what a bit is worth of a right one, where no single outcome
 # would turn the choice.
-WRONG_MIN, BITS_WORTH = 240.0, 0.13
+WRONG_MIN, BITS_WORTH = 340.0, 0.13
 LEAST_BITS, MOST_TESTS = 0.012, 6
 # Sure enough to begin with the repair.
 SURE = 0.9
@@ -101,7 +101,7 @@ def worth(belief: Belief) -> list[Worth]:
         if shown is None:
             continue
         bits, known = information(member * p, shown.chances)
-        owed = row.test == "cell_direct_v" and wants_tabs(belief)
+        owed = (row.test == "cell_direct_v" and wants_tabs(belief)) or (row.test == "group_v" and wants_groups(belief))
         if bits >= LEAST_BITS or owed:
             minutes, opens = _minutes(belief, row, len(shown.groups))
             cured = _cured(row, keep, p, shown.chances)
@@ -169,7 +169,7 @@ def enough(belief: Belief, tests: list[Worth]) -> bool:
     """Whether no test left would change the repair: one is nearly certain, or nothing that may be done tells."""
     if unsafe(belief) >= {"look_outside"}:
         return True
-    if wants_tabs(belief):
+    if wants_tabs(belief) or (wants_groups(belief) and any(w.row.test == "group_v" for w in tests)):
         return False
     sure = max(repairs(belief).values())
     name_p = best_repair(belief)[1]
@@ -177,6 +177,18 @@ def enough(belief: Belief, tests: list[Worth]) -> bool:
         return True
     # A test pays where what it may spare of a wrong repair is more than its own minutes.
     return not any(WRONG_MIN * max(w.gain, BITS_WORTH * w.bits) > w.minutes for w in tests)
+
+
+def wants_groups(belief: Belief) -> bool:
+    """New cells go into a group: as long as nobody knows which, the repair is none yet."""
+    if belief.pack.series == 1 or best_repair(belief)[0] != "cells":
+        return False
+    placed = {True: 0.0, False: 0.0}
+    for key, p in repairs(belief).items():
+        for name, groups in key:
+            if name == "cells":
+                placed[bool(groups)] += p
+    return placed[False] > placed[True]
 
 
 def wants_tabs(belief: Belief) -> bool:

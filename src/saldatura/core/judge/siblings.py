@@ -11,6 +11,7 @@ import numpy as np
 
 from saldatura.core.chemistry import WINDOWS, Array, middle_curve
 from saldatura.core.judge.tables import rows
+from saldatura.core.pack.build import LOST_A_MONTH, MONTH_S
 from saldatura.core.quantities import ChemistryKey
 
 STATES = ("low", "high", "weak", "leaking", "joint", "flat", "dead", "reversed")
@@ -19,6 +20,12 @@ OWN_VOLTS = ("flat", "dead", "reversed")
 REACH_SOC, FAR_SOC, FAR = 0.10, 0.30, 0.35
 # A few dozen simulated groups stand for all there are: each is spread by this.
 SPREAD_SOC, SPREAD_V = 0.045, 0.015
+LEAST_SLOPE_V = 0.02
+
+
+def common_loss_a_day(family: str) -> float:
+    """Share of its charge that a sound cell of the family loses in a day at rest."""
+    return LOST_A_MONTH[family] * 86400 / MONTH_S
 
 
 @dataclass(frozen=True)
@@ -45,11 +52,11 @@ class Siblings:
         near = np.exp(-0.5 * apart / REACH_SOC**2) + FAR * np.exp(-0.5 * apart / FAR_SOC**2)
         return np.asarray(near / near.sum(axis=1, keepdims=True))
 
-    def rest_volts(self, key: ChemistryKey, soc: Array) -> tuple[Array, Array]:
-        """Rest volts of each beside siblings at `soc`, and their spread, (N, K) each."""
+    def rest_volts(self, key: ChemistryKey, soc: Array) -> tuple[Array, Array, Array]:
+        """Rest volts of each beside siblings at `soc`, their spread, and the slope of the curve where each stands, (N, K) each."""
         if self.own_volts:
             shape = (len(soc), len(self.volts))
-            return np.broadcast_to(self.volts, shape), np.full(shape, self.spread_v)
+            return np.broadcast_to(self.volts, shape), np.full(shape, self.spread_v), np.full(shape, LEAST_SLOPE_V)
         curve = middle_curve(key)
         if self.small:
             # One current passes all: a small group moves further for it, both from full.
@@ -59,7 +66,16 @@ class Siblings:
             own = np.clip(self.soc + (soc[:, None] - self.reference), -0.04, 1.0)
         volts = curve.volts(own)
         slope = np.abs(curve.volts(np.minimum(own + 0.02, 1.0)) - curve.volts(np.maximum(own - 0.02, -0.04))) / 0.04
-        return np.asarray(volts), np.hypot(SPREAD_V, np.minimum(slope * SPREAD_SOC, 0.25))
+        return (
+            np.asarray(volts),
+            np.hypot(SPREAD_V, np.minimum(slope * SPREAD_SOC, 0.25)),
+            np.maximum(slope, LEAST_SLOPE_V),
+        )
+
+    def lost_a_day(self, family: str) -> Array:
+        """Share of its own charge that each loses in a day at rest, (K,): what every cell of the family loses, more of a small
+        one, and its leak."""
+        return self.leak_a_day + common_loss_a_day(family) / np.clip(self.capacity, 0.1, 1.5)
 
 
 @cache

@@ -181,7 +181,7 @@ class String:
             with_it = np.full(len(self.grid.soc), -np.inf)
             for state, share in shares.items():
                 b = bank[state]
-                own, spread = b.rest_volts(self.pack.chemistry, self.grid.soc)
+                own, spread, _ = b.rest_volts(self.pack.chemistry, self.grid.soc)
                 mean = (m - 1) * self.grid.volts[:, None] + own
                 sigma = np.hypot(np.hypot(r.sigma_v, 0.012 * m), spread)
                 one = np.log((b.weights(self.grid.soc) * np.exp(normal(r.volts, mean, sigma))).sum(axis=1) + 1e-30)

@@ -82,7 +82,8 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
     minutes = _minutes(case, draft)
     unpriced = [p.what for p in draft.parts if p.price is None]
     parts = None if unpriced else sum((p.price or 0.0) * p.count for p in draft.parts)
-    outlay = None if parts is None else parts + (case.request.prices.labour_h or 0.0) * minutes / 60
+    labour = case.request.prices.labour_h
+    outlay = None if parts is None or labour is None else parts + labour * minutes / 60
     low, high = draft.lasts(case)
     years = (low + high) / 2
     cost = per_year = None
@@ -98,8 +99,8 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
     if draft.most_a is not None:
         lasting = min(lasting, draft.most_a)
     needs = [*draft.needs, *(f"the price of the {what}" for what in unpriced)]
-    if case.request.prices.labour_h is None and draft.repair != "retire":
-        needs.append("the price of an hour's labour: without it parts alone are counted")
+    if labour is None:
+        needs.append("the price of an hour's labour")
     because = [*draft.because, *_said(case, draft, got, lasting, high)]
     return Repair(
         repair=draft.repair,
@@ -162,7 +163,9 @@ def _a_year(found: list[Repair]) -> float | None:
 
 def _because(best: Repair | None, least: Repair | None, found: list[Repair]) -> str:
     if best is None:
-        return "No repair can be weighed yet: prices are missing, or nothing that is known of the pack speaks for any."
+        if all(r.outlay is None for r in found if r.ruled_out is None):
+            return "Tell what an hour at the bench costs, and the parts: then the repairs are weighed."
+        return "Nothing that is known of the pack speaks for any repair that would serve."
     said = f"{best.says}: {best.cost_per_year:.3g} a year of service, all told."
     if least is not None and least.repair != best.repair:
         said += f" The least outlay is {least.outlay:.3g}: {least.says[0].lower()}{least.says[1:]}."

@@ -1,0 +1,506 @@
+"""The drawer of cells over HTTP: figure, list, tests, files, moves, labels."""
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Body, Path, Query, Request, Response
+from pydantic import BaseModel, ConfigDict
+
+from saldatura.api.depends import TheBench
+from saldatura.api.problems import INVALID, REFUSED
+from saldatura.api.subjects import ACT, JobId
+from saldatura.api.validators import unless_known
+from saldatura.bench import Bench
+from saldatura.core.assess.planning import Mends
+from saldatura.core.cells import CellNow, CellType, Grade, Graded, Move, NewLot, TestBack
+from saldatura.core.cells.gates import where
+from saldatura.core.cells.grading import GRADES, ORDER
+from saldatura.core.cells.types import (
+    MOST_AT_ONCE,
+    CellMoved,
+    CellName,
+    CellTest,
+    CellTested,
+    CellTook,
+    Seen,
+    Standing,
+    TestTakenBack,
+)
+from saldatura.core.fact import Person
+from saldatura.core.quantities import GroupNumber
+from saldatura.formats.cell_tests import ROLES, Role, channels, is_log
+
+router = APIRouter(prefix="/api/cells", tags=["cells"])
+DONE = {**REFUSED, **INVALID}
+Names = Annotated[list[CellName], Body(min_length=1, max_length=2000)]
+Sort = Literal["name", "capacity", "ohm", "grade", "came", "loss"]
+
+
+class CellRow(BaseModel):
+    """A cell as the table shows it."""
+
+    name: str
+    type: str
+    origin: str
+    grade: Grade
+    because: str
+    capacity_ah: float | None
+    share: float | None
+    ohm: float | None
+    z: float | None
+    rest_v: float | None
+    loss_month: float | None
+    standing: Standing
+    where: str
+    box: str
+    row: str
+    job: int | None
+    group: int | None
+    price: float | None
+
+
+class CellPage(BaseModel):
+    """A page of the cells asked for, how many there are, and how many of them are of each grade."""
+
+    cells: list[CellRow]
+    total: int
+    grades: dict[Grade, int]
+
+
+class CellMarks(BaseModel):
+    """Every cell asked for that has a capacity and a resistance, column by column: what the figure draws."""
+
+    names: list[str]
+    types: list[str]
+    type: list[int]
+    capacity_ah: list[float]
+    ohm: list[float]
+    grade: list[int]
+    free: list[bool]
+    unplaced: int
+
+
+class ShownTest(BaseModel):
+    """A test with its number; `back`: why it was taken back."""
+
+    id: int
+    at: datetime
+    test: CellTest
+    back: str | None
+
+
+class ShownPlace(BaseModel):
+    """Where the cell was put, when, by whom and why."""
+
+    at: datetime
+    says: str
+    by: str | None
+    reason: str
+
+
+class CellWhole(BaseModel):
+    """A cell with everything told of it."""
+
+    cell: CellRow
+    took: CellTook
+    type: CellType | None
+    because: list[str]
+    tests: list[ShownTest]
+    places: list[ShownPlace]
+
+
+class GradeWords(BaseModel):
+    """A grade as it is said, from the best."""
+
+    key: Grade
+    name: str
+
+
+class Catalogue(BaseModel):
+    """The types of the catalogue, and the grades."""
+
+    types: list[CellType]
+    grades: list[GradeWords]
+    seen: list[Seen]
+
+
+class Entered(BaseModel):
+    """Names of the cells that were entered."""
+
+    names: list[str]
+
+
+class Bad(BaseModel):
+    """A row that was not kept, and why."""
+
+    row: int
+    because: str
+
+
+class Kept(BaseModel):
+    """How much of a file was kept, and what was not."""
+
+    kept: int
+    cells: list[str]
+    bad: list[Bad]
+
+
+class LookedAt(BaseModel):
+    """What a file holds: its header, which column is taken for what, the first rows, and whether it is a log of many rows a cell."""
+
+    header: list[str]
+    columns: dict[Role, int]
+    remembered: bool
+    log: bool
+    decimal_comma: bool
+    rows: int
+    first: list[list[str]]
+    channels: list[str]
+    unknown: list[str]
+    roles: dict[Role, str]
+
+
+class TestFile(BaseModel):
+    """A file as text; which column is what, which cell a channel is, and, where its cells are to be entered, as what."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str
+    columns: dict[Role, Annotated[int, Body(ge=0, le=1000)]] = {}
+    cells: dict[str, CellName] = {}
+    by: Annotated[str, Body(max_length=80)] = ""
+    enter_as: NewLot | None = None
+
+
+class TextFile(BaseModel):
+    """A file as text."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str
+
+
+class Moving(BaseModel):
+    """Cells, and where they go."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    cells: Names
+    move: Move
+
+
+class SetAside(BaseModel):
+    """Cells put by for a job, by group."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    groups: dict[GroupNumber, Annotated[list[CellName], Body(max_length=200)]]
+    by: Person
+
+
+def _row(cell: CellNow, of: Graded) -> CellRow:
+    return CellRow(
+        name=cell.name,
+        type=cell.took.type,
+        origin=cell.took.origin,
+        grade=of.grade,
+        because=of.because[0] if of.because else "",
+        capacity_ah=cell.last("capacity_ah"),
+        share=None if of.share is None else round(of.share, 3),
+        ohm=cell.ohm,
+        z=None if of.z is None else round(of.z, 1),
+        rest_v=cell.rests[-1][1] if cell.rests else None,
+        loss_month=None if of.loss_month is None else round(of.loss_month, 4),
+        standing=cell.standing,
+        where=where(cell),
+        box=_box(cell)[0],
+        row=_box(cell)[1],
+        job=cell.job,
+        group=cell.group,
+        price=cell.took.price,
+    )
+
+
+def _box(cell: CellNow) -> tuple[str, str]:
+    """Where it lies: as last put, else as it came."""
+    place = cell.place
+    return (place.box, place.row) if place.box or place.row else (cell.took.box, cell.took.row)
+
+
+def _wanted(
+    bench: Bench, type: str, grade: Grade | None, standing: Standing | None, search: str
+) -> list[tuple[CellNow, Graded]]:
+    drawer = bench.cells.drawer()
+    grades = bench.cells.grades(drawer)
+    words = search.strip().casefold()
+    return [
+        (cell, grades[cell.id])
+        for cell in drawer.cells.values()
+        if (not type or cell.took.type == type)
+        and (grade is None or grades[cell.id].grade == grade)
+        and (standing is None or cell.standing == standing)
+        and (
+            not words
+            or words in cell.name.casefold()
+            or words in cell.took.donor.casefold()
+            or words == _box(cell)[0].casefold()
+        )
+    ]
+
+
+_KEYS: dict[Sort, Any] = {
+    "name": lambda cell, _of: cell.name.casefold(),
+    "capacity": lambda cell, _of: -(cell.last("capacity_ah") or -1.0),
+    "ohm": lambda cell, _of: cell.ohm or 1e9,
+    "grade": lambda cell, of: (ORDER.index(of.grade), -(of.share or 0.0)),
+    "came": lambda cell, _of: -cell.id,
+    "loss": lambda _cell, of: -(of.loss_month if of.loss_month is not None else -1.0),
+}
+
+
+@router.get("", responses=INVALID, response_model=CellPage)
+def list_cells(
+    bench: TheBench,
+    request: Request,
+    type: Annotated[str, Query(max_length=60)] = "",
+    grade: Grade | None = None,
+    standing: Standing | None = "drawer",
+    search: Annotated[str, Query(max_length=80)] = "",
+    everywhere: bool = False,
+    capacity_from: Annotated[float | None, Query(ge=0, le=1e4)] = None,
+    capacity_to: Annotated[float | None, Query(ge=0, le=1e4)] = None,
+    ohm_from: Annotated[float | None, Query(ge=0, le=1e4)] = None,
+    ohm_to: Annotated[float | None, Query(ge=0, le=1e4)] = None,
+    sort: Sort = "name",
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+    limit: Annotated[int, Query(ge=1, le=2000)] = 100,
+) -> Response:
+    """A page of the cells; by default those in the drawer. The four bounds pick a box of the figure."""
+    found = _wanted(bench, type, grade, None if everywhere else standing, search)
+    if any(bound is not None for bound in (capacity_from, capacity_to, ohm_from, ohm_to)):
+        found = [
+            (cell, of) for cell, of in found
+            if (ah := cell.last("capacity_ah")) is not None and (ohm := cell.ohm) is not None
+            and (capacity_from or 0) <= ah <= (capacity_to or 1e9) and (ohm_from or 0) <= ohm <= (ohm_to or 1e9)
+        ]  # fmt: skip
+    key = _KEYS[sort]
+    found.sort(key=lambda pair: key(*pair))
+    grades: dict[Grade, int] = {}
+    for _, of in found:
+        grades[of.grade] = grades.get(of.grade, 0) + 1
+    page = CellPage(cells=[_row(*pair) for pair in found[offset : offset + limit]], total=len(found), grades=grades)
+    return unless_known(request, page)
+
+
+@router.get("/figure", responses=INVALID, response_model=CellMarks)
+def figure(
+    bench: TheBench,
+    request: Request,
+    type: Annotated[str, Query(max_length=60)] = "",
+    grade: Grade | None = None,
+    standing: Standing | None = "drawer",
+    search: Annotated[str, Query(max_length=80)] = "",
+    everywhere: bool = False,
+) -> Response:
+    """Every cell as a mark: capacity, resistance, type and grade; those that lack either are counted."""
+    found = _wanted(bench, type, grade, None if everywhere else standing, search)
+    placed = [
+        (cell, of, ah, ohm)
+        for cell, of in found
+        if (ah := cell.last("capacity_ah")) is not None and (ohm := cell.ohm) is not None
+    ]
+    types = sorted({cell.took.type for cell, *_ in placed})
+    at = {name: i for i, name in enumerate(types)}
+    marks = CellMarks(
+        names=[cell.name for cell, *_ in placed],
+        types=types,
+        type=[at[cell.took.type] for cell, *_ in placed],
+        capacity_ah=[ah for *_, ah, _ in placed],
+        ohm=[ohm for *_, ohm in placed],
+        grade=[ORDER.index(of.grade) for _, of, *_ in placed],
+        free=[cell.standing == "drawer" for cell, *_ in placed],
+        unplaced=len(found) - len(placed),
+    )
+    return unless_known(request, marks)
+
+
+@router.get("/types")
+def catalogue(bench: TheBench) -> Catalogue:
+    """The catalogue of types."""
+    types = sorted(bench.cells.drawer().types.values(), key=lambda of: of.name.casefold())
+    plain = [CellType(**{name: getattr(of, name) for name in CellType.model_fields}) for of in types]
+    return Catalogue(
+        types=plain,
+        grades=[GradeWords(key=key, name=GRADES[key]) for key in ORDER],
+        seen=["dent", "rust", "leak", "wrap", "swollen", "reversed"],
+    )
+
+
+@router.post("/types", status_code=201, responses=INVALID)
+def enter_type(bench: TheBench, new: CellType) -> Catalogue:
+    """Enter a type, or say anew what it is."""
+    bench.cells.enter_types([new])
+    return catalogue(bench)
+
+
+@router.get(
+    "/types.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {}}, "description": "The catalogue"}},
+)
+def export_types(bench: TheBench) -> Response:
+    """The catalogue as CSV."""
+    from saldatura.formats.type_table import write_types
+
+    text = write_types(catalogue(bench).types)
+    headers = {"Content-Disposition": 'attachment; filename="cell-types.csv"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.post("/types/import", status_code=201, responses=INVALID)
+def import_types(bench: TheBench, file: TextFile) -> Kept:
+    """Types from a CSV; what is bad is listed by row, and the rest kept."""
+    kept, bad = bench.cells.bring_in_types(file.text)
+    return Kept(kept=kept, cells=[], bad=[Bad(row=b.row, because=b.because) for b in bad[:500]])
+
+
+@router.post("", status_code=201, responses=INVALID)
+def enter_cells(bench: TheBench, new: NewLot) -> Entered:
+    """Enter cells that came in together."""
+    return Entered(names=bench.cells.enter(new))
+
+
+@router.post("/look", responses=INVALID)
+def look_at_file(bench: TheBench, file: TextFile) -> LookedAt:
+    """What a tester's file holds, before anything of it is kept."""
+    table, columns, remembered = bench.cells.look(file.text)
+    named = channels(table, columns)
+    drawer = bench.cells.drawer()
+    first = [row for _, row in zip(range(4), (cells for _, cells in table.rows()), strict=False)]
+    return LookedAt(
+        header=table.header,
+        columns=columns,
+        remembered=remembered,
+        log=is_log(columns),
+        decimal_comma=table.comma,
+        rows=len(table.lines),
+        first=[[cell[:40] for cell in row] for row in first],
+        channels=named,
+        unknown=[name for name in named if drawer.of(name) is None],
+        roles=ROLES,
+    )
+
+
+@router.post("/import", status_code=201, responses=INVALID)
+def import_tests(bench: TheBench, file: TestFile) -> Kept:
+    """Tests from a tester's file; what is bad is listed by row, and the rest kept."""
+    found = bench.cells.bring_in(file.text, file.columns, file.cells, file.by, file.enter_as)
+    names = list(dict.fromkeys(name for _, name, _ in found.tests))
+    return Kept(
+        kept=len(found.tests), cells=names[:2000], bad=[Bad(row=b.row, because=b.because) for b in found.bad[:500]]
+    )
+
+
+@router.post("/moves", responses=DONE)
+def move_cells(bench: TheBench, moving: Moving) -> Entered:
+    """Move cells: into a box, to scrap, aside for a job, or out of one."""
+    bench.cells.move(moving.cells, moving.move)
+    return Entered(names=moving.cells)
+
+
+@router.get(
+    "/labels.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}, "description": "The labels"}, **INVALID},
+)
+def print_labels(
+    bench: TheBench,
+    cells: Annotated[list[str], Query(min_length=1, max_length=MOST_AT_ONCE)],
+    origin: Annotated[str, Query(max_length=200, pattern=r"^https?://[A-Za-z0-9.\-\[\]:]+$")],
+    columns: Annotated[int, Query(ge=1, le=20)] = 5,
+    rows: Annotated[int, Query(ge=1, le=40)] = 13,
+    first: Annotated[int, Query(ge=1, le=800)] = 1,
+    margin_mm: Annotated[float, Query(ge=0, le=60)] = 10.0,
+    gap_mm: Annotated[float, Query(ge=0, le=30)] = 0.0,
+) -> Response:
+    """A sheet of small labels, each with a code of its cell's address; `first`: the first free label of a begun sheet."""
+    from saldatura.formats import labels
+
+    found = [bench.cells.cell(name)[0] for name in cells]
+    grid = labels.Grid(columns=columns, rows=rows, first=first, margin_mm=margin_mm, gap_mm=gap_mm)
+    pdf = labels.render(found, bench.cells.grades(), origin, grid)
+    return Response(
+        pdf, media_type="application/pdf", headers={"Content-Disposition": 'inline; filename="cell-labels.pdf"'}
+    )
+
+
+@router.get("/mends")
+def mends(bench: TheBench) -> Mends:
+    """Which packs that wait the used cells of the drawer would mend."""
+    return bench.mends()
+
+
+CellAt = Annotated[str, Path(min_length=1, max_length=40)]
+
+
+@router.get("/of/{name}", responses=INVALID)
+def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
+    """A cell with everything told of it."""
+    cell, facts = bench.cells.cell(name)
+    of = bench.cells.grades()[cell.id]
+    kind = bench.cells.drawer().types.get(cell.took.type)
+    backs = {fact.test: fact.reason for fact in facts if isinstance(fact, TestTakenBack)}
+    return CellWhole(
+        cell=_row(cell, of),
+        took=cell.took,
+        type=None if kind is None else CellType(**{field: getattr(kind, field) for field in CellType.model_fields}),
+        because=list(of.because),
+        tests=[
+            ShownTest(
+                id=f.id,
+                at=f.at,
+                test=CellTest(**{n: getattr(f, n) for n in CellTest.model_fields}),
+                back=backs.get(f.id),
+            )
+            for f in facts
+            if isinstance(f, CellTested)
+        ],
+        places=[
+            ShownPlace(at=f.at, says=_place_words(f), by=f.by, reason=f.reason)
+            for f in facts
+            if isinstance(f, CellMoved)
+        ],
+    )
+
+
+def _place_words(moved: CellMoved) -> str:
+    lies = " ".join(word for word in (moved.box, moved.row) if word)
+    said = {
+        "drawer": f"into the drawer{f', {lies}' if lies else ''}",
+        "held": f"set aside for job {moved.job or 0:04d}{f', group {moved.group}' if moved.group else ''}",
+        "built": f"built into job {moved.job or 0:04d}, group {moved.group}",
+        "scrap": "scrapped",
+    }
+    return said[moved.to]
+
+
+@router.post("/of/{name}/tests", status_code=201, responses=INVALID)
+def enter_test(bench: TheBench, name: CellAt, new: CellTest) -> CellWhole:
+    """Record a test of a cell."""
+    bench.cells.test(name, new)
+    return see_cell(bench, name)
+
+
+@router.post("/of/{name}/tests/back", responses=INVALID)
+def take_test_back(bench: TheBench, name: CellAt, back: TestBack) -> CellWhole:
+    """Take a test back that was wrong."""
+    bench.cells.take_back(name, back)
+    return see_cell(bench, name)
+
+
+@router.post("/for/{job_id}", responses=ACT)
+def set_aside(bench: TheBench, job_id: JobId, new: SetAside) -> Entered:
+    """Put cells by for a job, by group, in place of those put by before."""
+    bench.cells.set_aside(bench.facts(job_id), new.groups, new.by)
+    bench.tell(job_id, bench.facts(job_id).last_id)
+    return Entered(names=[name for cells in new.groups.values() for name in cells])

@@ -1,0 +1,99 @@
+"""A job's plan over HTTP: the repairs side by side, cells matched for it, and the quote to print."""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel
+
+from saldatura.api.depends import TheBench
+from saldatura.api.problems import INVALID
+from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.core.assess import JobPlan
+from saldatura.core.assess.planning import fitting, match_request, plan_request
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import NewNeed
+from saldatura.core.facts.planned import ShopPrices
+from saldatura.core.match import Matching, match
+from saldatura.core.plan.case import Case
+from saldatura.core.plan.types import RepairName
+from saldatura.core.quantities import AmpHours
+
+router = APIRouter(prefix="/api", tags=["plan"])
+
+
+class MatchedFor(BaseModel):
+    """Cells matched for a repair: `groups` of the pack in the order of the matching's."""
+
+    groups: list[int]
+    matching: Matching
+    fit: int
+
+
+@router.get("/jobs/{job_id}/plan", responses=SEE)
+def plan(bench: TheBench, job_id: JobId) -> JobPlan:
+    """The repairs of a job side by side, by need and prices as told."""
+    return bench.plan(job_id)
+
+
+@router.post("/jobs/{job_id}/plan", responses=SEE)
+def plan_with(bench: TheBench, job_id: JobId, told: NewNeed) -> JobPlan:
+    """The same by need and prices as asked with here; nothing is recorded."""
+    return bench.plan(job_id, told)
+
+
+@router.get("/jobs/{job_id}/match", responses=ACT)
+def match_for(
+    bench: TheBench,
+    job_id: JobId,
+    repair: Literal["replace_groups", "donor_cells", "recell"],
+    aim: Literal["most", "just_enough"] = "most",
+    wanted_ah: Annotated[AmpHours | None, Query()] = None,
+) -> MatchedFor:
+    """Cells of the drawer, chosen and grouped for a repair: new ones for new groups, used ones for donor cells."""
+    planned = bench.plan(job_id)
+    facts, policy = bench.facts(job_id), bench.policy()
+    case = Case(plan_request(facts, None, planned.told, planned.shop, policy), policy)
+    groups = list(range(1, case.pack.series + 1)) if repair == "recell" else planned.to_go
+    if not groups:
+        raise Impossible("repair", "no group is to go as far as is known; name one in Judge, or measure it")
+    drawer = bench.cells.drawer()
+    cells = fitting(case, planned.told.cell_size, drawer, bench.cells.grades(drawer), job_id)
+    if repair != "recell":
+        cells = [cell for cell in cells if (cell.took.origin == "new") == (repair == "replace_groups")]
+    if aim == "just_enough" and wanted_ah is None:
+        wanted_ah = min(g.capacity_ah for g in case.groups if g.number not in groups or repair == "recell")
+    request = match_request(case, cells, drawer, len(groups), wanted_ah if aim == "just_enough" else None)
+    return MatchedFor(groups=groups, matching=match(request), fit=len(cells))
+
+
+@router.get(
+    "/jobs/{job_id}/quote.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}, "description": "The quote"}, **SEE},
+)
+def print_quote(
+    bench: TheBench,
+    job_id: JobId,
+    repairs: Annotated[list[RepairName], Query(min_length=1, max_length=4)],
+    zone: Annotated[str | None, Query(max_length=60)] = None,
+) -> Response:
+    """The options named, on one page for the customer."""
+    from saldatura.formats import quote
+
+    pdf = quote.render(bench.facts(job_id), bench.plan(job_id), repairs, zone)
+    headers = {"Content-Disposition": f'inline; filename="quote-{job_id:04d}.pdf"'}
+    return Response(pdf, media_type="application/pdf", headers=headers)
+
+
+@router.get("/prices")
+def prices(bench: TheBench) -> ShopPrices:
+    """What the shop reckons with on every pack."""
+    held = bench.shop().prices
+    return ShopPrices(**{name: getattr(held, name) for name in ShopPrices.model_fields})
+
+
+@router.post("/prices", responses=INVALID)
+def set_prices(bench: TheBench, new: ShopPrices) -> ShopPrices:
+    """Set what the shop reckons with from now on."""
+    bench.add_to_shop(new)
+    return prices(bench)

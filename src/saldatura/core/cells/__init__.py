@@ -1,0 +1,36 @@
+"""The drawer of cells: their types, tests, grades and places."""
+
+from saldatura.core.cells.drawer import CellNow, Drawer
+from saldatura.core.cells.grading import Grade, Graded, graded
+from saldatura.core.cells.types import (
+    CellMoved,
+    CellTest,
+    CellTested,
+    CellTook,
+    CellType,
+    ColumnsKept,
+    Move,
+    NewLot,
+    TestBack,
+    TestTakenBack,
+    TypeEntered,
+)
+
+__all__ = [
+    "CellMoved",
+    "CellNow",
+    "CellTest",
+    "CellTested",
+    "CellTook",
+    "CellType",
+    "ColumnsKept",
+    "Drawer",
+    "Grade",
+    "Graded",
+    "Move",
+    "NewLot",
+    "TestBack",
+    "TestTakenBack",
+    "TypeEntered",
+    "graded",
+]

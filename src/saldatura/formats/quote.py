@@ -1,0 +1,117 @@
+"""The quote: two or three options on one page, with the odds in plain words, for the customer to choose from."""
+
+import io
+from collections.abc import Sequence
+from typing import Any
+
+from reportlab.lib.enums import TA_RIGHT
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.platypus import KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from saldatura.core.assess import JobPlan
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import JobFacts
+from saldatura.core.plan.types import Repair, RepairName
+from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.sheet import INK, MUTED, dates
+
+KEPT_OFF = (
+    "The prices are for work and parts as planned; what is found on opening may change them, and you are asked first."
+)
+
+
+def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], zone: str | None = None) -> bytes:
+    """The quote as PDF bytes. Raises Impossible for an option that is ruled out or has no price."""
+    options = [_option(plan, name) for name in dict.fromkeys(repairs)]
+    face = own_face()
+    body = ParagraphStyle("body", fontName=face.regular, fontSize=10.5, leading=14, textColor=INK)
+    styles = {
+        "body": body,
+        "muted": ParagraphStyle("muted", parent=body, textColor=MUTED, fontSize=9, leading=12),
+        "h1": ParagraphStyle("h1", parent=body, fontName=face.bold, fontSize=20, leading=25),
+        "h2": ParagraphStyle("h2", parent=body, fontName=face.bold, fontSize=14, leading=18),
+        "price": ParagraphStyle("price", parent=body, fontName=face.bold, fontSize=17, leading=20, alignment=TA_RIGHT),
+    }
+    intake = facts.intake
+    build = f"{intake.pack.series}S{intake.pack.parallel}P, {WINDOWS[intake.pack.chemistry].name}, {intake.pack.rated_ah:g} Ah"
+    story: list[Any] = [
+        Paragraph(lettered(f"What can be done with {intake.pack_name}", bold=True), styles["h1"]),
+        Paragraph(
+            lettered(f"For {intake.customer}. Job {facts.id:04d}, {build}. {dates(zone)(plan.at)}."), styles["muted"]
+        ),
+        Spacer(1, 5 * mm),
+    ]
+    for n, option in enumerate(options, start=1):
+        story.append(KeepTogether(_shown(n, option, plan, styles)))
+    story += [
+        Spacer(1, 3 * mm),
+        Paragraph(lettered(KEPT_OFF), styles["muted"]),
+        Paragraph(lettered("Years and runs are forecasts and shown as ranges. Old cells go to cell collection; ask for them back before the work begins."), styles["muted"]),
+        Spacer(1, 9 * mm),
+        Paragraph(lettered("I choose option ____    Date ____________    Name ______________________________"), styles["body"]),
+    ]  # fmt: skip
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=20 * mm, rightMargin=20 * mm, topMargin=18 * mm, bottomMargin=16 * mm,
+        title=f"Quote, job {facts.id:04d}", author="Saldatura",
+    )  # fmt: skip
+    document.build(story)
+    return out.getvalue()
+
+
+def _option(plan: JobPlan, name: RepairName) -> Repair:
+    option = next(r for r in plan.plan.repairs if r.repair == name)
+    if option.ruled_out is not None:
+        raise Impossible("repairs", f"{name.replace('_', ' ')} is ruled out: {option.ruled_out}")
+    if option.outlay is None:
+        raise Impossible("repairs", f"{name.replace('_', ' ')} has no price yet: {'; '.join(option.needs)}")
+    return option
+
+
+def _shown(number: int, of: Repair, plan: JobPlan, styles: dict[str, ParagraphStyle]) -> list[Any]:
+    head = Table(
+        [[Paragraph(lettered(f"{number}. {of.says}", bold=True), styles["h2"]), Paragraph(lettered(f"{of.outlay:.2f}", bold=True), styles["price"])]],
+        colWidths=[130 * mm, 40 * mm],
+    )  # fmt: skip
+    head.setStyle(
+        TableStyle(
+            [
+                ("LINEABOVE", (0, 0), (-1, 0), 0.8, INK),
+                ("LEFTPADDING", (0, 0), (-1, -1), 0),
+                ("RIGHTPADDING", (0, 0), (-1, -1), 0),
+            ]
+        )
+    )
+    lines = (
+        [f"{of.odds[0].upper()}{of.odds[1:]}."]
+        if of.repair != "retire"
+        else ["The pack is taken down safely and goes to cell collection."]
+    )
+    if of.usable_ah > 0:
+        lines.append(
+            f"A run gives about {of.usable_ah:.2g} Ah now, and about {of.usable_in_two_years_ah:.2g} Ah in two years."
+        )
+    if of.years_high > 0.05:
+        lines.append(f"{span_words(of.years_low, of.years_high)} of service.")
+    if of.wait_h >= 1:
+        lines.append(f"Ready after about {wait_words(of.wait_h)}.")
+    lines.append(of.risk)
+    rows = [head, *(Paragraph(lettered(line), styles["body"]) for line in lines), Spacer(1, 6 * mm)]
+    if plan.plan.best == of.repair:
+        rows.insert(1, Paragraph(lettered("The least for each year of service."), styles["muted"]))
+    return rows
+
+
+def span_words(low: float, high: float) -> str:
+    """A range of years as it is said."""
+    if high < 1:
+        return f"About {max(round(low * 12), 1)} to {max(round(high * 12), 1)} months"
+    return f"About {low:.2g} to {high:.2g} years"
+
+
+def wait_words(hours: float) -> str:
+    """A wait as it is said."""
+    return f"{round(hours)} hours" if hours < 30 else f"{round(hours / 24)} days"

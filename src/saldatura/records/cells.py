@@ -1,0 +1,117 @@
+"""The drawer on disk: cells by name, and what is told of them; kept at hand as it stands."""
+
+import json
+import logging
+import sqlite3
+import threading
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import ValidationError
+
+from saldatura.core.cells.drawer import CellNow, Drawer
+from saldatura.core.cells.types import (
+    CellMoved,
+    CellTested,
+    CellTook,
+    ColumnsKept,
+    TestTakenBack,
+    TypeEntered,
+)
+from saldatura.core.errors import Impossible
+from saldatura.core.fact import Fact
+from saldatura.core.gates import Refused
+from saldatura.records.clock import from_text, to_text
+
+log = logging.getLogger("saldatura")
+
+KINDS: dict[str, type[Fact]] = {
+    "cell_type": TypeEntered,
+    "columns": ColumnsKept,
+    "cell_took": CellTook,
+    "cell_test": CellTested,
+    "test_back": TestTakenBack,
+    "cell_moved": CellMoved,
+}
+NAMES = {kind: name for name, kind in KINDS.items()}
+BASE = frozenset(Fact.model_fields)
+
+
+class CellShelf:
+    """The drawer as it was last read; what was added since is read on."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._held = Drawer()
+
+    def drawer(self, db: sqlite3.Connection) -> Drawer:
+        """Every cell as it stands."""
+        with self._lock:
+            held = self._held
+        now = held.with_facts(_since(db, held.last_id))
+        # What a transaction has written may yet be undone.
+        if now.last_id != held.last_id and not db.in_transaction:
+            with self._lock:
+                if now.last_id > self._held.last_id:
+                    self._held = now
+        return now
+
+
+def _since(db: sqlite3.Connection, last_id: int) -> list[tuple[int | None, str | None, Fact]]:
+    rows = db.execute(
+        "SELECT cell_fact.*, cell.name FROM cell_fact LEFT JOIN cell ON cell.id = cell_id WHERE cell_fact.id > ? ORDER BY cell_fact.id",
+        (last_id,),
+    )
+    return [(row["cell_id"], row["name"], fact) for row in rows if (fact := _fact(row)) is not None]
+
+
+def _fact(row: sqlite3.Row) -> Fact | None:
+    try:
+        return KINDS[row["kind"]].model_validate(
+            {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
+        )
+    except ValidationError:
+        log.exception("cell fact %d cannot be read", row["id"])
+        return None
+
+
+def history(db: sqlite3.Connection, cell_id: int) -> list[Fact]:
+    """Every fact of a cell, in the order of record."""
+    rows = db.execute("SELECT * FROM cell_fact WHERE cell_id = ? ORDER BY id", (cell_id,))
+    return [fact for row in rows if (fact := _fact(row)) is not None]
+
+
+def enter(db: sqlite3.Connection, name: str, took: CellTook) -> int:
+    """A cell that came in. Raises Impossible for a name that is there."""
+    try:
+        cell_id = db.execute(
+            "INSERT INTO cell (name, folded) VALUES (?, ?)", (name.strip(), name.strip().casefold())
+        ).lastrowid
+    except sqlite3.IntegrityError:
+        raise Impossible("name", f"there is a cell {name.strip()} already; names tell cells apart for good") from None
+    assert cell_id is not None
+    add(db, took, cell_id)
+    return cell_id
+
+
+def add(db: sqlite3.Connection, fact: Fact, cell_id: int | None = None, previous: int | None = None) -> int:
+    """Record a fact of a cell, or of the drawer."""
+    number = db.execute(
+        "INSERT INTO cell_fact (cell_id, kind, at, previous, body) VALUES (?, ?, ?, ?, ?)",
+        (cell_id, NAMES[type(fact)], to_text(fact.at), previous, json.dumps(_body(fact))),
+    ).lastrowid
+    assert number is not None
+    return number
+
+
+def move(db: sqlite3.Connection, cells: Sequence[CellNow], moved: CellMoved) -> None:
+    """Cells to another place, each from where it was seen. Raises Refused for one that somebody else moved meanwhile."""
+    for cell in cells:
+        try:
+            add(db, moved, cell.id, cell.place.id)
+        except sqlite3.IntegrityError:
+            raise Refused("place", f"cell {cell.name} has been moved meanwhile; look where it is now") from None
+
+
+def _body(fact: Fact) -> dict[str, Any]:
+    return fact.model_dump(mode="json", exclude=set(BASE), exclude_none=True)

@@ -1,0 +1,172 @@
+<script setup lang="ts">
+import { useElementSize, useScroll } from '@vueuse/core'
+import { computed, toRef, useTemplateRef, watch } from 'vue'
+import { percent } from '@/composables/format'
+import { type Asked, type CellRow, milliohms, PAGE, type Sort, usePages } from './useCells'
+
+/** The cells as rows: only those in sight are drawn, and only their pages fetched. */
+const props = defineProps<{ asked: Asked; chosen: string | null; picked: Set<string>; grades: { key: string; name: string }[] }>()
+const emit = defineEmits<{ choose: [string]; pick: [string]; sort: [Sort]; total: [number] }>()
+const ROW = 44
+const body = useTemplateRef<HTMLElement>('body')
+const { y } = useScroll(body)
+const { height } = useElementSize(body)
+const asked = toRef(props, 'asked')
+const first = computed(() => Math.max(Math.floor(y.value / ROW) - 4, 0))
+const last = computed(() => first.value + Math.ceil((height.value || 400) / ROW) + 8)
+const pages = computed(() => {
+  const from = Math.floor(first.value / PAGE)
+  const to = Math.floor(last.value / PAGE)
+  return Array.from({ length: to - from + 1 }, (_, i) => from + i)
+})
+const found = usePages(asked, pages)
+const total = computed(() => found.value.find((q) => q.data)?.data?.total ?? 0)
+watch(total, (n) => emit('total', n), { immediate: true })
+watch(asked, () => body.value?.scrollTo({ top: 0 }), { deep: true })
+const rows = computed(() => {
+  const shown: { at: number; cell: CellRow }[] = []
+  pages.value.forEach((page, k) =>
+    found.value[k]?.data?.cells.forEach((cell, i) => {
+      const at = page * PAGE + i
+      if (at >= first.value && at <= last.value) shown.push({ at, cell })
+    }),
+  )
+  return shown
+})
+const gradeName = (key: string) => props.grades.find((g) => g.key === key)?.name ?? key
+const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
+  { key: 'name', name: 'Cell' },
+  { key: 'capacity', name: 'Ah', number: true },
+  { key: null, name: 'of rated', number: true },
+  { key: 'ohm', name: 'mΩ', number: true },
+  { key: null, name: 'rests at', number: true },
+  { key: 'grade', name: 'Grade, and why' },
+  { key: null, name: 'Where' },
+]
+</script>
+
+<template>
+  <div class="cells" role="table" :aria-rowcount="total" aria-label="Cells">
+    <div class="head" role="row">
+      <span role="columnheader" />
+      <span v-for="c in COLUMNS" :key="c.name" role="columnheader" :class="{ number: c.number }">
+        <button v-if="c.key" type="button" class="by" :aria-pressed="asked.sort === c.key" @click="emit('sort', c.key)">{{ c.name }}{{ asked.sort === c.key ? ' ↓' : '' }}</button>
+        <template v-else>{{ c.name }}</template>
+      </span>
+    </div>
+    <div ref="body" class="body" tabindex="0">
+      <div class="space" :style="{ height: `${total * ROW}px` }">
+        <div v-for="{ at, cell } in rows" :key="cell.name" role="row" class="row" :class="{ chosen: cell.name === chosen, bad: cell.grade === 'not_for_packs' }" :aria-rowindex="at + 1" :style="{ transform: `translateY(${at * ROW}px)` }">
+          <span role="cell"><input type="checkbox" :checked="picked.has(cell.name)" :aria-label="`Pick ${cell.name}`" @change="emit('pick', cell.name)" /></span>
+          <span role="cell"><button type="button" class="name" @click="emit('choose', cell.name)">{{ cell.name }}</button></span>
+          <span role="cell" class="number mono">{{ cell.capacity_ah?.toFixed(2) ?? '–' }}</span>
+          <span role="cell" class="number mono">{{ cell.share === null ? '–' : percent(cell.share) }}</span>
+          <span role="cell" class="number mono">{{ milliohms(cell.ohm) }}</span>
+          <span role="cell" class="number mono">{{ cell.rest_v?.toFixed(3) ?? '–' }}</span>
+          <span role="cell" class="why" :title="cell.because"><strong>{{ gradeName(cell.grade) }}</strong> <span class="muted">{{ cell.because }}</span></span>
+          <span role="cell" class="why" :title="cell.where">{{ cell.standing === 'drawer' ? `${cell.box} ${cell.row}`.trim() || 'drawer' : cell.where }}</span>
+        </div>
+      </div>
+      <p v-if="!total" class="muted none">No cell here. Enter some, bring a tester’s file in, or look everywhere.</p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.cells {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-height: 0;
+}
+
+.head,
+.row {
+  align-items: center;
+  display: grid;
+  gap: 10px;
+  grid-template-columns: 26px minmax(70px, 0.9fr) 54px 62px 54px 66px minmax(140px, 2.6fr) minmax(70px, 0.9fr);
+}
+
+.head {
+  border-bottom: 1px solid var(--ink);
+  color: var(--muted);
+  font-size: 14px;
+  font-weight: 650;
+  min-height: 36px;
+}
+
+.by,
+.name {
+  background: none;
+  border: 0;
+  color: inherit;
+  cursor: pointer;
+  font: inherit;
+  min-height: 34px;
+  overflow: hidden;
+  padding: 0;
+  text-align: left;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  width: 100%;
+}
+
+.number .by {
+  text-align: right;
+}
+
+.by[aria-pressed='true'] {
+  color: var(--ink);
+}
+
+.name {
+  color: var(--petrol);
+  font-weight: 650;
+}
+
+.body {
+  min-height: 180px;
+  overflow: auto;
+  position: relative;
+}
+
+.space {
+  position: relative;
+}
+
+.row {
+  border-bottom: 1px solid var(--rule-soft);
+  height: 44px;
+  left: 0;
+  position: absolute;
+  right: 0;
+  top: 0;
+}
+
+.row input {
+  height: 20px;
+  width: 20px;
+}
+
+.chosen {
+  background: var(--petrol-tint);
+}
+
+.bad .why strong {
+  color: var(--hazard);
+}
+
+.number {
+  text-align: right;
+}
+
+.why {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.none {
+  padding: 14px 0;
+}
+</style>

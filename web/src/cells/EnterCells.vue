@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import { useTermsQuery } from '@/api/queries'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useAnew } from './useCells'
+
+/** Cells that come in, of a type in the catalogue; and the catalogue itself. */
+const props = defineProps<{ types: Schemas['CellType'][]; name?: string }>()
+const emit = defineEmits<{ entered: [string[]] }>()
+const ORIGINS: Record<Schemas['NewLot']['origin'], string> = { new: 'new', reclaimed: 'reclaimed', harvested: 'harvested' }
+const anew = useAnew()
+const { data: terms } = useTermsQuery()
+const lot = useAct()
+const kind = useAct()
+const text = ref({ type: props.types[0]?.name ?? '', name: props.name ?? '', count: '1', first: '1', donor: '', price: '', box: '', row: '' })
+const origin = ref<Schemas['NewLot']['origin']>('reclaimed')
+const typing = ref(false)
+const of = ref({ name: '', size: '', chemistry: 'li_oxide' as Schemas['CellType']['chemistry'], rated: '', charge: '', discharge: '', peak: '', ohm: '', price: '' })
+const kept = ref('')
+const number = (t: string) => (t.trim() ? parseNumber(t) : null)
+const names = computed(() => {
+  const n = number(text.value.count) ?? 1
+  const first = number(text.value.first) ?? 1
+  if (n <= 1) return text.value.name
+  const width = String(first + n - 1).length
+  const word = (k: number) => `${text.value.name}${String(k).padStart(width, '0')}`
+  return `${word(first)} to ${word(first + n - 1)}`
+})
+
+async function enter() {
+  const t = text.value
+  const body = {
+    type: t.type, name: t.name, count: number(t.count) ?? Number.NaN, first: number(t.first) ?? Number.NaN, origin: origin.value,
+    donor: t.donor, price: number(t.price), box: t.box, row: t.row,
+  } as Schemas['NewLot']
+  const found = await lot.act(() => settled(client.POST('/api/cells', { body })))
+  if (!found) return
+  kept.value = found.names.length === 1 ? `${found.names[0]} is in the drawer.` : `${found.names.length} cells are in the drawer, ${found.names[0]} to ${found.names.at(-1)}.`
+  await anew()
+  emit('entered', found.names)
+}
+async function enterType() {
+  const t = of.value
+  const body = {
+    name: t.name, size: t.size, chemistry: t.chemistry, rated_ah: number(t.rated) ?? Number.NaN, charge_a: number(t.charge), discharge_a: number(t.discharge),
+    peak_a: number(t.peak), ohm: number(t.ohm) === null ? null : number(t.ohm)! / 1000, price: number(t.price),
+  } as Schemas['CellType']
+  if (!(await kind.act(() => settled(client.POST('/api/cells/types', { body }))))) return
+  text.value.type = t.name
+  typing.value = false
+  await anew()
+}
+const chosen = ref<File | null>(null)
+const found = ref<Schemas['Kept'] | null>(null)
+async function bring(event: Event) {
+  chosen.value = (event.target as HTMLInputElement).files?.[0] ?? null
+  if (!chosen.value) return
+  const body = { text: await chosen.value.text() }
+  found.value = await kind.act(() => settled(client.POST('/api/cells/types/import', { body })))
+  await anew()
+}
+</script>
+
+<template>
+  <section class="enter">
+    <form class="lot" @submit.prevent="enter">
+      <h2>Cells that came in</h2>
+      <FieldRow label="Type" :error="lot.refusal.value?.on('type')">
+        <template #default="{ id }"><ElSelect :id="id" v-model="text.type" filterable><ElOption v-for="t in types" :key="t.name" :value="t.name" :label="`${t.name}, ${t.rated_ah} Ah`" /></ElSelect></template>
+      </FieldRow>
+      <button type="button" class="linklike" @click="typing = !typing">{{ typing ? 'no other type' : 'another type' }}</button>
+      <div class="two">
+        <FieldRow label="Called" :error="lot.refusal.value?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="text.name" maxlength="36" placeholder="K-" /></template></FieldRow>
+        <FieldRow label="How many" :error="lot.refusal.value?.on('count')"><template #default="{ id }"><ElInput :id="id" v-model="text.count" inputmode="numeric" /></template></FieldRow>
+        <FieldRow label="Numbered from" :error="lot.refusal.value?.on('first')"><template #default="{ id }"><ElInput :id="id" v-model="text.first" inputmode="numeric" /></template></FieldRow>
+      </div>
+      <p class="muted">{{ names || 'a name for good, written on the cell' }}</p>
+      <div class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
+      <div class="two">
+        <FieldRow label="From" :error="lot.refusal.value?.on('donor')"><template #default="{ id }"><ElInput :id="id" v-model="text.donor" maxlength="80" placeholder="pack or dealer" /></template></FieldRow>
+        <FieldRow label="Price of each" :error="lot.refusal.value?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="text.price" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Box"><template #default="{ id }"><ElInput :id="id" v-model="text.box" maxlength="30" /></template></FieldRow>
+        <FieldRow label="Row"><template #default="{ id }"><ElInput :id="id" v-model="text.row" maxlength="30" /></template></FieldRow>
+      </div>
+      <ElButton type="primary" native-type="submit" :loading="lot.busy.value" :disabled="!text.name.trim() || !text.type">Put them in the drawer</ElButton>
+      <p v-if="kept" role="status">{{ kept }}</p>
+      <p v-if="lot.refusal.value && !['type', 'name', 'count', 'first', 'price'].some((f) => lot.refusal.value!.on(f))" class="error" role="alert">{{ lot.refusal.value.message }}</p>
+    </form>
+    <form v-if="typing || !types.length" class="lot" @submit.prevent="enterType">
+      <h2>A type, from its data sheet</h2>
+      <FieldRow label="Name" :error="kind.refusal.value?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="of.name" maxlength="60" /></template></FieldRow>
+      <div class="two">
+        <FieldRow label="Size"><template #default="{ id }"><ElInput :id="id" v-model="of.size" maxlength="30" placeholder="18650" /></template></FieldRow>
+        <FieldRow label="Chemistry"><template #default="{ id }"><ElSelect :id="id" v-model="of.chemistry"><ElOption v-for="c in terms?.chemistries ?? []" :key="c.key" :value="c.key" :label="c.name" /></ElSelect></template></FieldRow>
+        <FieldRow label="Rated, Ah" :error="kind.refusal.value?.on('rated_ah')"><template #default="{ id }"><ElInput :id="id" v-model="of.rated" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="New, mΩ" :error="kind.refusal.value?.on('ohm')"><template #default="{ id }"><ElInput :id="id" v-model="of.ohm" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Charge, A" :error="kind.refusal.value?.on('charge_a')"><template #default="{ id }"><ElInput :id="id" v-model="of.charge" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Lasting, A" :error="kind.refusal.value?.on('discharge_a')"><template #default="{ id }"><ElInput :id="id" v-model="of.discharge" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Peak, A" :error="kind.refusal.value?.on('peak_a')"><template #default="{ id }"><ElInput :id="id" v-model="of.peak" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Price, new" :error="kind.refusal.value?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="of.price" inputmode="decimal" /></template></FieldRow>
+      </div>
+      <ElButton type="primary" native-type="submit" :loading="kind.busy.value" :disabled="!of.name.trim()">Enter the type</ElButton>
+      <p v-if="kind.refusal.value" class="error" role="alert">{{ kind.refusal.value.message }}</p>
+      <div class="line"><a href="/api/cells/types.csv" download>Catalogue as CSV</a><label class="filing">Bring one in<input type="file" accept=".csv,text/csv" @change="bring" /></label></div>
+      <p v-if="found" role="status">{{ found.kept }} types kept<template v-if="found.bad.length">; not kept: {{ found.bad.slice(0, 4).map((b) => `row ${b.row}: ${b.because}`).join('; ') }}</template>.</p>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.enter,
+.lot {
+  display: grid;
+  gap: 10px;
+}
+
+.enter {
+  gap: 22px;
+}
+
+.lot > .linklike {
+  justify-self: start;
+  margin: 0;
+}
+
+.two {
+  display: grid;
+  gap: 8px 10px;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
+}
+
+.chips,
+.line {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+}
+
+.filing input {
+  display: block;
+  font: inherit;
+  max-width: 100%;
+}
+</style>

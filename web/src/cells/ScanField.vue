@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { onBeforeUnmount, ref, shallowRef, useTemplateRef } from 'vue'
+import { scanned } from './useCells'
+
+/** A label scanned, by a reader that types or by the camera where the browser reads codes itself; or a name typed. */
+interface Reader {
+  detect: (source: HTMLVideoElement) => Promise<{ rawValue: string }[]>
+}
+const emit = defineEmits<{ scan: [string] }>()
+const text = ref('')
+const maker = (window as unknown as { BarcodeDetector?: new (of: { formats: string[] }) => Reader }).BarcodeDetector
+const video = useTemplateRef<HTMLVideoElement>('video')
+const stream = shallowRef<MediaStream | null>(null)
+const trouble = ref('')
+let timer: ReturnType<typeof setInterval> | undefined
+
+function stop() {
+  clearInterval(timer)
+  stream.value?.getTracks().forEach((track) => track.stop())
+  stream.value = null
+}
+async function look() {
+  trouble.value = ''
+  try {
+    stream.value = await navigator.mediaDevices.getUserMedia({ video: { facingMode: 'environment' } })
+  } catch {
+    trouble.value = 'The camera cannot be used here; type the name, or use a reader that types.'
+    return
+  }
+  const reader = new maker!({ formats: ['qr_code'] })
+  await new Promise((done) => setTimeout(done))
+  if (video.value) {
+    video.value.srcObject = stream.value
+    await video.value.play()
+  }
+  timer = setInterval(async () => {
+    const found = video.value ? await reader.detect(video.value).catch(() => []) : []
+    if (!found[0]) return
+    stop()
+    emit('scan', scanned(found[0].rawValue))
+  }, 250)
+}
+function typed() {
+  if (!text.value.trim()) return
+  emit('scan', scanned(text.value))
+  text.value = ''
+}
+onBeforeUnmount(stop)
+</script>
+
+<template>
+  <form class="scan" @submit.prevent="typed">
+    <ElInput v-model="text" aria-label="Scan a label, or type a cell’s name" placeholder="scan, or a name" />
+    <ElButton v-if="maker && !stream" @click="look">Camera</ElButton>
+    <template v-if="stream"><video ref="video" muted playsinline /><ElButton @click="stop">Camera off</ElButton></template>
+    <p v-if="trouble" class="error" role="alert">{{ trouble }}</p>
+  </form>
+</template>
+
+<style scoped>
+.scan {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.scan > .el-input {
+  flex: 1 1 150px;
+}
+
+video {
+  width: 100%;
+}
+</style>

@@ -1,0 +1,179 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+
+/**
+ * Repairs as rows on common scales: outlay as a bar with what failing may add beyond it, years as a range, the charge of a run now with
+ * what is left of it in two years, and the wait. Read across for one repair, down for one question.
+ */
+export type Repair = Schemas['Repair']
+const props = defineProps<{ repairs: Repair[]; best: string | null; least: string | null; chosen: string | null; taken: string | null; ticked: string[] }>()
+const emit = defineEmits<{ choose: [string]; tick: [string] }>()
+const top = (values: number[]) => Math.max(...values, 1e-9)
+const money = computed(() => top(props.repairs.map((r) => Math.min(r.cost ?? r.outlay ?? 0, 4 * top(props.repairs.map((q) => q.outlay ?? 0))))))
+const years = computed(() => top(props.repairs.map((r) => r.years_high)))
+const ah = computed(() => top(props.repairs.map((r) => r.usable_ah)))
+const share = (value: number, of: number) => `${Math.min((value / of) * 100, 100)}%`
+const sum = (value: number | null | undefined) => (value === null || value === undefined ? 'no price' : value < 10 ? value.toFixed(1) : value.toFixed(0))
+const span = (low: number, high: number) => (high < 0.05 ? 'none' : high < 1 ? `${Math.max(Math.round(low * 12), 0)} to ${Math.max(Math.round(high * 12), 1)} months` : `${low.toFixed(low < 3 ? 1 : 0)} to ${high.toFixed(high < 3 ? 1 : 0)}`)
+const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round(hours)} h` : `${Math.round(hours / 24)} days`)
+</script>
+
+<template>
+  <div class="scales" role="table" aria-label="Repairs side by side">
+    <div class="row head" role="row">
+      <span role="columnheader">Repair</span>
+      <span role="columnheader">Outlay<span class="muted"> and, hatched, what failing adds</span></span>
+      <span role="columnheader">Years of service</span>
+      <span role="columnheader">Ah a run<span class="muted">, in 2 years</span></span>
+      <span role="columnheader">Wait</span>
+      <span role="columnheader">Quote</span>
+    </div>
+    <div v-for="(r, i) in repairs" :key="r.repair" class="row" role="row" :class="{ chosen: r.repair === chosen, best: r.repair === best }">
+      <button type="button" class="pick" role="cell" :aria-pressed="r.repair === chosen" @click="emit('choose', r.repair)">
+        <kbd v-if="i < 9" aria-hidden="true">{{ i + 1 }}</kbd>
+        <span class="says"><strong>{{ r.says }}</strong>
+          <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">least a year{{ r.cost_per_year !== null ? `, ${sum(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">least outlay</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ sum(r.cost_per_year) }} a year</span><span class="muted">{{ Math.round(r.chance * 100) }} % to be the end of it</span></span>
+        </span>
+      </button>
+      <span role="cell" class="scale"><span class="bar"><i class="solid" :style="{ width: share(r.outlay ?? 0, money) }" /><i class="hatched" :style="{ width: share(Math.max((r.cost ?? 0) - (r.outlay ?? 0), 0), money) }" /></span><span class="mono value">{{ sum(r.outlay) }}</span></span>
+      <span role="cell" class="scale"><span class="bar"><i class="range" :style="{ left: share(r.years_low, years), width: share(Math.max(r.years_high - r.years_low, years * 0.008), years) }" /></span><span class="mono value">{{ span(r.years_low, r.years_high) }}</span></span>
+      <span role="cell" class="scale"><span class="bar"><i class="solid thin" :style="{ width: share(r.usable_ah, ah) }" /><i class="nail" :style="{ left: share(r.usable_in_two_years_ah, ah) }" /></span><span class="mono value">{{ r.usable_ah > 0 ? `${r.usable_ah.toFixed(1)}, ${r.usable_in_two_years_ah.toFixed(1)}` : 'none' }}</span></span>
+      <span role="cell" class="mono">{{ wait(r.wait_h) }}</span>
+      <span role="cell"><input type="checkbox" :checked="ticked.includes(r.repair)" :disabled="r.outlay === null" :aria-label="`${r.says} on the quote`" @change="emit('tick', r.repair)" /></span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  align-items: center;
+  border-bottom: 1px solid var(--rule-soft);
+  display: grid;
+  gap: 6px 14px;
+  grid-template-columns: minmax(0, 2.1fr) minmax(0, 1.2fr) minmax(0, 1.1fr) minmax(0, 1fr) 52px 40px;
+  min-height: 62px;
+}
+
+.head {
+  border-bottom-color: var(--ink);
+  color: var(--ink);
+  font-size: 14px;
+  font-weight: 650;
+  min-height: 34px;
+}
+
+.head .muted {
+  font-weight: 400;
+}
+
+.chosen {
+  background: var(--petrol-tint);
+}
+
+.best {
+  box-shadow: inset 4px 0 var(--copper);
+}
+
+.pick {
+  align-items: center;
+  background: none;
+  border: 0;
+  color: inherit;
+  cursor: pointer;
+  display: flex;
+  font: inherit;
+  gap: 10px;
+  min-height: 56px;
+  padding: 4px 0 4px 10px;
+  text-align: left;
+}
+
+.says {
+  display: grid;
+}
+
+.flags {
+  display: flex;
+  flex-wrap: wrap;
+  font-size: 14px;
+  gap: 0 10px;
+}
+
+.flags em {
+  color: var(--copper);
+  font-style: normal;
+  font-weight: 650;
+}
+
+.flags .took {
+  color: var(--petrol);
+}
+
+.scale {
+  display: grid;
+  gap: 2px;
+}
+
+.value {
+  font-size: 14px;
+}
+
+.bar {
+  border-bottom: 1px solid var(--rule);
+  border-left: 1px solid var(--rule);
+  display: flex;
+  height: 15px;
+  position: relative;
+}
+
+.bar i {
+  display: block;
+  height: 11px;
+}
+
+.solid {
+  background: var(--petrol);
+}
+
+.thin {
+  height: 7px !important;
+}
+
+.hatched {
+  background: repeating-linear-gradient(-45deg, var(--copper) 0 2px, transparent 2px 6px);
+  border: 1px solid var(--copper);
+  border-left: 0;
+}
+
+.range {
+  background: var(--ink);
+  position: absolute;
+}
+
+.nail {
+  background: var(--copper);
+  position: absolute;
+  width: 3px;
+}
+
+input[type='checkbox'] {
+  height: 22px;
+  width: 22px;
+}
+
+@media (max-width: 700px) {
+  .row {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    padding-bottom: 8px;
+  }
+
+  .pick {
+    grid-column: 1 / -1;
+  }
+
+  .head {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,138 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { ref, watch } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import type { JobPlan, Told } from './usePlan'
+
+/** What the device wants and what things cost: weighed with every key, kept once a field is left. */
+const props = defineProps<{ plan: JobPlan; closed: boolean }>()
+const emit = defineEmits<{ asked: [Told | null] }>()
+const job = useJob()
+const { act, busy, refusal } = useAct()
+type Key = 'load_a' | 'peak_a' | 'wanted_ah' | 'cutoff_v' | 'charger_v' | 'cycles_a_year' | 'labour_h' | 'cell' | 'board' | 'original' | 'copy' | 'small_parts' | 'disposal'
+const FIELDS: { key: Key; name: string; of: 'need' | 'prices'; more?: boolean }[] = [
+  { key: 'load_a', name: 'Load that lasts, A', of: 'need' },
+  { key: 'wanted_ah', name: 'Wanted of a run, Ah', of: 'need' },
+  { key: 'labour_h', name: 'Hour at the bench', of: 'prices' },
+  { key: 'cell', name: 'New cell', of: 'prices' },
+  { key: 'original', name: 'New original', of: 'prices' },
+  { key: 'copy', name: 'A copy', of: 'prices' },
+  { key: 'board', name: 'Board', of: 'prices' },
+  { key: 'peak_a', name: 'Peak, A', of: 'need', more: true },
+  { key: 'cutoff_v', name: 'Device cuts off at, V', of: 'need', more: true },
+  { key: 'charger_v', name: 'Charger goes to, V', of: 'need', more: true },
+  { key: 'cycles_a_year', name: 'Full runs a year', of: 'need', more: true },
+  { key: 'small_parts', name: 'Strip and wire', of: 'prices', more: true },
+  { key: 'disposal', name: 'Disposal', of: 'prices', more: true },
+]
+const LACKS: Record<Schemas['NewNeed']['copy_lacks'][number], string> = { temperature_sensor: 'temperature sensor', fuse: 'fuse', group_limits: 'limits for each group', balancing: 'levelling' }
+const text = ref<Record<string, string>>({})
+const lacks = ref<Told['copy_lacks']>([])
+const size = ref('')
+const adjustable = ref(false)
+const donor = ref({ has: false, ah: '' })
+const more = ref(false)
+const typing = ref(false)
+
+function show(plan: JobPlan) {
+  const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
+  text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, said[key] === null || said[key] === undefined || (said[key] === 0 && (key === 'small_parts' || key === 'disposal')) ? '' : String(said[key])]))
+  lacks.value = [...plan.told.copy_lacks]
+  size.value = plan.told.cell_size
+  adjustable.value = plan.need.charger_adjustable
+  donor.value = { has: plan.told.donor !== null && plan.told.donor !== undefined, ah: plan.told.donor?.capacity_ah ? String(plan.told.donor.capacity_ah) : '' }
+}
+watch(() => props.plan, (plan) => { if (!typing.value) show(plan) }, { immediate: true })
+
+/** What is typed, as it is sent; null while something of it is no number. */
+function told(): Told | null {
+  const need: Record<string, unknown> = { charger_adjustable: adjustable.value }
+  const prices: Record<string, unknown> = {}
+  for (const { key, of } of FIELDS) {
+    const typed = (text.value[key] ?? '').trim()
+    const value = typed ? parseNumber(typed) : null
+    if (typed && value === null) return null
+    if (value !== null) (of === 'need' ? need : prices)[key] = value
+  }
+  const block = donor.value.has ? { name: 'a sister pack', capacity_ah: donor.value.ah.trim() ? parseNumber(donor.value.ah) : null } : null
+  return { need, prices, copy_lacks: lacks.value, donor: block, cell_size: size.value } as unknown as Told
+}
+const preview = useDebounceFn(() => { if (typing.value) emit('asked', told()) }, 350)
+function type() {
+  typing.value = true
+  refusal.value = null
+  void preview()
+}
+async function keep() {
+  const body = told()
+  if (!body || props.closed) return
+  const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/need', { params: { path: { job_id: job.value.facts.id } }, body })))
+  if (!kept) return
+  typing.value = false
+  emit('asked', null)
+}
+const wrong = (key: string) => {
+  const typed = (text.value[key] ?? '').trim()
+  return typed && parseNumber(typed) === null ? 'that is no number; point or comma, as in 4.5' : (refusal.value?.on(`prices.${key}`) ?? refusal.value?.on(`need.${key}`))
+}
+function lack(key: keyof typeof LACKS) {
+  lacks.value = lacks.value.includes(key) ? lacks.value.filter((k) => k !== key) : [...lacks.value, key]
+  typing.value = true
+  void keep()
+}
+</script>
+
+<template>
+  <section class="told" aria-label="Need and prices">
+    <h2>Need and prices <span v-if="plan.from_job" class="muted from-job">as told last for such a pack, on job {{ plan.from_job }}</span></h2>
+    <form class="fields" @submit.prevent="keep" @change="keep">
+      <FieldRow v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" :label="f.name" :error="wrong(f.key)">
+        <template #default="{ id }"><ElInput :id="id" v-model="text[f.key]" inputmode="decimal" :disabled="closed" @input="type" /></template>
+      </FieldRow>
+      <FieldRow label="Cells’ size"><template #default="{ id }"><ElInput :id="id" v-model="size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" /></template></FieldRow>
+    </form>
+    <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>
+    <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; typing = true; keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; typing = true; keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
+    <button type="button" class="linklike" @click="more = !more">{{ more ? 'the usual ones only' : 'more that may be told' }}</button>
+    <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="busy" class="visually-hidden" role="status">keeping</p>
+  </section>
+</template>
+
+<style scoped>
+.told {
+  display: grid;
+  gap: 8px;
+}
+
+.from-job {
+  font-size: 14px;
+  font-weight: 400;
+}
+
+.fields {
+  display: grid;
+  gap: 8px 14px;
+  grid-template-columns: repeat(auto-fill, minmax(118px, 1fr));
+}
+
+.chips {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+}
+
+.holds {
+  width: 130px;
+}
+
+.linklike {
+  justify-self: start;
+  margin: 0;
+}
+</style>

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import { Refusal } from '@/api/client'
+import Caution from '@/bench/Caution.vue'
+import StageButton from '@/bench/StageButton.vue'
+import StageLayout from '@/bench/StageLayout.vue'
+import { useJob } from '@/composables/useJob'
+import { useShortcuts } from '@/composables/useShortcuts'
+import PlanScales from '@/figures/PlanScales.vue'
+import { stagePath } from '@/router'
+import HarvestGroups from './HarvestGroups.vue'
+import MatchedCells from './MatchedCells.vue'
+import NeedPrices from './NeedPrices.vue'
+import TakeOption from './TakeOption.vue'
+import { type Told, usePlan } from './usePlan'
+
+/** The repairs that apply, side by side on common scales; what would change the choice; and the quote. */
+const job = useJob()
+const asked = shallowRef<Told | null>(null)
+const { data: planned, error } = usePlan(asked)
+const plan = computed(() => planned.value?.plan ?? null)
+const open = computed(() => plan.value?.repairs.filter((r) => !r.ruled_out) ?? [])
+const out = computed(() => plan.value?.repairs.filter((r) => r.ruled_out) ?? [])
+const chosen = ref<string | null>(null)
+const shown = computed(() => open.value.find((r) => r.repair === chosen.value) ?? open.value.find((r) => r.repair === (planned.value?.accepted?.repair ?? plan.value?.best)) ?? open.value[0] ?? null)
+const closed = computed(() => job.value.assessment.closed !== null)
+const ticked = ref<string[] | null>(null)
+const quoted = computed(() => {
+  if (ticked.value) return ticked.value
+  const wanted = [plan.value?.best, plan.value?.least_outlay, 'original', 'retire'].filter((r): r is NonNullable<typeof r> => !!r)
+  return [...new Set(wanted)].filter((r) => open.value.some((o) => o.repair === r && o.outlay !== null)).slice(0, 3)
+})
+const tick = (repair: string) => (ticked.value = quoted.value.includes(repair) ? quoted.value.filter((r) => r !== repair) : [...quoted.value, repair].slice(-4))
+const quote = computed(() => `/api/jobs/${job.value.facts.id}/quote.pdf?${new URLSearchParams([...quoted.value.map((r) => ['repairs', r]), ['zone', Intl.DateTimeFormat().resolvedOptions().timeZone]]).toString()}`)
+const matches = computed(() => shown.value && ['replace_groups', 'donor_cells', 'recell'].includes(shown.value.repair))
+const NEXT: Record<string, 'level' | 'prove' | 'hand_over'> = { level: 'level', replace_groups: 'level', donor_cells: 'level', recell: 'level', original: 'hand_over', copy: 'hand_over', retire: 'hand_over' }
+const next = computed(() => NEXT[planned.value?.accepted?.repair ?? ''] ?? 'prove')
+const NEXT_WORDS = { level: 'Level the groups', prove: 'Prove it', hand_over: 'Close it in Hand over' }
+watch(() => job.value.facts.id, () => { asked.value = null; chosen.value = null; ticked.value = null })
+useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), does: `look at: ${r.says.toLowerCase()}`, run: () => (chosen.value = r.repair) })))
+</script>
+
+<template>
+  <StageLayout>
+    <section class="plan">
+      <header>
+        <h1>{{ planned?.accepted ? `Taken: ${plan?.repairs.find((r) => r.repair === planned!.accepted!.repair)?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not weighed yet' }}</h1>
+        <p v-if="plan">{{ plan.because }}</p>
+        <p v-if="planned && !planned.suspected" class="muted">Nothing is judged yet: <RouterLink :to="stagePath(job.facts.id, 'judge')">Judge</RouterLink> says what is believed, and the plan goes by that.</p>
+      </header>
+      <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The plan cannot be computed.' }}</p>
+      <p v-if="!planned && !error" class="muted" aria-busy="true">Running each repair on the bench model</p>
+      <template v-if="plan && planned">
+        <PlanScales :repairs="open" :best="plan.best ?? null" :least="plan.least_outlay ?? null" :chosen="shown?.repair ?? null" :taken="planned.accepted?.repair ?? null" :ticked="quoted" @choose="chosen = $event" @tick="tick" />
+        <NeedPrices :plan="planned" :closed="closed" @asked="asked = $event" />
+        <details v-if="out.length" class="out">
+          <summary>Ruled out, and why ({{ out.length }})</summary>
+          <p v-for="r in out" :key="r.repair"><strong>{{ r.says }}.</strong> {{ r.ruled_out }}</p>
+        </details>
+        <HarvestGroups v-if="!closed" />
+      </template>
+    </section>
+    <template v-if="plan && planned" #judgement>
+      <section v-if="plan.test_first" class="why first">
+        <p class="label">Test before you replace</p>
+        <p>{{ plan.test_first.because }}</p>
+        <RouterLink :to="stagePath(job.facts.id, 'judge')">To the tests in Judge</RouterLink>
+      </section>
+      <section v-if="shown" class="why">
+        <p class="label">{{ shown.says }}</p>
+        <p v-for="line in shown.because" :key="line">{{ line }}</p>
+        <p>{{ shown.odds.charAt(0).toUpperCase() + shown.odds.slice(1) }}.</p>
+        <p class="muted">{{ Math.round(shown.bench_min) }} min at the bench<template v-if="shown.usable_ah > 0">; bears {{ shown.current_a.toFixed(0) }} A for a run, {{ shown.peak_a.toFixed(0) }} A for ten seconds</template>.</p>
+        <p v-for="v in shown.variants" :key="v.name" class="muted">With {{ v.name }}<template v-if="v.cost !== null">, {{ v.cost.toFixed(0) }} for cells</template>: {{ v.ruled_out ?? v.says }}</p>
+      </section>
+      <section v-if="shown?.needs.length" class="why">
+        <p class="label">What it takes</p>
+        <p v-for="line in shown.needs" :key="line">{{ line.charAt(0).toUpperCase() + line.slice(1) }}.</p>
+      </section>
+      <Caution v-if="shown" title="Mind">{{ shown.risk }}</Caution>
+      <MatchedCells v-if="shown && matches" :key="shown.repair" :repair="(shown.repair as 'recell')" :held="planned.held" :closed="closed" />
+      <template v-if="!closed">
+        <a v-if="quoted.length" :href="quote" target="_blank" class="quote">Quote for the customer, {{ quoted.length }} {{ quoted.length === 1 ? 'option' : 'options' }}</a>
+        <TakeOption v-if="shown && planned.accepted?.repair !== shown.repair" :repair="shown" />
+        <StageButton v-if="planned.accepted" :to="next">{{ NEXT_WORDS[next] }}</StageButton>
+      </template>
+    </template>
+  </StageLayout>
+</template>
+
+<style scoped>
+.plan,
+header,
+.why {
+  display: grid;
+  gap: 7px;
+}
+
+.plan {
+  gap: 16px;
+  grid-template-columns: minmax(0, 1fr);
+}
+
+h1 {
+  font-size: 28px;
+}
+
+.first {
+  border-left: 4px solid var(--copper);
+  padding-left: 10px;
+}
+
+.out summary {
+  color: var(--petrol);
+  cursor: pointer;
+  font-weight: 650;
+  min-height: 44px;
+  padding-top: 10px;
+}
+
+.out p {
+  border-top: 1px solid var(--rule-soft);
+  padding: 7px 0;
+}
+
+.quote {
+  align-items: center;
+  border: 2px solid var(--petrol);
+  display: inline-flex;
+  font-weight: 650;
+  justify-content: center;
+  min-height: 46px;
+  text-decoration: none;
+}
+</style>

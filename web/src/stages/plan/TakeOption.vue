@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import { useSettings } from '@/composables/useSettings'
+
+/** The customer took this one: for how much, and who heard it. */
+const props = defineProps<{ repair: Schemas['Repair'] }>()
+const job = useJob()
+const settings = useSettings()
+const { act, busy, refusal } = useAct()
+const open = ref(false)
+const by = ref(settings.value.technician)
+const price = ref('')
+watch(() => props.repair, (r) => { price.value = r.outlay === null ? '' : String(Math.round(r.outlay)) }, { immediate: true })
+async function take() {
+  const body = { repair: props.repair.repair, groups: props.repair.at.groups, price: price.value.trim() ? (parseNumber(price.value) ?? Number.NaN) : null, by: by.value, note: '' }
+  if (await act(() => settled(client.POST('/api/jobs/{job_id}/accepted', { params: { path: { job_id: job.value.facts.id } }, body })))) open.value = false
+}
+</script>
+
+<template>
+  <ElButton v-if="!open" type="primary" size="large" @click="open = true">The customer takes this</ElButton>
+  <form v-else class="take" @submit.prevent="take">
+    <FieldRow label="For" :error="refusal?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="price" inputmode="decimal" /></template></FieldRow>
+    <FieldRow label="Heard by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+    <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Record it</ElButton><ElButton @click="open = false">Not yet</ElButton></div>
+    <p v-if="refusal && !refusal.on('by') && !refusal.on('price')" class="error" role="alert">{{ refusal.message }}</p>
+  </form>
+</template>
+
+<style scoped>
+.take {
+  display: grid;
+  gap: 8px;
+}
+
+.line {
+  display: flex;
+  gap: 6px;
+}
+</style>
