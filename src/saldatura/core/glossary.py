@@ -297,6 +297,7 @@ GLOSSARY: dict[str, str] = {
     "prices": "What things cost this shop, in its own money. Default: none is known.",
     "PlanRequest.causes": "What may be wrong, each cause with its share of the belief. Default: nothing is believed.",
     "PlanRequest.groups": "The groups as measured. Default: none is.",
+    "pack_capacity_ah": "Charge that a discharge of the whole pack counted, Ah. Default: none was counted.",
     "PlanRequest.minutes": "What the shop's own jobs took, by repair. Default: none was counted.",
     "offers": "Cells in the drawer or on a list that could go in. Default: none.",
     "donor": "A sister pack whose block could be put in. Default: none.",

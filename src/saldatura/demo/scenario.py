@@ -2,23 +2,29 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.core.evidence import Blink, Registers
+from saldatura.bench import Bench
+from saldatura.core.evidence import At, Blink, Registers, Seen
 from saldatura.core.facts import (
     Intake,
+    NewAccepted,
+    NewNeed,
     NewNote,
     NewSignOff,
     Safety,
 )
+from saldatura.core.facts.planned import ShopPrices
 from saldatura.core.facts.reference import NewBlink, NewReference, ReferenceCheck
-from saldatura.core.measure import SensorMeasure
+from saldatura.core.measure import CapacityMeasure, SensorMeasure
 from saldatura.core.pack import CellFault, ContactFault, SensorFault, WireFault
 from saldatura.core.pack.faults import Fault
 from saldatura.core.pack.sensors import Thermistor, sensor_ohm
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, NodePlace, TapPlace
+from saldatura.core.plan.types import Need, Prices
 from saldatura.core.quantities import Pack
 from saldatura.core.run import points_of
 from saldatura.core.sensor import SensorRequest
+from saldatura.demo.drawer import fill
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.records import clock
@@ -33,6 +39,8 @@ DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.
 LAMP = Pack(chemistry="li_oxide", series=2, parallel=1, rated_ah=2.6, load_a=0.8)
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
 TABLET = Pack(chemistry="lipo", series=3, parallel=2, rated_ah=5.0, load_a=2.5)
+TORQUE = Pack(chemistry="nimh", series=10, parallel=1, rated_ah=2.6, load_a=9.0)
+ROOM_LIGHT = Pack(chemistry="li_oxide", series=7, parallel=3, rated_ah=7.5, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 
@@ -53,7 +61,10 @@ def build(db: Database, now: datetime | None = None) -> None:
     _forgotten(tell, now - timedelta(hours=4))
     _another_charger(tell, now - timedelta(hours=1, minutes=10))
     _switches_on_and_no_current(tell, now - timedelta(minutes=90))
+    _two_dead_one_bulged(tell, now - timedelta(hours=5))
+    _eleven_years_old(tell, now - timedelta(hours=6))
     _of_the_shop(tell, now - timedelta(days=5))
+    _planned(tell, now)
     tell.keep()
 
 
@@ -348,3 +359,110 @@ def _of_the_shop(tell: Teller, start: datetime) -> None:
     tell.later(hours=1)
     board = tell.bench.shop().references[0].id
     tell.bench.add_to_shop(ReferenceCheck(reference=board, by="a pump pack that runs"))
+
+
+def _two_dead_one_bulged(tell: Teller, start: datetime) -> None:
+    tell.begin(start)
+    intake = Intake(
+        customer="Press house",
+        pack_name="Grape-press torque driver",
+        serial="TD-004",
+        kind="power_tool",
+        age_years=5,
+        pack=TORQUE,
+        symptoms=["dies_under_load", "short_run"],
+        note="Turns for a minute, then hums.",
+    )
+    dead: list[Fault] = [CellFault(kind="run_flat", group=group, size=volts) for group, volts in ((3, 0.04), (8, 0.11))]
+    holds = {group: float(tell.rng.normal(0.88, 0.012)) for group in range(1, 11) if group not in (3, 8)}
+    dead += [CellFault(kind="low_capacity", group=group, size=left) for group, left in holds.items()]
+    spec = PackSpec(soc=tell.level_socs(10, 0.62, 0.02), faults=dead, with_board=False, seed=SEED + 65)
+    tell.take_in(intake, NOTHING_FOUND, spec)
+    tell.later(minutes=9)
+    tell.rested_set("probe", hours=30)
+    tell.read_all(TORQUE, "groups")
+    tell.later(minutes=3)
+    tell.add(NewNote(evidence=[Seen(what="bulged", at=At(groups=[8]))], text="the can of cell 8 stands proud"))
+    for group in (1, 5, 10):
+        ah = holds[group] * TORQUE.rated_ah
+        kept = CapacityMeasure(
+            source="bay tester",
+            group=group,
+            ah=round(ah, 2),
+            wh=round(ah * 1.2, 2),
+            seconds=round(ah / 1.3 * 3600),
+            mean_a=1.3,
+            end_v=1.0,
+        )
+        tell.add(kept)
+    tell.go_to("judge")
+    tell.later(minutes=6)
+    tell.go_to("plan")
+
+
+def _eleven_years_old(tell: Teller, start: datetime) -> None:
+    tell.begin(start)
+    intake = Intake(
+        customer="Fermentation cellar",
+        pack_name="Fermentation-room light",
+        serial="FL-002",
+        kind="light",
+        age_years=11,
+        pack=ROOM_LIGHT,
+        symptoms=["short_run"],
+        note="Burnt all night when it was new; now it is dark by ten.",
+    )
+    worn: list[Fault] = []
+    for group in range(1, 8):
+        for cell in range(1, 4):
+            left, more = float(tell.rng.normal(0.46, 0.015)), float(tell.rng.normal(2.4, 0.08))
+            worn.append(CellFault(kind="low_capacity", group=group, cell=cell, size=left))
+            worn.append(CellFault(kind="high_resistance", group=group, cell=cell, size=more))
+    tell.take_in(intake, NOTHING_FOUND, PackSpec(soc=tell.level_socs(7, 0.97, 0.004), faults=worn, seed=SEED + 66))
+    tell.later(minutes=7)
+    tell.rested_set("probe", hours=12)
+    tell.read_all(ROOM_LIGHT, "groups")
+    tell.later(hours=2)
+    # As the tester counted it: what its weakest group holds.
+    counted = min(sum(f.size for f in worn if f.kind == "low_capacity" and f.group == g) / 3 for g in range(1, 8)) * 7.5
+    tell.add(
+        CapacityMeasure(
+            source="bay tester",
+            ah=round(counted, 2),
+            wh=round(counted * 24.6, 1),
+            seconds=round(counted / 2.5 * 3600),
+            mean_a=2.5,
+            end_v=21.0,
+        )
+    )
+    tell.later(minutes=5)
+    tell.go_to("judge")
+    tell.later(minutes=8)
+    tell.go_to("plan")
+
+
+def _planned(tell: Teller, now: datetime) -> None:
+    """The drawer, the shop's prices, what three packs cost and want, and donor cells put by for one of them."""
+    clock_at = [now]
+    bench = Bench(tell.bench.db, now=lambda: clock_at[0])
+    fill(bench, clock_at, now)
+    clock_at[0] = now - timedelta(days=5)
+    bench.add_to_shop(ShopPrices(labour_h=36.0, small_parts=2.5))
+    by_name = {bench.facts(job).intake.pack_name: job for job in tell.packs}
+    clock_at[0] = now - timedelta(minutes=55)
+    told = {
+        "Frost-fan remote battery": NewNeed(need=Need(load_a=1.5), prices=Prices(cell=5.5, original=78.0), cell_size="26650"),
+        "Grape-press torque driver": NewNeed(
+            need=Need(load_a=9.0, peak_a=20.0), prices=Prices.model_validate({"cell": 3.6, "original": 96.0, "copy": 41.0}),
+            copy_lacks=["temperature_sensor"], cell_size="sub-C",
+        ),
+        "Fermentation-room light": NewNeed(
+            need=Need(load_a=2.5, wanted_ah=5.0), prices=Prices.model_validate({"cell": 4.2, "original": 168.0, "copy": 74.0, "board": 19.0}),
+            copy_lacks=["fuse"], cell_size="18650",
+        ),
+    }  # fmt: skip
+    for name, said in told.items():
+        bench.add(by_name[name], said)
+    driver = by_name["Grape-press torque driver"]
+    bench.add(driver, NewAccepted(repair="donor_cells", groups=[3, 8], price=44.0, by="Ilka"))
+    bench.cells.set_aside(bench.facts(driver), {3: ["M-04"], 8: ["M-11"]}, "Ilka")

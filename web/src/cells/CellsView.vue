@@ -92,7 +92,7 @@ useShortcuts(() => [
           <button v-for="t in catalogue?.types ?? []" :key="t.name" type="button" class="chip" :aria-pressed="type === t.name" @click="type = t.name">{{ t.name }}</button>
         </div>
         <ElSelect v-model="where" aria-label="Where" class="pick"><ElOption v-for="(words, key) in WHERE" :key="key" :value="key" :label="words" /></ElSelect>
-        <ElSelect v-model="grade" aria-label="Grade" class="pick"><ElOption value="" label="every grade" /><ElOption v-for="g in grades" :key="g.key" :value="g.key" :label="g.name" /></ElSelect>
+        <ElSelect v-model="grade" aria-label="Grade" class="pick" placeholder="every grade"><ElOption value="" label="every grade" /><ElOption v-for="g in grades" :key="g.key" :value="g.key" :label="g.name" /></ElSelect>
         <ElInput v-model="search" aria-label="Name, donor or box" placeholder="name, donor or box" class="pick" />
       </div>
       <p v-if="error" class="error" role="alert">The drawer cannot be shown: the program did not answer. It tries again by itself.</p>
@@ -155,7 +155,11 @@ useShortcuts(() => [
 }
 
 .pick {
-  width: 150px;
+  width: 136px;
+}
+
+.rules .chip {
+  padding: 0 8px;
 }
 
 .under {

@@ -23,7 +23,7 @@ const props = defineProps<{
 const emit = defineEmits<{ box: [Box | null]; choose: [string] }>()
 
 const W = 860
-const H = 330
+const H = 286
 const LEFT = 58
 const BOTTOM = 40
 const PAD = 12

@@ -22,8 +22,7 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
 <template>
   <div class="scales" role="table" aria-label="Repairs side by side">
     <div class="row head" role="row">
-      <span role="columnheader">Repair</span>
-      <span role="columnheader">Outlay<span class="muted"> and, hatched, what failing adds</span></span>
+      <span role="columnheader">Outlay<span class="muted">, hatched: failing</span></span>
       <span role="columnheader">Years of service</span>
       <span role="columnheader">Ah a run<span class="muted">, in 2 years</span></span>
       <span role="columnheader">Wait</span>
@@ -32,14 +31,13 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
     <div v-for="(r, i) in repairs" :key="r.repair" class="row" role="row" :class="{ chosen: r.repair === chosen, best: r.repair === best }">
       <button type="button" class="pick" role="cell" :aria-pressed="r.repair === chosen" @click="emit('choose', r.repair)">
         <kbd v-if="i < 9" aria-hidden="true">{{ i + 1 }}</kbd>
-        <span class="says"><strong>{{ r.says }}</strong>
-          <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">least a year{{ r.cost_per_year !== null ? `, ${sum(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">least outlay</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ sum(r.cost_per_year) }} a year</span><span class="muted">{{ Math.round(r.chance * 100) }} % to be the end of it</span></span>
-        </span>
+        <span class="says"><strong>{{ r.says }}</strong></span>
+          <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">least a year{{ r.cost_per_year !== null ? `, ${sum(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">least outlay</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ sum(r.cost_per_year) }} a year</span><span v-if="r.repair !== 'retire'" class="muted">{{ Math.round(r.chance * 100) }} % the end of it</span></span>
       </button>
       <span role="cell" class="scale"><span class="bar"><i class="solid" :style="{ width: share(r.outlay ?? 0, money) }" /><i class="hatched" :style="{ width: share(Math.max((r.cost ?? 0) - (r.outlay ?? 0), 0), money) }" /></span><span class="mono value">{{ sum(r.outlay) }}</span></span>
-      <span role="cell" class="scale"><span class="bar"><i class="range" :style="{ left: share(r.years_low, years), width: share(Math.max(r.years_high - r.years_low, years * 0.008), years) }" /></span><span class="mono value">{{ span(r.years_low, r.years_high) }}</span></span>
-      <span role="cell" class="scale"><span class="bar"><i class="solid thin" :style="{ width: share(r.usable_ah, ah) }" /><i class="nail" :style="{ left: share(r.usable_in_two_years_ah, ah) }" /></span><span class="mono value">{{ r.usable_ah > 0 ? `${r.usable_ah.toFixed(1)}, ${r.usable_in_two_years_ah.toFixed(1)}` : 'none' }}</span></span>
-      <span role="cell" class="mono">{{ wait(r.wait_h) }}</span>
+      <span role="cell" class="scale"><span class="bar"><i v-if="r.years_high > 0.05" class="range" :style="{ left: share(r.years_low, years), width: share(Math.max(r.years_high - r.years_low, years * 0.008), years) }" /></span><span class="mono value">{{ span(r.years_low, r.years_high) }}</span></span>
+      <span role="cell" class="scale"><span class="bar"><i class="solid thin" :style="{ width: share(r.usable_ah, ah) }" /><i v-if="r.usable_ah > 0" class="nail" :style="{ left: share(r.usable_in_two_years_ah, ah) }" /></span><span class="mono value">{{ r.usable_ah > 0 ? `${r.usable_ah.toFixed(1)}, ${r.usable_in_two_years_ah.toFixed(1)}` : 'none' }}</span></span>
+      <span role="cell" class="wait">{{ wait(r.wait_h) }}</span>
       <span role="cell"><input type="checkbox" :checked="ticked.includes(r.repair)" :disabled="r.outlay === null" :aria-label="`${r.says} on the quote`" @change="emit('tick', r.repair)" /></span>
     </div>
   </div>
@@ -50,17 +48,18 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
   align-items: center;
   border-bottom: 1px solid var(--rule-soft);
   display: grid;
-  gap: 6px 14px;
-  grid-template-columns: minmax(0, 2.1fr) minmax(0, 1.2fr) minmax(0, 1.1fr) minmax(0, 1fr) 52px 40px;
-  min-height: 62px;
+  gap: 0 16px;
+  grid-template-columns: minmax(0, 1.2fr) minmax(0, 1.1fr) minmax(0, 1fr) 56px 42px;
+  padding: 2px 0 6px 10px;
 }
 
 .head {
   border-bottom-color: var(--ink);
+  padding-bottom: 2px;
   color: var(--ink);
   font-size: 14px;
   font-weight: 650;
-  min-height: 34px;
+  min-height: 30px;
 }
 
 .head .muted {
@@ -83,14 +82,15 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
   cursor: pointer;
   display: flex;
   font: inherit;
-  gap: 10px;
-  min-height: 56px;
-  padding: 4px 0 4px 10px;
+  gap: 4px 10px;
+  grid-column: 1 / -1;
+  min-height: 44px;
+  padding: 0;
   text-align: left;
 }
 
 .says {
-  display: grid;
+  font-size: 17px;
 }
 
 .flags {
@@ -98,6 +98,7 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
   flex-wrap: wrap;
   font-size: 14px;
   gap: 0 10px;
+  margin-left: auto;
 }
 
 .flags em {
@@ -117,6 +118,7 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
 
 .value {
   font-size: 14px;
+  white-space: nowrap;
 }
 
 .bar {
@@ -162,14 +164,21 @@ input[type='checkbox'] {
   width: 22px;
 }
 
+.wait {
+  white-space: nowrap;
+}
+
 @media (max-width: 700px) {
   .row {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-    padding-bottom: 8px;
   }
 
   .pick {
-    grid-column: 1 / -1;
+    flex-wrap: wrap;
+  }
+
+  .flags {
+    margin-left: 0;
   }
 
   .head {

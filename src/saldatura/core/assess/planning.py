@@ -14,6 +14,7 @@ from saldatura.core.facts import AcceptedFact, JobFacts, NewNeed
 from saldatura.core.facts.planned import ShopPrices
 from saldatura.core.judge.types import Where
 from saldatura.core.match import DrawerCell, MatchRequest, alike
+from saldatura.core.measure import CapacityMeasure
 from saldatura.core.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.core.plan.case import Case
 from saldatura.core.plan.cells import DONOR_SHARE
@@ -121,7 +122,19 @@ def plan_request(
         age_years=facts.intake.age_years,
         donor=told.donor,
         copy_lacks=told.copy_lacks,
+        pack_capacity_ah=_of_the_whole(facts),
     )
+
+
+def _of_the_whole(facts: JobFacts) -> float | None:
+    """What the last discharge of the whole pack counted, where none of its groups is new since."""
+    since = max((f.id for f in facts.replaced), default=0)
+    counted = [
+        f.measure.ah
+        for f in facts.measures
+        if isinstance(f.measure, CapacityMeasure) and f.measure.group is None and f.id > since
+    ]
+    return counted[-1] if counted else None
 
 
 def causes_of(judged: Judged | None) -> list[PlannedCause]:

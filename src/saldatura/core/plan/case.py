@@ -1,5 +1,6 @@
 """What a plan starts from: each group as it stands, which are lost, which are to go, and what is believed."""
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from statistics import median
@@ -20,8 +21,10 @@ OF_BOARD: tuple[CauseName, ...] = (
 # A group is to go where so much of the belief is in its cells, or where it holds so little beside its siblings.
 TO_GO, FAR_BELOW = 0.25, 0.75
 # What a group holds that is believed weak, or dead, and was not measured.
-WEAK_SHARE, DEAD_SHARE = 0.6, 0.05
+WEAK_SHARE, DEAD_SHARE, WORN_SHARE = 0.6, 0.05, 0.5
 WORKED_HARD = ("power_tool", "drone", "garden")
+# A pack that ages so much slower or faster than usual is as likely a slip of its age; what a fit leaves in doubt.
+LEAST_FIT, MOST_FIT, FIT_DOUBT = 0.4, 2.5, 1.3
 UNTOLD_YEARS, UNTOLD_C = 3.0, 0.5
 SEEN_WORDS = {
     "swollen": "swollen", "bulged": "bulged", "leak": "leaking", "reversed": "reversed", "dented": "dented",
@@ -78,9 +81,21 @@ class Case:
         told = self.request.need.cycles_a_year
         return tables.cycles_a_year(self.request.pack.kind) if told is None else told
 
-    @property
+    @cached_property
     def ageing(self) -> tables.Ageing:
-        return tables.ageing(self.request.pack.chemistry)
+        """How cells age in this use: the chemistry's range, narrowed to what this pack's own measured groups and age say."""
+        usual = tables.ageing(self.request.pack.chemistry)
+        sound = [
+            g.capacity_ah for g in self.request.groups
+            if g.capacity_ah is not None and not g.seen and self.in_cells_of(g.group, *OF_CELLS) < TO_GO
+        ]  # fmt: skip
+        if not sound or not self.age_told or self.age < 1:
+            return usual
+        lost = 1 - median(sound) / self.pack.rated_ah
+        a, b = sum(usual.a) / 2, sum(usual.b) / 2
+        fit = lost / (a * math.sqrt(self.age) + b * self.cycles * self.age)
+        fit = min(max(fit, LEAST_FIT), MOST_FIT)
+        return tables.Ageing((a * fit / FIT_DOUBT, a * fit * FIT_DOUBT), (b * fit / FIT_DOUBT, b * fit * FIT_DOUBT))
 
     @property
     def load_a(self) -> float:
@@ -160,7 +175,11 @@ class Case:
         if sound:
             # The median, so that one low group among the measured stands for itself alone.
             return median(sound)
-        return expected_ah(self.pack.rated_ah, self.age, self.ageing, self.cycles)
+        if self.request.pack_capacity_ah is not None:
+            # The weakest group ended that discharge; where all are worn alike it speaks for all.
+            return self.request.pack_capacity_ah
+        expected = expected_ah(self.pack.rated_ah, self.age, self.ageing, self.cycles)
+        return min(expected, WORN_SHARE * self.pack.rated_ah) if self.chance_of("worn") >= 0.5 else expected
 
     def _unmeasured(self, group: int, usual: float) -> float:
         if self.in_cells_of(group, "dead_group", "reversed_group") >= 0.5:

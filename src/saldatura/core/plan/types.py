@@ -110,7 +110,7 @@ class PlanRequest(Value):
     """A pack, its causes and groups, what is needed of it, and what things cost. Groups that are not listed count as the others.
 
     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
-    board, leaves out; `minutes`: what the shop's own jobs took.
+    board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took.
     """
 
     pack: JudgedPack
@@ -122,6 +122,7 @@ class PlanRequest(Value):
     offers: Annotated[list[Offer], Field(max_length=60)] = []
     donor: DonorPack | None = None
     copy_lacks: Annotated[list[Lacks], Field(max_length=4)] = []
+    pack_capacity_ah: AmpHours | None = None
     minutes: dict[RepairName, ShopMinutes] = {}
 
     @model_validator(mode="after")

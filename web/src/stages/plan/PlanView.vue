@@ -81,7 +81,7 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
       <Caution v-if="shown" title="Mind">{{ shown.risk }}</Caution>
       <MatchedCells v-if="shown && matches" :key="shown.repair" :repair="(shown.repair as 'recell')" :held="planned.held" :closed="closed" />
       <template v-if="!closed">
-        <a v-if="quoted.length" :href="quote" target="_blank" class="quote">Quote for the customer, {{ quoted.length }} {{ quoted.length === 1 ? 'option' : 'options' }}</a>
+        <a v-if="quoted.length" :href="quote" target="_blank" class="quote">Quote to print, {{ quoted.length }} {{ quoted.length === 1 ? 'option' : 'options' }}</a>
         <TakeOption v-if="shown && planned.accepted?.repair !== shown.repair" :repair="shown" />
         <StageButton v-if="planned.accepted" :to="next">{{ NEXT_WORDS[next] }}</StageButton>
       </template>
