@@ -32,7 +32,7 @@ def test_no_fact_can_be_changed_or_removed(bench: Bench) -> None:
         if table == "job":
             continue
         triggers = db.execute("SELECT name FROM sqlite_master WHERE type = 'trigger' AND tbl_name = ?", (table,))
-        assert {f"{table}_no_update", f"{table}_no_delete"} == {row[0] for row in triggers}
+        assert {f"{table}_no_update", f"{table}_no_delete"} <= {row[0] for row in triggers}
     for sql in ("UPDATE fact SET body = '{}'", "UPDATE reading SET volts = 4.2", "DELETE FROM fact", "DELETE FROM job"):
         with pytest.raises(sqlite3.IntegrityError, match="facts are appended"), bench.db.write() as writer:
             writer.execute(sql)

@@ -7,7 +7,7 @@ import numpy as np
 
 from saldatura.core.cell import SLOW_PER_FAST, usual_resistance_ohm
 from saldatura.core.charge import HEAT_CAPACITY_J_K_AH, HEAT_LOSS_W_K_AH
-from saldatura.core.chemistry import BELOW_CURVE_SOC, WINDOWS, Array, curves_for
+from saldatura.core.chemistry import BELOW_CURVE_SOC, WINDOWS, Array, Curve, curves_for
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import LINK_OHM
 from saldatura.core.pack.faults import CellFault, ContactFault, Fault, JointFault, SensorFault, WireFault
@@ -106,8 +106,13 @@ def _table(pack: Pack, curve: int) -> Array:
     curves = curves_for(pack.chemistry)
     if not 0 <= curve < len(curves):
         raise Impossible("curve", f"{pack.chemistry} has curves 0 to {len(curves) - 1}")
+    return table_of(curves[curve])
+
+
+def table_of(curve: Curve) -> Array:
+    """A curve on the grid of the model, with what a reversed cell reads below it."""
     grid = np.asarray(GRID_LOW + GRID_STEP * np.arange(round((GRID_HIGH - GRID_LOW) / GRID_STEP) + 1), dtype=np.float64)
-    volts = curves[curve].volts(grid)
+    volts = curve.volts(grid)
     below = grid < -BELOW_CURVE_SOC
     volts[below] = (grid[below] + BELOW_CURVE_SOC) * REVERSED_V_PER_SOC
     return np.ascontiguousarray(volts)

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from saldatura.core.chemistry import WINDOWS, Array
-from saldatura.core.pack.build import PackModel, build
+from saldatura.core.chemistry import WINDOWS, Array, middle_curve
+from saldatura.core.pack.build import PackModel, build, table_of
 from saldatura.core.pack.drive import ConstantCurrent
 from saldatura.core.pack.model import PackState, advance
 from saldatura.core.quantities import Pack
@@ -19,6 +19,8 @@ GIVES, HOTTEST_C = 0.8, 60.0
 # A peak is held so long, from half charge.
 PEAK_S, PEAK_SOC = 10.0, 0.5
 STEPS = 500
+# No pack in scope is asked for more.
+MOST_A = 10_000.0
 
 
 @dataclass(frozen=True)
@@ -78,6 +80,7 @@ def _model(pack: Pack, groups: Sequence[Group]) -> PackModel:
     scale = ohms * pack.rated_ah / WINDOWS[pack.chemistry].resistance_ohm_ah.usual
     return replace(
         base,
+        table=table_of(middle_curve(pack.chemistry)),
         capacity_as=base.capacity_as * size,
         ohmic_ohm=base.ohmic_ohm * scale,
         fast_ohm=base.fast_ohm * scale,
@@ -141,6 +144,7 @@ def _peak(model: PackModel, groups: Sequence[Group], ambient_c: float) -> float:
 
 def _largest(holds: Callable[[float], bool], low: float, high: float) -> float:
     """The largest value that holds between two, to one in a hundred; 0 where not even the low one does."""
+    low, high = min(low, MOST_A / 2), min(high, MOST_A)
     if not holds(low):
         return 0.0
     for _ in range(12):
