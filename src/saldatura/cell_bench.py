@@ -148,7 +148,7 @@ class CellBench:
             of = drawer.types.get(cell.took.type if cell else new.type if new else "")
             return (of.rated_ah, None) if of is not None else (UNKNOWN_AH, None)
 
-        found = cell_tests.tests_of(table, columns, ends, by)
+        found = cell_tests.results_of(table, columns, ends, by)
         kept: list[tuple[int, str, CellTest]] = []
         with self.db.write() as db:
             drawer, at = self.db.cells.drawer(db), self._now()

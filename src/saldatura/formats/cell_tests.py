@@ -134,7 +134,7 @@ def channels(table: Table, columns: Mapping[Role, int], most: int = 200) -> list
     return list(found)
 
 
-def tests_of(
+def results_of(
     table: Table, columns: Mapping[Role, int], ends: Callable[[str], tuple[float, float | None]], by: str
 ) -> Found:
     """Every test of a file. `ends` gives the rated Ah and the end voltage of the cell of a name, for a log. Raises Impossible for

@@ -3,7 +3,7 @@
 from collections import Counter
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import ConfigDict, Field, model_validator
 
 from saldatura.core.judge.types import CauseName, JudgedPack, Where
 from saldatura.core.quantities import (
@@ -62,6 +62,8 @@ class Need(Value):
 
 class Prices(Value):
     """Prices of the shop, in its own money; None: not known."""
+
+    model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
     labour_h: Money | None = None
     cell: Money | None = None
