@@ -8,7 +8,7 @@ from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.cells import gates
 from saldatura.core.cells.drawer import CellNow, Drawer
-from saldatura.core.cells.grading import Graded, graded
+from saldatura.core.cells.grading import Grades
 from saldatura.core.cells.types import (
     CellMoved,
     CellTest,
@@ -18,9 +18,9 @@ from saldatura.core.cells.types import (
     ColumnsKept,
     Move,
     NewLot,
-    TestBack,
-    TestTakenBack,
     TypeEntered,
+    WrongTest,
+    WrongTestFact,
 )
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact, TakenBackFact
@@ -46,7 +46,7 @@ class CellBench:
         self._now = now
         self._policy = policy
         self._tell = tell
-        self._graded: tuple[int, Policy, dict[int, Graded]] | None = None
+        self._graded: Grades | None = None
 
     # --- what is seen
 
@@ -54,13 +54,13 @@ class CellBench:
         """Every cell as it stands."""
         return self.db.cells.drawer(self.db.read())
 
-    def grades(self, drawer: Drawer | None = None) -> Mapping[int, Graded]:
+    def grades(self, drawer: Drawer | None = None) -> Grades:
         """Every cell's grade by the policy that holds; graded anew only when a cell or the policy changed."""
         of, policy = drawer or self.drawer(), self._policy()
         held = self._graded
-        if held is None or held[0] != of.last_id or held[1] != policy:
-            held = self._graded = (of.last_id, policy, graded(of, policy))
-        return held[2]
+        if held is None or held.drawer.last_id != of.last_id or held.policy != policy:
+            held = self._graded = Grades(of, policy, held)
+        return held
 
     def cell(self, name: str) -> tuple[CellNow, list[Fact]]:
         """A cell with everything told of it. Raises Impossible."""
@@ -90,13 +90,13 @@ class CellBench:
             records.add(db, CellTested(**dict(test), at=self._now()), cell.id)
         self._tell()
 
-    def take_back(self, name: str, back: TestBack) -> None:
+    def take_back(self, name: str, back: WrongTest) -> None:
         """Take a test back that was wrong. Raises Impossible."""
         with self.db.write() as db:
             cell = gates.found(self.db.cells.drawer(db), [name])[0]
             if all(t.id != back.test for t in cell.tests):
                 raise Impossible("test", f"cell {cell.name} has no test {back.test} that stands")
-            records.add(db, TestTakenBack(**dict(back), at=self._now()), cell.id)
+            records.add(db, WrongTestFact(**dict(back), at=self._now()), cell.id)
         self._tell()
 
     def move(self, names: Sequence[str], new: Move) -> None:
@@ -259,10 +259,9 @@ class CellBench:
     def _move(self, db: sqlite3.Connection, names: Sequence[str], new: Move, policy: Policy | None = None) -> None:
         drawer = self.db.cells.drawer(db)
         cells = gates.found(drawer, names)
-        grades = graded(drawer, policy or self._policy()) if new.to in ("held", "built") else {}
-        unknown = Graded("untested", (), None, None, None)
+        grades = Grades(drawer, policy or self._policy(), self._graded)
         for cell in cells:
-            gates.move(cell, grades.get(cell.id, unknown), new)
+            gates.move(cell, grades, new)
         records.move(db, cells, CellMoved(**dict(new), at=self._now()))
 
 

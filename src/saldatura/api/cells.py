@@ -12,7 +12,7 @@ from saldatura.api.subjects import ACT, JobId
 from saldatura.api.validators import unless_known
 from saldatura.bench import Bench
 from saldatura.core.assess.planning import Mends
-from saldatura.core.cells import CellNow, CellType, Grade, Graded, Move, NewLot, TestBack
+from saldatura.core.cells import CellNow, CellType, Grade, Graded, Move, NewLot, WrongTest
 from saldatura.core.cells.gates import where
 from saldatura.core.cells.grading import GRADES, ORDER
 from saldatura.core.cells.types import (
@@ -24,7 +24,7 @@ from saldatura.core.cells.types import (
     CellTook,
     Seen,
     Standing,
-    TestTakenBack,
+    WrongTestFact,
 )
 from saldatura.core.fact import Person
 from saldatura.core.quantities import GroupNumber
@@ -449,7 +449,7 @@ def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
     cell, facts = bench.cells.cell(name)
     of = bench.cells.grades()[cell.id]
     kind = bench.cells.drawer().types.get(cell.took.type)
-    backs = {fact.test: fact.reason for fact in facts if isinstance(fact, TestTakenBack)}
+    backs = {fact.test: fact.reason for fact in facts if isinstance(fact, WrongTestFact)}
     return CellWhole(
         cell=_row(cell, of),
         took=cell.took,
@@ -492,7 +492,7 @@ def enter_test(bench: TheBench, name: CellAt, new: CellTest) -> CellWhole:
 
 
 @router.post("/of/{name}/tests/back", responses=INVALID)
-def take_test_back(bench: TheBench, name: CellAt, back: TestBack) -> CellWhole:
+def take_test_back(bench: TheBench, name: CellAt, back: WrongTest) -> CellWhole:
     """Take a test back that was wrong."""
     bench.cells.take_back(name, back)
     return see_cell(bench, name)

@@ -15,8 +15,8 @@ from saldatura.core.cells.types import (
     CellTested,
     CellTook,
     ColumnsKept,
-    TestTakenBack,
     TypeEntered,
+    WrongTestFact,
 )
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
@@ -30,7 +30,7 @@ KINDS: dict[str, type[Fact]] = {
     "columns": ColumnsKept,
     "cell_took": CellTook,
     "cell_test": CellTested,
-    "test_back": TestTakenBack,
+    "test_back": WrongTestFact,
     "cell_moved": CellMoved,
 }
 NAMES = {kind: name for name, kind in KINDS.items()}

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from saldatura.core.cells import Drawer, graded
-from saldatura.core.cells.types import CellTested, CellTook, TestTakenBack, TypeEntered
+from saldatura.core.cells.types import CellTested, CellTook, TypeEntered, WrongTestFact
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 
 T0 = datetime(2026, 3, 1, tzinfo=UTC)
@@ -91,6 +91,6 @@ def test_self_discharge_lowers_the_grade_and_a_leak_bars() -> None:
 def test_a_test_taken_back_counts_no_more() -> None:
     held = drawer([{"capacity_ah": 2.5}, {"seen": ["dent"]}])
     wrong = held.cells[1].tests[-1].id
-    back = held.with_facts([(1, "c1", TestTakenBack(id=99, at=T0, test=wrong, reason="another cell"))])
+    back = held.with_facts([(1, "c1", WrongTestFact(id=99, at=T0, test=wrong, reason="another cell"))])
     assert graded(held, DEFAULT_POLICY)[1].grade == "not_for_packs"
     assert graded(back, DEFAULT_POLICY)[1].grade == "first"

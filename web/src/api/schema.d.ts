@@ -6866,7 +6866,7 @@ export interface components {
          * @description A pack, its causes and groups, what is needed of it, and what things cost. Groups that are not listed count as the others.
          *
          *     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
-         *     board, leaves out; `minutes`: what the shop's own jobs took.
+         *     board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took.
          */
         PlanRequest: {
             /** @description The pack. */
@@ -6917,6 +6917,11 @@ export interface components {
              * @default []
              */
             copy_lacks: ("temperature_sensor" | "fuse" | "group_limits" | "balancing")[];
+            /**
+             * Pack Capacity Ah
+             * @description Charge that a discharge of the whole pack counted, Ah. Default: none was counted.
+             */
+            pack_capacity_ah?: number | null;
             /**
              * Minutes
              * @description What the shop's own jobs took, by repair. Default: none was counted.
@@ -9561,19 +9566,6 @@ export interface components {
             meters: components["schemas"]["MeterClass"][];
         };
         /**
-         * TestBack
-         * @description A test that was wrong, and why.
-         */
-        TestBack: {
-            /**
-             * Test
-             * @description The test, by its name.
-             */
-            test: number;
-            /** Reason */
-            reason: string;
-        };
-        /**
          * TestFile
          * @description A file as text; which column is what, which cell a channel is, and, where its cells are to be entered, as what.
          */
@@ -10177,6 +10169,19 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * WrongTest
+         * @description A test that was wrong, and why.
+         */
+        WrongTest: {
+            /**
+             * Test
+             * @description The test, by its name.
+             */
+            test: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * PackDiffers
@@ -13446,7 +13451,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TestBack"];
+                "application/json": components["schemas"]["WrongTest"];
             };
         };
         responses: {

@@ -29,11 +29,11 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
       <span role="columnheader">Quote</span>
     </div>
     <div v-for="(r, i) in repairs" :key="r.repair" class="row" role="row" :class="{ chosen: r.repair === chosen, best: r.repair === best }">
-      <button type="button" class="pick" role="cell" :aria-pressed="r.repair === chosen" @click="emit('choose', r.repair)">
+      <span role="cell" class="of"><button type="button" class="pick" :aria-pressed="r.repair === chosen" @click="emit('choose', r.repair)">
         <kbd v-if="i < 9" aria-hidden="true">{{ i + 1 }}</kbd>
         <span class="says"><strong>{{ r.says }}</strong></span>
           <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">least a year{{ r.cost_per_year !== null ? `, ${sum(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">least outlay</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ sum(r.cost_per_year) }} a year</span><span v-if="r.repair !== 'retire'" class="muted">{{ Math.round(r.chance * 100) }} % the end of it</span></span>
-      </button>
+      </button></span>
       <span role="cell" class="scale"><span class="bar"><i class="solid" :style="{ width: share(r.outlay ?? 0, money) }" /><i class="hatched" :style="{ width: share(Math.max((r.cost ?? 0) - (r.outlay ?? 0), 0), money) }" /></span><span class="mono value">{{ sum(r.outlay) }}</span></span>
       <span role="cell" class="scale"><span class="bar"><i v-if="r.years_high > 0.05" class="range" :style="{ left: share(r.years_low, years), width: share(Math.max(r.years_high - r.years_low, years * 0.008), years) }" /></span><span class="mono value">{{ span(r.years_low, r.years_high) }}</span></span>
       <span role="cell" class="scale"><span class="bar"><i class="solid thin" :style="{ width: share(r.usable_ah, ah) }" /><i v-if="r.usable_ah > 0" class="nail" :style="{ left: share(r.usable_in_two_years_ah, ah) }" /></span><span class="mono value">{{ r.usable_ah > 0 ? `${r.usable_ah.toFixed(1)}, ${r.usable_in_two_years_ah.toFixed(1)}` : 'none' }}</span></span>
@@ -83,10 +83,14 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
   display: flex;
   font: inherit;
   gap: 4px 10px;
-  grid-column: 1 / -1;
   min-height: 44px;
   padding: 0;
   text-align: left;
+  width: 100%;
+}
+
+.of {
+  grid-column: 1 / -1;
 }
 
 .says {

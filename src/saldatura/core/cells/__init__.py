@@ -11,9 +11,9 @@ from saldatura.core.cells.types import (
     ColumnsKept,
     Move,
     NewLot,
-    TestBack,
-    TestTakenBack,
     TypeEntered,
+    WrongTest,
+    WrongTestFact,
 )
 
 __all__ = [
@@ -29,8 +29,8 @@ __all__ = [
     "Graded",
     "Move",
     "NewLot",
-    "TestBack",
-    "TestTakenBack",
     "TypeEntered",
+    "WrongTest",
+    "WrongTestFact",
     "graded",
 ]

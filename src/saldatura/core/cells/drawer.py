@@ -11,8 +11,8 @@ from saldatura.core.cells.types import (
     ColumnsKept,
     Seen,
     Standing,
-    TestTakenBack,
     TypeEntered,
+    WrongTestFact,
 )
 from saldatura.core.chemistry import WINDOWS, mean_slope_v
 from saldatura.core.fact import Fact
@@ -126,6 +126,6 @@ def _told(cell: CellNow, fact: Fact) -> CellNow:
         return replace(cell, tests=(*cell.tests, fact))
     if isinstance(fact, CellMoved):
         return replace(cell, place=fact)
-    if isinstance(fact, TestTakenBack):
+    if isinstance(fact, WrongTestFact):
         return replace(cell, tests=tuple(t for t in cell.tests if t.id != fact.test), back=cell.back | {fact.test})
     return cell

@@ -1,7 +1,7 @@
 """What a cell may be moved to, and what may be built into a group. Each refusal says why and what would do."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from saldatura.core.cells.drawer import CellNow, Drawer
 from saldatura.core.cells.grading import Graded
@@ -39,7 +39,7 @@ def where(cell: CellNow) -> str:
     return PLACES[cell.standing]
 
 
-def move(cell: CellNow, of: Graded, new: Move) -> None:
+def move(cell: CellNow, grades: Mapping[int, Graded], new: Move) -> None:
     """A cell goes from where it is to where it may. Raises Refused."""
     if cell.standing == "scrap":
         raise Refused("place", f"cell {cell.name} is scrapped; nothing brings it back")
@@ -47,7 +47,7 @@ def move(cell: CellNow, of: Graded, new: Move) -> None:
         raise Impossible("reason", f"say why cell {cell.name} is taken out of job {cell.job:04d}")
     if new.to in ("held", "built"):
         free(cell, new.job)
-        usable(cell, of)
+        usable(cell, grades[cell.id])
 
 
 def free(cell: CellNow, job: int | None) -> None:

@@ -1,8 +1,9 @@
 """Grades: what a cell is good for by the shop's rules, each with its reason. Some reasons no rule moves."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal, get_args
 
 import numpy as np
@@ -46,13 +47,52 @@ class Graded:
     loss_month: float | None
 
 
-def graded(drawer: Drawer, policy: Policy) -> dict[int, Graded]:
-    """Every cell's grade by number. Siblings are the tested cells of one type that are not scrap."""
-    scores = _scores(drawer)
-    return {
-        number: _grade(cell, drawer.types.get(cell.took.type), scores.get(number), policy)
-        for number, cell in drawer.cells.items()
-    }
+class Grades(Mapping[int, Graded]):
+    """Every cell's grade by number, worked out when it is asked for. Siblings are the tested cells of one type that are not scrap.
+
+    `before`: the grades as they were, of which those of cells that have not changed are kept.
+    """
+
+    def __init__(self, drawer: Drawer, policy: Policy, before: "Grades | None" = None) -> None:
+        self.drawer = drawer
+        self.policy = policy
+        self._known: dict[int, Graded] = {}
+        self._before = (
+            before if before is not None and before.policy == policy and before.drawer.types == drawer.types else None
+        )
+        if self._before is not None:
+            self._before._before = None
+
+    @cached_property
+    def _z(self) -> dict[int, float]:
+        return _scores(self.drawer)
+
+    def __getitem__(self, number: int) -> Graded:
+        found = self._known.get(number)
+        if found is None:
+            found = self._known[number] = self._kept(number) or self._fresh(number)
+        return found
+
+    def _kept(self, number: int) -> Graded | None:
+        if self._before is None or self._before.drawer.cells.get(number) is not self.drawer.cells[number]:
+            return None
+        old = self._before._known.get(number)
+        return old if old is not None and old.z == self._z.get(number) else None
+
+    def _fresh(self, number: int) -> Graded:
+        cell = self.drawer.cells[number]
+        return _grade(cell, self.drawer.types.get(cell.took.type), self._z.get(number), self.policy)
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self.drawer.cells)
+
+    def __len__(self) -> int:
+        return len(self.drawer.cells)
+
+
+def graded(drawer: Drawer, policy: Policy) -> Grades:
+    """Every cell's grade by number."""
+    return Grades(drawer, policy)
 
 
 def _scores(drawer: Drawer) -> dict[int, float]:

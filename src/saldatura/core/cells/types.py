@@ -115,14 +115,14 @@ class CellTested(CellTest, Fact):
     """A test as recorded."""
 
 
-class TestBack(Value):
+class WrongTest(Value):
     """A test that was wrong, and why."""
 
     test: FactId
     reason: Reason
 
 
-class TestTakenBack(TestBack, Fact):
+class WrongTestFact(WrongTest, Fact):
     """A test taken back; it stays on record, struck through."""
 
 

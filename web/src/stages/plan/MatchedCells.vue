@@ -78,4 +78,8 @@ const share = (of: number) => `the hardest-driven cell carries ${Math.round((of 
   display: flex;
   gap: 6px;
 }
+
+kbd {
+  margin-left: 9px;
+}
 </style>

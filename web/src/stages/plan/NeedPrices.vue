@@ -16,7 +16,7 @@ const { act, busy, refusal } = useAct()
 type Key = 'load_a' | 'peak_a' | 'wanted_ah' | 'cutoff_v' | 'charger_v' | 'cycles_a_year' | 'labour_h' | 'cell' | 'board' | 'original' | 'copy' | 'small_parts' | 'disposal'
 const FIELDS: { key: Key; name: string; of: 'need' | 'prices'; more?: boolean }[] = [
   { key: 'load_a', name: 'Load that lasts, A', of: 'need' },
-  { key: 'wanted_ah', name: 'Wanted of a run, Ah', of: 'need' },
+  { key: 'wanted_ah', name: 'Ah of a run', of: 'need' },
   { key: 'labour_h', name: 'Hour at the bench', of: 'prices' },
   { key: 'cell', name: 'New cell', of: 'prices' },
   { key: 'original', name: 'New original', of: 'prices' },
