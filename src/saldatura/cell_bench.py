@@ -29,6 +29,7 @@ from saldatura.core.policy import Policy
 from saldatura.formats import cell_tests, type_table
 from saldatura.formats.cell_tests import BadRow, Found, Role
 from saldatura.formats.table import Table, read_table
+from saldatura.instruments.cell_tester import stand_in_test
 from saldatura.records import cells as records
 from saldatura.records.database import Database
 
@@ -90,6 +91,12 @@ class CellBench:
             records.add(db, CellTested(**dict(test), at=self._now()), cell.id)
         self._tell()
 
+    def stand_in(self, name: str) -> None:
+        """Put a cell through the stand-in tester; its test is marked as simulated. Raises Impossible."""
+        drawer = self.drawer()
+        cell = gates.found(drawer, [name])[0]
+        self.test(name, stand_in_test(_type_there(drawer, cell.took.type), cell.name, cell.took.origin != "new"))
+
     def take_back(self, name: str, back: WrongTest) -> None:
         """Take a test back that was wrong. Raises Impossible."""
         with self.db.write() as db:
@@ -122,6 +129,7 @@ class CellBench:
             for group, names in groups.items():
                 mine = gates.found(drawer, list(names))
                 gates.of_pack(pack, drawer, mine)
+                gates.real_only(mine, job.simulated)
                 self._move(db, names, Move(to="held", job=job.id, group=group, by=by))
         self._tell()
 
@@ -197,7 +205,7 @@ class CellBench:
             if isinstance(fact, ReplacedFact) and fact.cells:
                 drawer = self.db.cells.drawer(db)
                 cells = gates.found(drawer, fact.cells)
-                gates.into_group(job.intake.pack, drawer, cells, policy)
+                gates.into_group(job.intake.pack, drawer, cells, policy, job.simulated)
                 self._move(db, fact.cells, Move(to="built", job=job.id, group=fact.group, by=fact.by), policy)
             elif isinstance(fact, HarvestedFact):
                 self._harvest(db, job, fact, policy)
@@ -236,6 +244,7 @@ class CellBench:
                 )  # fmt: skip
                 number = records.enter(db, next(names), took)
                 test = CellTested(
+                    simulated=job.simulated,
                     capacity_ah=known.capacity_ah.value / pack.parallel if known.capacity_ah else None,
                     dc_ohm=known.resistance_ohm.value * pack.parallel if known.resistance_ohm else None,
                     rest_v=known.volts,

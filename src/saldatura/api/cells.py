@@ -57,6 +57,7 @@ class CellRow(BaseModel):
     job: int | None
     group: int | None
     price: float | None
+    simulated: bool
 
 
 class CellPage(BaseModel):
@@ -218,6 +219,7 @@ def _row(cell: CellNow, of: Graded) -> CellRow:
         job=cell.job,
         group=cell.group,
         price=cell.took.price,
+        simulated=cell.simulated,
     )
 
 
@@ -488,6 +490,13 @@ def _place_words(moved: CellMoved) -> str:
 def enter_test(bench: TheBench, name: CellAt, new: CellTest) -> CellWhole:
     """Record a test of a cell."""
     bench.cells.test(name, new)
+    return see_cell(bench, name)
+
+
+@router.post("/of/{name}/stand-in", status_code=201, responses=INVALID)
+def stand_in_test(bench: TheBench, name: CellAt) -> CellWhole:
+    """Put a cell through the stand-in tester; the test is marked as simulated, and the cell goes into no real pack."""
+    bench.cells.stand_in(name)
     return see_cell(bench, name)
 
 

@@ -57,7 +57,7 @@ def match_for(
     if not groups:
         raise Impossible("repair", "no group is to go as far as is known; name one in Judge, or measure it")
     drawer = bench.cells.drawer()
-    cells = fitting(case, planned.told.cell_size, drawer, bench.cells.grades(drawer), job_id)
+    cells = fitting(case, planned.told.cell_size, drawer, bench.cells.grades(drawer), job_id, facts.simulated)
     if repair != "recell":
         cells = [cell for cell in cells if (cell.took.origin == "new") == (repair == "replace_groups")]
     if aim == "just_enough" and wanted_ah is None:

@@ -96,7 +96,7 @@ def _tested(bench: Bench, at: list[datetime], now: datetime, rng: np.random.Gene
         at[0] = now - timedelta(days=25)
         first = CellTest(
             capacity_ah=round(of.rated_ah * share, 3), capacity_a=round(of.rated_ah / 2, 2), dc_ohm=round((of.ohm or 0.02) * factor, 5),
-            rest_v=round(float(curve.volts(soc)), 4) if lithium else None, seen=[], rise_k=round(float(rng.normal(7, 1.2)), 1), by="bay tester",
+            rest_v=round(float(curve.volts(soc)), 4) if lithium else None, seen=[], rise_k=round(float(rng.normal(7, 1.2)), 1), by="bay tester", simulated=True,
         )  # fmt: skip
         bench.cells.test(name, first)
         if lithium:

@@ -1417,6 +1417,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cells/of/{name}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stand In Test
+         * @description Put a cell through the stand-in tester; the test is marked as simulated, and the cell goes into no real pack.
+         */
+        post: operations["stand_in_test_api_cells_of__name__stand_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cells/of/{name}/tests/back": {
         parameters: {
             query?: never;
@@ -2794,11 +2814,13 @@ export interface components {
             group: number | null;
             /** Price */
             price: number | null;
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * CellTest
          * @description What was measured or seen of a cell: any of it, at `tested_at` or now. `seen` empty: looked at, and nothing found; None: not
-         *     looked at. `by`: the tester or file it came from.
+         *     looked at. `by`: the tester or file it came from; `simulated`: by a stand-in, of no real cell.
          */
         CellTest: {
             /**
@@ -2828,6 +2850,11 @@ export interface components {
              * @default
              */
             by: string;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
         };
         /**
          * CellTook
@@ -13419,6 +13446,37 @@ export interface operations {
                 "application/json": components["schemas"]["CellTest"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellWhole"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stand_in_test_api_cells_of__name__stand_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             201: {

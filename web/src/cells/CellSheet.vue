@@ -45,6 +45,9 @@ async function keep() {
   looked.value = null
   await anew()
 }
+async function standIn() {
+  if (await act(() => settled(client.POST('/api/cells/of/{name}/stand-in', { params: { path: { name: props.name } } })))) await anew()
+}
 async function takeBack(test: number) {
   if (!(await act(() => settled(client.POST('/api/cells/of/{name}/tests/back', { params: { path: { name: props.name } }, body: { test, reason: why.value } }))))) return
   backing.value = null
@@ -77,7 +80,7 @@ const testWords = (t: Schemas['CellTest']) =>
     <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The cell cannot be shown.' }}</p>
     <template v-if="whole && cell">
       <header>
-        <h2>{{ cell.name }}</h2>
+        <h2>{{ cell.name }} <span v-if="cell.simulated" class="simulated">simulated</span></h2>
         <p class="grade" :class="{ never: cell.grade === 'not_for_packs' }">{{ grades.find((g) => g.key === cell!.grade)?.name }}</p>
         <p v-for="reason in whole.because" :key="reason">{{ reason.charAt(0).toUpperCase() + reason.slice(1) }}.</p>
         <p class="muted">{{ cell.type }}{{ whole.type ? `, ${whole.type.rated_ah} Ah rated` : '' }} · {{ cell.origin }}{{ whole.took.donor ? `, from ${whole.took.donor}` : '' }}<template v-if="whole.took.donor_job"> (<RouterLink :to="`/jobs/${whole.took.donor_job}`">job {{ whole.took.donor_job }}</RouterLink>, group {{ whole.took.donor_group }})</template></p>
@@ -96,6 +99,7 @@ const testWords = (t: Schemas['CellTest']) =>
           <button v-for="w in seen" :key="w" type="button" class="chip" :aria-pressed="looked?.includes(w) ?? false" @click="tick(w)">{{ SEEN[w] }}</button>
         </div>
         <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!said">Keep the test</ElButton>
+        <button type="button" class="linklike" :disabled="busy" @click="standIn">Stand-in tester, simulated</button>
       </form>
       <ul v-if="whole.tests.length">
         <li v-for="t in [...whole.tests].reverse()" :key="t.id">
@@ -138,6 +142,13 @@ header,
   font-weight: 650;
 }
 
+.simulated {
+  border: 1px solid var(--copper);
+  color: var(--copper);
+  font-size: 14px;
+  padding: 1px 6px;
+}
+
 .never {
   color: var(--hazard);
 }
@@ -146,6 +157,11 @@ header,
   display: grid;
   gap: 8px 10px;
   grid-template-columns: repeat(3, minmax(0, 1fr));
+}
+
+.test > .linklike {
+  justify-self: start;
+  margin: 0;
 }
 
 .test > .chips,

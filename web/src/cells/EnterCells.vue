@@ -15,7 +15,7 @@ const anew = useAnew()
 const { data: terms } = useTermsQuery()
 const lot = useAct()
 const kind = useAct()
-const text = ref({ type: props.types[0]?.name ?? '', name: props.name ?? '', count: '1', first: '1', donor: '', price: '', box: '', row: '' })
+const text = ref({ type: props.types[0]?.name ?? '', name: props.name ?? '', count: '1', first: '1', donor: '', price: '', box: '', row: '', came: '' })
 const origin = ref<Schemas['NewLot']['origin']>('reclaimed')
 const typing = ref(false)
 const of = ref({ name: '', size: '', chemistry: 'li_oxide' as Schemas['CellType']['chemistry'], rated: '', charge: '', discharge: '', peak: '', ohm: '', price: '' })
@@ -34,7 +34,7 @@ async function enter() {
   const t = text.value
   const body = {
     type: t.type, name: t.name, count: number(t.count) ?? Number.NaN, first: number(t.first) ?? Number.NaN, origin: origin.value,
-    donor: t.donor, price: number(t.price), box: t.box, row: t.row,
+    donor: t.donor, price: number(t.price), box: t.box, row: t.row, came_on: t.came || null,
   } as Schemas['NewLot']
   const found = await lot.act(() => settled(client.POST('/api/cells', { body })))
   if (!found) return
@@ -82,6 +82,7 @@ async function bring(event: Event) {
       <div class="two">
         <FieldRow label="From" :error="lot.refusal.value?.on('donor')"><template #default="{ id }"><ElInput :id="id" v-model="text.donor" maxlength="80" placeholder="pack or dealer" /></template></FieldRow>
         <FieldRow label="Price of each" :error="lot.refusal.value?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="text.price" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Came on" :error="lot.refusal.value?.on('came_on')"><template #default="{ id }"><ElInput :id="id" v-model="text.came" type="date" /></template></FieldRow>
         <FieldRow label="Box"><template #default="{ id }"><ElInput :id="id" v-model="text.box" maxlength="30" /></template></FieldRow>
         <FieldRow label="Row"><template #default="{ id }"><ElInput :id="id" v-model="text.row" maxlength="30" /></template></FieldRow>
       </div>

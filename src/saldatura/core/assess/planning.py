@@ -71,7 +71,7 @@ def plan_of(
     """Weigh the repairs of a job. Raises Impossible for a pack out of scope."""
     request = plan_request(facts, judged, told, shop, policy)
     case = Case(request, policy)
-    offers = offers_of(case, told.cell_size, drawer, grades, facts.id)
+    offers = offers_of(case, told.cell_size, drawer, grades, facts.id, facts.simulated)
     request = request.model_copy(update={"offers": offers, "minutes": dict(minutes)})
     return JobPlan(
         plan=repairs(request, policy),
@@ -160,12 +160,16 @@ def seen_of(facts: JobFacts) -> dict[int, list[str]]:
     return found
 
 
-def fitting(case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int) -> list[CellNow]:
+def fitting(
+    case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
+) -> list[CellNow]:
     """Cells of the drawer that may go into a job's pack: free or set aside for it, of its chemistry and size, sound enough."""
     found = []
     for cell in drawer.cells.values():
         of = drawer.types.get(cell.took.type)
         if cell.standing not in ("drawer", "held") or (cell.standing == "held" and cell.job != job) or of is None:
+            continue
+        if cell.simulated and not simulated:
             continue
         new_untested = cell.took.origin == "new" and grades[cell.id].grade == "untested"
         sized = not size.strip() or not of.size or of.size.casefold() == size.strip().casefold()
@@ -174,10 +178,12 @@ def fitting(case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded],
     return found
 
 
-def offers_of(case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int) -> list[Offer]:
+def offers_of(
+    case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
+) -> list[Offer]:
     """The drawer as offers to a plan: of each type, new and used apart, as many of the best as the larger repair wants."""
     kinds: dict[tuple[str, bool], list[CellNow]] = {}
-    for cell in fitting(case, size, drawer, grades, job):
+    for cell in fitting(case, size, drawer, grades, job, simulated):
         kinds.setdefault((cell.took.type, cell.took.origin == "new"), []).append(cell)
     found = []
     for (name, new), cells in kinds.items():
@@ -282,7 +288,7 @@ def mends_of(waiting: Sequence[tuple[JobFacts, Case, str]], drawer: Drawer, grad
             least = DONOR_SHARE * min(sound, default=case.least_ah) / case.pack.parallel
             fit = [
                 c
-                for c in fitting(case, size, drawer, grades, facts.id)
+                for c in fitting(case, size, drawer, grades, facts.id, facts.simulated)
                 if c.id in here and (c.last("capacity_ah") or 0.0) >= least
             ]
             if not wanted or len(fit) < wanted:

@@ -4,6 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
+import numpy as np
+
 from saldatura.core.cells.types import (
     CellMoved,
     CellTested,
@@ -20,6 +22,8 @@ from saldatura.core.fact import Fact
 DAY_S = 86_400.0
 # Two rest voltages nearer in time than this tell nothing of self-discharge; a shorter rest than a day still settles.
 APART_DAYS = 1.0
+# Fewer points than this are no curve.
+MEASURED_POINTS = 8
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,11 @@ class CellNow:
     def last(self, what: str) -> float | None:
         """The last value measured of that."""
         return next((v for t in reversed(self.tests) if (v := getattr(t, what)) is not None), None)
+
+    @property
+    def simulated(self) -> bool:
+        """Whether anything told of it came from a stand-in: such a cell goes into no real pack."""
+        return any(t.simulated for t in self.tests)
 
     @property
     def ohm(self) -> float | None:
@@ -82,8 +91,19 @@ def loss_a_month(cell: CellNow, of: TypeEntered) -> float | None:
     if fall is None or WINDOWS[of.chemistry].family == "nickel":
         return None
     first, last = cell.rests[0][1], cell.rests[-1][1]
-    slope = mean_slope_v(of.chemistry, (first + last) / 2)
+    slope = _slope(of, (first + last) / 2)
     return fall / 1000 * 30 / slope if slope > 0 else None
+
+
+def _slope(of: TypeEntered, rest_v: float) -> float:
+    """dOCV/dSoC in volts: of the type's own curve where one was entered, else the mean of its chemistry's."""
+    points = sorted((p.volts, p.soc) for p in of.curve)
+    if len(points) >= MEASURED_POINTS:
+        volts, socs = zip(*points, strict=True)
+        low, high = np.interp([rest_v - 0.02, rest_v + 0.02], volts, socs)
+        if high > low:
+            return float(0.04 / (high - low))
+    return mean_slope_v(of.chemistry, rest_v)
 
 
 @dataclass(frozen=True)

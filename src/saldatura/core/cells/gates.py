@@ -85,9 +85,19 @@ def of_pack(pack: Pack, drawer: Drawer, cells: Sequence[CellNow]) -> None:
             alike_type(pack, of)
 
 
-def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Policy) -> None:
+def real_only(cells: Sequence[CellNow], simulated: bool) -> None:
+    """What a stand-in told of a cell counts for simulated packs alone."""
+    made_up = next((cell.name for cell in cells if cell.simulated and not simulated), None)
+    if made_up is not None:
+        raise Refused(
+            "simulated", f"cell {made_up} was tested by a stand-in only; test it really before it goes into a real pack"
+        )
+
+
+def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Policy, simulated: bool = False) -> None:
     """Cells that may become one group of a pack: as many as are in parallel, of its chemistry, resting together."""
     of_pack(pack, drawer, cells)
+    real_only(cells, simulated)
     rests = [(cell.rests[-1][1], cell.name) for cell in cells if cell.rests]
     if len(rests) > 1 and max(rests)[0] - min(rests)[0] > policy.together_v:
         high, low = max(rests), min(rests)

@@ -91,7 +91,7 @@ class CellTook(Whence, Fact):
 
 class CellTest(Value):
     """What was measured or seen of a cell: any of it, at `tested_at` or now. `seen` empty: looked at, and nothing found; None: not
-    looked at. `by`: the tester or file it came from."""
+    looked at. `by`: the tester or file it came from; `simulated`: by a stand-in, of no real cell."""
 
     capacity_ah: AmpHours | None = None
     capacity_a: PositiveAmps | None = None
@@ -102,6 +102,7 @@ class CellTest(Value):
     seen: Annotated[list[Seen], Field(max_length=6)] | None = None
     tested_at: AwareDatetime | None = None
     by: Annotated[Words, Field(max_length=80)] = ""
+    simulated: bool = False
 
     @model_validator(mode="after")
     def _says_something(self) -> Self:

@@ -93,11 +93,34 @@ def siblings(key: ChemistryKey) -> dict[str, Siblings]:
         volts = column("volts")
         if state in ("flat", "dead") and window.family == "lithium":
             volts = _own_window(volts, window.rest_floor_v, window.charge_normally_from_v)
+        r10 = column("r10")
+        if state not in OWN_VOLTS:
+            r10 = _own_sag(key, r10, column("reference"), column("soc"), column("capacity"))
         found[state] = Siblings(
-            column("reference"), column("soc"), volts, column("r10"), column("r0"), column("capacity"),
+            column("reference"), column("soc"), volts, r10, column("r0"), column("capacity"),
             column("leak_a_day"), state in OWN_VOLTS, state == "weak", 0.10 if state == "dead" else 0.035,
         )  # fmt: skip
     return found
+
+
+def _own_sag(key: ChemistryKey, r10: Array, reference: Array, soc: Array, capacity: Array) -> Array:
+    """Resistances after 10 s as multiples of the siblings', moved from the tabulated chemistry into another.
+
+    In ten seconds the open-circuit voltage moves as well, by its slope: where cells have little resistance of their own, as
+    pouches have, that is a large part of what a low group shows, and says nothing of its wear.
+    """
+    table: ChemistryKey = "nmc" if WINDOWS[key].family == "lithium" else "nimh"
+    own, beside = _moves(table, soc, capacity), _moves(table, reference, np.ones_like(soc))
+    intrinsic = np.maximum(r10 * (1 + beside) - own, 0.3)
+    return np.asarray((intrinsic + _moves(key, soc, capacity)) / (1 + _moves(key, reference, np.ones_like(soc))))
+
+
+def _moves(key: ChemistryKey, soc: Array, capacity: Array) -> Array:
+    """What the curve's slope adds to a resistance after 10 s, as a multiple of the chemistry's usual one."""
+    curve = middle_curve(key)
+    low, high = np.maximum(soc - 0.01, -0.02), np.minimum(soc + 0.01, 1.0)
+    slope = np.abs(curve.volts(high) - curve.volts(low)) / (high - low)
+    return np.asarray(slope * (10 / 3600) / capacity / WINDOWS[key].resistance_ohm_ah.usual)
 
 
 def _own_window(volts: Array, floor_v: float, normal_v: float) -> Array:
