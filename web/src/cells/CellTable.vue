@@ -169,4 +169,20 @@ const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
 .none {
   padding: 14px 0;
 }
+
+@media (max-width: 700px) {
+  .head,
+  .row {
+    grid-template-columns: 26px minmax(60px, 0.8fr) 48px 46px minmax(90px, 1.6fr);
+  }
+
+  .head > :nth-child(4),
+  .row > :nth-child(4),
+  .head > :nth-child(6),
+  .row > :nth-child(6),
+  .head > :nth-child(8),
+  .row > :nth-child(8) {
+    display: none;
+  }
+}
 </style>
