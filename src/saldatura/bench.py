@@ -37,6 +37,7 @@ from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, Sig
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.level import LevelNeed
 from saldatura.core.photo import PhotoFact
+from saldatura.core.plan import Repair, RepairName
 from saldatura.core.plan.case import Case
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter
@@ -297,7 +298,11 @@ class Bench:
             simulated,
             lambda: readings.repeat_v(db),
             lambda job: jobs.confirmed(db, job),
+            self._offered,
         )
+
+    def _offered(self, job_id: int, repair: RepairName) -> Repair | None:
+        return next((r for r in self.plan(job_id).plan.repairs if r.repair == repair), None)
 
     def _computed(self, before: JobFacts, after: JobFacts, moment: Moment) -> JobView:
         view = _view(after, moment)

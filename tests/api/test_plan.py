@@ -115,6 +115,24 @@ def test_the_accepted_option_is_a_fact_and_its_minutes_teach_the_next_plan(lost:
     assert minutes() == pytest.approx((4 * before + 140) / 5, abs=0.1)
 
 
+def test_what_the_plan_rules_out_is_taken_only_with_a_word_why_and_lost_cells_never(lost: tuple[Api, int]) -> None:
+    api, job = lost
+    for body in ({"repair": "level"}, {"repair": "level", "note": "the customer insists"}):
+        status, answer = api.post(f"/api/jobs/{job}/accepted", {"by": "Ilka", **body})
+        assert (status, only_line(answer)[0]) == (409, "ruled_out")
+        assert "never kept in use" in only_line(answer)[1]
+    assert api.post(f"/api/jobs/{job}/accepted", {"repair": "transplant", "by": "Ilka"})[0] == 409
+    told = {"repair": "transplant", "by": "Ilka", "note": "a sister pack comes on Monday"}
+    assert api.post(f"/api/jobs/{job}/accepted", told)[0] == 201
+    # What it promised then stays with it, whatever prices are told later.
+    api.post(f"/api/jobs/{job}/accepted", {"repair": "donor_cells", "groups": [2], "by": "Ilka"})
+    promised = api.client.get(f"/api/jobs/{job}/plan").json()["accepted"]["offered"]["outlay"]
+    api.post(f"/api/jobs/{job}/need", {"prices": {**PRICES, "labour_h": 90}})
+    after = api.client.get(f"/api/jobs/{job}/plan").json()
+    assert after["accepted"]["offered"]["outlay"] == promised
+    assert next(r["outlay"] for r in after["plan"]["repairs"] if r["repair"] == "donor_cells") > promised
+
+
 def test_a_pack_in_quarantine_is_not_planned_to_be_kept(lost: tuple[Api, int]) -> None:
     api, job = lost
     api.post(

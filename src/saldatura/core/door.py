@@ -315,7 +315,7 @@ KINDS: tuple[Kind, ...] = (
         path="need", says="Tell what the device wants and what things cost for this pack.",
     ),
     Kind(
-        "accepted", AcceptedFact, NewAccepted, gate=lambda facts, new, _m: gates.accepted(facts, new), closed=True,
+        "accepted", AcceptedFact, NewAccepted, gate=lambda facts, new, _m: gates.accepted(facts, new), make=recording.accepted, closed=True,
         fits=lambda facts, fact, _b: gates.there(facts, At(groups=fact.groups)), against=taking_back.nothing,
         path="accepted", says="Record which option the customer took.",
     ),

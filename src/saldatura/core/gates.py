@@ -37,6 +37,7 @@ from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import is_overcharged, refusal
 from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
+from saldatura.core.plan.types import Repair
 from saldatura.core.policy import Policy
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import MOST_READINGS, Point, groups_words, span_of
@@ -362,6 +363,18 @@ def accepted(facts: JobFacts, new: NewAccepted) -> None:
     else:
         work(facts)
     there(facts, At(groups=new.groups))
+
+
+def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
+    """What the plan rules out is taken only with a word why; what would keep lost cells never."""
+    if offered is None or offered.ruled_out is None:
+        return
+    if offered.keeps_lost:
+        raise Refused("ruled_out", f"this is not done: {offered.ruled_out}")
+    if len(new.note.strip()) < 3:
+        raise Refused(
+            "ruled_out", f"the plan rules it out: {offered.ruled_out} Say in a note why it is done all the same"
+        )
 
 
 def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:

@@ -351,6 +351,7 @@ GLOSSARY: dict[str, str] = {
     "cells_from": "Which offer they come from; None: from the list.",
     "variants": "The same with other cells.",
     "Variant.cost": "What the cells cost, in the shop's money; None: not known.",
+    "keeps_lost": "Whether it is ruled out because it would keep cells that are lost: then no reason passes it.",
     "ruled_out": "Why it is not done; None: it may be.",
     "costs_min": "Bench minutes of the test.",
     "saves": "What it saves on average, in the shop's money, its own minutes not yet taken off.",

@@ -15,8 +15,10 @@ from saldatura.core.assess import (
 from saldatura.core.assess.rest import last_current
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
+    AcceptedFact,
     HarvestedFact,
     JobFacts,
+    NewAccepted,
     NewCharge,
     NewHarvest,
     NewReading,
@@ -29,6 +31,7 @@ from saldatura.core.facts import (
 )
 from saldatura.core.judge.types import CauseName
 from saldatura.core.measure import MeasureFact, kept
+from saldatura.core.plan.types import Repair, RepairName
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter
 
@@ -36,7 +39,7 @@ from saldatura.core.quantities import Meter
 @dataclass(frozen=True)
 class Moment:
     """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
-    `confirmed` how often it confirmed each cause on other jobs than one."""
+    `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair."""
 
     at: datetime
     policy: Policy
@@ -44,6 +47,7 @@ class Moment:
     clock: PackClock | None = None
     repeat_v: Callable[[], float | None] = lambda: None
     confirmed: Callable[[int], Mapping[CauseName, int]] = lambda _job: {}
+    offered: Callable[[int, RepairName], Repair | None] = lambda _job, _repair: None
 
     @property
     def stamp(self) -> dict[str, Any]:
@@ -92,6 +96,13 @@ def charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]:
     if need is None:
         raise gates.Refused("there", f"group {new.group} is at the target already; nothing to charge")
     return [begun(need, new.target, moment.at, moment.stamp["clock_s"])]
+
+
+def accepted(facts: JobFacts, new: NewAccepted, moment: Moment) -> list[Fact]:
+    """The option with what it promises. Raises Refused for one that is ruled out: without a word why, or for lost cells at all."""
+    offered = moment.offered(facts.id, new.repair)
+    gates.not_ruled_out(offered, new)
+    return [AcceptedFact(**dict(new), offered=offered, **moment.stamp)]
 
 
 def harvest(facts: JobFacts, new: NewHarvest, moment: Moment) -> list[Fact]:

@@ -1942,7 +1942,7 @@ export interface components {
     schemas: {
         /**
          * AcceptedFact
-         * @description An accepted option as recorded.
+         * @description An accepted option as recorded, with what it promised then.
          */
         AcceptedFact: {
             /**
@@ -1979,6 +1979,7 @@ export interface components {
              * @default
              */
             note: string;
+            offered?: components["schemas"]["Repair"] | null;
         };
         /**
          * Acir
@@ -7892,6 +7893,12 @@ export interface components {
              * @description Why it is not done; None: it may be.
              */
             ruled_out?: string | null;
+            /**
+             * Keeps Lost
+             * @description Whether it is ruled out because it would keep cells that are lost: then no reason passes it.
+             * @default false
+             */
+            keeps_lost: boolean;
         };
         /**
          * ReplacedFact

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from saldatura.core.cells.types import CellName, TypeName
 from saldatura.core.fact import Fact, Person
-from saldatura.core.plan.types import DonorPack, Lacks, Money, Need, Prices, RepairName
+from saldatura.core.plan.types import DonorPack, Lacks, Money, Need, Prices, Repair, RepairName
 from saldatura.core.quantities import GroupNumber, Value, Words
 
 
@@ -35,7 +35,9 @@ class NewAccepted(Value):
 
 
 class AcceptedFact(NewAccepted, Fact):
-    """An accepted option as recorded."""
+    """An accepted option as recorded, with what it promised then."""
+
+    offered: Repair | None = None
 
 
 class NewHarvest(Value):

@@ -127,6 +127,7 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
         cells_from=draft.cells_from,
         variants=draft.variants,
         ruled_out=draft.ruled_out,
+        keeps_lost=case.lost is not None and draft.ruled_out == case.lost,
     )
 
 

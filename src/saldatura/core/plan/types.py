@@ -181,6 +181,7 @@ class Repair(Value):
     cells_from: str | None = None
     variants: list[Variant] = []
     ruled_out: str | None = None
+    keeps_lost: bool = False
 
 
 class TestFirst(Value):

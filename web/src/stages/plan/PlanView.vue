@@ -46,7 +46,8 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
     <section class="plan">
       <header>
         <h1>{{ planned?.accepted ? `Taken: ${plan?.repairs.find((r) => r.repair === planned!.accepted!.repair)?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not weighed yet' }}</h1>
-        <p v-if="plan">{{ plan.because }}</p>
+        <p v-if="planned?.accepted?.offered" class="muted">Promised then: {{ planned.accepted.price ?? planned.accepted.offered.outlay ?? 'no price' }}, about {{ planned.accepted.offered.usable_ah.toFixed(1) }} Ah a run, {{ planned.accepted.offered.odds }}.</p>
+        <p v-if="plan">{{ closed ? 'As the plan would stand today: ' : '' }}{{ plan.because }}</p>
         <p v-if="planned && !planned.suspected" class="muted">Nothing is judged yet: <RouterLink :to="stagePath(job.facts.id, 'judge')">Judge</RouterLink> says what is believed, and the plan goes by that.</p>
       </header>
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The plan cannot be computed.' }}</p>
