@@ -33,6 +33,8 @@ const rows = computed(() => {
   )
   return shown
 })
+const failed = computed(() => found.value.some((q) => q.isError && !q.data))
+const waiting = computed(() => found.value.some((q) => q.isPending))
 const gradeName = (key: string) => props.grades.find((g) => g.key === key)?.name ?? key
 const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
   { key: 'name', name: 'Cell' },
@@ -67,7 +69,8 @@ const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
           <span role="cell" class="why" :title="cell.where">{{ cell.standing === 'drawer' ? `${cell.box} ${cell.row}`.trim() || 'drawer' : cell.where }}</span>
         </div>
       </div>
-      <p v-if="!total" class="muted none">No cell here. Enter some, bring a tester’s file in, or look everywhere.</p>
+      <p v-if="failed" class="error" role="alert">The rows cannot be shown: the program did not answer. It tries again by itself.</p>
+      <p v-else-if="!total && !waiting" class="muted none">No cell here. Enter some, bring a tester’s file in, or look everywhere.</p>
     </div>
   </div>
 </template>

@@ -206,7 +206,13 @@ def _sound(
             case Leak():
                 total += _slip(normal(e.ma, np.zeros(1), max(0.15 * pack.rated_ah, 0.2)), 0.02)
             case RestFall():
-                total += _slip(normal(e.mv / 1000, np.zeros(1), 0.004 + 0.00004 * e.hours), SLIP_PER_V)
+                # A pack of one group has no siblings to fall beside it.
+                own = (
+                    common_loss_a_day(WINDOWS[pack.chemistry].family) * e.hours / 24 * slope[:, None]
+                    if pack.series == 1
+                    else np.zeros((1, 1))
+                )
+                total += _slip(normal(e.mv / 1000, own, 0.004 + 0.00004 * e.hours), SLIP_PER_V)
     return total
 
 
@@ -255,7 +261,8 @@ def _state(
                 family, days = WINDOWS[pack.chemistry].family, e.hours / 24
                 lost = np.minimum(of.lost_a_day(family) * days, 0.8) * own_slope
                 # Against the siblings, which fall as well, each by the slope where it stands.
-                fall = lost - common_loss_a_day(family) * days * slope[:, None]
+                beside = common_loss_a_day(family) * days * slope[:, None] if pack.series > 1 else 0.0
+                fall = lost - beside
                 charge = charge * density(e.mv / 1000, fall, 0.005 + 0.3 * np.abs(lost))
         most = float(charge.max() * age.max())
         charge, age, scale = charge / charge.max(), age / age.max(), scale + np.log(most)
