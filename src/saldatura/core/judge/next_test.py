@@ -17,9 +17,7 @@ OPENING_MIN = 6.0
 WAIT_MIN_H, RISK_MIN = 0.35, 6.0
 # What a wrong repair costs, min, with the pack that comes back; and what a bit is worth of a right one, where no single outcome
 # would turn the choice.
-WRONG_MIN, BITS_WORTH = 600.0, 0.13
-# Up to so many kinds of evidence in full, from so many on no more than a part.
-PATIENT, LEAST_PATIENCE = (7, 14), 0.25
+WRONG_MIN, BITS_WORTH = 340.0, 0.13
 LEAST_BITS, MOST_TESTS = 0.012, 6
 # Sure enough to begin with the repair.
 SURE = 0.9
@@ -178,20 +176,7 @@ def enough(belief: Belief, tests: list[Worth]) -> bool:
     if max(sure, name_p) >= SURE:
         return True
     # A test pays where what it may spare of a wrong repair is more than its own minutes.
-    worth_it = WRONG_MIN * patience(belief)
-    return not any(worth_it * max(w.gain, BITS_WORTH * w.bits) > w.minutes for w in tests)
-
-
-def patience(belief: Belief) -> float:
-    """How far a right repair is still worth its tests: a pack that has lain on the bench for a dozen of them is soon dearer than
-    another pack, and what they have not told by then the next seldom tells."""
-    done = len(
-        {
-            (e.kind, getattr(e, "what", None) or getattr(e, "did", None) or getattr(e, "put", None))
-            for e in belief.evidence
-        }
-    )
-    return float(np.interp(done, PATIENT, (1.0, LEAST_PATIENCE)))
+    return not any(WRONG_MIN * max(w.gain, BITS_WORTH * w.bits) > w.minutes for w in tests)
 
 
 def wants_groups(belief: Belief) -> bool:
