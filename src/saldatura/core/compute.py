@@ -9,6 +9,20 @@ from saldatura.core.capacity import Capacity, CapacityRequest, capacity
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge
 from saldatura.core.compare import CompareRequest, Comparison, compare
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
+from saldatura.core.join import (
+    Interconnect,
+    InterconnectRequest,
+    PackMap,
+    PackMapRequest,
+    TakeDown,
+    TakeDownRequest,
+    WeldRequest,
+    WeldWindow,
+    interconnect,
+    pack_map,
+    take_down,
+    weld_window,
+)
 from saldatura.core.judge import Judgement, JudgeRequest, judge
 from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
@@ -106,6 +120,60 @@ COMPUTATIONS: dict[str, Computation] = {
             "pack_v": 11.4,
         },
     ),
+    "interconnect": Computation(
+        InterconnectRequest,
+        Interconnect,
+        interconnect,
+        {
+            "cells": [
+                {"cell": "c1", "volts": 3.70, "resistance_ohm": 0.02},
+                {"cell": "c2", "volts": 3.70, "resistance_ohm": 0.02},
+            ],
+            "segments": [
+                {
+                    "segment": "s1",
+                    "from": "c1+",
+                    "to": "c2+",
+                    "material": "nickel",
+                    "width_mm": 8,
+                    "thickness_mm": 0.15,
+                    "length_mm": 20,
+                    "layers": 1,
+                },
+                {
+                    "segment": "s2",
+                    "from": "c2+",
+                    "to": "n9",
+                    "material": "nickel",
+                    "width_mm": 8,
+                    "thickness_mm": 0.15,
+                    "length_mm": 15,
+                },
+                {
+                    "segment": "s3",
+                    "from": "c1-",
+                    "to": "c2-",
+                    "material": "nickel",
+                    "width_mm": 8,
+                    "thickness_mm": 0.15,
+                    "length_mm": 20,
+                },
+                {
+                    "segment": "s4",
+                    "from": "c2-",
+                    "to": "n0",
+                    "material": "nickel",
+                    "width_mm": 8,
+                    "thickness_mm": 0.15,
+                    "length_mm": 15,
+                },
+            ],
+            "weld_ohm": 0.0003,
+            "take_off": {"positive": "n9", "negative": "n0"},
+            "current_a": 10,
+            "ambient_c": 25,
+        },
+    ),
     "judge": Computation(
         JudgeRequest,
         Judgement,
@@ -153,6 +221,12 @@ COMPUTATIONS: dict[str, Computation] = {
             "load_a": 12,
             "aim": "most",
         },
+    ),
+    "pack-map": Computation(
+        PackMapRequest,
+        PackMap,
+        pack_map,
+        {"series": 5, "parallel": 2, "arrangement": "grid", "columns": 5, "diameter_mm": 18.4, "pitch_mm": 20.2},
     ),
     "power-path": Computation(
         PathRequest,
@@ -211,6 +285,32 @@ COMPUTATIONS: dict[str, Computation] = {
                 {"at_s": t, "volts": v, "amps": a}
                 for t, v, a in ((0, 4.081, 0), (1, 4.081, 0), (1.2, 3.982, 5), (11.2, 3.941, 5))
             ],
+        },
+    ),
+    "take-down": Computation(
+        TakeDownRequest,
+        TakeDown,
+        take_down,
+        {
+            "series": 14,
+            "group_v": 3.9,
+            "joints": [{"joint": "main+", "tap": 14}, {"joint": "mid", "tap": 7}, {"joint": "sense4", "tap": 4}],
+            "aim": "open",
+        },
+    ),
+    "weld-window": Computation(
+        WeldRequest,
+        WeldWindow,
+        weld_window,
+        {
+            "coupons": [
+                {"setting": 8.0, "outcome": "weak", "pull_n": 12},
+                {"setting": 14.0, "outcome": "good", "pull_n": 34},
+                {"setting": 26.0, "outcome": "burnt"},
+            ],
+            "lowest": 2,
+            "highest": 40,
+            "want_pull_n": 25,
         },
     ),
     "verdict": Computation(

@@ -1,0 +1,162 @@
+"""The `take-down` computation: in which order joints are cut, or made, so that the least voltage ever lies bare.
+
+Every bare point carries the voltage of its tap. What a tool can bridge is the largest difference between two bare points of one
+connected string: cutting the string in its middle halves it. Strips count as bare for as long as the string is.
+"""
+
+import itertools
+from collections import Counter
+from functools import cache
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.core.errors import Impossible
+from saldatura.core.quantities import CellVolts, Series, TapNumber, Value, Words
+
+Kind = Literal["link", "lead", "sense"]
+MOST_JOINTS = 120
+
+
+class Joint(Value):
+    """A joint and the tap it is at: a link between groups, a main lead, or a sense wire. `kind` is told by name and tap where left out."""
+
+    joint: Annotated[Words, Field(min_length=1, max_length=60)]
+    tap: TapNumber
+    kind: Kind | None = None
+
+
+class TakeDownRequest(Value):
+    """A string and the joints to cut (`open`) or to make (`close`)."""
+
+    series: Series
+    group_v: Annotated[CellVolts, Field(gt=0)]
+    joints: Annotated[list[Joint], Field(min_length=1, max_length=MOST_JOINTS)]
+    aim: Literal["open", "close"] = "open"
+
+    @model_validator(mode="after")
+    def _there(self) -> Self:
+        beyond = next((j for j in self.joints if j.tap > self.series), None)
+        if beyond is not None:
+            raise ValueError(
+                f"joint {beyond.joint} is at tap {beyond.tap}; {self.series} in series have taps 0 to {self.series}"
+            )
+        twice = next((name for name, n in Counter(j.joint for j in self.joints).items() if n > 1), None)
+        if twice is not None:
+            raise ValueError(f"joint {twice} is listed twice; a name for each")
+        return self
+
+
+class TakeDownStep(Value):
+    """One action: what lies bare after it, and what is covered before the next."""
+
+    joint: str
+    do: Literal["cut", "join"]
+    exposed_v: float
+    insulate: list[str]
+    because: str
+
+
+class TakeDown(Value):
+    """The steps in order. `peak_v`: the largest voltage bare after any of them; `before_v`: what lies bare before the first."""
+
+    steps: list[TakeDownStep]
+    peak_v: float
+    before_v: float
+
+
+def take_down(request: TakeDownRequest) -> TakeDown:
+    """The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap."""
+    links = [j for j in request.joints if _kind(j, request.series) == "link"]
+    twice = next((tap for tap, n in Counter(j.tap for j in links).items() if n > 1), None)
+    if twice is not None:
+        raise Impossible("joints", f"two links are listed at tap {twice}; a string has one there")
+    others = sorted(
+        (j for j in request.joints if j not in links), key=lambda j: (_kind(j, request.series) == "sense", j.tap)
+    )
+    order = [
+        next(j for j in links if j.tap == tap)
+        for tap in _halving(0, request.series, tuple(sorted(j.tap for j in links)))
+    ]
+    # Opened, the string is cut apart first and the wires come off halves that carry little; closed, the other way about: the main
+    # leads after the links, and the balance wires last of all.
+    sequence = [*order, *others] if request.aim == "open" else [*reversed(order), *others]
+    cut = set() if request.aim == "open" else {j.tap for j in links}
+    before = _exposed(request, cut)
+    steps = []
+    for joint in sequence:
+        kind = _kind(joint, request.series)
+        if kind == "link":
+            cut = cut | {joint.tap} if request.aim == "open" else cut - {joint.tap}
+        exposed = _exposed(request, cut)
+        steps.append(
+            TakeDownStep(
+                joint=joint.joint,
+                do="cut" if request.aim == "open" else "join",
+                exposed_v=round(exposed, 4),
+                insulate=_insulate(joint, kind, request.aim),
+                because=_because(request, joint, kind, exposed),
+            )
+        )
+    return TakeDown(steps=steps, peak_v=max(s.exposed_v for s in steps), before_v=round(before, 4))
+
+
+def _kind(joint: Joint, series: int) -> Kind:
+    if joint.kind is not None:
+        return joint.kind
+    name = joint.joint.casefold()
+    if "sense" in name or "balance" in name:
+        return "sense"
+    return "lead" if joint.tap in (0, series) or "main" in name or "lead" in name else "link"
+
+
+@cache
+def _halving(low: int, high: int, taps: tuple[int, ...]) -> tuple[int, ...]:
+    """Links in the order that leaves the least bare: the one nearest the middle, then the larger part's, by search of each choice."""
+    inside = tuple(t for t in taps if low < t < high)
+    if not inside:
+        return ()
+    best = min(inside, key=lambda t: (max(t - low, high - t), t))
+    left, right = list(_halving(low, best, inside)), list(_halving(best, high, inside))
+    # The larger part is what lies bare: its next cut comes first.
+    merged: list[int] = []
+    parts = [(low, best, left), (best, high, right)]
+    while any(rest for *_, rest in parts):
+        k = max((k for k, (*_, rest) in enumerate(parts) if rest), key=lambda k: parts[k][1] - parts[k][0])
+        a, b, rest = parts.pop(k)
+        tap = rest.pop(0)
+        merged.append(tap)
+        parts += [(a, tap, [t for t in rest if t < tap]), (tap, b, [t for t in rest if t > tap])]
+    return (best, *merged)
+
+
+def _exposed(request: TakeDownRequest, cut: set[int]) -> float:
+    """The longest string that hangs together, in volts."""
+    ends = [0, *sorted(cut - {0, request.series}), request.series]
+    return max(b - a for a, b in itertools.pairwise(ends)) * request.group_v
+
+
+def _insulate(joint: Joint, kind: Kind, aim: str) -> list[str]:
+    if aim == "close":
+        return [f"everything beside {joint.joint}"]
+    if kind == "sense":
+        return [f"the end of {joint.joint}, before the next wire"]
+    return [f"both ends of {joint.joint}"]
+
+
+def _because(request: TakeDownRequest, joint: Joint, kind: Kind, exposed: float) -> str:
+    if kind == "link":
+        if request.aim == "open":
+            return f"Cut at tap {joint.tap}, no part of the string carries more than {exposed:.1f} V."
+        return f"Joined at tap {joint.tap}, the longest part carries {exposed:.1f} V; the largest are joined last."
+    if kind == "sense":
+        return (
+            "One wire at a time: two bare ends that touch burn."
+            if request.aim == "open"
+            else "Read its pin before the next; the balance connector comes last of all."
+        )
+    return (
+        "The lead of the pack's own end, with its end covered at once."
+        if request.aim == "open"
+        else "The pack's own lead after its string is whole and read."
+    )
