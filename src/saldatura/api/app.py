@@ -10,7 +10,20 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
-from saldatura.api import cells, changes, compute, instruments, jobs, measures, photos, plan, problems, shop, subjects
+from saldatura.api import (
+    block,
+    cells,
+    changes,
+    compute,
+    instruments,
+    jobs,
+    measures,
+    photos,
+    plan,
+    problems,
+    shop,
+    subjects,
+)
 from saldatura.api.guard import Guard
 from saldatura.bench import Bench
 from saldatura.hall import Hall
@@ -56,6 +69,7 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
         measures.router,
         cells.router,
         plan.router,
+        block.router,
         compute.router,
     ):
         app.include_router(router)

@@ -11,7 +11,7 @@ from datetime import datetime
 from typing import Any, Literal, get_args, get_origin
 
 from saldatura import __version__
-from saldatura.core import gates, recording, taking_back
+from saldatura.core import block_gates, gates, plan_gates, recording, taking_back
 from saldatura.core.assess import (
     assess,
     assess_set,
@@ -70,6 +70,16 @@ from saldatura.core.facts import (
     UnreadFact,
     VirtualPackFact,
     WorkFact,
+)
+from saldatura.core.facts.block import (
+    BlockFact,
+    CouponFact,
+    NewBlock,
+    NewCoupon,
+    NewPolarity,
+    NewTick,
+    PolarityFact,
+    TickFact,
 )
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import (
@@ -311,18 +321,31 @@ KINDS: tuple[Kind, ...] = (
         path="replaced", says="Record that the cells of a group were replaced.",
     ),
     Kind(
-        "need", NeedFact, NewNeed, gate=lambda facts, new, _m: gates.told(facts, new), closed=True, against=taking_back.nothing,
+        "need", NeedFact, NewNeed, gate=lambda facts, new, _m: plan_gates.told(facts, new), closed=True, against=taking_back.nothing,
         path="need", says="Tell what the device wants and what things cost for this pack.",
     ),
     Kind(
-        "accepted", AcceptedFact, NewAccepted, gate=lambda facts, new, _m: gates.accepted(facts, new), make=recording.accepted, closed=True,
+        "accepted", AcceptedFact, NewAccepted, gate=lambda facts, new, _m: plan_gates.accepted(facts, new), make=recording.accepted, closed=True,
         fits=lambda facts, fact, _b: gates.there(facts, At(groups=fact.groups)), against=taking_back.nothing,
         path="accepted", says="Record which option the customer took.",
     ),
     Kind(
-        "harvested", HarvestedFact, NewHarvest, gate=lambda facts, new, m: gates.harvest(facts, new, m.policy),
-        make=recording.harvest, fits=lambda facts, fact, _b: gates.harvested_there(facts, fact),
+        "harvested", HarvestedFact, NewHarvest, gate=lambda facts, new, m: plan_gates.harvest(facts, new, m.policy),
+        make=recording.harvest, fits=lambda facts, fact, _b: plan_gates.harvested_there(facts, fact),
         path="harvested", says="Cut groups out as donors: their cells go into the drawer with their history.",
+    ),
+    Kind(
+        "block", BlockFact, NewBlock, gate=lambda facts, new, _m: block_gates.block(facts, new), against=taking_back.nothing,
+        fits=lambda facts, fact, _b: block_gates.block_there(facts, fact),
+        path="block", says="Tell how the cells of the block stand, and of what its strips are.",
+    ),
+    Kind(
+        "polarity", PolarityFact, NewPolarity, gate=lambda facts, new, m: block_gates.polarity(facts, new, m.policy),
+        against=taking_back.nothing, path="polarity", says="Note what a cell reads in its place, red on the pole that lies up.",
+    ),
+    Kind(
+        "tick", TickFact, NewTick, gate=lambda facts, new, m: block_gates.tick(facts, new, m.policy), against=taking_back.nothing,
+        path="ticks", says="Tick off a step of taking the block down or building it up, in its order.",
     ),
     Kind("virtual_pack", VirtualPackFact, PackSpec, gate=lambda facts, _new, _m: gates.not_signed(facts),
         make=lambda _facts, new, m: [VirtualPackFact(spec=new, at=m.at)], closed=True,
@@ -348,6 +371,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
+    Kind("coupon", CouponFact, NewCoupon, of="shop"),
     Kind("prices", PricesFact, ShopPrices, of="shop"),
     Kind("reference", ReferenceEntered, NewReference, of="shop"),
     Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=_reference_there, refs=("reference",)),

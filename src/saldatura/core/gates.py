@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
-from saldatura.core.evidence import At, Seen, sites
+from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     DAMAGING,
@@ -13,13 +13,10 @@ from saldatura.core.facts import (
     EndOfCharge,
     Intake,
     JobFacts,
-    NewAccepted,
     NewCharge,
-    NewHarvest,
     NewJoin,
     NewLead,
     NewLook,
-    NewNeed,
     NewNote,
     NewReading,
     NewRuling,
@@ -37,7 +34,6 @@ from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import is_overcharged, refusal
 from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
-from saldatura.core.plan.types import Repair
 from saldatura.core.policy import Policy
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import MOST_READINGS, Point, groups_words, span_of
@@ -349,65 +345,6 @@ def replaced(facts: JobFacts, new: ReplacedGroup) -> None:
     work(facts)
     group_there(facts, new.group)
     not_charging(facts)
-
-
-def told(facts: JobFacts, _new: NewNeed) -> None:
-    """Need and prices may be told at any time until the job is closed."""
-    not_signed(facts)
-
-
-def accepted(facts: JobFacts, new: NewAccepted) -> None:
-    """An option is taken of a pack whose safety screen is answered; in quarantine only one that does not keep the pack."""
-    if facts.quarantine and new.repair in ("retire", "original", "copy"):
-        not_signed(facts)
-    else:
-        work(facts)
-    there(facts, At(groups=new.groups))
-
-
-def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
-    """What the plan rules out is taken only with a word why; what would keep lost cells never."""
-    if offered is None or offered.ruled_out is None:
-        return
-    if offered.keeps_lost:
-        raise Refused("ruled_out", f"this is not done: {offered.ruled_out}")
-    if len(new.note.strip()) < 3:
-        raise Refused(
-            "ruled_out", f"the plan rules it out: {offered.ruled_out} Say in a note why it is done all the same"
-        )
-
-
-def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:
-    """Groups that are here, sound enough to be used again, and were not cut out before."""
-    work(facts)
-    harvested_there(facts, new)
-    not_charging(facts)
-    now = {g.group: g for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
-    seen = seen_on(facts)
-    for group in new.groups:
-        why = seen.get(group) or (now[group].barred if now[group].wants_cells else None)
-        if why is not None:
-            raise Refused("cells", f"group {group} is not kept: {why} Such cells are waste, never used again.")
-        if now[group].volts is None:
-            raise Refused("unread", f"group {group} is not settled; read it in Probe before its cells are kept")
-
-
-def harvested_there(facts: JobFacts, new: NewHarvest) -> None:
-    """The groups exist, each once, and are still in the pack."""
-    there(facts, At(groups=new.groups))
-    again = next((g for g in new.groups if g in facts.harvested or new.groups.count(g) > 1), None)
-    if again is not None:
-        raise Impossible("groups", f"group {again} is cut out already; each group gives its cells once")
-
-
-def seen_on(facts: JobFacts) -> dict[int, str]:
-    """Groups on which something was seen that ends the use of their cells, in words."""
-    found: dict[int, str] = {}
-    for told_ in facts.notes:
-        for e in told_.evidence:
-            if isinstance(e, Seen) and e.what in ("swollen", "bulged", "leak"):
-                found.update(dict.fromkeys(e.at.groups, f"{e.what} was seen on it."))
-    return found
 
 
 def take_back(facts: JobFacts, new: TakenBack, against: Callable[[JobFacts, Fact], str | None]) -> None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from saldatura.core import gates
+from saldatura.core import gates, plan_gates
 from saldatura.core.assess import (
     LevelQuestion,
     PackClock,
@@ -101,7 +101,7 @@ def charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]:
 def accepted(facts: JobFacts, new: NewAccepted, moment: Moment) -> list[Fact]:
     """The option with what it promises. Raises Refused for one that is ruled out: without a word why, or for lost cells at all."""
     offered = moment.offered(facts.id, new.repair)
-    gates.not_ruled_out(offered, new)
+    plan_gates.not_ruled_out(offered, new)
     return [AcceptedFact(**dict(new), offered=offered, **moment.stamp)]
 
 

@@ -2,14 +2,17 @@
 
 from typing import Literal, get_args
 
-Stage = Literal["take_in", "probe", "judge", "plan", "level", "prove", "hand_over"]
-Standing = Literal["quarantine", "take_in", "probe", "judge", "plan", "level", "prove", "hand_over", "done", "scrap"]
+Stage = Literal["take_in", "probe", "judge", "plan", "join", "level", "prove", "hand_over"]
+Standing = Literal[
+    "quarantine", "take_in", "probe", "judge", "plan", "join", "level", "prove", "hand_over", "done", "scrap"
+]
 
 STAGES: dict[Stage, str] = {
     "take_in": "Take in",
     "probe": "Probe",
     "judge": "Judge",
     "plan": "Plan",
+    "join": "Join",
     "level": "Level",
     "prove": "Prove",
     "hand_over": "Hand over",

@@ -24,6 +24,7 @@ from saldatura.core.facts import (
     TryFact,
     WorkFact,
 )
+from saldatura.core.facts.block import BlockFact, PolarityFact, TickFact
 from saldatura.core.facts.work import place_words
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
@@ -148,6 +149,9 @@ def words_of(fact: Fact) -> str:
 
 _OTHERS: dict[type[Fact], str] = {
     NeedFact: "need and prices",
+    BlockFact: "the block as told",
+    PolarityFact: "a cell's polarity",
+    TickFact: "the step ticked off",
     AcceptedFact: "the option taken",
     MeasureFact: "the measure",
     PhotoFact: "the photo",

@@ -785,6 +785,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Block
+         * @description The block: its map, its strips solved and compared, polarity, order of work, wiring.
+         */
+        get: operations["block_api_jobs__job_id__block_get"];
+        put?: never;
+        /**
+         * Record
+         * @description Tell how the cells of the block stand, and of what its strips are.
+         */
+        post: operations["record_block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/polarity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what a cell reads in its place, red on the pole that lies up.
+         */
+        post: operations["record_polarity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Tick off a step of taking the block down or building it up, in its order.
+         */
+        post: operations["record_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/taken-back": {
         parameters: {
             query?: never;
@@ -1565,6 +1629,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/block.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Block Svg
+         * @description The map of one side at 1:1 with a scale bar.
+         */
+        get: operations["block_svg_api_jobs__job_id__block_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/welds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Welds
+         * @description Every recipe of the weld lab, the one welded last first.
+         */
+        get: operations["welds_api_welds_get"];
+        put?: never;
+        /**
+         * Log Coupon
+         * @description Log a coupon.
+         */
+        post: operations["log_coupon_api_welds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -1728,6 +1836,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/interconnect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Solve the network. Raises Impossible for a take-off that is not there, a cell that nothing joins, a network in pieces, and
+         *     a cell that strips short.
+         */
+        post: operations["compute_interconnect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/judge": {
         parameters: {
             query?: never;
@@ -1784,6 +1913,26 @@ export interface paths {
          *     reaches.
          */
         post: operations["compute_match"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/pack-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Map a block. Raises Impossible for cells that are left over, missing, or named twice.
+         */
+        post: operations["compute_pack_map"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1909,6 +2058,46 @@ export interface paths {
          * @description The resistance of a step. Raises Impossible where there is none.
          */
         post: operations["compute_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/take-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap.
+         */
+        post: operations["compute_take_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/weld-window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Read the coupons. Deterministic; nothing is refused that the request's own bounds let through.
+         */
+        post: operations["compute_weld_window"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2129,7 +2318,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over";
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
             /** Quarantine */
             quarantine: components["schemas"]["Instruction"][];
             /** Frozen */
@@ -2165,7 +2354,7 @@ export interface components {
              * @default take_in
              * @enum {string}
              */
-            standing: "quarantine" | "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over" | "done" | "scrap";
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over" | "done" | "scrap";
             /** Closed */
             closed?: string | null;
             /**
@@ -2457,6 +2646,32 @@ export interface components {
             means: "temperature" | "cell" | "communication" | "unknown";
         };
         /**
+         * Block
+         * @description Everything that is computed of a job's block. `stop`: why nothing is welded as it stands.
+         */
+        Block: {
+            told: components["schemas"]["NewBlock"];
+            map: components["schemas"]["PackMap"];
+            /** Below */
+            below: components["schemas"]["MappedCell"][];
+            strips: components["schemas"]["Interconnect"] | null;
+            /** Choices */
+            choices: components["schemas"]["StripChoice"][];
+            /**
+             * Load A
+             * @description Current that the device draws, A. Default: not known.
+             */
+            load_a: number;
+            /** Polarity */
+            polarity: components["schemas"]["CellPolarity"][];
+            /** Stop */
+            stop: string | null;
+            down: components["schemas"]["WorkList"];
+            up: components["schemas"]["WorkList"];
+            /** Wiring */
+            wiring: components["schemas"]["WireRow"][];
+        };
+        /**
          * Capacity
          * @description What came out of the discharge. `charge_ah` went in where the file holds a charge too; `soh` is against the rated
          *     capacity; `ohm` from the step at the start where the file shows one; `flags` are what makes the count doubtful.
@@ -2701,6 +2916,27 @@ export interface components {
             missing: string[];
         };
         /**
+         * CellCurrent
+         * @description What a cell gives: A out of its plus, and as a multiple of the even share of its neighbours in parallel.
+         */
+        CellCurrent: {
+            /**
+             * Cell
+             * @description Name of the cell.
+             */
+            cell: string;
+            /**
+             * Current A
+             * @description Current out of its plus, A.
+             */
+            current_a: number;
+            /**
+             * Share
+             * @description Its current over the mean of the cells in parallel with it.
+             */
+            share: number;
+        };
+        /**
          * CellFault
          * @description A fault of one cell (`cell` counts from 1 within its group).
          *
@@ -2767,6 +3003,28 @@ export interface components {
             grades: {
                 [key: string]: number;
             };
+        };
+        /**
+         * CellPolarity
+         * @description A cell in its place: the pole that must lie up, what it read, and whether it stands right; None: not read yet.
+         */
+        CellPolarity: {
+            /** Cell */
+            cell: string;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** Expects */
+            expects: string;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number | null;
+            /** Right */
+            right: boolean | null;
         };
         /**
          * CellRow
@@ -2840,7 +3098,10 @@ export interface components {
              * @description Voltage at rest, V.
              */
             rest_v?: number | null;
-            /** Rise K */
+            /**
+             * Rise K
+             * @description How much warmer it grows under the load that lasts, K.
+             */
             rise_k?: number | null;
             /** Seen */
             seen?: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed")[] | null;
@@ -3016,6 +3277,7 @@ export interface components {
             clock_s?: number | null;
             /**
              * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "finished" | "stopped";
@@ -3087,6 +3349,7 @@ export interface components {
         ChargeOutcome: {
             /**
              * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "finished" | "stopped";
@@ -3427,6 +3690,73 @@ export interface components {
              * @default 0
              */
             ohm: number;
+        };
+        /**
+         * Coupon
+         * @description A coupon: strip on a dead cell or on strip, at a setting, torn and looked at. `pull_n`: the force at which it let go.
+         */
+        Coupon: {
+            /**
+             * Setting
+             * @description Energy in J, or the welder's own number.
+             */
+            setting: number;
+            /**
+             * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
+             * @enum {string}
+             */
+            outcome: "no_bond" | "weak" | "good" | "burnt";
+            /**
+             * Pull N
+             * @description Force at which it let go, N. Default: not measured.
+             */
+            pull_n?: number | null;
+        };
+        /**
+         * CouponFact
+         * @description A coupon as recorded.
+         */
+        CouponFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Setting
+             * @description Energy in J, or the welder's own number.
+             */
+            setting: number;
+            /**
+             * Lowest
+             * @description Lowest setting of the welder.
+             */
+            lowest: number;
+            /**
+             * Highest
+             * @description Highest setting of the welder.
+             */
+            highest: number;
+            /**
+             * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
+             * @enum {string}
+             */
+            outcome: "no_bond" | "weak" | "good" | "burnt";
+            /**
+             * Pull N
+             * @description Force at which it let go, N. Default: not measured.
+             */
+            pull_n?: number | null;
         };
         /**
          * CurvePoint
@@ -4297,7 +4627,10 @@ export interface components {
             danger: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
             /** Found */
             found: string;
-            /** Do */
+            /**
+             * Do
+             * @description What is done to the joint.
+             */
             do: string[];
         };
         /**
@@ -4430,6 +4763,98 @@ export interface components {
              * @description Whether its board levels the groups; null where not known.
              */
             board_levels?: boolean | null;
+        };
+        /**
+         * Interconnect
+         * @description The network solved. `links_w`: heat of all strips, `welds_w` of all welds; `enough`: no strip warms beyond what is allowed.
+         */
+        Interconnect: {
+            /**
+             * Terminal V
+             * @description Voltage between the take-offs under the load, V.
+             */
+            terminal_v: number;
+            /**
+             * Cells
+             * @description What each cell gives.
+             */
+            cells: components["schemas"]["CellCurrent"][];
+            /**
+             * Segments
+             * @description What each piece carries.
+             */
+            segments: components["schemas"]["SegmentCurrent"][];
+            /**
+             * Links W
+             * @description Heat of all pieces of strip, W.
+             */
+            links_w: number;
+            /**
+             * Welds W
+             * @description Heat of all welds, W.
+             */
+            welds_w: number;
+            /**
+             * Enough
+             * @description Whether no piece warms beyond what is allowed.
+             */
+            enough: boolean;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+            /**
+             * Mend
+             * @description The least change that makes it enough; None: it is.
+             */
+            mend: string | null;
+        };
+        /**
+         * InterconnectRequest
+         * @description A block under a load. `peak_a` and `peak_s`: a peak beside the load that lasts. A positive current discharges.
+         */
+        InterconnectRequest: {
+            /**
+             * Cells
+             * @description The cells with their voltage and resistance.
+             */
+            cells: components["schemas"]["NetCell"][];
+            /**
+             * Segments
+             * @description The pieces of strip between nodes; `X+` and `X-` are the poles of cell X.
+             */
+            segments: components["schemas"]["Segment"][];
+            /**
+             * Weld Ohm
+             * @description Resistance of one weld, ohm; each pole is reached through one. Default 0.3 mΩ.
+             * @default 0.0003
+             */
+            weld_ohm: number;
+            /** @description Where the load is joined. */
+            take_off: components["schemas"]["TakeOff"];
+            /**
+             * Current A
+             * @description Current of the load that lasts, A; positive discharges.
+             */
+            current_a: number;
+            /**
+             * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
+             * @default 25
+             */
+            ambient_c: number;
+            /**
+             * Peak A
+             * @description Current of the peak, A. Default: none is asked about.
+             */
+            peak_a?: number | null;
+            /**
+             * Peak S
+             * @description How long the peak lasts, s. Default 10 s.
+             * @default 10
+             */
+            peak_s: number;
         };
         /**
          * JobFile
@@ -4574,6 +4999,27 @@ export interface components {
              * @default false
              */
             measuring: boolean;
+        };
+        /**
+         * Joint
+         * @description A joint and the tap it is at: a link between groups, a main lead, or a sense wire. `kind` is told by name and tap where left out.
+         */
+        Joint: {
+            /**
+             * Joint
+             * @description Name of the joint.
+             */
+            joint: string;
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap: number;
+            /**
+             * Kind
+             * @description A link between groups, a main lead, or a sense wire. Default: told by its name and tap.
+             */
+            kind?: ("link" | "lead" | "sense") | null;
         };
         /**
          * JointFault
@@ -5002,6 +5448,38 @@ export interface components {
             message: string;
         };
         /**
+         * Link
+         * @description The strip of a tap: the side it lies on and the cells whose poles it joins. `reach_mm`: its longest step from cell to cell.
+         */
+        Link: {
+            /**
+             * Link
+             * @description Name of the strip.
+             */
+            link: string;
+            /**
+             * Side
+             * @description The side it lies on, seen from above.
+             * @enum {string}
+             */
+            side: "top" | "bottom";
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap: number;
+            /**
+             * Cells
+             * @description The cells whose poles it joins.
+             */
+            cells: string[];
+            /**
+             * Reach Mm
+             * @description The longest step it takes from cell to cell, mm.
+             */
+            reach_mm: number;
+        };
+        /**
          * ListedJob
          * @description A job as the list shows it.
          */
@@ -5029,11 +5507,44 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "quarantine" | "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over" | "done" | "scrap";
+            standing: "quarantine" | "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over" | "done" | "scrap";
             /** Simulated */
             simulated: boolean;
             /** Archived */
             archived: boolean;
+        };
+        /**
+         * ListedStep
+         * @description A step of the work list, and whether it is done.
+         */
+        ListedStep: {
+            /**
+             * Joint
+             * @description Name of the joint.
+             */
+            joint: string;
+            /**
+             * Do
+             * @description What is done to the joint.
+             */
+            do: string;
+            /**
+             * Exposed V
+             * @description Largest voltage between two points that are bare after the step, V.
+             */
+            exposed_v: number;
+            /**
+             * Insulate
+             * @description What is covered before the next step.
+             */
+            insulate: string[];
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+            /** Done */
+            done: boolean;
         };
         /**
          * Live
@@ -5257,6 +5768,38 @@ export interface components {
             roles: {
                 [key: string]: string;
             };
+        };
+        /**
+         * MappedCell
+         * @description A cell of the map, as seen from above: its place and the pole that lies up.
+         */
+        MappedCell: {
+            /**
+             * Cell
+             * @description Name of the cell.
+             */
+            cell: string;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * X Mm
+             * @description To the right, mm.
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @description Upward on the page, mm.
+             */
+            y_mm: number;
+            /**
+             * Top
+             * @description The pole that lies up.
+             * @enum {string}
+             */
+            top: "positive" | "negative";
         };
         /**
          * MatchRequest
@@ -5579,6 +6122,7 @@ export interface components {
         Move: {
             /**
              * To
+             * @description The node it ends at.
              * @enum {string}
              */
             to: "drawer" | "held" | "built" | "scrap";
@@ -5703,6 +6247,27 @@ export interface components {
             cycles_a_year?: number | null;
         };
         /**
+         * NetCell
+         * @description A cell: its voltage and its resistance; its poles are the nodes X+ and X−.
+         */
+        NetCell: {
+            /**
+             * Cell
+             * @description Name of the cell.
+             */
+            cell: string;
+            /**
+             * Volts
+             * @description Its voltage without a load, V.
+             */
+            volts: number;
+            /**
+             * Resistance Ohm
+             * @description Its resistance, ohm.
+             */
+            resistance_ohm: number;
+        };
+        /**
          * NewAccepted
          * @description The option the customer took, for how much, and who heard it said.
          */
@@ -5754,6 +6319,57 @@ export interface components {
              * @enum {string}
              */
             means: "temperature" | "cell" | "communication" | "unknown";
+        };
+        /**
+         * NewBlock
+         * @description How the cells stand, as an arrangement or each by itself as seen from a side, and of what the strips are. The last said holds.
+         */
+        NewBlock: {
+            /**
+             * Arrangement
+             * @description How the cells stand: in a grid, hexagonally, in a line, or pouches in a stack. Default a grid.
+             * @default grid
+             * @enum {string}
+             */
+            arrangement: "grid" | "hex" | "line" | "stack";
+            /**
+             * Columns
+             * @description Cells in a row. Default: near a square.
+             */
+            columns?: number | null;
+            /**
+             * Diameter Mm
+             * @description Diameter of a cell, or thickness of a pouch, mm. Default 18.4 mm.
+             * @default 18.4
+             */
+            diameter_mm: number;
+            /**
+             * Pitch Mm
+             * @description From cell to cell, mm. Default: 1.8 mm more than the diameter; in a stack the thickness itself.
+             */
+            pitch_mm?: number | null;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: components["schemas"]["PlacedCell"][];
+            /**
+             * Looked From
+             * @description The side the placed cells were looked at from. Default the top.
+             * @default top
+             * @enum {string}
+             */
+            looked_from: "top" | "bottom";
+            /**
+             * @default {
+             *       "material": "nickel",
+             *       "width_mm": 8,
+             *       "thickness_mm": 0.15,
+             *       "layers": 1,
+             *       "take_off": "end"
+             *     }
+             */
+            strip: components["schemas"]["Strip"];
         };
         /**
          * NewCharge
@@ -5808,6 +6424,39 @@ export interface components {
              * @default false
              */
             paused: boolean;
+        };
+        /**
+         * NewCoupon
+         * @description A coupon of a recipe: at a setting of the welder, torn, and what was seen.
+         */
+        NewCoupon: {
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Setting
+             * @description Energy in J, or the welder's own number.
+             */
+            setting: number;
+            /**
+             * Lowest
+             * @description Lowest setting of the welder.
+             */
+            lowest: number;
+            /**
+             * Highest
+             * @description Highest setting of the welder.
+             */
+            highest: number;
+            /**
+             * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
+             * @enum {string}
+             */
+            outcome: "no_bond" | "weak" | "good" | "burnt";
+            /**
+             * Pull N
+             * @description Force at which it let go, N. Default: not measured.
+             */
+            pull_n?: number | null;
         };
         /**
          * NewHarvest
@@ -6046,6 +6695,19 @@ export interface components {
             y?: number | null;
         };
         /**
+         * NewPolarity
+         * @description What a cell reads in its place, red on the pole that lies up and black on the one below.
+         */
+        NewPolarity: {
+            /** Cell */
+            cell: string;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+        };
+        /**
          * NewPolicy
          * @description The shop's policy from now on: by whom, and why.
          */
@@ -6235,6 +6897,7 @@ export interface components {
             reason: string;
             /**
              * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @default handed_back
              * @enum {string}
              */
@@ -6254,7 +6917,30 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over";
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+        };
+        /**
+         * NewTick
+         * @description A step of the work list done; `volts`: what it asked to be read.
+         */
+        NewTick: {
+            /**
+             * List
+             * @enum {string}
+             */
+            list: "open" | "close";
+            /**
+             * Joint
+             * @description Name of the joint.
+             */
+            joint: string;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts?: number | null;
+            /** By */
+            by?: string | null;
         };
         /**
          * NewTry
@@ -6503,6 +7189,96 @@ export interface components {
             speed: number;
             /** Paused */
             paused: boolean;
+        };
+        /**
+         * PackMap
+         * @description The map from above, its links, and what does not fit. Seen from below, x is mirrored and y stays.
+         */
+        PackMap: {
+            /**
+             * Cells
+             * @description The cells from above, in the order of the string.
+             */
+            cells: components["schemas"]["MappedCell"][];
+            /**
+             * Links
+             * @description The strips, by tap.
+             */
+            links: components["schemas"]["Link"][];
+            /**
+             * Width Mm
+             * @description Width, mm.
+             */
+            width_mm: number;
+            /**
+             * Height Mm
+             * @description Height, mm.
+             */
+            height_mm: number;
+            /**
+             * Longest Reach Mm
+             * @description The longest step from cell to cell that a strip takes, mm.
+             */
+            longest_reach_mm: number;
+            /**
+             * Findings
+             * @description What does not fit, and what must not be forgotten, in sentences.
+             */
+            findings: string[];
+        };
+        /**
+         * PackMapRequest
+         * @description A block to be mapped. `cells`, where given, stand as they are told instead of in the arrangement, as seen from `looked_from`:
+         *     from below everything is mirrored, and put right here.
+         */
+        PackMapRequest: {
+            /**
+             * Series
+             * @description Groups in series.
+             */
+            series: number;
+            /**
+             * Parallel
+             * @description Cells in parallel in a group. Default 1.
+             * @default 1
+             */
+            parallel: number;
+            /**
+             * Arrangement
+             * @description How the cells stand: in a grid, hexagonally, in a line, or pouches in a stack. Default a grid.
+             * @default grid
+             * @enum {string}
+             */
+            arrangement: "grid" | "hex" | "line" | "stack";
+            /**
+             * Columns
+             * @description Cells in a row. Default: near a square.
+             */
+            columns?: number | null;
+            /**
+             * Diameter Mm
+             * @description Diameter of a cell, or thickness of a pouch, mm. Default 18.4 mm.
+             * @default 18.4
+             */
+            diameter_mm: number;
+            /**
+             * Pitch Mm
+             * @description From cell to cell, mm. Default: 1.8 mm more than the diameter; in a stack the thickness itself.
+             */
+            pitch_mm?: number | null;
+            /**
+             * Cells
+             * @description Cells as placed by hand. Default: none, the arrangement places them.
+             * @default []
+             */
+            cells: components["schemas"]["PlacedCell"][];
+            /**
+             * Looked From
+             * @description The side the placed cells were looked at from. Default the top.
+             * @default top
+             * @enum {string}
+             */
+            looked_from: "top" | "bottom";
         };
         /**
          * PackPoint
@@ -6839,6 +7615,38 @@ export interface components {
             photo: components["schemas"]["PhotoFact"];
             /** Pins */
             pins: components["schemas"]["PhotoPin"][];
+        };
+        /**
+         * PlacedCell
+         * @description A cell as placed by hand: where, in which group, and which pole lies up as seen from the side that was looked at.
+         */
+        PlacedCell: {
+            /**
+             * Cell
+             * @description Name of the cell.
+             */
+            cell: string;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * X Mm
+             * @description To the right, mm.
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @description Upward on the page, mm.
+             */
+            y_mm: number;
+            /**
+             * Top
+             * @description The pole that lies up.
+             * @enum {string}
+             */
+            top: "positive" | "negative";
         };
         /**
          * PlacedLead
@@ -7466,6 +8274,37 @@ export interface components {
              * @default -
              */
             key: string;
+        };
+        /**
+         * Recipe
+         * @description What a weld setting holds for: one welder, strip, layers and cell.
+         */
+        Recipe: {
+            /** Welder */
+            welder: string;
+            /** Strip */
+            strip: string;
+            /** On */
+            on: string;
+        };
+        /**
+         * RecipeNow
+         * @description A recipe with its coupons, and what they tell.
+         */
+        RecipeNow: {
+            recipe: components["schemas"]["Recipe"];
+            /** Coupons */
+            coupons: components["schemas"]["CouponFact"][];
+            window: components["schemas"]["WeldWindow"];
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+            /** Lowest */
+            lowest: number;
+            /** Highest */
+            highest: number;
         };
         /**
          * ReconcileRequest
@@ -8265,6 +9104,91 @@ export interface components {
             at: components["schemas"]["At"];
         };
         /**
+         * Segment
+         * @description A piece of strip between two nodes.
+         */
+        Segment: {
+            /**
+             * Segment
+             * @description Name of the piece.
+             */
+            segment: string;
+            /**
+             * From
+             * @description The node it begins at.
+             */
+            from: string;
+            /**
+             * To
+             * @description The node it ends at.
+             */
+            to: string;
+            /**
+             * Material
+             * @description What it is made of. Default nickel.
+             * @default nickel
+             * @enum {string}
+             */
+            material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
+            /**
+             * Width Mm
+             * @description Width, mm.
+             */
+            width_mm: number;
+            /**
+             * Thickness Mm
+             * @description Thickness of a layer, mm.
+             */
+            thickness_mm: number;
+            /**
+             * Length Mm
+             * @description Length, mm.
+             */
+            length_mm: number;
+            /**
+             * Layers
+             * @description Layers, joined to each other along their length. Default 1.
+             * @default 1
+             */
+            layers: number;
+        };
+        /**
+         * SegmentCurrent
+         * @description What a piece of strip carries: A from its first node to its second, heat, rise where it lasts and at the peak, density.
+         */
+        SegmentCurrent: {
+            /**
+             * Segment
+             * @description Name of the piece.
+             */
+            segment: string;
+            /**
+             * Current A
+             * @description Current from its first node to its second, A.
+             */
+            current_a: number;
+            /**
+             * Heat W
+             * @description Heat, W.
+             */
+            heat_w: number;
+            /**
+             * Rise K
+             * @description How much warmer it grows under the load that lasts, K.
+             */
+            rise_k: number;
+            /**
+             * Peak Rise K
+             * @description How much warmer the peak makes it, K; None: no peak was asked about.
+             */
+            peak_rise_k: number | null;
+            /**
+             * A Per Mm2
+             * @description Current over its cross-section, A/mm².
+             */
+            a_per_mm2: number;
+        };
+        /**
          * Sensed
          * @description What the sensor says: °C where it says anything, its state, and a sentence.
          */
@@ -8843,6 +9767,7 @@ export interface components {
             reason: string;
             /**
              * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @default handed_back
              * @enum {string}
              */
@@ -9240,6 +10165,92 @@ export interface components {
             after_ah: number;
         };
         /**
+         * Strip
+         * @description The strip that joins the cells, and where the load is taken off: at the end of the last group, or at its middle.
+         */
+        Strip: {
+            /**
+             * Material
+             * @description What it is made of. Default nickel.
+             * @default nickel
+             * @enum {string}
+             */
+            material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
+            /**
+             * Width Mm
+             * @description Width, mm.
+             * @default 8
+             */
+            width_mm: number;
+            /**
+             * Thickness Mm
+             * @description Thickness of a layer, mm.
+             * @default 0.15
+             */
+            thickness_mm: number;
+            /**
+             * Layers
+             * @description Layers, joined to each other along their length. Default 1.
+             * @default 1
+             */
+            layers: number;
+            /**
+             * Take Off
+             * @description Where the load is joined.
+             * @default end
+             * @enum {string}
+             */
+            take_off: "end" | "middle";
+        };
+        /**
+         * StripChoice
+         * @description One way of making the strips, and what it comes to at the load.
+         */
+        StripChoice: {
+            /**
+             * Material
+             * @description What it is made of. Default nickel.
+             * @enum {string}
+             */
+            material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
+            /**
+             * Layers
+             * @description Layers, joined to each other along their length. Default 1.
+             */
+            layers: number;
+            /**
+             * Take Off
+             * @description Where the load is joined.
+             */
+            take_off: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /** Worst Rise K */
+            worst_rise_k: number;
+            /** Drop Mv */
+            drop_mv: number;
+            /**
+             * Largest Share
+             * @description Current of the hardest-driven cell over the even share.
+             */
+            largest_share: number;
+            /**
+             * Links W
+             * @description Heat of all pieces of strip, W.
+             */
+            links_w: number;
+            /**
+             * Enough
+             * @description Whether no test left would change the repair.
+             */
+            enough: boolean;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
          * SumCheck
          * @description The groups' sum against the terminals; `limit_v` is the 95 % doubt of the difference, ranges of the meter included.
          *
@@ -9368,6 +10379,103 @@ export interface components {
             key: "full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only";
             /** Words */
             words: string;
+        };
+        /**
+         * TakeDown
+         * @description The steps in order. `peak_v`: the largest voltage bare after any of them; `before_v`: what lies bare before the first.
+         */
+        TakeDown: {
+            /**
+             * Steps
+             * @description One action each, in order.
+             */
+            steps: components["schemas"]["TakeDownStep"][];
+            /**
+             * Peak V
+             * @description Largest voltage bare after any step, V.
+             */
+            peak_v: number;
+            /**
+             * Before V
+             * @description Voltage that lies bare before the first step, V.
+             */
+            before_v: number;
+        };
+        /**
+         * TakeDownRequest
+         * @description A string and the joints to cut (`open`) or to make (`close`).
+         */
+        TakeDownRequest: {
+            /**
+             * Series
+             * @description Groups in series.
+             */
+            series: number;
+            /**
+             * Group V
+             * @description Voltage of a group, V.
+             */
+            group_v: number;
+            /**
+             * Joints
+             * @description The joints to cut or to make.
+             */
+            joints: components["schemas"]["Joint"][];
+            /**
+             * Aim
+             * @description Whether the string is taken down or built up. Default: taken down.
+             * @default open
+             * @enum {string}
+             */
+            aim: "open" | "close";
+        };
+        /**
+         * TakeDownStep
+         * @description One action: what lies bare after it, and what is covered before the next.
+         */
+        TakeDownStep: {
+            /**
+             * Joint
+             * @description Name of the joint.
+             */
+            joint: string;
+            /**
+             * Do
+             * @description What is done to the joint.
+             * @enum {string}
+             */
+            do: "cut" | "join";
+            /**
+             * Exposed V
+             * @description Largest voltage between two points that are bare after the step, V.
+             */
+            exposed_v: number;
+            /**
+             * Insulate
+             * @description What is covered before the next step.
+             */
+            insulate: string[];
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * TakeOff
+         * @description The nodes where the load is joined.
+         */
+        TakeOff: {
+            /**
+             * Positive
+             * @description The positive node.
+             */
+            positive: string;
+            /**
+             * Negative
+             * @description The negative node.
+             */
+            negative: string;
         };
         /**
          * TakenBack
@@ -10022,6 +11130,78 @@ export interface components {
             unread: string[];
         };
         /**
+         * WeldRange
+         * @description Between these settings a weld holds with at least 95 %.
+         */
+        WeldRange: {
+            /**
+             * Low
+             * @description Lower end.
+             */
+            low: number;
+            /**
+             * High
+             * @description Upper end.
+             */
+            high: number;
+        };
+        /**
+         * WeldRequest
+         * @description The coupons of one recipe (welder, strip, thickness, layers, cell), between the lowest and the highest setting there is.
+         */
+        WeldRequest: {
+            /**
+             * Coupons
+             * @description The coupons of this recipe so far. Default: none.
+             * @default []
+             */
+            coupons: components["schemas"]["Coupon"][];
+            /**
+             * Lowest
+             * @description Lowest setting of the welder.
+             */
+            lowest: number;
+            /**
+             * Highest
+             * @description Highest setting of the welder.
+             */
+            highest: number;
+            /**
+             * Want Pull N
+             * @description Force that a good weld must bear, N; one that lets go sooner counts as weak. Default: the look decides.
+             */
+            want_pull_n?: number | null;
+        };
+        /**
+         * WeldWindow
+         * @description What the coupons tell: the window, the setting to use, how surely it welds well, and the coupon to weld next; None: not yet, or
+         *     no more needed.
+         */
+        WeldWindow: {
+            /** @description Between which settings a weld holds; None: not known yet. */
+            window: components["schemas"]["WeldRange"] | null;
+            /**
+             * Use
+             * @description The setting to weld at; None: none is sure to hold yet.
+             */
+            use: number | null;
+            /**
+             * Chance Good
+             * @description Chance of a good weld at the best setting known, 0–1.
+             */
+            chance_good: number;
+            /**
+             * Next Coupon
+             * @description Setting of the coupon that tells most; None: no more are needed.
+             */
+            next_coupon: number | null;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
          * Where
          * @description The place of a cause; `mode` of a sensor circuit's fault.
          */
@@ -10177,6 +11357,46 @@ export interface components {
              * @default 50000000
              */
             to_upper_ohm: number;
+        };
+        /**
+         * WireRow
+         * @description A pin of the balance connector: the tap it belongs to, the volts to expect against pin 0, and within how much.
+         */
+        WireRow: {
+            /** Pin */
+            pin: number;
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap: number;
+            /**
+             * Expected V
+             * @description What its pin must read against pin 0, V.
+             */
+            expected_v: number | null;
+            /** Within V */
+            within_v: number;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
+         * WorkList
+         * @description The steps in their order; `next`: the first that is not done.
+         */
+        WorkList: {
+            /** Steps */
+            steps: components["schemas"]["ListedStep"][];
+            /**
+             * Peak V
+             * @description Largest voltage bare after any step, V.
+             */
+            peak_v: number;
+            /** Next */
+            next: string | null;
         };
         /**
          * WrongReading
@@ -10570,7 +11790,7 @@ export interface operations {
     list_jobs_api_jobs_get: {
         parameters: {
             query?: {
-                standing?: ("quarantine" | "take_in" | "probe" | "judge" | "plan" | "level" | "prove" | "hand_over" | "done" | "scrap") | null;
+                standing?: ("quarantine" | "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over" | "done" | "scrap") | null;
                 search?: string;
                 limit?: number;
                 archived?: boolean;
@@ -12123,6 +13343,211 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewHarvest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    block_api_jobs__job_id__block_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_block: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBlock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_polarity: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPolarity"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_tick: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTick"];
             };
         };
         responses: {
@@ -13826,6 +15251,101 @@ export interface operations {
             };
         };
     };
+    block_svg_api_jobs__job_id__block_svg_get: {
+        parameters: {
+            query?: {
+                side?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The map at 1:1 */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    welds_api_welds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeNow"][];
+                };
+            };
+        };
+    };
+    log_coupon_api_welds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCoupon"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeNow"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     names_api_compute_get: {
         parameters: {
             query?: never;
@@ -14086,6 +15606,39 @@ export interface operations {
             };
         };
     };
+    compute_interconnect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InterconnectRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Interconnect"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     compute_judge: {
         parameters: {
             query?: never;
@@ -14172,6 +15725,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Matching"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_pack_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackMapRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackMap"];
                 };
             };
             /** @description A field is wrong; one line for each */
@@ -14370,6 +15956,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Step"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_take_down: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeDownRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeDown"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_weld_window: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeldRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeldWindow"];
                 };
             };
             /** @description A field is wrong; one line for each */

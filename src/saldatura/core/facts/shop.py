@@ -9,6 +9,7 @@ from pydantic import Field
 
 from saldatura.core.address import Address
 from saldatura.core.fact import Fact, FactId, Person, Reason
+from saldatura.core.facts.block import CouponFact
 from saldatura.core.facts.job import Log
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
@@ -111,6 +112,14 @@ class ShopFacts(Log):
         """What the shop reckons with."""
         last = self.of(PricesFact)[-1:]
         return last[0] if last else ShopPrices()
+
+    @property
+    def recipes(self) -> dict[tuple[str, str, str], list[CouponFact]]:
+        """Coupons by recipe: welder, strip, and what it is welded on."""
+        found: dict[tuple[str, str, str], list[CouponFact]] = {}
+        for fact in self.of(CouponFact):
+            found.setdefault((fact.recipe.welder, fact.recipe.strip, fact.recipe.on), []).append(fact)
+        return found
 
     @cached_property
     def references(self) -> list[ReferencePart]:

@@ -4,9 +4,10 @@ Groups follow one another along a path over the positions, so that each link joi
 shows changes from group to group, so that tap k is one strip on one side.
 """
 
+import itertools
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal, Self
 
 import numpy as np
@@ -22,6 +23,8 @@ Millimetres = Annotated[float, Field(ge=-5000, le=5000)]
 MOST_CELLS = 4000
 # Cells nearer than this share of their diameter stand in each other.
 TOUCHES = 0.98
+# Cells no further apart than so many times the least step of a strip are neighbours on it.
+NEIGHBOURS = 1.05
 
 
 class PlacedCell(Value):
@@ -148,11 +151,12 @@ def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
     if request.arrangement in ("line", "stack"):
         paths = [[(k * pitch, 0.0) for k in range(count)]]
     else:
-        columns = request.columns or max(round(math.sqrt(count)), 1)
+        # By itself a group is a column: its strips then run side by side.
+        columns = request.columns or (request.series if request.parallel > 1 else max(round(math.sqrt(count)), 1))
         rows = math.ceil(count / columns)
         paths = [_along(columns, rows, count, pitch, request.arrangement == "hex", by) for by in ("rows", "columns")]
     best: list[MappedCell] | None = None
-    least = math.inf
+    least = (math.inf, 0)
     for path in paths:
         cells = [
             MappedCell(
@@ -161,9 +165,11 @@ def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
             )
             for n, (x, y) in enumerate(path)
         ]  # fmt: skip
-        reach = max(link.reach_mm for link in _links(request.series, cells))
-        if reach < least - 1e-9:
-            best, least = cells, reach
+        links, place = _links(request.series, cells), {c.cell: (c.x_mm, c.y_mm) for c in cells}
+        # Of paths that reach as far, the one whose strips have more ways side by side.
+        rank = (round(max(link.reach_mm for link in links), 6), -sum(len(pieces(link, place)) for link in links))
+        if rank < least:
+            best, least = cells, rank
     assert best is not None
     return best
 
@@ -206,31 +212,21 @@ def _links(series: int, cells: Sequence[MappedCell]) -> list[Link]:
                 side=joined[0][1],
                 tap=tap,
                 cells=[c.cell for c, _ in joined],
-                reach_mm=round(_reach([(c.x_mm, c.y_mm) for c, _ in joined]), 6),
+                reach_mm=round(_reach(joined), 6),
             )
         )
     return found
 
 
+def _reach(joined: Sequence[tuple[MappedCell, Side]]) -> float:
+    """The longest step of the shortest tree that joins the cells."""
+    place = {c.cell: (c.x_mm, c.y_mm) for c, _ in joined}
+    link = Link(link="", side="top", tap=0, cells=list(place), reach_mm=0.0)
+    return max((math.dist(place[a], place[b]) for a, b in tree(link, place)), default=0.0)
+
+
 def _side(cell: MappedCell, pole: Pole) -> Side:
     return "top" if cell.top == pole else "bottom"
-
-
-def _reach(points: Sequence[tuple[float, float]]) -> float:
-    """The longest step of the shortest tree that joins the points (Prim)."""
-    if len(points) < 2:
-        return 0.0
-    at = np.array(points)
-    apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
-    near = apart[0].copy()
-    near[0] = math.inf
-    longest = 0.0
-    for _ in range(len(points) - 1):
-        k = int(near.argmin())
-        longest = max(longest, float(near[k]))
-        near = np.where(np.isinf(near), math.inf, np.minimum(near, apart[k]))
-        near[k] = math.inf
-    return longest
 
 
 def _findings(request: PackMapRequest, cells: Sequence[MappedCell], links: Sequence[Link], pitch: float) -> list[str]:
@@ -260,11 +256,12 @@ def _crossings(cells: Sequence[MappedCell], links: Sequence[Link]) -> list[str]:
     """Links of one side whose shortest trees cross: no two bare strips may."""
     place = {c.cell: (c.x_mm, c.y_mm) for c in cells}
     found = []
+    edges = {link.tap: [(place[a], place[b]) for a, b in tree(link, place)] for link in links}
     for i, one in enumerate(links):
         for other in links[i + 1 :]:
             if one.side != other.side:
                 continue
-            if any(_cross(a, b) for a in _edges(one, place) for b in _edges(other, place)):
+            if any(_cross(a, b) for a in edges[one.tap] for b in edges[other.tap]):
                 found.append(
                     f"The strips of taps {one.tap} and {other.tap} cross on the {'upper' if one.side == 'top' else 'lower'} side."
                 )
@@ -274,16 +271,38 @@ def _crossings(cells: Sequence[MappedCell], links: Sequence[Link]) -> list[str]:
 Edge = tuple[tuple[float, float], tuple[float, float]]
 
 
-def _edges(link: Link, place: dict[str, tuple[float, float]]) -> list[Edge]:
-    """The steps of the shortest tree of a link."""
-    points = [place[name] for name in link.cells]
-    inside, left, edges = [points[0]] if points else [], points[1:], list[Edge]()
-    while left:
-        a, b = min(((p, q) for p in inside for q in left), key=lambda e: math.dist(*e))
-        edges.append((a, b))
-        inside.append(b)
-        left.remove(b)
-    return edges
+def tree(link: Link, place: Mapping[str, tuple[float, float]]) -> list[tuple[str, str]]:
+    """The steps of the shortest tree that joins a link's cells, by their names (Prim)."""
+    names = link.cells
+    if len(names) < 2:
+        return []
+    at = np.array([place[name] for name in names])
+    apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
+    near, via = apart[0].copy(), np.zeros(len(names), dtype=int)
+    near[0] = math.inf
+    steps = []
+    for _ in range(len(names) - 1):
+        k = int(near.argmin())
+        steps.append((names[int(via[k])], names[k]))
+        closer = (apart[k] < near) & ~np.isinf(near)
+        via[closer], near[closer] = k, apart[k][closer]
+        near[k] = math.inf
+    return steps
+
+
+def pieces(link: Link, place: Mapping[str, tuple[float, float]]) -> list[tuple[str, str]]:
+    """The pieces of a link's strip as it is laid: its shortest tree, and every pair of neighbours beside it, for a strip lies over all."""
+    steps = tree(link, place)
+    if not steps:
+        return []
+    near = NEIGHBOURS * min(math.dist(place[a], place[b]) for a, b in steps)
+    known = {frozenset(step) for step in steps}
+    beside = [
+        pair
+        for pair in itertools.combinations(link.cells, 2)
+        if math.dist(place[pair[0]], place[pair[1]]) <= near and frozenset(pair) not in known
+    ]
+    return [*steps, *beside]
 
 
 def _cross(one: Edge, other: Edge) -> bool:

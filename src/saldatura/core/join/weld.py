@@ -54,7 +54,7 @@ class WeldRequest(Value):
         return self
 
 
-class Window(Value):
+class WeldRange(Value):
     """Between these settings a weld holds with at least 95 %."""
 
     low: float
@@ -65,7 +65,7 @@ class WeldWindow(Value):
     """What the coupons tell: the window, the setting to use, how surely it welds well, and the coupon to weld next; None: not yet, or
     no more needed."""
 
-    window: Window | None
+    window: WeldRange | None
     use: float | None
     chance_good: float
     next_coupon: float | None
@@ -110,7 +110,7 @@ def weld_window(request: WeldRequest) -> WeldWindow:
     sure = likely and proved >= PROVED
     window = None
     if sure:
-        window = Window(low=round(setting(float(x[run[0]])), 3), high=round(setting(float(x[run[-1]])), 3))
+        window = WeldRange(low=round(setting(float(x[run[0]])), 3), high=round(setting(float(x[run[-1]])), 3))
     next_at: int | None = None
     if likely and proved < PROVED:
         # Welded where it would be used: that proves it, or shows the slip.
@@ -196,7 +196,7 @@ def _next(weight: Array, good: Array, x: Array, span: float) -> int:
     return best
 
 
-def _because(request: WeldRequest, sure: bool, holds: float, window: Window | None) -> str:
+def _because(request: WeldRequest, sure: bool, holds: float, window: WeldRange | None) -> str:
     count = len(request.coupons)
     if sure and window is not None:
         return f"{count} coupons leave a window from {window.low:g} to {window.high:g}; this setting lies in it with {holds:.0%}. One coupon at the start of a day checks it."

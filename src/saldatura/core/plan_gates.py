@@ -1,0 +1,69 @@
+"""Gates of the plan: what is told, what is taken, which groups may be cut out as donors."""
+
+from saldatura.core import gates
+from saldatura.core.assess.groups import groups_now
+from saldatura.core.assess.sets import assess_set
+from saldatura.core.errors import Impossible
+from saldatura.core.evidence import At, Seen
+from saldatura.core.facts import JobFacts, NewAccepted, NewHarvest, NewNeed
+from saldatura.core.plan.types import Repair
+from saldatura.core.policy import Policy
+
+
+def told(facts: JobFacts, _new: NewNeed) -> None:
+    """Need and prices may be told at any time until the job is closed."""
+    gates.not_signed(facts)
+
+
+def accepted(facts: JobFacts, new: NewAccepted) -> None:
+    """An option is taken of a pack whose safety screen is answered; in quarantine only one that does not keep the pack."""
+    if facts.quarantine and new.repair in ("retire", "original", "copy"):
+        gates.not_signed(facts)
+    else:
+        gates.work(facts)
+    gates.there(facts, At(groups=new.groups))
+
+
+def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
+    """What the plan rules out is taken only with a word why; what would keep lost cells never."""
+    if offered is None or offered.ruled_out is None:
+        return
+    if offered.keeps_lost:
+        raise gates.Refused("ruled_out", f"this is not done: {offered.ruled_out}")
+    if len(new.note.strip()) < 3:
+        raise gates.Refused(
+            "ruled_out", f"the plan rules it out: {offered.ruled_out} Say in a note why it is done all the same"
+        )
+
+
+def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:
+    """Groups that are here, sound enough to be used again, and were not cut out before."""
+    gates.work(facts)
+    harvested_there(facts, new)
+    gates.not_charging(facts)
+    now = {g.group: g for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
+    seen = seen_on(facts)
+    for group in new.groups:
+        why = seen.get(group) or (now[group].barred if now[group].wants_cells else None)
+        if why is not None:
+            raise gates.Refused("cells", f"group {group} is not kept: {why} Such cells are waste, never used again.")
+        if now[group].volts is None:
+            raise gates.Refused("unread", f"group {group} is not settled; read it in Probe before its cells are kept")
+
+
+def harvested_there(facts: JobFacts, new: NewHarvest) -> None:
+    """The groups exist, each once, and are still in the pack."""
+    gates.there(facts, At(groups=new.groups))
+    again = next((g for g in new.groups if g in facts.harvested or new.groups.count(g) > 1), None)
+    if again is not None:
+        raise Impossible("groups", f"group {again} is cut out already; each group gives its cells once")
+
+
+def seen_on(facts: JobFacts) -> dict[int, str]:
+    """Groups on which something was seen that ends the use of their cells, in words."""
+    found: dict[int, str] = {}
+    for told_ in facts.notes:
+        for e in told_.evidence:
+            if isinstance(e, Seen) and e.what in ("swollen", "bulged", "leak"):
+                found.update(dict.fromkeys(e.at.groups, f"{e.what} was seen on it."))
+    return found

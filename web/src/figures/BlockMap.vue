@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+
+/**
+ * The block as it lies on the bench: the side that is up, its strips, each cell's pole. Turned over, x is mirrored and the copper mark on
+ * the real corner goes with it. Strips are as thick as their current and hatched as they warm; a cell that stands wrong is crossed.
+ */
+type Cell = Schemas['MappedCell']
+const props = defineProps<{
+  cells: Cell[]
+  links: Schemas['Link'][]
+  side: 'top' | 'bottom'
+  diameter: number
+  segments?: Schemas['SegmentCurrent'][]
+  shares?: Record<string, number>
+  polarity?: Schemas['CellPolarity'][]
+  chosen?: string | null
+}>()
+const emit = defineEmits<{ choose: [string] }>()
+const r = computed(() => props.diameter / 2)
+const pad = 5
+const frame = computed(() => {
+  const xs = props.cells.map((c) => c.x_mm)
+  const ys = props.cells.map((c) => c.y_mm)
+  const [x, y] = [Math.min(...xs) - r.value - pad, Math.min(...ys) - r.value - pad]
+  return { x, y, w: Math.max(...xs) + r.value + pad - x, h: Math.max(...ys) + r.value + pad - y }
+})
+const place = computed(() => new Map(props.cells.map((c) => [c.cell, c])))
+const most = computed(() => Math.max(...(props.segments ?? []).map((s) => Math.abs(s.current_a)), 1e-9))
+const lines = computed(() =>
+  props.links
+    .filter((link) => link.side === props.side)
+    .flatMap((link) => (props.segments ?? []).filter((s) => s.segment.startsWith(`${link.link} `)).map((s) => ({ link, s, ends: /^\S+ (.+) to (.+)$/.exec(s.segment) })))
+    .flatMap(({ link, s, ends }) => {
+      const [a, b] = [place.value.get(ends?.[1] ?? ''), place.value.get(ends?.[2] ?? '')]
+      return a && b ? [{ key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.rise_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
+    }),
+)
+const state = (cell: string) => props.polarity?.find((p) => p.cell === cell)?.right ?? null
+// The real corner: at the left from above, at the right from below.
+const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : frame.value.x + frame.value.w - pad))
+</script>
+
+<template>
+  <svg class="map" :viewBox="`${frame.x} ${frame.y} ${frame.w} ${frame.h}`" role="img" :aria-label="`The block, ${side === 'top' ? 'upper' : 'lower'} side up`">
+    <defs><pattern id="warm" width="2.4" height="2.4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="2.4" height="2.4" class="cool" /><line x1="0" y1="0" x2="0" y2="2.4" class="hot" /></pattern></defs>
+    <path :d="`M${corner - 2.5} ${frame.y + 1.2}h5v5h-5z`" class="corner" />
+    <line v-for="l in lines" :key="l.key" :x1="l.a.x_mm" :y1="l.a.y_mm" :x2="l.b.x_mm" :y2="l.b.y_mm" :stroke-width="l.width" :class="['strip', { warm: l.rise > 20 }]"><title>tap {{ l.tap }}: {{ Math.abs(l.amps).toFixed(1) }} A, {{ l.rise.toFixed(1) }} K</title></line>
+    <g v-for="c in cells" :key="c.cell" class="cell" :class="{ chosen: c.cell === chosen, wrong: state(c.cell) === false, read: state(c.cell) === true }" role="button" :aria-label="`${c.cell}, group ${c.group}, ${c.top} up`" tabindex="0" @click="emit('choose', c.cell)" @keydown.enter="emit('choose', c.cell)">
+      <circle :cx="c.x_mm" :cy="c.y_mm" :r="r" class="can" />
+      <circle v-if="c.top === 'positive'" :cx="c.x_mm" :cy="c.y_mm" :r="r * 0.42" class="button" />
+      <text :x="c.x_mm" :y="c.y_mm - r * 0.5" class="sign">{{ c.top === 'positive' ? '+' : '−' }}</text>
+      <text :x="c.x_mm" :y="c.y_mm + r * 0.18" class="group">{{ c.group }}</text>
+      <text :x="c.x_mm" :y="c.y_mm + r * 0.66" class="name">{{ shares?.[c.cell] ? `${Math.round(shares[c.cell]! * 100)} %` : c.cell }}</text>
+      <path v-if="state(c.cell) === false" :d="`M${c.x_mm - r * 0.7} ${c.y_mm - r * 0.7}l${r * 1.4} ${r * 1.4}m0 ${-r * 1.4}l${-r * 1.4} ${r * 1.4}`" class="cross" />
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.map {
+  background: var(--sheet);
+  display: block;
+  max-height: 430px;
+  width: 100%;
+}
+
+.corner {
+  fill: var(--copper);
+}
+
+.strip {
+  stroke: var(--petrol);
+  stroke-linecap: round;
+  opacity: 0.55;
+}
+
+.warm {
+  opacity: 0.9;
+  stroke: url('#warm');
+}
+
+.cool {
+  fill: var(--petrol);
+}
+
+.hot {
+  stroke: var(--copper);
+  stroke-width: 1.6;
+}
+
+.cell {
+  cursor: pointer;
+}
+
+.can {
+  fill: color-mix(in srgb, var(--sheet) 62%, transparent);
+  stroke: var(--ink);
+  stroke-width: 0.5;
+}
+
+.button {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 0.4;
+}
+
+.read .can {
+  stroke: var(--petrol);
+  stroke-width: 1.3;
+}
+
+.chosen .can {
+  stroke: var(--copper);
+  stroke-width: 1.5;
+}
+
+.wrong .can,
+.cross {
+  fill: none;
+  stroke: var(--hazard);
+  stroke-width: 1.3;
+}
+
+text {
+  fill: var(--ink);
+  text-anchor: middle;
+}
+
+.sign {
+  font-size: 5px;
+  font-weight: 700;
+}
+
+.group {
+  font-size: 5px;
+}
+
+.name {
+  fill: var(--muted);
+  font-size: 3.2px;
+}
+
+.cell:focus-visible {
+  outline: none;
+}
+
+.cell:focus-visible .can {
+  stroke: var(--copper);
+  stroke-width: 2;
+}
+</style>

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import type { Block } from './useBlock'
+
+/** How the cells stand and of what the strips are; kept as a field is left, and the map is made anew. */
+const props = defineProps<{ block: Block; closed: boolean }>()
+const job = useJob()
+const { act, busy, refusal } = useAct()
+const ARRANGED: Record<Schemas['NewBlock']['arrangement'], string> = { grid: 'in a grid', hex: 'hexagonal', line: 'in a line', stack: 'pouches in a stack' }
+const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
+const told = ref<Schemas['NewBlock']>(props.block.told)
+const text = ref({ columns: '', diameter: '', pitch: '', width: '', thickness: '' })
+watch(() => props.block.told, (now) => {
+  told.value = { ...now, strip: { ...now.strip } }
+  const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
+  text.value = { columns: show(now.columns), diameter: show(now.diameter_mm), pitch: show(now.pitch_mm), width: show(now.strip.width_mm), thickness: show(now.strip.thickness_mm) }
+}, { immediate: true })
+const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
+async function keep() {
+  const t = text.value
+  const strip = { ...told.value.strip, width_mm: number(t.width), thickness_mm: number(t.thickness) }
+  const body = { ...told.value, columns: number(t.columns), diameter_mm: number(t.diameter), pitch_mm: number(t.pitch), strip } as Schemas['NewBlock']
+  await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id } }, body })))
+}
+function choose(change: () => void) {
+  change()
+  void keep()
+}
+</script>
+
+<template>
+  <form class="fields" @submit.prevent="keep" @change="keep">
+    <div class="chips" role="group" aria-label="The cells stand"><button v-for="(words, key) in ARRANGED" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.arrangement === key" @click="choose(() => (told = { ...told, arrangement: key, cells: [] }))">{{ words }}</button></div>
+    <div class="row">
+      <FieldRow label="Columns" :error="refusal?.on('columns')"><template #default="{ id }"><ElInput :id="id" v-model="text.columns" inputmode="numeric" :disabled="closed" placeholder="by itself" /></template></FieldRow>
+      <FieldRow label="Diameter, mm" :error="refusal?.on('diameter_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.diameter" inputmode="decimal" :disabled="closed" /></template></FieldRow>
+      <FieldRow label="Pitch, mm" :error="refusal?.on('pitch_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.pitch" inputmode="decimal" :disabled="closed" placeholder="usual" /></template></FieldRow>
+      <FieldRow label="Strip wide, mm" :error="refusal?.on('strip.width_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.width" inputmode="decimal" :disabled="closed" /></template></FieldRow>
+      <FieldRow label="thick, mm" :error="refusal?.on('strip.thickness_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.thickness" inputmode="decimal" :disabled="closed" /></template></FieldRow>
+    </div>
+    <div class="chips" role="group" aria-label="Strip of"><button v-for="(words, key) in METALS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.material === key" @click="choose(() => (told.strip.material = key))">{{ words }}</button>
+      <button v-for="n in 3" :key="n" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.layers === n" @click="choose(() => (told.strip.layers = n))">{{ n }} {{ n === 1 ? 'layer' : 'layers' }}</button>
+      <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button></div>
+    <p v-if="busy" class="visually-hidden" role="status">keeping</p>
+    <p v-if="refusal && !['columns', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+  </form>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  gap: 10px;
+}
+
+.row {
+  display: grid;
+  gap: 8px 12px;
+  grid-template-columns: repeat(auto-fill, minmax(96px, 1fr));
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+</style>

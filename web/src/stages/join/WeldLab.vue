@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { clock, day } from '@/composables/format'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+
+/** Coupons of one recipe: weld where it says, tear, log what was seen; within ten the setting is known. */
+const OUTCOMES: Record<Schemas['NewCoupon']['outcome'], string> = { no_bond: 'no bond', weak: 'weak, it peels', good: 'good, a button tears out', burnt: 'burnt' }
+const cache = useQueryClient()
+const { act, busy, refusal } = useAct()
+const { data: recipes } = useQuery({ queryKey: ['welds'], queryFn: () => settled(client.GET('/api/welds')) })
+const of = ref({ welder: '', strip: '', on: '' })
+const text = ref({ setting: '', lowest: '2', highest: '40', pull: '' })
+const named = ref(false)
+watch(recipes, (all) => { if (!named.value && all?.[0]) of.value = { ...all[0].recipe } }, { immediate: true })
+const now = computed(() => recipes.value?.find((r) => r.recipe.welder === of.value.welder && r.recipe.strip === of.value.strip && r.recipe.on === of.value.on) ?? null)
+watch(now, (r) => {
+  if (!r) return
+  text.value = { ...text.value, lowest: String(r.lowest), highest: String(r.highest), setting: String(r.window.next_coupon ?? r.window.use ?? '') }
+}, { immediate: true })
+const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
+const today = computed(() => now.value && new Date(now.value.last_at).toDateString() === new Date().toDateString())
+async function log(outcome: Schemas['NewCoupon']['outcome']) {
+  const t = text.value
+  const body = { recipe: of.value, setting: number(t.setting), lowest: number(t.lowest), highest: number(t.highest), outcome, pull_n: number(t.pull) } as Schemas['NewCoupon']
+  const found = await act(() => settled(client.POST('/api/welds', { body })))
+  if (!found) return
+  named.value = true
+  cache.setQueryData(['welds'], found)
+  text.value.pull = ''
+}
+const low = computed(() => number(text.value.lowest) || 1)
+const high = computed(() => number(text.value.highest) || 2)
+const x = (setting: number) => 10 + 580 * (Math.log(setting / low.value) / Math.log(high.value / low.value))
+const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38, weak: 60, no_bond: 82 }
+</script>
+
+<template>
+  <section class="lab">
+    <div class="row">
+      <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
+      <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
+      <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
+      <FieldRow label="Lowest setting" :error="refusal?.on('lowest')"><template #default="{ id }"><ElInput :id="id" v-model="text.lowest" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="Highest" :error="refusal?.on('highest')"><template #default="{ id }"><ElInput :id="id" v-model="text.highest" inputmode="decimal" /></template></FieldRow>
+    </div>
+    <div v-if="(recipes?.length ?? 0) > 1" class="chips" role="group" aria-label="Recipes"><button v-for="r in recipes" :key="r.recipe.welder + r.recipe.strip + r.recipe.on" type="button" class="chip" :aria-pressed="r === now" @click="of = { ...r.recipe }; named = true">{{ r.recipe.strip }} on {{ r.recipe.on }}</button></div>
+    <template v-if="now">
+      <p class="figure use">{{ now.window.use === null ? 'no setting yet' : now.window.use }}</p>
+      <p>{{ now.window.because }}</p>
+      <p v-if="now.window.use !== null && !today" class="wants">One coupon today before the first weld: the last is of {{ day(now.last_at) }} {{ clock(now.last_at) }}.</p>
+      <svg viewBox="0 0 600 100" class="coupons" role="img" aria-label="Coupons by setting">
+        <rect v-if="now.window.window" class="window" :x="x(now.window.window.low)" y="2" :width="x(now.window.window.high) - x(now.window.window.low)" height="92" />
+        <g v-for="(y, key) in Y" :key="key"><line x1="10" x2="590" :y1="y" :y2="y" /><text x="590" :y="y - 3" text-anchor="end">{{ key.replace('_', ' ') }}</text></g>
+        <path v-for="c in now.coupons" :key="c.id" :d="`M${x(c.setting)} ${Y[c.outcome] - 6}v12`" :class="['coupon', c.outcome]" />
+        <path v-if="now.window.next_coupon" :d="`M${x(now.window.next_coupon) - 5} 98l5 -8l5 8z`" class="next" />
+      </svg>
+    </template>
+    <div class="row">
+      <FieldRow label="Coupon at" :error="refusal?.on('setting')"><template #default="{ id }"><ElInput :id="id" v-model="text.setting" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="Pull, N" :error="refusal?.on('pull_n')"><template #default="{ id }"><ElInput :id="id" v-model="text.pull" inputmode="decimal" placeholder="if measured" /></template></FieldRow>
+    </div>
+    <div class="chips" role="group" aria-label="It was"><ElButton v-for="(words, key) in OUTCOMES" :key="key" :loading="busy" @click="log(key)">{{ words }}</ElButton></div>
+    <p v-if="refusal && !['recipe.welder', 'recipe.strip', 'recipe.on', 'setting', 'pull_n', 'lowest', 'highest'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+    <p class="muted">On a dead cell or on strip, eyes covered. Solder instead only pre-tinned, with a big tip, two seconds a joint and a pause; never on pouch tabs of aluminium: solder does not wet them, and the heat opens the pouch.</p>
+  </section>
+</template>
+
+<style scoped>
+.lab {
+  display: grid;
+  gap: 10px;
+}
+
+.row {
+  display: grid;
+  gap: 8px 12px;
+  grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+
+.use {
+  font-size: 34px;
+}
+
+.wants {
+  border-left: 4px solid var(--copper);
+  padding-left: 10px;
+}
+
+.coupons {
+  background: var(--sheet);
+  width: 100%;
+}
+
+.coupons line {
+  stroke: var(--rule-soft);
+}
+
+.coupons text {
+  fill: var(--muted);
+  font-size: 9px;
+}
+
+.window {
+  fill: color-mix(in srgb, var(--petrol) 14%, transparent);
+}
+
+.coupon {
+  stroke: var(--ink);
+  stroke-width: 3;
+}
+
+.burnt {
+  stroke: var(--hazard);
+}
+
+.good {
+  stroke: var(--petrol);
+}
+
+.next {
+  fill: var(--copper);
+}
+</style>
