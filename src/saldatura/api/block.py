@@ -1,17 +1,17 @@
 """A job's block and the weld lab over HTTP."""
 
 from datetime import datetime
-from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SEE, JobId
-from saldatura.core.assess.block import Block, block_of
+from saldatura.core.assess.block import Block, block_of, network_of
 from saldatura.core.facts.block import CouponFact, NewCoupon, Recipe
 from saldatura.core.join import WeldRequest, WeldWindow, weld_window
+from saldatura.core.join.pack_map import Side
 from saldatura.core.join.weld import Coupon
 
 router = APIRouter(prefix="/api", tags=["join"])
@@ -39,22 +39,70 @@ def block(bench: TheBench, job_id: JobId) -> Block:
     response_class=Response,
     responses={200: {"content": {"image/svg+xml": {}}, "description": "The map at 1:1"}, **SEE},
 )
-def block_svg(
-    bench: TheBench, job_id: JobId, side: Annotated[str, Query(pattern="^(top|bottom)$")] = "top"
-) -> Response:
+def block_svg(bench: TheBench, job_id: JobId, side: Side = "top") -> Response:
     """The map of one side at 1:1 with a scale bar."""
     from saldatura.formats import block_svg as drawing
 
     text = drawing.render(block_of(bench.facts(job_id), bench.policy()), side == "bottom")
-    headers = {"Content-Disposition": f'attachment; filename="block-{job_id:04d}-{side}.svg"'}
-    return Response(text, media_type="image/svg+xml", headers=headers)
+    return _file(text, "image/svg+xml", f"block-{job_id:04d}-{side}.svg")
+
+
+def _file(text: str | bytes, kind: str, name: str) -> Response:
+    return Response(text, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get(
+    "/jobs/{job_id}/block.dxf",
+    response_class=Response,
+    responses={200: {"content": {"image/vnd.dxf": {}}, "description": "Strips and holder"}, **SEE},
+)
+def block_dxf(bench: TheBench, job_id: JobId, side: Side = "top") -> Response:
+    """Strips and cell holder of one side as DXF, in millimetres."""
+    from saldatura.formats import block_dxf as drawing
+
+    text = drawing.render(block_of(bench.facts(job_id), bench.policy()), side == "bottom")
+    return _file(text, "image/vnd.dxf", f"block-{job_id:04d}-{side}.dxf")
+
+
+@router.get(
+    "/jobs/{job_id}/block.cir",
+    response_class=Response,
+    responses={200: {"content": {"text/plain": {}}, "description": "The netlist"}, **SEE},
+)
+def block_netlist(bench: TheBench, job_id: JobId) -> Response:
+    """The strips' network as SPICE text, for others to check."""
+    from saldatura.formats import netlist
+
+    found = network_of(bench.facts(job_id), bench.policy())
+    text = netlist.write(
+        found.cells, found.segments, found.weld_ohm, found.take_off, found.current_a, f"job {job_id:04d}, strips"
+    )
+    return _file(text, "text/plain; charset=utf-8", f"block-{job_id:04d}.cir")
+
+
+@router.get(
+    "/jobs/{job_id}/joining.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}, "description": "Work list and wiring"}, **SEE},
+)
+def joining_sheet(bench: TheBench, job_id: JobId) -> Response:
+    """The work list and the wiring table, to print."""
+    from saldatura.formats import work_sheet
+
+    facts = bench.facts(job_id)
+    pdf = work_sheet.render(facts, block_of(facts, bench.policy()))
+    return Response(
+        pdf,
+        media_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="joining-{job_id:04d}.pdf"'},
+    )
 
 
 @router.get("/welds")
 def welds(bench: TheBench) -> list[RecipeNow]:
     """Every recipe of the weld lab, the one welded last first."""
     found = [_now(coupons) for coupons in bench.shop().recipes.values()]
-    return sorted(found, key=lambda r: r.last_at, reverse=True)
+    return sorted(found, key=lambda r: r.coupons[-1].id, reverse=True)
 
 
 @router.post("/welds", status_code=201, responses=INVALID)

@@ -7,6 +7,7 @@ from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
 from saldatura.core.facts import JobFacts
 from saldatura.core.facts.block import BlockFact, NewBlock, PolarityFact, Strip, TickFact
 from saldatura.core.join.network import (
@@ -108,7 +109,7 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
     told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock(pitch_mm=None)
     pack = facts.intake.pack
     made = pack_map(map_request(facts, told))
-    load = facts.told.need.load_a if facts.told and facts.told.need.load_a else pack.load_a or pack.rated_ah
+    load = _load(facts)
     ohms, volts = _groups(facts, policy)
     strips = _solved(made, told.strip, ohms, volts, load, pack.parallel)
     polarity = _polarity(made, facts.of(PolarityFact))
@@ -125,6 +126,12 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
         up=_work(facts, "close", volts),
         wiring=_wiring(facts, policy, volts),
     )
+
+
+def _load(facts: JobFacts) -> float:
+    """The load that lasts, as told in Plan, else at the counter, else 1 C."""
+    told, pack = facts.told, facts.intake.pack
+    return told.need.load_a if told and told.need.load_a else pack.load_a or pack.rated_ah
 
 
 def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
@@ -168,10 +175,29 @@ def _node(cell: str, link: Link, top: Mapping[str, str]) -> str:
     return f"{cell}{'+' if positive else '-'}"
 
 
+def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
+    """The strips of a job's block as a network. Raises Impossible where there is none."""
+    told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock()
+    ohms, volts = _groups(facts, policy)
+    found = _network(
+        pack_map(map_request(facts, told)), told.strip, ohms, volts, _load(facts), facts.intake.pack.parallel
+    )
+    if found is None:
+        raise Impossible("block", "a single cell has no strips to solve")
+    return found
+
+
 def _solved(
     made: PackMap, strip: Strip, ohms: Sequence[float], volts: Sequence[float], load: float, parallel: int
 ) -> Interconnect | None:
     """The strips under the load; None where no strip is needed at all."""
+    request = _network(made, strip, ohms, volts, load, parallel)
+    return None if request is None else interconnect(request)
+
+
+def _network(
+    made: PackMap, strip: Strip, ohms: Sequence[float], volts: Sequence[float], load: float, parallel: int
+) -> InterconnectRequest | None:
     laid = segments_of(made, strip)
     if not laid:
         return None
@@ -194,10 +220,9 @@ def _solved(
             )
             reached.add(node)
     cells = [NetCell(cell=c.cell, volts=volts[c.group - 1], resistance_ohm=ohms[c.group - 1]) for c in made.cells]
-    request = InterconnectRequest(
+    return InterconnectRequest(
         cells=cells, segments=laid, take_off=TakeOff(positive=plus, negative=minus), current_a=load
     )
-    return interconnect(request)
 
 
 def _choices(

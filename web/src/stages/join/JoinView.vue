@@ -62,7 +62,7 @@ useShortcuts(() => [{ key: 'f', does: 'turn the block over', run: turn }])
       <template v-if="block">
         <template v-if="tab === 'map'">
           <BlockMap :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next" @choose="chosen = $event" />
-          <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}`" download>1:1 as SVG</a></p>
+          <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}`" download>DXF</a></p>
           <BlockFields :block="block" :closed="closed" />
         </template>
         <template v-else-if="tab === 'strips'">
@@ -102,6 +102,8 @@ useShortcuts(() => [{ key: 'f', does: 'turn the block over', run: turn }])
       </section>
       <section v-if="tab === 'map'" class="why"><p class="label">Mind of the map</p><p v-for="line in block.map.findings" :key="line">{{ line }}</p></section>
       <Caution title="Bare strip is live">A can is minus right up to its shoulder: a ring on every plus end. Nothing metal on hands or wrists.</Caution>
+      <a v-if="tab === 'strips'" :href="`/api/jobs/${job.facts.id}/block.cir`" download class="leads">The network as a netlist, to check</a>
+      <a v-if="tab === 'down' || tab === 'up' || tab === 'wiring'" :href="`/api/jobs/${job.facts.id}/joining.pdf`" target="_blank" class="leads">Work list and wiring to print</a>
       <RouterLink v-if="tab === 'wiring'" :to="`/jobs/${job.facts.id}/leads`" class="leads">Read the pins one by one in Leads</RouterLink>
       <StageButton v-if="!job.assessment.frozen && !block.stop && block.up.next === null" to="level">Level the groups</StageButton>
       <StageButton v-else-if="!job.assessment.frozen" to="level" quiet>On to Level</StageButton>

@@ -1,0 +1,84 @@
+"""The work list and the wiring table of a block on paper, to lie beside the hands."""
+
+import io
+from typing import Any
+
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from saldatura.core.assess.block import Block, WorkList
+from saldatura.core.facts import JobFacts
+from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.sheet import INK, MUTED, RULE
+
+
+def render(facts: JobFacts, block: Block) -> bytes:
+    """Taking down, building up, and each pin with the volts to expect, as PDF bytes."""
+    face = own_face()
+    body = ParagraphStyle("body", fontName=face.regular, fontSize=9.5, leading=12.5, textColor=INK)
+    muted = ParagraphStyle("muted", parent=body, textColor=MUTED, fontSize=8.5)
+    head = ParagraphStyle("head", parent=body, fontName=face.bold, fontSize=13, leading=17, spaceBefore=8)
+    name = facts.intake.pack_name
+    story: list[Any] = [Paragraph(lettered(f"Joining, job {facts.id:04d}, {name}", bold=True), head)]
+    if block.stop:
+        story.append(Paragraph(lettered(block.stop), body))
+    for title, work in (("Take down", block.down), ("Build up", block.up)):
+        story += [
+            Paragraph(title, head),
+            Paragraph(f"No more than {work.peak_v:.1f} V lies bare after any step.", muted),
+            _steps(work, body),
+        ]
+    story += [Paragraph("Balance connector", head), _pins(block, body), Spacer(1, 4 * mm)]
+    story.append(Paragraph("Bare strip is live: nothing metal on hands or wrists, one wire at a time.", muted))
+    out = io.BytesIO()
+    SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        leftMargin=18 * mm,
+        rightMargin=18 * mm,
+        topMargin=14 * mm,
+        bottomMargin=14 * mm,
+        title=f"Joining, job {facts.id:04d}",
+    ).build(story)
+    return out.getvalue()
+
+
+def _steps(work: WorkList, body: ParagraphStyle) -> Table:
+    rows = [
+        [
+            Paragraph("done" if s.done else "\u25a1", body),
+            Paragraph(lettered(f"{s.do} {s.joint}"), body),
+            Paragraph(f"{s.exposed_v:.1f} V", body),
+            Paragraph(lettered(f"cover {', '.join(s.insulate)}"), body),
+        ]
+        for s in work.steps
+    ]
+    return _ruled(Table(rows, colWidths=[12 * mm, 48 * mm, 20 * mm, 94 * mm]))
+
+
+def _pins(block: Block, body: ParagraphStyle) -> Table:
+    rows = [
+        [
+            Paragraph(f"pin {w.pin}", body),
+            Paragraph(lettered(w.says), body),
+            Paragraph("" if w.expected_v is None else f"{w.expected_v:.2f} V \u00b1 {w.within_v * 1000:.0f} mV", body),
+            Paragraph("read ________ V", body),
+        ]
+        for w in block.wiring
+    ]
+    return _ruled(Table(rows, colWidths=[20 * mm, 54 * mm, 50 * mm, 50 * mm]))
+
+
+def _ruled(table: Table) -> Table:
+    table.setStyle(
+        TableStyle(
+            [
+                ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE),
+                ("LEFTPADDING", (0, 0), (-1, -1), 0),
+                ("TOPPADDING", (0, 0), (-1, -1), 2),
+            ]
+        )
+    )
+    return table
