@@ -19,7 +19,7 @@ VIEWS = {
     "cells": ("/cells/K-41", "light"),
     "plan": ("/jobs/14/plan", "light"),
     "policy": ("/policy", "light"),
-    "shop-instruments": ("/instruments", "light"),
+    "join": ("/jobs/14/join", "light"),
     "instruments": ("/jobs/9/instruments", "light"),
     "leads": ("/jobs/10/leads", "light"),
     "measures-resistance": ("/jobs/9/measures?of=resistance", "light"),

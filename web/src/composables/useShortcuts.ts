@@ -23,8 +23,8 @@ const takesLetters = (target: EventTarget | null) => !(target instanceof HTMLEle
 const inField = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable)
 
-// A form that stands open has the keys for itself: a digit meant for it must not begin something behind it.
-const formOpen = () => [...document.querySelectorAll('[role="dialog"][aria-modal="true"]')].some((form) => form.getClientRects().length > 0)
+// A form that stands open has the keys for itself: a digit meant for it must not begin something behind it. One on its way out has not.
+const formOpen = () => [...document.querySelectorAll('[role="dialog"][aria-modal="true"]:not(.is-closing)')].some((form) => form.getClientRects().length > 0)
 
 useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   if (event.defaultPrevented || event.ctrlKey || event.metaKey) return

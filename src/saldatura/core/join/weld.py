@@ -122,7 +122,7 @@ def weld_window(request: WeldRequest) -> WeldWindow:
         use=round(setting(float(x[best])), 3) if sure else None,
         chance_good=round(float(chance[best]), 4),
         next_coupon=None if next_at is None else round(setting(float(x[next_at])), 3),
-        because=_because(request, sure, float(holds[best]), window),
+        because=_because(request, sure, likely, float(holds[best]), window),
     )
 
 
@@ -196,10 +196,12 @@ def _next(weight: Array, good: Array, x: Array, span: float) -> int:
     return best
 
 
-def _because(request: WeldRequest, sure: bool, holds: float, window: WeldRange | None) -> str:
+def _because(request: WeldRequest, sure: bool, likely: bool, holds: float, window: WeldRange | None) -> str:
     count = len(request.coupons)
     if sure and window is not None:
         return f"{count} coupons leave a window from {window.low:g} to {window.high:g}; this setting lies in it with {holds:.0%}. One coupon at the start of a day checks it."
+    if likely:
+        return f"{count} coupons make this setting likely ({holds:.0%}); two good ones near it prove it."
     if count >= MOST_COUPONS:
         return "Ten coupons and no setting is sure to hold: the window is too narrow for this strip. A thinner strip, slots, clean tips and more force widen it."
     if not count:

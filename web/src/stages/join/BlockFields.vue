@@ -35,7 +35,7 @@ function choose(change: () => void) {
 
 <template>
   <form class="fields" @submit.prevent="keep" @change="keep">
-    <div class="chips" role="group" aria-label="The cells stand"><button v-for="(words, key) in ARRANGED" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.arrangement === key" @click="choose(() => (told = { ...told, arrangement: key, cells: [] }))">{{ words }}</button></div>
+    <div class="chips" role="group" aria-label="The cells stand"><button v-for="(words, key) in ARRANGED" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.arrangement === key && !told.cells.length" @click="choose(() => (told = { ...told, arrangement: key, cells: [] }))">{{ words }}</button><span v-if="told.cells.length" class="muted">each placed by hand; an arrangement takes their place</span></div>
     <div class="row">
       <FieldRow label="Columns" :error="refusal?.on('columns')"><template #default="{ id }"><ElInput :id="id" v-model="text.columns" inputmode="numeric" :disabled="closed" placeholder="by itself" /></template></FieldRow>
       <FieldRow label="Diameter, mm" :error="refusal?.on('diameter_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.diameter" inputmode="decimal" :disabled="closed" /></template></FieldRow>

@@ -19,7 +19,7 @@ watch(recipes, (all) => { if (!named.value && all?.[0]) of.value = { ...all[0].r
 const now = computed(() => recipes.value?.find((r) => r.recipe.welder === of.value.welder && r.recipe.strip === of.value.strip && r.recipe.on === of.value.on) ?? null)
 watch(now, (r) => {
   if (!r) return
-  text.value = { ...text.value, lowest: String(r.lowest), highest: String(r.highest), setting: String(r.window.next_coupon ?? r.window.use ?? '') }
+  text.value = { ...text.value, lowest: String(r.lowest), highest: String(r.highest), setting: (r.window.next_coupon ?? r.window.use)?.toPrecision(3) ?? '' }
 }, { immediate: true })
 const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
 const today = computed(() => now.value && new Date(now.value.last_at).toDateString() === new Date().toDateString())
@@ -49,7 +49,7 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
     </div>
     <div v-if="(recipes?.length ?? 0) > 1" class="chips" role="group" aria-label="Recipes"><button v-for="r in recipes" :key="r.recipe.welder + r.recipe.strip + r.recipe.on" type="button" class="chip" :aria-pressed="r === now" @click="of = { ...r.recipe }; named = true">{{ r.recipe.strip }} on {{ r.recipe.on }}</button></div>
     <template v-if="now">
-      <p class="figure use">{{ now.window.use === null ? 'no setting yet' : now.window.use }}</p>
+      <p class="figure use">{{ now.window.use === null ? 'no setting yet' : Number(now.window.use.toPrecision(3)) }}</p>
       <p>{{ now.window.because }}</p>
       <p v-if="now.window.use !== null && !today" class="wants">One coupon today before the first weld: the last is of {{ day(now.last_at) }} {{ clock(now.last_at) }}.</p>
       <svg viewBox="0 0 600 100" class="coupons" role="img" aria-label="Coupons by setting">
