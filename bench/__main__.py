@@ -8,13 +8,13 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from bench import core, drawer, judge, judgement, live, looks, service, size  # noqa: E402
+from bench import core, drawer, join, judge, judgement, live, looks, service, size  # noqa: E402
 
 
 def main() -> int:
     """Exit status 1 when a figure misses what is wanted."""
     found = []
-    for part in (core, judgement, judge, drawer, looks, live, service, size):
+    for part in (core, judgement, judge, drawer, join, looks, live, service, size):
         for figure in part.figures():
             print(
                 f"{'ok  ' if figure.holds else 'MISS'} {figure.what}: {figure.measured} ({figure.wanted})", flush=True

@@ -13,6 +13,7 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import BlockMap from '@/figures/BlockMap.vue'
 import BlockFields from './BlockFields.vue'
 import { useBlock } from './useBlock'
+import { useMapDraft } from './useMapDraft'
 import WeldLab from './WeldLab.vue'
 import WorkSteps from './WorkSteps.vue'
 
@@ -33,6 +34,8 @@ const cells = computed(() => (side.value === 'top' ? block.value?.map.cells : bl
 const polarity = computed(() => block.value?.polarity ?? [])
 const next = computed(() => chosen.value ?? polarity.value.find((p) => p.right === null)?.cell ?? null)
 const shares = computed(() => Object.fromEntries((block.value?.strips?.cells ?? []).map((c) => [c.cell, c.share])))
+const map = useMapDraft(block, () => job.value.facts.id, act)
+const { draft, lookedFrom, at } = map
 const turn = () => (side.value = side.value === 'top' ? 'bottom' : 'top')
 
 async function keep() {
@@ -48,7 +51,24 @@ async function keep() {
   await nextTick()
   field.value?.focus()
 }
-useShortcuts(() => [{ key: 'f', does: 'turn the block over', run: turn }])
+const pitch = computed(() => block.value?.told.pitch_mm ?? (block.value?.told.diameter_mm ?? 18.4) + 1.8)
+const STEP = 1
+useShortcuts(() =>
+  draft.value
+    ? [
+        { key: 'ArrowLeft', does: 'the cell a millimetre to the left', run: () => map.move(-STEP, 0) },
+        { key: 'ArrowRight', does: 'to the right', run: () => map.move(STEP, 0) },
+        { key: 'ArrowUp', does: 'up', run: () => map.move(0, -STEP) },
+        { key: 'ArrowDown', does: 'down', run: () => map.move(0, STEP) },
+        { key: 'x', does: 'turn the cell over', run: () => map.turn() },
+        { key: ']', does: 'into the next group', run: () => map.regroup(1, job.value.facts.intake.pack.series) },
+        { key: '[', does: 'into the group before', run: () => map.regroup(-1, job.value.facts.intake.pack.series) },
+      ]
+    : [
+        { key: 'f', does: 'turn the block over', run: turn },
+        ...(tab.value === 'map' && !closed.value ? [{ key: 'h', does: 'place the cells by hand', run: () => map.begin() }] : []),
+      ],
+)
 </script>
 
 <template>
@@ -60,9 +80,21 @@ useShortcuts(() => [{ key: 'f', does: 'turn the block over', run: turn }])
       </header>
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The block cannot be computed.' }}</p>
       <template v-if="block">
-        <template v-if="tab === 'map'">
+        <template v-if="tab === 'map' && draft">
+          <BlockMap :cells="draft" :links="[]" :side="lookedFrom" :diameter="block.told.diameter_mm" :chosen="at" @choose="at = $event" />
+          <div class="chips" role="group" aria-label="Looked at"><span>You look at it</span><button type="button" class="chip" :aria-pressed="lookedFrom === 'top'" @click="map.lookFrom('top')">from above</button><button type="button" class="chip" :aria-pressed="lookedFrom === 'bottom'" @click="map.lookFrom('bottom')">from below, it lies upside down</button></div>
+          <div class="chips" role="group" aria-label="The chosen cell">
+            <strong>{{ at }}</strong>
+            <ElButton @click="map.turn()">Turn it over <kbd>x</kbd></ElButton><ElButton @click="map.regroup(-1, job.facts.intake.pack.series)">Group before <kbd>[</kbd></ElButton><ElButton @click="map.regroup(1, job.facts.intake.pack.series)">Next group <kbd>]</kbd></ElButton>
+            <ElButton @click="map.move(-pitch, 0)">A place left</ElButton><ElButton @click="map.move(pitch, 0)">right</ElButton><ElButton @click="map.move(0, -pitch)">up</ElButton><ElButton @click="map.move(0, pitch)">down</ElButton>
+          </div>
+          <p class="muted">Touch a cell, then set it as the old pack shows it: arrows move it by a millimetre. The program mirrors by itself what was seen from below.</p>
+          <div class="chips"><ElButton type="primary" :loading="busy" @click="map.keep()">Keep this map</ElButton><ElButton @click="map.leave()">Leave it as it was</ElButton></div>
+          <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+        </template>
+        <template v-else-if="tab === 'map'">
           <BlockMap :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next" @choose="chosen = $event" />
-          <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}`" download>DXF</a></p>
+          <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <button v-if="!closed" type="button" class="linklike" @click="map.begin()">place by hand, like the old one <kbd>h</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}`" download>DXF</a></p>
           <BlockFields :block="block" :closed="closed" />
         </template>
         <template v-else-if="tab === 'strips'">
@@ -85,7 +117,7 @@ useShortcuts(() => [{ key: 'f', does: 'turn the block over', run: turn }])
     </section>
     <template v-if="block" #judgement>
       <section v-if="block.stop" class="why stop"><p class="label">Before the first weld</p><p>{{ block.stop }}</p></section>
-      <form v-if="tab === 'map' && next && !closed" class="why" @submit.prevent="keep">
+      <form v-if="tab === 'map' && next && !closed && !draft" class="why" @submit.prevent="keep">
         <p class="label">Polarity run</p>
         <p class="cell">{{ next }}, red on the {{ side === 'top' ? 'upper' : 'lower' }} pole<template v-if="side === 'bottom'"> as it lies now</template></p>
         <p v-if="side === 'bottom'" class="muted">Turn it back: the run is read from above.</p>
@@ -145,6 +177,13 @@ h1 {
   border-color: var(--copper);
   color: var(--ink);
   font-weight: 700;
+}
+
+.chips {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
 }
 
 .stop {

@@ -1,0 +1,39 @@
+import { type Ref, ref } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import type { useAct } from '@/composables/useAct'
+import type { Block } from './useBlock'
+
+export type Placed = Schemas['PlacedCell']
+
+/** The map placed by hand: a draft of its own until it is kept, for a block half turned over is no map yet. */
+export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, act: ReturnType<typeof useAct>['act']) {
+  const draft = ref<Placed[] | null>(null)
+  const lookedFrom = ref<'top' | 'bottom'>('top')
+  const at = ref<string | null>(null)
+
+  function begin() {
+    draft.value = (block.value?.map.cells ?? []).map((c) => ({ ...c }))
+    lookedFrom.value = 'top'
+    at.value = draft.value[0]?.cell ?? null
+  }
+  function change(how: (cell: Placed) => Partial<Placed>) {
+    if (draft.value) draft.value = draft.value.map((c) => (c.cell === at.value ? { ...c, ...how(c) } : c))
+  }
+  /** Looked at from the other side: left and right are exchanged, and each shows its other pole, as the eye sees it. */
+  function lookFrom(side: 'top' | 'bottom') {
+    if (!draft.value || side === lookedFrom.value) return
+    const xs = draft.value.map((c) => c.x_mm)
+    const middle = Math.min(...xs) + Math.max(...xs)
+    draft.value = draft.value.map((c) => ({ ...c, x_mm: middle - c.x_mm, top: c.top === 'positive' ? 'negative' : 'positive' }))
+    lookedFrom.value = side
+  }
+  const move = (dx: number, dy: number) => change((c) => ({ x_mm: Math.round((c.x_mm + dx) * 100) / 100, y_mm: Math.round((c.y_mm + dy) * 100) / 100 }))
+  const turn = () => change((c) => ({ top: c.top === 'positive' ? 'negative' : 'positive' }))
+  const regroup = (by: number, most: number) => change((c) => ({ group: Math.min(Math.max(c.group + by, 1), most) }))
+
+  async function keep() {
+    const body = { ...block.value!.told, cells: draft.value, looked_from: lookedFrom.value } as Schemas['NewBlock']
+    if (await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: jobId() } }, body })))) draft.value = null
+  }
+  return { draft, lookedFrom, at, begin, lookFrom, move, turn, regroup, keep, leave: () => (draft.value = null) }
+}
