@@ -17,7 +17,7 @@ OPENING_MIN = 6.0
 WAIT_MIN_H, RISK_MIN = 0.35, 6.0
 # What a wrong repair costs, min, with the pack that comes back; and what a bit is worth of a right one, where no single outcome
 # would turn the choice.
-WRONG_MIN, BITS_WORTH = 310.0, 0.13
+WRONG_MIN, BITS_WORTH = 310.0, 0.1
 LEAST_BITS, MOST_TESTS = 0.012, 6
 # Sure enough to begin with the repair.
 SURE = 0.9
