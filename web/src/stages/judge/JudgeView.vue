@@ -104,6 +104,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
           <StageButton v-else-if="verdict.kind === 'overcharged'" to="probe">Read it on the cell’s own tabs</StageButton>
           <template v-else-if="grave"><StageButton to="hand_over">Close with what was found</StageButton></template>
           <StageButton v-else to="probe">Back to Probe</StageButton>
+          <StageButton to="plan" quiet>Weigh the repairs</StageButton>
           <StageButton v-if="verdict.kind === 'sound' || verdict.kind === 'cannot_tell'" to="level" quiet>Level all the same</StageButton>
         </template>
       </template>
