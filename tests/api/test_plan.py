@@ -67,6 +67,17 @@ def test_cells_are_matched_put_by_and_built_in(lost: tuple[Api, int]) -> None:
     assert none.status_code == 422
 
 
+def test_where_every_group_is_to_go_just_enough_is_what_is_wanted(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [0.6, 0.7, 0.65])
+    api.post("/api/cells/types", KIND)
+    api.post("/api/cells", {"type": "Colle", "name": "n", "count": 8, "origin": "new"})
+    api.post(f"/api/jobs/{job}/need", {"prices": PRICES, "need": {"load_a": 6, "wanted_ah": 3.1}})
+    found = api.client.get(f"/api/jobs/{job}/match", params={"repair": "replace_groups", "aim": "just_enough"}).json()
+    assert found["groups"] == [1, 2, 3]
+    assert all(g["capacity_ah"] >= 3.1 for g in found["matching"]["groups"])
+
+
 def test_the_drawer_tells_which_waiting_pack_it_mends(lost: tuple[Api, int]) -> None:
     api, job = lost
     mends = api.client.get("/api/cells/mends").json()

@@ -61,7 +61,8 @@ def match_for(
     if repair != "recell":
         cells = [cell for cell in cells if (cell.took.origin == "new") == (repair == "replace_groups")]
     if aim == "just_enough" and wanted_ah is None:
-        wanted_ah = min(g.capacity_ah for g in case.groups if g.number not in groups or repair == "recell")
+        beside = [g.capacity_ah for g in case.groups if g.number not in groups or repair == "recell"]
+        wanted_ah = min(beside, default=case.least_ah)
     request = match_request(case, cells, drawer, len(groups), wanted_ah if aim == "just_enough" else None)
     return MatchedFor(groups=groups, matching=match(request), fit=len(cells))
 

@@ -32,6 +32,7 @@ MATERIAL_WORDS: dict[Material, str] = {
 }  # fmt: skip
 # A cell that reads less than this in its place is no cell, or not reached.
 LEAST_V = 0.3
+MOST_SOLVED = 400
 
 
 class StripChoice(Value):
@@ -111,14 +112,16 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
     made = pack_map(map_request(facts, told))
     load = _load(facts)
     ohms, volts = _groups(facts, policy)
-    strips = _solved(made, told.strip, ohms, volts, load, pack.parallel)
+    # A wall of cells is mapped, and not solved while somebody waits for the page.
+    solved = len(made.cells) <= MOST_SOLVED
+    strips = _solved(made, told.strip, ohms, volts, load, pack.parallel) if solved else None
     polarity = _polarity(made, facts.of(PolarityFact))
     return Block(
         told=NewBlock(**{name: getattr(told, name) for name in NewBlock.model_fields}),
         map=made,
         below=mirrored(made.cells),
         strips=strips,
-        choices=list(_choices(made, told.strip, ohms, volts, load, pack.parallel)),
+        choices=list(_choices(made, told.strip, ohms, volts, load, pack.parallel)) if solved else [],
         load_a=load,
         polarity=polarity,
         stop=_stop(polarity),

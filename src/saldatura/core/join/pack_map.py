@@ -13,6 +13,7 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from saldatura.core.chemistry import Array
 from saldatura.core.errors import Impossible
 from saldatura.core.quantities import GroupNumber, Parallel, Series, Value, Words, number_words
 
@@ -25,6 +26,7 @@ MOST_CELLS = 4000
 TOUCHES = 0.98
 # Cells no further apart than so many times the least step of a strip are neighbours on it.
 NEIGHBOURS = 1.05
+HAIR = 1e-9
 
 
 class PlacedCell(Value):
@@ -234,12 +236,15 @@ def _findings(request: PackMapRequest, cells: Sequence[MappedCell], links: Seque
     found = []
     at = np.array([(c.x_mm, c.y_mm) for c in cells])
     if len(cells) > 1 and request.arrangement != "stack":
-        apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
-        np.fill_diagonal(apart, math.inf)
-        k, other = np.unravel_index(int(apart.argmin()), apart.shape)
-        if apart[k, other] < TOUCHES * request.diameter_mm:
+        # Slow to load, and no start waits for it.
+        from scipy.spatial import KDTree
+
+        found_at = KDTree(at).query(at, k=2)
+        apart, beside = np.asarray(found_at[0])[:, 1], np.asarray(found_at[1])[:, 1]
+        k = int(apart.argmin())
+        if apart[k] < TOUCHES * request.diameter_mm:
             found.append(
-                f"{cells[int(k)].cell} and {cells[int(other)].cell} stand {apart[k, other]:.1f} mm apart, less than a cell is thick."
+                f"{cells[k].cell} and {cells[int(beside[k])].cell} stand {apart[k]:.1f} mm apart, less than a cell is thick."
             )
     far = [link for link in links if link.reach_mm > 1.5 * pitch + 1e-6]
     if far:
@@ -256,19 +261,16 @@ def _crossings(cells: Sequence[MappedCell], links: Sequence[Link]) -> list[str]:
     """Links of one side whose shortest trees cross: no two bare strips may."""
     place = {c.cell: (c.x_mm, c.y_mm) for c in cells}
     found = []
-    edges = {link.tap: [(place[a], place[b]) for a, b in tree(link, place)] for link in links}
-    for i, one in enumerate(links):
-        for other in links[i + 1 :]:
-            if one.side != other.side:
-                continue
-            if any(_cross(a, b) for a in edges[one.tap] for b in edges[other.tap]):
-                found.append(
-                    f"The strips of taps {one.tap} and {other.tap} cross on the {'upper' if one.side == 'top' else 'lower'} side."
-                )
+    edges = {
+        link.tap: np.array([(*place[a], *place[b]) for a, b in tree(link, place)]).reshape(-1, 4) for link in links
+    }
+    for one, other in itertools.combinations(links, 2):
+        if one.side == other.side and _cross(edges[one.tap], edges[other.tap]):
+            upper = one.side == "top"
+            found.append(
+                f"The strips of taps {one.tap} and {other.tap} cross on the {'upper' if upper else 'lower'} side."
+            )
     return found[:6]
-
-
-Edge = tuple[tuple[float, float], tuple[float, float]]
 
 
 def tree(link: Link, place: Mapping[str, tuple[float, float]]) -> list[tuple[str, str]]:
@@ -295,20 +297,23 @@ def pieces(link: Link, place: Mapping[str, tuple[float, float]]) -> list[tuple[s
     steps = tree(link, place)
     if not steps:
         return []
+    at = np.array([place[name] for name in link.cells])
+    apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
     near = NEIGHBOURS * min(math.dist(place[a], place[b]) for a, b in steps)
     known = {frozenset(step) for step in steps}
-    beside = [
-        pair
-        for pair in itertools.combinations(link.cells, 2)
-        if math.dist(place[pair[0]], place[pair[1]]) <= near and frozenset(pair) not in known
-    ]
+    pairs = [(link.cells[i], link.cells[k]) for i, k in np.argwhere(np.triu(apart <= near, 1))]
+    beside = [pair for pair in pairs if frozenset(pair) not in known]
     return [*steps, *beside]
 
 
-def _cross(one: Edge, other: Edge) -> bool:
-    (a, b), (c, d) = one, other
+def _cross(one: Array, other: Array) -> bool:
+    """Whether any step of one strip, (M, 4) as x1 y1 x2 y2, crosses any of another's, (N, 4)."""
+    a, b, c, d = one[:, None, :2], one[:, None, 2:], other[None, :, :2], other[None, :, 2:]
 
-    def turn(p: tuple[float, float], q: tuple[float, float], r: tuple[float, float]) -> float:
-        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+    def turn(p: Array, q: Array, r: Array) -> Array:
+        return np.asarray(
+            (q[..., 0] - p[..., 0]) * (r[..., 1] - p[..., 1]) - (q[..., 1] - p[..., 1]) * (r[..., 0] - p[..., 0])
+        )
 
-    return turn(a, b, c) * turn(a, b, d) < -1e-9 and turn(c, d, a) * turn(c, d, b) < -1e-9
+    apart = turn(a, b, c) * turn(a, b, d) < -HAIR
+    return bool((apart & (turn(c, d, a) * turn(c, d, b) < -HAIR)).any())
