@@ -200,7 +200,7 @@ def _because(request: WeldRequest, sure: bool, likely: bool, holds: float, windo
     count = len(request.coupons)
     if sure and window is not None:
         return f"{count} coupons leave a window from {window.low:g} to {window.high:g}; this setting lies in it with {holds:.0%}. One coupon at the start of a day checks it."
-    if likely:
+    if likely and any(_outcome(request, c) == "good" for c in request.coupons):
         return f"{count} coupons make this setting likely ({holds:.0%}); two good ones near it prove it."
     if count >= MOST_COUPONS:
         return "Ten coupons and no setting is sure to hold: the window is too narrow for this strip. A thinner strip, slots, clean tips and more force widen it."
