@@ -233,7 +233,7 @@ def _wanted(
     bench: Bench, type: str, grade: Grade | None, standing: Standing | None, search: str
 ) -> list[tuple[CellNow, Graded]]:
     drawer = bench.cells.drawer()
-    grades = bench.cells.grades(drawer)
+    grades = bench.cells.grades(drawer).all()
     words = search.strip().casefold()
     return [
         (cell, grades[cell.id])

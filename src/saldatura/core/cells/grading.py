@@ -83,6 +83,13 @@ class Grades(Mapping[int, Graded]):
         cell = self.drawer.cells[number]
         return _grade(cell, self.drawer.types.get(cell.took.type), self._z.get(number), self.policy)
 
+    def all(self) -> dict[int, Graded]:
+        """Every cell's grade, for lists of them all."""
+        if len(self._known) < len(self.drawer.cells):
+            for number in self.drawer.cells:
+                self[number]
+        return self._known
+
     def __iter__(self) -> Iterator[int]:
         return iter(self.drawer.cells)
 
