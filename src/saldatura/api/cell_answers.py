@@ -1,0 +1,184 @@
+"""What is asked and answered of the drawer over HTTP."""
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import Body
+from pydantic import BaseModel, ConfigDict
+
+from saldatura.core.cells import CellType, Grade, Move, NewLot
+from saldatura.core.cells.types import (
+    CellName,
+    CellTest,
+    CellTook,
+    Seen,
+    Standing,
+)
+from saldatura.core.fact import Person
+from saldatura.core.quantities import GroupNumber
+from saldatura.formats.cell_tests import Role
+
+Names = Annotated[list[CellName], Body(min_length=1, max_length=2000)]
+
+
+class CellRow(BaseModel):
+    """A cell as the table shows it."""
+
+    name: str
+    type: str
+    origin: str
+    grade: Grade
+    because: str
+    capacity_ah: float | None
+    share: float | None
+    ohm: float | None
+    z: float | None
+    rest_v: float | None
+    loss_month: float | None
+    standing: Standing
+    where: str
+    box: str
+    row: str
+    job: int | None
+    group: int | None
+    price: float | None
+    simulated: bool
+
+
+class CellPage(BaseModel):
+    """A page of the cells asked for, how many there are, and how many of them are of each grade."""
+
+    cells: list[CellRow]
+    total: int
+    grades: dict[Grade, int]
+
+
+class CellMarks(BaseModel):
+    """Every cell asked for that has a capacity and a resistance, column by column: what the figure draws."""
+
+    names: list[str]
+    types: list[str]
+    type: list[int]
+    capacity_ah: list[float]
+    ohm: list[float]
+    grade: list[int]
+    free: list[bool]
+    unplaced: int
+
+
+class ShownTest(BaseModel):
+    """A test with its number; `back`: why it was taken back."""
+
+    id: int
+    at: datetime
+    test: CellTest
+    back: str | None
+
+
+class ShownPlace(BaseModel):
+    """Where the cell was put, when, by whom and why."""
+
+    at: datetime
+    says: str
+    by: str | None
+    reason: str
+
+
+class CellWhole(BaseModel):
+    """A cell with everything told of it."""
+
+    cell: CellRow
+    took: CellTook
+    type: CellType | None
+    because: list[str]
+    tests: list[ShownTest]
+    places: list[ShownPlace]
+
+
+class GradeWords(BaseModel):
+    """A grade as it is said, from the best."""
+
+    key: Grade
+    name: str
+
+
+class Catalogue(BaseModel):
+    """The types of the catalogue, and the grades."""
+
+    types: list[CellType]
+    grades: list[GradeWords]
+    seen: list[Seen]
+
+
+class Entered(BaseModel):
+    """Names of the cells that were entered."""
+
+    names: list[str]
+
+
+class Bad(BaseModel):
+    """A row that was not kept, and why."""
+
+    row: int
+    because: str
+
+
+class Kept(BaseModel):
+    """How much of a file was kept, and what was not."""
+
+    kept: int
+    cells: list[str]
+    bad: list[Bad]
+
+
+class LookedAt(BaseModel):
+    """What a file holds: its header, which column is taken for what, the first rows, and whether it is a log of many rows a cell."""
+
+    header: list[str]
+    columns: dict[Role, int]
+    remembered: bool
+    log: bool
+    decimal_comma: bool
+    rows: int
+    first: list[list[str]]
+    channels: list[str]
+    unknown: list[str]
+    roles: dict[Role, str]
+
+
+class TestFile(BaseModel):
+    """A file as text; which column is what, which cell a channel is, and, where its cells are to be entered, as what."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str
+    columns: dict[Role, Annotated[int, Body(ge=0, le=1000)]] = {}
+    cells: dict[str, CellName] = {}
+    by: Annotated[str, Body(max_length=80)] = ""
+    enter_as: NewLot | None = None
+
+
+class TextFile(BaseModel):
+    """A file as text."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str
+
+
+class Moving(BaseModel):
+    """Cells, and where they go."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    cells: Names
+    move: Move
+
+
+class SetAside(BaseModel):
+    """Cells put by for a job, by group."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    groups: dict[GroupNumber, Annotated[list[CellName], Body(max_length=200)]]
+    by: Person

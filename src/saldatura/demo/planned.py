@@ -1,0 +1,79 @@
+"""The demo's plans and blocks: the drawer, the shop's prices, what three packs cost and want, and three blocks at different steps."""
+
+from datetime import datetime, timedelta
+
+from saldatura.bench import Bench
+from saldatura.core.facts import (
+    NewAccepted,
+    NewNeed,
+)
+from saldatura.core.facts.block import NewBlock, NewCoupon, NewPolarity, NewTick, Recipe, Strip
+from saldatura.core.facts.planned import ShopPrices
+from saldatura.core.join.pack_map import PlacedCell
+from saldatura.core.plan.types import Need, Prices
+from saldatura.demo.drawer import fill
+from saldatura.demo.teller import Teller
+
+
+def planned(tell: Teller, now: datetime) -> None:
+    """The drawer, the shop's prices, what three packs cost and want, and donor cells put by for one of them."""
+    clock_at = [now]
+    bench = Bench(tell.bench.db, now=lambda: clock_at[0])
+    fill(bench, clock_at, now)
+    clock_at[0] = now - timedelta(days=5)
+    bench.add_to_shop(ShopPrices(labour_h=36.0, small_parts=2.5))
+    by_name = {bench.facts(job).intake.pack_name: job for job in tell.packs}
+    clock_at[0] = now - timedelta(minutes=55)
+    told = {
+        "Frost-fan remote battery": NewNeed(need=Need(load_a=1.5), prices=Prices(cell=5.5, original=78.0), cell_size="26650"),
+        "Grape-press torque driver": NewNeed(
+            need=Need(load_a=9.0, peak_a=20.0), prices=Prices.model_validate({"cell": 3.6, "original": 96.0, "copy": 41.0}),
+            copy_lacks=["temperature_sensor"], cell_size="sub-C",
+        ),
+        "Fermentation-room light": NewNeed(
+            need=Need(load_a=2.5, wanted_ah=5.0), prices=Prices.model_validate({"cell": 4.2, "original": 168.0, "copy": 74.0, "board": 19.0}),
+            copy_lacks=["fuse"], cell_size="18650",
+        ),
+    }  # fmt: skip
+    for name, said in told.items():
+        bench.add(by_name[name], said)
+    driver = by_name["Grape-press torque driver"]
+    bench.add(driver, NewAccepted(repair="donor_cells", groups=[3, 8], price=44.0, by="Ilka"))
+    bench.cells.set_aside(bench.facts(driver), {3: ["M-04"], 8: ["M-11"]}, "Ilka")
+    _joining(bench, driver, by_name["Vine shears backpack B"], by_name["Frost-fan remote battery"])
+
+
+def _joining(bench: Bench, driver: int, shears: int, fan: int) -> None:
+    """Three blocks at different steps: a rebuild with a cell in the stem half read, a group of two among twelve, a single group cut out."""
+    pitch, top = 23.4, ("positive", "negative")
+    order = [(0, 0), (1, 0), (2, 0), (2, 1), (1, 1), (0, 1), (0, 2), (1, 2), (2, 2)]
+    cells = [
+        PlacedCell(cell=f"d{k}", group=k, x_mm=round(x * pitch, 2), y_mm=round(y * pitch, 2), top=top[(k + 1) % 2])
+        for k, (x, y) in enumerate(order, start=1)
+    ]
+    # The tenth stands in the stem of the handle, over the ninth.
+    cells.append(
+        PlacedCell(cell="d10", group=10, x_mm=round(2 * pitch, 2), y_mm=round(3 * pitch + 9, 2), top="negative")
+    )
+    bench.add(
+        driver, NewBlock(cells=cells, diameter_mm=22.5, pitch_mm=pitch, strip=Strip(width_mm=8.0, thickness_mm=0.2))
+    )
+    for cell in cells[:6]:
+        bench.add(driver, NewPolarity(cell=cell.cell, volts=1.31 if cell.top == "positive" else -1.31))
+    bench.add(shears, NewBlock(columns=12, strip=Strip(width_mm=10.0, thickness_mm=0.2, layers=2)))
+    bench.add(fan, NewBlock(arrangement="line", diameter_mm=26.5, strip=Strip(width_mm=8.0, thickness_mm=0.15)))
+    for joint in ("strip 2", "strip 1", "strip 3"):
+        bench.add(fan, NewTick(list="open", joint=joint, by="Ilka"))
+    recipe = Recipe(welder="pedal welder", strip="nickel 8 × 0.15, 1 layer", on="18650")
+    for setting, outcome, pull in (
+        (9.0, "weak", 11.0),
+        (17.0, "good", 31.0),
+        (30.0, "burnt", None),
+        (13.0, "good", 29.0),
+        (22.0, "good", 33.0),
+        (26.0, "burnt", None),
+        (11.0, "weak", 16.0),
+    ):
+        bench.add_to_shop(
+            NewCoupon(recipe=recipe, setting=setting, lowest=2.0, highest=40.0, outcome=outcome, pull_n=pull)
+        )
