@@ -61,11 +61,14 @@ check-client: setup
 .venv/.run: requirements.lock pyproject.toml | .venv/bin/python
 	$(PIP) -r requirements.lock
 	$(PIP) --no-deps --no-build-isolation -e .
+	# What is compiled is compiled now, not at the first press.
+	$(PY) -c "from saldatura.serving import warm_up; warm_up()"
 	touch $@
 
 .venv/.dev: requirements-dev.lock pyproject.toml | .venv/bin/python
 	$(PIP) -r requirements-dev.lock
 	$(PIP) --no-deps --no-build-isolation -e .
+	$(PY) -c "from saldatura.serving import warm_up; warm_up()"
 	touch $@ .venv/.run
 
 web/node_modules/.done: web/package.json web/package-lock.json

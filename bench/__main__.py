@@ -8,13 +8,41 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tools"))
 
-from bench import core, drawer, join, judge, judgement, live, looks, service, size  # noqa: E402
+from bench import (  # noqa: E402
+    charge_log,
+    core,
+    drawer,
+    join,
+    judge,
+    judgement,
+    level_plan,
+    live,
+    looks,
+    run_time,
+    service,
+    size,
+    taper,
+)
 
 
 def main() -> int:
     """Exit status 1 when a figure misses what is wanted."""
     found = []
-    for part in (core, judgement, judge, drawer, join, looks, live, service, size):
+    for part in (
+        core,
+        judgement,
+        judge,
+        drawer,
+        join,
+        level_plan,
+        taper,
+        charge_log,
+        run_time,
+        looks,
+        live,
+        service,
+        size,
+    ):
         for figure in part.figures():
             print(
                 f"{'ok  ' if figure.holds else 'MISS'} {figure.what}: {figure.measured} ({figure.wanted})", flush=True

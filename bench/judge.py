@@ -269,8 +269,9 @@ def confusion(runs: list[dict[str, Any]]) -> None:
 if __name__ == "__main__":
     import sys
 
-    runs = study(int(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 5)
-    for figure in summed(runs, 5):
+    seed = int(sys.argv[2]) if len(sys.argv) > 2 else secrets.randbits(31)
+    runs = study(int(sys.argv[1]), seed)
+    for figure in summed(runs, seed):
         print(figure.holds, figure.what, figure.measured)
     by: Counter[tuple[str, ...]] = Counter()
     wrong: Counter[tuple[tuple[str, ...], str, bool]] = Counter()

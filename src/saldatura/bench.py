@@ -3,7 +3,7 @@
 import logging
 import sqlite3
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -28,19 +28,26 @@ from saldatura.core.assess import (
     view_of,
     waiting_of,
 )
+from saldatura.core.assess.handing import Earlier, Handed, earlier_of, handed_of
+from saldatura.core.assess.minding import ringing_of
 from saldatura.core.assess.planning import Mends, mends_of, plan_request
+from saldatura.core.assess.proving import ProofPlan, proof_plan_now, proof_plan_then
+from saldatura.core.assess.story import done_of
+from saldatura.core.assess.waiting import refitted
+from saldatura.core.charge_watch import ChargeWatch
 from saldatura.core.compare import Comparison
 from saldatura.core.door import AGAINST, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
 from saldatura.core.facts.shop import ShopFacts
+from saldatura.core.judge.tables import cause_words
 from saldatura.core.level import LevelNeed
 from saldatura.core.photo import PhotoFact
 from saldatura.core.plan import Repair, RepairName
 from saldatura.core.plan.case import Case
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import Meter
+from saldatura.core.quantities import Meter, groups_words
 from saldatura.core.recording import Moment
 from saldatura.core.run import RunPoint
 from saldatura.formats import job_file
@@ -49,6 +56,9 @@ from saldatura.records import clock, facts, jobs, readings
 from saldatura.records.database import Database
 
 log = logging.getLogger("saldatura")
+
+# A pack that comes back more often shows its last so many jobs.
+MOST_EARLIER = 8
 
 Drive = Callable[[sqlite3.Connection, JobFacts], None]
 
@@ -64,7 +74,8 @@ class AlreadyHere(ValueError):
 class Bench:
     """All acts on the jobs and the shop of one data file; `now` is the clock, which the demo sets.
 
-    `pack_clock` gives the clock of a job's virtual pack, None for a real one. Whoever is in `changed` is called with the
+    `pack_clock` gives the clock of a job's virtual pack, None for a real one; `fitted` what the log of each charge that the program
+    drives says, by the number of the charge. Whoever is in `changed` is called with the
     number of a job that has a new fact, None for the shop, and the number of that fact.
     """
 
@@ -72,6 +83,7 @@ class Bench:
         self.db = db
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
+        self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
         self.changed: list[Callable[[int | None, int], None]] = []
         self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id))
 
@@ -231,6 +243,33 @@ class Bench:
             self.policy(), self.now(), from_job,
         )  # fmt: skip
 
+    def proof_plan(self, job_id: int) -> ProofPlan:
+        """What the job is to be proved by, a signed one as it was signed. Raises NoSuchJob."""
+        of, policy = self.facts(job_id), self.policy()
+        then = proof_plan_then(of)
+        return then or proof_plan_now(of, self.now(), self.pack_clock(job_id), policy)
+
+    def handed(self, job_id: int) -> tuple[JobFacts, Handed]:
+        """What the customer and the collection are told of a job. Raises NoSuchJob."""
+        of = self.facts(job_id)
+        signed = of.sign_off
+        at = signed.at if signed is not None else self.now()
+        try:
+            ruling = self.judgement(job_id).ruling
+        except Impossible:
+            ruling = None
+        cause = None
+        if ruling is not None:
+            where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
+            cause = f"{cause_words()[ruling.cause]}{where}".capitalize()
+        return of, handed_of(of, self.proof_plan(job_id), done_of(of, self.policy()), cause, at, self.policy())
+
+    def earlier(self, job_id: int) -> list[Earlier]:
+        """The same pack's earlier jobs, by its serial, newest first. Raises NoSuchJob."""
+        serial = self.facts(job_id).intake.serial
+        others = jobs.of_serial(self.db.read(), serial, job_id)
+        return [earlier_of(*self.handed(other), self.now()) for other in others if other < job_id][:MOST_EARLIER]
+
     def mends(self) -> Mends:
         """Which packs that wait the used cells of the drawer would mend; a job of which it cannot be told is named."""
         db, drawer, policy = self.db.read(), self.cells.drawer(), self.policy()
@@ -273,14 +312,25 @@ class Bench:
     def waiting(self) -> WaitingList:
         """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""
         now, policy = self.now(), self.policy()
-        found, unread = [], []
-        db = self.db.read()
+        found, unread, rings = [], [], []
+        db, fits = self.db.read(), self.fitted()
         for job_id, last_id in jobs.waiting(db, now):
             try:
-                found += waiting_of(self.db.facts.job_at(db, job_id, last_id), now, self.pack_clock(job_id), policy)
+                of, own = self.db.facts.job_at(db, job_id, last_id), self.pack_clock(job_id)
+                found += [refitted(of, w, fits, now, own, policy) for w in waiting_of(of, now, own, policy)]
+                rings += ringing_of(of, policy)
             except Exception as error:  # one job's trouble is not the bench's
                 unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
-        return WaitingList(waiting=sorted(found, key=lambda w: w.done), unread=unread)
+        return WaitingList(waiting=sorted(found, key=lambda w: w.done), ringing=rings, unread=unread)
+
+    def channels_elsewhere(self, but: int) -> dict[str, int]:
+        """Channels that are on a group of another job than `but`, and on which."""
+        db, found = self.db.read(), dict[str, int]()
+        for job_id, last_id in jobs.waiting(db, self.now()):
+            if job_id != but:
+                runs = self.db.facts.job_at(db, job_id, last_id).charges
+                found.update({run.channel: job_id for run in runs if run.end is None and run.channel})
+        return found
 
     def tell(self, job_id: int | None, last_id: int) -> None:
         """Tell every listener that what is shown of a job, or of the shop, has changed."""
@@ -299,6 +349,9 @@ class Bench:
             lambda: readings.repeat_v(db),
             lambda job: jobs.confirmed(db, job),
             self._offered,
+            lambda recipe: shop.last_coupon(recipe),
+            shop.channels,
+            self.channels_elsewhere,
         )
 
     def _offered(self, job_id: int, repair: RepairName) -> Repair | None:

@@ -6,11 +6,13 @@ import logging
 import socket
 import threading
 
+import numpy as np
 import uvicorn
 
 from saldatura.api.app import create_app, static_folder
 from saldatura.bench import Bench
 from saldatura.core.charge import ChargeRequest, charge
+from saldatura.core.level_plan.anneal import anneal
 from saldatura.core.verdict import VerdictRequest, verdict
 
 WARM_AFTER_S = 0.6
@@ -50,12 +52,13 @@ def bind(host: str, port: int) -> socket.socket:
     return sock
 
 
-def _warm_up() -> None:
-    """Compute a verdict and a charge and settle the memory, so that the first of the day is as quick as the others."""
+def warm_up() -> None:
+    """Compute a verdict and a charge, fetch what else is compiled, and settle the memory, so that the first of the day is as quick as the others."""
     readings = [{"kind": "group", "group": k, "volts": 4.0} for k in (1, 2, 3)]
     pack = {"chemistry": "li_oxide", "series": 3, "rated_ah": 5.0}
     verdict(VerdictRequest.model_validate({"pack": pack, "readings": readings}))
     charge(ChargeRequest(chemistry="nmc", capacity_ah=5.0, resistance_ohm=0.03, start_soc=0.5, current_a=2.5))
+    anneal(np.ones((2, 2)), np.zeros(2, dtype=bool), np.zeros(2, dtype=np.intp), 1, 1)
     # What is loaded now stays; a collection in the middle of a reading need not look at it again.
     gc.collect()
     gc.freeze()
@@ -71,7 +74,7 @@ def run(bench: Bench, host: str, port: int) -> None:
         raise AddressError("the front end is not built; run `make serve` or `make demo`, which build it")
     sock = bind(host, port)
     # Beside the first page, once it is there: the first act of the day waits for what is not loaded yet at the worst.
-    warm = threading.Timer(WARM_AFTER_S, _warm_up)
+    warm = threading.Timer(WARM_AFTER_S, warm_up)
     warm.daemon = True
     warm.start()
     name = f"[{host}]" if ":" in host else host

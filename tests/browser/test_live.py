@@ -112,6 +112,6 @@ def test_a_dead_instrument_says_so_within_two_seconds_and_holds_nothing_up(page:
     page.get_by_label("Port").fill("1")
     page.get_by_role("button", name="Enter it").click()
     expect(page.get_by_text("not there: nothing listens")).to_be_visible(timeout=2500)
-    page.get_by_role("button", name="Take off the list").click()
+    page.get_by_role("button", name="Take off the list", exact=True).click()
     expect(page.get_by_text("None entered.")).to_be_visible()
     page.close()

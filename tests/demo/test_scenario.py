@@ -37,7 +37,7 @@ def test_each_pack_shows_what_it_is_there_for(views: dict[str, JobView]) -> None
     assert kind("Vine shears backpack C") == "cannot_tell"
     assert kind("Grafting lamp") == "run_flat"
     assert kind("Label printer") == "overcharged"
-    assert [w.kind for w in views["Vine shears backpack B"].assessment.waiting] == ["charge"]
+    assert [w.kind for w in views["Vine shears backpack B"].assessment.waiting] == ["charge", "charge"]
     assert [w.kind for w in views["Vine shears backpack D"].assessment.waiting] == ["rest"]
     finished = views["Vine shears backpack A"].assessment
     assert finished.frozen

@@ -32,6 +32,19 @@ describe('the block as it lies on the bench', () => {
   })
 })
 
+describe('a step of the work list', () => {
+  it('marks its cells, shows where sensors sit between theirs, and writes the rise of the warmest strips as a figure', () => {
+    const sensors = [{ sensor: 'thermistor', between: ['c1', 'c2'], from_old: true }]
+    const segments = [{ segment: 'L1 c1 to c2', current_a: 10, rise_k: 30, heat_w: 1, a_per_mm2: 8, peak_rise_k: null }]
+    const links = [{ link: 'L1', side: 'top', tap: 1, cells: ['c1', 'c2'], reach_mm: 20 }]
+    const map = mount(BlockMap, { props: { cells, links, side: 'top', diameter: 18, segments, sensors, marked: ['c2'], shares: {}, still: true } as never })
+    expect(map.findAll('.cell').map((c) => c.classes('marked'))).toEqual([false, true, false])
+    expect(map.find('.sensor path').attributes('d')).toContain('M10 -2.6')
+    expect(map.find('.kelvin').text()).toBe('30 K')
+    expect(map.findAll('[role=button]')).toHaveLength(0)
+  })
+})
+
 describe('a map placed by hand', () => {
   const block = ref({ map: { cells }, told: { arrangement: 'grid' } }) as never
   const draft = () => useMapDraft(block, () => 7, vi.fn() as never)
@@ -55,6 +68,10 @@ describe('a map placed by hand', () => {
     map.regroup(5, 2)
     expect(map.draft.value![1]).toEqual({ cell: 'c2', group: 2, x_mm: 21, y_mm: -2, top: 'positive' })
     expect(map.draft.value![0]).toEqual((cells as never as object[])[0])
+    map.put('x_mm', '12,5', 2)
+    map.put('y_mm', 'nowhere', 2)
+    map.put('group', '9', 2)
+    expect(map.draft.value![1]).toMatchObject({ x_mm: 12.5, y_mm: -2, group: 2 })
     map.leave()
     expect(map.draft.value).toBeNull()
   })

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { RouterView, useRouter } from 'vue-router'
+import AlarmStrip from './bench/AlarmStrip.vue'
 import ShortcutSheet from './bench/ShortcutSheet.vue'
 import WaitingRail from './bench/WaitingRail.vue'
 import { goneSince, useChanges } from './composables/useChanges'
@@ -24,6 +25,7 @@ useShortcuts([
   <div class="app" :class="{ gone }">
     <p v-if="gone" class="away" role="alert">Saldatura does not answer since {{ clock(new Date(goneSince!).toISOString()) }}. Start it again; what is typed stays, and what is shown may be old.</p>
     <RouterView class="view" />
+    <AlarmStrip class="ring" />
     <WaitingRail class="rail" />
     <ShortcutSheet />
   </div>
@@ -32,17 +34,14 @@ useShortcuts([
 <style scoped>
 .app {
   display: grid;
-  grid-template-rows: minmax(0, 1fr) var(--rail);
+  grid-template: 'away' auto 'view' minmax(0, 1fr) 'ring' auto 'rail' var(--rail) / minmax(0, 1fr);
   height: 100%;
-}
-
-.gone {
-  grid-template-rows: auto minmax(0, 1fr) var(--rail);
 }
 
 .away {
   background: repeating-linear-gradient(-45deg, var(--copper-tint) 0 8px, transparent 8px 16px), var(--sheet);
   border-bottom: 2px solid var(--hazard);
+  grid-area: away;
   color: var(--hazard);
   font-weight: 600;
   padding: 8px 18px;
@@ -54,6 +53,15 @@ useShortcuts([
 }
 
 .view {
+  grid-area: view;
   min-height: 0;
+}
+
+.ring {
+  grid-area: ring;
+}
+
+.rail {
+  grid-area: rail;
 }
 </style>

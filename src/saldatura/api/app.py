@@ -17,7 +17,9 @@ from saldatura.api import (
     compute,
     instruments,
     jobs,
+    levelling,
     measures,
+    papers,
     photos,
     plan,
     problems,
@@ -70,6 +72,8 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
         cells.router,
         plan.router,
         block.router,
+        levelling.router,
+        papers.router,
         compute.router,
     ):
         app.include_router(router)

@@ -19,8 +19,8 @@ POLICY = (
 )
 MIB = 1024 * 1024
 LARGEST_BODY = 8 * MIB
-# A photo as a camera makes it, and a job with its photos, by the last word of the path.
-LARGER = {"photos": 24 * MIB, "import": 64 * MIB}
+# A photo as a camera makes it, a job with its photos, and the log of a charge, by the last word of the path.
+LARGER = {"photos": 24 * MIB, "import": 64 * MIB, "log.csv": 96 * MIB}
 
 
 class Guard:

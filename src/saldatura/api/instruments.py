@@ -13,8 +13,16 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID
-from saldatura.api.subjects import ACT, SEE, JobId
-from saldatura.core.facts.shop import InstrumentCheck, InstrumentFact, NewCheck, NewInstrument, Removal
+from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
+from saldatura.core.facts.shop import (
+    InstrumentCheck,
+    InstrumentFact,
+    InstrumentUse,
+    NewCheck,
+    NewInstrument,
+    NewUse,
+    Removal,
+)
 from saldatura.core.instrument import Probes
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall import Hall
@@ -66,7 +74,14 @@ def check_instrument(
     return shop_instruments(hall)
 
 
-@router.post("/instruments/{instrument_id}/remove", responses=INVALID)
+@router.post("/instruments/{instrument_id}/use", status_code=201, responses=SHOP_ACT)
+def use_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId, new: NewUse) -> list[ShopInstrument]:
+    """Let the program switch an instrument, or only read it."""
+    bench.add_to_shop(InstrumentUse(**dict(new), instrument=instrument_id))
+    return shop_instruments(hall)
+
+
+@router.post("/instruments/{instrument_id}/remove", responses=SHOP_ACT)
 def remove_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId) -> list[ShopInstrument]:
     """Take an instrument off the list; its record stays."""
     bench.add_to_shop(Removal(instrument=instrument_id))
@@ -82,7 +97,7 @@ def live(hall: TheHall, job_id: JobId, after: Annotated[int | None, Query(ge=0, 
 @router.post("/jobs/{job_id}/virtual", status_code=201, responses=ACT)
 def make_virtual(hall: TheHall, job_id: JobId, spec: PackSpec) -> LiveFrame:
     """Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own."""
-    hall.racks.make(job_id, spec)
+    hall.make_virtual(job_id, spec)
     return hall.frame(job_id)
 
 

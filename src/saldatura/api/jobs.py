@@ -11,6 +11,8 @@ from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, SEE, JobId, Sure
 from saldatura.api.validators import marked, told, unless_known
 from saldatura.core.assess import JobView, Judged, LevelQuestion, WaitingList
+from saldatura.core.assess.handing import Earlier
+from saldatura.core.assess.proving import ProofPlan
 from saldatura.core.compare import Comparison
 from saldatura.core.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
 from saldatura.core.level import LevelNeed, Target
@@ -102,6 +104,18 @@ def judgement(bench: TheBench, job_id: JobId) -> Judged:
     return bench.judgement(job_id)
 
 
+@router.get("/jobs/{job_id}/earlier", responses=SEE)
+def earlier(bench: TheBench, job_id: JobId) -> list[Earlier]:
+    """The same pack here before, by its serial: what was done then, and whether it is still answered for."""
+    return bench.earlier(job_id)
+
+
+@router.get("/jobs/{job_id}/proof-plan", responses=SEE)
+def proof_plan(bench: TheBench, job_id: JobId) -> ProofPlan:
+    """What the job is to be proved by: which tests are due, each with its limit, and what came of them."""
+    return bench.proof_plan(job_id)
+
+
 @router.get("/jobs/{job_id}/span", responses=SEE)
 def span(
     bench: TheBench, job_id: JobId, from_tap: TapNumber, to_tap: TapNumber, purpose: Purpose = "probe"
@@ -127,13 +141,13 @@ def level(
 @router.post("/jobs/{job_id}/charges", status_code=201, responses=ACT)
 def start_charge(hall: TheHall, job_id: JobId, new: NewCharge) -> JobView:
     """Record that a group was put on the charger, a virtual pack's group on the stand-in one: both, or neither."""
-    return hall.racks.start_charge(job_id, new)
+    return hall.start_charge(job_id, new)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/end", responses=ACT)
 def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome, sure: Sure = False) -> JobView:
     """Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off."""
-    return hall.racks.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id), sure)
+    return hall.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id), sure)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/looks", status_code=201, responses=ACT)
@@ -159,7 +173,7 @@ def print_sheet(
     # What draws it is slow to load, and no start waits for it.
     from saldatura.formats import sheet
 
-    pdf = sheet.render(bench.view(job_id, part), zone)
+    pdf = sheet.render(bench.view(job_id, part), zone, None if part is not None else bench.proof_plan(job_id))
     return Response(
         pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="job-{job_id:04d}.pdf"'}
     )
@@ -175,4 +189,22 @@ def export_job(bench: TheBench, job_id: JobId, response: Response) -> JobFile:
 @router.get("/waiting", response_model=WaitingList)
 def waiting(bench: TheBench, hall: TheHall, request: Request) -> Response:
     """Everything that has to be waited for, soonest first, and what drives a pack."""
-    return unless_known(request, bench.waiting().model_copy(update={"driving": hall.racks.driving()}))
+    found = bench.waiting()
+    told = {"driving": hall.racks.driving(), "ringing": [*found.ringing, *hall.outputs.ringing()]}
+    return unless_known(request, found.model_copy(update=told))
+
+
+@router.get(
+    "/waiting.ics",
+    response_class=Response,
+    responses={200: {"content": {"text/calendar": {}}, "description": "Finishes and looks as a calendar"}},
+)
+def waiting_calendar(bench: TheBench) -> Response:
+    """Finishes and looks as a calendar feed, to subscribe to on this machine."""
+    from saldatura.formats import calendar
+
+    return Response(
+        calendar.feed(bench.waiting().waiting, bench.now()),
+        media_type="text/calendar; charset=utf-8",
+        headers={"Content-Disposition": 'inline; filename="waiting.ics"'},
+    )

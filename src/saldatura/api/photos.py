@@ -2,10 +2,10 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, Depends, Query
 from fastapi.responses import FileResponse
 
-from saldatura.api.depends import TheBench
+from saldatura.api.depends import TheBench, whole_body
 from saldatura.api.subjects import ACT, SEE, JobId
 from saldatura.core.assess import JobView
 from saldatura.core.photo import Caption
@@ -20,15 +20,11 @@ PICTURE: dict[str, Any] = {
 }
 
 
-async def _body(request: Request) -> bytes:
-    return await request.body()
-
-
 @router.post("/photos", status_code=201, responses=ACT, openapi_extra=PICTURE)
 def add_photo(
     bench: TheBench,
     job_id: JobId,
-    picture: Annotated[bytes, Depends(_body)],
+    picture: Annotated[bytes, Depends(whole_body)],
     caption: Annotated[Caption, Query()] = "",
 ) -> JobView:
     """Keep a photo (JPEG, PNG or WebP) of the opened pack or board; what was in the file beside the picture is not."""

@@ -17,6 +17,7 @@ JobId = Annotated[int, Path(ge=1, le=2**53)]
 Sure = Annotated[bool, Query()]
 
 ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
+SHOP_ACT: Responses = {**REFUSED, **INVALID}
 SEE: Responses = {**NOT_FOUND, **INVALID}
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
@@ -25,14 +26,16 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 def _route(kind: Kind, status: int) -> Callable[..., Response]:
     def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any, sure: Sure = False) -> Response:
         hall.racks.flows(job_id, new)
+        if kind.name == "sign_off":
+            hall.nothing_drives(job_id)
         view = bench.add(job_id, new, sure=sure)
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
-            hall.racks.forget(job_id)
+            hall.forget(job_id)
         if view.assessment.quarantine:
-            hall.racks.let_go(job_id)
+            hall.let_go(job_id)
         if kind.name == "taken_back":
-            hall.racks.call_off(job_id)
+            hall.call_off(job_id)
         return told(view, status)
 
     record.__annotations__ = {

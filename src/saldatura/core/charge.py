@@ -180,14 +180,19 @@ def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float
         raise Impossible(
             "start_rest_v", f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
         )
-    if request.cutoff_a is None:
-        # A charge so gentle that it begins near the taper still tapers to somewhere below where it began.
-        return full_v, min(policy.taper_c * request.capacity_ah, request.current_a / 2)
-    if request.cutoff_a > request.current_a:
+    if request.cutoff_a is not None and request.cutoff_a > request.current_a:
         raise Impossible(
             "cutoff_a", f"{request.cutoff_a:g} A is more than the charging current {request.current_a:g} A"
         )
-    return full_v, request.cutoff_a
+    return full_v, end_current(request, policy)
+
+
+def end_current(request: ChargeRequest, policy: Policy) -> float:
+    """The current at which a charge is over, A."""
+    if request.cutoff_a is not None:
+        return request.cutoff_a
+    # A charge so gentle that it begins near the taper still tapers to somewhere below where it began.
+    return min(policy.taper_c * request.capacity_ah, request.current_a / 2)
 
 
 def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:

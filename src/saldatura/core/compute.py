@@ -23,15 +23,18 @@ from saldatura.core.join import (
     take_down,
     weld_window,
 )
+from saldatura.core.join.metal import StripMetal, StripMetalRequest, strip_metal
 from saldatura.core.judge import Judgement, JudgeRequest, judge
 from saldatura.core.leads import IdentifiedLeads, LeadsRequest, identify_leads
 from saldatura.core.level import LevelNeed, LevelNeedRequest, level_need
+from saldatura.core.level_plan import LevelPlan, LevelPlanRequest, level_plan
 from saldatura.core.match import Matching, MatchRequest, match
 from saldatura.core.path import Path, PathRequest, power_path
 from saldatura.core.plan import Plan, PlanRequest, repairs
 from saldatura.core.prove import Proof, ProveRequest, prove
 from saldatura.core.quantities import Value
 from saldatura.core.reconcile import Reconciled, ReconcileRequest, reconcile
+from saldatura.core.run_time import RunTime, RunTimeRequest, run_time
 from saldatura.core.sensor import Sensed, SensorRequest, sense
 from saldatura.core.step import Step, StepRequest, step
 from saldatura.core.verdict import Verdict, VerdictRequest, verdict
@@ -222,6 +225,31 @@ COMPUTATIONS: dict[str, Computation] = {
             "aim": "most",
         },
     ),
+    "level-plan": Computation(
+        LevelPlanRequest,
+        LevelPlan,
+        level_plan,
+        {
+            "chemistry": "nmc",
+            "groups": [
+                {"rest_v": 3.4, "capacity_ah": 4.0, "resistance_ohm": 0.02},
+                {"rest_v": 3.9, "capacity_ah": 4.1, "resistance_ohm": 0.02},
+                {"rest_v": 3.6, "capacity_ah": 3.9, "resistance_ohm": 0.021},
+            ],
+            "target": "full",
+            "channels": [
+                {"name": "supply", "max_a": 3.0, "min_a": 0.05, "kind": "single", "stops": False},
+                {"name": "charger", "max_a": 1.0, "kind": "single"},
+            ],
+            "attended": [{"from_s": 0, "to_s": 28800}],
+        },
+    ),
+    "strip-metal": Computation(
+        StripMetalRequest,
+        StripMetal,
+        strip_metal,
+        {"length_mm": 100.0, "width_mm": 8.0, "thickness_mm": 0.15, "milliohm": 12.4},
+    ),
     "pack-map": Computation(
         PackMapRequest,
         PackMap,
@@ -270,6 +298,20 @@ COMPUTATIONS: dict[str, Computation] = {
             "need": {"load_a": 15},
             "prices": {"labour_h": 40, "cell": 4.5, "board": 18, "original": 130, "copy": 35},
             "age_years": 6,
+        },
+    ),
+    "run-time": Computation(
+        RunTimeRequest,
+        RunTime,
+        run_time,
+        {
+            "chemistry": "nmc",
+            "series": 5,
+            "groups": [{"rest_v": 4.1, "capacity_ah": 3.8, "resistance_ohm": 0.02}],
+            "load": {"current_a": 15},
+            "cutoff_v": 15.0,
+            "group_cutoff_v": 3.0,
+            "ambient_c": 22,
         },
     ),
     "sensor": Computation(

@@ -19,6 +19,7 @@ from saldatura.core.assess import (
     judged,
     proof_of,
 )
+from saldatura.core.assess.proving import proof_plan_now
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
@@ -51,6 +52,7 @@ from saldatura.core.facts import (
     NewSet,
     NewSignOff,
     NewStage,
+    NewStop,
     NewTry,
     NewWork,
     NoteFact,
@@ -66,6 +68,7 @@ from saldatura.core.facts import (
     SetFact,
     SignOffFact,
     StageFact,
+    StopFact,
     TryFact,
     UnreadFact,
     VirtualPackFact,
@@ -76,10 +79,14 @@ from saldatura.core.facts.block import (
     CouponFact,
     NewBlock,
     NewCoupon,
+    NewPinRead,
     NewPolarity,
     NewTick,
+    NewWiring,
+    PinReadFact,
     PolarityFact,
     TickFact,
+    WiringFact,
 )
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import (
@@ -91,17 +98,26 @@ from saldatura.core.facts.reference import (
     ReferenceEntered,
 )
 from saldatura.core.facts.shop import (
+    ChannelFact,
+    ChannelGone,
     InstrumentCheck,
     InstrumentChecked,
     InstrumentEntered,
     InstrumentRemoved,
+    InstrumentUse,
+    InstrumentUsed,
     MeterFact,
     NewInstrument,
     NewPolicy,
+    NoChannel,
     PolicyFact,
     Removal,
+    ShopChannel,
     ShopFacts,
 )
+from saldatura.core.facts.wait import NewWait, WaitFact, WaitOver, WaitOverFact
+from saldatura.core.instrument import KINDS as INSTRUMENTS
+from saldatura.core.instrument import OUTPUT_KINDS
 from saldatura.core.level import is_lost
 from saldatura.core.measure import MeasureFact, NewMeasure
 from saldatura.core.pack.spec import PackSpec
@@ -187,6 +203,7 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     # Evidence that contradicts itself keeps no pack from its owner: that judgement is left out.
     with suppress(Impossible):
         frozen["judged"] = judged(facts, moment.confirmed(facts.id), moment.policy).model_dump(mode="json")
+    frozen["proof_plan"] = proof_plan_now(facts, moment.at, moment.clock, moment.policy).model_dump(mode="json")
     return [
         SignOffFact(
             **dict(new),
@@ -202,6 +219,58 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
 def _instrument_there(facts: ShopFacts, new: Any, _moment: Moment) -> None:
     if all(entered.id != new.instrument for entered in facts.instruments):
         raise Impossible("instrument", f"there is no instrument {new.instrument}; Instruments lists those there are")
+
+
+def _can_drive(_shop: ShopFacts, new: NewInstrument, _moment: Moment) -> None:
+    if new.drives and new.kind not in OUTPUT_KINDS:
+        raise Impossible(
+            "drives", f"a {INSTRUMENTS[new.kind].name} is read; only a supply or a single-cell charger is switched"
+        )
+
+
+def _use(shop: ShopFacts, new: InstrumentUse, moment: Moment) -> None:
+    _instrument_there(shop, new, moment)
+    _channel_idle(_channels_of(shop, new.instrument), moment)
+    entered = next(i for i in shop.instruments if i.id == new.instrument)
+    _can_drive(shop, entered.model_copy(update={"drives": new.drives}), moment)
+
+
+def _channel_driven(shop: ShopFacts, new: ShopChannel, moment: Moment) -> None:
+    _channel_idle({new.name}, moment)
+    if new.instrument is None:
+        return
+    _instrument_there(shop, new, moment)
+    entered = next(i for i in shop.instruments if i.id == new.instrument)
+    if new.kind != "single" or entered.kind not in OUTPUT_KINDS:
+        raise Impossible(
+            "instrument",
+            f"{entered.name} cannot be this channel: a supply or a single-cell charger on one group is driven",
+        )
+    other = next((c for c in shop.channels if c.instrument == new.instrument and c.name != new.name), None)
+    if other is not None:
+        raise Impossible("instrument", f"{entered.name} is the channel {other.name} already")
+
+
+def _channel_there(shop: ShopFacts, new: NoChannel, moment: Moment) -> None:
+    if all(channel.name != new.name for channel in shop.channels):
+        raise Impossible("name", f"there is no channel {new.name}")
+    _channel_idle({new.name}, moment)
+
+
+def _channel_idle(names: set[str], moment: Moment) -> None:
+    """What is on a group now must stay known: its output is found by it."""
+    busy = next(((name, job) for name, job in moment.elsewhere(0).items() if name in names), None)
+    if busy is not None:
+        raise gates.Refused("channel", f"{busy[0]} is on a pack of job {busy[1]:04d}; end that charge first")
+
+
+def _channels_of(shop: ShopFacts, instrument: int) -> set[str]:
+    return {channel.name for channel in shop.channels if channel.instrument == instrument}
+
+
+def _removal(shop: ShopFacts, new: Removal, moment: Moment) -> None:
+    _instrument_there(shop, new, moment)
+    _channel_idle(_channels_of(shop, new.instrument), moment)
 
 
 def _reference_there(shop: ShopFacts, new: ReferenceCheck, _moment: Moment) -> None:
@@ -228,7 +297,7 @@ def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -
 
 def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -> None:
     gates.group_there(facts, fact.group)
-    gates.not_charging(facts)
+    gates.beside(facts, fact.group, fact.channel or None, fact.isolated)
     if is_lost(Policy().window(facts.intake.pack.chemistry), fact.start_v):
         raise Impossible("start_v", "a group under the floor or reversed is not charged")
 
@@ -262,7 +331,7 @@ KINDS: tuple[Kind, ...] = (
         path="readings", says="Store a reading; when this answers, it is on the disk.",
     ),
     Kind(
-        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy), make=recording.charge,
+        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy, m.channels, m.elsewhere), make=recording.charge,
         fits=_fits_charge, against=taking_back.unended,
     ),
     Kind(
@@ -273,6 +342,20 @@ KINDS: tuple[Kind, ...] = (
     Kind(
         "look", LookFact, NewLook, gate=lambda facts, new, _m: gates.look(facts, new),
         fits=lambda facts, fact, _b: gates.runs(facts, fact.charge), refs=("charge",), against=taking_back.nothing,
+    ),
+    Kind(
+        "charge_stop", StopFact, NewStop, gate=lambda facts, new, _m: gates.driven(facts, new.charge),
+        fits=lambda facts, fact, _b: gates.driven(facts, fact.charge), refs=("charge",), closed=True,
+    ),
+    Kind(
+        "wait", WaitFact, NewWait, gate=lambda facts, new, _m: gates.wait(facts, new), make=recording.waits,
+        fits=lambda facts, fact, _b: gates.group_there(facts, fact.group), against=taking_back.nothing,
+        path="waits", says="Begin to wait for a capacity test, or for a watch on self-discharge.",
+    ),
+    Kind(
+        "wait_over", WaitOverFact, WaitOver, gate=lambda facts, new, _m: gates.wait_over(facts, new),
+        fits=lambda facts, fact, _b: gates.wait_over(facts, fact), refs=("wait",), closed=True, against=taking_back.nothing,
+        path="waits/over", says="Say that a wait is over.",
     ),
     Kind(
         "work", WorkFact, NewWork, gate=lambda facts, new, _m: gates.done(facts, new),
@@ -344,8 +427,18 @@ KINDS: tuple[Kind, ...] = (
         against=taking_back.nothing, path="polarity", says="Note what a cell reads in its place, red on the pole that lies up.",
     ),
     Kind(
-        "tick", TickFact, NewTick, gate=lambda facts, new, m: block_gates.tick(facts, new, m.policy), against=taking_back.nothing,
-        path="ticks", says="Tick off a step of taking the block down or building it up, in its order.",
+        "tick", TickFact, NewTick, gate=lambda facts, new, m: block_gates.tick(facts, new, m.policy, m.at, m.clock, m.last_coupon),
+        make=recording.ticked, against=taking_back.nothing,
+        path="ticks", says="Tick off a step of a work list in its order, with the reading it asks for; a wrong one stops the list.",
+    ),
+    Kind(
+        "wiring", WiringFact, NewWiring, gate=lambda facts, new, _m: block_gates.wiring(facts, new), against=taking_back.nothing,
+        fits=lambda facts, fact, _b: block_gates.wiring_there(facts, fact),
+        path="wiring", says="Tell which wire of each connector goes where, and how another board expects them.",
+    ),
+    Kind(
+        "pin_read", PinReadFact, NewPinRead, gate=lambda facts, new, m: block_gates.pin_read(facts, new, m.policy),
+        against=taking_back.nothing, path="pin-reads", says="Note what a pin of a connector reads against pack minus.",
     ),
     Kind("virtual_pack", VirtualPackFact, PackSpec, gate=lambda facts, _new, _m: gates.not_signed(facts),
         make=lambda _facts, new, m: [VirtualPackFact(spec=new, at=m.at)], closed=True,
@@ -371,13 +464,16 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
+    Kind("channel", ChannelFact, ShopChannel, of="shop", gate=_channel_driven, refs=("instrument",)),
+    Kind("channel_gone", ChannelGone, NoChannel, of="shop", gate=_channel_there),
     Kind("coupon", CouponFact, NewCoupon, of="shop"),
     Kind("prices", PricesFact, ShopPrices, of="shop"),
     Kind("reference", ReferenceEntered, NewReference, of="shop"),
     Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=_reference_there, refs=("reference",)),
     Kind("blink", BlinkFact, NewBlink, of="shop"),
-    Kind("instrument", InstrumentEntered, NewInstrument, of="shop"),
-    Kind("instrument_removed", InstrumentRemoved, Removal, of="shop", gate=_instrument_there, refs=("instrument",)),
+    Kind("instrument", InstrumentEntered, NewInstrument, of="shop", gate=_can_drive),
+    Kind("instrument_removed", InstrumentRemoved, Removal, of="shop", gate=_removal, refs=("instrument",)),
+    Kind("instrument_use", InstrumentUsed, InstrumentUse, of="shop", gate=_use, refs=("instrument",)),
     Kind("instrument_check", InstrumentChecked, InstrumentCheck, of="shop", gate=_instrument_there, refs=("instrument",)),
 )  # fmt: skip
 

@@ -1,9 +1,10 @@
 """Gates: what must hold before work goes on. Each raises Refused with the reason and the way on, if there is one."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
+from saldatura.core.assess.watched import open_waits
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact
@@ -28,15 +29,21 @@ from saldatura.core.facts import (
     ReplacedGroup,
     TakenBack,
 )
+from saldatura.core.facts.wait import NewWait, WaitOver
 from saldatura.core.hazard import in_scope
 from saldatura.core.joining import joining_of
 from saldatura.core.leads import MOST_LEADS
 from saldatura.core.level import is_overcharged, refusal
+from saldatura.core.level_plan.types import Channel
 from saldatura.core.measure import NewMeasure, group_of
 from saldatura.core.photo import MOST_PHOTOS, NewPin
 from saldatura.core.policy import Policy
+from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.core.prove import Proof
 from saldatura.core.quantities import MOST_READINGS, Point, groups_words, span_of
+
+# A run under a load is of no more than this times what the device draws; of a pack whose device is not known, of no more than so many C.
+MOST_OF_LOAD, MOST_C = 1.25, 3.0
 
 
 class Refused(Exception):
@@ -144,19 +151,103 @@ def _corrects(facts: JobFacts, new: NewReading) -> None:
         raise Impossible("supersedes", "a reading at another place corrects none; record it beside, without supersedes")
 
 
-def charge(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
-    """A group under the floor, reversed, unread or already on a charger is not charged; two at once on one string
-    only with isolated outputs, which this program cannot yet tell, so one at a time.
+def charge(
+    facts: JobFacts,
+    new: NewCharge,
+    policy: Policy,
+    channels: Sequence[Channel] = (),
+    elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {},
+) -> None:
+    """What `may_begin` asks; and on a channel the clips are read first."""
+    may_begin(facts, new, policy, channels, elsewhere)
+    if new.channel is not None:
+        _clipped(facts, new, policy)
+
+
+def may_begin(
+    facts: JobFacts,
+    new: NewCharge,
+    policy: Policy,
+    channels: Sequence[Channel] = (),
+    elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {},
+) -> None:
+    """A group under the floor, reversed, unread or already on a charger is not charged; two at once on one string only on named
+    channels of which one at most is not isolated.
     """
     work(facts)
     group_there(facts, new.group)
+    channel = None
+    if new.channel is not None:
+        channel = next((c for c in channels if c.name == new.channel), None)
+        if channel is None:
+            there = ", ".join(c.name for c in channels) or "none is told yet"
+            raise Impossible("channel", f"the shop has no channel {new.channel} ({there}); Instruments lists them")
+        if channel.kind != "single":
+            raise Impossible("channel", f"{channel.name} charges no group by itself; take one that does")
+        if (other := elsewhere(facts.id).get(channel.name)) is not None:
+            raise Refused("channel", f"{channel.name} is on a pack of job {other:04d}; end that charge first")
     _chargeable(facts, [new.group], policy)
+    if new.driven and channel is None:
+        raise Impossible("channel", "name the channel whose instrument is to be switched")
+    beside(facts, new.group, new.channel, channel is not None and channel.isolated)
+
+
+def _clipped(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
+    """The clips read this group and no other, the right way round, before anything is switched on."""
+    if new.clip_v is None:
+        raise Impossible(
+            "clip_v",
+            f"read the clips first, with {new.channel} off: plus on tap {new.group}, minus on tap {new.group - 1}",
+        )
+    now = {g.group: g.volts for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
+    rest = now[new.group]
+    assert rest is not None
+    if abs(new.clip_v - rest) <= CLIP_V:
+        return
+    if abs(new.clip_v) <= CLIP_V:
+        raise Refused(
+            "clip_v",
+            f"the clips read {new.clip_v:.2f} V: they touch nothing. Clip to tap {new.group - 1} and tap {new.group}, and read again",
+        )
+    if new.clip_v < 0:
+        raise Refused(
+            "clip_v",
+            f"the clips read {new.clip_v:.2f} V: they are the wrong way round. Nothing is switched on; turn them and read again",
+        )
+    alike = [k for k, v in now.items() if k != new.group and v is not None and abs(v - new.clip_v) <= CLIP_V]
+    which = f", as {groups_words(alike[:3]).lower()} {'does' if len(alike) == 1 else 'do'}" if alike else ""
+    raise Refused(
+        "clip_v",
+        f"the clips read {new.clip_v:.2f} V{which}, and group {new.group} rests at {rest:.2f} V: another pair of taps. Nothing is switched on",
+    )
+
+
+def beside(facts: JobFacts, group: int, channel: str | None, isolated: bool) -> None:
+    """Whether one more charge may run on the string beside those that do."""
+    running = [run for run in facts.charges if run.end is None]
+    if not running:
+        return
+    same = next((run for run in running if run.group == group), None)
+    if same is not None:
+        raise Refused("charging", f"group {group} is still charging, on {same.channel or 'a charger'}; end that first")
+    if channel is None or any(not run.channel for run in running):
+        not_charging(facts)
+    taken = next((run for run in running if run.channel == channel), None)
+    if taken is not None:
+        raise Refused("channel", f"{channel} is on group {taken.group}; end that charge first")
+    tied = next((run for run in running if not run.isolated), None)
+    if tied is not None and not isolated:
+        raise Refused(
+            "isolated",
+            f"{channel} and {tied.channel} are both not isolated: on one string they would short the groups between them. One after the other",
+        )
 
 
 def charge_string(facts: JobFacts, policy: Policy) -> None:
     """A charger on the whole string charges every group, so every one must be fit for it."""
     work(facts)
     _chargeable(facts, range(1, facts.intake.pack.series + 1), policy)
+    not_charging(facts)
 
 
 def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
@@ -182,7 +273,10 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
     for group in groups:
         if (why := _barred(now[group], probe)) is not None:
             raise Refused("readings", f"group {group} is not charged. {why}")
-    not_charging(facts)
+
+
+# A clip's reading and the group's rest lie no further apart than this, V.
+CLIP_V = 0.08
 
 
 def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
@@ -218,10 +312,37 @@ def runs(facts: JobFacts, charge_id: int) -> None:
         raise Refused("charging", f"the charge of group {run.group} has ended already")
 
 
+def wait(facts: JobFacts, new: NewWait) -> None:
+    """A capacity test empties what it is on: nothing charges meanwhile."""
+    work(facts)
+    group_there(facts, new.group)
+    if new.kind == "capacity":
+        not_charging(facts)
+    same = next((w for w in open_waits(facts) if (w.kind, w.group) == (new.kind, new.group)), None)
+    if same is not None:
+        raise Refused("waits", "that is waited for already; say that it is over first")
+
+
+def wait_over(facts: JobFacts, new: WaitOver) -> None:
+    """A wait that nobody ended."""
+    not_signed(facts)
+    if all(w.id != new.wait for w in open_waits(facts)):
+        raise Impossible("wait", f"this job waits for nothing of number {new.wait}")
+
+
+def driven(facts: JobFacts, charge_id: int) -> None:
+    """A charge that runs, and that the program drives."""
+    runs(facts, charge_id)
+    if not next(run for run in facts.charges if run.id == charge_id).driven:
+        raise Impossible("charge", "its charger is switched by hand; the program drives none")
+
+
 def look(facts: JobFacts, new: NewLook) -> None:
     """A look at a charge that runs."""
     work(facts)
     runs(facts, new.charge)
+    for other in new.others:
+        group_there(facts, other.group)
 
 
 def done(facts: JobFacts, new: NewWork) -> None:
@@ -335,9 +456,23 @@ def pin_there(facts: JobFacts, new: NewPin) -> None:
 
 
 def measure(facts: JobFacts, new: NewMeasure) -> None:
-    """A measure of a group that is there."""
+    """A measure of a group that is there; a run under a load is of a load that the pack is for, with nothing on a charger."""
     work(facts)
     group_there(facts, group_of(new))
+    if isinstance(new, LoadRunMeasure):
+        group_there(facts, new.group)
+        not_charging(facts)
+        pack = facts.intake.pack
+        most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else MOST_C * pack.rated_ah
+        if new.amps > most:
+            raise Impossible(
+                "amps",
+                f"{new.amps:g} A is beyond what this pack is for ({most:.3g} A at the most); test it at what its device draws",
+            )
+    if isinstance(new, FullChargeMeasure | LoadRunMeasure) and len(new.group_v) not in (0, facts.intake.pack.series):
+        raise Impossible(
+            "group_v", f"{len(new.group_v)} voltages for {facts.intake.pack.series} groups; give one each, or none"
+        )
 
 
 def replaced(facts: JobFacts, new: ReplacedGroup) -> None:

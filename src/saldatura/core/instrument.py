@@ -31,6 +31,8 @@ KINDS: dict[Kind, InstrumentKind] = {
         InstrumentKind(key="capacity_tester", name="capacity tester", fields=["amps", "low_v"]),
     )
 }
+# What the program may switch on a group.
+OUTPUT_KINDS: frozenset[Kind] = frozenset(("supply", "cell_charger"))
 SOURCE_KINDS: tuple[SourceKind, ...] = get_args(SourceKind)
 
 # "held": at its set voltage or current and going on; "done": stopped by itself; "cut": the pack's board opened.
@@ -55,7 +57,9 @@ class Source(Value):
     """What a driving instrument is set to. Each kind uses the fields that it has.
 
     `cutoff_a`: a charger stops when its current has fallen to this. `low_v`: a tester stops there, across the string.
-    `stop_after_s`: it stops by itself after so many seconds of the pack's own time, whoever is there to switch it off.
+    `stop_after_s`: it stops by itself after so many seconds of the pack's own time, whoever is there to switch it off. `group_low_v`,
+    `hottest_c`: a load stops when a group has fallen or a cell grown warm so far; `ended_v`, `ended_c`: what the groups read then, and
+    the warmest cell.
     """
 
     on: bool = False
@@ -68,8 +72,37 @@ class Source(Value):
     cutoff_a: Annotated[float, Field(ge=0, le=1000)] = 0.1
     low_v: Annotated[float, Field(ge=0, le=200)] = 3.0
     stop_after_s: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    group_low_v: Annotated[float, Field(gt=0, le=60)] | None = None
+    hottest_c: Annotated[float, Field(gt=0, le=120)] | None = None
+    ended_v: list[float] = []
+    ended_c: float | None = None
     ah: float = 0.0
     wh: float = 0.0
+    seconds: float = 0.0
+    doing: Doing = "off"
+
+
+class ClipPlace(Value):
+    """Where a channel's clips are: on a group, the right way round or not; None: in the air."""
+
+    group: Annotated[int, Field(ge=1, le=40)] | None = None
+    turned: bool = False
+
+
+class Output(ClipPlace):
+    """A stand-in channel: where its clips are, what it is set to, and how it does.
+
+    `over_v`: its own protection, which opens the output for good when its volts pass it. `cutoff_a`: it stops by itself when its
+    current has fallen to this; 0 where it does not.
+    """
+
+    on: bool = False
+    tripped: bool = False
+    volts: Annotated[float, Field(ge=0, le=200)] = 0.0
+    amps: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    over_v: Annotated[float, Field(ge=0, le=220)] = 5.0
+    cutoff_a: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    ah: float = 0.0
     seconds: float = 0.0
     doing: Doing = "off"
 
@@ -98,6 +131,7 @@ class Saved(Value):
     gauge_as: tuple[float, float] | None = None
     hooked: SourceKind | None = None
     sources: dict[SourceKind, Source] = Field(default_factory=dict)
+    outputs: dict[str, Output] = Field(default_factory=dict)
 
 
 @dataclass(frozen=True)

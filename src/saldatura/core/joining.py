@@ -3,6 +3,7 @@
 from typing import Literal
 
 from saldatura.core.facts import JobFacts, JoinFact
+from saldatura.core.join.wiring import pin_says
 from saldatura.core.leads import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead, identify_leads
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value
@@ -115,14 +116,7 @@ def _not_yet(found: IdentifiedLeads, read_twice: set[str]) -> str | None:
 
 def _wrong(join: JoinFact, found: IdentifiedLeads, policy: Policy) -> str | None:
     placed = next((p for p in found.order if p.tap == join.tap), None)
-    if placed is None or abs(join.volts - placed.expected_v) <= policy.pin_v:
+    if placed is None:
         return None
-    where = f"Pin {join.tap} reads {join.volts:.2f} V, where {placed.expected_v:.2f} V belongs"
-    other = next((p for p in found.order if abs(p.expected_v - join.volts) <= policy.pin_v), None)
-    if abs(join.volts) <= policy.pin_v:
-        return f"{where}: nothing comes through. Heat the joint again, then read the pin again."
-    if abs(join.volts + placed.expected_v) <= policy.pin_v:
-        return f"{where}: the probes are the wrong way round. Black on pin 0; read it again."
-    if other is not None:
-        return f"{where}: that is tap {other.tap}, so lead {other.lead} sits on this pin. Take it off and insulate it before anything else."
-    return f"{where}: it fits no tap. Take the lead off, insulate it, and measure it loose again."
+    others = {f"tap {p.tap}, so lead {p.lead}": p.expected_v for p in found.order}
+    return pin_says(f"Pin {join.tap}", join.volts, placed.expected_v, others, policy.pin_v)

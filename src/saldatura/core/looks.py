@@ -57,9 +57,8 @@ def sharpen(
         for q, r in grid
     ]
     runs = runs_of_all(requests, policy)
-    capacity = MEASURED_CAPACITY_SCALE if capacity_known else CAPACITY_SCALE
-    resistance = MEASURED_RESISTANCE_SCALE if resistance_known else RESISTANCE_SCALE
-    prior = [_log_prior((q - 1) / capacity) + _log_prior(math.log(r) / resistance) for q, r in grid]
+    capacity, resistance = capacity_scale(capacity_known), resistance_scale(resistance_known)
+    prior = [log_prior((q - 1) / capacity) + log_prior(math.log(r) / resistance) for q, r in grid]
     misfits = np.array([_misfit(run, looks) for run in runs])
     log_w = np.array([prior[run.of] for run in runs]) - misfits / 2
     ends = np.array([run.time_s[-1] for run in runs])
@@ -70,14 +69,25 @@ def sharpen(
             says="What it shows fits no cell this charger could be on: check the clips, the voltage set, and which group it is.",
         )  # fmt: skip
     weights = np.exp(log_w - log_w.max())
-    low, middle, high = (max(_quantile(ends, weights, at), last) for at in (LOW, 0.5, HIGH))
+    low, middle, high = (max(quantile(ends, weights, at), last) for at in (LOW, 0.5, HIGH))
     slack = LEAST_DOUBT * max(middle - last, 60.0)
     low, high = max(min(low, middle - slack), last), max(high, middle + slack)
     left = f"{time_words(low - last)} to {time_words(high - last)} were left at the last look"
     return Sharpened(duration_s=middle, duration_low_s=low, duration_high_s=high, fits=True, says=f"{left}.")
 
 
-def _log_prior(t: float) -> float:
+def capacity_scale(known: bool) -> float:
+    """How far a group's capacity may lie from what was taken, as a share of it."""
+    return MEASURED_CAPACITY_SCALE if known else CAPACITY_SCALE
+
+
+def resistance_scale(known: bool) -> float:
+    """How far a group's resistance may lie from what was taken, in its logarithm."""
+    return MEASURED_RESISTANCE_SCALE if known else RESISTANCE_SCALE
+
+
+def log_prior(t: float) -> float:
+    """Student's t with two degrees of freedom, its logarithm but for a constant."""
     return -1.5 * math.log1p(t * t / 2)
 
 
@@ -96,7 +106,8 @@ def _misfit(run: MemberRun, looks: Sequence[Seen]) -> float:
     return total
 
 
-def _quantile(values: NDArray[np.float64], weights: NDArray[np.float64], at: float) -> float:
+def quantile(values: NDArray[np.float64], weights: NDArray[np.float64], at: float) -> float:
+    """The value below which a share `at` of the weight lies."""
     order = np.argsort(values)
     heaped = np.cumsum(weights[order])
     return float(np.interp(at * heaped[-1], heaped, values[order]))

@@ -6,9 +6,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from saldatura.core import proof_tests
 from saldatura.core.capacity import CapacityRequest, capacity
 from saldatura.core.fact import Fact
 from saldatura.core.path import PathRequest, power_path
+from saldatura.core.proof_tests import BoardMeasure, FullChargeMeasure, JointMeasure, LoadRunMeasure
 from saldatura.core.quantities import (
     AmpHours,
     GroupNumber,
@@ -89,11 +91,30 @@ class CapacityFile(Value):
 
 
 Kept = Annotated[
-    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure,
+    AcirMeasure
+    | StepMeasure
+    | SensorMeasure
+    | PathMeasure
+    | WiggleMeasure
+    | CapacityMeasure
+    | LoadRunMeasure
+    | FullChargeMeasure
+    | JointMeasure
+    | BoardMeasure,
     Field(discriminator="kind"),
 ]
 NewMeasure = Annotated[
-    AcirMeasure | StepMeasure | SensorMeasure | PathMeasure | WiggleMeasure | CapacityMeasure | CapacityFile,
+    AcirMeasure
+    | StepMeasure
+    | SensorMeasure
+    | PathMeasure
+    | WiggleMeasure
+    | CapacityMeasure
+    | CapacityFile
+    | LoadRunMeasure
+    | FullChargeMeasure
+    | JointMeasure
+    | BoardMeasure,
     Field(discriminator="kind"),
 ]
 
@@ -186,6 +207,8 @@ def _says(of: Kept, rated_ah: float) -> str:
             return power_path(of.path).says
         case WiggleMeasure():
             return _wiggled(of)
+        case LoadRunMeasure() | FullChargeMeasure() | JointMeasure() | BoardMeasure():
+            return proof_tests.says(of)
         case CapacityMeasure():
             share = of.ah / rated_ah
             more = f"; {of.ohm * 1000:.0f} mΩ at its first step" if of.ohm is not None else ""

@@ -8,8 +8,8 @@ from pydantic import Field
 from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.quantities import ChemistryKey, Value
 
-Unit = Literal["V", "C", "min", "°C", "share", "spreads"]
-Topic = Literal["Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells"]
+Unit = Literal["V", "C", "h", "min", "mm", "mm/V", "°C", "share", "spreads", "months"]
+Topic = Literal["Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells", "Warranty"]
 
 
 def _choice(topic: Topic, title: str, unit: Unit, low: float, high: float, reason: str) -> Any:
@@ -176,6 +176,26 @@ class Policy(Value):
             "The meter's last digits and the pack's own settling, and no more.",
         ),
     ] = 0.05  # fmt: skip
+    coupon_hours: Annotated[
+        float,
+        _choice("Probing and joining", "A coupon counts before welding for", "h", 1, 24, "A welder drifts with its electrodes and its mains: one coupon at the start of a day."),
+    ] = 12.0  # fmt: skip
+    cool_minutes: Annotated[
+        float,
+        _choice("Probing and joining", "Cells cool after the last weld for", "min", 0, 60, "Warm cells read wrong, and what is closed warm stays warm."),
+    ] = 5.0  # fmt: skip
+    cure_minutes: Annotated[
+        float,
+        _choice("Probing and joining", "What fixes the cells cures for", "min", 0, 2880, "As its maker says; neutral silicone is handled after some hours."),
+    ] = 120.0  # fmt: skip
+    strip_gap_mm: Annotated[
+        float,
+        _choice("Probing and joining", "Least gap between bare strips", "mm", 0.3, 5, "Strips move, solder runs, and a clipping of wire is a millimetre long."),
+    ] = 1.0  # fmt: skip
+    strip_gap_mm_per_v: Annotated[
+        float,
+        _choice("Probing and joining", "and so much more for every volt between them", "mm/V", 0, 0.2, "The more volts meet, the more a chance touch does."),
+    ] = 0.03  # fmt: skip
 
     first_share: Annotated[
         float, _choice("Cells", "First grade from, of the rated capacity", "share", 0.7, 1.0, "Used cells that hold nearly what they did.")
@@ -196,6 +216,16 @@ class Policy(Value):
     together_v: Annotated[
         float, _choice("Cells", "Cells are joined in a group within", "V", 0.005, 0.1, "What flows when they touch is the difference over their resistances: bring them to one voltage first.")
     ] = 0.05  # fmt: skip
+
+    warranty_cells_months: Annotated[
+        float, _choice("Warranty", "Warranty on cells that were put in", "months", 0, 36, "Graded and proved cells fail early if they fail; a year shows it.")
+    ] = 12  # fmt: skip
+    warranty_repair_months: Annotated[
+        float, _choice("Warranty", "Warranty on joints, wires and boards", "months", 0, 36, "What was mended is answered for; what was not is told.")
+    ] = 6  # fmt: skip
+    warranty_level_months: Annotated[
+        float, _choice("Warranty", "Warranty on a levelling alone", "months", 0, 36, "Groups that were level drift again as they age: a season, not a year.")
+    ] = 3  # fmt: skip
 
     def window(self, chemistry: ChemistryKey) -> Window:
         """A chemistry's window with this shop's floor and run-flat band."""

@@ -1,18 +1,24 @@
 """How acts are recorded that are more than a sent value with its time, and what an act finds when it comes through the door."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from saldatura.core import gates, plan_gates
+from saldatura.core import block_gates, gates, plan_gates
 from saldatura.core.assess import (
     LevelQuestion,
     PackClock,
     begun,
     level_of,
 )
+from saldatura.core.assess.block_work import wrong_reading
+from saldatura.core.assess.groups import groups_now
+from saldatura.core.assess.level_planning import begun_on
+from saldatura.core.assess.proving import Case, least_run_s, load_run_forecast
 from saldatura.core.assess.rest import last_current
+from saldatura.core.assess.sets import assess_set
+from saldatura.core.assess.watched import lasts
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     AcceptedFact,
@@ -29,17 +35,23 @@ from saldatura.core.facts import (
     SetFact,
     StageFact,
 )
+from saldatura.core.facts.block import CouponFact, NewTick, Recipe, TickFact
+from saldatura.core.facts.wait import NewWait, WaitFact
 from saldatura.core.judge.types import CauseName
+from saldatura.core.level_plan.types import Channel
 from saldatura.core.measure import MeasureFact, kept
 from saldatura.core.plan.types import Repair, RepairName
 from saldatura.core.policy import Policy
+from saldatura.core.proof_tests import LoadRunMeasure, RunForecast
 from saldatura.core.quantities import Meter
 
 
 @dataclass(frozen=True)
 class Moment:
     """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
-    `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair."""
+    `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair,
+    `last_coupon` the last coupon of a recipe, `channels` what the shop charges with,
+    `elsewhere` which of them are on other jobs than one, and on which."""
 
     at: datetime
     policy: Policy
@@ -48,6 +60,9 @@ class Moment:
     repeat_v: Callable[[], float | None] = lambda: None
     confirmed: Callable[[int], Mapping[CauseName, int]] = lambda _job: {}
     offered: Callable[[int, RepairName], Repair | None] = lambda _job, _repair: None
+    last_coupon: Callable[[Recipe], CouponFact | None] = lambda _recipe: None
+    channels: Sequence[Channel] = ()
+    elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {}
 
     @property
     def stamp(self) -> dict[str, Any]:
@@ -91,6 +106,9 @@ def read(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
 
 def charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]:
     """A charge as planned. Raises Refused for a group at its target."""
+    if new.channel is not None:
+        channel = next(c for c in moment.channels if c.name == new.channel)
+        return [begun_on(facts, new, channel, moment.at, moment.stamp["clock_s"], moment.policy)]
     plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a), moment.policy)
     need = next((n for n in plan.needs if n.group == new.group), None)
     if need is None:
@@ -116,6 +134,34 @@ def harvest(facts: JobFacts, new: NewHarvest, moment: Moment) -> list[Fact]:
     return [HarvestedFact(**dict(new), cells=names, **moment.stamp)]
 
 
+def ticked(facts: JobFacts, new: NewTick, moment: Moment) -> list[Fact]:
+    """A tick, with what is to be waited for after it where its reading lets it count."""
+    _, step = block_gates.step_of(facts, new, moment.policy)
+    counts = step.wait is not None and step.wait.minutes > 0 and wrong_reading(step, new.volts) is None
+    return [TickFact(**dict(new), wait=step.wait if counts else None, asked=step.asks, **moment.stamp)]
+
+
+def waits(facts: JobFacts, new: NewWait, moment: Moment) -> list[Fact]:
+    """A wait with how long it should last."""
+    lasts_s, low_s, high_s = lasts(facts, new)
+    return [WaitFact(**dict(new), lasts_s=lasts_s, low_s=low_s, high_s=high_s, **moment.stamp)]
+
+
 def measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
-    """A measure as it is kept."""
+    """A measure as it is kept; a run under a load with what it was forecast to be."""
+    if isinstance(new, LoadRunMeasure):
+        new = new.model_copy(update={"forecast": _forecast(facts, new, moment.policy)})
     return [MeasureFact(measure=kept(new, facts.intake.pack.rated_ah), **moment.stamp)]
+
+
+def _forecast(facts: JobFacts, run: LoadRunMeasure, policy: Policy) -> RunForecast | None:
+    groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
+    found = load_run_forecast(Case(facts, None, None, None, groups, policy, 0), run.amps)
+    if found is None:
+        return None
+    return RunForecast(
+        duration_s=found.duration_s,
+        low_s=least_run_s(groups, found),
+        high_s=found.duration_high_s,
+        ah=found.delivered_ah,
+    )

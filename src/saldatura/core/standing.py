@@ -3,6 +3,8 @@
 from datetime import datetime, timedelta
 
 from saldatura.core.facts import JobFacts
+from saldatura.core.facts.block import TickFact
+from saldatura.core.facts.wait import WaitFact, WaitOverFact
 from saldatura.core.quantities import Value
 from saldatura.core.stages import Stage, Standing
 
@@ -35,7 +37,7 @@ def standing_of(facts: JobFacts) -> JobStanding:
         standing=standing,
         stage=stage,
         touched_at=max(facts.by_class.items(), key=lambda item: item[1][-1].id)[1][-1].at,
-        waits=facts.charging is not None or may_rest(facts),
+        waits=facts.charging is not None or may_rest(facts) or cures_until(facts) is not None or waited_for(facts),
         waits_until=waits_until(facts),
         archived=facts.archived,
     )
@@ -59,7 +61,26 @@ def waits_until(facts: JobFacts) -> datetime | None:
 
     A proving set that was begun to be read too early is asked for again once its rest is over; nobody waits for it then.
     """
-    of = facts.last_set("prove")
-    if facts.charging is not None or facts.simulated or of is None or of.rest_since is None:
+    if facts.charging is not None or facts.simulated or waited_for(facts):
         return None
-    return of.rest_since + LONGEST_REST if facts.standing(of.id) else None
+    of, cured = facts.last_set("prove"), cures_until(facts)
+    if not may_rest(facts) or of is None or of.rest_since is None:
+        return cured
+    if not facts.standing(of.id):
+        return None
+    return max(of.rest_since + LONGEST_REST, cured or of.rest_since)
+
+
+def waited_for(facts: JobFacts) -> bool:
+    """Whether a capacity test or a watch was begun that nobody said is over."""
+    over = {fact.wait for fact in facts.of(WaitOverFact)}
+    return facts.sign_off is None and any(wait.id not in over for wait in facts.of(WaitFact))
+
+
+def cures_until(facts: JobFacts) -> datetime | None:
+    """When what cures or cools after the last steps of a work list has done so, by our clock; None where nothing does."""
+    if facts.sign_off is not None:
+        return None
+    return max(
+        (t.at + timedelta(minutes=t.wait.minutes) for t in facts.of(TickFact) if t.wait is not None), default=None
+    )

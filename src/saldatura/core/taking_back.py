@@ -25,6 +25,7 @@ from saldatura.core.facts import (
     WorkFact,
 )
 from saldatura.core.facts.block import BlockFact, PolarityFact, TickFact
+from saldatura.core.facts.wait import WaitFact, WaitOverFact
 from saldatura.core.facts.work import place_words
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
@@ -149,6 +150,8 @@ def words_of(fact: Fact) -> str:
 
 _OTHERS: dict[type[Fact], str] = {
     NeedFact: "need and prices",
+    WaitFact: "the wait",
+    WaitOverFact: "the end of the wait",
     BlockFact: "the block as told",
     PolarityFact: "a cell's polarity",
     TickFact: "the step ticked off",

@@ -10,6 +10,7 @@ from saldatura.core.facts import (
     Safety,
 )
 from saldatura.core.facts.reference import NewBlink, NewReference, ReferenceCheck
+from saldatura.core.facts.shop import ShopChannel
 from saldatura.core.measure import CapacityMeasure, SensorMeasure
 from saldatura.core.pack import CellFault, ContactFault, SensorFault, WireFault
 from saldatura.core.pack.faults import Fault
@@ -38,12 +39,24 @@ TORQUE = Pack(chemistry="nimh", series=10, parallel=1, rated_ah=2.6, load_a=9.0)
 ROOM_LIGHT = Pack(chemistry="li_oxide", series=7, parallel=3, rated_ah=7.5, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
+# What the shop charges single groups with.
+CHANNELS = (
+    ShopChannel(name="grey supply", max_a=3.0, min_a=0.02, isolated=False, stops=False),
+    ShopChannel(name="small charger", max_a=1.0, min_a=0.05),
+    ShopChannel(name="travel charger", max_a=0.5, min_a=0.02),
+    ShopChannel(name="10 W resistor", kind="bleed", ohm=4.7, watts=10.0),
+    ShopChannel(name="twin supply, left", max_a=2.5, min_a=0.01, stops=False),
+    ShopChannel(name="twin supply, right", max_a=2.5, min_a=0.01, stops=False),
+)
+
 
 def build(db: Database, now: datetime | None = None) -> None:
     """Fill an empty data file with the demo's jobs, ending at `now`."""
     now = now or clock.now()
     tell = Teller(db, now - timedelta(days=9))
     tell.bench.add_to_shop(METER)
+    for channel in CHANNELS:
+        tell.bench.add_to_shop(channel)
     _finished(tell, now - timedelta(days=6, hours=3))
     _quarantined(tell, now - timedelta(days=2, hours=5))
     _flat_all_winter(tell, now - timedelta(hours=21))
@@ -182,8 +195,11 @@ def _charging(tell: Teller, start: datetime, now: datetime) -> None:
     tell.go_to("judge")
     tell.later(minutes=5)
     tell.go_to("level")
+    tell.go(now - timedelta(minutes=58))
+    rest_v = tell.matched_at()
+    tell.start_driven(7, "twin supply, left", rest_v)
     tell.go(now - timedelta(minutes=47))
-    tell.start_charge(7, 2.5)
+    tell.start_driven(11, "twin supply, right", rest_v)
     tell.go(now)
 
 

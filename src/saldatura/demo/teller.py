@@ -8,6 +8,8 @@ import numpy as np
 
 from saldatura.bench import Bench
 from saldatura.core.assess import JobView, PackClock
+from saldatura.core.assess.level_planning import LevelPlanQuestion, level_plan_of
+from saldatura.core.charge_watch import setting_of
 from saldatura.core.facts import (
     EndOfCharge,
     Intake,
@@ -19,17 +21,19 @@ from saldatura.core.facts import (
     Safety,
     VirtualPackFact,
 )
-from saldatura.core.instrument import Probes
+from saldatura.core.instrument import ClipPlace, Probes
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
 from saldatura.core.run import points_of
 from saldatura.core.stages import Stage
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.records import charge_log
 from saldatura.records import virtual as records
 from saldatura.records.database import Database
 
 SEED = 20_241
+LOG_EVERY_S = 20.0
 METER_NAME = "stand-in multimeter"
 METER = Meter(percent=0.5, digits=2, resolution_v=0.001)
 
@@ -44,11 +48,17 @@ class Teller:
         self.rng = np.random.default_rng(SEED)
         self.packs: dict[int, tuple[VirtualPack, StandInMeter]] = {}
         self.job = 0
+        # Of each job's driven channels: the charge, the pack's clock when it began, and what was measured.
+        self.logs: dict[int, dict[str, tuple[int, float, list[tuple[float, float, float, float]]]]] = {}
 
     def go(self, to: datetime) -> None:
         """On to a moment; the pack at hand lives through the time between."""
         if self.job in self.packs and to > self.at:
-            self.packs[self.job][0].pass_time((to - self.at).total_seconds())
+            passed = (to - self.at).total_seconds()
+            if self.job in self.logs:
+                self._logged(passed)
+            else:
+                self.packs[self.job][0].pass_time(passed)
         self.at = to
 
     def later(self, **by: float) -> None:
@@ -118,6 +128,37 @@ class Teller:
         pack.set_source("cell_charger", on=True, group=group, volts=volts, amps=current_a, cutoff_a=cutoff)
         return run.id
 
+    def matched_at(self) -> float:
+        """The rest voltage that the plan over the shop's channels would match the groups of the job at hand at."""
+        facts, bench = self.bench.facts(self.job), self.bench
+        asked = LevelPlanQuestion(target="match", without=["grey supply", "10 W resistor"])
+        return level_plan_of(facts, asked, bench.shop().channels, bench.policy()).plan.target_rest_v
+
+    def start_driven(self, group: int, channel: str, rest_v: float) -> None:
+        """Clip a stand-in channel to a group and switch it on, as the program does; its log grows while time passes."""
+        clip_v = round(self.shown(GroupPoint(group=group)), 3)
+        new = NewCharge(group=group, target="match", rest_v=rest_v, channel=channel, clip_v=clip_v, driven=True)
+        run = self.add(new).facts.charges[-1]
+        pack, to = self.packs[self.job][0], setting_of(run)
+        pack.clip(channel, ClipPlace(group=group))
+        stops = next(c.stops for c in self.bench.shop().channels if c.name == channel)
+        cutoff_a = to.cutoff_a if stops else 0.0
+        pack.set_output(channel, volts=to.volts, amps=to.amps, over_v=to.over_v, cutoff_a=cutoff_a, on=True)
+        self.logs.setdefault(self.job, {})[channel] = (run.id, self._clock_s(), [])
+
+    def _clock_s(self) -> float:
+        return self.packs[self.job][0].clock_s
+
+    def _logged(self, seconds: float) -> None:
+        """Time passes for a pack that channels drive, each of them logged."""
+        pack, left = self.packs[self.job][0], seconds
+        while left > 0:
+            pack.pass_time(min(left, LOG_EVERY_S))
+            left -= LOG_EVERY_S
+            for channel, (_, began, rows) in self.logs[self.job].items():
+                amps, warm = pack.output_amps(channel), float(pack.rig.state.celsius.max())
+                rows.append((self._clock_s() - began, pack.output_volts(channel), amps, warm))
+
     def charge(self, group: int, current_a: float) -> None:
         """A whole charge of one group, and the reading a moment after the charger stopped."""
         charge = self.start_charge(group, current_a)
@@ -137,6 +178,9 @@ class Teller:
                 virtual_id = self.bench.facts(job).of(VirtualPackFact)[-1].id
                 records.save(db, virtual_id, pack.save(), pack.running, self.at)
                 records.add_samples(db, virtual_id, pack.take_samples(), self.at)
+            for channels in self.logs.values():
+                for charge, _, rows in channels.values():
+                    charge_log.add(db, charge, np.array(rows))
 
     def _clock(self, job_id: int) -> PackClock | None:
         return self.packs[job_id][0].clock if job_id in self.packs else None

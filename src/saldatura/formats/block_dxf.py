@@ -6,8 +6,7 @@ import math
 from ezdxf import units
 from ezdxf.filemanagement import new
 
-from saldatura.core.assess.block import Block
-from saldatura.core.join.pack_map import pieces
+from saldatura.core.assess.block import Block, laid_pieces
 
 
 def render(block: Block, from_below: bool) -> str:
@@ -25,10 +24,9 @@ def render(block: Block, from_below: bool) -> str:
         sign = "+" if c.top == "positive" else "-"
         space.add_text(f"{sign}{c.cell}", height=3, dxfattribs={"layer": "TEXT"}).set_placement((c.x_mm, -c.y_mm))
     half = block.told.strip.width_mm / 2
-    for link in block.map.links:
-        if link.side == side:
-            for a, b in pieces(link, place):
-                space.add_lwpolyline(_outline(place[a], place[b], half), close=True, dxfattribs={"layer": "STRIP"})
+    for p in laid_pieces(block.map, block.told.strips):
+        if p.side == side:
+            space.add_lwpolyline(_outline(place[p.a], place[p.b], half), close=True, dxfattribs={"layer": "STRIP"})
     out = io.StringIO()
     document.write(out)
     return out.getvalue()

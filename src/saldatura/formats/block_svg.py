@@ -2,8 +2,7 @@
 
 from xml.sax.saxutils import escape, quoteattr
 
-from saldatura.core.assess.block import Block
-from saldatura.core.join.pack_map import pieces
+from saldatura.core.assess.block import Block, laid_pieces
 
 MARGIN_MM, BAR_MM = 10.0, 50.0
 
@@ -21,15 +20,12 @@ def render(block: Block, from_below: bool) -> str:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" viewBox="{left:g} {top:g} {width:g} {height:g}">',
         f"<title>{side} of the block, 1:1</title>",
     ]
-    for link in block.map.links:
-        if link.side != side:
+    for p in laid_pieces(block.map, block.told.strips):
+        if p.side != side:
             continue
-        for a, b in pieces(link, place):
-            (x1, y1), (x2, y2) = place[a], place[b]
-            at = f'x1="{x1:g}" y1="{y1:g}" x2="{x2:g}" y2="{y2:g}"'
-            parts.append(
-                f'<line {at} stroke="#d6d0c3" stroke-width="{block.told.strip.width_mm:g}" data-tap="{link.tap}"/>'
-            )
+        (x1, y1), (x2, y2) = place[p.a], place[p.b]
+        at = f'x1="{x1:g}" y1="{y1:g}" x2="{x2:g}" y2="{y2:g}"'
+        parts.append(f'<line {at} stroke="#d6d0c3" stroke-width="{block.told.strip.width_mm:g}" data-tap="{p.tap}"/>')
     for c in cells:
         sign = "+" if c.top == "positive" else "\u2212"
         at = f'cx="{c.x_mm:g}" cy="{c.y_mm:g}" r="{r:g}"'

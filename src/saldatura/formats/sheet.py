@@ -15,6 +15,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from saldatura.core.assess import Assessment, JobView
+from saldatura.core.assess.proving import ProofPlan
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.words import SYMPTOMS
@@ -33,10 +34,10 @@ def _zone(name: str | None) -> tzinfo | None:
         raise Impossible("zone", f"there is no time zone {name}; give an IANA name such as Europe/Rome") from error
 
 
-def render(view: JobView, zone: str | None = None) -> bytes:
+def render(view: JobView, zone: str | None = None, plan: ProofPlan | None = None) -> bytes:
     """The sheet of a job as PDF bytes; a signed job's from its frozen results, an unsigned one's marked as a draft.
 
-    `zone`: the IANA name of the time zone its times are told in; the machine's own where left out. Raises Impossible.
+    `plan`: the tests it was to be proved by. `zone`: the IANA name of the time zone its times are told in; the machine's own where left out. Raises Impossible.
     """
     face = own_face()
     regular, bold = face.regular, face.bold
@@ -59,7 +60,7 @@ def render(view: JobView, zone: str | None = None) -> bytes:
     story += _along(results, styles, date)
     story += _done(results, styles, date)
     story += _measured(results, styles, date)
-    story += [*_proof(results, styles), *_signed(view, styles, date)]
+    story += [*_proof(results, plan, styles), *_signed(view, styles, date)]
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out,
@@ -190,10 +191,11 @@ def _measured(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]
         yield Paragraph(lettered(line), styles["body"])
 
 
-def _proof(results: Assessment, styles: Styles) -> Iterable[Any]:
+def _proof(results: Assessment, plan: ProofPlan | None, styles: Styles) -> Iterable[Any]:
     yield Paragraph("Proof", styles["h2"])
     if results.proof is None:
-        yield Paragraph("Not proved.", styles["body"])
+        yield Paragraph("Not proved at rest.", styles["body"])
+        yield from _tests(plan, styles)
         return
     word = {"pass": "holds", "fail": "FAILS", "not_yet": "not yet"}
     rows = [
@@ -207,8 +209,30 @@ def _proof(results: Assessment, styles: Styles) -> Iterable[Any]:
     table = Table(rows, colWidths=[46 * mm, 18 * mm, 105 * mm], hAlign="LEFT")
     table.setStyle(_ruled())
     yield table
-    if results.proof.not_proved:
+    if results.proof.not_proved and plan is None:
         yield Paragraph(f"<b>Not proved:</b> {lettered('; '.join(results.proof.not_proved))}.", styles["body"])
+    yield from _tests(plan, styles)
+
+
+def _tests(plan: ProofPlan | None, styles: Styles) -> Iterable[Any]:
+    """Tests that were due or taken, each with its limit and what was measured; and what is not proved."""
+    if plan is None:
+        return
+    word = {"pass": "holds", "fail": "FAILS", "not_yet": "not yet", "not_done": "not done"}
+    rows = [
+        [
+            Paragraph(lettered(t.label), styles["body"]),
+            Paragraph(word[t.outcome], styles["body"]),
+            Paragraph(lettered(f"Limit: {t.limit}.{f' Measured: {t.measured}.' if t.measured else ''}{f' Forecast: {t.forecast}.' if t.forecast and t.measured else ''}"), styles["muted"]),
+        ]
+        for t in plan.tests
+        if t.name != "spread" and (t.due or t.outcome != "not_done")
+    ]  # fmt: skip
+    if rows:
+        table = Table(rows, colWidths=[46 * mm, 18 * mm, 105 * mm], hAlign="LEFT")
+        table.setStyle(_ruled())
+        yield table
+    yield Paragraph(f"<b>Not proved:</b> {lettered('; '.join(plan.not_proved))}.", styles["body"])
 
 
 def _signed(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:

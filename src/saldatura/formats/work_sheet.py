@@ -8,7 +8,9 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from saldatura.core.assess.block import Block, WorkList
+from saldatura.core.assess.block import Block
+from saldatura.core.assess.block_work import ListedStep, WorkList
+from saldatura.core.assess.wired import WiredConnector
 from saldatura.core.facts import JobFacts
 from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.sheet import INK, MUTED, RULE
@@ -24,13 +26,15 @@ def render(facts: JobFacts, block: Block) -> bytes:
     story: list[Any] = [Paragraph(lettered(f"Joining, job {facts.id:04d}, {name}", bold=True), head)]
     if block.stop:
         story.append(Paragraph(lettered(block.stop), body))
-    for title, work in (("Take down", block.down), ("Build up", block.up)):
+    for work in block.lists:
         story += [
-            Paragraph(title, head),
+            Paragraph(work.title, head),
             Paragraph(f"No more than {work.peak_v:.1f} V lies bare after any step.", muted),
             _steps(work, body),
         ]
-    story += [Paragraph("Balance connector", head), _pins(block, body), Spacer(1, 4 * mm)]
+    for connector in block.wiring.connectors:
+        story += [Paragraph(lettered(f"Connector: {connector.name}", bold=True), head), _pins(connector, body)]
+    story.append(Spacer(1, 4 * mm))
     story.append(Paragraph("Bare strip is live: nothing metal on hands or wrists, one wire at a time.", muted))
     out = io.BytesIO()
     SimpleDocTemplate(
@@ -51,24 +55,38 @@ def _steps(work: WorkList, body: ParagraphStyle) -> Table:
             Paragraph("done" if s.done else "\u25a1", body),
             Paragraph(lettered(f"{s.do} {s.joint}"), body),
             Paragraph(f"{s.exposed_v:.1f} V", body),
-            Paragraph(lettered(f"cover {', '.join(s.insulate)}"), body),
+            Paragraph(lettered(_beside(s)), body),
         ]
         for s in work.steps
     ]
     return _ruled(Table(rows, colWidths=[12 * mm, 48 * mm, 20 * mm, 94 * mm]))
 
 
-def _pins(block: Block, body: ParagraphStyle) -> Table:
+def _beside(step: ListedStep) -> str:
+    """What is covered and read with a step, in a line."""
+    said = [f"cover {', '.join(step.insulate)}"] if step.insulate else []
+    if step.asks is not None:
+        read = "________" if step.volts is None else f"{step.volts:.2f}"
+        said.append(f"read {read} V ({step.asks.what}; {step.asks.expected_v:.2f} V belongs)")
+    if step.wait is not None:
+        said.append(f"{step.wait.kind} {step.wait.minutes:g} min")
+    return "; ".join(said)
+
+
+def _pins(connector: WiredConnector, body: ParagraphStyle) -> Table:
     rows = [
         [
             Paragraph(f"pin {w.pin}", body),
+            Paragraph(lettered(w.wire), body),
             Paragraph(lettered(w.says), body),
             Paragraph("" if w.expected_v is None else f"{w.expected_v:.2f} V \u00b1 {w.within_v * 1000:.0f} mV", body),
-            Paragraph("read ________ V", body),
+            Paragraph(
+                "" if w.expected_v is None else f"read {'________' if w.read_v is None else f'{w.read_v:.2f}'} V", body
+            ),
         ]
-        for w in block.wiring
+        for w in connector.rows
     ]
-    return _ruled(Table(rows, colWidths=[20 * mm, 54 * mm, 50 * mm, 50 * mm]))
+    return _ruled(Table(rows, colWidths=[16 * mm, 28 * mm, 50 * mm, 40 * mm, 40 * mm]))
 
 
 def _ruled(table: Table) -> Table:

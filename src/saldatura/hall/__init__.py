@@ -7,7 +7,12 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from saldatura.bench import Bench
+from saldatura.core import gates
+from saldatura.core.assess import JobView
+from saldatura.core.facts import EndOfCharge, NewCharge
+from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.live import LiveFrame, LiveInstrument, shown, virtual_now
+from saldatura.hall.outputs import Outputs
 from saldatura.hall.racks import Racks
 from saldatura.hall.shop import ShopInstruments
 
@@ -29,7 +34,9 @@ class Hall:
         self._thread: threading.Thread | None = None
         self.racks = Racks(bench)
         self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
+        self.outputs = Outputs(bench, self.racks, self.shop)
         bench.pack_clock = self.racks.clock
+        bench.fitted = self.outputs.fits
         bench.changed.append(self._changed)
 
     def start(self) -> None:
@@ -39,11 +46,14 @@ class Hall:
         self._thread = threading.Thread(target=self._poll, name="instruments", daemon=True)
         self._thread.start()
         self.shop.refresh()
+        self.outputs.wake()
 
     def stop(self) -> None:
         """Save where everything stands, and end the threads."""
         if self._stop.is_set():
             return
+        # Before the instruments are left alone: what is on goes off.
+        self.outputs.close()
         self._stop.set()
         for thread in (self._thread, *self.shop.threads):
             if thread is not None:
@@ -62,6 +72,43 @@ class Hall:
             with self._lock:
                 self.racks.watchers[job_id] -= 1
                 self._listeners.discard(listener)
+
+    def start_charge(self, job_id: int, new: NewCharge) -> JobView:
+        """A group goes on the charger: on an output that the program drives, on the stand-in charger, or by hand."""
+        return self.outputs.start(job_id, new) if new.driven else self.racks.start_charge(job_id, new)
+
+    def end_charge(self, job_id: int, new: EndOfCharge, sure: bool) -> JobView:
+        """Record that a charge ended; whatever drives it is off first."""
+        self.outputs.end(job_id, new.charge)
+        view = self.racks.end_charge(job_id, new, sure)
+        self.outputs.ended(new.charge)
+        return view
+
+    def make_virtual(self, job_id: int, spec: PackSpec) -> None:
+        """Give a job a virtual pack. Raises Refused while a charge of it runs."""
+        gates.not_charging(self.bench.facts(job_id))
+        self.racks.make(job_id, spec)
+
+    def nothing_drives(self, job_id: int) -> None:
+        """Nothing is signed while an instrument drives its pack. Raises Refused."""
+        rack = self.racks.of(job_id)
+        if rack is not None and rack.virtual.running:
+            raise gates.Refused("charging", "an instrument still drives this pack; switch it off in Instruments first")
+
+    def let_go(self, job_id: int) -> None:
+        """Take off whatever drives a job's pack, as when it is quarantined."""
+        self.racks.let_go(job_id)
+        self.outputs.let_go(job_id)
+
+    def call_off(self, job_id: int) -> None:
+        """Take off what the record has on no charge any more."""
+        self.racks.call_off(job_id)
+        self.outputs.let_go(job_id, but_running=True)
+
+    def forget(self, job_id: int) -> None:
+        """Build the job's rack anew, as after a corrected intake; what is driven goes on."""
+        self.racks.forget(job_id)
+        self.outputs.again(job_id)
 
     def anything(self, job_id: int) -> bool:
         """Whether there is anything to show live of a job."""

@@ -81,7 +81,7 @@ class Racks:
     def set_clock(self, job_id: int, new: NewClock) -> None:
         """Change a virtual clock's speed, or pause it."""
         self.must(job_id).virtual.set_clock(new.speed, new.paused)
-        self._save_one(job_id)
+        self.save_one(job_id)
         # No fact, but what is waited for is over sooner or later now.
         self.bench.tell(job_id, self.bench.facts(job_id).last_id)
 
@@ -109,8 +109,9 @@ class Racks:
             if new.source.on:
                 self._gate(facts, new.kind, new.source)
             _drive(rack, new.kind, new.source)
-            rack.virtual.set_source(new.kind, stop_after_s=new.source.stop_after_s)
-        self._save_one(job_id)
+            ends = {name: getattr(new.source, name) for name in ("stop_after_s", "group_low_v", "hottest_c")}
+            rack.virtual.set_source(new.kind, **ends)
+        self.save_one(job_id)
         # What drives a pack stands on every window's rail.
         self.bench.tell(job_id, facts.last_id)
 
@@ -119,6 +120,8 @@ class Racks:
         if not new.stand_in:
             return self.bench.add(job_id, new)
         rack, driven = self.must(job_id), list[bool]()
+        # The virtual pack has one such charger.
+        gates.not_charging(self.bench.facts(job_id))
 
         def drive(_db: object, after: JobFacts) -> None:
             run = after.charges[-1]
@@ -132,7 +135,7 @@ class Racks:
             if driven:
                 rack.virtual.hook(None)
             raise
-        self._save_one(job_id)
+        self.save_one(job_id)
         return view
 
     def end_charge(self, job_id: int, new: EndOfCharge, sure: bool = True) -> JobView:
@@ -146,7 +149,7 @@ class Racks:
         rack = self.of(job_id)
         if rack is not None and rack.virtual.hooked is not None:
             rack.virtual.hook(None)
-            self._save_one(job_id)
+            self.save_one(job_id)
 
     def flows(self, job_id: int, new: object) -> None:
         """A set under load or charge, and each of its readings, wants the current to flow. Raises Refused.
@@ -202,7 +205,7 @@ class Racks:
 
     def forget(self, job_id: int) -> None:
         """Build the job's rack anew when it is next asked for, as after a corrected intake."""
-        self._save_one(job_id)
+        self.save_one(job_id)
         with self._lock:
             held = self._racks.pop(job_id, None)
         if held is not None:
@@ -305,7 +308,8 @@ class Racks:
                 records.save(db, virtual_id, saved, running, at)
                 records.add_samples(db, virtual_id, samples, at)
 
-    def _save_one(self, job_id: int) -> None:
+    def save_one(self, job_id: int) -> None:
+        """Write down where a job's virtual pack stands now."""
         self._woken.add(job_id)
         self.save()
 

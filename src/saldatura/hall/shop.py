@@ -42,6 +42,11 @@ class ShopInstruments:
         """Whether there is any."""
         return bool(self._watched)
 
+    def watched(self, number: int) -> Watched | None:
+        """The instrument of that number; None where it is not here."""
+        with self._lock:
+            return self._watched.get(number)
+
     def all(self) -> list[tuple[InstrumentFact, LiveInstrument]]:
         """The instruments, each with how it does."""
         self._asked = time.monotonic()

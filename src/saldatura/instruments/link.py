@@ -40,7 +40,7 @@ def _resource_manager() -> Any:
 
 
 class Link:
-    """A connection to one address, used from one thread at a time."""
+    """A connection to one address; one exchange at a time, from whichever thread."""
 
     def __init__(self, address: Address) -> None:
         self.address = address
@@ -49,6 +49,7 @@ class Link:
         self._resource: Any = None
         self._failures = 0
         self._next_try = 0.0
+        self._lock = threading.RLock()
 
     @property
     def due(self) -> bool:
@@ -96,6 +97,10 @@ class Link:
                 resource.close()
 
     def _exchange(self, message: str) -> str:
+        with self._lock:
+            return self._exchanged(message)
+
+    def _exchanged(self, message: str) -> str:
         import pyvisa
 
         try:

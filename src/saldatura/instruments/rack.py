@@ -12,6 +12,7 @@ from saldatura.core.quantities import Meter as Accuracy
 from saldatura.core.quantities import Pack
 from saldatura.instruments.kinds import module_of
 from saldatura.instruments.link import Link, LinkError
+from saldatura.instruments.output import ScpiOutput, StandInOutput
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
 from saldatura.instruments.steady import Steady, SteadyWatch
@@ -97,6 +98,8 @@ class Rack:
             kind: module_of(kind).stand_in(virtual, accuracy, f"{serial}-{n}") for n, kind in enumerate(KINDS, start=1)
         }
         self._watched: dict[Kind, Watched] = {}
+        self._serial = serial
+        self._outputs: dict[str, Link] = {}
         self._lock = threading.Lock()
         self.used_at = time.monotonic()
 
@@ -157,10 +160,21 @@ class Rack:
         finally:
             link.close()
 
+    def output(self, channel: str, ends: bool) -> ScpiOutput:
+        """A channel's stand-in behind a socket of its own. `ends`: it stops by itself."""
+        with self._lock:
+            self.used_at = time.monotonic()
+            if channel not in self._outputs:
+                self.virtual.set_output(channel)
+                stand_in = StandInOutput(self.virtual, channel, f"{self._serial}-{channel}")
+                self._outputs[channel] = Link(self._sockets.open(stand_in))
+            return ScpiOutput(self._outputs[channel], ends)
+
     def close(self) -> None:
         """Drop the connections and stop listening; the next question opens everything again."""
         with self._lock:
             gone, self._watched = self._watched, {}
-        for watched in gone.values():
-            watched.link.close()
-            self._sockets.shut(watched.link.address)
+            links, self._outputs = [*self._outputs.values()], {}
+        for link in (*(watched.link for watched in gone.values()), *links):
+            link.close()
+            self._sockets.shut(link.address)

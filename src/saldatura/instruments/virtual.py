@@ -12,12 +12,14 @@ import numpy as np
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
-from saldatura.core.instrument import SOURCE_KINDS, Probes, Sample, Saved, Source, SourceKind
+from saldatura.core.instrument import SOURCE_KINDS, ClipPlace, Output, Probes, Sample, Saved, Source, SourceKind
 from saldatura.core.pack import (
     Board,
     BoardLimits,
+    Clip,
     Drive,
     Gauge,
+    GroupChargers,
     Log,
     PackState,
     Rest,
@@ -54,6 +56,7 @@ class VirtualPack:
         self.clock_s, self.speed, self.paused = 0.0, 1.0, False
         self.hooked: SourceKind | None = None
         self.sources: dict[SourceKind, Source] = {kind: _usual(pack, kind) for kind in SOURCE_KINDS}
+        self.outputs: dict[str, Output] = {}
         self.probes, self.placed_at = Probes(), wall()
         self.moved_until = -math.inf
         self.samples: list[Sample] = []
@@ -102,7 +105,7 @@ class VirtualPack:
     def _until_stop(self) -> float:
         """Seconds until what drives it stops by itself."""
         source = self.source
-        if source is None or source.stop_after_s is None:
+        if source is None or not source.on or source.stop_after_s is None:
             return LOOKS_EVERY_S
         return max(source.stop_after_s - source.seconds, SHORTEST_S)
 
@@ -116,7 +119,52 @@ class VirtualPack:
     @property
     def running(self) -> bool:
         """Whether something drives the pack."""
+        return self.sourced or any(output.on for output in self.outputs.values())
+
+    @property
+    def sourced(self) -> bool:
+        """Whether what sits on its terminals or its harness drives it."""
         return self.hooked is not None and self.sources[self.hooked].on
+
+    def clip(self, channel: str, place: ClipPlace) -> None:
+        """Put a channel's clips somewhere; its output is switched off first. Raises Impossible for a group that is not there."""
+        if place.group is not None and place.group > self.pack.series:
+            raise Impossible("group", f"group {place.group} does not exist: {self.pack.series} in series")
+        self.set_output(channel, on=False)
+        self.set_output(channel, group=place.group, turned=place.turned)
+
+    def set_output(self, channel: str, **changes: Any) -> None:
+        """Change a channel's settings or switch it. Raises Impossible where its clips are not on a group the right way round."""
+        with self.lock:
+            self.settle()
+            old = self.outputs.get(channel, Output())
+            new = Output.model_validate({**old.model_dump(), **changes})
+            if new.on and not old.on:
+                if new.group is None or new.turned:
+                    raise Impossible("clips", "the clips are not on a group the right way round")
+                if any(o.on and o.group == new.group for name, o in self.outputs.items() if name != channel):
+                    raise Impossible("clips", "another channel is on this group")
+                new = new.model_copy(update={"doing": "held", "tripped": False, "ah": 0.0, "seconds": 0.0})
+            elif old.on and not new.on:
+                new = new.model_copy(update={"doing": "off" if old.doing == "held" else old.doing})
+            self.outputs[channel] = new
+            if not self.running:
+                self._let_go()
+
+    def output_volts(self, channel: str) -> float:
+        """What a channel's clips read."""
+        with self.lock:
+            output = self.outputs.get(channel, Output())
+            if output.group is None:
+                return 0.0
+            volts = float(self.rig.group_v[output.group - 1])
+            return -volts if output.turned else volts
+
+    def output_amps(self, channel: str) -> float:
+        """What flows out of a channel."""
+        with self.lock:
+            output = self.outputs.get(channel, Output())
+            return float(self.rig.clip_a[output.group - 1]) if output.on and output.group is not None else 0.0
 
     def hook(self, kind: SourceKind | None) -> None:
         """Connect a driving instrument; what was connected is switched off first."""
@@ -135,14 +183,23 @@ class VirtualPack:
             if new.group > self.pack.series:
                 raise Impossible("group", f"group {new.group} does not exist: {self.pack.series} in series")
             if new.on != old.on:
-                fresh = {"ah": 0.0, "wh": 0.0, "seconds": 0.0} if new.on else {}
+                fresh: dict[str, Any] = (
+                    {"ah": 0.0, "wh": 0.0, "seconds": 0.0, "ended_v": [], "ended_c": None} if new.on else {}
+                )
                 new = new.model_copy(update={"doing": "held" if new.on else "off", **fresh})
             self.sources[kind] = new
             if not self.running:
                 self._let_go()
 
     def drive(self) -> Drive:
-        """What the instrument hooked up does to the pack now."""
+        """What the instruments hooked up do to the pack now: the channels on its groups, or what is on its terminals."""
+        clips = [
+            Clip(group=o.group, volts=max(o.volts, 1e-3), amps=max(o.amps, 1e-4), cutoff_a=o.cutoff_a)
+            for o in self.outputs.values()
+            if o.on and o.group is not None
+        ]
+        if clips:
+            return GroupChargers(clips=clips)
         source = self.source
         if self.hooked is None or source is None or not source.on:
             return Rest()
@@ -228,6 +285,7 @@ class VirtualPack:
                 gauge_as=None if gauge is None else (gauge.counted_as, gauge.learned_as),
                 hooked=self.hooked,
                 sources=dict(self.sources),
+                outputs=dict(self.outputs),
             )
 
     def take_samples(self) -> list[Sample]:
@@ -249,15 +307,19 @@ class VirtualPack:
         self.clock_s, self.speed, self.paused = saved.clock_s, saved.speed, saved.paused
         self.hooked = saved.hooked
         self.sources.update(saved.sources)
+        self.outputs.update(saved.outputs)
 
     def _live(self, seconds: float) -> float:
         kind, source = self.hooked, self.source
-        taper = source.cutoff_a if source is not None and kind in ("cell_charger", "harness_charger") else 0.0
+        taper = (
+            source.cutoff_a if source is not None and source.on and kind in ("cell_charger", "harness_charger") else 0.0
+        )
         logs: list[Log] = []
         began = self.rig.state.time_s
         self.rig, ended = operate(self.rig, self.drive(), seconds, taper, self.spec.ambient_c, logs)
         lived = self.rig.state.time_s - began if ended == "taper" else seconds
         self.clock_s += lived
+        self._count_outputs(lived)
         if kind is not None and source is not None and source.on:
             self._count(kind, source, logs, lived, ended)
         return lived if lived > 0 else seconds
@@ -272,6 +334,11 @@ class VirtualPack:
             doing, on = "done", False
         if source.stop_after_s is not None and source.seconds + lived >= source.stop_after_s - 1e-6:
             doing, on = "done", False
+        lowest, warmest = float(self.rig.group_v.min()), float(self.rig.state.celsius.max())
+        low = source.group_low_v is not None and lowest <= source.group_low_v
+        warm = source.hottest_c is not None and warmest >= source.hottest_c
+        if kind == "load" and (low or warm):
+            doing, on = "done" if low else "cut", False
         if kind == "capacity_tester" and (volts <= source.low_v or ended == "board"):
             doing, on = "done" if ended != "board" else "cut", False
         counted = {
@@ -280,6 +347,7 @@ class VirtualPack:
             "seconds": source.seconds + lived,
             "doing": doing,
             "on": on,
+            **({} if on else {"ended_v": [round(float(v), 4) for v in self.rig.group_v], "ended_c": round(warmest, 1)}),
         }
         self.sources[kind] = source.model_copy(update=counted)
         last = self.samples[-1].clock_s if self.samples else -math.inf
@@ -289,10 +357,30 @@ class VirtualPack:
         if not on:
             self._let_go()
 
+    def _count_outputs(self, lived: float) -> None:
+        """What each channel did meanwhile: its charge, and whether it is done, or its protection opened."""
+        for name, output in self.outputs.items():
+            if not output.on or output.group is None:
+                continue
+            amps, volts = float(self.rig.clip_a[output.group - 1]), float(self.rig.group_v[output.group - 1])
+            tripped = volts > output.over_v
+            done = output.cutoff_a > 0 and amps <= output.cutoff_a
+            self.outputs[name] = output.model_copy(
+                update={
+                    "ah": output.ah + amps * lived / 3600,
+                    "seconds": output.seconds + lived,
+                    "doing": "cut" if tripped else "done" if done else "held",
+                    "on": not (tripped or done),
+                    "tripped": tripped,
+                }
+            )
+        if not self.running:
+            self._let_go()
+
     def _let_go(self) -> None:
         """Nothing flows any more: the groups show their own voltage."""
         group_v = group_volts(self.rig.model, self.rig.state)
-        self.rig = replace(self.rig, amps=0.0, group_v=group_v)
+        self.rig = replace(self.rig, amps=0.0, group_v=group_v, clip_a=np.zeros(self.pack.series))
 
 
 def _lasts(log: Log) -> float:

@@ -85,6 +85,17 @@ def on_the_bench(db: sqlite3.Connection, most: int = 80) -> list[int]:
     return [row["job_id"] for row in rows]
 
 
+def of_serial(db: sqlite3.Connection, serial: str, but: int) -> list[int]:
+    """Other jobs of a pack of that serial, newest first; none where it has none."""
+    if not serial.strip():
+        return []
+    rows = db.execute(
+        "SELECT job_id, serial FROM job_now WHERE job_id <> ? AND serial <> '' ORDER BY job_id DESC", (but,)
+    )
+    wanted = folded(serial.strip())
+    return [row["job_id"] for row in rows if folded(row["serial"].strip()) == wanted]
+
+
 def told_of(db: sqlite3.Connection, pack_name: str, but: int) -> tuple[int, dict[str, Any]] | None:
     """Need and prices as told last of another pack of that name, and on which job."""
     row = db.execute(

@@ -244,6 +244,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier
+         * @description The same pack here before, by its serial: what was done then, and whether it is still answered for.
+         */
+        get: operations["earlier_api_jobs__job_id__earlier_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/proof-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Plan
+         * @description What the job is to be proved by: which tests are due, each with its limit, and what came of them.
+         */
+        get: operations["proof_plan_api_jobs__job_id__proof_plan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/span": {
         parameters: {
             query?: never;
@@ -425,6 +465,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waiting.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting Calendar
+         * @description Finishes and looks as a calendar feed, to subscribe to on this machine.
+         */
+        get: operations["waiting_calendar_api_waiting_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/intake": {
         parameters: {
             query?: never;
@@ -539,6 +599,46 @@ export interface paths {
          * @description Store a reading; when this answers, it is on the disk.
          */
         post: operations["record_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/waits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Begin to wait for a capacity test, or for a watch on self-discharge.
+         */
+        post: operations["record_wait"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/waits/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Say that a wait is over.
+         */
+        post: operations["record_wait_over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -840,9 +940,49 @@ export interface paths {
         put?: never;
         /**
          * Record
-         * @description Tick off a step of taking the block down or building it up, in its order.
+         * @description Tick off a step of a work list in its order, with the reading it asks for; a wrong one stops the list.
          */
         post: operations["record_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Tell which wire of each connector goes where, and how another board expects them.
+         */
+        post: operations["record_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pin-reads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what a pin of a connector reads against pack minus.
+         */
+        post: operations["record_pin_read"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1007,6 +1147,26 @@ export interface paths {
          * @description Record a check against a reference.
          */
         post: operations["check_instrument_api_instruments__instrument_id__check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Instrument
+         * @description Let the program switch an instrument, or only read it.
+         */
+        post: operations["use_instrument_api_instruments__instrument_id__use_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1733,6 +1893,274 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Channels
+         * @description What the shop charges and bleeds groups with.
+         */
+        get: operations["channels_api_channels_get"];
+        put?: never;
+        /**
+         * Tell Channel
+         * @description Take a channel down, or tell one of that name anew.
+         */
+        post: operations["tell_channel_api_channels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Channel Gone
+         * @description Take a channel off the list.
+         */
+        post: operations["channel_gone_api_channels_gone_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/level-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Level Plan
+         * @description Plan the levelling over the shop's channels; nothing is recorded.
+         */
+        post: operations["level_plan_api_jobs__job_id__level_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/level-plan/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Level Plan Options
+         * @description The plan beside others: one channel more, other targets, begun later.
+         */
+        post: operations["level_plan_options_api_jobs__job_id__level_plan_options_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/outputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outputs
+         * @description The channels that the program may switch on this job, and what the clips of idle ones read.
+         */
+        get: operations["outputs_api_jobs__job_id__outputs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clip
+         * @description Put the clips of a stand-in channel on a group of the virtual pack, or into the air; its output is off.
+         */
+        post: operations["clip_api_jobs__job_id__virtual_clips_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/driven": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Driven
+         * @description The charges that the program drives on this job, as they stand.
+         */
+        get: operations["driven_api_jobs__job_id__driven_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/charges/{charge_id}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Off
+         * @description Switch the output of a charge off; the charge ends when its group has been read.
+         */
+        post: operations["switch_off_api_jobs__job_id__charges__charge_id__off_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/charges/{charge_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Charge Log
+         * @description What was measured of a charge, thinned for a figure.
+         */
+        get: operations["charge_log_api_jobs__job_id__charges__charge_id__log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/charges/{charge_id}/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Charge Log Csv
+         * @description The whole log of a charge in the column names of the open Battery Data Format.
+         */
+        get: operations["charge_log_csv_api_jobs__job_id__charges__charge_id__log_csv_get"];
+        put?: never;
+        /**
+         * Bring Log
+         * @description Bring in what a supply's own software logged of a charge that the program does not log itself.
+         */
+        post: operations["bring_log_api_jobs__job_id__charges__charge_id__log_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/certificate.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Certificate
+         * @description One page for the customer in plain words; a draft until it is signed.
+         */
+        get: operations["certificate_api_jobs__job_id__certificate_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/waste-note.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waste Note
+         * @description What the collection gets of this pack.
+         */
+        get: operations["waste_note_api_jobs__job_id__waste_note_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pack-label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pack Label
+         * @description A label for the pack on a tape, with a code that opens its job at `origin`.
+         */
+        get: operations["pack_label_api_jobs__job_id__pack_label_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -1979,6 +2407,49 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/level-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Plan a levelling. Raises Impossible for no channel, a target that cannot be, hours that leave no room.
+         *
+         *     A pack's own
+         *     voltage is no matter of groups on their own channels: it is refused where it is taken in.
+         */
+        post: operations["compute_level_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/strip-metal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description ρ = R·w·t/l, with the doubt of calipers and meter (two standard deviations, first order); reduced to 20 °C as nickel is.
+         */
+        post: operations["compute_strip_metal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/pack-map": {
         parameters: {
             query?: never;
@@ -2078,6 +2549,26 @@ export interface paths {
          * @description Weigh the repairs of a pack. Raises Impossible for a pack above the voltage limit.
          */
         post: operations["compute_repairs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/run-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Forecast a run. Raises Impossible for a cut-off above where the string stands, and a run without an end.
+         */
+        post: operations["compute_run_time"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2314,6 +2805,28 @@ export interface components {
             port: number;
         };
         /**
+         * Alarm
+         * @description What rings of a running charge, s after it began.
+         */
+        Alarm: {
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "off_unconfirmed";
+            /**
+             * At S
+             * @description Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.
+             */
+            at_s: number;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
          * Along
          * @description One thing along the way: said or seen, tried, or done.
          */
@@ -2336,6 +2849,24 @@ export interface components {
              * @description What it means, in words.
              */
             says: string;
+        };
+        /**
+         * Ask
+         * @description What a step wants read before it counts as done: where the probes go, the volts that belong there, and within how much.
+         */
+        Ask: {
+            /**
+             * What
+             * @description What it was, by its name.
+             */
+            what: string;
+            /**
+             * Expected V
+             * @description What its pin must read against pin 0, V.
+             */
+            expected_v: number;
+            /** Within V */
+            within_v: number;
         };
         /**
          * Assessed
@@ -2470,6 +3001,11 @@ export interface components {
                 [key: string]: components["schemas"]["Sharpened"];
             };
             /**
+             * Waits
+             * @default []
+             */
+            waits: components["schemas"]["WaitFact"][];
+            /**
              * Troubles
              * @default []
              */
@@ -2502,6 +3038,22 @@ export interface components {
              * @description Where it is touched.
              */
             node?: ("string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal") | null;
+        };
+        /**
+         * Attended
+         * @description Hours that somebody is there, in seconds from now.
+         */
+        Attended: {
+            /**
+             * From S
+             * @description From, s from now.
+             */
+            from_s: number;
+            /**
+             * To S
+             * @description To, s from now.
+             */
+            to_s: number;
         };
         /**
          * Bad
@@ -2707,13 +3259,18 @@ export interface components {
         };
         /**
          * Block
-         * @description Everything that is computed of a job's block. `stop`: why nothing is welded as it stands.
+         * @description Everything that is computed of a job's block. `stop`: why nothing is joined as it stands.
          */
         Block: {
             told: components["schemas"]["NewBlock"];
             map: components["schemas"]["PackMap"];
             /** Below */
             below: components["schemas"]["MappedCell"][];
+            /**
+             * Findings
+             * @description What does not fit, or is not settled.
+             */
+            findings: string[];
             strips: components["schemas"]["Interconnect"] | null;
             /** Choices */
             choices: components["schemas"]["StripChoice"][];
@@ -2722,14 +3279,72 @@ export interface components {
              * @description Current that the device draws, A. Default: not known.
              */
             load_a: number;
+            /**
+             * Peak A
+             * @description Current of a peak of some seconds, A.
+             */
+            peak_a: number | null;
             /** Polarity */
             polarity: components["schemas"]["CellPolarity"][];
             /** Stop */
             stop: string | null;
-            down: components["schemas"]["WorkList"];
-            up: components["schemas"]["WorkList"];
-            /** Wiring */
-            wiring: components["schemas"]["WireRow"][];
+            /** Method Says */
+            method_says: string[];
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "rebuild" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
+            /** Work Groups */
+            work_groups: number[];
+            /** Lists */
+            lists: components["schemas"]["WorkList"][];
+            /** Lists Stop */
+            lists_stop: string | null;
+            wiring: components["schemas"]["Wiring"];
+            /** Old Places */
+            old_places: components["schemas"]["OldPlace"][];
+        };
+        /**
+         * BoardMeasure
+         * @description Where a board cut off: by its stand-in, or with a supply at one sense point, never with the cells themselves.
+         */
+        BoardMeasure: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "board_limits";
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "stand_in" | "supply";
+            /** Over V */
+            over_v?: number | null;
+            /** Under V */
+            under_v?: number | null;
+        };
+        /**
+         * Box
+         * @description Inside measures of a case, or those of a board with what stands on it.
+         */
+        Box: {
+            /**
+             * Length Mm
+             * @description Length, mm.
+             */
+            length_mm: number;
+            /**
+             * Width Mm
+             * @description Width, mm.
+             */
+            width_mm: number;
+            /**
+             * Height Mm
+             * @description Height, mm.
+             */
+            height_mm: number;
         };
         /**
          * Capacity
@@ -3066,7 +3681,8 @@ export interface components {
         };
         /**
          * CellPolarity
-         * @description A cell in its place: the pole that must lie up, what it read, and whether it stands right; None: not read yet.
+         * @description A cell in its place: the pole that must lie up, what it read, and whether it stands right; None: not read yet. `wanted`: it is
+         *     read before anything is joined.
          */
         CellPolarity: {
             /** Cell */
@@ -3085,6 +3701,8 @@ export interface components {
             volts: number | null;
             /** Right */
             right: boolean | null;
+            /** Wanted */
+            wanted: boolean;
         };
         /**
          * CellRow
@@ -3293,6 +3911,70 @@ export interface components {
             places: components["schemas"]["ShownPlace"][];
         };
         /**
+         * Channel
+         * @description What charges or bleeds groups: a charger or supply for one group at a time, one on the harness, a resistor across one group.
+         *
+         *     `isolated`: its output may be used while another is on the same string. `stops`: it ends by itself at its taper.
+         */
+        Channel: {
+            /**
+             * Name
+             * @description Name of the channel.
+             */
+            name: string;
+            /**
+             * Kind
+             * @description single: one group at a time; harness: all groups by the plug; bleed: a resistor across one group. Default single.
+             * @default single
+             * @enum {string}
+             */
+            kind: "single" | "harness" | "bleed";
+            /**
+             * Max A
+             * @description The most it gives, A. A resistor has none.
+             */
+            max_a?: number | null;
+            /**
+             * Min A
+             * @description The least it holds, A. Default 0.
+             * @default 0
+             */
+            min_a: number;
+            /**
+             * Isolated
+             * @description Whether its output may be on a string together with another. Default yes.
+             * @default true
+             */
+            isolated: boolean;
+            /**
+             * Stops
+             * @description Whether it ends by itself at its taper. Default yes.
+             * @default true
+             */
+            stops: boolean;
+            /**
+             * Balance A
+             * @description What it bleeds from a group that leads, A. A harness charger has it.
+             */
+            balance_a?: number | null;
+            /**
+             * Ohm
+             * @description Resistance of the resistor, ohm. Default: it is none.
+             */
+            ohm?: number | null;
+            /**
+             * Watts
+             * @description Heat it bears, W. Default 5 W, what a hand can hold to.
+             */
+            watts?: number | null;
+            /**
+             * Lead Ohm
+             * @description Resistance of its leads, ohm. Default 0.
+             * @default 0
+             */
+            lead_ohm: number;
+        };
+        /**
          * ChargeCurve
          * @description The forecast against time: seconds, volts at the terminals, amps, °C of the cell.
          */
@@ -3352,6 +4034,42 @@ export interface components {
             charge: number;
         };
         /**
+         * ChargeFit
+         * @description When the charge ends (s from its beginning), and capacity and resistance as multiples of what the forecast took, each with its
+         *     range of 90 %. `fits`: whether any cell explains what was measured.
+         */
+        ChargeFit: {
+            /**
+             * Duration S
+             * @description Likeliest time, s.
+             */
+            duration_s: number;
+            /**
+             * Duration Low S
+             * @description Shortest it may take, s.
+             */
+            duration_low_s: number;
+            /**
+             * Duration High S
+             * @description Longest it may take, s.
+             */
+            duration_high_s: number;
+            /** Capacity */
+            capacity: number;
+            /** Capacity Low */
+            capacity_low: number;
+            /** Capacity High */
+            capacity_high: number;
+            /** Resistance */
+            resistance: number;
+            /** Resistance Low */
+            resistance_low: number;
+            /** Resistance High */
+            resistance_high: number;
+            /** Fits */
+            fits: boolean;
+        };
+        /**
          * ChargeForecast
          * @description When a charge ends and what went in; `duration_low_s`…`duration_high_s` is the range to tell people.
          */
@@ -3385,8 +4103,37 @@ export interface components {
             curve: components["schemas"]["ChargeCurve"];
         };
         /**
+         * ChargeLog
+         * @description A log thinned to what a figure shows; `entries` of them are kept.
+         */
+        ChargeLog: {
+            /** Entries */
+            entries: number;
+            /**
+             * Time S
+             * @description Times, s from the start.
+             */
+            time_s: number[];
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number[];
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number[];
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
+            celsius: (number | null)[];
+        };
+        /**
          * ChargeLook
-         * @description What a look at a running charge found: the group's volts while it charges, the charger's amps; it goes on.
+         * @description What a look at a running charge found: the group's volts while it charges, the charger's amps, what groups that nothing charges
+         *     read, how warm it is; it goes on.
          */
         ChargeLook: {
             /**
@@ -3399,6 +4146,44 @@ export interface components {
              * @description Currents at those times, A.
              */
             amps?: number | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherRead"][];
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
+            celsius?: number | null;
+        };
+        /**
+         * ChargeNow
+         * @description A driven charge as it stands: what it is set to, what it shows, its fit and what rings.
+         */
+        ChargeNow: {
+            /** Charge */
+            charge: number;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** Channel */
+            channel: string;
+            /** @description Energy in J, or the welder's own number. */
+            setting: components["schemas"]["Setting"];
+            live: components["schemas"]["Live"] | null;
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
+            celsius: number | null;
+            watch: components["schemas"]["ChargeWatch"];
+            /** Ringing */
+            ringing: string[];
+            /** Off */
+            off: boolean;
         };
         /**
          * ChargeOutcome
@@ -3473,6 +4258,41 @@ export interface components {
              * @default 25
              */
             ambient_c: number;
+        };
+        /**
+         * ChargeTold
+         * @description What a charge told of its group: capacity in Ah and 10 s resistance in ohm, each with its doubt; None where it did not tell.
+         */
+        ChargeTold: {
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
+            ah?: number | null;
+            /**
+             * Ah Doubt
+             * @default 0
+             */
+            ah_doubt: number;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm?: number | null;
+            /**
+             * Ohm Doubt
+             * @default 0
+             */
+            ohm_doubt: number;
+        };
+        /**
+         * ChargeWatch
+         * @description A running charge as measured: its fit where there is one, and what rings.
+         */
+        ChargeWatch: {
+            fit: components["schemas"]["ChargeFit"] | null;
+            /** Alarms */
+            alarms: components["schemas"]["Alarm"][];
         };
         /**
          * ChargerSays
@@ -3551,7 +4371,7 @@ export interface components {
              * Topic
              * @enum {string}
              */
-            topic: "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining" | "Cells";
+            topic: "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining" | "Cells" | "Warranty";
             /** Title */
             title: string;
             /**
@@ -3559,7 +4379,7 @@ export interface components {
              * @description Unit of value, limit and doubt.
              * @enum {string}
              */
-            unit: "V" | "C" | "min" | "°C" | "share" | "spreads";
+            unit: "V" | "C" | "h" | "min" | "mm" | "mm/V" | "°C" | "share" | "spreads" | "months";
             /** Reason */
             reason: string;
             /** Default */
@@ -3568,6 +4388,22 @@ export interface components {
             low: number;
             /** High */
             high: number;
+        };
+        /**
+         * ClipPlace
+         * @description Where a channel's clips are: on a group, the right way round or not; None: in the air.
+         */
+        ClipPlace: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
         };
         /**
          * CompareRequest
@@ -3720,6 +4556,19 @@ export interface components {
              * @description What it means, in words.
              */
             says: string[];
+        };
+        /**
+         * Connector
+         * @description A connector with its pins as they are numbered on it.
+         */
+        Connector: {
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /** Pins */
+            pins: components["schemas"]["PinWire"][];
         };
         /**
          * ContactFault
@@ -4033,6 +4882,41 @@ export interface components {
             because: string;
         };
         /**
+         * Earlier
+         * @description The same pack here before: which job, when it went and how, what was done then, and whether that is still answered for.
+         */
+        Earlier: {
+            /** Job Id */
+            job_id: number;
+            /** Went */
+            went: string | null;
+            /** Scrapped */
+            scrapped: boolean;
+            /** Done */
+            done: string[];
+            /** Warranty Until */
+            warranty_until: string | null;
+            /** Answered For */
+            answered_for: boolean;
+        };
+        /**
+         * Ends
+         * @description What ends the run: a group at its cut-off, the pack at its own, or warmth; the group where it is one.
+         */
+        Ends: {
+            /**
+             * By
+             * @description group: one fell to its cut-off; pack: the string to its own; temperature: a cell grew too warm.
+             * @enum {string}
+             */
+            by: "group" | "pack" | "temperature";
+            /**
+             * Group
+             * @description The group that ended it; none where the pack did.
+             */
+            group: number | null;
+        };
+        /**
          * Entered
          * @description Names of the cells that were entered.
          */
@@ -4064,7 +4948,8 @@ export interface components {
         };
         /**
          * Figure
-         * @description A measured figure of a group and what it came from, in words; `fact` is the number of the measure or set.
+         * @description A measured figure of a group and what it came from, in words; `fact` is the number of the measure or set. `tested`: by a test of its
+         *     own, and not as a charge told it beside.
          */
         Figure: {
             /**
@@ -4076,6 +4961,11 @@ export interface components {
             told: string;
             /** Fact */
             fact: number;
+            /**
+             * Tested
+             * @default true
+             */
+            tested: boolean;
         };
         /**
          * FloatingLead
@@ -4097,6 +4987,27 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * FullChargeMeasure
+         * @description A charge to the end on the pack's own charger: whether it took it, whether it ended by itself, what the groups read then.
+         */
+        FullChargeMeasure: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "full_charge";
+            /** Accepts */
+            accepts: boolean;
+            /** Ended Itself */
+            ended_itself: boolean;
+            /**
+             * Group V
+             * @description What a group hangs at by the leads, V.
+             * @default []
+             */
+            group_v: number[];
         };
         /**
          * GaugeShows
@@ -4615,6 +5526,7 @@ export interface components {
              *       "group": 1,
              *       "cutoff_a": 0.1,
              *       "low_v": 3,
+             *       "ended_v": [],
              *       "ah": 0,
              *       "wh": 0,
              *       "seconds": 0,
@@ -4746,6 +5658,11 @@ export interface components {
              *     }
              */
             accuracy: components["schemas"]["Meter"];
+            /**
+             * Drives
+             * @default false
+             */
+            drives: boolean;
             /** Id */
             id: number;
             last_check?: components["schemas"]["InstrumentChecked"] | null;
@@ -4952,6 +5869,17 @@ export interface components {
             };
         };
         /**
+         * JobLevelPlan
+         * @description The plan, over which channels, and those that are on a group of this pack now.
+         */
+        JobLevelPlan: {
+            plan: components["schemas"]["LevelPlan"];
+            /** Channels */
+            channels: components["schemas"]["Channel"][];
+            /** Busy */
+            busy: string[];
+        };
+        /**
          * JobList
          * @description Jobs, open and lately touched first, and how many of those asked for stand where.
          */
@@ -5113,6 +6041,29 @@ export interface components {
              * @default 0
              */
             ohm: number;
+        };
+        /**
+         * JointMeasure
+         * @description A mended joint by what it adds: its resistance, four-wire, after the mend, and before it where it was read.
+         */
+        JointMeasure: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "joint";
+            /**
+             * What
+             * @description What it was, by its name.
+             */
+            what: string;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm: number;
+            /** Before Ohm */
+            before_ohm?: number | null;
         };
         /**
          * JudgeRequest
@@ -5299,6 +6250,23 @@ export interface components {
              * @description Standard uncertainty, V.
              */
             sigma_v: number;
+        };
+        /**
+         * LaidStrip
+         * @description One strip: the side it lies on as the map is seen from above, and the cells it is joined to, in its order.
+         */
+        LaidStrip: {
+            /**
+             * Side
+             * @description The side the strip lies on, as the map is seen from above.
+             * @enum {string}
+             */
+            side: "top" | "bottom";
+            /**
+             * Cells
+             * @description The cells it is joined to, in its order.
+             */
+            cells: string[];
         };
         /**
          * LastCurrent
@@ -5498,6 +6466,120 @@ export interface components {
             ambient_c: number;
         };
         /**
+         * LevelPlan
+         * @description The plan. `bound_s`: what no plan over these channels can finish before; `one_by_one_s`: the same work one group after the other
+         *     on the channel that is quickest for it. `there`: groups that are at the target.
+         */
+        LevelPlan: {
+            /**
+             * Steps
+             * @description The clips in their order.
+             */
+            steps: components["schemas"]["PlanStep"][];
+            /**
+             * Finish S
+             * @description When the last of them ends, s from now.
+             */
+            finish_s: number;
+            /**
+             * Bound S
+             * @description What no plan over these channels ends before, s.
+             */
+            bound_s: number;
+            /**
+             * One By One S
+             * @description The same work one group after the other, each on its quickest channel, s.
+             */
+            one_by_one_s: number;
+            /**
+             * Target Rest V
+             * @description The rest voltage that all are brought to, V.
+             */
+            target_rest_v: number;
+            /**
+             * There
+             * @description Groups that need nothing.
+             */
+            there: number[];
+            /**
+             * Refused
+             * @description Groups that nothing is planned for.
+             */
+            refused: components["schemas"]["NotPlanned"][];
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string[];
+        };
+        /**
+         * LevelPlanQuestion
+         * @description What to level to, when somebody is there, and which of the shop's channels are not to be had today.
+         */
+        LevelPlanQuestion: {
+            /**
+             * Target
+             * @description What to level to: full, the highest group, or storage. Default full.
+             * @default match
+             */
+            target: ("full" | "match" | "storage") | components["schemas"]["RestTarget"];
+            /**
+             * Attended
+             * @default []
+             */
+            attended: components["schemas"]["Attended"][];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * LevelPlanRequest
+         * @description Bring every group to the target over these channels. `attended`: when somebody is there; none given, always.
+         */
+        LevelPlanRequest: {
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             * @enum {string}
+             */
+            chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
+            /**
+             * Groups
+             * @description The groups from minus to plus.
+             */
+            groups: components["schemas"]["PlanGroup"][];
+            /**
+             * Target
+             * @description Where to: full, match (one voltage for all, the one reached soonest), storage, or a rest voltage of its own. Default full.
+             * @default full
+             */
+            target: ("full" | "match" | "storage") | components["schemas"]["RestTarget"];
+            /**
+             * Channels
+             * @description What charges or bleeds at hand.
+             */
+            channels: components["schemas"]["Channel"][];
+            /**
+             * Rated Ah
+             * @description Capacity of a group that has none of its own, Ah. Default: every group has one.
+             */
+            rated_ah?: number | null;
+            /**
+             * Attended
+             * @description Hours that somebody is there. Default: always.
+             * @default []
+             */
+            attended: components["schemas"]["Attended"][];
+            /**
+             * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
+             * @default 25
+             */
+            ambient_c: number;
+        };
+        /**
          * Line
          * @description One thing that is wrong.
          */
@@ -5575,7 +6657,7 @@ export interface components {
         };
         /**
          * ListedStep
-         * @description A step of the work list, and whether it is done.
+         * @description A step of a list as it stands: done, or stopped by what it read; `since`: when it was ticked, and a wait began.
          */
         ListedStep: {
             /**
@@ -5596,6 +6678,7 @@ export interface components {
             /**
              * Insulate
              * @description What is covered before the next step.
+             * @default []
              */
             insulate: string[];
             /**
@@ -5603,8 +6686,46 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
-            /** Done */
+            /**
+             * Tool
+             * @description What stops the tool, in a sentence; None where it cannot be said.
+             * @default
+             */
+            tool: string;
+            asks?: components["schemas"]["Ask"] | null;
+            wait?: components["schemas"]["Wait"] | null;
+            /**
+             * Joins
+             * @default false
+             */
+            joins: boolean;
+            /**
+             * Taps
+             * @description Numbers of the two taps.
+             * @default []
+             */
+            taps: number[];
+            /**
+             * Cells
+             * @default []
+             */
+            cells: string[];
+            /**
+             * Done
+             * @default false
+             */
             done: boolean;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts?: number | null;
+            /** Wrong */
+            wrong?: string | null;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
         };
         /**
          * Live
@@ -5713,6 +6834,156 @@ export interface components {
             stale: boolean;
         };
         /**
+         * Load
+         * @description A current, a power, or steps of current, begun again where `repeat` says so.
+         */
+        Load: {
+            /**
+             * Current A
+             * @description A steady current, A. Default: power or steps.
+             */
+            current_a?: number | null;
+            /**
+             * Power W
+             * @description A steady power, W. Default: current or steps.
+             */
+            power_w?: number | null;
+            /**
+             * Steps
+             * @description Steps of current, one after the other. Default: current or power.
+             */
+            steps?: components["schemas"]["LoadStep"][] | null;
+            /**
+             * Repeat
+             * @description Whether the steps begin again after the last. Default yes.
+             * @default true
+             */
+            repeat: boolean;
+        };
+        /**
+         * LoadCurve
+         * @description The run against time: seconds, pack volts, and the volts of each group, a list a group.
+         */
+        LoadCurve: {
+            /**
+             * Time S
+             * @description Seconds from the start of the run.
+             */
+            time_s: number[];
+            /**
+             * Pack V
+             * @description Pack voltage at those times, V.
+             */
+            pack_v: number[];
+            /**
+             * Group V
+             * @description Voltage of each group at those times, V; a list a group.
+             */
+            group_v: number[][];
+        };
+        /**
+         * LoadGroup
+         * @description A group: its rest voltage or its state of charge, its capacity, and its 10 s resistance at 25 °C.
+         */
+        LoadGroup: {
+            /**
+             * Rest V
+             * @description Rest voltage of the group before the run, V. Default: its `soc` is given.
+             */
+            rest_v?: number | null;
+            /**
+             * Soc
+             * @description State of charge of the group before the run, 0–1. Default: its `rest_v` is given.
+             */
+            soc?: number | null;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah.
+             */
+            capacity_ah: number;
+            /**
+             * Resistance Ohm
+             * @description 10 s resistance of the group at 25 °C, ohm.
+             */
+            resistance_ohm: number;
+        };
+        /**
+         * LoadRunMeasure
+         * @description A run under a load: how long, at which mean current, what came out, who ended it, how warm it grew, and what the groups
+         *     read at its end, under the load. `on`: an electronic load, its stand-in, or the tool itself with a clamp meter.
+         */
+        LoadRunMeasure: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "load_run";
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "load" | "stand_in" | "tool";
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number;
+            /**
+             * Seconds
+             * @description How long the discharge took, s.
+             */
+            seconds: number;
+            /**
+             * Ended By
+             * @enum {string}
+             */
+            ended_by: "pack" | "group" | "temperature" | "tool" | "hand";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
+            ah?: number | null;
+            /**
+             * Wh
+             * @description Energy of the discharge, Wh.
+             */
+            wh?: number | null;
+            /**
+             * Hottest C
+             * @description Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.
+             */
+            hottest_c?: number | null;
+            /**
+             * Group V
+             * @description What a group hangs at by the leads, V.
+             * @default []
+             */
+            group_v: number[];
+            /** @description How long the charge takes, with a range. */
+            forecast?: components["schemas"]["RunForecast"] | null;
+        };
+        /**
+         * LoadStep
+         * @description A part of a load: a current out of the pack for a while; 0 rests.
+         */
+        LoadStep: {
+            /**
+             * Current A
+             * @description Current out of the pack, A; 0 rests.
+             */
+            current_a: number;
+            /**
+             * Seconds
+             * @description How long the step lasts, s.
+             */
+            seconds: number;
+        };
+        /**
          * LoggedSample
          * @description One entry of a pack's log.
          */
@@ -5796,6 +7067,16 @@ export interface components {
              * @description Currents at those times, A.
              */
             amps?: number | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherRead"][];
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
+            celsius?: number | null;
             /** Charge */
             charge: number;
         };
@@ -5851,7 +7132,7 @@ export interface components {
             x_mm: number;
             /**
              * Y Mm
-             * @description Upward on the page, mm.
+             * @description Downward on the page, mm.
              */
             y_mm: number;
             /**
@@ -6150,6 +7431,32 @@ export interface components {
             resolution_v: number;
         };
         /**
+         * Method
+         * @description How strips are joined to cells: welded by a recipe of the weld lab, or soldered, with the iron and what the tabs are of.
+         */
+        Method: {
+            /**
+             * By
+             * @default weld
+             * @enum {string}
+             */
+            by: "weld" | "solder";
+            recipe?: components["schemas"]["Recipe"] | null;
+            /**
+             * Tabs
+             * @default steel
+             * @enum {string}
+             */
+            tabs: "steel" | "nickel" | "plated" | "copper" | "aluminium";
+            /** Iron W */
+            iron_w?: number | null;
+            /**
+             * Big Tip
+             * @default false
+             */
+            big_tip: boolean;
+        };
+        /**
          * MissingTap
          * @description No lead comes from this tap; or, where nothing tells the two ends apart, from `or_tap`.
          */
@@ -6382,7 +7689,8 @@ export interface components {
         };
         /**
          * NewBlock
-         * @description How the cells stand, as an arrangement or each by itself as seen from a side, and of what the strips are. The last said holds.
+         * @description How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, and what is to be done.
+         *     The last said holds.
          */
         NewBlock: {
             /**
@@ -6430,10 +7738,42 @@ export interface components {
              *     }
              */
             strip: components["schemas"]["Strip"];
+            /**
+             * Strips
+             * @default []
+             */
+            strips: components["schemas"]["LaidStrip"][];
+            /** Cell Mm */
+            cell_mm?: number | null;
+            case?: components["schemas"]["Box"] | null;
+            board?: components["schemas"]["Box"] | null;
+            /**
+             * Sensors
+             * @default []
+             */
+            sensors: components["schemas"]["SensorSpot"][];
+            /**
+             * @default {
+             *       "by": "weld",
+             *       "tabs": "steel",
+             *       "big_tip": false
+             *     }
+             */
+            method: components["schemas"]["Method"];
+            /** Work */
+            work?: ("rebuild" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted") | null;
+            /**
+             * Work Groups
+             * @default []
+             */
+            work_groups: number[];
         };
         /**
          * NewCharge
          * @description Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger.
+         *
+         *     `channel`: the shop's channel it is clipped to, with `clip_v`, what the clips read before it is switched on, and `rest_v`, the
+         *     voltage that all are brought to where the plan chose it. `driven`: the program switches the channel's instrument.
          */
         NewCharge: {
             /**
@@ -6458,6 +7798,20 @@ export interface components {
              * @default false
              */
             stand_in: boolean;
+            /** Channel */
+            channel?: string | null;
+            /** Clip V */
+            clip_v?: number | null;
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
+            rest_v?: number | null;
+            /**
+             * Driven
+             * @default false
+             */
+            driven: boolean;
         };
         /**
          * NewCheck
@@ -6471,6 +7825,24 @@ export interface components {
             reference: number;
             /** Shown */
             shown: number;
+        };
+        /**
+         * NewClips
+         * @description Where a stand-in channel is clipped to.
+         */
+        NewClips: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /** Channel */
+            channel: string;
         };
         /**
          * NewClock
@@ -6550,7 +7922,8 @@ export interface components {
         };
         /**
          * NewInstrument
-         * @description An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it.
+         * @description An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it. `drives`: it may
+         *     be switched by the program; else it is read and no more.
          */
         NewInstrument: {
             /**
@@ -6574,6 +7947,11 @@ export interface components {
              *     }
              */
             accuracy: components["schemas"]["Meter"];
+            /**
+             * Drives
+             * @default false
+             */
+            drives: boolean;
         };
         /**
          * NewJob
@@ -6753,6 +8131,21 @@ export interface components {
             x?: number | null;
             /** Y */
             y?: number | null;
+        };
+        /**
+         * NewPinRead
+         * @description What a pin of a connector reads against pack minus.
+         */
+        NewPinRead: {
+            /** Connector */
+            connector: string;
+            /** Pin */
+            pin: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
         };
         /**
          * NewPolarity
@@ -6981,14 +8374,14 @@ export interface components {
         };
         /**
          * NewTick
-         * @description A step of the work list done; `volts`: what it asked to be read.
+         * @description A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over.
          */
         NewTick: {
             /**
              * List
              * @enum {string}
              */
-            list: "open" | "close";
+            list: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
             /**
              * Joint
              * @description Name of the joint.
@@ -7001,6 +8394,11 @@ export interface components {
             volts?: number | null;
             /** By */
             by?: string | null;
+            /**
+             * Early
+             * @default false
+             */
+            early: boolean;
         };
         /**
          * NewTry
@@ -7018,6 +8416,52 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /**
+         * NewUse
+         * @description Whether an instrument may be switched by the program, or is only read; by whom.
+         */
+        NewUse: {
+            /** Drives */
+            drives: boolean;
+            /** By */
+            by: string;
+        };
+        /**
+         * NewWait
+         * @description A capacity test at so many amps, of a group or of the whole string, or a watch on self-discharge for so many days.
+         */
+        NewWait: {
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "capacity" | "self_discharge";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps?: number | null;
+            /**
+             * Days
+             * @description Days between the two sets. Default 0.
+             */
+            days?: number | null;
+        };
+        /**
+         * NewWiring
+         * @description Which wire of each connector goes where, and how a board of another make expects them. The last said holds.
+         */
+        NewWiring: {
+            /** Connectors */
+            connectors: components["schemas"]["Connector"][];
+            other?: components["schemas"]["OtherBoard"] | null;
         };
         /**
          * NewWork
@@ -7104,6 +8548,17 @@ export interface components {
             because: string;
         };
         /**
+         * NoChannel
+         * @description A channel that is here no more.
+         */
+        NoChannel: {
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+        };
+        /**
          * NodePlace
          * @description Where a node of the power path can be touched, by the path's name for it.
          */
@@ -7118,6 +8573,22 @@ export interface components {
              * @description Where it is touched.
              */
             node: string;
+        };
+        /**
+         * NotPlanned
+         * @description A group that nothing is planned for, and why.
+         */
+        NotPlanned: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
         };
         /**
          * Offer
@@ -7180,6 +8651,26 @@ export interface components {
             fits: boolean;
         };
         /**
+         * OldPlace
+         * @description What a pin on a photo of the opened pack says: a tap, or where a sensor sat.
+         */
+        OldPlace: {
+            /** Photo */
+            photo: number;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap: number | null;
+            /** Sensor */
+            sensor: string | null;
+        };
+        /**
          * OpenTap
          * @description The sense wire of `tap` is open; the groups on both sides are known as a sum only.
          */
@@ -7204,6 +8695,56 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * OtherBoard
+         * @description How a board of another make numbers the same plug: from the plus end, without the minus wire, or tap by tap as its sheet says.
+         */
+        OtherBoard: {
+            /**
+             * Order
+             * @description The leads from tap 0 upward.
+             * @default from_plus
+             * @enum {string}
+             */
+            order: "from_plus" | "without_minus" | "as_told";
+            /**
+             * Taps
+             * @description Numbers of the two taps.
+             * @default []
+             */
+            taps: (number | null)[];
+        };
+        /**
+         * OtherRead
+         * @description What another group read meanwhile.
+         */
+        OtherRead: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+        };
+        /**
+         * OutputNow
+         * @description A channel that the program may switch on this job: where a stand-in's clips are, and what it shows; why it cannot be, if so.
+         */
+        OutputNow: {
+            /** Channel */
+            channel: string;
+            /** Stand In */
+            stand_in: boolean;
+            /** @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`. */
+            place: components["schemas"]["ClipPlace"] | null;
+            live: components["schemas"]["Live"] | null;
+            /** Cannot */
+            cannot: string | null;
         };
         /**
          * Pack
@@ -7289,7 +8830,7 @@ export interface components {
         /**
          * PackMapRequest
          * @description A block to be mapped. `cells`, where given, stand as they are told instead of in the arrangement, as seen from `looked_from`:
-         *     from below everything is mirrored, and put right here.
+         *     from below everything is mirrored, and put right here. `strips`, where given, are checked against what each may join.
          */
         PackMapRequest: {
             /**
@@ -7339,6 +8880,12 @@ export interface components {
              * @enum {string}
              */
             looked_from: "top" | "bottom";
+            /**
+             * Strips
+             * @description Strips as they are really laid, checked against what each may join. Default: none, one for each tap.
+             * @default []
+             */
+            strips: components["schemas"]["LaidStrip"][];
         };
         /**
          * PackPoint
@@ -7668,6 +9215,26 @@ export interface components {
             state: "waiting" | "next" | "joined" | "wrong" | "missing";
         };
         /**
+         * PinWire
+         * @description A pin: the wire as the hand sees it, and the tap or the sensor it goes to; neither: it is empty.
+         */
+        PinWire: {
+            /** Pin */
+            pin: number;
+            /**
+             * Wire
+             * @default
+             */
+            wire: string;
+            /**
+             * Tap
+             * @description Number of the tap, from 0 at pack minus.
+             */
+            tap?: number | null;
+            /** Sensor */
+            sensor?: string | null;
+        };
+        /**
          * Pinned
          * @description A photo with the pins that stand on it.
          */
@@ -7698,7 +9265,7 @@ export interface components {
             x_mm: number;
             /**
              * Y Mm
-             * @description Upward on the page, mm.
+             * @description Downward on the page, mm.
              */
             y_mm: number;
             /**
@@ -7756,6 +9323,66 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * PlanGroup
+         * @description A group in its order from minus: its rest voltage, and its own capacity and resistance where known. `not_now`: why nothing is
+         *     planned for it.
+         */
+        PlanGroup: {
+            /**
+             * Rest V
+             * @description Rest voltage of the group, V.
+             */
+            rest_v: number;
+            /**
+             * Not Now
+             * @description Why nothing is planned for it. Default: it is planned for.
+             */
+            not_now?: string | null;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah?: number | null;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm?: number | null;
+        };
+        /**
+         * PlanOption
+         * @description Another way to do it: what it is, when it would end, over what, and how many groups it leaves.
+         */
+        PlanOption: {
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Finish S
+             * @description When the last of them ends, s from now.
+             */
+            finish_s: number;
+            /**
+             * Bound S
+             * @description What no plan over these channels ends before, s.
+             */
+            bound_s: number;
+            /**
+             * Target Rest V
+             * @description The rest voltage that all are brought to, V.
+             */
+            target_rest_v: number;
+            /** Left */
+            left: number;
+            /**
+             * Now
+             * @description The later set, a group each.
+             */
+            now: boolean;
         };
         /**
          * PlanRequest
@@ -7826,6 +9453,91 @@ export interface components {
             minutes: {
                 [key: string]: components["schemas"]["ShopMinutes"];
             };
+        };
+        /**
+         * PlanStep
+         * @description One clip: which group on which channel from when, how long, set to what, what it shall read at first, where it stops and when it
+         *     is looked at again. `wait_s`: rest after it before the group is read again. `ends_attended`: somebody is there when it ends.
+         */
+        PlanStep: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Channel
+             * @description The channel it is done on.
+             */
+            channel: string;
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "precharge" | "charge" | "timed" | "bleed" | "harness";
+            /**
+             * Start S
+             * @description When it begins, s from now.
+             */
+            start_s: number;
+            /**
+             * Duration S
+             * @description How long it takes, s.
+             */
+            duration_s: number;
+            /**
+             * Duration Low S
+             * @description Shortest it may take, s.
+             */
+            duration_low_s: number;
+            /**
+             * Duration High S
+             * @description Longest it may take, s.
+             */
+            duration_high_s: number;
+            /**
+             * Current A
+             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
+             */
+            current_a: number;
+            /** @description Where it ends. */
+            stop_at: components["schemas"]["StopAt"];
+            /**
+             * Charge Ah
+             * @description Charge that goes in, Ah; negative: out of it.
+             */
+            charge_ah: number;
+            /**
+             * Expect Start V
+             * @description What the group should read right after it is clipped and on, V.
+             */
+            expect_start_v: number;
+            /**
+             * Look Again S
+             * @description When to look at the charge, s from its start.
+             */
+            look_again_s: number[];
+            /**
+             * Wait S
+             * @description Rest after it until the group can be read, s.
+             */
+            wait_s: number;
+            /**
+             * Heat W
+             * @description Heat of the resistor, W.
+             */
+            heat_w: number;
+            /**
+             * Ends Attended
+             * @description Whether somebody is there when it ends.
+             */
+            ends_attended: boolean;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
         };
         /**
          * PlannedCause
@@ -8027,6 +9739,36 @@ export interface components {
              */
             pin_v: number;
             /**
+             * A coupon counts before welding for
+             * @description A welder drifts with its electrodes and its mains: one coupon at the start of a day.
+             * @default 12
+             */
+            coupon_hours: number;
+            /**
+             * Cells cool after the last weld for
+             * @description Warm cells read wrong, and what is closed warm stays warm.
+             * @default 5
+             */
+            cool_minutes: number;
+            /**
+             * What fixes the cells cures for
+             * @description As its maker says; neutral silicone is handled after some hours.
+             * @default 120
+             */
+            cure_minutes: number;
+            /**
+             * Least gap between bare strips
+             * @description Strips move, solder runs, and a clipping of wire is a millimetre long.
+             * @default 1
+             */
+            strip_gap_mm: number;
+            /**
+             * and so much more for every volt between them
+             * @description The more volts meet, the more a chance touch does.
+             * @default 0.03
+             */
+            strip_gap_mm_per_v: number;
+            /**
              * First grade from, of the rated capacity
              * @description Used cells that hold nearly what they did.
              * @default 0.9
@@ -8062,6 +9804,24 @@ export interface components {
              * @default 0.05
              */
             together_v: number;
+            /**
+             * Warranty on cells that were put in
+             * @description Graded and proved cells fail early if they fail; a year shows it.
+             * @default 12
+             */
+            warranty_cells_months: number;
+            /**
+             * Warranty on joints, wires and boards
+             * @description What was mended is answered for; what was not is told.
+             * @default 6
+             */
+            warranty_repair_months: number;
+            /**
+             * Warranty on a levelling alone
+             * @description Groups that were level drift again as they age: a season, not a year.
+             * @default 3
+             */
+            warranty_level_months: number;
         };
         /**
          * PolicyFact
@@ -8217,6 +9977,122 @@ export interface components {
              * @default []
              */
             not_proved: string[];
+        };
+        /**
+         * ProofPlan
+         * @description The tests in their order, the outcome of all that are due, and what is not proved. `run`: the load run as forecast.
+         */
+        ProofPlan: {
+            /** Tests */
+            tests: components["schemas"]["ProofTest"][];
+            /**
+             * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
+             * @enum {string}
+             */
+            outcome: "pass" | "fail" | "not_yet" | "not_done";
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Proved
+             * @description What the checks that hold show.
+             */
+            proved: string[];
+            /**
+             * Not Proved
+             * @description What voltages at rest leave open, each with the test that would show it.
+             */
+            not_proved: string[];
+            /**
+             * Bench Min
+             * @description Minutes of work at the bench.
+             */
+            bench_min: number;
+            /**
+             * Wait H
+             * @description Hours of waiting: charging, resting, delivery.
+             */
+            wait_h: number;
+            run?: components["schemas"]["RunTime"] | null;
+            /** Run A */
+            run_a?: number | null;
+        };
+        /**
+         * ProofTest
+         * @description A test: whether it is due and why; how long it takes at the bench and is waited for; its limit and its forecast in words; what was
+         *     measured, and what that means. `then`: the stage that a failure leads back to.
+         */
+        ProofTest: {
+            /**
+             * Name
+             * @description Which it is.
+             * @enum {string}
+             */
+            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week";
+            /**
+             * Label
+             * @description The check in words.
+             */
+            label: string;
+            /** Due */
+            due: boolean;
+            /** Why */
+            why: string;
+            /**
+             * Bench Min
+             * @description Minutes of work at the bench.
+             */
+            bench_min: number;
+            /**
+             * Wait H
+             * @description Hours of waiting: charging, resting, delivery.
+             */
+            wait_h: number;
+            /**
+             * Limit
+             * @description Limit of the value, in its unit.
+             */
+            limit: string;
+            /**
+             * Forecast
+             * @description How long the charge takes, with a range.
+             * @default
+             */
+            forecast: string;
+            /**
+             * Measured
+             * @default
+             */
+            measured: string;
+            /**
+             * Outcome
+             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
+             * @default not_done
+             * @enum {string}
+             */
+            outcome: "pass" | "fail" | "not_yet" | "not_done";
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             * @default
+             */
+            because: string;
+            /**
+             * Caution
+             * @description What can hurt the hand, in a sentence.
+             * @default
+             */
+            caution: string;
+            /**
+             * Then
+             * @description The earlier set, a group each.
+             * @default
+             * @enum {string}
+             */
+            then: "judge" | "join" | "level" | "";
         };
         /**
          * ProveRequest
@@ -8941,6 +10817,17 @@ export interface components {
             hours: number;
         };
         /**
+         * RestTarget
+         * @description A rest voltage to bring every group to.
+         */
+        RestTarget: {
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
+            rest_v: number;
+        };
+        /**
          * RestedGroup
          * @description A group's rest voltage, with its own capacity where measured and its standard uncertainty where known.
          */
@@ -8988,6 +10875,39 @@ export interface components {
             because: string;
         };
         /**
+         * Ringing
+         * @description What rings of a running charge until somebody has seen it.
+         */
+        Ringing: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** Charge Id */
+            charge_id: number;
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "off_unconfirmed";
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * RulingFact
          * @description A ruling as recorded.
          */
@@ -9029,6 +10949,26 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * RunForecast
+         * @description What a run was forecast to last when it was kept, s, and what should come out, Ah.
+         */
+        RunForecast: {
+            /**
+             * Duration S
+             * @description Likeliest time, s.
+             */
+            duration_s: number;
+            /** Low S */
+            low_s: number;
+            /** High S */
+            high_s: number;
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
+            ah: number;
         };
         /**
          * RunPoint
@@ -9076,6 +11016,98 @@ export interface components {
             tab_reading_id?: number | null;
             /** Tab Volts */
             tab_volts?: number | null;
+        };
+        /**
+         * RunTime
+         * @description How long it lasts, with its range; what came out; who ended it; the sag; the warmest cell; and the run.
+         */
+        RunTime: {
+            /**
+             * Duration S
+             * @description How long it lasts, s.
+             */
+            duration_s: number;
+            /**
+             * Duration Low S
+             * @description The least it should last, s.
+             */
+            duration_low_s: number;
+            /**
+             * Duration High S
+             * @description The most it should last, s.
+             */
+            duration_high_s: number;
+            /**
+             * Delivered Ah
+             * @description Charge that came out, Ah.
+             */
+            delivered_ah: number;
+            /**
+             * Delivered Wh
+             * @description Energy that came out, Wh.
+             */
+            delivered_wh: number;
+            /** @description What ends the run. */
+            ends: components["schemas"]["Ends"];
+            /**
+             * Sag
+             * @description Pack voltage soon after the load went on, as if nothing cut it.
+             */
+            sag: components["schemas"]["Sag"][];
+            /**
+             * Hottest C
+             * @description Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.
+             */
+            hottest_c: number;
+            /** @description The run against time. */
+            curve: components["schemas"]["LoadCurve"];
+        };
+        /**
+         * RunTimeRequest
+         * @description A string under a load. `groups`: one for all, or one each. It ends at whichever comes first: the pack at `cutoff_v`, a group at
+         *     `group_cutoff_v` (None: where tools end), or the warmest cell at `hottest_c`.
+         */
+        RunTimeRequest: {
+            /**
+             * Chemistry
+             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
+             * @enum {string}
+             */
+            chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
+            /**
+             * Series
+             * @description Groups in series.
+             */
+            series: number;
+            /**
+             * Groups
+             * @description The groups from minus to plus, or one that all are like.
+             */
+            groups: components["schemas"]["LoadGroup"][];
+            /** @description What the pack carries. */
+            load: components["schemas"]["Load"];
+            /**
+             * Cutoff V
+             * @description Pack voltage at which the device stops, V. Default: only a group's cut-off ends it.
+             */
+            cutoff_v?: number | null;
+            /**
+             * Group Cutoff V
+             * @description Voltage of a group at which the run ends, V. Default: where tools end for the chemistry.
+             */
+            group_cutoff_v?: number | null;
+            /**
+             * Ambient C
+             * @description Temperature about the cells, °C. Default 25 °C, where resistances are stated.
+             * @default 25
+             */
+            ambient_c: number;
+            /**
+             * Hottest C
+             * @description Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.
+             * @default 60
+             */
+            hottest_c: number;
         };
         /**
          * Safety
@@ -9137,6 +11169,22 @@ export interface components {
             key: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
             /** Question */
             question: string;
+        };
+        /**
+         * Sag
+         * @description Pack volts so many seconds after the load went on.
+         */
+        Sag: {
+            /**
+             * After S
+             * @description Seconds after the load went on.
+             */
+            after_s: number;
+            /**
+             * Pack V
+             * @description Pack voltage then, V.
+             */
+            pack_v: number;
         };
         /**
          * Seen
@@ -9229,7 +11277,7 @@ export interface components {
             current_a: number;
             /**
              * Heat W
-             * @description Heat, W.
+             * @description Heat of the resistor, W.
              */
             heat_w: number;
             /**
@@ -9415,6 +11463,21 @@ export interface components {
             ambient_c: number;
         };
         /**
+         * SensorSpot
+         * @description Where a temperature sensor is bedded: against which cells. `from_old`: as it sat in the pack before.
+         */
+        SensorSpot: {
+            /** Sensor */
+            sensor: string;
+            /** Between */
+            between: string[];
+            /**
+             * From Old
+             * @default true
+             */
+            from_old: boolean;
+        };
+        /**
          * SetAside
          * @description Cells put by for a job, by group.
          */
@@ -9491,6 +11554,29 @@ export interface components {
             sigma_v?: number | null;
         };
         /**
+         * Setting
+         * @description What an output is set to: volts, amps, its over-voltage limit, and the end current of one that ends by itself.
+         */
+        Setting: {
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number;
+            /** Over V */
+            over_v: number;
+            /**
+             * Cutoff A
+             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
+             */
+            cutoff_a: number;
+        };
+        /**
          * Sharpened
          * @description When a running charge ends as its last look has it, s from its beginning. `fits`: whether any cell explains the looks.
          */
@@ -9543,6 +11629,70 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * ShopChannel
+         * @description A channel of the shop; `instrument`: the number of the instrument that it is, where the program may drive it.
+         */
+        ShopChannel: {
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @default single
+             * @enum {string}
+             */
+            kind: "single" | "harness" | "bleed";
+            /**
+             * Max A
+             * @description The most that the cell may carry, A, where known. Default: no limit.
+             */
+            max_a?: number | null;
+            /**
+             * Min A
+             * @description The least it holds, A. Default 0.
+             * @default 0
+             */
+            min_a: number;
+            /**
+             * Isolated
+             * @description Whether its output may be on a string together with another. Default yes.
+             * @default true
+             */
+            isolated: boolean;
+            /**
+             * Stops
+             * @description Whether it ends by itself at its taper. Default yes.
+             * @default true
+             */
+            stops: boolean;
+            /**
+             * Balance A
+             * @description What it bleeds from a group that leads, A. A harness charger has it.
+             */
+            balance_a?: number | null;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             */
+            ohm?: number | null;
+            /**
+             * Watts
+             * @description Heat it bears, W. Default 5 W, what a hand can hold to.
+             */
+            watts?: number | null;
+            /**
+             * Lead Ohm
+             * @description Resistance of its leads, ohm. Default 0.
+             * @default 0
+             */
+            lead_ohm: number;
+            /** Instrument */
+            instrument?: number | null;
         };
         /**
          * ShopInstrument
@@ -9664,10 +11814,29 @@ export interface components {
              */
             look_again_s: number[];
             /**
+             * Channel
+             * @default
+             */
+            channel: string;
+            /** Clip V */
+            clip_v?: number | null;
+            /**
+             * Isolated
+             * @description Whether its output may be on a string together with another. Default yes.
+             * @default false
+             */
+            isolated: boolean;
+            /**
+             * Driven
+             * @default false
+             */
+            driven: boolean;
+            /**
              * Looks
              * @default []
              */
             looks: components["schemas"]["LookFact"][];
+            stopped?: components["schemas"]["StopFact"] | null;
             end?: components["schemas"]["ChargeEnd"] | null;
             /** Expected Low V */
             expected_low_v: number;
@@ -9879,7 +12048,9 @@ export interface components {
          * @description What a driving instrument is set to. Each kind uses the fields that it has.
          *
          *     `cutoff_a`: a charger stops when its current has fallen to this. `low_v`: a tester stops there, across the string.
-         *     `stop_after_s`: it stops by itself after so many seconds of the pack's own time, whoever is there to switch it off.
+         *     `stop_after_s`: it stops by itself after so many seconds of the pack's own time, whoever is there to switch it off. `group_low_v`,
+         *     `hottest_c`: a load stops when a group has fallen or a cell grown warm so far; `ended_v`, `ended_c`: what the groups read then, and
+         *     the warmest cell.
          */
         Source: {
             /**
@@ -9914,6 +12085,7 @@ export interface components {
             ohm: number;
             /**
              * Watts
+             * @description Heat it bears, W. Default 5 W, what a hand can hold to.
              * @default 10
              */
             watts: number;
@@ -9937,6 +12109,20 @@ export interface components {
             low_v: number;
             /** Stop After S */
             stop_after_s?: number | null;
+            /** Group Low V */
+            group_low_v?: number | null;
+            /**
+             * Hottest C
+             * @description Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.
+             */
+            hottest_c?: number | null;
+            /**
+             * Ended V
+             * @default []
+             */
+            ended_v: number[];
+            /** Ended C */
+            ended_c?: number | null;
             /**
              * Ah
              * @description Discharged charge, Ah.
@@ -10225,6 +12411,71 @@ export interface components {
             after_ah: number;
         };
         /**
+         * StopAt
+         * @description Where a step ends: at these volts on the group, and when the current has fallen so far; a resistor is taken off at its volts.
+         */
+        StopAt: {
+            /**
+             * Volts
+             * @description At these volts on the group, V.
+             */
+            volts: number;
+            /**
+             * Taper A
+             * @description When the current has fallen to this, A; 0: by volts or by the clock.
+             */
+            taper_a: number;
+        };
+        /**
+         * StopFact
+         * @description A stop as recorded; the charge ends when its group was read.
+         */
+        StopFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /** Charge */
+            charge: number;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "tapered" | "timed" | "over_voltage" | "too_warm" | "no_current" | "no_progress" | "precharge_long" | "lost" | "by_hand" | "ended";
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /** Off */
+            off: boolean;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts?: number | null;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps?: number | null;
+            /**
+             * @default {
+             *       "ah_doubt": 0,
+             *       "ohm_doubt": 0
+             *     }
+             */
+            told: components["schemas"]["ChargeTold"];
+        };
+        /**
          * Strip
          * @description The strip that joins the cells, and where the load is taken off: at the end of the last group, or at its middle.
          */
@@ -10290,6 +12541,11 @@ export interface components {
             says: string;
             /** Worst Rise K */
             worst_rise_k: number;
+            /**
+             * Peak Rise K
+             * @description How much warmer the peak makes it, K; None: no peak was asked about.
+             */
+            peak_rise_k: number | null;
             /** Drop Mv */
             drop_mv: number;
             /**
@@ -10309,6 +12565,79 @@ export interface components {
             enough: boolean;
             /** Chosen */
             chosen: boolean;
+        };
+        /**
+         * StripMetal
+         * @description What it comes to: resistivity at 20 °C with its range in Ω·mm²/m, the metals it may be, and what each would have read.
+         */
+        StripMetal: {
+            /**
+             * Resistivity
+             * @description Resistivity at 20 °C, Ω·mm²/m.
+             */
+            resistivity: number;
+            /**
+             * Resistivity Low
+             * @description The least it may be, Ω·mm²/m.
+             */
+            resistivity_low: number;
+            /**
+             * Resistivity High
+             * @description The most it may be, Ω·mm²/m.
+             */
+            resistivity_high: number;
+            /**
+             * May Be
+             * @description The metals it may be.
+             */
+            may_be: ("nickel" | "plated_steel" | "copper" | "aluminium" | "brass")[];
+            /**
+             * Nickel Mohm
+             * @description What the same piece would measure in nickel, mΩ.
+             */
+            nickel_mohm: number;
+            /**
+             * Steel Mohm
+             * @description What it would measure in plated steel, mΩ.
+             */
+            steel_mohm: number;
+            /**
+             * Says
+             * @description The verdict, in a sentence.
+             */
+            says: string;
+        };
+        /**
+         * StripMetalRequest
+         * @description A straight piece of strip, measured with four wires between the inner probes.
+         */
+        StripMetalRequest: {
+            /**
+             * Length Mm
+             * @description Length between the inner probes, mm.
+             */
+            length_mm: number;
+            /**
+             * Width Mm
+             * @description Width, mm.
+             */
+            width_mm: number;
+            /**
+             * Thickness Mm
+             * @description Thickness of a layer, mm.
+             */
+            thickness_mm: number;
+            /**
+             * Milliohm
+             * @description What it measures with four wires, mΩ.
+             */
+            milliohm: number;
+            /**
+             * Temperature C
+             * @description Temperature of the strip, °C. Default 20 °C.
+             * @default 20
+             */
+            temperature_c: number;
         };
         /**
          * SumCheck
@@ -11123,6 +13452,76 @@ export interface components {
             loose: string[];
         };
         /**
+         * Wait
+         * @description What has to be waited for after a step, in minutes.
+         */
+        Wait: {
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "cure" | "cool";
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             */
+            minutes: number;
+        };
+        /**
+         * WaitFact
+         * @description A wait as begun, with how long it should last, s.
+         */
+        WaitFact: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Clock S */
+            clock_s?: number | null;
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "capacity" | "self_discharge";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps?: number | null;
+            /**
+             * Days
+             * @description Days between the two sets. Default 0.
+             */
+            days?: number | null;
+            /** Lasts S */
+            lasts_s: number;
+            /** Low S */
+            low_s: number;
+            /** High S */
+            high_s: number;
+        };
+        /**
+         * WaitOver
+         * @description The wait of that number is over, or is waited for no more.
+         */
+        WaitOver: {
+            /** Wait */
+            wait: number;
+        };
+        /**
          * Waiting
          * @description Something that has to be waited for, with when it may be and when it will surely be done, on our clock.
          *
@@ -11138,7 +13537,7 @@ export interface components {
              * @description Which kind it is.
              * @enum {string}
              */
-            kind: "charge" | "rest";
+            kind: "charge" | "rest" | "cure" | "cool" | "capacity" | "self_discharge";
             /**
              * Group
              * @description Number of the group, from 1 at the negative end.
@@ -11172,8 +13571,8 @@ export interface components {
         };
         /**
          * WaitingList
-         * @description All that is waited for, soonest first, and what drives a pack. `unread`: jobs of which it cannot be told, each with the
-         *     reason in a line.
+         * @description All that is waited for, soonest first, what drives a pack, and what rings. `unread`: jobs of which it cannot be told, each with
+         *     the reason in a line.
          */
         WaitingList: {
             /** Waiting */
@@ -11183,6 +13582,11 @@ export interface components {
              * @default []
              */
             driving: components["schemas"]["Driving"][];
+            /**
+             * Ringing
+             * @default []
+             */
+            ringing: components["schemas"]["Ringing"][];
             /**
              * Unread
              * @default []
@@ -11420,16 +13824,26 @@ export interface components {
         };
         /**
          * WireRow
-         * @description A pin of the balance connector: the tap it belongs to, the volts to expect against pin 0, and within how much.
+         * @description A pin: the wire in it, where it goes, the volts to expect against pack minus and within how much, what it read and what that
+         *     says. `other_tap`, `other_wants_v`: the tap and the volts that a board of another make wants there.
          */
         WireRow: {
             /** Pin */
             pin: number;
+            /** Wire */
+            wire: string;
             /**
              * Tap
              * @description Number of the tap, from 0 at pack minus.
              */
-            tap: number;
+            tap: number | null;
+            /** Sensor */
+            sensor: string | null;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
             /**
              * Expected V
              * @description What its pin must read against pin 0, V.
@@ -11437,17 +13851,61 @@ export interface components {
             expected_v: number | null;
             /** Within V */
             within_v: number;
+            /** Read V */
+            read_v: number | null;
+            /** Wrong */
+            wrong: string | null;
+            /** Other Tap */
+            other_tap: number | null;
+            /** Other Wants V */
+            other_wants_v: number | null;
+        };
+        /**
+         * WiredConnector
+         * @description A connector with its pins.
+         */
+        WiredConnector: {
             /**
-             * Says
-             * @description What it means, in words.
+             * Name
+             * @description Which it is.
              */
-            says: string;
+            name: string;
+            /**
+             * Rows
+             * @description Rows that were read.
+             */
+            rows: components["schemas"]["WireRow"][];
+        };
+        /**
+         * Wiring
+         * @description The connectors; `next`: the pin to read next; `other_says`: what comes of plugging another board in as it is pinned.
+         */
+        Wiring: {
+            told: components["schemas"]["NewWiring"];
+            /** Connectors */
+            connectors: components["schemas"]["WiredConnector"][];
+            /** Next Connector */
+            next_connector: string | null;
+            /** Next Pin */
+            next_pin: number | null;
+            /** Stop */
+            stop: string | null;
+            /** Other Says */
+            other_says: string | null;
         };
         /**
          * WorkList
-         * @description The steps in their order; `next`: the first that is not done.
+         * @description The steps in their order; `next`: the first that is not done; `stop`: what its reading says against going on.
          */
         WorkList: {
+            /**
+             * Name
+             * @description Which it is.
+             * @enum {string}
+             */
+            name: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
+            /** Title */
+            title: string;
             /** Steps */
             steps: components["schemas"]["ListedStep"][];
             /**
@@ -11455,8 +13913,15 @@ export interface components {
              * @description Largest voltage bare after any step, V.
              */
             peak_v: number;
+            /**
+             * Before V
+             * @description Voltage that lies bare before the first step, V.
+             */
+            before_v: number;
             /** Next */
             next: string | null;
+            /** Stop */
+            stop: string | null;
         };
         /**
          * WrongReading
@@ -12049,6 +14514,86 @@ export interface operations {
             };
         };
     };
+    earlier_api_jobs__job_id__earlier_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Earlier"][];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_plan_api_jobs__job_id__proof_plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofPlan"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     span_api_jobs__job_id__span_get: {
         parameters: {
             query: {
@@ -12454,6 +14999,26 @@ export interface operations {
             };
         };
     };
+    waiting_calendar_api_waiting_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Finishes and looks as a calendar */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+        };
+    };
     record_intake: {
         parameters: {
             query?: {
@@ -12743,6 +15308,116 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewReading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_wait: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWait"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_wait_over: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaitOver"];
             };
         };
         responses: {
@@ -13182,7 +15857,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"];
+                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"] | components["schemas"]["LoadRunMeasure"] | components["schemas"]["FullChargeMeasure"] | components["schemas"]["JointMeasure"] | components["schemas"]["BoardMeasure"];
             };
         };
         responses: {
@@ -13649,6 +16324,116 @@ export interface operations {
             };
         };
     };
+    record_wiring: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWiring"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_pin_read: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPinRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     record_taken_back: {
         parameters: {
             query?: {
@@ -14053,6 +16838,50 @@ export interface operations {
             };
         };
     };
+    use_instrument_api_instruments__instrument_id__use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewUse"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remove_instrument_api_instruments__instrument_id__remove_post: {
         parameters: {
             query?: never;
@@ -14071,6 +16900,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A field is wrong; one line for each */
@@ -15528,6 +18366,693 @@ export interface operations {
             };
         };
     };
+    channels_api_channels_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopChannel"][];
+                };
+            };
+        };
+    };
+    tell_channel_api_channels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopChannel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopChannel"][];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    channel_gone_api_channels_gone_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoChannel"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopChannel"][];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    level_plan_api_jobs__job_id__level_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelPlanQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLevelPlan"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    level_plan_options_api_jobs__job_id__level_plan_options_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelPlanQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOption"][];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outputs_api_jobs__job_id__outputs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputNow"][];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clip_api_jobs__job_id__virtual_clips_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClips"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputNow"][];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    driven_api_jobs__job_id__driven_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargeNow"][];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_off_api_jobs__job_id__charges__charge_id__off_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                charge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    charge_log_api_jobs__job_id__charges__charge_id__log_get: {
+        parameters: {
+            query?: {
+                points?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                charge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargeLog"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    charge_log_csv_api_jobs__job_id__charges__charge_id__log_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                charge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The whole log */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_log_api_jobs__job_id__charges__charge_id__log_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                charge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargeLog"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    certificate_api_jobs__job_id__certificate_pdf_get: {
+        parameters: {
+            query?: {
+                zone?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The paper */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    waste_note_api_jobs__job_id__waste_note_pdf_get: {
+        parameters: {
+            query?: {
+                zone?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The paper */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pack_label_api_jobs__job_id__pack_label_pdf_get: {
+        parameters: {
+            query: {
+                origin: string;
+                width_mm?: number;
+                height_mm?: number;
+                zone?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The paper */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     names_api_compute_get: {
         parameters: {
             query?: never;
@@ -15920,6 +19445,72 @@ export interface operations {
             };
         };
     };
+    compute_level_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelPlanRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelPlan"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_strip_metal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StripMetalRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripMetal"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     compute_pack_map: {
         parameters: {
             query?: never;
@@ -16072,6 +19663,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_run_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunTimeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunTime"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -5,6 +5,7 @@ import { Refusal } from '@/api/client'
 import { useJobQuery, useTermsQuery } from '@/api/queries'
 import { digitsOf, jobNumber } from '@/composables/format'
 import { origin, told } from '@/composables/origin'
+import { useDriven } from '@/composables/useDriven'
 import { provideFigure } from '@/composables/useFigure'
 import { provideJob } from '@/composables/useJob'
 import { provideLive } from '@/composables/useLive'
@@ -30,6 +31,7 @@ provideWiggle(provideLive(id))
 const job = computed(() => view.value!)
 provideJob(job)
 
+const { rising } = useDriven(computed(() => view.value ?? null))
 const intake = computed(() => job.value.facts.intake)
 const window = computed(() => terms.value?.chemistries.find((c) => c.key === intake.value.pack.chemistry))
 const shown = computed(() => String(route.name))
@@ -90,6 +92,7 @@ useShortcuts(() =>
         :lit="figure.lit.value"
         :origin="story"
         :simulated="job.assessment.simulated"
+        :rising="rising"
         :ends="shown === 'judge'"
         :pickable="figure.pick.value !== null"
         @pick="figure.pick.value?.($event)"

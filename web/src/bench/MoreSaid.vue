@@ -16,15 +16,6 @@ defineProps<{ more: string[] }>()
   gap: 7px;
 }
 
-summary {
-  align-items: center;
-  color: var(--petrol);
-  cursor: pointer;
-  display: flex;
-  font-weight: 650;
-  min-height: 44px;
-}
-
 p + p {
   margin-top: 7px;
 }

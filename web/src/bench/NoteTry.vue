@@ -154,13 +154,6 @@ async function keep() {
   gap: 10px;
 }
 
-.chips {
-  align-items: center;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-
 .chips .label {
   flex-basis: 100%;
 }

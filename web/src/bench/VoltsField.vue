@@ -11,7 +11,7 @@ const props = defineProps<{ label: string; commands?: string[]; pedal?: string; 
 const emit = defineEmits<{ accept: []; back: []; command: [key: string] }>()
 
 const input = useTemplateRef<HTMLInputElement>('input')
-const focus = () => input.value?.focus()
+const focus = (how?: { preventScroll: boolean }) => input.value?.focus(how)
 defineExpose({ focus })
 
 // What was refused is typed over, also where it is put back into the field a moment after it was refused.

@@ -18,12 +18,15 @@ const ms = (iso: string) => new Date(iso).getTime()
 const share = (w: Schemas['Waiting']) => (now.value - ms(w.since)) / Math.max(ms(w.done) - ms(w.since), 1)
 const left = (w: Schemas['Waiting']) => ms(w.done) - now.value
 function look(w: Schemas['Waiting']): string {
-  if (left(w) <= 0) return w.kind === 'charge' ? 'look now' : 'rested'
+  if (left(w) <= 0) return w.kind === 'charge' ? 'look now' : DONE[w.kind]
   if (!w.look_again) return ''
   const wait = ms(w.look_again) - now.value
   return wait <= 0 ? 'look now' : `look in ${Math.max(1, Math.round(wait / 60000))} min`
 }
-const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge' ? 'level' : 'prove')
+const DOES: Record<Schemas['Waiting']['kind'], string> = { charge: 'charges', rest: 'at rest', cure: 'cures', cool: 'cools', capacity: 'capacity test', self_discharge: 'self-discharge' }
+const DONE: Record<Schemas['Waiting']['kind'], string> = { charge: 'full', rest: 'rested', cure: 'cured', cool: 'cool', capacity: 'should be empty', self_discharge: 'read it now' }
+const STAGE = { charge: 'level', rest: 'prove', cure: 'join', cool: 'join', capacity: 'measures', self_discharge: 'prove' } as const
+const target = (w: Schemas['Waiting']) => stagePath(w.job_id, STAGE[w.kind])
 </script>
 
 <template>
@@ -37,10 +40,10 @@ const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge
     <span v-if="data && !data.driving?.length && !shown.length && !isError && !data.unread?.length" class="item muted">Nothing is waiting.</span>
     <RouterLink v-for="w in shown" :key="`${w.job_id}-${w.kind}-${w.group}`" :to="target(w)" class="item">
       <TimeRing :done="share(w)" />
-      <span class="who"><strong>{{ w.pack_name }}</strong> {{ w.kind === 'charge' ? `group ${w.group}` : 'at rest' }}</span>
-      <span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span>
-      <span v-if="w.simulated" class="muted">{{ w.simulated.paused ? 'simulated, paused' : `simulated ×${w.simulated.speed}` }}</span>
-      <span v-if="look(w)" class="look">{{ look(w) }}</span>
+      <span class="two">
+        <span class="who of"><strong>{{ w.pack_name }}</strong> <span>{{ w.kind === 'charge' ? `group ${w.group}` : DOES[w.kind] }}</span></span>
+        <span class="when"><span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span><span v-if="look(w)" class="look">{{ look(w) }}</span><span v-if="w.simulated" class="muted">{{ w.simulated.paused ? 'simulated, paused' : `simulated ×${w.simulated.speed}` }}</span></span>
+      </span>
     </RouterLink>
     <span v-if="more > 0" class="item muted">and {{ more }} more</span>
     <button type="button" class="item keys" @click="sheetOpen = true"><kbd>?</kbd> shortcuts</button>
@@ -68,6 +71,29 @@ const target = (w: Schemas['Waiting']) => stagePath(w.job_id, w.kind === 'charge
   padding: 0 16px;
   text-decoration: none;
   white-space: nowrap;
+}
+
+.two {
+  display: grid;
+  font-size: 14px;
+  line-height: 1.25;
+  min-width: 0;
+}
+
+.of {
+  display: flex;
+  gap: 6px;
+}
+
+.of strong {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
+.when {
+  display: flex;
+  gap: 8px;
+  overflow: hidden;
 }
 
 .who {

@@ -21,7 +21,7 @@ export const shortcuts = () => [...screens].flatMap((list) => list())
 // A field for numbers takes no letters: what acts everywhere acts beside it too.
 const takesLetters = (target: EventTarget | null) => !(target instanceof HTMLElement && target.matches('input[inputmode=decimal], input[inputmode=numeric]'))
 const inField = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable)
+  target instanceof HTMLElement && (target.matches('input:not([type=checkbox], [type=radio]), textarea, select') || target.isContentEditable)
 
 // A form that stands open has the keys for itself: a digit meant for it must not begin something behind it. One on its way out has not.
 const formOpen = () => [...document.querySelectorAll('[role="dialog"][aria-modal="true"]:not(.is-closing)')].some((form) => form.getClientRects().length > 0)

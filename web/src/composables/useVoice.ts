@@ -2,11 +2,11 @@ import { useSettings } from './useSettings'
 
 let audio: AudioContext | undefined
 
-/** A short tone: high for accepted, two low ones for questioned. Silent where the browser has no audio. */
-export function tone(kind: 'accepted' | 'questioned') {
+/** A short tone: high for accepted, two low ones for questioned, four in turn for an alarm. Silent where the browser has no audio. */
+export function tone(kind: 'accepted' | 'questioned' | 'alarm') {
   if (!useSettings().value.tone || typeof AudioContext === 'undefined') return
   // Opening the sound device takes longer than drawing the reading: the reading goes first, the ear does not notice.
-  setTimeout(() => sound(kind === 'accepted' ? [880] : [330, 262]), 40)
+  setTimeout(() => sound({ accepted: [880], questioned: [330, 262], alarm: [660, 880, 660, 880] }[kind]), 40)
 }
 
 function sound(beeps: number[]) {

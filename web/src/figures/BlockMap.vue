@@ -16,6 +16,12 @@ const props = defineProps<{
   shares?: Record<string, number>
   polarity?: Schemas['CellPolarity'][]
   chosen?: string | null
+  /** Cells that the step at hand is about. */
+  marked?: string[]
+  /** Where temperature sensors sit, by the cells they touch. */
+  sensors?: Schemas['SensorSpot'][]
+  /** Nothing is to be chosen on it. */
+  still?: boolean
 }>()
 const emit = defineEmits<{ choose: [string] }>()
 const r = computed(() => props.diameter / 2)
@@ -38,6 +44,14 @@ const lines = computed(() =>
     }),
 )
 const state = (cell: string) => props.polarity?.find((p) => p.cell === cell)?.right ?? null
+const spots = computed(() =>
+  (props.sensors ?? []).flatMap((s) => {
+    const at = s.between.flatMap((name) => place.value.get(name) ?? [])
+    return at.length ? [{ name: s.sensor, x: at.reduce((n, c) => n + c.x_mm, 0) / at.length, y: at.reduce((n, c) => n + c.y_mm, 0) / at.length }] : []
+  }),
+)
+// The warmest strips of the side carry their figure: what is hatched is read in grey, too.
+const warmest = computed(() => (props.shares ? [...lines.value].sort((a, b) => b.rise - a.rise).slice(0, 3) : []))
 // The real corner: at the left from above, at the right from below.
 const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : frame.value.x + frame.value.w - pad))
 </script>
@@ -47,7 +61,7 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
     <defs><pattern id="warm" width="2.4" height="2.4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="2.4" height="2.4" class="cool" /><line x1="0" y1="0" x2="0" y2="2.4" class="hot" /></pattern></defs>
     <path :d="`M${corner - 2.5} ${frame.y + 1.2}h5v5h-5z`" class="corner" />
     <line v-for="l in lines" :key="l.key" :x1="l.a.x_mm" :y1="l.a.y_mm" :x2="l.b.x_mm" :y2="l.b.y_mm" :stroke-width="l.width" :class="['strip', { warm: l.rise > 20 }]"><title>tap {{ l.tap }}: {{ Math.abs(l.amps).toFixed(1) }} A, {{ l.rise.toFixed(1) }} K</title></line>
-    <g v-for="c in cells" :key="c.cell" class="cell" :class="{ chosen: c.cell === chosen, wrong: state(c.cell) === false, read: state(c.cell) === true }" role="button" :aria-label="`${c.cell}, group ${c.group}, ${c.top} up`" tabindex="0" @click="emit('choose', c.cell)" @keydown.enter="emit('choose', c.cell)">
+    <g v-for="c in cells" :key="c.cell" class="cell" :class="{ chosen: c.cell === chosen, marked: marked?.includes(c.cell), wrong: state(c.cell) === false, read: state(c.cell) === true }" :role="still ? undefined : 'button'" :aria-label="`${c.cell}, group ${c.group}, ${c.top} up`" :tabindex="still ? undefined : 0" @click="emit('choose', c.cell)" @keydown.enter="emit('choose', c.cell)">
       <circle :cx="c.x_mm" :cy="c.y_mm" :r="r" class="can" />
       <circle v-if="c.top === 'positive'" :cx="c.x_mm" :cy="c.y_mm" :r="r * 0.42" class="button" />
       <text :x="c.x_mm" :y="c.y_mm - r * 0.5" class="sign">{{ c.top === 'positive' ? '+' : '−' }}</text>
@@ -55,6 +69,8 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
       <text :x="c.x_mm" :y="c.y_mm + r * 0.66" class="name">{{ shares?.[c.cell] ? `${Math.round(shares[c.cell]! * 100)} %` : c.cell }}</text>
       <path v-if="state(c.cell) === false" :d="`M${c.x_mm - r * 0.7} ${c.y_mm - r * 0.7}l${r * 1.4} ${r * 1.4}m0 ${-r * 1.4}l${-r * 1.4} ${r * 1.4}`" class="cross" />
     </g>
+    <text v-for="l in warmest" :key="`k${l.key}`" :x="(l.a.x_mm + l.b.x_mm) / 2" :y="(l.a.y_mm + l.b.y_mm) / 2 + 1.2" class="kelvin">{{ l.rise.toFixed(0) }} K</text>
+    <g v-for="s in spots" :key="s.name" class="sensor"><path :d="`M${s.x} ${s.y - 2.6}l2.6 2.6l-2.6 2.6l-2.6 -2.6z`" /><text :x="s.x + 3.6" :y="s.y + 1">{{ s.name }}</text></g>
   </svg>
 </template>
 
@@ -114,6 +130,35 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
 .chosen .can {
   stroke: var(--copper);
   stroke-width: 1.5;
+}
+
+.marked .can {
+  stroke: var(--copper);
+  stroke-dasharray: 3 1.4;
+  stroke-width: 2;
+}
+
+.kelvin {
+  font-size: 3.6px;
+  font-weight: 700;
+  paint-order: stroke;
+  stroke: var(--sheet);
+  stroke-width: 1.2;
+}
+
+.sensor path {
+  fill: var(--copper-tint);
+  stroke: var(--copper);
+  stroke-width: 0.6;
+}
+
+.sensor text {
+  font-size: 3px;
+  font-weight: 700;
+  paint-order: stroke;
+  stroke: var(--sheet);
+  stroke-width: 1;
+  text-anchor: start;
 }
 
 .wrong .can,

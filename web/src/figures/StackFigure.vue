@@ -20,6 +20,8 @@ const props = defineProps<{
   pickable?: boolean
   /** A simulated pack says so in its figure too, wherever that is shown. */
   simulated?: boolean
+  /** Groups that charge now, with what their chargers see and where to: they rise on the plumb line. */
+  rising?: { group: number; volts: number; target: number; on: boolean }[]
   /** Under the string, what stands between it and what stops charger and tool. */
   ends?: boolean
 }>()
@@ -116,6 +118,7 @@ function pickTap(tap: number, shift: boolean) {
   black.value = shift ? black.value : tap
 }
 
+const rises = computed(() => (props.rising ?? []).map((r) => ({ ...r, y: rowY(r.group), from: x(groups.value[r.group - 1]?.volts ?? r.volts), to: x(r.volts), end: x(r.target) })))
 const was = (group: number) => props.before?.verdict.groups[group - 1]?.volts ?? null
 
 function label(group: Schemas['HangingGroup']): string {
@@ -236,6 +239,12 @@ const story = computed(() => {
           <GroupBob :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
           <text v-if="group.volts !== null" :x="whole - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off" aria-hidden="true">{{ millivolts(group.off_plumb_v) }}</text>
         </g>
+        <g v-for="r in rises" :key="`rise ${r.group}`" class="rise" :class="{ on: r.on }">
+          <title>group {{ r.group }} {{ r.on ? 'charges' : 'is off' }}: {{ volts(r.volts, 3) }} V, to {{ volts(r.target, 3) }} V</title>
+          <path :d="`M${r.from} ${r.y + 11}H${Math.max(r.to - 7, r.from)}`" />
+          <path v-if="r.on" :d="`M${r.to - 8} ${r.y + 6}l8 5l-8 5z`" class="head" />
+          <path :d="`M${r.end} ${r.y + 4}v14`" class="end" />
+        </g>
       </svg>
     </div>
     <figcaption class="story" aria-live="polite">
@@ -262,6 +271,29 @@ const story = computed(() => {
   fill: var(--muted);
   font-family: var(--text);
   font-size: 13px;
+}
+
+.rise {
+  fill: none;
+  pointer-events: none;
+  stroke: var(--petrol);
+  stroke-dasharray: 2 3;
+  stroke-width: 4;
+}
+
+.rise.on {
+  stroke-dasharray: none;
+}
+
+.rise .head {
+  fill: var(--petrol);
+  stroke: none;
+}
+
+.rise .end {
+  stroke: var(--ink);
+  stroke-dasharray: none;
+  stroke-width: 2;
 }
 
 .simulated {

@@ -5,12 +5,13 @@ import { use } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { computed } from 'vue'
 import VChart from 'vue-echarts'
+import { degrees } from '@/composables/degrees'
 import { dark } from '@/composables/useSettings'
 
 use([LineChart, GridComponent, MarkAreaComponent, CanvasRenderer])
 
-/** A charge, forecast or as measured so far: voltage rising, current falling, the span in which it should end. */
-const props = defineProps<{ points: { seconds: number; volts: number; amps: number }[]; lowS: number; highS: number }>()
+/** A charge, forecast or as measured so far: voltage rising, current falling, how warm it is, the span in which it should end. */
+const props = defineProps<{ points: { seconds: number; volts: number; amps: number; celsius?: number | null }[]; lowS: number; highS: number; low?: boolean }>()
 
 const token = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 
@@ -21,6 +22,7 @@ const option = computed(() => {
   const axis = { axisLabel: label, axisLine: { show: false }, axisTick: { show: false }, splitLine: { lineStyle: { color: token('--rule-soft') } } }
   const volts = props.points.map((p) => [p.seconds / 60, p.volts])
   const amps = props.points.map((p) => [p.seconds / 60, p.amps])
+  const warm = props.points.filter((p) => p.celsius != null).map((p) => [p.seconds / 60, p.celsius!])
   const lowest = Math.min(...props.points.map((p) => p.volts))
   return {
     animation: false,
@@ -29,6 +31,7 @@ const option = computed(() => {
     yAxis: [
       { type: 'value', name: 'V', min: Math.floor(lowest * 5) / 5, nameTextStyle: label, ...axis, axisLabel: { ...label, formatter: (v: number) => v.toFixed(1) } },
       { type: 'value', name: 'A', min: 0, nameTextStyle: label, ...axis, splitLine: { show: false } },
+      { type: 'value', min: 0, max: 60, show: false },
     ],
     series: [
       {
@@ -36,8 +39,9 @@ const option = computed(() => {
         data: volts,
         showSymbol: false,
         lineStyle: { color: token('--ink'), width: 2.5 },
-        markArea: { silent: true, itemStyle: { color: token('--petrol-tint') }, label: { show: true, position: 'insideBottom', color: token('--muted'), fontFamily: token('--text'), fontSize: 13, formatter: 'should end here' }, data: [[{ xAxis: props.lowS / 60 }, { xAxis: props.highS / 60 }]] },
+        markArea: { silent: true, itemStyle: { color: token('--petrol-tint') }, label: { show: !props.low, position: 'insideBottom', color: token('--muted'), fontFamily: token('--text'), fontSize: 13, formatter: 'should end here' }, data: [[{ xAxis: props.lowS / 60 }, { xAxis: props.highS / 60 }]] },
       },
+      ...(warm.length ? [{ type: 'line', data: warm, yAxisIndex: 2, showSymbol: false, lineStyle: { color: token('--copper'), width: 1.5, type: 'dotted' } }] : []),
       { type: 'line', data: amps, yAxisIndex: 1, showSymbol: false, lineStyle: { color: token('--petrol'), width: 2.5, type: 'dashed' } },
     ],
   }
@@ -46,8 +50,8 @@ const option = computed(() => {
 
 <template>
   <div class="chart">
-    <VChart :option="option" autoresize class="plot" role="img" aria-label="Voltage rises, current falls, shaded where the charge should end" />
-    <p class="key muted" aria-hidden="true"><i class="v" /> volts <i class="a" /> amps</p>
+    <VChart :option="option" autoresize class="plot" :class="{ low }" role="img" aria-label="Voltage rises, current falls, shaded where the charge should end" />
+    <p class="key muted" aria-hidden="true"><i class="v" /> volts <i class="a" /> amps<template v-if="points.at(-1)?.celsius != null"> <i class="c" /> {{ degrees(points.at(-1)!.celsius!, 0) }}</template></p>
   </div>
 </template>
 
@@ -57,7 +61,11 @@ const option = computed(() => {
 }
 
 .plot {
-  height: 190px;
+  height: 160px;
+}
+
+.low {
+  height: 120px;
 }
 
 .key {
@@ -76,5 +84,9 @@ i {
 
 .a {
   border-top: 3px dashed var(--petrol);
+}
+
+.c {
+  border-top: 2px dotted var(--copper);
 }
 </style>

@@ -1,15 +1,23 @@
 """A job's block: its map, its strips solved and compared, the polarity run, the order of work, the wiring; from its facts."""
 
+import itertools
 import math
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
+from saldatura.core.assess.block_work import SET_ANEW, WorkList, listed, method_says, work_of
 from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.sets import assess_set
+from saldatura.core.assess.wired import Wiring, wiring_of
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import JobFacts
-from saldatura.core.facts.block import BlockFact, NewBlock, PolarityFact, Strip, TickFact
+from saldatura.core.facts.block import BlockFact, NewBlock, PolarityFact
+from saldatura.core.join import checks
+from saldatura.core.join.checks import Piece
+from saldatura.core.join.laid import LaidStrip
+from saldatura.core.join.lists import WorkKind
 from saldatura.core.join.network import (
     Interconnect,
     InterconnectRequest,
@@ -19,8 +27,8 @@ from saldatura.core.join.network import (
     TakeOff,
     interconnect,
 )
-from saldatura.core.join.order import Joint, TakeDown, TakeDownRequest, take_down
-from saldatura.core.join.pack_map import Link, MappedCell, PackMap, PackMapRequest, mirrored, pack_map, pieces
+from saldatura.core.join.pack_map import MappedCell, PackMap, PackMapRequest, Side, mirrored, pack_map, pieces
+from saldatura.core.photo import SensorPlace, TapPlace, pinned
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value, volts_words
 
@@ -35,6 +43,14 @@ LEAST_V = 0.3
 MOST_SOLVED = 400
 
 
+@dataclass(frozen=True)
+class Load:
+    """What the strips carry for long, and at the peak, A."""
+
+    lasting_a: float
+    peak_a: float | None
+
+
 class StripChoice(Value):
     """One way of making the strips, and what it comes to at the load."""
 
@@ -43,6 +59,7 @@ class StripChoice(Value):
     take_off: str
     says: str
     worst_rise_k: float
+    peak_rise_k: float | None
     drop_mv: float
     largest_share: float
     links_w: float
@@ -51,62 +68,60 @@ class StripChoice(Value):
 
 
 class CellPolarity(Value):
-    """A cell in its place: the pole that must lie up, what it read, and whether it stands right; None: not read yet."""
+    """A cell in its place: the pole that must lie up, what it read, and whether it stands right; None: not read yet. `wanted`: it is
+    read before anything is joined.
+    """
 
     cell: str
     group: int
     expects: str
     volts: float | None
     right: bool | None
+    wanted: bool
 
 
-class WireRow(Value):
-    """A pin of the balance connector: the tap it belongs to, the volts to expect against pin 0, and within how much."""
+class OldPlace(Value):
+    """What a pin on a photo of the opened pack says: a tap, or where a sensor sat."""
 
-    pin: int
-    tap: int
-    expected_v: float | None
-    within_v: float
+    photo: int
     says: str
-
-
-class ListedStep(Value):
-    """A step of the work list, and whether it is done."""
-
-    joint: str
-    do: str
-    exposed_v: float
-    insulate: list[str]
-    because: str
-    done: bool
-
-
-class WorkList(Value):
-    """The steps in their order; `next`: the first that is not done."""
-
-    steps: list[ListedStep]
-    peak_v: float
-    next: str | None
+    tap: int | None
+    sensor: str | None
 
 
 class Block(Value):
-    """Everything that is computed of a job's block. `stop`: why nothing is welded as it stands."""
+    """Everything that is computed of a job's block. `stop`: why nothing is joined as it stands."""
 
     told: NewBlock
     map: PackMap
     below: list[MappedCell]
+    findings: list[str]
     strips: Interconnect | None
     choices: list[StripChoice]
     load_a: float
+    peak_a: float | None
     polarity: list[CellPolarity]
     stop: str | None
-    down: WorkList
-    up: WorkList
-    wiring: list[WireRow]
+    method_says: list[str]
+    work: WorkKind
+    work_groups: list[int]
+    lists: list[WorkList]
+    lists_stop: str | None
+    wiring: Wiring
+    old_places: list[OldPlace]
 
 
 def block_of(facts: JobFacts, policy: Policy) -> Block:
-    """A job's block. Raises Impossible for a map that cannot be."""
+    """A job's block; computed once for each state of its facts. Raises Impossible for a map that cannot be."""
+    held = facts.memo.get("block")
+    if held is None or held[0] != (facts.last_id, policy):
+        held = ((facts.last_id, policy), _block(facts, policy))
+        facts.memo["block"] = held
+    found: Block = held[1]
+    return found
+
+
+def _block(facts: JobFacts, policy: Policy) -> Block:
     told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock(pitch_mm=None)
     pack = facts.intake.pack
     made = pack_map(map_request(facts, told))
@@ -114,27 +129,95 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
     ohms, volts = _groups(facts, policy)
     # A wall of cells is mapped, and not solved while somebody waits for the page.
     solved = len(made.cells) <= MOST_SOLVED
-    strips = _solved(made, told.strip, ohms, volts, load, pack.parallel) if solved else None
-    polarity = _polarity(made, facts.of(PolarityFact))
+    strips = _solved(made, told, ohms, volts, load, pack.parallel) if solved else None
+    work, groups = work_of(facts, told)
+    polarity = _polarity(made, facts.of(PolarityFact), work, groups)
+    old = _old_places(facts)
+    fresh = _as_set(volts, polarity, _since_read(facts))
+    lists, lists_stop = listed(facts, told, made, work, groups, fresh, policy)
     return Block(
         told=NewBlock(**{name: getattr(told, name) for name in NewBlock.model_fields}),
         map=made,
         below=mirrored(made.cells),
+        findings=[*made.findings, *_checked(told, made, volts, [o.sensor for o in old if o.sensor], policy, solved)],
         strips=strips,
-        choices=list(_choices(made, told.strip, ohms, volts, load, pack.parallel)) if solved else [],
-        load_a=load,
+        choices=list(_choices(made, told, ohms, volts, load, pack.parallel)) if solved else [],
+        load_a=load.lasting_a,
+        peak_a=load.peak_a,
         polarity=polarity,
-        stop=_stop(polarity),
-        down=_work(facts, "open", volts),
-        up=_work(facts, "close", volts),
-        wiring=_wiring(facts, policy, volts),
+        stop=_stop(polarity, policy),
+        method_says=method_says(told.method),
+        work=work,
+        work_groups=groups,
+        lists=lists,
+        lists_stop=lists_stop,
+        wiring=wiring_of(facts, policy, fresh, work, lists),
+        old_places=old,
     )
 
 
-def _load(facts: JobFacts) -> float:
-    """The load that lasts, as told in Plan, else at the counter, else 1 C."""
+def _checked(
+    told: NewBlock, made: PackMap, volts: Sequence[float], sensors: Sequence[str], policy: Policy, near: bool
+) -> list[str]:
+    """What would not be right of the block as it is told, in sentences."""
+    spots = {s.sensor: s.between for s in told.sensors}
+    known = list(dict.fromkeys([*sensors, *spots]))
+    found = checks.sensors(made, spots, known)
+    stack = told.arrangement == "stack" and not told.cells
+    length = told.cell_mm or checks.cell_length(told.diameter_mm)
+    box = [None if b is None else (b.length_mm, b.width_mm, b.height_mm) for b in (told.case, told.board)]
+    found += checks.fits(made, (told.strip.thickness_mm, told.strip.layers), length, box[0], box[1], stack)
+    if stack:
+        return found
+    if near:
+        laid = laid_pieces(made, told.strips)
+        found += checks.gaps(made, laid, told.strip.width_mm, volts, policy.strip_gap_mm, policy.strip_gap_mm_per_v)
+        found += checks.over_cans(made, laid, told.diameter_mm, told.strip.width_mm, volts)
+    return [*found, checks.rings(made, told.strip.width_mm, volts)]
+
+
+def _since_read(facts: JobFacts) -> set[str]:
+    """Cells read in place since the pack was last charged or a set of readings was begun: later ones tell better."""
+    last = max([s.id for s in facts.sets] + [run.end.id for run in facts.charges if run.end is not None], default=0)
+    return {fact.cell for fact in facts.of(PolarityFact) if fact.id > last}
+
+
+def _as_set(volts: Sequence[float], polarity: Sequence[CellPolarity], since: set[str]) -> list[float]:
+    """Each group's volts: of cells that were read in their places since, as they read there; else as the pack was read."""
+    found = list(volts)
+    for group in range(1, len(found) + 1):
+        held = [c for c in polarity if c.group == group and c.wanted and c.right and c.cell in since]
+        read = [abs(c.volts) for c in held if c.volts is not None]
+        if read:
+            found[group - 1] = round(sum(read) / len(read), 4)
+    return found
+
+
+def _old_places(facts: JobFacts) -> list[OldPlace]:
+    """Taps and sensors as pinned on the photos of the opened pack."""
+    found = []
+    for n, shown in enumerate(pinned(facts.photos, facts.pins), start=1):
+        for pin in shown.pins:
+            if isinstance(pin.place, TapPlace):
+                found.append(
+                    OldPlace(
+                        photo=shown.photo.id, says=f"tap {pin.place.tap} on photo {n}", tap=pin.place.tap, sensor=None
+                    )
+                )
+            elif isinstance(pin.place, SensorPlace):
+                found.append(
+                    OldPlace(
+                        photo=shown.photo.id, says=f"{pin.place.sensor} on photo {n}", tap=None, sensor=pin.place.sensor
+                    )
+                )
+    return found
+
+
+def _load(facts: JobFacts) -> Load:
+    """The load that lasts, as told in Plan, else at the counter, else 1 C; and the peak, where one is told."""
     told, pack = facts.told, facts.intake.pack
-    return told.need.load_a if told and told.need.load_a else pack.load_a or pack.rated_ah
+    lasting = told.need.load_a if told and told.need.load_a else pack.load_a or pack.rated_ah
+    return Load(lasting, told.need.peak_a if told else None)
 
 
 def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
@@ -142,7 +225,7 @@ def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
     pack = facts.intake.pack
     said = {
         name: getattr(told, name)
-        for name in ("arrangement", "columns", "diameter_mm", "pitch_mm", "cells", "looked_from")
+        for name in ("arrangement", "columns", "diameter_mm", "pitch_mm", "cells", "looked_from", "strips")
     }
     return PackMapRequest(series=pack.series, parallel=pack.parallel, **said)
 
@@ -157,24 +240,32 @@ def _groups(facts: JobFacts, policy: Policy) -> tuple[list[float], list[float]]:
     return ohms, [g.volts if g.volts is not None and not g.wants_cells and g.volts > 0 else nominal for g in now]
 
 
-def segments_of(made: PackMap, strip: Strip) -> list[Segment]:
+def laid_pieces(made: PackMap, strips: Sequence[LaidStrip] = ()) -> list[Piece]:
+    """The strips in pieces from cell to cell: as they are told, else as each link is laid."""
+    place = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
+    tap = {(link.side, cell): link.tap for link in made.links for cell in link.cells}
+    if strips:
+        steps = [Piece(tap[s.side, a], s.side, a, b) for s in strips for a, b in itertools.pairwise(s.cells)]
+        return list(dict.fromkeys(steps))
+    return [Piece(link.tap, link.side, a, b) for link in made.links for a, b in pieces(link, place)]
+
+
+def segments_of(made: PackMap, told: NewBlock) -> list[Segment]:
     """The strips in pieces: as each link is laid, pole to pole."""
     place = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
     top = {c.cell: c.top for c in made.cells}
-    found = []
-    for link in made.links:
-        for a, b in pieces(link, place):
-            found.append(
-                Segment(
-                    segment=f"{link.link} {a} to {b}", from_=_node(a, link, top), to=_node(b, link, top), material=strip.material,
-                    width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers, length_mm=max(math.dist(place[a], place[b]), 0.1),
-                )
-            )  # fmt: skip
-    return found
+    strip = told.strip
+    return [
+        Segment(
+            segment=f"L{p.tap} {p.a} to {p.b}", from_=_node(p.a, p.side, top), to=_node(p.b, p.side, top), material=strip.material,
+            width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers, length_mm=max(math.dist(place[p.a], place[p.b]), 0.1),
+        )
+        for p in laid_pieces(made, told.strips)
+    ]  # fmt: skip
 
 
-def _node(cell: str, link: Link, top: Mapping[str, str]) -> str:
-    positive = (top[cell] == "positive") == (link.side == "top")
+def _node(cell: str, side: Side, top: Mapping[str, str]) -> str:
+    positive = (top[cell] == "positive") == (side == "top")
     return f"{cell}{'+' if positive else '-'}"
 
 
@@ -182,26 +273,24 @@ def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
     """The strips of a job's block as a network. Raises Impossible where there is none."""
     told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock()
     ohms, volts = _groups(facts, policy)
-    found = _network(
-        pack_map(map_request(facts, told)), told.strip, ohms, volts, _load(facts), facts.intake.pack.parallel
-    )
+    found = _network(pack_map(map_request(facts, told)), told, ohms, volts, _load(facts), facts.intake.pack.parallel)
     if found is None:
         raise Impossible("block", "a single cell has no strips to solve")
     return found
 
 
 def _solved(
-    made: PackMap, strip: Strip, ohms: Sequence[float], volts: Sequence[float], load: float, parallel: int
+    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
 ) -> Interconnect | None:
     """The strips under the load; None where no strip is needed at all."""
-    request = _network(made, strip, ohms, volts, load, parallel)
+    request = _network(made, told, ohms, volts, load, parallel)
     return None if request is None else interconnect(request)
 
 
 def _network(
-    made: PackMap, strip: Strip, ohms: Sequence[float], volts: Sequence[float], load: float, parallel: int
+    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
 ) -> InterconnectRequest | None:
-    laid = segments_of(made, strip)
+    strip, laid = told.strip, segments_of(made, told)
     if not laid:
         return None
     ends = {tap: next(link for link in made.links if link.tap == tap).cells for tap in (0, len(made.links) - 1)}
@@ -224,14 +313,19 @@ def _network(
             reached.add(node)
     cells = [NetCell(cell=c.cell, volts=volts[c.group - 1], resistance_ohm=ohms[c.group - 1]) for c in made.cells]
     return InterconnectRequest(
-        cells=cells, segments=laid, take_off=TakeOff(positive=plus, negative=minus), current_a=load
+        cells=cells,
+        segments=laid,
+        take_off=TakeOff(positive=plus, negative=minus),
+        current_a=load.lasting_a,
+        peak_a=load.peak_a,
     )
 
 
 def _choices(
-    made: PackMap, strip: Strip, ohms: Sequence[float], volts: Sequence[float], load: float, parallel: int
+    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
 ) -> Iterable[StripChoice]:
     """The usual ways of making the strips side by side, and the one that is told."""
+    strip = told.strip
     wanted = dict.fromkeys(
         [(strip.material, strip.layers, strip.take_off), *((m, n, strip.take_off) for m, n in COMPARED)]
     )
@@ -240,16 +334,17 @@ def _choices(
     open_v = sum(volts)
     for material, layers, take_off in wanted:
         made_of = strip.model_copy(update={"material": material, "layers": layers, "take_off": take_off})
-        found = _solved(made, made_of, ohms, volts, load, parallel)
+        found = _solved(made, told.model_copy(update={"strip": made_of}), ohms, volts, load, parallel)
         if found is None:
             return
-        inside = sum(ohms) / parallel * load
+        inside = sum(ohms) / parallel * load.lasting_a
         yield StripChoice(
             material=material,
             layers=layers,
             take_off=take_off,
             says=f"{MATERIAL_WORDS[material]}, {layers} layer{'s' if layers > 1 else ''}, taken off at the {take_off}",
             worst_rise_k=round(max(s.rise_k for s in found.segments), 2),
+            peak_rise_k=round(max(s.peak_rise_k or 0.0 for s in found.segments), 2) if load.peak_a else None,
             drop_mv=round((open_v - inside - found.terminal_v) * 1000, 2),
             largest_share=round(max(c.share for c in found.cells), 4),
             links_w=round(found.links_w, 4),
@@ -258,12 +353,13 @@ def _choices(
         )
 
 
-def _polarity(made: PackMap, read: Sequence[PolarityFact]) -> list[CellPolarity]:
+def _polarity(made: PackMap, read: Sequence[PolarityFact], work: WorkKind, groups: Sequence[int]) -> list[CellPolarity]:
     last = {fact.cell: fact.volts for fact in read}
     return [
         CellPolarity(
             cell=c.cell, group=c.group, expects=c.top, volts=last.get(c.cell),
             right=None if c.cell not in last else _right(c.top, last[c.cell]),
+            wanted=work == "rebuild" or (work in SET_ANEW and c.group in groups),
         )
         for c in made.cells
     ]  # fmt: skip
@@ -274,52 +370,20 @@ def _right(top: str, volts: float) -> bool:
     return volts > LEAST_V if top == "positive" else volts < -LEAST_V
 
 
-def _stop(polarity: Sequence[CellPolarity]) -> str | None:
-    wrong = [c for c in polarity if c.right is False]
-    if wrong:
-        first = wrong[0]
-        what = "is flat or not reached" if abs(first.volts or 0) <= LEAST_V else "stands the wrong way round"
-        return f"Cell {first.cell} {what}: {volts_words(first.volts or 0.0)} with {first.expects} to lie up. Nothing is welded before it is right."
-    unread = sum(c.right is None for c in polarity)
-    return (
-        f"{unread} cell{'s are' if unread > 1 else ' is'} not read in place yet; each is, before the first weld."
-        if unread
-        else None
-    )
-
-
-def _work(facts: JobFacts, aim: str, volts: Sequence[float]) -> WorkList:
-    """The order of cutting or joining, with what is ticked off."""
-    series = facts.intake.pack.series
-    joints = [Joint(joint=f"strip {tap}", tap=tap, kind="link") for tap in range(1, series)]
-    joints += [Joint(joint="main lead −", tap=0, kind="lead"), Joint(joint="main lead +", tap=series, kind="lead")]
-    joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(series + 1)]
-    found: TakeDown = take_down(
-        TakeDownRequest(series=series, group_v=max(volts), joints=joints, aim="open" if aim == "open" else "close")
-    )
-    done = {fact.joint for fact in facts.of(TickFact) if fact.list == aim}
-    steps = [
-        ListedStep(
-            joint=s.joint, do=s.do, exposed_v=s.exposed_v, insulate=s.insulate, because=s.because, done=s.joint in done
-        )
-        for s in found.steps
-    ]
-    return WorkList(steps=steps, peak_v=found.peak_v, next=next((s.joint for s in steps if not s.done), None))
-
-
-def _wiring(facts: JobFacts, policy: Policy, volts: Sequence[float]) -> list[WireRow]:
-    """Each pin of the balance connector with the voltage to expect there."""
-    rows, total = [], 0.0
-    for tap in range(facts.intake.pack.series + 1):
-        rows.append(
-            WireRow(
-                pin=tap,
-                tap=tap,
-                expected_v=round(total, 3),
-                within_v=policy.pin_v * max(tap, 1),
-                says="pack minus" if tap == 0 else f"plus of group {tap}",
+def _stop(polarity: Sequence[CellPolarity], policy: Policy) -> str | None:
+    wrong = next((c for c in polarity if c.right is False), None)
+    if wrong is not None:
+        what = "is flat or not reached" if abs(wrong.volts or 0) <= LEAST_V else "stands the wrong way round"
+        return f"Cell {wrong.cell} {what}: {volts_words(wrong.volts or 0.0)} with {wrong.expects} to lie up. Nothing is welded before it is right."
+    unread = sum(c.right is None and c.wanted for c in polarity)
+    if unread:
+        return f"{unread} cell{'s are' if unread > 1 else ' is'} not read in place yet; each is, before the first weld."
+    for group in dict.fromkeys(c.group for c in polarity if c.wanted):
+        held = sorted((abs(c.volts), c.cell) for c in polarity if c.group == group and c.wanted and c.volts is not None)
+        if held and held[-1][0] - held[0][0] > policy.together_v:
+            low, high = held[0], held[-1]
+            return (
+                f"Cells {low[1]} and {high[1]} of group {group} read {low[0]:.2f} and {high[0]:.2f} V: joined, a large current would "
+                f"flow between them. Bring them within {policy.together_v * 1000:.0f} mV first."
             )
-        )
-        if tap < len(volts):
-            total += volts[tap]
-    return rows
+    return None

@@ -16,7 +16,7 @@ from saldatura.core.evidence import (
     evidence_words,
 )
 from saldatura.core.evidence import History as Happened
-from saldatura.core.facts import Danger, JobFacts, ReadingFact, SetFact
+from saldatura.core.facts import Danger, JobFacts, ReadingFact, SetFact, StopFact
 from saldatura.core.judge.measured import (
     Acir,
     CapacityTest,
@@ -63,6 +63,8 @@ SCREENED: dict[Danger, Evidence] = {
     "leaking": Seen(what="leak"),
     "wet": Happened(what="wet"),
 }
+# A charge tells a capacity as a test does when its range of nine in ten is within this share; a resistance within twice.
+AS_A_TEST = 0.12
 NODES = {
     "fuse": "fuse",
     "thermal fuse": "fuse",
@@ -107,6 +109,7 @@ def pieces_of(facts: JobFacts, probe: Assessed | None, load: Assessed | None) ->
         ),
         *(Piece(t.id, t.at, evidence_words(t.evidence), (t.evidence,), "try") for t in facts.tries),
         *(_measure(facts, m) for m in facts.measures),
+        *(p for run in facts.charges if run.stopped is not None for p in _charged(run.group, run.stopped)),
     ]
     if probe is not None:
         found.append(_readings(facts, probe))
@@ -182,6 +185,17 @@ def _reading(of: SetFact, r: ReadingFact) -> VoltsRead:
 def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
     told = measured(facts.memo, fact, facts.intake.pack.rated_ah)
     return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(_evidence_of(facts, fact)), "measure")
+
+
+def _charged(group: int, stop: StopFact) -> Iterable[Piece]:
+    """What a driven charge told of its group, where it told it as well as a test would."""
+    told, found = stop.told, list[Evidence]()
+    if told.ah is not None and told.ah_doubt <= AS_A_TEST * told.ah:
+        found.append(CapacityTest(group=group, ah=told.ah))
+    if told.ohm is not None and told.ohm_doubt <= 2 * AS_A_TEST * told.ohm:
+        found.append(Resistance(group=group, ohm=told.ohm, after_s=10.0))
+    if found:
+        yield Piece(stop.id, stop.at, f"The charge of group {group}", tuple(found), "measure")
 
 
 def _evidence_of(facts: JobFacts, fact: MeasureFact) -> Iterable[Evidence]:

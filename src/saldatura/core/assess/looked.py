@@ -5,7 +5,7 @@ from saldatura.core.assess.figures import capacities, resistances
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.charge import ChargeRequest
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import ChargeRun, JobFacts
+from saldatura.core.facts import ChargeBegun, ChargeRun, JobFacts
 from saldatura.core.looks import Seen, Sharpened, sharpen
 from saldatura.core.policy import Policy
 
@@ -22,7 +22,8 @@ def sharpened(facts: JobFacts, run: ChargeRun, policy: Policy) -> Sharpened | No
     return found
 
 
-def _sharpened(facts: JobFacts, run: ChargeRun, policy: Policy) -> Sharpened | None:
+def asked_of(facts: JobFacts, run: ChargeBegun) -> tuple[ChargeRequest, bool, bool]:
+    """A charge as the forecast takes it, and whether its group's capacity and resistance were tested."""
     pack = facts.intake.pack
     capacity, resistance = capacities(facts).get(run.group), resistances(facts).get(run.group)
     ah = capacity.value if capacity else pack.rated_ah
@@ -33,13 +34,18 @@ def _sharpened(facts: JobFacts, run: ChargeRun, policy: Policy) -> Sharpened | N
         start_rest_v=max(run.start_v, 0.0),
         current_a=run.current_a,
         full_v=run.target_v,
-        cutoff_a=run.cutoff_a,
+        cutoff_a=run.cutoff_a or None,
     )
+    return asked, capacity is not None and capacity.tested, resistance is not None and resistance.tested
+
+
+def _sharpened(facts: JobFacts, run: ChargeRun, policy: Policy) -> Sharpened | None:
+    asked, capacity_known, resistance_known = asked_of(facts, run)
     looks = [
         Seen(at_s=own_seconds(run.at, run.clock_s, look.at, look.clock_s), volts=look.volts, amps=look.amps)
         for look in run.looks
     ]
     try:
-        return sharpen(asked, looks, capacity is not None, resistance is not None, policy)
+        return sharpen(asked, looks, capacity_known, resistance_known, policy)
     except Impossible:
         return None

@@ -13,6 +13,8 @@ from saldatura.core.photo import PhotoFact
 
 Numbers = Mapping[str, Mapping[int, int]]
 
+# What is frozen beside the assessment.
+BESIDE = ("judged", "proof_plan")
 # Fields that hold the number of a fact, and the kind of that fact.
 _REFS = {"reading_id": "readings", "tab_reading_id": "readings", "charge_id": "charges"}
 _LISTS: dict[str, type[Fact]] = {
@@ -28,7 +30,7 @@ def today(facts: JobFacts) -> dict[str, Any]:
     """The results that a job's sign-off froze, whatever program froze them and wherever. What is new has defaults."""
     assert facts.sign_off is not None
     numbers = _numbers(facts, facts.sign_off.inputs)
-    return {key: _now(value, numbers) for key, value in facts.sign_off.results.items() if key != "judged"}
+    return {key: _now(value, numbers) for key, value in facts.sign_off.results.items() if key not in BESIDE}
 
 
 def judged_then(facts: JobFacts) -> Judged | None:

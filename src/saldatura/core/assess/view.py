@@ -16,6 +16,7 @@ from saldatura.core.assess.story import Along, Done, Held, SignedPart, along, as
 from saldatura.core.assess.thaw import today
 from saldatura.core.assess.waiting import Waiting, waiting_of
 from saldatura.core.assess.wants import wants_of
+from saldatura.core.assess.watched import open_waits
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     ChargeRun,
@@ -30,6 +31,7 @@ from saldatura.core.facts import (
     UnreadFact,
 )
 from saldatura.core.facts.sign_off import NewSignOff
+from saldatura.core.facts.wait import WaitFact
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.joining import Joining, joining_of
 from saldatura.core.looks import Sharpened
@@ -87,6 +89,7 @@ class Assessment(Value):
     parts: list[SignedPart] = []
     archived: bool = False
     looked: dict[int, Sharpened] = {}
+    waits: list[WaitFact] = []
     troubles: list[str] = []
 
 
@@ -242,6 +245,7 @@ def assess(
         parts=parts_of(facts),
         archived=facts.archived,
         looked={run.id: seen for run in facts.charges if run.end is None and (seen := sharpened(facts, run, policy))},
+        waits=open_waits(facts),
         frozen=facts.sign_off is not None,
         closed=_closed(facts),
         simulated=facts.simulated,

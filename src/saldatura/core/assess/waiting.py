@@ -1,11 +1,16 @@
 """What has to be waited for: open charges, and the rest before a proving set."""
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Literal
 
 from saldatura.core.assess.again import least_rest_s, rest_due_s
+from saldatura.core.assess.block_work import waits_of
 from saldatura.core.assess.clock import PackClock, ours, own_seconds, rested_s
 from saldatura.core.assess.looked import sharpened
+from saldatura.core.assess.watched import open_waits
+from saldatura.core.charge_fit import ChargeFit
+from saldatura.core.charge_watch import AlarmKind, ChargeWatch
 from saldatura.core.facts import ChargeRun, JobFacts
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value
@@ -20,7 +25,7 @@ class Waiting(Value):
 
     job_id: int
     pack_name: str
-    kind: Literal["charge", "rest"]
+    kind: Literal["charge", "rest", "cure", "cool", "capacity", "self_discharge"]
     group: int | None
     charge_id: int | None
     since: datetime
@@ -29,6 +34,10 @@ class Waiting(Value):
     done_high: datetime
     look_again: datetime | None
     simulated: PackClock | None = None
+
+
+# What stands on the rail until somebody ends it, due or not.
+LASTING = ("charge", "capacity", "self_discharge")
 
 
 class Driving(Value):
@@ -41,13 +50,26 @@ class Driving(Value):
     stops_in_s: float | None
 
 
+class Ringing(Value):
+    """What rings of a running charge until somebody has seen it."""
+
+    job_id: int
+    pack_name: str
+    group: int
+    charge_id: int
+    kind: AlarmKind
+    says: str
+    at: datetime
+
+
 class WaitingList(Value):
-    """All that is waited for, soonest first, and what drives a pack. `unread`: jobs of which it cannot be told, each with the
-    reason in a line.
+    """All that is waited for, soonest first, what drives a pack, and what rings. `unread`: jobs of which it cannot be told, each with
+    the reason in a line.
     """
 
     waiting: list[Waiting]
     driving: list[Driving] = []
+    ringing: list[Ringing] = []
     unread: list[str] = []
 
 
@@ -61,7 +83,9 @@ def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: 
     if held is None or held[0] != (facts.last_id, policy):
         held = ((facts.last_id, policy), _waiting(facts, now, None, policy))
         facts.memo["waiting"] = held
-    found: list[Waiting] = [w for w in held[1] if w.kind != "rest" or _still(facts, w, now)]
+    found: list[Waiting] = [
+        w for w in held[1] if w.kind in LASTING or (w.done > now if w.kind != "rest" else _still(facts, w, now))
+    ]
     return [w if w.look_again is None or w.look_again > now else _looked(facts, w, now, policy) for w in found]
 
 
@@ -74,6 +98,8 @@ def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Po
     # What is quarantined is not waited for: its charger comes off, and Take in says so.
     running = [] if facts.quarantine else [run for run in facts.charges if run.end is None]
     waiting = [_charging(facts, run, now, clock, policy) for run in running]
+    waiting += _curing(facts, now, clock)
+    waiting += _watched(facts, now, clock)
     rest = _resting(facts, now, clock, policy)
     return waiting if rest is None or not _still(facts, rest, now) else [*waiting, rest]
 
@@ -103,14 +129,60 @@ def _resting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Po
     )
 
 
+def _curing(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Waiting]:
+    """What cures or cools after a step of a work list."""
+    if facts.quarantine or facts.sign_off is not None:
+        return []
+    return [
+        Waiting(
+            job_id=facts.id, pack_name=facts.intake.pack_name, kind=w.kind, group=None, charge_id=None, since=w.since,
+            done_low=w.until, done=w.until, done_high=w.until, look_again=None, simulated=clock,
+        )
+        for w in waits_of(facts, now, clock)
+    ]  # fmt: skip
+
+
+def _watched(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Waiting]:
+    """Capacity tests and watches on self-discharge; they stand until somebody says what came of them."""
+    found = []
+    for wait in open_waits(facts):
+        passed_s = own_seconds(wait.at, wait.clock_s, now, clock.clock_s if clock else None)
+        low, done, high = (ours(s - passed_s, now, clock) for s in (wait.low_s, wait.lasts_s, wait.high_s))
+        found.append(
+            Waiting(
+                job_id=facts.id, pack_name=facts.intake.pack_name, kind=wait.kind, group=wait.group, charge_id=None,
+                since=ours(-passed_s, now, clock), done_low=low, done=done, done_high=high, look_again=None, simulated=clock,
+            )
+        )  # fmt: skip
+    return found
+
+
 def _still(facts: JobFacts, rest: Waiting, now: datetime) -> bool:
     """Whether a rest is still waited for: until it is over; after that only where nothing is read at all."""
     of = facts.last_set("prove")
     return rest.done > now or of is None or not facts.standing(of.id)
 
 
-def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock | None, policy: Policy) -> Waiting:
-    seen = sharpened(facts, run, policy)
+def refitted(
+    facts: JobFacts, w: Waiting, fits: Mapping[int, ChargeWatch], now: datetime, clock: PackClock | None, policy: Policy
+) -> Waiting:
+    """A charge that is waited for, by what its log says where the program drives it; anything else as it is."""
+    watch = fits.get(w.charge_id) if w.charge_id is not None else None
+    if watch is None or watch.fit is None or not watch.fit.fits:
+        return w
+    run = next(run for run in facts.charges if run.id == w.charge_id)
+    return _charging(facts, run, now, clock, policy, watch.fit)
+
+
+def _charging(
+    facts: JobFacts,
+    run: ChargeRun,
+    now: datetime,
+    clock: PackClock | None,
+    policy: Policy,
+    fit: ChargeFit | None = None,
+) -> Waiting:
+    seen = fit or sharpened(facts, run, policy)
     low_s, done_s, high_s = (
         (seen.duration_low_s, seen.duration_s, seen.duration_high_s)
         if seen is not None and seen.fits
@@ -118,6 +190,10 @@ def _charging(facts: JobFacts, run: ChargeRun, now: datetime, clock: PackClock |
     )
     passed_s = own_seconds(run.at, run.clock_s, now, clock.clock_s if clock else None)
     looks = [ours(s - passed_s, now, clock) for s in run.look_again_s]
+    if run.stopped is not None:
+        # It is off: what is waited for is the reading that ends it.
+        low_s = done_s = high_s = min(own_seconds(run.at, run.clock_s, run.stopped.at, run.stopped.clock_s), passed_s)
+        looks = []
     return Waiting(
         job_id=facts.id,
         pack_name=facts.intake.pack_name,

@@ -11,6 +11,8 @@ from saldatura.core.facts.charge import (
     LookFact,
     NewCharge,
     NewLook,
+    NewStop,
+    StopFact,
 )
 from saldatura.core.facts.intake import (
     DAMAGING,
@@ -88,6 +90,7 @@ __all__ = [
     "NewSet",
     "NewSignOff",
     "NewStage",
+    "NewStop",
     "NewTry",
     "NewWork",
     "NoteFact",
@@ -104,6 +107,7 @@ __all__ = [
     "SetFact",
     "SignOffFact",
     "StageFact",
+    "StopFact",
     "TakenBack",
     "TakenBackFact",
     "TryFact",

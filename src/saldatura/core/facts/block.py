@@ -5,12 +5,16 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, Person
+from saldatura.core.join.laid import LaidStrip
+from saldatura.core.join.lists import Ask, ListName, Wait, WorkKind
 from saldatura.core.join.network import Material
 from saldatura.core.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
 from saldatura.core.join.weld import Outcome
-from saldatura.core.quantities import NOT_BLANK, CellVolts, Value, Words
+from saldatura.core.join.wiring import Connector, OtherBoard
+from saldatura.core.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
 
 Mm = Annotated[float, Field(gt=0, le=500)]
+CaseMm = Annotated[float, Field(gt=0, le=2000)]
 CellLabel = Annotated[Words, Field(min_length=1, max_length=40, pattern=NOT_BLANK)]
 
 
@@ -24,8 +28,44 @@ class Strip(Value):
     take_off: Literal["end", "middle"] = "end"
 
 
+class SensorSpot(Value):
+    """Where a temperature sensor is bedded: against which cells. `from_old`: as it sat in the pack before."""
+
+    sensor: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+    between: Annotated[list[CellLabel], Field(min_length=1, max_length=4)]
+    from_old: bool = True
+
+
+class Box(Value):
+    """Inside measures of a case, or those of a board with what stands on it."""
+
+    length_mm: CaseMm
+    width_mm: CaseMm
+    height_mm: CaseMm
+
+
+class Recipe(Value):
+    """What a weld setting holds for: one welder, strip, layers and cell."""
+
+    welder: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+    strip: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+    on: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+
+
+class Method(Value):
+    """How strips are joined to cells: welded by a recipe of the weld lab, or soldered, with the iron and what the tabs are of."""
+
+    by: Literal["weld", "solder"] = "weld"
+    recipe: Recipe | None = None
+    tabs: Literal["steel", "nickel", "plated", "copper", "aluminium"] = "steel"
+    iron_w: Annotated[float, Field(gt=0, le=1000)] | None = None
+    big_tip: bool = False
+
+
 class NewBlock(Value):
-    """How the cells stand, as an arrangement or each by itself as seen from a side, and of what the strips are. The last said holds."""
+    """How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, and what is to be done.
+    The last said holds.
+    """
 
     arrangement: Arrangement = "grid"
     columns: Annotated[int, Field(ge=1, le=400)] | None = None
@@ -34,6 +74,14 @@ class NewBlock(Value):
     cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = []
     looked_from: Side = "top"
     strip: Strip = Strip()
+    strips: Annotated[list[LaidStrip], Field(max_length=400)] = []
+    cell_mm: Mm | None = None
+    case: Box | None = None
+    board: Box | None = None
+    sensors: Annotated[list[SensorSpot], Field(max_length=8)] = []
+    method: Method = Method()
+    work: WorkKind | None = None
+    work_groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
 
 
 class BlockFact(NewBlock, Fact):
@@ -52,24 +100,50 @@ class PolarityFact(NewPolarity, Fact):
 
 
 class NewTick(Value):
-    """A step of the work list done; `volts`: what it asked to be read."""
+    """A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over."""
 
-    list: Literal["open", "close"]
-    joint: Annotated[Words, Field(min_length=1, max_length=60)]
-    volts: CellVolts | None = None
+    list: ListName
+    joint: Annotated[Words, Field(min_length=1, max_length=80)]
+    volts: Volts | None = None
     by: Person | None = None
+    early: bool = False
 
 
 class TickFact(NewTick, Fact):
-    """A tick as recorded."""
+    """A tick as recorded, with what has to be waited for after it, and what it was asked to read then."""
+
+    wait: Wait | None = None
+    asked: Ask | None = None
 
 
-class Recipe(Value):
-    """What a weld setting holds for: one welder, strip, layers and cell."""
+class NewWiring(Value):
+    """Which wire of each connector goes where, and how a board of another make expects them. The last said holds."""
 
-    welder: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
-    strip: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
-    on: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+    connectors: Annotated[list[Connector], Field(min_length=1, max_length=4)]
+    other: OtherBoard | None = None
+
+    @model_validator(mode="after")
+    def _names(self) -> Self:
+        names = [c.name for c in self.connectors]
+        if len(set(names)) < len(names):
+            raise ValueError("two connectors have one name; a name for each")
+        return self
+
+
+class WiringFact(NewWiring, Fact):
+    """Wiring as told."""
+
+
+class NewPinRead(Value):
+    """What a pin of a connector reads against pack minus."""
+
+    connector: Annotated[Words, Field(min_length=1, max_length=40)]
+    pin: Annotated[int, Field(ge=0, le=80)]
+    volts: Volts
+
+
+class PinReadFact(NewPinRead, Fact):
+    """A pin as read."""
 
 
 class NewCoupon(Value):

@@ -9,7 +9,7 @@ from typing import Any, Self, TypeVar
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.evidence import Seen
 from saldatura.core.fact import Fact, TakenBackFact
-from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact
+from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact, StopFact
 from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.core.facts.leads import JoinFact, LeadFact
 from saldatura.core.facts.planned import AcceptedFact, HarvestedFact, NeedFact
@@ -218,17 +218,19 @@ class JobFacts(Log):
     @cached_property
     def charges(self) -> list[ChargeRun]:
         """Charges with their ends, in the order in which they began."""
-        told = self.of(ChargeBegun), self.of(ChargeEnd), self.of(LookFact)
+        told = self.of(ChargeBegun), self.of(ChargeEnd), self.of(LookFact), self.of(StopFact)
         held = self.memo.get("charges")
         # The lists are the same ones until a charge is added.
         if held is None or any(a is not b for a, b in zip(held[0], told, strict=True)):
-            begun, ended, looked = told
-            ends = {end.charge: end for end in ended}
+            begun, ended, looked, off = told
+            ends, stops = {end.charge: end for end in ended}, {stop.charge: stop for stop in off}
             looks: dict[int, list[LookFact]] = {}
             for look in looked:
                 looks.setdefault(look.charge, []).append(look)
             runs = [
-                ChargeRun.model_construct(**dict(run), looks=looks.get(run.id, []), end=ends.get(run.id))
+                ChargeRun.model_construct(
+                    **dict(run), looks=looks.get(run.id, []), stopped=stops.get(run.id), end=ends.get(run.id)
+                )
                 for run in begun
             ]
             held = self.memo["charges"] = (told, runs)

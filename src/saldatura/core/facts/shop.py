@@ -9,11 +9,12 @@ from pydantic import Field
 
 from saldatura.core.address import Address
 from saldatura.core.fact import Fact, FactId, Person, Reason
-from saldatura.core.facts.block import CouponFact
+from saldatura.core.facts.block import CouponFact, Recipe
 from saldatura.core.facts.job import Log
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
 from saldatura.core.instrument import Kind
+from saldatura.core.level_plan.types import Channel, ChannelName
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import Meter, Value, Words
 
@@ -25,12 +26,15 @@ class MeterFact(Meter, Fact):
 
 
 class NewInstrument(Value):
-    """An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it."""
+    """An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it. `drives`: it may
+    be switched by the program; else it is read and no more.
+    """
 
     kind: Kind
     name: Annotated[Words, Field(min_length=1, max_length=40)]
     address: Address
     accuracy: Meter = Meter()
+    drives: bool = False
 
 
 class InstrumentEntered(NewInstrument, Fact):
@@ -45,6 +49,23 @@ class Removal(Value):
 
 class InstrumentRemoved(Removal, Fact):
     """A removal as recorded."""
+
+
+class NewUse(Value):
+    """Whether an instrument may be switched by the program, or is only read; by whom."""
+
+    drives: bool
+    by: Person
+
+
+class InstrumentUse(NewUse):
+    """Of the instrument of that number."""
+
+    instrument: FactId
+
+
+class InstrumentUsed(InstrumentUse, Fact):
+    """The use of an instrument as recorded."""
 
 
 class NewCheck(Value):
@@ -62,6 +83,26 @@ class InstrumentCheck(NewCheck):
 
 class InstrumentChecked(InstrumentCheck, Fact):
     """A check as recorded."""
+
+
+class ShopChannel(Channel):
+    """A channel of the shop; `instrument`: the number of the instrument that it is, where the program may drive it."""
+
+    instrument: FactId | None = None
+
+
+class ChannelFact(ShopChannel, Fact):
+    """A channel of the shop as told; the last word on a name holds."""
+
+
+class NoChannel(Value):
+    """A channel that is here no more."""
+
+    name: ChannelName
+
+
+class ChannelGone(NoChannel, Fact):
+    """A channel taken off the list."""
 
 
 class NewPolicy(Value):
@@ -114,12 +155,30 @@ class ShopFacts(Log):
         return last[0] if last else ShopPrices()
 
     @property
+    def channels(self) -> list[ShopChannel]:
+        """What the shop charges and bleeds groups with, by name in the order they were first told."""
+        held: dict[str, ShopChannel | None] = {}
+        told: list[ChannelFact | ChannelGone] = [*self.of(ChannelFact), *self.of(ChannelGone)]
+        for fact in sorted(told, key=lambda f: f.id):
+            held[fact.name] = (
+                ShopChannel(**{name: getattr(fact, name) for name in ShopChannel.model_fields})
+                if isinstance(fact, ChannelFact)
+                else None
+            )
+        return [channel for channel in held.values() if channel is not None]
+
+    @property
     def recipes(self) -> dict[tuple[str, str, str], list[CouponFact]]:
         """Coupons by recipe: welder, strip, and what it is welded on."""
         found: dict[tuple[str, str, str], list[CouponFact]] = {}
         for fact in self.of(CouponFact):
             found.setdefault((fact.recipe.welder, fact.recipe.strip, fact.recipe.on), []).append(fact)
         return found
+
+    def last_coupon(self, recipe: Recipe) -> CouponFact | None:
+        """The last coupon of a recipe; None where there is none."""
+        held = self.recipes.get((recipe.welder, recipe.strip, recipe.on))
+        return held[-1] if held else None
 
     @cached_property
     def references(self) -> list[ReferencePart]:
@@ -142,6 +201,7 @@ class ShopFacts(Log):
         """The instruments that are here, in the order in which they came."""
         gone = {fact.instrument for fact in self.of(InstrumentRemoved)}
         checks = {fact.instrument: fact for fact in self.of(InstrumentChecked)}
+        uses = {fact.instrument: fact.drives for fact in self.of(InstrumentUsed)}
         return [
             InstrumentFact(
                 id=fact.id,
@@ -149,6 +209,7 @@ class ShopFacts(Log):
                 name=fact.name,
                 address=fact.address,
                 accuracy=fact.accuracy,
+                drives=uses.get(fact.id, fact.drives),
                 last_check=checks.get(fact.id),
             )
             for fact in self.of(InstrumentEntered)

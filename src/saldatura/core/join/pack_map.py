@@ -15,6 +15,7 @@ from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import Array
 from saldatura.core.errors import Impossible
+from saldatura.core.join.laid import LaidStrip, check_strips
 from saldatura.core.quantities import GroupNumber, Parallel, Series, Value, Words, number_words
 
 Arrangement = Literal["grid", "hex", "line", "stack"]
@@ -41,7 +42,7 @@ class PlacedCell(Value):
 
 class PackMapRequest(Value):
     """A block to be mapped. `cells`, where given, stand as they are told instead of in the arrangement, as seen from `looked_from`:
-    from below everything is mirrored, and put right here.
+    from below everything is mirrored, and put right here. `strips`, where given, are checked against what each may join.
     """
 
     series: Series
@@ -52,6 +53,7 @@ class PackMapRequest(Value):
     pitch_mm: Annotated[float, Field(gt=0, le=400)] | None = None
     cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = []
     looked_from: Side = "top"
+    strips: Annotated[list[LaidStrip], Field(max_length=400)] = []
 
     @model_validator(mode="after")
     def _apart(self) -> Self:
@@ -100,6 +102,11 @@ def pack_map(request: PackMapRequest) -> PackMap:
     pitch = request.pitch_mm or (request.diameter_mm if request.arrangement == "stack" else request.diameter_mm + 1.8)
     cells = _told(request) if request.cells else _arranged(request, pitch)
     links = _links(request.series, cells)
+    if request.strips:
+        top, bottom = (
+            {cell: link.tap for link in links if link.side == side for cell in link.cells} for side in ("top", "bottom")
+        )
+        check_strips(request.strips, top, bottom, request.series)
     xs, ys = [c.x_mm for c in cells], [c.y_mm for c in cells]
     return PackMap(
         cells=cells,
@@ -252,8 +259,6 @@ def _findings(request: PackMapRequest, cells: Sequence[MappedCell], links: Seque
             f"The strip{'s' if len(far) > 1 else ''} of tap{'s' if len(far) > 1 else ''} {number_words([link.tap for link in far])} must reach over {max(link.reach_mm for link in far):.0f} mm, past a cell that is not theirs: lay insulation under them."
         )
     found += _crossings(cells, links)
-    tops = [c.cell for c in cells if c.top == "positive"]
-    found.append(f"An insulating ring on every plus end: on top {len(tops)}, underneath {len(cells) - len(tops)}.")
     return found
 
 

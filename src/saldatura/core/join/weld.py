@@ -176,30 +176,31 @@ def _middle(holds: Array, run: NDArray[np.intp], best: int) -> int:
 
 
 def _next(weight: Array, good: Array, x: Array, span: float) -> int:
-    """The place whose outcome tells most about which places hold: least doubt left on average over them."""
+    """The place after whose outcome, on average, some place is surest to hold. Doubt left over all places instead would ask about
+    the empty end of the range too.
+    """
     low, high, w_low, w_high = _edges(span)
     up = 1 / (1 + np.exp(-np.clip((x[:, None] - low) / w_low, -60, 60)))
     burnt = 1 / (1 + np.exp(-np.clip((x[:, None] - high) / w_high, -60, 60)))
     outcomes = np.stack([burnt, up * (1 - burnt), (1 - up) * (1 - burnt)])
     member = (good >= HOLDS).astype(float)
-    best, least = 0, np.inf
+    best, most = 0, -1.0
     for i in range(0, len(x), 2):
-        left = 0.0
+        surest = 0.0
         for o in range(3):
             joint = outcomes[o, i] * weight
             p = joint.sum()
             if p > 1e-9:
-                h = np.clip(member @ (joint / p), 1e-9, 1 - 1e-9)
-                left += p * float((-h * np.log(h) - (1 - h) * np.log(1 - h)).sum())
-        if left < least - 1e-12:
-            best, least = i, left
+                surest += p * float((member @ (joint / p)).max())
+        if surest > most + 1e-12:
+            best, most = i, surest
     return best
 
 
 def _because(request: WeldRequest, sure: bool, likely: bool, holds: float, window: WeldRange | None) -> str:
     count = len(request.coupons)
     if sure and window is not None:
-        return f"{count} coupons leave a window from {window.low:g} to {window.high:g}; this setting lies in it with {holds:.0%}. One coupon at the start of a day checks it."
+        return f"{count} coupons leave a window from {window.low:.3g} to {window.high:.3g}; this setting lies in it with {holds:.0%}. One coupon at the start of a day checks it."
     if likely and any(_outcome(request, c) == "good" for c in request.coupons):
         return f"{count} coupons make this setting likely ({holds:.0%}); two good ones near it prove it."
     if count >= MOST_COUPONS:

@@ -51,6 +51,27 @@ class GroupCharger(Value):
     amps: PositiveAmps
 
 
+class Clip(GroupCharger):
+    """A charger on one group that stops when its current has fallen to `cutoff_a`."""
+
+    cutoff_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+
+
+class GroupChargers(Value):
+    """Chargers of isolated outputs, each across a group of its own."""
+
+    kind: Literal["group_chargers"] = "group_chargers"
+    clips: Annotated[list[Clip], Field(min_length=1, max_length=40)]
+
+    @model_validator(mode="after")
+    def _apart(self) -> Self:
+        groups = [clip.group for clip in self.clips]
+        twice = next((g for g in groups if groups.count(g) > 1), None)
+        if twice is not None:
+            raise ValueError(f"two chargers are clipped to group {twice}; one for each group")
+        return self
+
+
 class HarnessCharger(Value):
     """A charger on the balance connector: charges the string while a resistor bleeds every group that leads the lowest.
 
@@ -93,6 +114,7 @@ Drive = Annotated[
     | ResistanceLoad
     | StringCharger
     | GroupCharger
+    | GroupChargers
     | HarnessCharger
     | Profile
     | Bleed,

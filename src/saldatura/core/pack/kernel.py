@@ -25,13 +25,14 @@ def run_steps(
     capacity: Array, ohmic: Array, fast: Array, slow: Array, leak: Array, heat: Array, loss: Array, neighbour: Array,
     links: float, tau_fast: float, tau_slow: float, volts_per_k: float, accepts_all: bool,
     soc: Array, v_fast: Array, v_slow: Array, celsius: Array,
-    mode: int, value: float, limit: float, group_at: int, group_v: float, group_a: float, bleed: Array,
+    mode: int, value: float, limit: float, clip_v: Array, clip_a: Array, clip_taper: Array, bleed: Array,
     ambient: float, dt: float, steps: int, high_v: float, low_v: float, taper_a: float,
-    log_v: Array, log_a: Array, log_groups: Array,
+    log_v: Array, log_a: Array, log_groups: Array, log_clips: Array,
 ) -> tuple[int, int]:  # fmt: skip
     """Advance the state arrays in place by up to `steps`; (steps done, why it stopped).
 
-    Stops after the step in which a group passes `high_v` or `low_v`, or the current falls to `taper_a`.
+    A charger clipped to group g holds `clip_v[g]` up to `clip_a[g]` (0: none is clipped there). Stops after the step in which a
+    group passes `high_v` or `low_v`, the current falls to `taper_a`, or that of a clipped charger to its `clip_taper`.
     """
     series, parallel = capacity.shape
     last = len(table) - 2
@@ -73,13 +74,16 @@ def run_steps(
         else:
             amps = value
         reason = STOP_TIME
-        extra = 0.0
+        extra, tapered = 0.0, False
         total_v = amps * links
         for g in range(series):
             extra_g = 0.0
-            if g == group_at:
-                extra_g = max(min(group_a, group_v * admittance[g] - source[g] - amps), 0.0)
-                extra = extra_g
+            if clip_a[g] > 0.0:
+                extra_g = max(min(clip_a[g], clip_v[g] * admittance[g] - source[g] - amps), 0.0)
+                extra += extra_g
+                if extra_g <= clip_taper[g]:
+                    tapered = True
+            log_clips[n, g] = extra_g
             v = (amps + extra_g + source[g]) / admittance[g]
             total_v += v
             log_groups[n, g] = v
@@ -109,8 +113,8 @@ def run_steps(
                 settled = (loss[g, c] * ambient + neighbour[g, c] * mean + watts) / path
                 celsius[g, c] = settled + (celsius[g, c] - settled) * np.exp(-dt * path / heat[g, c])
         log_v[n] = total_v
-        log_a[n] = amps + extra if group_at >= 0 else amps
-        if reason == STOP_TIME and taper_a > 0.0 and log_a[n] <= taper_a:
+        log_a[n] = amps + extra
+        if reason == STOP_TIME and (tapered or (taper_a > 0.0 and log_a[n] <= taper_a)):
             reason = STOP_TAPER
         if reason != STOP_TIME:
             return n + 1, reason

@@ -13,9 +13,11 @@ from saldatura.core.pack import kernel
 from saldatura.core.pack.build import FAST_TAU_S, GRID_LOW, GRID_STEP, PackModel
 from saldatura.core.pack.drive import (
     Bleed,
+    Clip,
     ConstantCurrent,
     Drive,
     GroupCharger,
+    GroupChargers,
     HarnessCharger,
     PowerLoad,
     Profile,
@@ -47,12 +49,15 @@ class PackState:
 
 @dataclass(frozen=True)
 class Log:
-    """One entry a step: seconds, terminal volts, amps (of the string, or of the group's charger), volts of each group."""
+    """One entry a step: seconds, terminal volts, amps (of the string, or of the groups' chargers), volts of each group and amps of
+    the charger clipped to each.
+    """
 
     time_s: Array
     volts: Array
     amps: Array
     group_v: Array
+    clip_a: Array
     stopped: Stopped
 
 
@@ -82,29 +87,35 @@ def advance(
     steps = max(round(seconds / dt), 0)
     series = model.pack.series
     mode, value, limit = _string(drive)
-    group, group_v, group_a = -1, 0.0, 0.0
     bleed = np.zeros(series) if bleed_s is None else bleed_s.copy()
-    if isinstance(drive, GroupCharger | Bleed) and drive.group > series:
-        raise Impossible("group", f"group {drive.group} does not exist: {series} in series")
-    if isinstance(drive, GroupCharger):
-        group, group_v, group_a = drive.group - 1, drive.volts, drive.amps
+    clip_v, clip_a, clip_taper = np.zeros(series), np.zeros(series), np.full(series, -1.0)
+    for clip in clips_of(drive, taper_a):
+        _there(clip.group, series)
+        at = clip.group - 1
+        clip_v[at], clip_a[at] = clip.volts, clip.amps
+        clip_taper[at] = clip.cutoff_a if clip.cutoff_a > 0 else -1.0
+    if isinstance(drive, GroupCharger | GroupChargers):
+        taper_a = 0.0
     elif isinstance(drive, Bleed):
+        _there(drive.group, series)
         bleed[drive.group - 1] += 1 / drive.ohm
     soc, v_fast, v_slow, celsius = (a.copy() for a in (state.soc, state.v_fast, state.v_slow, state.celsius))
-    log_v, log_a, log_groups = np.empty(steps), np.empty(steps), np.empty((steps, series))
+    log_v, log_a, log_groups, log_clips = (
+        np.empty(steps), np.empty(steps), np.empty((steps, series)), np.empty((steps, series)),
+    )  # fmt: skip
     done, reason = kernel.run_steps(
         model.table, GRID_LOW, GRID_STEP,
         model.capacity_as, model.ohmic_ohm, model.fast_ohm, model.slow_ohm, model.leak_s,
         model.heat_j_k, model.loss_w_k, model.neighbour_w_k,
         model.links_ohm, FAST_TAU_S, SLOW_TAU_S, model.volts_per_k, model.volts_per_k == 0.0,
         soc, v_fast, v_slow, celsius,
-        mode, value, limit, group, group_v, group_a, bleed,
+        mode, value, limit, clip_v, clip_a, clip_taper, bleed,
         ambient_c, dt, steps, high_v, low_v, taper_a,
-        log_v, log_a, log_groups,
+        log_v, log_a, log_groups, log_clips,
     )  # fmt: skip
     after = PackState(soc, v_fast, v_slow, celsius, state.time_s + done * dt)
     time_s = np.asarray(state.time_s + dt * np.arange(1, done + 1), dtype=np.float64)
-    return after, Log(time_s, log_v[:done], log_a[:done], log_groups[:done], _REASONS[reason])
+    return after, Log(time_s, log_v[:done], log_a[:done], log_groups[:done], log_clips[:done], _REASONS[reason])
 
 
 def _follow(
@@ -127,8 +138,23 @@ def _follow(
         np.concatenate([log.volts for log in logs]),
         np.concatenate([log.amps for log in logs]),
         np.concatenate([log.group_v for log in logs]),
+        np.concatenate([log.clip_a for log in logs]),
         logs[-1].stopped,
     )
+
+
+def clips_of(drive: Drive, taper_a: float = 0.0) -> list[Clip]:
+    """The chargers that sit on single groups; one by itself stops at `taper_a`."""
+    if isinstance(drive, GroupChargers):
+        return drive.clips
+    if isinstance(drive, GroupCharger):
+        return [Clip(group=drive.group, volts=drive.volts, amps=drive.amps, cutoff_a=taper_a)]
+    return []
+
+
+def _there(group: int, series: int) -> None:
+    if group > series:
+        raise Impossible("group", f"group {group} does not exist: {series} in series")
 
 
 def group_volts(model: PackModel, state: PackState) -> Array:

@@ -8,7 +8,16 @@ import numpy as np
 from saldatura.core.chemistry import Array
 from saldatura.core.pack.board import Board
 from saldatura.core.pack.build import PackModel
-from saldatura.core.pack.drive import Bleed, ConstantCurrent, Drive, GroupCharger, HarnessCharger, Rest, StringCharger
+from saldatura.core.pack.drive import (
+    Bleed,
+    ConstantCurrent,
+    Drive,
+    GroupCharger,
+    GroupChargers,
+    HarnessCharger,
+    Rest,
+    StringCharger,
+)
 from saldatura.core.pack.gauge import Gauge
 from saldatura.core.pack.model import Log, PackState, advance, group_volts
 
@@ -26,7 +35,9 @@ Ended = Literal["running", "taper", "board"]
 
 @dataclass(frozen=True)
 class Rig:
-    """A pack with what belongs to it: cells, board (None: cells alone), gauge, and how the last interval went."""
+    """A pack with what belongs to it: cells, board (None: cells alone), gauge, and how the last interval went: amps through it (or
+    into its groups), volts of each group, amps of the charger on each.
+    """
 
     model: PackModel
     state: PackState
@@ -34,12 +45,13 @@ class Rig:
     gauge: Gauge | None = None
     amps: float = 0.0
     group_v: Array = field(default_factory=lambda: np.zeros(0))
+    clip_a: Array = field(default_factory=lambda: np.zeros(0))
 
     @classmethod
     def at_rest(cls, model: PackModel, board: Board | None = None, ambient_c: float = 25.0) -> "Rig":
         """The pack as built, rested."""
         state = PackState.at_rest(model, ambient_c)
-        return cls(model, state, board, Gauge.of(model), 0.0, group_volts(model, state))
+        return cls(model, state, board, Gauge.of(model), 0.0, group_volts(model, state), np.zeros(model.pack.series))
 
     @property
     def string_v(self) -> float:
@@ -104,14 +116,16 @@ def _piece(bench: Rig, drive: Drive, seconds: float, taper_a: float, ambient_c: 
         model, bench.state, simple, seconds, dt, ambient_c, float(high_v), float(low_v), taper_a, bleeds
     )
     amps = float(log.amps[-1]) if len(log.amps) else 0.0
-    through = 0.0 if isinstance(drive, GroupCharger) else amps
+    through = 0.0 if isinstance(drive, GroupCharger | GroupChargers) else amps
     group_v = log.group_v[-1] if len(log.group_v) else bench.group_v
+    clip_a = log.clip_a[-1] if len(log.clip_a) else np.zeros(model.pack.series)
     passed = len(log.time_s) * dt
     return replace(
         bench,
         state=state,
         amps=amps,
         group_v=group_v,
+        clip_a=clip_a,
         board=board.see(group_v, through, state.celsius, passed) if board is not None else None,
         gauge=bench.gauge.count(model, through, passed, float(group_v.max()), float(group_v.min()))
         if bench.gauge is not None
@@ -121,7 +135,7 @@ def _piece(bench: Rig, drive: Drive, seconds: float, taper_a: float, ambient_c: 
 
 def _through(bench: Rig, drive: Drive) -> Drive:
     """What of the drive reaches the cells: what sits on the groups does, all else passes main contact and board."""
-    if isinstance(drive, GroupCharger | HarnessCharger | Bleed | Rest):
+    if isinstance(drive, GroupCharger | GroupChargers | HarnessCharger | Bleed | Rest):
         return drive
     charging = isinstance(drive, StringCharger) or (isinstance(drive, ConstantCurrent) and drive.amps > 0)
     if bench.model.main_open or (bench.board is not None and not bench.board.lets(1.0 if charging else -1.0)):

@@ -8,10 +8,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from saldatura.core.chemistry import WINDOWS, Array, middle_curve
-from saldatura.core.pack.build import PackModel, build, table_of
+from saldatura.core.pack.build import PackModel
 from saldatura.core.pack.drive import ConstantCurrent
 from saldatura.core.pack.model import PackState, advance
 from saldatura.core.quantities import Pack
+from saldatura.core.run_time import LoadGroup, string_of
 
 # A current lasts where so much of what the weakest group holds still comes out, and no cell grows warmer than this: the usual
 # limit of data sheets for discharge.
@@ -70,25 +71,12 @@ def given(
 
 def _model(pack: Pack, groups: Sequence[Group]) -> PackModel:
     """A model of one cell a group, each the whole group."""
-    base = build(
-        Pack(chemistry=pack.chemistry, series=len(groups), rated_ah=pack.rated_ah),
-        [g.soc for g in groups],
-        lost_a_month=0.0,
-    )
-    size = np.array([[g.capacity_ah / pack.rated_ah] for g in groups])
-    ohms = np.array([[g.resistance_ohm] for g in groups])
-    scale = ohms * pack.rated_ah / WINDOWS[pack.chemistry].resistance_ohm_ah.usual
-    return replace(
-        base,
-        table=table_of(middle_curve(pack.chemistry)),
-        capacity_as=base.capacity_as * size,
-        ohmic_ohm=base.ohmic_ohm * scale,
-        fast_ohm=base.fast_ohm * scale,
-        slow_ohm=base.slow_ohm * scale,
-        heat_j_k=base.heat_j_k * size,
-        loss_w_k=base.loss_w_k * size,
-        links_ohm=0.0,
-    )
+    # Worked out here and not asked for: a group of a label at its bound may lie just under it.
+    loaded = [
+        LoadGroup.model_construct(soc=g.soc, rest_v=None, capacity_ah=g.capacity_ah, resistance_ohm=g.resistance_ohm)
+        for g in groups
+    ]
+    return string_of(pack.chemistry, loaded, middle_curve(pack.chemistry), 1.0, 1.0)
 
 
 def _run(model: PackModel, amps: float, cutoff_v: float | None, ambient_c: float) -> tuple[float, int, float]:

@@ -105,10 +105,4 @@ li {
   flex-wrap: wrap;
   gap: 10px 14px;
 }
-
-.chips {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
 </style>

@@ -10,6 +10,7 @@ import { useAct } from '@/composables/useAct'
 import FieldRow from '@/bench/FieldRow.vue'
 import InstrumentRow from './InstrumentRow.vue'
 import ReferenceParts from './ReferenceParts.vue'
+import ShopChannels from './ShopChannels.vue'
 
 /** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */
 type Kind = Schemas['NewInstrument']['kind']
@@ -23,12 +24,21 @@ const keep = (list: unknown) => list && queryClient.setQueryData(['instruments']
 
 async function add() {
   const f = form.value
-  const body = { kind: f.kind, name: f.name, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent), digits: number(f.digits), resolution_v: number(f.resolution_v), ranges: [] } }
+  const body = { kind: f.kind, name: f.name, drives: false, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent), digits: number(f.digits), resolution_v: number(f.resolution_v), ranges: [] } }
   const list = await act(() => settled(client.POST('/api/instruments', { body })))
   keep(list)
   if (list) form.value = blank()
 }
 
+// What the program may switch on a group.
+const SWITCHED = new Set<Kind>(['supply', 'cell_charger'])
+const using = shallowRef<number | null>(null)
+const by = ref('')
+async function use(entered: Schemas['InstrumentFact']) {
+  const list = await act(() => settled(client.POST('/api/instruments/{instrument_id}/use', { params: { path: { instrument_id: entered.id } }, body: { drives: !entered.drives, by: by.value } })))
+  keep(list)
+  if (list) using.value = null
+}
 const checking = shallowRef<number | null>(null)
 const check = ref({ reference: '', shown: '' })
 async function record(id: number) {
@@ -57,8 +67,14 @@ function checked(entered: Schemas['InstrumentFact']): string {
         <InstrumentRow v-for="i in found ?? []" :key="i.entered.id" :instrument="i.now" :checked="checked(i.entered)">
           <div class="acts">
             <ElButton size="small" @click="checking = checking === i.entered.id ? null : i.entered.id">Check against a reference</ElButton>
+            <ElButton v-if="SWITCHED.has(i.entered.kind)" size="small" @click="using = using === i.entered.id ? null : i.entered.id">{{ i.entered.drives ? 'It is switched here: only read it' : 'It is only read: let it be switched' }}</ElButton>
             <ElButton size="small" :loading="busy" @click="remove(i.entered.id)">Take off the list</ElButton>
           </div>
+          <form v-if="using === i.entered.id" class="check" @submit.prevent="use(i.entered)">
+            <p>{{ i.entered.drives ? `${i.entered.name} is read and no more from then on.` : `The program may then switch ${i.entered.name} on in Level: set, limited and read back first, and off by itself. Its plug stays within reach.` }}</p>
+            <FieldRow label="Said by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+            <ElButton type="primary" native-type="submit" :loading="busy">{{ i.entered.drives ? 'Only read it' : 'Let it be switched' }}</ElButton>
+          </form>
           <form v-if="checking === i.entered.id" class="check" @submit.prevent="record(i.entered.id)">
             <FieldRow label="The reference is" :error="refusal?.on('reference')"><template #default="{ id }"><ElInput :id="id" v-model="check.reference" inputmode="decimal" /></template></FieldRow>
             <FieldRow label="It shows" :error="refusal?.on('shown')"><template #default="{ id }"><ElInput :id="id" v-model="check.shown" inputmode="decimal" /></template></FieldRow>
@@ -84,12 +100,13 @@ function checked(entered: Schemas['InstrumentFact']): string {
         <div><ElButton type="primary" native-type="submit" :loading="busy">Enter it</ElButton></div>
         <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
       </form>
+      <ShopChannels />
       <ReferenceParts />
     </main>
     <aside class="side">
       <h2>How they are spoken to</h2>
       <p>In SCPI over a network socket, the plain command set that bench instruments share. Only the addresses entered here are ever contacted, and only on this machine or in a private network.</p>
-      <p class="muted">Instruments are read, not switched: what a supply or load does stays in your hand. One that is silent, slow or talks rubbish says so here and holds nothing else up; it is tried again by itself.</p>
+      <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches. What a load does stays in your hand. One that is silent, slow or talks rubbish says so here and holds nothing else up; it is tried again by itself.</p>
       <p class="muted">Stand-ins for practice belong to a job: open it and choose Instruments under its figure.</p>
     </aside>
   </OpenFrame>

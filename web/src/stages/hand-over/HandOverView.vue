@@ -49,6 +49,10 @@ function lowest(groups: { group: number; volts: number | null }[] | undefined) {
 // Times on paper are those of this place.
 const zone = encodeURIComponent(Intl.DateTimeFormat().resolvedOptions().timeZone)
 const sheet = computed(() => `/api/jobs/${facts.value.id}/sheet.pdf?zone=${zone}`)
+const base = computed(() => `/api/jobs/${facts.value.id}`)
+const here = encodeURIComponent(window.location.origin)
+// Cells that stayed here go to the collection.
+const stayed = computed(() => facts.value.sign_off?.outcome === 'scrap' || (facts.value.replaced ?? []).length > 0)
 const exported = computed(() => `/api/jobs/${facts.value.id}/export`)
 
 const path = computed(() => ({ path: { job_id: facts.value.id } }))
@@ -146,6 +150,9 @@ const title = computed(() => {
       <p v-if="signed && refusal && !refusal.on('by') && !refusal.on('reason')" class="error" role="alert">{{ refusal.message }}</p>
       <div ref="papers" class="papers">
         <a :href="sheet" target="_blank" rel="noopener" class="paper">{{ signed ? 'Print the sheet' : 'See the sheet as a draft' }}</a>
+        <a :href="`${base}/certificate.pdf?zone=${zone}`" target="_blank" rel="noopener" class="paper">{{ signed ? 'Certificate for the customer' : 'See the certificate as a draft' }}</a>
+        <a :href="`${base}/pack-label.pdf?zone=${zone}&origin=${here}`" target="_blank" rel="noopener" class="paper">Label for the pack</a>
+        <a v-if="stayed" :href="`${base}/waste-note.pdf?zone=${zone}`" target="_blank" rel="noopener" class="paper">Note for the collection</a>
         <a :href="exported" download class="paper">Export the whole job</a>
       </div>
     </section>
@@ -181,11 +188,13 @@ const title = computed(() => {
 .papers {
   border-top: 1px solid var(--rule);
   display: flex;
+  flex-wrap: wrap;
   gap: 12px;
   padding-top: 16px;
 }
 
 .paper {
+  white-space: nowrap;
   align-items: center;
   border: 1px solid var(--petrol);
   display: flex;

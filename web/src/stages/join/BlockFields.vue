@@ -1,16 +1,13 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
-import { client, type Schemas, settled } from '@/api/client'
+import { ref, toRef, watch } from 'vue'
+import type { Schemas } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { parseNumber } from '@/composables/parseVolts'
-import { useAct } from '@/composables/useAct'
-import { useJob } from '@/composables/useJob'
-import type { Block } from './useBlock'
+import { type Block, type Told, useKeepBlock } from './useBlock'
 
 /** How the cells stand and of what the strips are; kept as a field is left, and the map is made anew. */
 const props = defineProps<{ block: Block; closed: boolean }>()
-const job = useJob()
-const { act, busy, refusal } = useAct()
+const { keep: keepBlock, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const ARRANGED: Record<Schemas['NewBlock']['arrangement'], string> = { grid: 'in a grid', hex: 'hexagonal', line: 'in a line', stack: 'pouches in a stack' }
 const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
 const told = ref<Schemas['NewBlock']>(props.block.told)
@@ -24,8 +21,12 @@ const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
 async function keep() {
   const t = text.value
   const strip = { ...told.value.strip, width_mm: number(t.width), thickness_mm: number(t.thickness) }
-  const body = { ...told.value, columns: number(t.columns), diameter_mm: number(t.diameter), pitch_mm: number(t.pitch), strip } as Schemas['NewBlock']
-  await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id } }, body })))
+  const { arrangement, cells } = told.value
+  // Strips told for one map are not those of another; a sensor stays where its cells are still called so.
+  const before = props.block.told
+  const moved = arrangement !== before.arrangement || number(t.columns) !== (before.columns ?? null) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
+  const other = moved ? { strips: [], sensors: before.cells?.length ? [] : before.sensors } : {}
+  await keepBlock({ ...other, arrangement, cells, columns: number(t.columns), diameter_mm: number(t.diameter), pitch_mm: number(t.pitch), strip } as Partial<Told>)
 }
 function choose(change: () => void) {
   change()
@@ -61,11 +62,5 @@ function choose(change: () => void) {
   display: grid;
   gap: 8px 12px;
   grid-template-columns: repeat(auto-fill, minmax(96px, 1fr));
-}
-
-.chips {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
 }
 </style>

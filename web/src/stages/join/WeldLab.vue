@@ -6,16 +6,19 @@ import FieldRow from '@/bench/FieldRow.vue'
 import { clock, day } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
+import MethodFields from './MethodFields.vue'
+import type { Block } from './useBlock'
 
 /** Coupons of one recipe: weld where it says, tear, log what was seen; within ten the setting is known. */
 const OUTCOMES: Record<Schemas['NewCoupon']['outcome'], string> = { no_bond: 'no bond', weak: 'weak, it peels', good: 'good, a button tears out', burnt: 'burnt' }
+const props = defineProps<{ block: Block; closed: boolean }>()
 const cache = useQueryClient()
 const { act, busy, refusal } = useAct()
 const { data: recipes } = useQuery({ queryKey: ['welds'], queryFn: () => settled(client.GET('/api/welds')) })
 const of = ref({ welder: '', strip: '', on: '' })
 const text = ref({ setting: '', lowest: '2', highest: '40', pull: '' })
 const named = ref(false)
-watch(recipes, (all) => { if (!named.value && all?.[0]) of.value = { ...all[0].recipe } }, { immediate: true })
+watch(recipes, (all) => { if (!named.value) of.value = { ...(props.block.told.method.recipe ?? all?.[0]?.recipe ?? of.value) } }, { immediate: true })
 const now = computed(() => recipes.value?.find((r) => r.recipe.welder === of.value.welder && r.recipe.strip === of.value.strip && r.recipe.on === of.value.on) ?? null)
 watch(now, (r) => {
   if (!r) return
@@ -40,16 +43,9 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
 
 <template>
   <section class="lab">
-    <div class="row">
-      <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
-      <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
-      <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
-      <FieldRow label="Lowest setting" :error="refusal?.on('lowest')"><template #default="{ id }"><ElInput :id="id" v-model="text.lowest" inputmode="decimal" /></template></FieldRow>
-      <FieldRow label="Highest" :error="refusal?.on('highest')"><template #default="{ id }"><ElInput :id="id" v-model="text.highest" inputmode="decimal" /></template></FieldRow>
-    </div>
-    <div v-if="(recipes?.length ?? 0) > 1" class="chips" role="group" aria-label="Recipes"><button v-for="r in recipes" :key="r.recipe.welder + r.recipe.strip + r.recipe.on" type="button" class="chip" :aria-pressed="r === now" @click="of = { ...r.recipe }; named = true">{{ r.recipe.strip }} on {{ r.recipe.on }}</button></div>
+    <MethodFields :block="block" :closed="closed" :recipes="recipes ?? []" :shown="of.welder ? of : null" @show="(r) => { of = { ...r }; named = true }" />
     <template v-if="now">
-      <p class="figure use">{{ now.window.use === null ? 'no setting yet' : Number(now.window.use.toPrecision(3)) }}</p>
+      <p class="use">{{ now.window.use === null ? 'No setting yet' : 'Set the welder to' }} <span v-if="now.window.use !== null" class="figure">{{ Number(now.window.use.toPrecision(3)) }}</span></p>
       <p>{{ now.window.because }}</p>
       <p v-if="now.window.use !== null && !today" class="wants">One coupon today before the first weld: the last is of {{ day(now.last_at) }} {{ clock(now.last_at) }}.</p>
       <svg viewBox="0 0 600 100" class="coupons" role="img" aria-label="Coupons by setting">
@@ -59,6 +55,16 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
         <path v-if="now.window.next_coupon" :d="`M${x(now.window.next_coupon) - 5} 98l5 -8l5 8z`" class="next" />
       </svg>
     </template>
+    <details :open="!now">
+      <summary>{{ now ? 'Another welder, strip or cell' : 'Which welder, which strip, on what' }}</summary>
+    <div class="row">
+      <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
+      <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
+      <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
+      <FieldRow label="Lowest setting" :error="refusal?.on('lowest')"><template #default="{ id }"><ElInput :id="id" v-model="text.lowest" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="Highest" :error="refusal?.on('highest')"><template #default="{ id }"><ElInput :id="id" v-model="text.highest" inputmode="decimal" /></template></FieldRow>
+    </div>
+    </details>
     <div class="row">
       <FieldRow label="Coupon at" :error="refusal?.on('setting')"><template #default="{ id }"><ElInput :id="id" v-model="text.setting" inputmode="decimal" /></template></FieldRow>
       <FieldRow label="Pull, N" :error="refusal?.on('pull_n')"><template #default="{ id }"><ElInput :id="id" v-model="text.pull" inputmode="decimal" placeholder="if measured" /></template></FieldRow>
@@ -81,13 +87,13 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
   grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
 }
 
-.chips {
+.use {
+  align-items: baseline;
   display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
+  gap: 12px;
 }
 
-.use {
+.use .figure {
   font-size: 34px;
 }
 

@@ -1,32 +1,64 @@
 <script setup lang="ts">
+import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
+import { timeLeft, volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { useNow } from '@/composables/useNow'
+import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
-import { volts } from '@/composables/format'
+import ReadAt from '@/bench/ReadAt.vue'
 
-/** The order of cutting or joining, least voltage bare first; ticked off one at a time, by key or press. */
-const props = defineProps<{ work: Schemas['WorkList']; list: 'open' | 'close'; closed: boolean }>()
+/** A work list, least voltage bare first: one action a step, ticked off by key or pedal, with the reading that a step asks for. */
+const props = defineProps<{ work: Schemas['WorkList']; closed: boolean; otherSide: string | null }>()
 const job = useJob()
+const now = useNow()
+const settings = useSettings()
 const { act, busy, refusal } = useAct()
-async function tick() {
-  if (!props.work.next || props.closed) return
-  const body = { list: props.list, joint: props.work.next, volts: null, by: null }
-  await act(() => settled(client.POST('/api/jobs/{job_id}/ticks', { params: { path: { job_id: job.value.facts.id } }, body })))
+const step = computed(() => props.work.steps.find((s) => s.joint === props.work.next) ?? null)
+const done = computed(() => props.work.steps.filter((s) => s.done).length)
+// What cools or cures: the latest wait of the steps that are done.
+const until = computed(() => Math.max(0, ...props.work.steps.map((s) => (s.until ? new Date(s.until).getTime() : 0))))
+const left = computed(() => until.value - now.value)
+const early = ref(false)
+watch(until, () => (early.value = false))
+
+async function tick(read: number | null) {
+  if (!step.value || props.closed) return null
+  const body = { list: props.work.name, joint: step.value.joint, volts: read, by: settings.value.technician || null, early: early.value }
+  return act(() => settled(client.POST('/api/jobs/{job_id}/ticks', { params: { path: { job_id: job.value.facts.id } }, body })))
 }
-useShortcuts(() => (props.work.next && !props.closed ? [{ key: 'd', does: `done: ${props.work.next}`, run: () => void tick() }] : []))
+// The stand-in's probes go to the pin that the step reads.
+const probes = computed(() => (step.value?.asks && step.value.taps?.length ? { at: 'taps' as const, black: 0, red: step.value.taps.at(-1)! } : null))
+const press = computed(() => (step.value && !step.value.asks && !props.closed ? () => void tick(null) : undefined))
+useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${step.value!.joint}`, run: press.value }, { key: settings.value.pedal, does: 'the same by the pedal', run: press.value }] : []))
 </script>
 
 <template>
   <section class="steps">
-    <p>No more than <strong class="mono">{{ volts(work.peak_v, 1) }} V</strong> lies bare after any step.</p>
+    <p class="muted">{{ done }} of {{ work.steps.length }} done; no more than <strong class="mono">{{ volts(work.peak_v, 1) }} V</strong> lies bare after any step.</p>
+    <p v-if="work.stop" class="error" role="alert">{{ work.stop }}</p>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="left > 0" class="waits">It {{ work.steps.some((s) => s.until && new Date(s.until).getTime() === until && s.wait?.kind === 'cure') ? 'cures' : 'cools' }}: <span class="mono">{{ timeLeft(left) }}</span> left. <label><input v-model="early" type="checkbox" /> it has already, go on</label></p>
     <ol>
-      <li v-for="s in work.steps" :key="s.joint" :class="{ done: s.done, next: s.joint === work.next }">
-        <span class="what"><strong>{{ s.done ? '✓ ' : '' }}{{ s.do }} {{ s.joint }}</strong><span class="mono">{{ volts(s.exposed_v, 1) }} V bare</span></span>
-        <template v-if="s.joint === work.next"><span>{{ s.because }}</span><span>Cover: {{ s.insulate.join(', ') }}.</span><ElButton type="primary" :loading="busy" :disabled="closed" @click="tick">Done <kbd>d</kbd></ElButton></template>
+      <li v-for="s in work.steps.filter((one) => !one.done)" :key="s.joint" :class="{ next: s.joint === work.next }" :aria-current="s.joint === work.next ? 'step' : undefined">
+        <span class="what"><strong>{{ s.do }} {{ s.joint }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : `${volts(s.exposed_v, 1)} V bare` }}</span></span>
+        <template v-if="s.joint === work.next">
+          <span>{{ s.because }}</span>
+          <span v-if="otherSide">{{ otherSide }}</span>
+          <span v-if="s.insulate?.length">Cover: {{ s.insulate.join(', ') }}.</span>
+          <span v-if="s.tool" class="tool">{{ s.tool }}</span>
+          <span v-if="s.wait" class="muted">Then it {{ s.wait.kind }}s for {{ s.wait.minutes }} min.</span>
+          <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
+          <ElButton v-else type="primary" :loading="busy" :disabled="closed" @click="tick(null)">Done <kbd>d</kbd></ElButton>
+        </template>
       </li>
     </ol>
+    <details v-if="done" :open="!work.next">
+      <summary>What is done</summary>
+      <ol><li v-for="s in work.steps.filter((one) => one.done)" :key="s.joint" class="done"><span class="what"><strong>✓ {{ s.do }} {{ s.joint }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : '' }}</span></span></li></ol>
+    </details>
+    <p v-if="!work.next" class="whole">This list is done.</p>
   </section>
 </template>
 
@@ -57,12 +89,47 @@ li {
   width: 100%;
 }
 
+.what .mono {
+  white-space: nowrap;
+}
+
 .done {
   color: var(--muted);
 }
 
 .next {
   border-left: 4px solid var(--copper);
+  padding-block: 12px;
+}
+
+.next .what {
+  font-size: 20px;
+}
+
+.tool {
+  background: repeating-linear-gradient(-45deg, var(--hazard-tint) 0 6px, transparent 6px 12px);
+  padding: 6px 10px;
+}
+
+.waits {
+  align-items: center;
+  border-left: 4px solid var(--copper);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  padding-left: 10px;
+}
+
+.waits label {
+  align-items: center;
+  display: flex;
+  gap: 8px;
+  min-height: 44px;
+}
+
+.whole {
+  font-size: 20px;
+  font-weight: 650;
 }
 
 kbd {

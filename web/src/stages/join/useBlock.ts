@@ -1,9 +1,11 @@
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, type Ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
+import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 
 export type Block = Schemas['Block']
+export type Told = Schemas['NewBlock']
 
 /** The job's block as it is computed from its facts; asked again with every new fact. */
 export function useBlock() {
@@ -14,4 +16,13 @@ export function useBlock() {
     placeholderData: (before) => before,
     retry: false,
   })
+}
+
+/** Keeps a change of what is told of the block; all else of it stays as told. */
+export function useKeepBlock(block: Ref<Block>) {
+  const job = useJob()
+  const { act, busy, refusal } = useAct()
+  const keep = (change: Partial<Told>) =>
+    act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id } }, body: { ...block.value.told, ...change } as Told })))
+  return { keep, busy, refusal }
 }

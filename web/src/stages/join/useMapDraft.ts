@@ -1,5 +1,6 @@
 import { type Ref, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
+import { parseNumber } from '@/composables/parseVolts'
 import type { useAct } from '@/composables/useAct'
 import type { Block } from './useBlock'
 
@@ -31,9 +32,16 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
   const turn = () => change((c) => ({ top: c.top === 'positive' ? 'negative' : 'positive' }))
   const regroup = (by: number, most: number) => change((c) => ({ group: Math.min(Math.max(c.group + by, 1), most) }))
 
+  /** The chosen cell as it is typed; what is no number is left as it was. */
+  function put(what: 'x_mm' | 'y_mm' | 'group', text: string, most: number) {
+    const value = parseNumber(text)
+    if (value === null) return
+    change(() => ({ [what]: what === 'group' ? Math.min(Math.max(Math.round(value), 1), most) : Math.round(value * 100) / 100 }))
+  }
+
   async function keep() {
     const body = { ...block.value!.told, cells: draft.value, looked_from: lookedFrom.value } as Schemas['NewBlock']
     if (await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: jobId() } }, body })))) draft.value = null
   }
-  return { draft, lookedFrom, at, begin, lookFrom, move, turn, regroup, keep, leave: () => (draft.value = null) }
+  return { draft, lookedFrom, at, begin, lookFrom, move, put, turn, regroup, keep, leave: () => (draft.value = null) }
 }

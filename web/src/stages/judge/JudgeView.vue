@@ -34,6 +34,13 @@ const overruling = ref(false)
 const assessed = computed(() => job.value.assessment.probe)
 const verdict = computed(() => assessed.value?.verdict ?? null)
 const grave = computed(() => ['overcharged', 'reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
+// Nothing is headed by the readings alone while the evidence is still being weighed: it would change under the eye.
+const heading = computed(() => {
+  if (grave.value && verdict.value) return verdict.value.headline
+  if (lead.value) return clear.value ? lead.value.says : 'Not settled yet'
+  if (!verdict.value) return 'Nothing to judge yet'
+  return judged.value || error.value ? verdict.value.headline : 'Weighing the evidence'
+})
 const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' })
 // What was measured of single groups, and counts in the figures.
 const measured = computed(() =>
@@ -50,14 +57,13 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
 <template>
   <StageLayout>
     <section class="judge">
-      <header>
-        <h1 :class="{ bad: grave }">{{ grave && verdict ? verdict.headline : lead ? (clear ? lead.says : 'Not settled yet') : verdict ? verdict.headline : 'Nothing to judge yet' }}</h1>
+      <header :aria-busy="!judged && !error">
+        <h1 :class="{ bad: grave }">{{ heading }}</h1>
         <p v-if="lead" class="sure"><template v-if="clear && !grave">{{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else-if="clear">{{ lead.says }}: {{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else>likeliest so far: {{ lead.says.charAt(0).toLowerCase() + lead.says.slice(1) }}, {{ percentOf(lead.probability) }}</template></p>
         <p v-if="verdict && !grave" v-from="all(verdict.headline)" class="muted">By the readings alone: {{ verdict.headline.charAt(0).toLowerCase() + verdict.headline.slice(1) }}.</p>
         <p v-if="ruling" class="ruled"><strong>{{ ruling.confirmed ? 'Confirmed' : 'Overruled' }}</strong> by {{ ruling.by }}<template v-if="ruling.reason">: {{ ruling.reason }}</template></p>
       </header>
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The judgement cannot be computed.' }}</p>
-      <p v-if="!judged && !error" class="muted" aria-busy="true">Weighing the evidence</p>
       <template v-if="judgement">
         <CauseList :causes="judgement.causes" :from="all('What the readings show')" />
         <NextTests :tests="judgement.next_tests" :enough="judgement.enough" :closed="closed" />

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
+import { refDebounced, useStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
@@ -10,18 +11,33 @@ import { degrees, inDegrees } from '@/composables/degrees'
 import { ampHours, clock, duration, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
+import { useDriven } from '@/composables/useDriven'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
 import { useShortcuts } from '@/composables/useShortcuts'
 import FieldRow from '@/bench/FieldRow.vue'
+import ChannelPlan from './ChannelPlan.vue'
+import ChargeLogs from './ChargeLogs.vue'
+import DrivenCharge from './DrivenCharge.vue'
 import ReplacedGroup from './ReplacedGroup.vue'
 import RunningCharge from './RunningCharge.vue'
 
 const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue'))
 
 const job = useJob()
+const route = useRoute()
+const router = useRouter()
+const { data: channels } = useQuery({ queryKey: ['channels'], queryFn: () => settled(client.GET('/api/channels')) })
 const id = computed(() => job.value.facts.id)
+const { frame } = useLive()
+const virtual = computed(() => frame.value?.virtual != null)
+// A virtual pack has the stand-in charger; a real one what the shop has, once it is told.
+const over = useStorage<'' | 'channels' | 'one'>('saldatura.level-over', '')
+// Shareable: an address may say which.
+const asked = computed(() => (route.query.over === 'channels' || route.query.over === 'one' ? route.query.over : ''))
+const running = computed(() => job.value.facts.charges.filter((c) => !c.end))
+const byChannels = computed(() => (asked.value || over.value || (virtual.value && !running.value.some((r) => r.driven) ? 'one' : 'channels')) === 'channels' && (channels.value?.length ?? 0) > 0 && !job.value.assessment.frozen)
 const target = shallowRef<Schemas['LevelNeed']['target']>('match')
 const current = shallowRef('')
 const typed = refDebounced(current, 200)
@@ -47,7 +63,14 @@ const curve = computed(() => {
   const c = shown.value?.forecast.curve
   return c ? c.time_s.map((seconds, i) => ({ seconds, volts: c.volts[i]!, amps: c.amps[i]! })) : []
 })
-const running = computed(() => job.value.facts.charges.filter((c) => !c.end))
+const { driven } = useDriven(computed(() => job.value))
+// What an output that has stopped sees at its clips.
+const { data: outputs } = useQuery({
+  queryKey: computed(() => ['outputs', id.value]),
+  queryFn: () => settled(client.GET('/api/jobs/{job_id}/outputs', { params: { path: { job_id: id.value } } })),
+  enabled: computed(() => running.value.some((r) => r.stopped)),
+  refetchInterval: 1500,
+})
 // A group that was charged since is known by what it read then; what was measured of it counts beside.
 function of(group: number): From {
   const now = job.value.assessment.groups?.find((g) => g.group === group)
@@ -58,6 +81,7 @@ function of(group: number): From {
   return { what: `Group ${group}`, set: job.value.assessment.probe, groups: [group], beside }
 }
 const waiting = computed(() => (need.value?.needs ?? []).filter((n) => !running.value.some((r) => r.group === n.group)))
+const ended = (charge: number) => job.value.facts.charges.find((c) => c.id === charge) ?? null
 const compared = computed(() => job.value.assessment.compared)
 
 const ENDS: Record<NonNullable<Schemas['GroupNeed']['rule']>, (n: Schemas['GroupNeed']) => string> = {
@@ -66,6 +90,10 @@ const ENDS: Record<NonNullable<Schemas['GroupNeed']['rule']>, (n: Schemas['Group
   timed: () => 'Ends by the clock, or by −ΔV on a charger that knows it.',
 }
 
+function plannedOver(what: 'channels' | 'one') {
+  over.value = what
+  if (asked.value) void router.replace({ query: { ...route.query, over: what } })
+}
 const { act, busy, refusal } = useAct()
 function step(by: number) {
   const groups = waiting.value.map((n) => n.group)
@@ -76,11 +104,9 @@ useShortcuts(() => (waiting.value.length ? [
   { key: 'ArrowDown', does: 'the forecast of the next group', run: () => step(1) },
   { key: 'ArrowUp', does: 'the forecast of the one before', run: () => step(-1) },
 ] : []))
-const { frame } = useLive()
-const virtual = computed(() => frame.value?.virtual != null)
 async function start(group: number) {
   await act(() =>
-    settled(client.POST('/api/jobs/{job_id}/charges', { params: { path: { job_id: id.value } }, body: { group, target: target.value, current_a: amps.value, stand_in: virtual.value } })),
+    settled(client.POST('/api/jobs/{job_id}/charges', { params: { path: { job_id: id.value } }, body: { group, target: target.value, current_a: amps.value, stand_in: virtual.value, driven: false } })),
   )
 }
 </script>
@@ -88,15 +114,20 @@ async function start(group: number) {
 <template>
   <StageLayout>
     <section class="level">
-      <h1 v-if="running.length">Group {{ running[0]!.group }} is on the charger</h1>
+      <h1 v-if="running.length > 1">Groups {{ running.map((r) => r.group).join(' and ') }} {{ running.every((r) => r.stopped) ? 'are to be read' : 'are on chargers' }}</h1>
+      <h1 v-else-if="running.length">Group {{ running[0]!.group }} is on {{ running[0]!.channel || 'the charger' }}</h1>
+      <h1 v-else-if="byChannels">Level, over the shop's channels</h1>
       <h1 v-else-if="waiting.length">{{ waiting.length === 1 ? `Group ${waiting[0]!.group} lacks charge` : `${waiting.length} groups lack charge` }}</h1>
       <h1 v-else-if="need?.refused.length">{{ need.there.length ? 'Nothing more to charge' : 'Nothing here may be charged' }}</h1>
       <h1 v-else-if="need?.above?.length">Nothing to charge; {{ need.above.length === 1 ? `group ${need.above[0]} stands` : `${need.above.length} groups stand` }} too high</h1>
       <h1 v-else-if="need">Every group is there</h1>
       <h1 v-else>Level</h1>
 
-      <RunningCharge v-for="run in running" :key="run.id" :run="run" />
+      <template v-for="run in running" :key="run.id"><DrivenCharge v-if="run.driven" :run="run" :now="driven.get(run.id) ?? null" :idle="outputs?.find((o) => o.channel === run.channel)?.live?.volts ?? null" /><RunningCharge v-else :run="run" :alone="running.length === 1" /></template>
 
+      <div v-if="channels?.length" class="chips" role="group" aria-label="Planned over"><button type="button" class="chip" :aria-pressed="byChannels" @click="plannedOver('channels')">over the shop's channels</button><button type="button" class="chip" :aria-pressed="!byChannels" @click="plannedOver('one')">one charger, group by group</button></div>
+      <ChannelPlan v-if="byChannels" />
+      <template v-else>
       <form class="question" @submit.prevent>
         <FieldRow label="Level to" group>
           <ElRadioGroup v-model="target" aria-label="Level to">
@@ -128,20 +159,21 @@ async function start(group: number) {
         </tbody>
       </table>
       <p v-for="sentence in need?.says ?? []" :key="sentence">{{ inDegrees(sentence) }}</p>
-      <template v-for="r in need?.refused ?? []" :key="r.group">
-        <p class="error">Group {{ r.group }}: {{ inDegrees(r.because) }}</p>
-        <ReplacedGroup v-if="r.wants_cells && !job.assessment.frozen" :group="r.group" />
-      </template>
 
       <template v-if="shown && !running.length">
         <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. {{ ENDS[shown.rule ?? 'cc_cv'](shown) }}</p>
         <TaperChart v-from="of(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
         <p>{{ shown.note }}</p>
       </template>
+      </template>
 
+      <template v-for="r in (need?.refused ?? []).filter((one) => !byChannels || one.wants_cells)" :key="r.group">
+        <p class="error">Group {{ r.group }}: {{ inDegrees(r.because) }}</p>
+        <ReplacedGroup v-if="r.wants_cells && !job.assessment.frozen" :group="r.group" />
+      </template>
       <section v-if="compared.length" class="ended">
         <h2>Ended</h2>
-        <p v-for="c in compared" :key="c.charge_id"><strong>Group {{ c.group }}.</strong> {{ c.says }}</p>
+        <template v-for="c in compared" :key="c.charge_id"><p><strong>Group {{ c.group }}.</strong> {{ c.says }}</p><ChargeLogs v-if="ended(c.charge_id)" :run="ended(c.charge_id)!" /></template>
       </section>
     </section>
     <template #judgement>

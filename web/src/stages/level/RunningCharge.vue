@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, nextTick, ref, shallowRef, watch } from 'vue'
-import { toNext } from '@/composables/focus'
+import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
@@ -14,9 +13,10 @@ import { useShortcuts } from '@/composables/useShortcuts'
 import TimeRing from '@/figures/TimeRing.vue'
 import FieldRow from '@/bench/FieldRow.vue'
 import VoltsField from '@/bench/VoltsField.vue'
+import EndCharge from './EndCharge.vue'
 
 /** A charge that runs: its time left, when to look, and the reading that ends it. */
-const props = defineProps<{ run: Schemas['ShownCharge'] }>()
+const props = defineProps<{ run: Schemas['ShownCharge']; alone: boolean }>()
 
 const TaperChart = defineAsyncComponent(() => import('@/figures/TaperChart.vue'))
 
@@ -58,35 +58,39 @@ function chargers(text: string, what: string, such: string): number | null | fal
   return wrong.value ? false : value
 }
 const wrong = shallowRef<string | null>(null)
-useShortcuts([
-  { key: 'Enter', does: 'in the field: keep the look; the charge goes on' },
-  { key: 'e', does: 'end the charge, with what its group then reads', run: () => (ending.value = true) },
-])
+// With two that run, a key would not say which.
+useShortcuts(() =>
+  props.alone
+    ? [
+        { key: 'Enter', does: 'in the field: keep the look; the charge goes on' },
+        { key: 'e', does: 'end the charge, with what its group then reads', run: () => (ending.value = true) },
+      ]
+    : [],
+)
 
 // A look ends nothing.
 const looking = useVolts(group, expected, plausible)
 const amps = ref('')
+const celsius = ref('')
+// A group that nothing charges must stay where it was.
+const other = ref({ group: '', volts: '' })
 async function look() {
   const flows = chargers(amps.value, 'Charger shows, A', 'amps such as 0.8')
   if (flows === false) return
-  const volts = looking.text.value.trim() || flows === null ? looking.take() : null
-  if (volts === null && (looking.text.value.trim() || flows === null)) return
-  if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/looks', { params: charge.value, body: { volts: volts?.volts ?? null, amps: flows } }))))) return
+  const warm = chargers(celsius.value, 'How warm, °C', '31')
+  const sibling = chargers(other.value.volts, 'Another group reads, V', '3.91')
+  const number = chargers(other.value.group, 'Which other group', 'its number')
+  if (warm === false || sibling === false || number === false) return
+  const others = sibling !== null && number !== null ? [{ group: number, volts: sibling }] : []
+  const nothing = flows === null && warm === null && !others.length
+  const volts = looking.text.value.trim() || nothing ? looking.take() : null
+  if (volts === null && (looking.text.value.trim() || nothing)) return
+  if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/looks', { params: charge.value, body: { volts: volts?.volts ?? null, amps: flows, celsius: warm, others } }))))) return
   looking.clear()
-  amps.value = ''
+  amps.value = celsius.value = ''
+  other.value = { group: '', volts: '' }
 }
-
-// Ending is a press of its own, and asks for what the group reads with the charger off.
 const ending = shallowRef(false)
-const ended = useVolts(group, expected, plausible)
-const counted = ref('')
-watch(ending, () => void nextTick(toNext))
-async function end(outcome: 'finished' | 'stopped') {
-  const went = chargers(counted.value, 'Charger counted, Ah', 'Ah such as 2.1')
-  const read = went === false ? null : ended.take()
-  if (went === false || read === null) return
-  await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/end', { params: charge.value, body: { outcome, volts: read.volts, counted_ah: went } })))
-}
 </script>
 
 <template>
@@ -115,22 +119,18 @@ async function end(outcome: 'finished' | 'stopped') {
       <FieldRow label="Charger shows, A">
         <template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template>
       </FieldRow>
+      <details class="wide"><summary>How warm, and what another group reads</summary>
+        <div class="more">
+          <FieldRow label="How warm, °C"><template #default="{ id }"><ElInput :id="id" v-model="celsius" inputmode="decimal" /></template></FieldRow>
+          <FieldRow label="Another group, its number"><template #default="{ id }"><ElInput :id="id" v-model="other.group" inputmode="numeric" /></template></FieldRow>
+          <FieldRow label="reads, V"><template #default="{ id }"><ElInput :id="id" v-model="other.volts" inputmode="decimal" /></template></FieldRow>
+        </div>
+      </details>
       <p v-if="looking.preview.value" class="muted wide">{{ looking.preview.value }}</p>
       <ElButton type="primary" native-type="submit" :loading="busy">Keep the look</ElButton>
       <ElButton @click="ending = true">End this charge</ElButton>
     </form>
-    <form v-else class="end" @submit.prevent="end('finished')">
-      <FieldRow :label="`Charger off: group ${run.group} reads, V`" :error="ended.wrong.value ?? ended.questioned.value ?? refusal?.on('volts')">
-        <template #default="{ id }"><VoltsField :id="id" v-model="ended.text.value" data-next class="boxed" :label="`Group ${run.group} reads, V`" :said="ended.wrong.value" @accept="end('finished')" /></template>
-      </FieldRow>
-      <FieldRow label="Charger counted, Ah">
-        <template #default="{ id }"><ElInput :id="id" v-model="counted" inputmode="decimal" /></template>
-      </FieldRow>
-      <p v-if="ended.preview.value" class="muted wide">{{ ended.preview.value }}</p>
-      <ElButton type="primary" native-type="submit" :loading="busy">It has finished</ElButton>
-      <ElButton :loading="busy" @click="end('stopped')">Stopped by hand</ElButton>
-      <ElButton class="wide" @click="ending = false">It goes on</ElButton>
-    </form>
+    <EndCharge v-else :run="run" class="end" @back="ending = false" />
     <p v-if="wrong" class="error" role="alert">{{ wrong }}</p>
     <p v-if="refusal && !refusal.on('volts')" class="error" role="alert">{{ refusal.message }}</p>
   </section>
@@ -190,6 +190,12 @@ dd {
     gap: 6px 18px;
     white-space: normal;
   }
+}
+
+.more {
+  display: grid;
+  gap: 12px;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
 }
 
 .end {

@@ -5,6 +5,7 @@ import { duration } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
+import BeginWait from '@/bench/BeginWait.vue'
 import { useKeep } from './useKeep'
 
 /** A tester's CSV to what the pack held. */
@@ -54,7 +55,8 @@ async function choose(event: Event) {
       <p><strong class="figure">{{ tester.live!.ah!.toFixed(2) }} Ah</strong> counted by the {{ tester.name }} so far{{ counted ? ', and it has stopped' : '' }}.</p>
       <ElButton v-if="counted" :loading="keeping" @click="keep(counted)">Keep what the tester counted</ElButton>
     </template>
-    <p v-else class="muted">Or hook a capacity tester up under Instruments: what it counts down to its cut-off can be kept from here.</p>
+    <BeginWait kind="capacity" />
+    <p v-if="!tester" class="muted">Or hook a capacity tester up under Instruments: what it counts down to its cut-off can be kept from here.</p>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
   </section>
 </template>

@@ -65,12 +65,6 @@ async function cut() {
   margin: 0;
 }
 
-.chips {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-
 .fields {
   display: grid;
   gap: 8px 14px;

@@ -37,6 +37,9 @@ const adjustable = ref(false)
 const donor = ref({ has: false, ah: '' })
 const more = ref(false)
 const typing = ref(false)
+// Counts what was typed: what is kept meanwhile must not be shown over it.
+let strokes = 0
+let again = false
 
 function show(plan: JobPlan) {
   const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
@@ -64,14 +67,25 @@ function told(): Told | null {
 const preview = useDebounceFn(() => { if (typing.value) emit('asked', told()) }, 350)
 function type() {
   typing.value = true
+  strokes += 1
   refusal.value = null
   void preview()
 }
-async function keep() {
+async function keep(): Promise<void> {
   const body = told()
   if (!body || props.closed) return
+  // One at a time: a field left while another is being kept is kept after it.
+  if (busy.value) {
+    again = true
+    return
+  }
+  const seen = strokes
   const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/need', { params: { path: { job_id: job.value.facts.id } }, body })))
-  if (!kept) return
+  if (again) {
+    again = false
+    return keep()
+  }
+  if (!kept || strokes !== seen) return
   typing.value = false
   emit('asked', null)
 }
@@ -82,6 +96,7 @@ const wrong = (key: string) => {
 function lack(key: keyof typeof LACKS) {
   lacks.value = lacks.value.includes(key) ? lacks.value.filter((k) => k !== key) : [...lacks.value, key]
   typing.value = true
+  strokes += 1
   void keep()
 }
 </script>
@@ -96,7 +111,7 @@ function lack(key: keyof typeof LACKS) {
       <FieldRow label="Cells’ size"><template #default="{ id }"><ElInput :id="id" v-model="size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" /></template></FieldRow>
     </form>
     <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>
-    <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; typing = true; keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; typing = true; keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
+    <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; type(); keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; type(); keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
     <button type="button" class="linklike" @click="more = !more">{{ more ? 'the usual ones only' : 'more that may be told' }}</button>
     <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }}</p>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, shallowRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { client, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
+import BeginWait from '@/bench/BeginWait.vue'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
@@ -13,8 +15,14 @@ import { useJob } from '@/composables/useJob'
 import { useNow } from '@/composables/useNow'
 import ProbeRun from '@/stages/probe/ProbeRun.vue'
 import CheckList from './CheckList.vue'
+import ProofTests from './ProofTests.vue'
 
 const job = useJob()
+const route = useRoute()
+const router = useRouter()
+// Shareable: which of the two stands in the address.
+const all = computed(() => route.query.of === 'tests')
+const show = (of: string) => void router.replace({ query: { ...route.query, of: of || undefined } })
 const now = useNow()
 const { act, busy, refusal } = useAct()
 const proving = computed(() => job.value.assessment.prove)
@@ -49,7 +57,9 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
 
 <template>
   <StageLayout>
-    <section v-if="closed" class="begin">
+    <nav class="tabs" aria-label="Prove by"><button type="button" class="linklike" :aria-current="!all" @click="show('')">readings at rest</button><button type="button" class="linklike" :aria-current="all" @click="show('tests')">every test that is due</button></nav>
+    <ProofTests v-if="all" />
+    <section v-else-if="closed" class="begin">
       <h1>{{ job.assessment.frozen ? 'Signed off' : 'Not to be proved yet' }}</h1>
       <p class="muted">{{ job.assessment.frozen ? 'The proving readings are closed; the limits they met are on the right.' : job.assessment.closed }}</p>
     </section>
@@ -79,6 +89,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
     <template #judgement>
       <CheckList v-if="proof" :proof="proof" :set="proving" />
       <p v-else class="muted">Six checks: rest, every group, agreement, spread, window, sum.</p>
+      <BeginWait kind="self_discharge" />
       <Caution v-if="!closed" v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${job.assessment.hazard?.highest_v.toFixed(0) ?? '?'} V across the string.`">A full pack gives its whole short-circuit current. One tip sleeved, rings off.</Caution>
       <StageButton v-if="!closed && proof" :key="proof.result" to="hand_over" :quiet="proof.result !== 'pass'">{{ proof.result === 'pass' ? 'Go on to Hand over' : 'Hand over without a pass' }}</StageButton>
     </template>
@@ -86,6 +97,19 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
 </template>
 
 <style scoped>
+.tabs {
+  display: flex;
+  gap: 22px;
+  padding-bottom: 8px;
+}
+
+.tabs [aria-current='true'] {
+  border-bottom: 3px solid var(--copper);
+  color: var(--ink);
+  font-weight: 700;
+  text-decoration: none;
+}
+
 .begin {
   display: grid;
   gap: 12px;

@@ -11,6 +11,7 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
 import FieldRow from '@/bench/FieldRow.vue'
+import EarlierJobs from './EarlierJobs.vue'
 import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
 import SafetyScreen from './SafetyScreen.vue'
@@ -133,6 +134,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
     <template #judgement>
       <Caution v-if="quarantine.length" title="No work on this pack" grave>Nothing is read, charged or opened until a release is recorded.</Caution>
       <Caution v-else-if="!screened" title="Not screened yet">Answer all six questions before a probe touches it.</Caution>
+      <EarlierJobs />
       <HazardFigures v-if="job.assessment.hazard" :hazard="job.assessment.hazard" />
       <RouterLink v-if="screened && !quarantine.length" v-slot="{ navigate }" :to="stagePath(facts.id, 'probe')" custom>
         <ElButton type="primary" size="large" data-next @click="navigate()">Go on to Probe</ElButton>

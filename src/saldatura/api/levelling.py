@@ -1,0 +1,128 @@
+"""The shop's channels, a job's levelling planned over them, and the outputs that the program drives, over HTTP."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from saldatura.api.depends import TheBench, TheHall, whole_body
+from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
+from saldatura.core.assess import JobView
+from saldatura.core.assess.level_planning import (
+    JobLevelPlan,
+    LevelPlanQuestion,
+    PlanOption,
+    level_plan_of,
+    options_of,
+)
+from saldatura.core.errors import Impossible
+from saldatura.core.facts.shop import NoChannel, ShopChannel
+from saldatura.core.instrument import ClipPlace
+from saldatura.core.level_plan.types import ChannelName
+from saldatura.formats import battery_data
+from saldatura.formats.battery_data import ChargeLog
+from saldatura.hall.outputs import ChargeNow, OutputNow
+
+router = APIRouter(prefix="/api", tags=["levelling"])
+
+
+class NewClips(ClipPlace):
+    """Where a stand-in channel is clipped to."""
+
+    channel: ChannelName
+
+
+@router.get("/channels")
+def channels(bench: TheBench) -> list[ShopChannel]:
+    """What the shop charges and bleeds groups with."""
+    return bench.shop().channels
+
+
+@router.post("/channels", status_code=201, responses=SHOP_ACT)
+def tell_channel(bench: TheBench, new: ShopChannel) -> list[ShopChannel]:
+    """Take a channel down, or tell one of that name anew."""
+    return bench.add_to_shop(new).channels
+
+
+@router.post("/channels/gone", responses=SHOP_ACT)
+def channel_gone(bench: TheBench, gone: NoChannel) -> list[ShopChannel]:
+    """Take a channel off the list."""
+    return bench.add_to_shop(gone).channels
+
+
+@router.post("/jobs/{job_id}/level-plan", responses=ACT)
+def level_plan(bench: TheBench, job_id: JobId, question: LevelPlanQuestion) -> JobLevelPlan:
+    """Plan the levelling over the shop's channels; nothing is recorded."""
+    facts, elsewhere = bench.facts(job_id), bench.channels_elsewhere(job_id)
+    return level_plan_of(facts, question, bench.shop().channels, bench.policy(), list(elsewhere))
+
+
+@router.post("/jobs/{job_id}/level-plan/options", responses=ACT)
+def level_plan_options(bench: TheBench, job_id: JobId, question: LevelPlanQuestion) -> list[PlanOption]:
+    """The plan beside others: one channel more, other targets, begun later."""
+    facts, elsewhere = bench.facts(job_id), bench.channels_elsewhere(job_id)
+    return options_of(facts, question, bench.shop().channels, bench.policy(), list(elsewhere))
+
+
+@router.get("/jobs/{job_id}/outputs", responses=SEE)
+def outputs(hall: TheHall, job_id: JobId) -> list[OutputNow]:
+    """The channels that the program may switch on this job, and what the clips of idle ones read."""
+    return hall.outputs.outputs(job_id)
+
+
+@router.post("/jobs/{job_id}/virtual/clips", responses=ACT)
+def clip(hall: TheHall, job_id: JobId, new: NewClips) -> list[OutputNow]:
+    """Put the clips of a stand-in channel on a group of the virtual pack, or into the air; its output is off."""
+    hall.outputs.clip(job_id, new.channel, ClipPlace(group=new.group, turned=new.turned))
+    return hall.outputs.outputs(job_id)
+
+
+@router.get("/jobs/{job_id}/driven", responses=SEE)
+def driven(hall: TheHall, job_id: JobId) -> list[ChargeNow]:
+    """The charges that the program drives on this job, as they stand."""
+    return hall.outputs.now(job_id)
+
+
+@router.post("/jobs/{job_id}/charges/{charge_id}/off", responses=ACT)
+def switch_off(hall: TheHall, job_id: JobId, charge_id: JobId) -> JobView:
+    """Switch the output of a charge off; the charge ends when its group has been read."""
+    return hall.outputs.off(job_id, charge_id)
+
+
+@router.get("/jobs/{job_id}/charges/{charge_id}/log", responses=SEE)
+def charge_log(
+    hall: TheHall, job_id: JobId, charge_id: JobId, points: Annotated[int, Query(ge=20, le=4000)] = 600
+) -> ChargeLog:
+    """What was measured of a charge, thinned for a figure."""
+    return battery_data.thinned(hall.outputs.log_of(job_id, charge_id), points)
+
+
+@router.get(
+    "/jobs/{job_id}/charges/{charge_id}/log.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {}}, "description": "The whole log"}, **SEE},
+)
+def charge_log_csv(hall: TheHall, job_id: JobId, charge_id: JobId) -> Response:
+    """The whole log of a charge in the column names of the open Battery Data Format."""
+    return Response(
+        battery_data.written(hall.outputs.log_of(job_id, charge_id)),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="job-{job_id:04d}-charge-{charge_id}.csv"'},
+    )
+
+
+@router.post(
+    "/jobs/{job_id}/charges/{charge_id}/log.csv",
+    status_code=201,
+    responses=ACT,
+    openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def bring_log(hall: TheHall, job_id: JobId, charge_id: JobId, raw: Annotated[bytes, Depends(whole_body)]) -> ChargeLog:
+    """Bring in what a supply's own software logged of a charge that the program does not log itself."""
+    try:
+        rows = battery_data.read(raw.decode("utf-8"))
+    except UnicodeDecodeError:
+        raise Impossible("log", "it is no text in UTF-8; save it as CSV in UTF-8") from None
+    except battery_data.LogError as error:
+        raise Impossible("log", str(error)) from error
+    hall.outputs.bring_log(job_id, charge_id, rows)
+    return battery_data.thinned(rows, 600)

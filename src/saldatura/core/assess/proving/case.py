@@ -1,0 +1,131 @@
+"""A job as its proof sees it: what was done to the pack, what stands since, and its load run as forecast."""
+
+from dataclasses import dataclass
+
+from saldatura.core.assess.groups import GroupNow
+from saldatura.core.assess.sets import Assessed
+from saldatura.core.chemistry import WINDOWS, middle_curve
+from saldatura.core.errors import Impossible
+from saldatura.core.fact import Fact
+from saldatura.core.facts import JobFacts
+from saldatura.core.facts.block import TickFact
+from saldatura.core.measure import MeasureFact
+from saldatura.core.policy import Policy
+from saldatura.core.prove import Proof
+from saldatura.core.run_time import Load, LoadGroup, RunTime, RunTimeRequest, run_time
+
+USUAL_LOAD_C = 1.0
+# An aged pack that is sound still gives so much of what its label promises.
+OF_LABEL = 0.70
+
+
+@dataclass(frozen=True)
+class Case:
+    """A job as its proof sees it."""
+
+    facts: JobFacts
+    proof: Proof | None
+    proving: Assessed | None
+    load: Assessed | None
+    groups: list[GroupNow]
+    policy: Policy
+    since: int
+
+    @property
+    def replaced(self) -> list[int]:
+        return sorted({f.group for f in self.facts.replaced})
+
+    def did(self, *what: str) -> bool:
+        return any(w.did in what for w in self.facts.works)
+
+    @property
+    def joints(self) -> bool:
+        return bool(self.replaced) or self.did("rewelded", "resoldered") or bool(self.facts.of(TickFact))
+
+    @property
+    def wires(self) -> bool:
+        return self.did("mended_wire", "cleaned", "reseated") or bool(self.facts.joined)
+
+    @property
+    def board(self) -> bool:
+        took = self.facts.accepted.repair if self.facts.accepted is not None else ""
+        parts = [
+            w
+            for w in self.facts.works
+            if w.did == "replaced_part" and getattr(w.place, "part", "").lower().find("board") >= 0
+        ]
+        return took in ("replace_board", "repair_board", "transplant", "copy") or bool(parts)  # fmt: skip
+
+    @property
+    def levelled(self) -> bool:
+        return any(run.end is not None for run in self.facts.charges)
+
+    @property
+    def load_a(self) -> float:
+        """What the device draws, where it was told; else the rated current."""
+        pack, told = self.facts.intake.pack, self.facts.told
+        asked = told.need.load_a if told is not None else None
+        return asked or pack.load_a or USUAL_LOAD_C * pack.rated_ah
+
+    def last(self, *kinds: type) -> tuple[MeasureFact | None, bool]:
+        """The last measure of these kinds, and whether it was taken after the last act on the pack."""
+        found = [m for m in self.facts.measures if isinstance(m.measure, kinds)]
+        return (found[-1], found[-1].id > self.since) if found else (None, False)
+
+
+def acts_until(facts: JobFacts) -> int:
+    """The number of the last act that changes what a test would show: work, new cells, a joint, a charge of one group."""
+    acts: list[Fact] = [*facts.works, *facts.replaced, *facts.of(TickFact), *facts.joined]
+    acts += [run.end for run in facts.charges if run.end is not None]
+    return max((fact.id for fact in acts), default=0)
+
+
+def as_charged(case: Case) -> list[LoadGroup] | None:
+    """The groups as the charger leaves them: the first one full, the others as far behind as they are now, each with what was measured
+    of it. A group whose cells were replaced counts as level. None while they are not read.
+    """
+    pack, window = case.facts.intake.pack, WINDOWS[case.facts.intake.pack.chemistry]
+    if not case.groups or any(g.volts is None or g.volts < 0 for g in case.groups):
+        return None
+    curve, usual = middle_curve(pack.chemistry), window.resistance_ohm_ah.usual / pack.rated_ah
+    held = [
+        (float(curve.soc_at(g.volts or 0.0)), g.capacity_ah.value if g.capacity_ah else pack.rated_ah)
+        for g in case.groups
+    ]
+    most = min(
+        (max(1 - soc, 0.0) * ah for k, (soc, ah) in enumerate(held, start=1) if k not in case.replaced), default=0.0
+    )
+    return [
+        LoadGroup(
+            soc=1.0 if g.group in case.replaced else min(max(soc + most / ah, 0.0), 1.0), capacity_ah=ah,
+            resistance_ohm=g.resistance_ohm.value if g.resistance_ohm else usual,
+        )
+        for g, (soc, ah) in zip(case.groups, held, strict=True)
+    ]  # fmt: skip
+
+
+def load_run_forecast(case: Case, amps: float | None = None) -> RunTime | None:
+    """The load run of the charged pack, at what the device draws or at so many amps; None while the groups are not read."""
+    pack, groups = case.facts.intake.pack, as_charged(case)
+    if groups is None:
+        return None
+    load = Load(current_a=amps or case.load_a)
+    try:
+        return run_time(
+            RunTimeRequest(chemistry=pack.chemistry, series=pack.series, groups=groups, load=load), case.policy
+        )
+    except Impossible:
+        return None
+
+
+def least_run_s(groups: list[GroupNow], forecast: RunTime) -> float:
+    """The least that a run must last, s. Of groups whose capacity was not measured nobody knows their age: a pack in use holds less than
+    its label, and that is no fault of the repair.
+    """
+    if all(g.capacity_ah is not None and g.capacity_ah.tested for g in groups):
+        return forecast.duration_low_s
+    return min(forecast.duration_low_s, OF_LABEL * forecast.duration_s)
+
+
+def stale(fresh: bool, what: str) -> str:
+    return "" if fresh else f"This {what} is from before the last work on the pack: once more."

@@ -1,0 +1,108 @@
+"""Tests of what was mended: sensors, movement, joints, the board's own limits."""
+
+from saldatura.core.assess.proving.case import Case, stale
+from saldatura.core.assess.proving.types import Outcome, ProofTest, outcome_of
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.measure import SensorMeasure, WiggleMeasure
+from saldatura.core.proof_tests import BoardMeasure, JointMeasure
+from saldatura.core.sensor import sense
+
+# A joint of strip or solder adds less than this; one that adds more warms under load.
+JOINT_OHM, JOINT_WARMS_W = 0.002, 0.5
+BOARD_WITHIN_V = 0.10
+
+
+def sensors(case: Case) -> ProofTest:
+    touched = (
+        case.board or case.joints or any("sensor" in getattr(w.place, "part", "").lower() for w in case.facts.works)
+    )
+    fact, fresh = case.last(SensorMeasure)
+    state = sense(fact.measure.sensor).state if fact is not None and isinstance(fact.measure, SensorMeasure) else None
+    outcome = outcome_of(state is not None, fresh, state == "believable")
+    because = (
+        "Read each sensor at its plug, and again with a warm finger on it: it must move the right way."
+        if state is None
+        else stale(fresh, "reading")
+        or (
+            "It reads what the room is."
+            if outcome == "pass"
+            else "It does not read what the room is: a wire, a plug, or the wrong type."
+        )
+    )
+    return ProofTest(
+        name="sensors", label="Temperature sensors", due=touched, why="The pack was open where its sensors are." if touched else "Nothing near them was touched.",
+        bench_min=2, wait_h=0.0, limit="within 8 K of the room, moving when warmed", measured="believable" if outcome == "pass" else state or "", outcome=outcome, because=because, then="judge" if outcome == "fail" else "",
+    )  # fmt: skip
+
+
+def wiggle(case: Case) -> ProofTest:
+    due = case.wires or case.joints
+    fact, fresh = case.last(WiggleMeasure)
+    of = fact.measure if fact is not None and isinstance(fact.measure, WiggleMeasure) else None
+    outcome = outcome_of(of is not None, fresh, of is not None and not of.dropouts_s)
+    because = (
+        "Move what was mended while a meter watches, ten seconds; then let the closed pack drop from a hand's breadth onto wood, and again."
+        if of is None
+        else stale(fresh, "test")
+        or (
+            "Nothing dropped out."
+            if outcome == "pass"
+            else "It drops out when moved: the joint or its neighbour is not sound."
+        )
+    )
+    return ProofTest(
+        name="wiggle", label="Moved and dropped", due=due, why="What was mended must bear being moved." if due else "No wire and no joint was touched.",
+        bench_min=2, wait_h=0.0, limit="no drop-out", measured="" if of is None else f"{len(of.dropouts_s)} drop-outs in {of.seconds:.0f} s", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
+    )  # fmt: skip
+
+
+def joint(case: Case) -> ProofTest:
+    amps = case.load_a
+    most = min(JOINT_OHM, JOINT_WARMS_W / amps**2)
+    fact, fresh = case.last(JointMeasure)
+    of = fact.measure if fact is not None and isinstance(fact.measure, JointMeasure) else None
+    outcome = outcome_of(of is not None, fresh, of is not None and of.ohm <= most)
+    because = (
+        "Read it four-wire across the mended joint; the load step tells it too."
+        if of is None
+        else stale(fresh, "reading")
+        or (
+            f"It adds {amps**2 * of.ohm:.2f} W at {amps:.3g} A."
+            if outcome == "pass"
+            else f"It would burn {amps**2 * of.ohm:.1f} W at {amps:.3g} A: make it anew."
+        )
+    )
+    return ProofTest(
+        name="joint", label="Mended joints by what they add", due=case.did("rewelded", "resoldered"), why="A joint of one's own is proved by its resistance." if case.did("rewelded", "resoldered") else "No single joint was mended.",
+        bench_min=3, wait_h=0.0, limit=f"{1000 * most:.2f} mΩ: {JOINT_WARMS_W:g} W at {amps:.3g} A at the most", measured=f"{1000 * of.ohm:.2f} mΩ" if of is not None else "", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
+    )  # fmt: skip
+
+
+def board(case: Case) -> ProofTest:
+    window = WINDOWS[case.facts.intake.pack.chemistry]
+    fact, fresh = case.last(BoardMeasure)
+    of = fact.measure if fact is not None and isinstance(fact.measure, BoardMeasure) else None
+    over = of is not None and of.over_v is not None and of.over_v > window.full_v + BOARD_WITHIN_V
+    under = of is not None and of.under_v is not None and of.under_v < window.hard_end_v - BOARD_WITHIN_V
+    part = of is not None and (of.over_v is None or of.under_v is None)
+    outcome: Outcome = (
+        "not_done"
+        if of is None
+        else "not_yet"
+        if not fresh
+        else "fail"
+        if over or under
+        else "not_yet"
+        if part
+        else "pass"
+    )
+    because = (
+        "On the stand-in, or with a supply on one sense point and the cells off: never by over-charging or emptying the cells." if of is None
+        else stale(fresh, "trial") or ("It lets a group too far: the cells are not guarded." if over or under else "Only one of the two limits was tried." if part else "It opens where it should.")
+    )  # fmt: skip
+    return ProofTest(
+        name="board", label="Board's own limits", due=case.board, why="A board was put in or mended: what guards the cells is proved." if case.board else "The board is the one that was in.",
+        bench_min=10, wait_h=0.0, limit=f"open by {window.full_v + BOARD_WITHIN_V:.2f} V and by {window.hard_end_v - BOARD_WITHIN_V:.2f} V a group",
+        measured="" if of is None else ", ".join(x for x in (f"{of.over_v:.2f} V" if of.over_v else "", f"{of.under_v:.2f} V" if of.under_v else "") if x), outcome=outcome, because=because,
+        caution="A supply at a sense point: the plug off the cells first, its current held to some milliamps.", then="judge" if outcome == "fail" else "",
+    )  # fmt: skip

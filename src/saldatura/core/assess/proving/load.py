@@ -1,0 +1,222 @@
+"""Tests at rest and under a load: spread, load step, load run, capacity, full charge, drift."""
+
+from statistics import median
+from typing import Literal
+
+from saldatura.core.assess.proving.case import Case, as_charged, least_run_s, stale
+from saldatura.core.assess.proving.types import Outcome, ProofTest, outcome_of, told
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.measure import CapacityMeasure
+from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.core.quantities import groups_words, time_words
+from saldatura.core.run_time import HOTTEST_C, Load, RunTime, RunTimeRequest, sags_of
+from saldatura.core.spread import spread_limit
+
+# A group that sags so much more than its siblings is no worn one of them: a weak cell, or a joint (after the meter's doubt).
+OUT_OF_LINE = 1.35
+# Of what was promised, or else of the label, a capacity test must bring so much.
+OF_PROMISED, OF_RATED = 0.92, 0.70
+# Siblings apart at the end of a charge by so much for every mV allowed at rest: the taper adds to it.
+AT_THE_END = 2.0
+# At the end of a run, where the curve is steep, a group a tenth weaker than its siblings hangs so far behind them.
+BEHIND_V = 0.35
+DAY_H, WEEK_H = 20.0, 6.5 * 24
+LEAK_SHARE_A_DAY = 2e-3
+
+
+def spread(case: Case) -> ProofTest:
+    check = next((c for c in case.proof.checks if c.name == "spread"), None) if case.proof is not None else None
+    whole = case.proof.result if case.proof is not None else "not_yet"
+    apart = (
+        f"{1000 * check.limit:.0f} mV"
+        if check and check.limit is not None
+        else "what chemistry, voltage and meter allow"
+    )
+    outcome: Outcome = whole if check is not None else "not_done"
+    return ProofTest(
+        name="spread", label="Groups at rest", due=True, why="Always: what the repair was for is seen here first.", bench_min=4, wait_h=0.5,
+        limit=f"all within {apart}, every group in its window, the sum at the terminals",
+        measured=f"{1000 * check.value:.0f} mV apart" if check and check.value is not None else "",
+        outcome=outcome, because=case.proof.headline if case.proof is not None else "Read every group after its rest.",
+        then="level" if outcome == "fail" else "",
+    )  # fmt: skip
+
+
+def load_step(case: Case) -> ProofTest:
+    amps = case.load_a
+    pack, series = case.facts.intake.pack, case.facts.intake.pack.series
+    due = case.joints or case.facts.intake.pack.load_a is not None
+    why = (
+        "Joints were made: one that is bad shows under load alone."
+        if case.joints
+        else "The tool draws it: a weak group shows under load alone."
+    )
+    base = ProofTest(name="load_step", label="Load step", due=due, why=why, bench_min=5, wait_h=0.0, limit="",
+            caution="The load on for ten seconds a group at most; it grows hot. Fingers and rings off bare taps.")  # fmt: skip
+    usual = WINDOWS[pack.chemistry].resistance_ohm_ah
+    forecast = sag_words(case, amps)
+    limit = f"no group sags {OUT_OF_LINE:g} times what its siblings do"
+    of = case.load
+    if of is None or of.set.condition != "load" or of.set.amps == 0:
+        return told(base, limit=limit, forecast=forecast, outcome="not_done", because=f"A set under load, at some {amps:.3g} A, in Probe tells it.")  # fmt: skip
+    fresh = of.set.id > case.since
+    rest = {g.group: g.volts for g in case.groups}
+    drawn = abs(of.set.amps)
+    ohms: dict[int, float] = {}
+    doubts: dict[int, float] = {}
+    for g in of.reconciled.groups:
+        before = rest.get(g.group)
+        if g.volts is not None and before is not None:
+            ohms[g.group] = (before - g.volts) / drawn
+            doubts[g.group] = 2 * 1.41 * (g.sigma_v or 0.002) / drawn
+    if len(ohms) < series:
+        return told(base, limit=limit, forecast=forecast, outcome="not_yet", because=f"{series - len(ohms)} groups are not read under load yet.")  # fmt: skip
+    middle = median(ohms.values()) if series > 1 else usual.usual / pack.rated_ah
+    most = max(OUT_OF_LINE * middle, middle + 0.001)
+    absolute = 2 * usual.high / pack.rated_ah
+    worst = max(ohms, key=lambda k: ohms[k])
+    measured = (
+        f"{1000 * middle:.1f} mΩ a group, the most {1000 * ohms[worst]:.1f} mΩ in group {worst}, at {drawn:.3g} A"
+    )
+    surely = [k for k, r in ohms.items() if r - doubts[k] > most or r - doubts[k] > absolute]
+    maybe = [k for k, r in ohms.items() if r + doubts[k] > most or r + doubts[k] > absolute]
+    outcome: Outcome = "not_yet" if not fresh else "fail" if surely else "not_yet" if maybe else "pass"
+    because = (
+        stale(fresh, "set under load")
+        or (f"{groups_words(surely)} {'sags' if len(surely) == 1 else 'sag'} out of line: a weak cell or a joint. Judge tells which." if surely else "")
+        or (f"{groups_words(maybe)} may be out of line, the meter cannot tell: a larger load, or a finer range." if maybe else "No group sags out of line.")
+    )  # fmt: skip
+    return told(base, then="judge" if outcome == "fail" else "", limit=f"{limit}: {1000 * most:.1f} mΩ here", forecast=forecast, measured=measured, outcome=outcome, because=because)  # fmt: skip
+
+
+def sag_words(case: Case, amps: float) -> str:
+    pack, groups = case.facts.intake.pack, as_charged(case)
+    if groups is None:
+        return ""
+    request = RunTimeRequest(chemistry=pack.chemistry, series=pack.series, groups=groups, load=Load(current_a=amps))
+    at_once, after_ten = sags_of(request, groups)
+    return f"{at_once:.2f} V at once and {after_ten:.2f} V after 10 s, at {amps:.3g} A"
+
+
+def load_run(case: Case, forecast: RunTime | None) -> ProofTest:
+    due = bool(case.replaced) or (
+        case.facts.accepted is not None
+        and case.facts.accepted.repair in ("recell", "replace_groups", "donor_cells", "drop_group")
+    )
+    words = (
+        ""
+        if forecast is None
+        else f"{time_words(least_run_s(case.groups, forecast))} to {time_words(forecast.duration_high_s)} at {case.load_a:.3g} A, {forecast.delivered_ah:.2f} Ah, ended by {'the pack' if forecast.ends.group is None else f'group {forecast.ends.group}'}, {forecast.hottest_c:.0f} °C at most"
+    )
+    base = ProofTest(
+        name="load_run", label="Load run", due=due, bench_min=6, wait_h=(forecast.duration_s / 3600 if forecast else 0.5), forecast=words,
+        why="Cells were put in: whether they carry the work is seen in a run." if due else "Not asked by this repair; it shows what the pack can now.",
+        limit=f"no shorter than forecast, no warmer than {HOTTEST_C:.0f} °C, no group {1000 * BEHIND_V:.0f} mV behind its siblings at its end",
+        caution="Never unattended, on a plate that does not burn. Stop at a group's own cut-off, not at the pack's alone.",
+    )  # fmt: skip
+    fact, fresh = case.last(LoadRunMeasure)
+    if fact is None or not isinstance(fact.measure, LoadRunMeasure):
+        return told(base, outcome="not_done", because="Not run yet.")
+    of = fact.measure
+    low = of.forecast.low_s if of.forecast is not None else None
+    short = low is not None and of.seconds < low and of.ended_by != "hand"
+    warm = of.ended_by == "temperature" or (of.hottest_c is not None and of.hottest_c > HOTTEST_C)
+    early = of.ended_by == "hand" and low is not None and of.seconds < low
+    behind = median(of.group_v) - min(of.group_v) if len(of.group_v) > 1 else 0.0
+    weak = of.group_v.index(min(of.group_v)) + 1 if behind > BEHIND_V else None
+    outcome: Outcome = "not_yet" if not fresh or early else "fail" if short or warm or weak else "pass"
+    because = (
+        stale(fresh, "run")
+        or ("It grew too warm." if warm else "")
+        or (f"Group {weak} was empty {1000 * behind:.0f} mV before its siblings: it holds less than they do." if weak else "")
+        or (f"It ended after {time_words(of.seconds)} and {time_words(low)} were the least: a group holds less than taken, or was not full." if short and low else "")
+        or (f"It was stopped by hand before the {time_words(low)} that are the least." if early and low else "It carried its load as forecast." if low else "It carried its load; no forecast was kept with it.")
+    )  # fmt: skip
+    return told(base, then="judge" if outcome == "fail" else "", measured=f"{time_words(of.seconds)} at {of.amps:.3g} A{f', {of.ah:.2f} Ah' if of.ah else ''}", outcome=outcome, because=because)  # fmt: skip
+
+
+def capacity(case: Case) -> ProofTest:
+    pack, took = case.facts.intake.pack, case.facts.accepted
+    due = took is not None and took.repair in ("donor_cells", "recell", "drop_group")
+    promised = took.offered.usable_ah if took is not None and took.offered is not None else None
+    least = OF_PROMISED * promised if promised else OF_RATED * pack.rated_ah
+    limit = f"{least:.2f} Ah, {f'{OF_PROMISED:.0%} of the {promised:.2f} Ah promised' if promised else f'{OF_RATED:.0%} of the label'}"
+    fact, fresh = case.last(CapacityMeasure)
+    of = (
+        fact.measure
+        if fact is not None and isinstance(fact.measure, CapacityMeasure) and fact.measure.group is None
+        else None
+    )
+    outcome = outcome_of(of is not None, fresh, of is not None and of.ah >= least)
+    because = (
+        "Not measured."
+        if of is None
+        else stale(fresh, "test")
+        or (
+            "It holds what was promised."
+            if outcome == "pass"
+            else "It holds less: the weakest group sets it; Judge names it."
+        )
+    )
+    return ProofTest(
+        name="capacity", label="Capacity", due=due, why="What it can now was promised." if due else "Not asked by this repair; the customer is told that it was not measured.",
+        bench_min=5, wait_h=2.0, limit=limit, measured=f"{of.ah:.2f} Ah" if of is not None else "", outcome=outcome, because=because, then="judge" if outcome == "fail" else "",
+    )  # fmt: skip
+
+
+def full_charge(case: Case) -> ProofTest:
+    pack = case.facts.intake.pack
+    allowed = AT_THE_END * spread_limit(pack.chemistry, WINDOWS[pack.chemistry].full_v, 0.0, case.policy).limit_v
+    fact, fresh = case.last(FullChargeMeasure)
+    base = ProofTest(name="full_charge", label="Full charge on its own charger", due=True, bench_min=3, wait_h=2.0,
+            why="Always: the customer does this first.", limit=f"taken, ended by itself, the groups within {1000 * allowed:.0f} mV at the end",
+            caution="The first charge is watched to its end; past 45 °C it is off and outside.")  # fmt: skip
+    if fact is None or not isinstance(fact.measure, FullChargeMeasure):
+        return told(base, outcome="not_done", because="Not charged on its own charger yet.")
+    of = fact.measure
+    apart = max(of.group_v) - min(of.group_v) if len(of.group_v) > 1 else None
+    wide = apart is not None and apart > allowed
+    outcome = outcome_of(True, fresh, of.accepts and of.ended_itself and not wide)
+    because = (
+        stale(fresh, "charge")
+        or ("Its charger refuses it: Judge says what it asks for." if not of.accepts else "")
+        or ("It did not end by itself: a board or a charger that does not stop overcharges." if not of.ended_itself else "")
+        or (f"The groups end {1000 * apart:.0f} mV apart: level further." if wide and apart is not None else "It takes its charge and ends it.")
+    )  # fmt: skip
+    then = "" if outcome != "fail" else "level" if wide and of.accepts and of.ended_itself else "judge"
+    return told(base, then=then, measured=f"{1000 * apart:.0f} mV apart at the end" if apart is not None else ("taken" if of.accepts else "refused"), outcome=outcome, because=because)  # fmt: skip
+
+
+def drift(case: Case, name: Literal["after_day", "after_week"]) -> ProofTest:
+    day = name == "after_day"
+    pack = case.facts.intake.pack
+    need_h = DAY_H if day else WEEK_H
+    due = (bool(case.replaced) or case.levelled) if day else bool(case.replaced)
+    limit_mah = 1000 * LEAK_SHARE_A_DAY * pack.rated_ah
+    rest = [
+        s
+        for s in case.facts.sets
+        if s.purpose != "load" and s.condition == "rest" and case.facts.by_set.get(s.id) and s.id > case.since
+    ]
+    apart_h = (rest[-1].at - rest[0].at).total_seconds() / 3600 if len(rest) > 1 else 0.0
+    leaks = {g.group: g.leak_mah_day.value for g in case.groups if g.leak_mah_day is not None}
+    limit = f"no group loses more than {limit_mah:.0f} mAh a day beyond its siblings"
+    base = ProofTest(
+        name=name, label="Spread after a day" if day else "Spread after a week", due=due, bench_min=4, wait_h=need_h, limit=limit,
+        why="A group that leaks has fallen by then." if due else "Nothing that could leak was changed.",
+    )  # fmt: skip
+    if apart_h < need_h or len(leaks) < pack.series:
+        waits = (
+            f"The first rest set is {time_words(3600 * apart_h)} old."
+            if len(rest) > 1
+            else "Two sets at rest so far apart tell it; put the watch on the rail."
+        )
+        return told(base, outcome="not_yet" if rest and due else "not_done", because=waits)
+    worst = max(leaks, key=lambda k: leaks[k])
+    outcome: Outcome = "fail" if leaks[worst] > limit_mah else "pass"
+    because = (
+        f"Group {worst} loses {leaks[worst]:.0f} mAh a day: it leaks."
+        if outcome == "fail"
+        else "No group falls behind its siblings."
+    )
+    return told(base, measured=f"{max(leaks[worst], 0):.0f} mAh a day at most, over {time_words(3600 * apart_h)}", outcome=outcome, because=because, then="judge" if outcome == "fail" else "")  # fmt: skip

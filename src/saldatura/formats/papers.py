@@ -1,0 +1,174 @@
+"""What goes with a pack besides its sheet: the certificate for the customer, the label on the pack, the note for the collection."""
+
+import io
+from collections.abc import Iterable
+from typing import Any
+
+import segno
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from saldatura.core.assess.handing import Handed
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import JobFacts
+from saldatura.formats.labels import INK
+from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.sheet import MUTED, RULE, dates
+
+# A tape narrower than this carries no code that scans.
+LEAST_TAPE_MM = 12.0
+# Smaller letters are not read at a bench.
+LEAST_POINTS = 3.5
+
+
+def _styles() -> dict[str, ParagraphStyle]:
+    face = own_face()
+    body = ParagraphStyle("body", fontName=face.regular, fontSize=10, leading=13.5, textColor=INK)
+    return {
+        "body": body,
+        "muted": ParagraphStyle("muted", parent=body, textColor=MUTED, fontSize=9, leading=12),
+        "h1": ParagraphStyle("h1", parent=body, fontName=face.bold, fontSize=20, leading=25),
+        "h2": ParagraphStyle("h2", parent=body, fontName=face.bold, fontSize=12, leading=15, spaceBefore=7, spaceAfter=2),
+        "big": ParagraphStyle("big", parent=body, fontName=face.bold, fontSize=13, leading=17),
+    }  # fmt: skip
+
+
+def certificate(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
+    """One page for the customer, as PDF; a draft until it is signed. Raises Impossible for a time zone there is none of."""
+    styles, date = _styles(), dates(zone)
+    pack, signed = facts.intake.pack, facts.sign_off
+    build = f"{WINDOWS[pack.chemistry].name}, {pack.series}S{pack.parallel}P, {pack.rated_ah:g} Ah by its label"
+    serial = f", serial {facts.intake.serial}" if facts.intake.serial else ""
+    when = f"Signed by {signed.by}, {date(signed.at)}" if signed is not None else "Draft: not signed"
+    story: list[Any] = [
+        Paragraph(lettered(facts.intake.pack_name, bold=True), styles["h1"]),
+        Paragraph(lettered(f"For {facts.intake.customer}. {build}{serial}. Job {facts.id:04d}."), styles["muted"]),
+        *_part("What was wrong", [told.wrong], styles),
+        *_part("What was done", told.done, styles),
+        *_part("What it can now", told.can, styles),
+        *_part("How it was proved", ["; ".join(told.proved) or "It was not."], styles),
+        *_part("What was not proved", ["; ".join(told.not_proved)], styles),
+        *_part("How to treat it", told.treat, styles),
+        Spacer(1, 4 * mm),
+    ]
+    if told.warranty_until is not None:
+        story.append(Paragraph(lettered(f"Answered for until {told.warranty_until:%d.%m.%Y}: {told.warranty}.", bold=True), styles["big"]))  # fmt: skip
+    story += [
+        Paragraph(lettered(f"{when}{', of a simulated pack' if facts.simulated else ''}."), styles["body"]),
+        Paragraph(lettered("Local codes and the data sheets of the cells and the device go before anything on this page."), styles["muted"]),
+    ]  # fmt: skip
+    return _built(story, f"Certificate, job {facts.id:04d}")
+
+
+def waste_note(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
+    """What the collection gets: cells out, their kind and state, as PDF. Raises Impossible where none stayed here."""
+    if not told.out:
+        raise Impossible("cells", "no cells of this pack stayed here; nothing goes to the collection")
+    styles, date = _styles(), dates(zone)
+    signed = facts.sign_off
+    rows = [
+        [
+            Paragraph(lettered(t, bold=True), styles["body"])
+            for t in ("from", "cells", "kind", "state", "terminals taped")
+        ]
+    ]
+    for of in told.out:
+        where = f"group {of.group}" if of.group else "the whole pack"
+        rows.append(
+            [Paragraph(lettered(t), styles["body"]) for t in (where, str(of.cells), of.kind, of.state, "[   ]")]
+        )
+    table = Table(rows, colWidths=[30 * mm, 16 * mm, 48 * mm, 46 * mm, 30 * mm], hAlign="LEFT")
+    table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.5, RULE), ("LEFTPADDING", (0, 0), (-1, -1), 0)]))
+    went = signed.went if signed is not None and signed.went else ""
+    story: list[Any] = [
+        Paragraph(lettered("Cells for the collection", bold=True), styles["h1"]),
+        Paragraph(lettered(f"From job {facts.id:04d}, {facts.intake.pack_name}. {date(signed.at) if signed else 'Not signed yet'}."), styles["muted"]),
+        Spacer(1, 5 * mm),
+        table,
+        Spacer(1, 5 * mm),
+        Paragraph(lettered(f"Given to: {went or '______________________________'}    on ____________"), styles["body"]),
+        *_part("Until then", [
+            "Every terminal taped; cells apart from each other, in a box that does not conduct, with sand or vermiculite where one is damaged.",
+            "Outside or on stone, away from anything that burns; what is hot, swollen or leaking is not moved indoors.",
+            "How cells are packed, marked and carried is ruled by local law and by the carrier; a damaged lithium cell is a case of its own. Ask before it travels.",
+        ], styles),
+    ]  # fmt: skip
+    return _built(story, f"Waste note, job {facts.id:04d}")
+
+
+def label(facts: JobFacts, told: Handed, origin: str, width_mm: float, height_mm: float, zone: str | None) -> bytes:
+    """A label for the pack on a tape, as PDF: what it is and holds, and a code that opens its job. Raises Impossible."""
+    if height_mm < LEAST_TAPE_MM or width_mm < 2 * height_mm:
+        raise Impossible("height_mm", f"a tape of {width_mm:g} by {height_mm:g} mm holds no code that scans; at least {LEAST_TAPE_MM:g} mm high and twice as wide")  # fmt: skip
+    pack = facts.intake.pack
+    out = io.BytesIO()
+    width, height = width_mm * mm, height_mm * mm
+    canvas = Canvas(out, pagesize=(width, height))
+    canvas.setTitle(f"Label, job {facts.id:04d}")
+    pad = 1.2 * mm
+    side = height - 2 * pad
+    matrix = list(segno.make(f"{origin}/jobs/{facts.id}", error="m", micro=False).matrix_iter(border=1))
+    dot = side / len(matrix)
+    canvas.setFillColor(INK)
+    for r, line in enumerate(matrix):
+        for c, dark in enumerate(line):
+            if dark:
+                canvas.rect(pad + c * dot, height - pad - (r + 1) * dot, dot * 1.02, dot * 1.02, stroke=0, fill=1)
+    window = WINDOWS[pack.chemistry]
+    ah = told.capacity_ah or pack.rated_ah
+    holds = f"{ah:.2f} Ah measured" if told.capacity_ah else f"{ah:g} Ah by its label"
+    signed = facts.sign_off
+    wh = ah * pack.series * window.nominal_v
+    lines = [
+        (facts.intake.pack_name, True, 1.25),
+        (f"{window.name} {pack.series}S{pack.parallel}P", False, 1.0),
+        (f"{pack.series * window.nominal_v:.1f} V, {wh:.0f} Wh", True, 1.0),
+        (holds, True, 1.0),
+        (f"{dates(zone)(signed.at)[:10] if signed else 'not signed'}, job {facts.id:04d}", False, 0.9),
+        *([("simulated", True, 0.9)] if facts.simulated else []),
+    ]
+    left = pad * 2 + side
+    _lines(canvas, lines, (left, height - pad, width - left - pad, height - 2 * pad))
+    canvas.save()
+    return out.getvalue()
+
+
+def _lines(canvas: Canvas, lines: Iterable[tuple[str, bool, float]], at: tuple[float, float, float, float]) -> None:
+    """Lines, each bold or not and of its own size, as large as all of them have room for, in whichever script."""
+    left, top, room, high = at
+    face, size = own_face(), high / 6
+    while True:
+        drawn = [
+            Paragraph(
+                lettered(words, bold=bold),
+                ParagraphStyle("line", fontName=face.bold if bold else face.regular, fontSize=size * times, leading=size * times * 1.15, textColor=INK),
+            )
+            for words, bold, times in lines
+        ]  # fmt: skip
+        heights = [line.wrap(room, high)[1] for line in drawn]
+        if sum(heights) <= high or size < LEAST_POINTS:
+            break
+        size *= 0.94
+    for line, tall in zip(drawn, heights, strict=True):
+        top -= tall
+        line.drawOn(canvas, left, top)
+
+
+def _part(title: str, lines: Iterable[str], styles: dict[str, ParagraphStyle]) -> list[Any]:
+    return [
+        Paragraph(lettered(title, bold=True), styles["h2"]),
+        *(Paragraph(lettered(line), styles["body"]) for line in lines),
+    ]
+
+
+def _built(story: list[Any], title: str) -> bytes:
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=20 * mm, rightMargin=20 * mm, topMargin=17 * mm, bottomMargin=14 * mm, title=title, author="Saldatura",
+    )  # fmt: skip
+    document.build(story)
+    return out.getvalue()

@@ -1,0 +1,42 @@
+import { describe, expect, it } from 'vitest'
+import { expected, telling } from '@/composables/useAlarms'
+
+const at = (minutes: number) => new Date(minutes * 60000).toISOString()
+const charge = { job_id: 3, pack_name: 'Backpack', kind: 'charge', group: 7, charge_id: 12, since: at(0), done_low: at(80), done: at(90), done_high: at(110), look_again: at(10), simulated: null } as never
+
+describe('what will ring', () => {
+  it('is each look and the finish, told once though they are reckoned anew by some seconds', () => {
+    const first = expected([], [charge], 0)
+    expect(first.map((a) => [a.what, a.at / 60000])).toEqual([['done', 90], ['near', 85], ['look', 10]])
+    const again = expected(first, [{ ...(charge as object), look_again: at(10.4), done: at(91) } as never], 60000)
+    expect(again.map((a) => [a.what, a.at / 60000])).toEqual([['done', 91], ['near', 86], ['look', 10]])
+  })
+
+  it('goes on ringing where it was not seen, and the next look comes beside it', () => {
+    const known = expected([], [charge], 0)
+    const later = expected(known, [{ ...(charge as object), look_again: at(80) } as never], 11 * 60000)
+    expect(later.filter((a) => a.what === 'look').map((a) => a.at / 60000)).toEqual([10, 80])
+    // A finish that rang stays where it rang.
+    expect(expected(later, [{ ...(charge as object), done: at(140), look_again: null } as never], 91 * 60000).find((a) => a.what === 'done')!.at / 60000).toBe(90)
+  })
+
+  it('is silent of a charge that was ended, and rings for a rest that is over', () => {
+    const rest = { ...(charge as object), kind: 'rest', group: null, charge_id: null, look_again: null, done: at(30) } as never
+    const known = expected([], [charge, rest], 0)
+    expect(expected(known, [], 20 * 60000)).toEqual([])
+    expect(expected(known, [], 31 * 60000).map((a) => a.words)).toEqual(['Backpack has rested'])
+  })
+})
+
+describe('what rings first', () => {
+  const ring = { job_id: 3, pack_name: 'Backpack', group: 7, charge_id: 12, kind: 'too_fast', says: 'It rises too fast.', at: at(40) } as never
+
+  it('is what should not wait; of a charge that is nearly done its looks ring no more', () => {
+    const known = expected([], [charge], 0, [ring])
+    expect(telling(known, 41 * 60000).map((a) => a.what)).toEqual(['ring', 'look'])
+    expect(telling(known, 86 * 60000).map((a) => a.what)).toEqual(['ring', 'near'])
+    expect(telling(known, 90 * 60000).map((a) => a.what)).toEqual(['ring', 'done'])
+    // It ends: with it goes what rang of it.
+    expect(expected(known, [], 91 * 60000)).toEqual([])
+  })
+})

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import { queryClient } from '@/api/queries'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+
+/** What the shop charges and bleeds single groups with: the channels that a levelling is planned over. */
+type Kind = NonNullable<Schemas['Channel']['kind']>
+const KINDS: Record<Kind, string> = { single: 'one group at a time', harness: 'all groups by the plug', bleed: 'a resistor across one group' }
+const { data: channels } = useQuery({ queryKey: ['channels'], queryFn: () => settled(client.GET('/api/channels')) })
+const { data: instruments } = useQuery({ queryKey: ['instruments'], queryFn: () => settled(client.GET('/api/instruments')) })
+const supplies = computed(() => (instruments.value ?? []).map((i) => i.entered).filter((i) => i.kind === 'supply' || i.kind === 'cell_charger'))
+const named = (id: number) => instruments.value?.find((i) => i.entered.id === id)?.entered.name ?? 'that is gone'
+const { act, busy, refusal } = useAct()
+const blank = () => ({ name: '', kind: 'single' as Kind, max: '', min: '', balance: '', ohm: '', watts: '', isolated: false, stops: true, instrument: null as number | null })
+const form = ref(blank())
+const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
+const keep = (list: unknown) => list && queryClient.setQueryData(['channels'], list)
+async function tell() {
+  const f = form.value
+  const charges = f.kind !== 'bleed'
+  const body = {
+    name: f.name.trim(), kind: f.kind, isolated: f.isolated, stops: f.stops, lead_ohm: 0, max_a: charges ? number(f.max) : null, min_a: charges ? (number(f.min) ?? 0) : 0,
+    balance_a: f.kind === 'harness' ? number(f.balance) : null, ohm: charges ? null : number(f.ohm), watts: charges ? null : number(f.watts), instrument: f.kind === 'single' ? f.instrument : null,
+  } as Schemas['ShopChannel']
+  const list = await act(() => settled(client.POST('/api/channels', { body })))
+  keep(list)
+  if (list) form.value = blank()
+}
+const gone = async (name: string) => keep(await act(() => settled(client.POST('/api/channels/gone', { body: { name } }))))
+function change(c: Schemas['ShopChannel']) {
+  const show = (v: number | null | undefined) => (v === null || v === undefined || v === 0 ? '' : String(v))
+  form.value = { name: c.name, kind: c.kind ?? 'single', max: show(c.max_a), min: show(c.min_a), balance: show(c.balance_a), ohm: show(c.ohm), watts: show(c.watts), isolated: c.isolated ?? true, stops: c.stops ?? true, instrument: c.instrument ?? null }
+}
+function says(c: Schemas['ShopChannel']): string {
+  if (c.kind === 'bleed') return `${c.ohm} Ω${c.watts ? `, bears ${c.watts} W` : ''}`
+  const ends = c.stops ? 'stops by itself' : 'does not stop by itself'
+  return `${c.min_a ? `${c.min_a} to ` : 'up to '}${c.max_a} A${c.kind === 'harness' ? `, balances ${c.balance_a} A` : ''}, ${c.isolated ? 'isolated' : 'not isolated'}, ${ends}${c.instrument ? `; is the instrument ${named(c.instrument)}` : ''}`
+}
+const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'watts'] as const).filter((f) => refusal.value?.on(f)))
+</script>
+
+<template>
+  <section class="channels">
+    <h2>What charges and bleeds groups</h2>
+    <p v-if="channels && !channels.length" class="muted">None told yet. Level plans over them: chargers and supplies for one group, a charger on the plug, a resistor.</p>
+    <ul>
+      <li v-for="c in channels ?? []" :key="c.name"><span><strong>{{ c.name }}</strong>: {{ KINDS[c.kind ?? 'single'] }}, {{ says(c) }}</span><span class="acts"><ElButton size="small" @click="change(c)">Change</ElButton><ElButton size="small" :loading="busy" :aria-label="`Take off the list: ${c.name}`" @click="gone(c.name)">Take off the list</ElButton></span></li>
+    </ul>
+    <form @submit.prevent="tell">
+      <div class="chips" role="group" aria-label="The channel serves"><button v-for="(words, key) in KINDS" :key="key" type="button" class="chip" :aria-pressed="form.kind === key" @click="form.kind = key">{{ words }}</button></div>
+      <div class="line">
+        <FieldRow label="Name of the channel" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="60" placeholder="small charger" /></template></FieldRow>
+        <template v-if="form.kind !== 'bleed'">
+          <FieldRow label="Most it gives, A" :error="refusal?.on('max_a')"><template #default="{ id }"><ElInput :id="id" v-model="form.max" inputmode="decimal" /></template></FieldRow>
+          <FieldRow label="Least it holds, A" :error="refusal?.on('min_a')"><template #default="{ id }"><ElInput :id="id" v-model="form.min" inputmode="decimal" placeholder="0" /></template></FieldRow>
+          <FieldRow v-if="form.kind === 'harness'" label="Balances, A" :error="refusal?.on('balance_a')"><template #default="{ id }"><ElInput :id="id" v-model="form.balance" inputmode="decimal" /></template></FieldRow>
+        </template>
+        <template v-else>
+          <FieldRow label="Ohm" :error="refusal?.on('ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.ohm" inputmode="decimal" /></template></FieldRow>
+          <FieldRow label="Bears, W" :error="refusal?.on('watts')"><template #default="{ id }"><ElInput :id="id" v-model="form.watts" inputmode="decimal" placeholder="5" /></template></FieldRow>
+        </template>
+      </div>
+      <div v-if="form.kind !== 'bleed'" class="chips"><button type="button" class="chip" :aria-pressed="form.isolated" @click="form.isolated = !form.isolated">its output is isolated</button><button type="button" class="chip" :aria-pressed="form.stops" @click="form.stops = !form.stops">it stops by itself</button></div>
+      <div v-if="form.kind === 'single' && supplies.length" class="chips" role="group" aria-label="Which instrument it is"><button type="button" class="chip" :aria-pressed="form.instrument === null" @click="form.instrument = null">switched by hand</button><button v-for="s in supplies" :key="s.id" type="button" class="chip" :aria-pressed="form.instrument === s.id" @click="form.instrument = s.id">it is {{ s.name }}</button></div>
+      <p class="muted">Isolated only if its sheet says so: two outputs that share a minus or an earth short the groups between their clips.</p>
+      <div><ElButton type="primary" native-type="submit" :loading="busy">Take it down</ElButton></div>
+      <p v-if="refusal && !shown.length" class="error" role="alert">{{ refusal.message }}</p>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.channels,
+form {
+  display: grid;
+  gap: 10px;
+}
+
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  align-items: center;
+  border-bottom: 1px solid var(--rule-soft);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+  justify-content: space-between;
+  min-height: 48px;
+}
+
+.acts {
+  display: flex;
+  gap: 12px;
+}
+
+.line {
+  display: grid;
+  gap: 8px 12px;
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
+}
+</style>

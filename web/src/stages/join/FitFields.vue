@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { computed, ref, toRef, watch } from 'vue'
+import type { Schemas } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { type Block, useKeepBlock } from './useBlock'
+
+/** What the block must go into and what must go back to its place: case, board, sensors; and strips that are laid otherwise. */
+const props = defineProps<{ block: Block; closed: boolean }>()
+const { keep, refusal } = useKeepBlock(toRef(props, 'block'))
+const text = ref({ cell: '', case: '', board: '', strips: '' })
+const box = (b: Schemas['Box'] | null | undefined) => (b ? `${b.length_mm} × ${b.width_mm} × ${b.height_mm}` : '')
+watch(() => props.block.told, (t) => {
+  text.value = { cell: t.cell_mm ? String(t.cell_mm) : '', case: box(t.case), board: box(t.board), strips: (t.strips ?? []).map((s) => `${s.side}: ${s.cells.join(' ')}`).join('\n') }
+}, { immediate: true })
+const said = ref<{ on: string; says: string } | null>(null)
+/** Three lengths in millimetres, however they are kept apart. */
+function boxed(what: 'case' | 'board') {
+  said.value = null
+  const t = text.value[what].trim()
+  const n = t.split(/[\sx×*]+/i).filter(Boolean).map((p) => parseNumber(p) ?? Number.NaN)
+  if (!t) void keep({ [what]: null })
+  else if (n.length === 3 && n.every((v) => v > 0)) void keep({ [what]: { length_mm: n[0]!, width_mm: n[1]!, height_mm: n[2]! } })
+  else said.value = { on: what, says: 'three lengths in mm, as in 130 × 80 × 72' }
+}
+function cell() {
+  said.value = null
+  const t = text.value.cell.trim()
+  const value = t ? parseNumber(t) : null
+  if (t && (value === null || value <= 0)) said.value = { on: 'cell', says: 'a length in mm, as in 65.2' }
+  else void keep({ cell_mm: value })
+}
+function laid() {
+  said.value = null
+  const strips: Schemas['LaidStrip'][] = []
+  for (const [k, line] of text.value.strips.split('\n').map((l) => l.trim()).entries()) {
+    if (!line) continue
+    const found = /^(top|bottom)\s*:\s*(\S+(?:[\s,]+\S+)+)$/.exec(line)
+    if (!found) return void (said.value = { on: 'strips', says: `line ${k + 1} is no strip; write the side and its cells in order, as in top: c1 c2 c3` })
+    strips.push({ side: found[1] as 'top' | 'bottom', cells: found[2]!.split(/[\s,]+/) })
+  }
+  void keep({ strips })
+}
+// Sensors: those that are told, and those that photos of the opened pack show.
+const sensors = computed(() => {
+  const told = props.block.told.sensors ?? []
+  const seen = props.block.old_places.flatMap((p) => (p.sensor && !told.some((s) => s.sensor === p.sensor) ? [{ sensor: p.sensor, between: [] as string[] }] : []))
+  return [...told, ...seen]
+})
+const fresh = ref({ sensor: '', between: '' })
+function place(sensor: string, between: string) {
+  const cells = between.split(/[\s,]+/).filter(Boolean)
+  const others = (props.block.told.sensors ?? []).filter((s) => s.sensor !== sensor)
+  void keep({ sensors: cells.length ? [...others, { sensor, between: cells, from_old: true }] : others })
+}
+function add() {
+  if (!fresh.value.sensor.trim() || !fresh.value.between.trim()) return
+  place(fresh.value.sensor.trim(), fresh.value.between)
+  fresh.value = { sensor: '', between: '' }
+}
+const on = (field: string) => (said.value?.on === field ? said.value.says : undefined)
+</script>
+
+<template>
+  <details>
+    <summary>Sensors, case and board, strips laid otherwise</summary>
+    <div class="row">
+      <FieldRow v-for="s in sensors" :key="s.sensor" :label="`${s.sensor} sits against`"><template #default="{ id }"><ElInput :id="id" :model-value="s.between.join(' ')" :disabled="closed" placeholder="c3 c4" @change="(t: string) => place(s.sensor, t)" /></template></FieldRow>
+      <FieldRow label="Another sensor"><template #default="{ id }"><ElInput :id="id" v-model="fresh.sensor" :disabled="closed" maxlength="60" placeholder="thermistor" @change="add" /></template></FieldRow>
+      <FieldRow label="sits against cells"><template #default="{ id }"><ElInput :id="id" v-model="fresh.between" :disabled="closed" placeholder="c3 c4" @change="add" /></template></FieldRow>
+    </div>
+    <div class="row">
+      <FieldRow label="A cell is long, mm" :error="on('cell') ?? refusal?.on('cell_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.cell" inputmode="decimal" :disabled="closed" placeholder="by its diameter" @change="cell" /></template></FieldRow>
+      <FieldRow label="Case inside, mm" :error="on('case') ?? refusal?.on('case')"><template #default="{ id }"><ElInput :id="id" v-model="text.case" :disabled="closed" placeholder="130 × 80 × 72" @change="boxed('case')" /></template></FieldRow>
+      <FieldRow label="Board, mm" :error="on('board') ?? refusal?.on('board')"><template #default="{ id }"><ElInput :id="id" v-model="text.board" :disabled="closed" placeholder="60 × 40 × 9" @change="boxed('board')" /></template></FieldRow>
+    </div>
+    <FieldRow label="Strips laid otherwise, one a line" :error="on('strips') ?? refusal?.on('strips')"><template #default="{ id }"><ElInput :id="id" v-model="text.strips" type="textarea" :rows="3" :disabled="closed" placeholder="top: c1 c2 c3 c4" @change="laid" /></template></FieldRow>
+    <p v-if="refusal && !['cell_mm', 'case', 'board', 'strips'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+  </details>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  gap: 8px 12px;
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
+  margin-bottom: 8px;
+}
+</style>

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Refusal } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { useShortcuts } from '@/composables/useShortcuts'
+import BlockMap from '@/figures/BlockMap.vue'
+import type { Block } from './useBlock'
+import type { useMapDraft } from './useMapDraft'
+
+/** The cells placed one by one as the old pack shows them, from the side that is looked at. */
+const props = defineProps<{ map: ReturnType<typeof useMapDraft>; block: Block; series: number; busy: boolean; refusal: Refusal | null }>()
+const { draft, lookedFrom, at } = props.map
+const pitch = computed(() => props.block.told.pitch_mm ?? (props.block.told.diameter_mm ?? 18.4) + 1.8)
+const cell = computed(() => draft.value?.find((c) => c.cell === at.value) ?? null)
+const STEP = 1
+useShortcuts([
+  { key: 'ArrowLeft', does: 'the cell a millimetre to the left', run: () => props.map.move(-STEP, 0) },
+  { key: 'ArrowRight', does: 'to the right', run: () => props.map.move(STEP, 0) },
+  { key: 'ArrowUp', does: 'up', run: () => props.map.move(0, -STEP) },
+  { key: 'ArrowDown', does: 'down', run: () => props.map.move(0, STEP) },
+  { key: 'x', does: 'turn the cell over', run: () => props.map.turn() },
+  { key: ']', does: 'into the next group', run: () => props.map.regroup(1, props.series) },
+  { key: '[', does: 'into the group before', run: () => props.map.regroup(-1, props.series) },
+])
+</script>
+
+<template>
+  <section class="hand">
+    <BlockMap :cells="draft ?? []" :links="[]" :side="lookedFrom" :diameter="block.told.diameter_mm" :chosen="at" @choose="at = $event" />
+    <div class="chips" role="group" aria-label="Looked at"><span>You look at it</span><button type="button" class="chip" :aria-pressed="lookedFrom === 'top'" @click="map.lookFrom('top')">from above</button><button type="button" class="chip" :aria-pressed="lookedFrom === 'bottom'" @click="map.lookFrom('bottom')">from below, it lies upside down</button></div>
+    <div class="chips" role="group" aria-label="The chosen cell">
+      <strong>{{ at }}</strong>
+      <ElButton @click="map.turn()">Turn it over <kbd>x</kbd></ElButton><ElButton @click="map.regroup(-1, series)">Group before <kbd>[</kbd></ElButton><ElButton @click="map.regroup(1, series)">Next group <kbd>]</kbd></ElButton>
+      <ElButton @click="map.move(-pitch, 0)">A place left</ElButton><ElButton @click="map.move(pitch, 0)">right</ElButton><ElButton @click="map.move(0, -pitch)">up</ElButton><ElButton @click="map.move(0, pitch)">down</ElButton>
+    </div>
+    <div v-if="cell" class="row">
+      <FieldRow label="Right, mm"><template #default="{ id }"><ElInput :id="id" :key="`${at}x${cell.x_mm}`" :model-value="String(cell.x_mm)" inputmode="decimal" @change="(t: string) => map.put('x_mm', t, series)" /></template></FieldRow>
+      <FieldRow label="Down, mm"><template #default="{ id }"><ElInput :id="id" :key="`${at}y${cell.y_mm}`" :model-value="String(cell.y_mm)" inputmode="decimal" @change="(t: string) => map.put('y_mm', t, series)" /></template></FieldRow>
+      <FieldRow label="Group"><template #default="{ id }"><ElInput :id="id" :key="`${at}g${cell.group}`" :model-value="String(cell.group)" inputmode="numeric" @change="(t: string) => map.put('group', t, series)" /></template></FieldRow>
+    </div>
+    <p class="muted">Touch a cell, then set it as the old pack shows it: arrows move it by a millimetre. The program mirrors by itself what was seen from below. A second layer is laid beside the first, as if the block were unfolded.</p>
+    <div class="chips"><ElButton type="primary" :loading="busy" @click="map.keep()">Keep this map</ElButton><ElButton @click="map.leave()">Leave it as it was</ElButton></div>
+    <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+  </section>
+</template>
+
+<style scoped>
+.hand {
+  display: grid;
+  gap: 14px;
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.row {
+  display: grid;
+  gap: 8px 12px;
+  grid-template-columns: repeat(3, minmax(80px, 140px));
+}
+</style>

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+
+/** A measured length of strip gives its resistivity, and that its metal. */
+const props = defineProps<{ strip: Schemas['Strip']; closed: boolean }>()
+const emit = defineEmits<{ told: [Schemas['Strip']['material']] }>()
+const { act, busy, refusal } = useAct()
+const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
+const text = ref({ length: '100', width: '', thickness: '', milliohm: '' })
+watch(() => props.strip, (s) => (text.value = { ...text.value, width: String(s.width_mm), thickness: String(s.thickness_mm) }), { immediate: true })
+const found = ref<Schemas['StripMetal'] | null>(null)
+const number = (t: string) => parseNumber(t) ?? Number.NaN
+async function weigh() {
+  const t = text.value
+  const body = { length_mm: number(t.length), width_mm: number(t.width), thickness_mm: number(t.thickness), milliohm: number(t.milliohm), temperature_c: 20 }
+  found.value = (await act(() => settled(client.POST('/api/compute/strip-metal', { body })))) as Schemas['StripMetal'] | null
+}
+const metal = computed(() => (found.value?.may_be.length === 1 ? found.value.may_be[0]! : null))
+</script>
+
+<template>
+  <details>
+    <summary>Is it nickel?</summary>
+    <form class="row" @submit.prevent="weigh">
+      <FieldRow label="Between the probes, mm" :error="refusal?.on('length_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.length" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="Wide, mm" :error="refusal?.on('width_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.width" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="Thick, mm" :error="refusal?.on('thickness_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.thickness" inputmode="decimal" /></template></FieldRow>
+      <FieldRow label="Four wires read, mΩ" :error="refusal?.on('milliohm')"><template #default="{ id }"><ElInput :id="id" v-model="text.milliohm" inputmode="decimal" placeholder="5.8" /></template></FieldRow>
+      <ElButton type="primary" native-type="submit" :loading="busy">Tell it</ElButton>
+    </form>
+    <p v-if="found" class="verdict" role="status">{{ found.says }} The same piece would read {{ found.nickel_mohm.toFixed(1) }} mΩ in nickel, {{ found.steel_mohm.toFixed(1) }} mΩ in plated steel.</p>
+    <ElButton v-if="metal && metal !== strip.material && !closed" @click="emit('told', metal)">Reckon with {{ METALS[metal] }}</ElButton>
+    <p class="muted">Current through the two outer wires, volts between the two inner ones. Without such a meter: a scratched piece rusts overnight in salt water if it is steel.</p>
+  </details>
+</template>
+
+<style scoped>
+.row {
+  align-items: end;
+  display: grid;
+  gap: 8px 12px;
+  grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
+}
+
+.verdict {
+  border-left: 4px solid var(--copper);
+  margin: 8px 0;
+  padding-left: 10px;
+}
+</style>

@@ -1,0 +1,34 @@
+<script setup lang="ts">
+import { computed, toRef } from 'vue'
+import type { Schemas } from '@/api/client'
+import BlockMap from '@/figures/BlockMap.vue'
+import IsItNickel from './IsItNickel.vue'
+import { type Block, useKeepBlock } from './useBlock'
+
+/** The strips as a network under the load: the figure, and the usual ways of making them side by side. */
+const props = defineProps<{ block: Block; cells: Schemas['MappedCell'][]; side: 'top' | 'bottom'; closed: boolean }>()
+const emit = defineEmits<{ turn: [] }>()
+const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
+const shares = computed(() => Object.fromEntries((props.block.strips?.cells ?? []).map((c) => [c.cell, c.share])))
+// Where the load is taken off is said where it is another than told.
+const brief = (c: Choice) => c.says.replace(`, taken off at the ${props.block.told.strip.take_off}`, '')
+type Choice = Schemas['StripChoice']
+const take = (c: Choice) => keep({ strip: { ...props.block.told.strip, material: c.material as Schemas['Strip']['material'], layers: c.layers, take_off: c.take_off as Schemas['Strip']['take_off'] } })
+</script>
+
+<template>
+  <BlockMap class="shorter" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :shares="shares" still />
+  <p class="muted">As thick as their current, hatched where they warm too much; each cell with its share. <button type="button" class="linklike" @click="emit('turn')">other side <kbd>f</kbd></button></p>
+  <table>
+    <thead><tr><th>Strips, at {{ block.load_a }} A</th><th class="number">warmest, K</th><th v-if="block.peak_a" class="number">at {{ block.peak_a }} A, K</th><th class="number">drop, mV</th><th class="number">hardest cell</th><th class="number">heat, W</th><th><span class="visually-hidden">take it</span></th></tr></thead>
+    <tbody><tr v-for="c in block.choices" :key="c.says" :class="{ odd: !c.enough }"><td><strong v-if="c.chosen">{{ brief(c) }}, as told</strong><template v-else>{{ brief(c) }}</template><span v-if="!c.enough">: not enough</span></td><td class="number">{{ c.worst_rise_k.toFixed(1) }}</td><td v-if="block.peak_a" class="number">{{ c.peak_rise_k?.toFixed(1) }}</td><td class="number">{{ c.drop_mv.toFixed(0) }}</td><td class="number">{{ Math.round(c.largest_share * 100) }} %</td><td class="number">{{ c.links_w.toFixed(2) }}</td><td><button v-if="!c.chosen && !closed" type="button" class="linklike" :disabled="busy" :aria-label="`take it: ${c.says}`" @click="take(c)">take it</button></td></tr></tbody>
+  </table>
+  <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+  <IsItNickel :strip="block.told.strip" :closed="closed" @told="(material) => keep({ strip: { ...block.told.strip, material } })" />
+</template>
+
+<style scoped>
+.shorter {
+  max-height: 300px;
+}
+</style>

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { computed, ref, toRef } from 'vue'
+import type { Schemas } from '@/api/client'
+import BlockMap from '@/figures/BlockMap.vue'
+import { type Block, useKeepBlock } from './useBlock'
+import WorkSteps from './WorkSteps.vue'
+
+/** What is done to the block, its list from the map, and where on the map the next step is. */
+const props = defineProps<{ block: Block; side: 'top' | 'bottom'; closed: boolean; series: number }>()
+const WORK: Record<NonNullable<Schemas['NewBlock']['work']>, string> = {
+  rebuild: 'rebuild the block', groups: 'replace groups', donor: 'put donor cells in', drop_group: 'leave a group out', transplant: 'move to another board', repin: 'pin the connector anew', board_mounted: 'cells on a board',
+}
+const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
+const begun = ref<string | null>(null)
+// The first list that is not done, unless another is chosen.
+const list = computed(() => props.block.lists.find((l) => l.name === begun.value) ?? props.block.lists.find((l) => l.next !== null) ?? props.block.lists.at(-1) ?? null)
+const step = computed(() => list.value?.steps.find((s) => s.joint === list.value!.next) ?? null)
+const cells = computed(() => (props.side === 'top' ? props.block.map.cells : props.block.below))
+const links = computed(() => props.block.map.links.filter((l) => step.value?.taps?.includes(l.tap)))
+const marked = computed(() => [...(step.value?.cells ?? []), ...links.value.filter((l) => l.side === props.side).flatMap((l) => l.cells)])
+// A strip on the side that is down is not to be looked for on the side that is up.
+const otherSide = computed(() => {
+  const strip = step.value && /strip/.test(step.value.joint) && links.value.length === 1 ? links.value[0]! : null
+  return strip && strip.side !== props.side ? `Its strip lies on the ${strip.side === 'top' ? 'upper' : 'lower'} side: turn the block over (f).` : null
+})
+const wantsGroups = computed(() => ['groups', 'donor', 'drop_group', 'board_mounted'].includes(props.block.work))
+const groups = computed(() => new Set(props.block.work_groups))
+function toggle(group: number) {
+  const held = new Set(groups.value)
+  if (!held.delete(group)) held.add(group)
+  void keep({ work: props.block.work, work_groups: props.block.work === 'drop_group' ? [group] : [...held].sort((a, b) => a - b) })
+}
+</script>
+
+<template>
+  <section class="lists">
+    <details class="what">
+      <summary>To do: {{ WORK[block.work] }}<template v-if="wantsGroups && block.work_groups.length">, group {{ block.work_groups.join(', ') }}</template></summary>
+      <div class="chips" role="group" aria-label="What is done to the block"><button v-for="(words, key) in WORK" :key="key" type="button" class="chip" :disabled="closed || busy" :aria-pressed="block.work === key" @click="keep({ work: key })">{{ words }}</button></div>
+      <div v-if="wantsGroups" class="chips" role="group" aria-label="Groups"><span>Group</span><button v-for="g in series" :key="g" type="button" class="chip" :disabled="closed || busy" :aria-pressed="groups.has(g)" @click="toggle(g)">{{ g }}</button></div>
+    </details>
+    <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="block.lists_stop" class="error" role="status">There is no list yet: {{ block.lists_stop }}.</p>
+    <div v-if="block.lists.length > 1" class="chips" role="group" aria-label="Lists"><button v-for="l in block.lists" :key="l.name" type="button" class="chip" :aria-pressed="l === list" @click="begun = l.name">{{ l.title }}{{ l.next === null ? ', done' : '' }}</button></div>
+    <template v-if="list">
+      <BlockMap class="small" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />
+      <WorkSteps :key="list.name" :work="list" :closed="closed" :other-side="otherSide" />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.lists {
+  display: grid;
+  gap: 10px;
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.what .chips {
+  margin-bottom: 8px;
+}
+
+.small {
+  max-height: 150px;
+}
+</style>

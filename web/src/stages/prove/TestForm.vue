@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { client, type Schemas, settled } from '@/api/client'
+import FieldRow from '@/bench/FieldRow.vue'
+import { parseNumber } from '@/composables/parseVolts'
+import { useAct } from '@/composables/useAct'
+import { useJob } from '@/composables/useJob'
+import { useTermsQuery } from '@/api/queries'
+import StandInRun from './StandInRun.vue'
+
+/** What came of a test that has no place of its own: a load run, a full charge, a joint, the board's limits. */
+const props = defineProps<{ name: Schemas['ProofTest']['name']; amps: number | null; forecast: Schemas['RunTime'] | null }>()
+const emit = defineEmits<{ kept: [] }>()
+// The usual limit of data sheets for a cell that is discharged.
+const HOTTEST_C = 60
+const job = useJob()
+const { act, busy, refusal } = useAct()
+const series = computed(() => job.value.facts.intake.pack.series)
+const number = (text: string) => (text.trim() ? (parseNumber(text) ?? Number.NaN) : null)
+type Run = Schemas['LoadRunMeasure']
+const run = ref({ on: (job.value.assessment.simulated ? 'stand_in' : 'tool') as Run['on'], amps: props.amps == null ? '' : String(Number(props.amps.toPrecision(3))), minutes: '', ended: 'tool' as Run['ended_by'], group: '', ah: '', warm: '', volts: '' })
+const ON: Record<Run['on'], string> = { tool: 'in the tool, a clamp beside', load: 'an electronic load', stand_in: 'the stand-in load' }
+const ENDED: Record<Run['ended_by'], string> = { tool: 'the tool stopped', pack: "the pack's cut-off", group: 'a group at its cut-off', temperature: 'too warm', hand: 'stopped by hand' }
+const full = ref({ accepts: true, itself: true, volts: '' })
+const joint = ref({ what: '', ohm: '', before: '' })
+const board = ref({ on: (job.value.assessment.simulated ? 'stand_in' : 'supply') as Schemas['BoardMeasure']['on'], over: '', under: '' })
+
+// What the stand-in load counted and saw stands in the fields, to be kept with a press.
+const { data: terms } = useTermsQuery()
+const toolEnd = computed(() => terms.value?.chemistries.find((c) => c.key === job.value.facts.intake.pack.chemistry)?.tool_end_v ?? 3)
+function counted(of: Schemas['Source']) {
+  const lowest = of.ended_v.length ? of.ended_v.indexOf(Math.min(...of.ended_v)) + 1 : 0
+  const ended: Run['ended_by'] = of.doing === 'done' ? 'group' : of.doing === 'cut' && (of.ended_c ?? 0) >= HOTTEST_C ? 'temperature' : of.doing === 'cut' ? 'pack' : 'hand'
+  Object.assign(run.value, { on: 'stand_in', minutes: (of.seconds / 60).toFixed(2), ah: of.ah.toFixed(3), warm: of.ended_c == null ? '' : String(of.ended_c), volts: of.ended_v.map((v) => v.toFixed(3)).join(' '), ended, group: ended === 'group' ? String(lowest) : '' })
+}
+function body(): Schemas['LoadRunMeasure'] | Schemas['FullChargeMeasure'] | Schemas['JointMeasure'] | Schemas['BoardMeasure'] {
+  if (props.name === 'load_run') {
+    const minutes = number(run.value.minutes)
+    return { kind: 'load_run', on: run.value.on, amps: number(run.value.amps)!, seconds: minutes === null ? 0 : minutes * 60, ended_by: run.value.ended, group: run.value.ended === 'group' ? number(run.value.group) : null, ah: number(run.value.ah), wh: null, hottest_c: number(run.value.warm), group_v: run.value.volts.split(/[\s;]+/).filter(Boolean).map((v) => parseNumber(v) ?? Number.NaN), forecast: null }
+  }
+  if (props.name === 'full_charge') {
+    const volts = full.value.volts.split(/[\s;]+/).filter(Boolean).map((v) => parseNumber(v) ?? Number.NaN)
+    return { kind: 'full_charge', accepts: full.value.accepts, ended_itself: full.value.accepts && full.value.itself, group_v: volts }
+  }
+  if (props.name === 'joint') {
+    const milli = (text: string) => (number(text) === null ? null : number(text)! / 1000)
+    return { kind: 'joint', what: joint.value.what.trim(), ohm: milli(joint.value.ohm)!, before_ohm: milli(joint.value.before) }
+  }
+  return { kind: 'board_limits', on: board.value.on, over_v: number(board.value.over), under_v: number(board.value.under) }
+}
+async function keep() {
+  if (await act(() => settled(client.POST('/api/jobs/{job_id}/measures', { params: { path: { job_id: job.value.facts.id } }, body: body() })))) emit('kept')
+}
+const said = (field: string) => refusal.value?.on(field)
+const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c', 'ah', 'before_ohm', 'over_v', 'under_v']
+</script>
+
+<template>
+  <form class="test-form" @submit.prevent="keep">
+    <template v-if="name === 'load_run'">
+      <div class="chips" role="group" aria-label="The load is"><button v-for="(words, key) in ON" :key="key" type="button" class="chip" :aria-pressed="run.on === key" @click="run.on = key">{{ words }}</button></div>
+      <div class="line">
+        <FieldRow label="Current, A" :error="said('amps')"><template #default="{ id }"><ElInput :id="id" v-model="run.amps" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Lasted, min" :error="said('seconds')"><template #default="{ id }"><ElInput :id="id" v-model="run.minutes" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Counted, Ah" :error="said('ah')"><template #default="{ id }"><ElInput :id="id" v-model="run.ah" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Warmest, °C" :error="said('hottest_c')"><template #default="{ id }"><ElInput :id="id" v-model="run.warm" inputmode="decimal" /></template></FieldRow>
+      </div>
+      <StandInRun v-if="run.on === 'stand_in'" :amps="number(run.amps)" :forecast="forecast" :group-v="toolEnd" :hottest="HOTTEST_C" @ended="counted" />
+      <FieldRow :label="`The ${series} groups at its end, under the load, V; empty: not read`" :error="said('group_v')"><template #default="{ id }"><ElInput :id="id" v-model="run.volts" inputmode="decimal" placeholder="3.02 3.21 3.19" /></template></FieldRow>
+      <div class="chips" role="group" aria-label="What ended it"><button v-for="(words, key) in ENDED" :key="key" type="button" class="chip" :aria-pressed="run.ended === key" @click="run.ended = key">{{ words }}</button></div>
+      <FieldRow v-if="run.ended === 'group'" label="Which group" :error="said('group')"><template #default="{ id }"><ElInput :id="id" v-model="run.group" inputmode="numeric" /></template></FieldRow>
+    </template>
+    <template v-else-if="name === 'full_charge'">
+      <div class="chips"><button type="button" class="chip" :aria-pressed="full.accepts" @click="full.accepts = !full.accepts">its charger takes it</button><button v-if="full.accepts" type="button" class="chip" :aria-pressed="full.itself" @click="full.itself = !full.itself">it ended by itself</button></div>
+      <FieldRow v-if="full.accepts" :label="`The ${series} groups then, V, one after the other; empty: not read`" :error="said('group_v')"><template #default="{ id }"><ElInput :id="id" v-model="full.volts" inputmode="decimal" placeholder="4.19 4.18 4.19" /></template></FieldRow>
+    </template>
+    <template v-else-if="name === 'joint'">
+      <div class="line">
+        <FieldRow label="Which joint" :error="said('what')"><template #default="{ id }"><ElInput :id="id" v-model="joint.what" maxlength="60" /></template></FieldRow>
+        <FieldRow label="Now, mΩ" :error="said('ohm')"><template #default="{ id }"><ElInput :id="id" v-model="joint.ohm" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Before, mΩ" :error="said('before_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="joint.before" inputmode="decimal" /></template></FieldRow>
+      </div>
+    </template>
+    <template v-else>
+      <div class="line">
+        <FieldRow label="Opens at, V a group" :error="said('over_v')"><template #default="{ id }"><ElInput :id="id" v-model="board.over" inputmode="decimal" /></template></FieldRow>
+        <FieldRow label="Cuts off at, V a group" :error="said('under_v')"><template #default="{ id }"><ElInput :id="id" v-model="board.under" inputmode="decimal" /></template></FieldRow>
+      </div>
+    </template>
+    <ElButton type="primary" native-type="submit" :loading="busy">Keep it</ElButton>
+    <p v-if="refusal && !shown.some((f) => said(f))" class="error" role="alert">{{ refusal.message }}</p>
+  </form>
+</template>
+
+<style scoped>
+.test-form {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  padding-top: 6px;
+}
+
+.line {
+  display: grid;
+  gap: 12px;
+  grid-template-columns: repeat(auto-fit, minmax(120px, 1fr));
+  width: 100%;
+}
+</style>
