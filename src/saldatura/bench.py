@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Callable, Mapping
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from saldatura import __version__
 from saldatura.cell_bench import CellBench
@@ -28,12 +28,13 @@ from saldatura.core.assess import (
     view_of,
     waiting_of,
 )
-from saldatura.core.assess.handing import Earlier, Handed, earlier_of, handed_of
+from saldatura.core.assess.handing import Earlier, Handed, earlier_of, fitted_of, handed_of
 from saldatura.core.assess.minding import ringing_of
 from saldatura.core.assess.planning import Mends, mends_of, plan_request
 from saldatura.core.assess.proving import ProofPlan, proof_plan_now, proof_plan_then
 from saldatura.core.assess.story import done_of
 from saldatura.core.assess.waiting import refitted
+from saldatura.core.cells.drawer import Drawer
 from saldatura.core.charge_watch import ChargeWatch
 from saldatura.core.compare import Comparison
 from saldatura.core.door import AGAINST, kind_of
@@ -49,10 +50,11 @@ from saldatura.core.plan.case import Case
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Meter, groups_words
 from saldatura.core.recording import Moment
+from saldatura.core.returns import Outing, Returns, counted, minutes_taken, returns_of
 from saldatura.core.run import RunPoint
-from saldatura.formats import job_file
+from saldatura.formats import job_file, shop_files
 from saldatura.formats.photo import read_photo
-from saldatura.records import clock, facts, jobs, readings
+from saldatura.records import cells, clock, facts, jobs, readings
 from saldatura.records.database import Database
 
 log = logging.getLogger("saldatura")
@@ -85,6 +87,7 @@ class Bench:
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
         self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
         self.changed: list[Callable[[int | None, int], None]] = []
+        self._went: tuple[int, list[Outing]] | None = None
         self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id))
 
     # --- acts
@@ -238,10 +241,15 @@ class Bench:
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
             judged_now = None
         drawer = self.cells.drawer()
+        went = [outing for outing in self._outings() if outing.job_id != job_id]
         return plan_of(
-            of, judged_now, said, self.shop().prices, drawer, self.cells.grades(drawer), jobs.minutes_taken(db, job_id),
+            of, judged_now, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
             self.policy(), self.now(), from_job,
         )  # fmt: skip
+
+    def returns(self) -> Returns:
+        """What came back of what was handed over, by kind of repair."""
+        return returns_of(self._outings(), self.now())
 
     def proof_plan(self, job_id: int) -> ProofPlan:
         """What the job is to be proved by, a signed one as it was signed. Raises NoSuchJob."""
@@ -262,7 +270,15 @@ class Bench:
         if ruling is not None:
             where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
             cause = f"{cause_words()[ruling.cause]}{where}".capitalize()
-        return of, handed_of(of, self.proof_plan(job_id), done_of(of, self.policy()), cause, at, self.policy())
+        plan, done = self.proof_plan(job_id), done_of(of, self.policy())
+        return of, handed_of(of, plan, done, self.fitted_in(of), cause, at, self.policy())
+
+    def fitted_in(self, of: JobFacts) -> list[str]:
+        """What was put into a pack, and where, with the drawer's word on each cell."""
+        named = {name for fact in of.replaced for name in fact.cells}
+        drawer = self.cells.drawer() if named else Drawer()
+        here = {name: cell.took for name in named if (cell := drawer.of(name)) is not None}
+        return fitted_of(of, here)
 
     def earlier(self, job_id: int) -> list[Earlier]:
         """The same pack's earlier jobs, by its serial, newest first. Raises NoSuchJob."""
@@ -305,9 +321,24 @@ class Bench:
             raise Impossible("photo", f"this job has no photo {photo_id}")
         return path
 
-    def export(self, job_id: int) -> job_file.JobFile:
-        """The whole job as a document. Raises NoSuchJob."""
-        return job_file.write(self.facts(job_id), self.now(), lambda sha256: self.db.photos.path(sha256).read_bytes())
+    def pictures(self, job_id: int, most: int = 2) -> list[bytes]:
+        """The last photos that go with work on a job, as JPEG. Raises NoSuchJob."""
+        of = self.facts(job_id)
+        shown = {work.photo for work in of.works if work.photo is not None}
+        found = [self.db.photos.read(p.sha256) for p in of.photos if p.id in shown]
+        return [jpeg for jpeg in found if jpeg is not None][-most:]
+
+    def export(self, job_id: int, shared: bool = False) -> job_file.JobFile:
+        """The whole job as a document; `shared`: without what tells whose it is. Raises NoSuchJob."""
+        of, now = self.facts(job_id), self.now()
+        return job_file.shared(of, now) if shared else job_file.write(of, now, self.db.photos.read)
+
+    def write_whole(self, out: IO[bytes]) -> None:
+        """Everything recorded in the shop, as an archive of open files."""
+        db, drawer = self.db.read(), self.cells.drawer()
+        numbers = [row["id"] for row in db.execute("SELECT job_id AS id FROM job_now ORDER BY job_id")]
+        jobs_of = (facts.load(db, number) for number in numbers)
+        shop_files.write(out, jobs_of, self.shop(), drawer.cells.values(), cells.lines(db), self.db.photos.read)
 
     def waiting(self) -> WaitingList:
         """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""
@@ -338,6 +369,15 @@ class Bench:
             listener(job_id, last_id)
 
     # --- inside
+
+    def _outings(self) -> list[Outing]:
+        db = self.db.read()
+        mark = jobs.outings_mark(db)
+        # Read once for all plans, until a job comes in, goes out or is ruled on.
+        held = self._went
+        if held is None or held[0] != mark:
+            held = self._went = (mark, jobs.outings(db))
+        return held[1]
 
     def _moment(self, db: Any, simulated: PackClock | None) -> Moment:
         shop = self.db.facts.shop(db)

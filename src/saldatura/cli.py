@@ -1,4 +1,4 @@
-"""The command line: serve, demo, compute, backup, restore, export, import."""
+"""The command line: serve, demo, compute, backup, restore, export, export-shop, import."""
 
 import json
 import sys
@@ -148,6 +148,23 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
         print(text)
     else:
         target.write_text(text, encoding="utf-8")
+
+
+@app.command(name="export-shop")
+def export_shop(target: Path) -> None:
+    """Write everything recorded in the shop to TARGET, an archive of JSON lines, CSV, photos and a data dictionary."""
+    from saldatura.bench import Bench
+    from saldatura.records.database import Database, DataFileError
+
+    partial = target.with_name(target.name + ".part")
+    try:
+        with partial.open("wb") as out:
+            Bench(Database(Settings().data)).write_whole(out)
+        partial.replace(target)
+    except (DataFileError, OSError) as error:
+        partial.unlink(missing_ok=True)
+        _fail(str(error))
+    print(f"Written to {target}")
 
 
 @app.command(name="import")

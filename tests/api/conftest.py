@@ -2,12 +2,15 @@
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from saldatura.api.app import create_app
 from saldatura.bench import Bench
+from saldatura.records.database import Database
+from tests.conftest import Clock
 
 SAFE = {"swollen": False, "leaking": False, "hot": False, "wet": False, "crushed": False, "smell": False}
 
@@ -38,6 +41,15 @@ class Api:
         answer = self.client.post(path, json=body)
         return answer.status_code, answer.json()
 
+    def get(self, path: str) -> Any:
+        answer = self.client.get(path)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    def photo(self, job: int, jpeg: bytes) -> None:
+        answer = self.client.post(f"/api/jobs/{job}/photos", content=jpeg)
+        assert answer.status_code == 201, answer.text
+
     def read(self, job: int, point: dict, volts: float | None, **more: object) -> tuple[int, dict]:
         self.keys += 1
         body = {"point": point, "volts": volts, "key": f"test-key-{self.keys}", **more}
@@ -57,6 +69,13 @@ class Api:
 @pytest.fixture
 def api(bench: Bench) -> Iterator[Api]:
     with client_of(bench) as client:
+        yield Api(client)
+
+
+@pytest.fixture
+def elsewhere(tmp_path: Path, clock: Clock) -> Iterator[Api]:
+    """Another shop."""
+    with client_of(Bench(Database(tmp_path / "elsewhere.sqlite3"), now=clock)) as client:
         yield Api(client)
 
 

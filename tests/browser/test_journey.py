@@ -105,7 +105,7 @@ def judge(page: Page) -> None:
     socs, ocv = published("nca_kim2011")
     soc = np.interp(TRUE_V, ocv, socs)
     accepts, gives = (1 - soc).min() * RATED_AH, soc.min() * RATED_AH
-    expect(page.get_by_role("heading", level=1)).to_have_text("Group 3 low")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Groups have drifted apart: group 3")
     assert figure(page, "usable now") == pytest.approx(accepts + gives, abs=0.06)
     assert figure(page, "once levelled") == pytest.approx(RATED_AH, abs=0.05)
     assert figure(page, "lost to imbalance") == pytest.approx(100 * (1 - (accepts + gives) / RATED_AH), abs=1.5)

@@ -16,6 +16,7 @@ export const router = createRouter({
     { path: '/take-in', name: 'new', component: () => import('./stages/take-in/NewPack.vue') },
     { path: '/cells/:name?', name: 'cells', component: () => import('./cells/CellsView.vue') },
     { path: '/instruments', name: 'shop_instruments', component: () => import('./bench/instruments/ShopInstruments.vue') },
+    { path: '/returns', name: 'returns', component: () => import('./bench/ReturnsPage.vue') },
     { path: '/policy', name: 'policy', component: () => import('./bench/PolicyPage.vue') },
     { path: '/bench', name: 'bench', component: () => import('./bench/BenchSettings.vue') },
     {

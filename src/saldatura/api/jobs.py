@@ -173,17 +173,19 @@ def print_sheet(
     # What draws it is slow to load, and no start waits for it.
     from saldatura.formats import sheet
 
-    pdf = sheet.render(bench.view(job_id, part), zone, None if part is not None else bench.proof_plan(job_id))
+    view = bench.view(job_id, part)
+    plan, fitted = (None, []) if part is not None else (bench.proof_plan(job_id), bench.fitted_in(bench.facts(job_id)))
+    pdf = sheet.render(view, zone, plan, fitted)
     return Response(
         pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="job-{job_id:04d}.pdf"'}
     )
 
 
 @router.get("/jobs/{job_id}/export", responses=SEE)
-def export_job(bench: TheBench, job_id: JobId, response: Response) -> JobFile:
-    """The whole job as a document that `import` restores."""
-    response.headers["Content-Disposition"] = f'attachment; filename="job-{job_id:04d}.json"'
-    return bench.export(job_id)
+def export_job(bench: TheBench, job_id: JobId, response: Response, shared: Annotated[bool, Query()] = False) -> JobFile:
+    """The whole job as a document that `import` restores; `shared`: without customer, serial, the intake's note and photos."""
+    response.headers["Content-Disposition"] = f'attachment; filename="{"pack" if shared else "job"}-{job_id:04d}.json"'
+    return bench.export(job_id, shared)
 
 
 @router.get("/waiting", response_model=WaitingList)

@@ -30,7 +30,7 @@ def certificate(bench: TheBench, job_id: JobId, zone: Zone = None) -> Response:
     # What draws it is slow to load, and no start waits for it.
     from saldatura.formats import papers
 
-    return _pdf(papers.certificate(*bench.handed(job_id), zone), "certificate", job_id)
+    return _pdf(papers.certificate(*bench.handed(job_id), zone, bench.pictures(job_id)), "certificate", job_id)
 
 
 @router.get("/waste-note.pdf", response_class=Response, responses=PDF)
@@ -48,9 +48,17 @@ def pack_label(
     origin: Annotated[str, Query(max_length=200, pattern=r"^https?://[A-Za-z0-9.\-\[\]:]+$")],
     width_mm: Annotated[float, Query(ge=20, le=200)] = 62,
     height_mm: Annotated[float, Query(ge=6, le=120)] = 24,
+    columns: Annotated[int | None, Query(ge=1, le=8)] = None,
+    rows: Annotated[int, Query(ge=1, le=30)] = 8,
+    first: Annotated[int, Query(ge=1, le=240)] = 1,
     zone: Zone = None,
 ) -> Response:
-    """A label for the pack on a tape, with a code that opens its job at `origin`."""
-    from saldatura.formats import papers
+    """A label for the pack on a tape, with a code that opens its job at `origin`; or with `columns` on a sheet of labels, on its `first`
+    that is free.
+    """
+    from saldatura.formats import labels, papers
 
+    if columns is not None:
+        grid = labels.Grid(columns=columns, rows=rows, first=first)
+        return _pdf(papers.label_on(*bench.handed(job_id), origin, grid, zone), "label", job_id)
     return _pdf(papers.label(*bench.handed(job_id), origin, width_mm, height_mm, zone), "label", job_id)

@@ -1,8 +1,12 @@
 """The shop's own things: its meter, and what is known of chemistries."""
 
+import tempfile
+from collections.abc import Iterator
+from contextlib import ExitStack
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Response
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from saldatura import __version__
@@ -25,6 +29,7 @@ from saldatura.core.judge.tables import cause_words
 from saldatura.core.meters import CLASSES, MeterClass
 from saldatura.core.policy import Choice, Policy, choices
 from saldatura.core.quantities import Meter
+from saldatura.core.returns import Returns
 from saldatura.core.run import SCHEME_WORDS
 from saldatura.core.stages import STAGES, STANDINGS
 from saldatura.core.verdict import Symptom
@@ -148,6 +153,35 @@ def blinks(bench: TheBench) -> list[BlinkFact]:
 def enter_blink(bench: TheBench, new: NewBlink) -> list[BlinkFact]:
     """Enter what a pattern of lamps means; of the same pack and pattern the last holds."""
     return bench.add_to_shop(new).blinks
+
+
+@router.get("/returns")
+def returns(bench: TheBench) -> Returns:
+    """What came back of what was handed over, by kind of repair."""
+    return bench.returns()
+
+
+@router.get(
+    "/shop/export.zip",
+    response_class=Response,
+    responses={200: {"content": {"application/zip": {}}, "description": "Facts, tables, photos and a dictionary"}},
+)
+def export_shop(bench: TheBench) -> StreamingResponse:
+    """Everything recorded in this shop, as open files: JSON lines, CSV and a data dictionary."""
+    # Beside the data and not in memory, which no shop's photos must fill.
+    with ExitStack() as open_:
+        whole = open_.enter_context(tempfile.TemporaryFile())
+        bench.write_whole(whole)
+        whole.seek(0)
+        kept = open_.pop_all()
+
+    def chunks() -> Iterator[bytes]:
+        with kept:
+            while chunk := whole.read(1 << 18):
+                yield chunk
+
+    headers = {"Content-Disposition": 'attachment; filename="shop.zip"'}
+    return StreamingResponse(chunks(), media_type="application/zip", headers=headers)
 
 
 @router.get("/terms")

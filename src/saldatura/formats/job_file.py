@@ -6,6 +6,8 @@ import base64
 import binascii
 import hashlib
 import json
+import re
+import uuid
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
@@ -17,7 +19,7 @@ from saldatura import __version__
 from saldatura.core.admission import Admission
 from saldatura.core.door import read, written
 from saldatura.core.errors import Impossible, field_lines
-from saldatura.core.facts import Fact, JobFacts
+from saldatura.core.facts import Fact, IntakeFact, JobFacts
 from saldatura.core.gates import Refused
 from saldatura.formats import job_file_before
 from saldatura.formats.photo import PhotoError, check_photo
@@ -33,7 +35,8 @@ class JobFileError(ValueError):
 class JobFile(BaseModel):
     """The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
 
-    `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with.
+    `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with; `missing`: those whose file was gone, or not
+    what it was, when the job was exported.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -45,9 +48,10 @@ class JobFile(BaseModel):
     sha256: str
     job: dict[str, Any]
     photos: dict[str, str] = {}
+    missing: list[str] = []
 
 
-class _Job(BaseModel):
+class _HeldJob(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     id: int
@@ -67,14 +71,62 @@ class HeldJob:
     legacy: bool
 
 
-def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes]) -> JobFile:
-    """The job as a document; `photo` gives the file of a SHA-256."""
-    job = {
+def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -> JobFile:
+    """The job as a document; `photo` gives the file of a SHA-256. One that is missing, or was changed since, is named in
+    `missing`, and all else goes out.
+    """
+    pictures = {kept.sha256: photo(kept.sha256) for kept in facts.photos}
+    whole = {
+        sha256: base64.b64encode(jpeg).decode()
+        for sha256, jpeg in pictures.items()
+        if jpeg is not None and hashlib.sha256(jpeg).hexdigest() == sha256
+    }
+    missing = [sha256 for sha256 in pictures if sha256 not in whole]
+    return _document(_job(facts), at, whole, missing)
+
+
+def shared(facts: JobFacts, at: datetime) -> JobFile:
+    """The job as a document that does not tell whose it is: no customer, serial, note of the intake, or photo; the customer's name and
+    the serial are taken out of every other text. It has a name of its own, the same each time.
+    """
+    job = _job(facts)
+    intakes = facts.of(IntakeFact)
+    # The longest first: a name may be a part of another.
+    names = sorted(
+        {n.strip() for i in intakes for n in (i.customer, i.serial) if len(n.strip()) > 2}, key=len, reverse=True
+    )
+    words = re.compile("|".join(map(re.escape, names)), re.IGNORECASE) if names else None
+    job["facts"] = _without(job["facts"], words)
+    job["uid"] = str(uuid.uuid5(uuid.NAMESPACE_OID, f"shared {facts.uid}"))
+    return _document(job, at, {}, [])
+
+
+# Facts of photos, and fields that name one.
+OF_PHOTOS = ("photo", "photo_pin")
+PHOTO_NUMBERS = ("photo", "photo_id")
+
+
+def _without(value: Any, words: re.Pattern[str] | None) -> Any:
+    if isinstance(value, list):
+        kept = (v for v in value if not (isinstance(v, dict) and v.get("kind") in OF_PHOTOS and "body" in v))
+        return [_without(v, words) for v in kept]
+    if isinstance(value, dict):
+        if "customer" in value and "pack_name" in value:
+            value = {**value, "customer": "not told", "serial": "", "note": ""}
+        return {k: None if k in PHOTO_NUMBERS and isinstance(v, int) else _without(v, words) for k, v in value.items()}
+    return words.sub("…", value) if words is not None and isinstance(value, str) else value
+
+
+def _job(facts: JobFacts) -> dict[str, Any]:
+    return {
         "id": facts.id,
         "uid": facts.uid,
         "opened_at": facts.opened_at.isoformat(),
         "facts": [written(fact) for fact in facts.whole],
     }
+
+
+def _document(job: dict[str, Any], at: datetime, photos: dict[str, str], missing: list[str]) -> JobFile:
     return JobFile(
         format=FORMAT,
         version=VERSION,
@@ -82,7 +134,8 @@ def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes]) -> JobFi
         exported_at=at,
         sha256=_digest(job),
         job=job,
-        photos={kept.sha256: base64.b64encode(photo(kept.sha256)).decode() for kept in facts.photos},
+        photos=photos,
+        missing=missing,
     )
 
 
@@ -99,7 +152,7 @@ def parse(document: Any) -> HeldJob:
         held = JobFile.model_validate(document)
         if held.sha256 != _digest(held.job):
             raise JobFileError("the job file is damaged: its checksum does not match; export it again")
-        job = _Job.model_validate(held.job if held.version == VERSION else job_file_before.today(held.job))
+        job = _HeldJob.model_validate(held.job if held.version == VERSION else job_file_before.today(held.job))
     except ValidationError as error:
         field, message = field_lines(error.errors())[0]
         raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
@@ -110,7 +163,7 @@ def parse(document: Any) -> HeldJob:
     named = [
         fact["body"]["sha256"] for fact in job.facts if fact.get("kind") == "photo" and "sha256" in fact.get("body", {})
     ]
-    pictures = [_photo(held, str(sha256)) for sha256 in named]
+    pictures = [_photo(held, str(sha256)) for sha256 in named if sha256 not in held.missing]
     return HeldJob(job.uid, job.opened_at, job.facts, pictures, legacy=held.version < VERSION)
 
 

@@ -42,24 +42,33 @@ class Grid:
             )
         return width, height
 
+    def at(self, n: int) -> tuple[float, float, float, float]:
+        """Where the label lies that comes n-th on its sheet, from 0: left, bottom, width, height, points."""
+        width, height = self.size()
+        row, column = divmod(n % (self.columns * self.rows), self.columns)
+        x = self.margin_mm * mm + column * (width + self.gap_mm * mm)
+        return x, A4[1] - self.margin_mm * mm - (row + 1) * height - row * self.gap_mm * mm, width, height
+
+    def begun(self) -> int:
+        """The place of the first free label. Raises Impossible where the sheet has none so far on."""
+        if self.first > self.columns * self.rows:
+            raise Impossible("first", f"is beyond the sheet: it has {self.columns * self.rows} labels")
+        return self.first - 1
+
 
 def render(cells: Sequence[CellNow], grades: Mapping[int, Graded], origin: str, grid: Grid) -> bytes:
     """The labels as PDF bytes. Raises Impossible for a grid that leaves none readable, or a first label beyond the sheet."""
     a_sheet = grid.columns * grid.rows
-    if grid.first > a_sheet:
-        raise Impossible("first", f"is beyond the sheet: it has {a_sheet} labels")
-    width, height = grid.size()
+    first = grid.begun()
+    grid.size()
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=A4)
     canvas.setTitle("Cell labels")
     face = own_face()
-    for n, cell in enumerate(cells, start=grid.first - 1):
+    for n, cell in enumerate(cells, start=first):
         if n and n % a_sheet == 0:
             canvas.showPage()
-        row, column = divmod(n % a_sheet, grid.columns)
-        x = grid.margin_mm * mm + column * (width + grid.gap_mm * mm)
-        y = A4[1] - grid.margin_mm * mm - (row + 1) * height - row * grid.gap_mm * mm
-        _label(canvas, face, cell, grades[cell.id], origin, (x, y, width, height))
+        _label(canvas, face, cell, grades[cell.id], origin, grid.at(n))
     canvas.save()
     return out.getvalue()
 

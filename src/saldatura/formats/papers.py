@@ -1,21 +1,22 @@
 """What goes with a pack besides its sheet: the certificate for the customer, the label on the pack, the note for the collection."""
 
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import segno
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Image, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from saldatura.core.assess.handing import Handed
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import JobFacts
-from saldatura.formats.labels import INK
+from saldatura.formats.labels import INK, Grid
 from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.sheet import MUTED, RULE, dates
 
@@ -37,8 +38,10 @@ def _styles() -> dict[str, ParagraphStyle]:
     }  # fmt: skip
 
 
-def certificate(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
-    """One page for the customer, as PDF; a draft until it is signed. Raises Impossible for a time zone there is none of."""
+def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Sequence[bytes] = ()) -> bytes:
+    """One page for the customer, as PDF; a draft until it is signed. `pictures`: JPEG files of the work. Raises Impossible for a time
+    zone there is none of.
+    """
     styles, date = _styles(), dates(zone)
     pack, signed = facts.intake.pack, facts.sign_off
     build = f"{WINDOWS[pack.chemistry].name}, {pack.series}S{pack.parallel}P, {pack.rated_ah:g} Ah by its label"
@@ -49,6 +52,8 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
         Paragraph(lettered(f"For {facts.intake.customer}. {build}{serial}. Job {facts.id:04d}."), styles["muted"]),
         *_part("What was wrong", [told.wrong], styles),
         *_part("What was done", told.done, styles),
+        *([Paragraph(lettered(f"Put in: {'; '.join(told.fitted)}."), styles["muted"])] if told.fitted else []),
+        *_pictures(pictures),
         *_part("What it can now", told.can, styles),
         *_part("How it was proved", ["; ".join(told.proved) or "It was not."], styles),
         *_part("What was not proved", ["; ".join(told.not_proved)], styles),
@@ -102,22 +107,44 @@ def waste_note(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
 
 def label(facts: JobFacts, told: Handed, origin: str, width_mm: float, height_mm: float, zone: str | None) -> bytes:
     """A label for the pack on a tape, as PDF: what it is and holds, and a code that opens its job. Raises Impossible."""
-    if height_mm < LEAST_TAPE_MM or width_mm < 2 * height_mm:
-        raise Impossible("height_mm", f"a tape of {width_mm:g} by {height_mm:g} mm holds no code that scans; at least {LEAST_TAPE_MM:g} mm high and twice as wide")  # fmt: skip
+    _scans("height_mm", f"a tape of {width_mm:g} by {height_mm:g} mm", width_mm, height_mm)
+    return _labelled(facts, told, origin, (0, 0, width_mm * mm, height_mm * mm), (width_mm * mm, height_mm * mm), zone)
+
+
+def label_on(facts: JobFacts, told: Handed, origin: str, grid: Grid, zone: str | None) -> bytes:
+    """The same on the first free label of a sheet. Raises Impossible."""
+    at = grid.at(grid.begun())
+    _scans("rows", f"a label of {at[2] / mm:.0f} by {at[3] / mm:.0f} mm", at[2] / mm, at[3] / mm)
+    return _labelled(facts, told, origin, at, A4, zone)
+
+
+def _scans(field: str, what: str, width_mm: float, height_mm: float) -> None:
+    if height_mm < LEAST_TAPE_MM or width_mm < 1.8 * height_mm:
+        raise Impossible(field, f"{what} holds no code that scans; at least {LEAST_TAPE_MM:g} mm high and nearly twice as wide")  # fmt: skip
+
+
+def _labelled(
+    facts: JobFacts,
+    told: Handed,
+    origin: str,
+    at: tuple[float, float, float, float],
+    page: tuple[float, float],
+    zone: str | None,
+) -> bytes:
     pack = facts.intake.pack
     out = io.BytesIO()
-    width, height = width_mm * mm, height_mm * mm
-    canvas = Canvas(out, pagesize=(width, height))
+    x, y, width, height = at
+    canvas = Canvas(out, pagesize=page)
     canvas.setTitle(f"Label, job {facts.id:04d}")
     pad = 1.2 * mm
-    side = height - 2 * pad
+    side = min(height - 2 * pad, width * 0.4)
     matrix = list(segno.make(f"{origin}/jobs/{facts.id}", error="m", micro=False).matrix_iter(border=1))
-    dot = side / len(matrix)
+    dot, top = side / len(matrix), y + height - pad
     canvas.setFillColor(INK)
     for r, line in enumerate(matrix):
         for c, dark in enumerate(line):
             if dark:
-                canvas.rect(pad + c * dot, height - pad - (r + 1) * dot, dot * 1.02, dot * 1.02, stroke=0, fill=1)
+                canvas.rect(x + pad + c * dot, top - (r + 1) * dot, dot * 1.02, dot * 1.02, stroke=0, fill=1)
     window = WINDOWS[pack.chemistry]
     ah = told.capacity_ah or pack.rated_ah
     holds = f"{ah:.2f} Ah measured" if told.capacity_ah else f"{ah:g} Ah by its label"
@@ -131,8 +158,8 @@ def label(facts: JobFacts, told: Handed, origin: str, width_mm: float, height_mm
         (f"{dates(zone)(signed.at)[:10] if signed else 'not signed'}, job {facts.id:04d}", False, 0.9),
         *([("simulated", True, 0.9)] if facts.simulated else []),
     ]
-    left = pad * 2 + side
-    _lines(canvas, lines, (left, height - pad, width - left - pad, height - 2 * pad))
+    left = x + pad * 2 + side
+    _lines(canvas, lines, (left, top, x + width - left - pad, height - 2 * pad))
     canvas.save()
     return out.getvalue()
 
@@ -163,6 +190,18 @@ def _part(title: str, lines: Iterable[str], styles: dict[str, ParagraphStyle]) -
         Paragraph(lettered(title, bold=True), styles["h2"]),
         *(Paragraph(lettered(line), styles["body"]) for line in lines),
     ]
+
+
+def _pictures(pictures: Sequence[bytes]) -> list[Any]:
+    """Photos side by side, small enough for all else to stay on the page."""
+    if not pictures:
+        return []
+    shown = []
+    for jpeg in pictures:
+        wide, high = ImageReader(io.BytesIO(jpeg)).getSize()
+        scale = min(78 * mm / wide, 44 * mm / high)
+        shown.append(Image(io.BytesIO(jpeg), wide * scale, high * scale))
+    return [Spacer(1, 2 * mm), Table([shown], hAlign="LEFT", style=TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0)]))]
 
 
 def _built(story: list[Any], title: str) -> bytes:

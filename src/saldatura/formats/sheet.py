@@ -2,7 +2,7 @@
 
 import io
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime, tzinfo
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -34,10 +34,10 @@ def _zone(name: str | None) -> tzinfo | None:
         raise Impossible("zone", f"there is no time zone {name}; give an IANA name such as Europe/Rome") from error
 
 
-def render(view: JobView, zone: str | None = None, plan: ProofPlan | None = None) -> bytes:
+def render(view: JobView, zone: str | None = None, plan: ProofPlan | None = None, fitted: Sequence[str] = ()) -> bytes:
     """The sheet of a job as PDF bytes; a signed job's from its frozen results, an unsigned one's marked as a draft.
 
-    `plan`: the tests it was to be proved by. `zone`: the IANA name of the time zone its times are told in; the machine's own where left out. Raises Impossible.
+    `plan`: the tests it was to be proved by. `fitted`: what was put in, and where. `zone`: the IANA name of the time zone its times are told in; the machine's own where left out. Raises Impossible.
     """
     face = own_face()
     regular, bold = face.regular, face.bold
@@ -59,6 +59,9 @@ def render(view: JobView, zone: str | None = None, plan: ProofPlan | None = None
     ]
     story += _along(results, styles, date)
     story += _done(results, styles, date)
+    if fitted:
+        story.append(Paragraph("Put in, and where", styles["h2"]))
+        story += [Paragraph(lettered(f"{line}."), styles["body"]) for line in fitted]
     story += _measured(results, styles, date)
     story += [*_proof(results, plan, styles), *_signed(view, styles, date)]
     out = io.BytesIO()

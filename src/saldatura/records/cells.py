@@ -4,7 +4,7 @@ import json
 import logging
 import sqlite3
 import threading
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -55,6 +55,21 @@ class CellShelf:
                 if now.last_id > self._held.last_id:
                     self._held = now
         return now
+
+
+def lines(db: sqlite3.Connection) -> Iterator[dict[str, Any]]:
+    """Every fact of the drawer as it is written in an open file, in the order of record."""
+    rows = db.execute(
+        "SELECT cell.name, cell_fact.id, kind, at, body FROM cell_fact LEFT JOIN cell ON cell.id = cell_fact.cell_id ORDER BY cell_fact.id"
+    )
+    for row in rows:
+        yield {
+            "cell": row["name"],
+            "kind": row["kind"],
+            "id": row["id"],
+            "at": row["at"],
+            "body": json.loads(row["body"]),
+        }
 
 
 def _since(db: sqlite3.Connection, last_id: int) -> list[tuple[int | None, str | None, Fact]]:

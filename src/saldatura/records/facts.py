@@ -14,6 +14,7 @@ from saldatura.core.door import BY_FACT, body_of, read, renumbered
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Fact, JobFacts, ReadingFact, UnreadFact
 from saldatura.core.facts.shop import ShopFacts
+from saldatura.core.returns import cause_of, outings_of
 from saldatura.core.standing import standing_of
 from saldatura.records import jobs, readings
 from saldatura.records.clock import from_text, to_text
@@ -140,7 +141,7 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
     now, intake = standing_of(facts), facts.intake
     db.execute(
         "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, waits_until, archived, touched_at, customer, pack_name, serial,"
-        " words, pack, simulated) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " words, pack, simulated, outings, cause, symptoms) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             facts.id,
             facts.last_id,
@@ -155,6 +156,9 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
             jobs.folded("\n".join((intake.customer, intake.pack_name, intake.serial))),
             intake.pack.model_dump_json(),
             int(facts.simulated),
+            json.dumps([outing.model_dump(mode="json") for outing in outings_of(facts)]),
+            cause_of(facts),
+            json.dumps(intake.symptoms),
         ),
     )
 

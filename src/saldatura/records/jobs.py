@@ -7,8 +7,8 @@ from datetime import datetime
 from typing import Any
 
 from saldatura.core.judge.types import CauseName
-from saldatura.core.plan.types import RepairName, ShopMinutes
-from saldatura.records.clock import to_text
+from saldatura.core.returns import Outing
+from saldatura.records.clock import from_text, to_text
 
 
 def folded(words: str) -> str:
@@ -106,19 +106,44 @@ def told_of(db: sqlite3.Connection, pack_name: str, but: int) -> tuple[int, dict
     return None if row is None else (row["job_id"], json.loads(row["body"]))
 
 
-def minutes_taken(db: sqlite3.Connection, but: int) -> dict[RepairName, ShopMinutes]:
-    """What each repair took the shop on its other signed jobs: the minutes of the work recorded on them, by the option taken."""
-    rows = db.execute(
-        "SELECT repair, count(*) AS n, avg(minutes) AS mean FROM ("
-        " SELECT json_extract(took.body, '$.repair') AS repair, sum(json_extract(work.body, '$.minutes')) AS minutes"
-        " FROM fact AS took JOIN job_now ON job_now.job_id = took.job_id AND standing = 'done'"
-        " JOIN fact AS work ON work.job_id = took.job_id AND work.kind = 'work' AND json_extract(work.body, '$.minutes') > 0"
-        " WHERE took.kind = 'accepted' AND took.job_id <> ?"
-        "  AND took.id = (SELECT max(id) FROM fact AS last WHERE last.job_id = took.job_id AND last.kind = 'accepted')"
-        " GROUP BY took.job_id) GROUP BY repair",
-        (but,),
-    )
-    return {row["repair"]: ShopMinutes(jobs=row["n"], mean_min=min(row["mean"], 10_000)) for row in rows}
+def outings(db: sqlite3.Connection) -> list[Outing]:
+    """Every time a pack was handed back, and when it was here again: on its own job, or by its serial on a later one."""
+    came: dict[str, list[sqlite3.Row]] = {}
+    for row in db.execute(
+        "SELECT job_id, serial, opened_at, cause, symptoms FROM job_now JOIN job ON job.id = job_now.job_id WHERE serial <> ''"
+        " ORDER BY job_id"
+    ):
+        came.setdefault(folded(row["serial"].strip()), []).append(row)
+    found = []
+    for row in db.execute("SELECT serial, outings FROM job_now WHERE outings <> '[]'"):
+        again = came.get(folded(row["serial"].strip()), [])
+        for told in json.loads(row["outings"]):
+            outing = Outing.model_validate(told)
+            if outing.back is None:
+                outing = _back(outing, again)
+            found.append(outing)
+    return found
+
+
+def _back(outing: Outing, again: list[sqlite3.Row]) -> Outing:
+    later = next((r for r in again if r["job_id"] > outing.job_id and from_text(r["opened_at"]) >= outing.went), None)
+    if later is None:
+        return outing
+    told = {"back": from_text(later["opened_at"]), "back_job": later["job_id"], "cause": later["cause"]}
+    return outing.model_copy(update={**told, "symptoms": json.loads(later["symptoms"])})
+
+
+def outings_mark(db: sqlite3.Connection) -> int:
+    """What changes whenever `outings` may."""
+    row = db.execute(
+        "SELECT max(id) AS id FROM fact WHERE id IN ("
+        + " UNION ALL ".join(
+            f"SELECT max(id) FROM fact WHERE kind = '{kind}'"
+            for kind in ("intake", "sign_off", "reopened", "ruling", "taken_back")
+        )
+        + ")"
+    ).fetchone()
+    return int(row["id"] or 0)
 
 
 def known(db: sqlite3.Connection, uid: str) -> int | None:

@@ -29,6 +29,13 @@ class PhotoFiles:
         """Where a photo lies, whether or not it is there."""
         return self.folder / f"{sha256}.jpg"
 
+    def read(self, sha256: str) -> bytes | None:
+        """A photo's file; None where it is not there."""
+        try:
+            return self.path(sha256).read_bytes()
+        except OSError:
+            return None
+
     def copy_to(self, other: "PhotoFiles") -> None:
         """Copy every photo that the other folder lacks."""
         for source in self.folder.glob("*.jpg"):

@@ -140,6 +140,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/returns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Returns
+         * @description What came back of what was handed over, by kind of repair.
+         */
+        get: operations["returns_api_returns_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/export.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Shop
+         * @description Everything recorded in this shop, as open files: JSON lines, CSV and a data dictionary.
+         */
+        get: operations["export_shop_api_shop_export_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms": {
         parameters: {
             query?: never;
@@ -434,7 +474,7 @@ export interface paths {
         };
         /**
          * Export Job
-         * @description The whole job as a document that `import` restores.
+         * @description The whole job as a document that `import` restores; `shared`: without customer, serial, the intake's note and photos.
          */
         get: operations["export_job_api_jobs__job_id__export_get"];
         put?: never;
@@ -2150,7 +2190,8 @@ export interface paths {
         };
         /**
          * Pack Label
-         * @description A label for the pack on a tape, with a code that opens its job at `origin`.
+         * @description A label for the pack on a tape, with a code that opens its job at `origin`; or with `columns` on a sheet of labels, on its `first`
+         *     that is free.
          */
         get: operations["pack_label_api_jobs__job_id__pack_label_pdf_get"];
         put?: never;
@@ -4894,6 +4935,8 @@ export interface components {
             scrapped: boolean;
             /** Done */
             done: string[];
+            /** Fitted */
+            fitted: string[];
             /** Warranty Until */
             warranty_until: string | null;
             /** Answered For */
@@ -5837,7 +5880,8 @@ export interface components {
          * JobFile
          * @description The document. `sha256` is over `job` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
          *
-         *     `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with.
+         *     `photos` are the JPEG files in base64, each by the SHA-256 that the job names it with; `missing`: those whose file was gone, or not
+         *     what it was, when the job was exported.
          */
         JobFile: {
             /**
@@ -5867,6 +5911,11 @@ export interface components {
             photos: {
                 [key: string]: string;
             };
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
         };
         /**
          * JobLevelPlan
@@ -6224,6 +6273,23 @@ export interface components {
             cells: string[];
             /** Bad */
             bad: components["schemas"]["Bad"][];
+        };
+        /**
+         * KeptPoint
+         * @description From that many days on this share is still out, with its 95 % band.
+         */
+        KeptPoint: {
+            /**
+             * Days
+             * @description Days between the two sets. Default 0.
+             */
+            days: number;
+            /** Kept */
+            kept: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * KnownSum
@@ -8338,7 +8404,7 @@ export interface components {
          * NewSignOff
          * @description Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same.
          *
-         *     As `scrap` it is not handed back at all: `reason` says why, and `went` where it went.
+         *     As `scrap` it is not handed back at all: `reason` says why, and `went` where it went. `minutes`: what all of it took at the bench.
          */
         NewSignOff: {
             /** By */
@@ -8360,6 +8426,11 @@ export interface components {
              * @default
              */
             went: string;
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             */
+            minutes?: number | null;
         };
         /**
          * NewStage
@@ -9389,7 +9460,8 @@ export interface components {
          * @description A pack, its causes and groups, what is needed of it, and what things cost. Groups that are not listed count as the others.
          *
          *     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
-         *     board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took.
+         *     board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took;
+         *     `returns`: what of them came back.
          */
         PlanRequest: {
             /** @description The pack. */
@@ -9452,6 +9524,14 @@ export interface components {
              */
             minutes: {
                 [key: string]: components["schemas"]["ShopMinutes"];
+            };
+            /**
+             * Returns
+             * @description What of the shop's own repairs came back, by repair. Default: none was counted.
+             * @default {}
+             */
+            returns: {
+                [key: string]: components["schemas"]["ShopReturns"];
             };
         };
         /**
@@ -10849,6 +10929,71 @@ export interface components {
             sigma_v?: number | null;
         };
         /**
+         * ReturnCurve
+         * @description Of one kind of repair: how many went, how many came back, what share is still out after so long, and what that says of a plan.
+         */
+        ReturnCurve: {
+            /**
+             * Kind
+             * @description Which kind it is.
+             */
+            kind: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | ("other_work" | "measured_only");
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /** Went */
+            went: number;
+            /** Back */
+            back: number;
+            /** Longest Days */
+            longest_days: number;
+            /**
+             * Points
+             * @description The log, in order of time.
+             */
+            points: components["schemas"]["KeptPoint"][];
+            /** Returned */
+            returned: components["schemas"]["Returned"][];
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
+         * Returned
+         * @description A pack that came back: which, after how many days, on which job, and why.
+         */
+        Returned: {
+            /** Job Id */
+            job_id: number;
+            /** Back Job */
+            back_job: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Days
+             * @description Days between the two sets. Default 0.
+             */
+            days: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Returns
+         * @description What came back, by kind of repair, the commonest kind first.
+         */
+        Returns: {
+            /** Curves */
+            curves: components["schemas"]["ReturnCurve"][];
+            /** Went */
+            went: number;
+            /** Back */
+            back: number;
+        };
+        /**
          * ReversedProbes
          * @description The reading with index `reading` was taken with black and red exchanged.
          */
@@ -11753,6 +11898,36 @@ export interface components {
             small_parts: number;
         };
         /**
+         * ShopReturns
+         * @description What came back to the shop of a repair: of `tried` packs out for 90 days or back before, `soon` were back by then; `later` came
+         *     back after, of packs out for `years` together.
+         */
+        ShopReturns: {
+            /**
+             * Tried
+             * @description Packs that were out 90 days, or came back before.
+             */
+            tried: number;
+            /**
+             * Soon
+             * @description Of those, how many came back within 90 days. Default 0.
+             * @default 0
+             */
+            soon: number;
+            /**
+             * Later
+             * @description Of those, how many came back after. Default 0.
+             * @default 0
+             */
+            later: number;
+            /**
+             * Years
+             * @description Years that the packs which stayed 90 days were out, together. Default 0.
+             * @default 0
+             */
+            years: number;
+        };
+        /**
          * ShownCharge
          * @description A charge with what its group should read at its end, and beyond which a value typed then is questioned.
          */
@@ -12006,6 +12181,11 @@ export interface components {
              * @default
              */
             went: string;
+            /**
+             * Minutes
+             * @description Minutes that a touch of this node takes. Default 1.
+             */
+            minutes?: number | null;
             /** Program Version */
             program_version: string;
             /** Passed */
@@ -14292,6 +14472,46 @@ export interface operations {
             };
         };
     };
+    returns_api_returns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Returns"];
+                };
+            };
+        };
+    };
+    export_shop_api_shop_export_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Facts, tables, photos and a dictionary */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+        };
+    };
     terms_api_terms_get: {
         parameters: {
             query?: never;
@@ -14941,7 +15161,9 @@ export interface operations {
     };
     export_job_api_jobs__job_id__export_get: {
         parameters: {
-            query?: never;
+            query?: {
+                shared?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -19005,6 +19227,9 @@ export interface operations {
                 origin: string;
                 width_mm?: number;
                 height_mm?: number;
+                columns?: number | null;
+                rows?: number;
+                first?: number;
                 zone?: string | null;
             };
             header?: never;

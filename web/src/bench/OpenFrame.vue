@@ -17,6 +17,7 @@ defineProps<{ title: string; under?: string }>()
         <RouterLink to="/take-in">Take in a pack</RouterLink>
         <RouterLink to="/cells" :class="{ 'router-link-exact-active': $route.name === 'cells' }">Cells</RouterLink>
         <RouterLink to="/instruments">Instruments</RouterLink>
+        <RouterLink to="/returns">Returns</RouterLink>
         <RouterLink to="/policy">Policy</RouterLink>
         <RouterLink to="/bench">Bench settings</RouterLink>
       </nav>

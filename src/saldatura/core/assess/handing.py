@@ -3,12 +3,15 @@ for; and which cells stayed here.
 """
 
 from calendar import monthrange
+from collections.abc import Mapping
 from datetime import date, datetime
 
 from saldatura.core.assess.proving import ProofPlan
 from saldatura.core.assess.story import Done
+from saldatura.core.cells.types import CellTook
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.facts import JobFacts
+from saldatura.core.facts.work import place_words
 from saldatura.core.measure import CapacityMeasure
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value, groups_words
@@ -36,6 +39,7 @@ class Handed(Value):
     warranty: str | None
     warranty_until: date | None
     capacity_ah: float | None
+    fitted: list[str]
     out: list[CellsOut]
 
 
@@ -46,6 +50,7 @@ class Earlier(Value):
     went: datetime | None
     scrapped: bool
     done: list[str]
+    fitted: list[str]
     warranty_until: date | None
     answered_for: bool
 
@@ -56,12 +61,52 @@ def earlier_of(facts: JobFacts, told: Handed, now: datetime) -> Earlier:
     until = told.warranty_until if signed is not None and signed.outcome != "scrap" else None
     return Earlier(
         job_id=facts.id, went=signed.at if signed is not None else None, scrapped=signed is not None and signed.outcome == "scrap",
-        done=told.done, warranty_until=until, answered_for=until is not None and now.date() <= until,
+        done=told.done, fitted=told.fitted, warranty_until=until, answered_for=until is not None and now.date() <= until,
     )  # fmt: skip
 
 
+def fitted_of(facts: JobFacts, cells: Mapping[str, CellTook]) -> list[str]:
+    """What was put in, and where: cells by name with their type and where they came from, boards, wires and other parts. `cells`: those
+    of the drawer, by name.
+    """
+    last = {f.group: f for f in facts.replaced}
+    said = []
+    for group, fact in sorted(last.items()):
+        kinds: dict[str, list[str]] = {}
+        for name in fact.cells:
+            kinds.setdefault(_whence(cells.get(name)), []).append(name)
+        of = (
+            "; ".join(f"{', '.join(names)} ({kind})" for kind, names in kinds.items())
+            or fact.note
+            or "cells that were not named"
+        )
+        said.append(f"Group {group}: {of}")
+    return said + [f"{place_words(w.place).capitalize()}: {w.parts}" for w in facts.works if w.parts]
+
+
+def _whence(took: CellTook | None) -> str:
+    if took is None:
+        return "not in this drawer"
+    came = f", came {took.came_on:%d.%m.%Y}" if took.came_on is not None else ""
+    out_of = (
+        f", out of job {took.donor_job:04d}"
+        if took.donor_job is not None
+        else f", out of {took.donor}"
+        if took.donor
+        else ""
+    )
+    box = f", box {took.box}" if took.box else ""
+    return f"{took.type}, {took.origin}{out_of}{came}{box}"
+
+
 def handed_of(
-    facts: JobFacts, plan: ProofPlan, done: list[Done], cause: str | None, on: datetime, policy: Policy
+    facts: JobFacts,
+    plan: ProofPlan,
+    done: list[Done],
+    fitted: list[str],
+    cause: str | None,
+    on: datetime,
+    policy: Policy,
 ) -> Handed:
     """The words of a job. `cause`: the confirmed or ruled cause in words, where there is one; `on`: the day it goes back."""
     pack = facts.intake.pack
@@ -90,7 +135,7 @@ def handed_of(
         wrong=cause or (", ".join(SYMPTOMS[s] for s in facts.intake.symptoms).capitalize() or "Not told."),
         done=said or ["It was measured; nothing was changed."],
         can=can, proved=plan.proved, not_proved=plan.not_proved, treat=_treat(window.family == "lithium", window.storage_v),
-        warranty=f"{months:.0f} months on {what}" if months else None, warranty_until=until, capacity_ah=ah,
+        warranty=f"{months:.0f} months on {what}" if months else None, warranty_until=until, capacity_ah=ah, fitted=fitted,
         out=_out(facts, replaced),
     )  # fmt: skip
 

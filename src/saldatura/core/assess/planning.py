@@ -18,7 +18,7 @@ from saldatura.core.measure import CapacityMeasure
 from saldatura.core.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.core.plan.case import Case
 from saldatura.core.plan.cells import DONOR_SHARE
-from saldatura.core.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes
+from saldatura.core.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import GroupNumber, Value, groups_words
 
@@ -64,6 +64,7 @@ def plan_of(
     drawer: Drawer,
     grades: Mapping[int, Graded],
     minutes: Mapping[RepairName, ShopMinutes],
+    returns: Mapping[RepairName, ShopReturns],
     policy: Policy,
     at: datetime,
     from_job: int | None = None,
@@ -72,7 +73,7 @@ def plan_of(
     request = plan_request(facts, judged, told, shop, policy)
     case = Case(request, policy)
     offers = offers_of(case, told.cell_size, drawer, grades, facts.id, facts.simulated)
-    request = request.model_copy(update={"offers": offers, "minutes": dict(minutes)})
+    request = request.model_copy(update={"offers": offers, "minutes": dict(minutes), "returns": dict(returns)})
     return JobPlan(
         plan=repairs(request, policy),
         told=NewNeed(**{name: getattr(told, name) for name in NewNeed.model_fields}),

@@ -13,13 +13,14 @@ from saldatura.core.quantities import GroupNumber, Value, Words
 class NewSignOff(Value):
     """Who signs. Without a pass in Prove a `reason` must say why it is handed back all the same.
 
-    As `scrap` it is not handed back at all: `reason` says why, and `went` where it went.
+    As `scrap` it is not handed back at all: `reason` says why, and `went` where it went. `minutes`: what all of it took at the bench.
     """
 
     by: Person
     reason: Annotated[Words, Field(max_length=400)] = ""
     outcome: Literal["handed_back", "scrap"] = "handed_back"
     went: Annotated[Words, Field(max_length=200)] = ""
+    minutes: Annotated[float, Field(ge=0, le=10_000)] | None = None
 
 
 class SignOffFact(NewSignOff, Fact):

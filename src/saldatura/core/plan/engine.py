@@ -20,6 +20,8 @@ KEEPS_OLD: tuple[RepairName, ...] = (
 )  # fmt: skip
 # Fewer years than this are no service.
 LEAST_YEARS = 0.05
+# No record of a shop makes a repair surer than that.
+MOST_SURE = 0.98
 
 
 def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
@@ -78,21 +80,41 @@ def _minutes(case: Case, draft: Draft) -> float:
     return (tables.PRIOR_JOBS * table + own.jobs * own.mean_min) / (tables.PRIOR_JOBS + own.jobs)
 
 
+def _by_returns(case: Case, draft: Draft) -> tuple[float, tuple[float, float], list[str]]:
+    """Chance and years as the shop's own returns move them, and what is said of it. A repair that does not fit the cause is made no
+    likelier by what it did for packs that it fitted; years grow no longer than cells last.
+    """
+    chance, (low, high), own = draft.chance, draft.lasts(case), case.request.returns.get(draft.repair)
+    if own is None or own.tried == 0 or draft.repair == "retire":
+        return chance, (low, high), []
+    prior = tables.PRIOR_PACKS
+    stays = (prior * tables.USUALLY_STAYS + own.tried - own.soon) / (prior + own.tried)
+    moved = min(chance * stays / tables.USUALLY_STAYS, max(chance, MOST_SURE))
+    years = (low + high) / 2
+    kept = (prior * years + own.years) / (prior + own.later)
+    short = min(kept / years, 1.0) if years > 0 else 1.0
+    back = own.soon + own.later
+    said = [
+        f"Of {own.tried} that this shop did so, {back or 'none'} came back; it counts in the chance{' and the years' if short < 1 else ''}."
+    ]
+    return moved, (low * short, high * short), said
+
+
 def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
     minutes = _minutes(case, draft)
     unpriced = [p.what for p in draft.parts if p.price is None]
     parts = None if unpriced else sum((p.price or 0.0) * p.count for p in draft.parts)
     labour = case.request.prices.labour_h
     outlay = None if parts is None or labour is None else parts + labour * minutes / 60
-    low, high = draft.lasts(case)
+    chance, (low, high), of_returns = _by_returns(case, draft)
     years = (low + high) / 2
     cost = per_year = None
     if outlay is not None:
-        fails = 1 - draft.chance
+        fails = 1 - chance
         # Without another pack to fall back on it is done once more.
         cost = outlay + fails * (outlay if fallback is None else fallback.cost) * (draft.repair != "retire")
-        served = draft.chance * years + (0.0 if fallback is None else fails * fallback.years)
-        if years > LEAST_YEARS and draft.chance > 0 and served > LEAST_YEARS:
+        served = chance * years + (0.0 if fallback is None else fails * fallback.years)
+        if years > LEAST_YEARS and chance > 0 and served > LEAST_YEARS:
             per_year = cost / served
     got = draft.given(case)
     lasting = got.current_a if got else 0.0
@@ -101,7 +123,7 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
     needs = [*draft.needs, *(f"the price of the {what}" for what in unpriced)]
     if labour is None:
         needs.append("the price of an hour's labour")
-    because = [*draft.because, *_said(case, draft, got, lasting, high)]
+    because = [*draft.because, *of_returns, *_said(case, draft, got, lasting, high)]
     return Repair(
         repair=draft.repair,
         at=Where(groups=draft.at),
@@ -117,12 +139,12 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
         peak_a=round(got.peak_a, 3) if got else 0.0,
         years_low=round(low, 2),
         years_high=round(high, 2),
-        chance=round(draft.chance, 4),
+        chance=round(chance, 4),
         cost_per_year=_money(per_year),
         needs=needs,
         because=because,
         risk=draft.risk,
-        odds=odds_words(draft.chance) if draft.repair != "retire" else "nothing is promised, and nothing comes back",
+        odds=odds_words(chance) if draft.repair != "retire" else "nothing is promised, and nothing comes back",
         cells_needed=draft.cells_needed,
         cells_from=draft.cells_from,
         variants=draft.variants,

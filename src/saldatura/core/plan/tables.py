@@ -11,6 +11,10 @@ from saldatura.core.quantities import ChemistryKey
 
 # So many jobs stand behind the table's own minutes when the shop's are counted in.
 PRIOR_JOBS = 4.0
+# So many packs stand behind a chance reckoned from tables, and behind the years, when the shop's own returns are counted in.
+PRIOR_PACKS = 8.0
+# What stays out of repairs that were well chosen: against it the shop's own returns are held.
+USUALLY_STAYS = 0.9
 
 
 @cache

@@ -108,11 +108,29 @@ class ShopMinutes(Value):
     mean_min: Annotated[float, Field(ge=0, le=10_000)]
 
 
+class ShopReturns(Value):
+    """What came back to the shop of a repair: of `tried` packs out for 90 days or back before, `soon` were back by then; `later` came
+    back after, of packs out for `years` together.
+    """
+
+    tried: Annotated[int, Field(ge=0, le=100_000)]
+    soon: Annotated[int, Field(ge=0, le=100_000)] = 0
+    later: Annotated[int, Field(ge=0, le=100_000)] = 0
+    years: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+    @model_validator(mode="after")
+    def _no_more_than_went(self) -> Self:
+        if self.soon + self.later > self.tried:
+            raise ValueError("more came back than went out")
+        return self
+
+
 class PlanRequest(Value):
     """A pack, its causes and groups, what is needed of it, and what things cost. Groups that are not listed count as the others.
 
     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
-    board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took.
+    board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took;
+    `returns`: what of them came back.
     """
 
     pack: JudgedPack
@@ -126,6 +144,7 @@ class PlanRequest(Value):
     copy_lacks: Annotated[list[Lacks], Field(max_length=4)] = []
     pack_capacity_ah: AmpHours | None = None
     minutes: dict[RepairName, ShopMinutes] = {}
+    returns: dict[RepairName, ShopReturns] = {}
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Self:

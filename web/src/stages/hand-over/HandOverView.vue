@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import { client, settled } from '@/api/client'
-import { useTermsQuery } from '@/api/queries'
 import TakeBack from '@/bench/TakeBack.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day, volts } from '@/composables/format'
@@ -10,10 +9,9 @@ import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
-import OwnRuling from '@/stages/judge/OwnRuling.vue'
-import { useJudgement } from '@/stages/judge/useJudgement'
 import CheckList from '@/stages/prove/CheckList.vue'
 import FieldRow from '@/bench/FieldRow.vue'
+import SignForm from './SignForm.vue'
 
 const job = useJob()
 const settings = useSettings()
@@ -22,10 +20,7 @@ const facts = computed(() => job.value.facts)
 const signed = computed(() => facts.value.sign_off ?? null)
 const proof = computed(() => job.value.assessment.proof)
 const passed = computed(() => proof.value?.result === 'pass')
-const form = ref({ by: settings.value.technician, reason: '', outcome: 'handed_back' as 'handed_back' | 'scrap', went: '' })
-const scrap = computed(() => form.value.outcome === 'scrap')
 const held = computed(() => job.value.assessment.quarantine.length > 0)
-watch(held, (now) => now && (form.value.outcome = 'scrap'), { immediate: true })
 
 const first = computed(() => job.value.assessment.probe)
 const after = computed(() => job.value.assessment.prove)
@@ -57,25 +52,6 @@ const exported = computed(() => `/api/jobs/${facts.value.id}/export`)
 
 const path = computed(() => ({ path: { job_id: facts.value.id } }))
 const papers = useTemplateRef<HTMLElement>('papers')
-async function sign() {
-  const body = { ...form.value, went: scrap.value ? form.value.went : '' }
-  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/sign-off', { params: path.value, body })))
-  if (!view) return
-  if (!settings.value.technician) settings.value.technician = form.value.by
-  await nextTick()
-  papers.value?.querySelector('a')?.focus()
-}
-
-// What the repair showed to be the cause; it counts in what is expected of the next pack.
-const { data: judged } = useJudgement()
-const { data: terms } = useTermsQuery()
-const confirming = ref(false)
-const ruling = computed(() => judged.value?.ruling ?? null)
-const nameOf = (cause: string) => {
-  const name = terms.value?.causes.find((c) => c.key === cause)?.name ?? cause
-  return name.charAt(0).toUpperCase() + name.slice(1)
-}
-
 const reopening = ref(false)
 const again = ref({ by: settings.value.technician, reason: '' })
 async function reopen() {
@@ -85,7 +61,6 @@ async function reopen() {
 }
 const archive = () => act(() => settled(client.POST('/api/jobs/{job_id}/archived', { params: path.value, body: {} })))
 useShortcuts([
-  { key: 'Enter', does: 'in the form: sign off' },
   { key: 'p', does: 'see the sheet', run: () => papers.value?.querySelector('a')?.click() },
 ])
 const title = computed(() => {
@@ -111,11 +86,6 @@ const title = computed(() => {
         <p v-for="c in job.assessment.compared" :key="c.charge_id">Group {{ c.group }} levelled. {{ c.says }}</p>
       </section>
 
-      <section v-if="!signed && !held && judged" class="cause">
-        <p v-if="ruling?.confirmed">{{ nameOf(ruling.cause) }}<template v-if="ruling.groups?.length">, group{{ ruling.groups.length > 1 ? 's' : '' }} {{ ruling.groups.join(', ') }}</template>, confirmed by {{ ruling.by }}.<template v-if="ruling.reason"> {{ ruling.reason }}</template> The shop counts it. <TakeBack :fact="ruling.id" what="this cause" /></p>
-        <p v-else-if="!confirming">The cause, once the repair has shown it, counts for the shop’s next packs. <button type="button" class="linklike first" @click="confirming = true">record what it was</button></p>
-        <OwnRuling v-else class="sign" :key="job.facts.id" confirms :leading="ruling?.cause ?? judged.judgement.causes[0]?.cause ?? null" :groups="judged.judgement.causes[0]?.at.groups ?? []" @done="confirming = false" />
-      </section>
       <section v-if="signed" class="signed">
         <p>Signed by <strong>{{ signed.by }}</strong>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}. Inputs, results and the program's version are frozen as they were.</p>
         <p v-if="signed.outcome === 'scrap'">Not handed back because: {{ signed.reason }}. It went: {{ signed.went }}.</p>
@@ -124,22 +94,7 @@ const title = computed(() => {
       <section v-for="part in job.assessment.parts ?? []" :key="part.part" class="signed">
         <p>Part {{ part.part }} was signed by {{ part.signed_by }}, {{ day(part.signed_at) }}, and opened again by {{ part.reopened_by }}, {{ day(part.reopened_at) }}: {{ part.reason }}. <a :href="`${sheet}&part=${part.part}`" target="_blank" rel="noopener">Its sheet</a></p>
       </section>
-      <form v-if="!signed" class="sign" @submit.prevent="sign">
-        <FieldRow v-if="!held" label="The pack" group>
-          <ElRadioGroup v-model="form.outcome" aria-label="The pack"><ElRadioButton value="handed_back">goes back</ElRadioButton><ElRadioButton value="scrap">is scrapped</ElRadioButton></ElRadioGroup>
-        </FieldRow>
-        <FieldRow label="Who signs" :error="refusal?.on('by')">
-          <template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template>
-        </FieldRow>
-        <FieldRow v-if="scrap || !passed" :label="scrap ? 'Why it is scrapped' : 'Why it goes back without a pass'" :error="refusal?.on('proof') ?? refusal?.on('reason')">
-          <template #default="{ id }"><ElInput :id="id" v-model="form.reason" maxlength="400" /></template>
-        </FieldRow>
-        <FieldRow v-if="scrap" label="Where it went" :error="refusal?.on('went')">
-          <template #default="{ id }"><ElInput :id="id" v-model="form.went" maxlength="200" placeholder="the collection it was given to" /></template>
-        </FieldRow>
-        <p v-if="refusal && !['by', 'proof', 'reason', 'went'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
-        <ElButton type="primary" size="large" native-type="submit" :loading="busy">{{ scrap ? 'Close it as scrap' : 'Sign off' }}</ElButton>
-      </form>
+      <SignForm v-if="!signed" :held="held" :passed="passed" @signed="papers?.querySelector('a')?.focus()" />
       <p v-if="signed && !reopening"><button type="button" class="linklike first" @click="reopening = true">open it again as a new part</button> <button v-if="!job.assessment.archived" type="button" class="linklike" @click="archive">put it in the archive</button><span v-else class="muted">In the archive.</span></p>
       <form v-if="signed && reopening" class="sign" @submit.prevent="reopen">
         <FieldRow label="Who opens it" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="again.by" maxlength="60" /></template></FieldRow>
@@ -154,6 +109,7 @@ const title = computed(() => {
         <a :href="`${base}/pack-label.pdf?zone=${zone}&origin=${here}`" target="_blank" rel="noopener" class="paper">Label for the pack</a>
         <a v-if="stayed" :href="`${base}/waste-note.pdf?zone=${zone}`" target="_blank" rel="noopener" class="paper">Note for the collection</a>
         <a :href="exported" download class="paper">Export the whole job</a>
+        <a :href="`${exported}?shared=true`" download class="paper" title="No customer, serial, note of the intake or photo; the name and the serial are taken out of every other text. Read it before it goes.">Share it without the customer</a>
       </div>
     </section>
     <template #judgement>

@@ -22,6 +22,7 @@ const { data } = useQuery({
     <h2>Here before</h2>
     <article v-for="e in data" :key="e.job_id">
       <p><RouterLink :to="stagePath(e.job_id, 'hand_over')">job {{ jobNumber(e.job_id) }}</RouterLink><template v-if="e.went">, {{ e.scrapped ? 'scrapped' : 'handed back' }} {{ day(e.went) }}</template><template v-else>, still open</template><strong v-if="e.answered_for" class="due"> answered for until {{ day(e.warranty_until!) }}</strong><span v-else-if="e.warranty_until" class="muted"> was answered for until {{ day(e.warranty_until) }}</span></p>
+      <p v-for="f in e.fitted" :key="f">Put in: {{ f }}</p>
       <p v-for="d in e.done" :key="d" class="muted">{{ d }}</p>
     </article>
   </section>
