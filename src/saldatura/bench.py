@@ -31,7 +31,7 @@ from saldatura.core.assess import (
 from saldatura.core.assess.handing import Earlier, Handed, earlier_of, fitted_of, handed_of
 from saldatura.core.assess.minding import ringing_of
 from saldatura.core.assess.planning import Mends, mends_of, plan_request
-from saldatura.core.assess.proving import ProofPlan, proof_plan_now, proof_plan_then
+from saldatura.core.assess.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
 from saldatura.core.assess.story import done_of
 from saldatura.core.assess.waiting import refitted
 from saldatura.core.cells.drawer import Drawer
@@ -52,6 +52,7 @@ from saldatura.core.quantities import Meter, groups_words
 from saldatura.core.recording import Moment
 from saldatura.core.returns import Outing, Returns, counted, minutes_taken, returns_of
 from saldatura.core.run import RunPoint
+from saldatura.core.run_time import RunTime
 from saldatura.formats import job_file, shop_files
 from saldatura.formats.photo import read_photo
 from saldatura.records import cells, clock, facts, jobs, readings
@@ -241,7 +242,8 @@ class Bench:
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
             judged_now = None
         drawer = self.cells.drawer()
-        went = [outing for outing in self._outings() if outing.job_id != job_id]
+        # What was only simulated teaches nothing of real packs, nor they of it.
+        went = [out for out in self._outings() if out.job_id != job_id and out.simulated == of.simulated]
         return plan_of(
             of, judged_now, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
             self.policy(), self.now(), from_job,
@@ -256,6 +258,10 @@ class Bench:
         of, policy = self.facts(job_id), self.policy()
         then = proof_plan_then(of)
         return then or proof_plan_now(of, self.now(), self.pack_clock(job_id), policy)
+
+    def proof_run(self, job_id: int, amps: float) -> RunTime | None:
+        """How a load run of the charged pack at so many amps is forecast; None while its groups are not read. Raises NoSuchJob."""
+        return run_forecast(self.facts(job_id), amps, self.policy())
 
     def handed(self, job_id: int) -> tuple[JobFacts, Handed]:
         """What the customer and the collection are told of a job. Raises NoSuchJob."""

@@ -46,8 +46,13 @@ class CellBench:
         self.db = db
         self._now = now
         self._policy = policy
-        self._tell = tell
+        self._told = tell
         self._graded: Grades | None = None
+
+    def _tell(self) -> None:
+        # Read on now, and not by every act until somebody looks: inside a transaction nothing is kept of what is read.
+        self.drawer()
+        self._told()
 
     # --- what is seen
 

@@ -50,11 +50,22 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     expect(page.locator(".along li")).to_have_count(3)
 
     page.goto(f"{demo}/jobs/{job}/hand-over")
-    page.get_by_role("button", name="record what it was").click()
-    form = page.locator("form.ruling")
-    form.get_by_label("By").fill("Ilka")
-    form.get_by_role("button", name="Record the cause").click()
-    expect(page.get_by_text("The temperature sensor circuit is at fault, confirmed by Ilka")).to_be_visible()
+    # The cause at one key, the minutes at another.
+    cause = page.get_by_role("group", name="What it was").get_by_role(
+        "button", name=re.compile("temperature sensor circuit")
+    )
+    expect(cause).to_have_attribute("aria-pressed", "false")
+    page.get_by_role("heading", level=1).focus()
+    page.keyboard.press("1")
+    expect(cause).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("m")
+    expect(page.get_by_label("Minutes at the bench")).to_be_focused()
+    page.keyboard.type("25")
+    page.get_by_label("Who signs").fill("Ilka")
+    page.get_by_label("Why it goes back without a pass").fill("the pump waits")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Signed by Ilka")).to_be_visible()
+    assert httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["sign_off"]["minutes"] == 25
     judged = httpx.get(f"{demo}/api/jobs/{job}/judgement").json()
     assert judged["ruling"]["cause"] == "sensor_circuit"
     assert judged["ruling"]["confirmed"]

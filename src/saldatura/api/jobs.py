@@ -192,7 +192,10 @@ def export_job(bench: TheBench, job_id: JobId, response: Response, shared: Annot
 def waiting(bench: TheBench, hall: TheHall, request: Request) -> Response:
     """Everything that has to be waited for, soonest first, and what drives a pack."""
     found = bench.waiting()
-    told = {"driving": hall.racks.driving(), "ringing": [*found.ringing, *hall.outputs.ringing()]}
+    told = {
+        "driving": hall.racks.driving(),
+        "ringing": [*found.ringing, *hall.outputs.ringing(), *hall.loads.ringing()],
+    }
     return unless_known(request, found.model_copy(update=told))
 
 

@@ -20,6 +20,7 @@ from saldatura.core.instrument import ClipPlace
 from saldatura.core.level_plan.types import ChannelName
 from saldatura.formats import battery_data
 from saldatura.formats.battery_data import ChargeLog
+from saldatura.hall.loads import LoadRunNow, NewLoadRun
 from saldatura.hall.outputs import ChargeNow, OutputNow
 
 router = APIRouter(prefix="/api", tags=["levelling"])
@@ -86,6 +87,25 @@ def driven(hall: TheHall, job_id: JobId) -> list[ChargeNow]:
 def switch_off(hall: TheHall, job_id: JobId, charge_id: JobId) -> JobView:
     """Switch the output of a charge off; the charge ends when its group has been read."""
     return hall.outputs.off(job_id, charge_id)
+
+
+@router.post("/jobs/{job_id}/load-run", status_code=201, responses=ACT)
+def run_under_load(hall: TheHall, job_id: JobId, new: NewLoadRun) -> LoadRunNow:
+    """Switch a load of the shop on at the pack, minded until a group, the pack, warmth or somebody ends it; the run is recorded then."""
+    return hall.loads.start(job_id, new)
+
+
+@router.get("/jobs/{job_id}/load-run", responses=SEE)
+def load_run(bench: TheBench, hall: TheHall, job_id: JobId) -> LoadRunNow | None:
+    """The job's run under a load as it stands; none where there was none since the program began."""
+    bench.facts(job_id)
+    return hall.loads.now(job_id)
+
+
+@router.post("/jobs/{job_id}/load-run/off", responses=ACT)
+def load_off(hall: TheHall, job_id: JobId) -> JobView:
+    """Switch the job's load off."""
+    return hall.loads.off(job_id)
 
 
 @router.get("/jobs/{job_id}/charges/{charge_id}/log", responses=SEE)

@@ -222,9 +222,10 @@ def _instrument_there(facts: ShopFacts, new: Any, _moment: Moment) -> None:
 
 
 def _can_drive(_shop: ShopFacts, new: NewInstrument, _moment: Moment) -> None:
-    if new.drives and new.kind not in OUTPUT_KINDS:
+    if new.drives and new.kind not in OUTPUT_KINDS | {"load"}:
         raise Impossible(
-            "drives", f"a {INSTRUMENTS[new.kind].name} is read; only a supply or a single-cell charger is switched"
+            "drives",
+            f"a {INSTRUMENTS[new.kind].name} is read; only a supply, a single-cell charger or a load is switched",
         )
 
 

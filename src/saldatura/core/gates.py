@@ -461,17 +461,23 @@ def measure(facts: JobFacts, new: NewMeasure) -> None:
     group_there(facts, group_of(new))
     if isinstance(new, LoadRunMeasure):
         group_there(facts, new.group)
-        not_charging(facts)
-        pack = facts.intake.pack
-        most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else MOST_C * pack.rated_ah
-        if new.amps > most:
-            raise Impossible(
-                "amps",
-                f"{new.amps:g} A is beyond what this pack is for ({most:.3g} A at the most); test it at what its device draws",
-            )
+        load_run(facts, new.amps)
     if isinstance(new, FullChargeMeasure | LoadRunMeasure) and len(new.group_v) not in (0, facts.intake.pack.series):
         raise Impossible(
             "group_v", f"{len(new.group_v)} voltages for {facts.intake.pack.series} groups; give one each, or none"
+        )
+
+
+def load_run(facts: JobFacts, amps: float) -> None:
+    """A run under a load is of no more than the pack is for, with nothing on a charger."""
+    work(facts)
+    not_charging(facts)
+    pack = facts.intake.pack
+    most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else MOST_C * pack.rated_ah
+    if amps > most:
+        raise Impossible(
+            "amps",
+            f"{amps:g} A is beyond what this pack is for ({most:.3g} A at the most); test it at what its device draws",
         )
 
 

@@ -50,6 +50,7 @@ class Outing(Value):
     symptoms: list[Symptom] = []
     said: str = ""
     minutes: float | None = None
+    simulated: bool = False
 
 
 class KeptPoint(Value):
@@ -85,17 +86,16 @@ class ReturnCurve(Value):
 
 
 class Returns(Value):
-    """What came back, by kind of repair, the commonest kind first."""
+    """What came back, by kind of repair, the commonest kind first. `simulated`: no real pack went out yet, and these are virtual ones."""
 
     curves: list[ReturnCurve]
     went: int
     back: int
+    simulated: bool = False
 
 
 def outings_of(facts: JobFacts) -> list[Outing]:
-    """How often the job's pack was handed back, and whether its own job was opened again after. A virtual pack never goes out."""
-    if facts.simulated:
-        return []
+    """How often the job's pack was handed back, and whether its own job was opened again after."""
     accepted = facts.accepted
     kind = _kind(
         accepted.repair if accepted else None, bool(facts.replaced), [w.did for w in facts.works], bool(facts.joined),
@@ -112,6 +112,7 @@ def outings_of(facts: JobFacts) -> list[Outing]:
                 job_id=facts.id, pack_name=facts.intake.pack_name, kind=kind, went=signed.at, back=back,
                 back_job=None if opened is None else facts.id, cause=cause, said=opened.reason if opened is not None else "",
                 minutes=signed.minutes if signed.minutes is not None else sum(w.minutes or 0 for w in facts.works) or None,
+                simulated=signed.simulated,
             ))  # fmt: skip
     return found
 
@@ -169,13 +170,20 @@ def kept_curve(days: Sequence[float], back: Sequence[bool]) -> list[KeptPoint]:
 
 
 def returns_of(outings: Iterable[Outing], now: datetime) -> Returns:
-    """Every kind of repair with its curve."""
+    """Every kind of repair with its curve: of real packs, where any went out."""
+    told = list(outings)
+    real = [outing for outing in told if not outing.simulated]
     by_kind: dict[ReturnedKind, list[Outing]] = {}
-    for outing in outings:
+    for outing in real or told:
         by_kind.setdefault(outing.kind, []).append(outing)
     curves = [_curve(kind, found, now) for kind, found in by_kind.items()]
     curves.sort(key=lambda c: (-c.went, c.kind))
-    return Returns(curves=curves, went=sum(c.went for c in curves), back=sum(c.back for c in curves))
+    return Returns(
+        curves=curves,
+        went=sum(c.went for c in curves),
+        back=sum(c.back for c in curves),
+        simulated=bool(told) and not real,
+    )
 
 
 def _days(outing: Outing, now: datetime) -> float:

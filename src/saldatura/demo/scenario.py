@@ -6,7 +6,6 @@ from saldatura.core.evidence import At, Blink, Registers, Seen
 from saldatura.core.facts import (
     Intake,
     NewNote,
-    NewSignOff,
     Safety,
 )
 from saldatura.core.facts.reference import NewBlink, NewReference, ReferenceCheck
@@ -20,6 +19,7 @@ from saldatura.core.photo import NewPin, NodePlace, TapPlace
 from saldatura.core.quantities import Pack
 from saldatura.core.run import points_of
 from saldatura.core.sensor import SensorRequest
+from saldatura.demo import proved
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.teller import METER, SEED, Teller
@@ -53,11 +53,11 @@ CHANNELS = (
 def build(db: Database, now: datetime | None = None) -> None:
     """Fill an empty data file with the demo's jobs, ending at `now`."""
     now = now or clock.now()
-    tell = Teller(db, now - timedelta(days=9))
+    tell = Teller(db, now - timedelta(days=60))
     tell.bench.add_to_shop(METER)
     for channel in CHANNELS:
         tell.bench.add_to_shop(channel)
-    _finished(tell, now - timedelta(days=6, hours=3))
+    proved.handed_over(tell, _shears("E", "VS-0118"), now)
     _quarantined(tell, now - timedelta(days=2, hours=5))
     _flat_all_winter(tell, now - timedelta(hours=21))
     _does_not_add_up(tell, now - timedelta(hours=3))
@@ -71,6 +71,9 @@ def build(db: Database, now: datetime | None = None) -> None:
     _switches_on_and_no_current(tell, now - timedelta(minutes=90))
     _two_dead_one_bulged(tell, now - timedelta(hours=5))
     _eleven_years_old(tell, now - timedelta(hours=6))
+    proved.came_back(tell, _shears("E", "VS-0118"), now)
+    proved.in_full(tell, _shears("A", "VS-0131"), now)
+    proved.fails_its_step(tell, _scrubber_of_the_yard(), now)
     _of_the_shop(tell, now - timedelta(days=5))
     planned(tell, now)
     tell.keep()
@@ -89,31 +92,18 @@ def _shears(team: str, serial: str, note: str = "") -> Intake:
     )
 
 
+def _scrubber_of_the_yard() -> Intake:
+    return Intake(
+        customer="Yard", pack_name="Hand scrubber, yard", serial="HS-0416", pack=SCRUBBER, kind="appliance", age_years=3,
+        symptoms=["dies_under_load"], note="Full, and stops as soon as the brush bites.",
+    )  # fmt: skip
+
+
 def _drifted(tell: Teller, low: dict[int, float]) -> PackSpec:
     socs = tell.level_socs(SHEARS.series, 0.90)
     for group, soc in low.items():
         socs[group - 1] = soc
     return PackSpec(soc=socs, seed=SEED + len(tell.packs))
-
-
-def _finished(tell: Teller, start: datetime) -> None:
-    tell.begin(start)
-    spec = _drifted(tell, {4: 0.46})
-    tell.take_in(_shears("A", "VS-0131"), NOTHING_FOUND, spec)
-    tell.later(minutes=6)
-    tell.rested_set("probe", hours=14)
-    tell.read_all(SHEARS, "taps")
-    tell.go_to("judge")
-    tell.later(minutes=4)
-    tell.go_to("level")
-    tell.charge(4, 2.5)
-    tell.go_to("prove")
-    tell.later(hours=15)
-    tell.rested_set("prove", hours=15, last_a=2.5)
-    tell.read_all(SHEARS, "taps", "prove")
-    tell.go_to("hand_over")
-    tell.later(minutes=3)
-    tell.add(NewSignOff(by="Ilka"))
 
 
 def _quarantined(tell: Teller, start: datetime) -> None:

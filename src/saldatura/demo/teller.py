@@ -77,6 +77,14 @@ class Teller:
             self.add(spec)
         return self.job
 
+    def again(self, spec: PackSpec) -> None:
+        """The pack at hand is from now on another: what was mended on it is whole."""
+        pack, clock_s = self.bench.facts(self.job).intake.pack, self.packs[self.job][0].clock_s
+        mended = VirtualPack(pack, spec, wall=lambda: 0.0)
+        mended.clock_s = clock_s
+        self.packs[self.job] = (mended, StandInMeter(mended, METER, f"{self.job:04d}-2", hands=False))
+        self.add(spec)
+
     def add(self, new: object) -> JobView:
         """An act on the job at hand."""
         return self.bench.add(self.job, new)

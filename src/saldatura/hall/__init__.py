@@ -12,6 +12,7 @@ from saldatura.core.assess import JobView
 from saldatura.core.facts import EndOfCharge, NewCharge
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.live import LiveFrame, LiveInstrument, shown, virtual_now
+from saldatura.hall.loads import Loads
 from saldatura.hall.outputs import Outputs
 from saldatura.hall.racks import Racks
 from saldatura.hall.shop import ShopInstruments
@@ -35,6 +36,7 @@ class Hall:
         self.racks = Racks(bench)
         self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
         self.outputs = Outputs(bench, self.racks, self.shop)
+        self.loads = Loads(bench, self.shop, self.outputs)
         bench.pack_clock = self.racks.clock
         bench.fitted = self.outputs.fits
         bench.changed.append(self._changed)
@@ -47,6 +49,7 @@ class Hall:
         self._thread.start()
         self.shop.refresh()
         self.outputs.wake()
+        self.loads.wake()
 
     def stop(self) -> None:
         """Save where everything stands, and end the threads."""
@@ -54,6 +57,7 @@ class Hall:
             return
         # Before the instruments are left alone: what is on goes off.
         self.outputs.close()
+        self.loads.close()
         self._stop.set()
         for thread in (self._thread, *self.shop.threads):
             if thread is not None:
@@ -75,6 +79,8 @@ class Hall:
 
     def start_charge(self, job_id: int, new: NewCharge) -> JobView:
         """A group goes on the charger: on an output that the program drives, on the stand-in charger, or by hand."""
+        if self.loads.running(job_id):
+            raise gates.Refused("charging", "a load is on this pack; switch it off first")
         return self.outputs.start(job_id, new) if new.driven else self.racks.start_charge(job_id, new)
 
     def end_charge(self, job_id: int, new: EndOfCharge, sure: bool) -> JobView:
@@ -92,13 +98,14 @@ class Hall:
     def nothing_drives(self, job_id: int) -> None:
         """Nothing is signed while an instrument drives its pack. Raises Refused."""
         rack = self.racks.of(job_id)
-        if rack is not None and rack.virtual.running:
+        if (rack is not None and rack.virtual.running) or self.loads.running(job_id):
             raise gates.Refused("charging", "an instrument still drives this pack; switch it off in Instruments first")
 
     def let_go(self, job_id: int) -> None:
         """Take off whatever drives a job's pack, as when it is quarantined."""
         self.racks.let_go(job_id)
         self.outputs.let_go(job_id)
+        self.loads.let_go(job_id)
 
     def call_off(self, job_id: int) -> None:
         """Take off what the record has on no charge any more."""

@@ -2,7 +2,7 @@
 
 from saldatura.core.instrument import Live, Source
 from saldatura.core.pack import ConstantCurrent, Drive, PowerLoad, ResistanceLoad, Rest
-from saldatura.instruments.link import Link
+from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import ScpiError
 from saldatura.instruments.source import StandInSource
 
@@ -27,6 +27,46 @@ class ScpiLoad:
         value = {"current": source.amps, "resistance": source.ohm, "power": source.watts}[source.mode]
         word = next(word for word, mode in MODES.items() if mode == source.mode)
         return self.link.tell(f"SOURce:FUNCtion {word};{word} {value:.4f};:INPut ON")
+
+
+# A set-point is read back as set within this.
+READ_BACK_A, READ_BACK_V = 0.005, 0.01
+
+
+class LoadInput:
+    """A load that is switched on a pack: off first, then its current and the volts at which it stops by itself, both read back, on last."""
+
+    def __init__(self, link: Link) -> None:
+        self.link = link
+
+    def off(self) -> None:
+        """Switch it off, and see that it is. Raises LinkError."""
+        self.link.tell("INPut OFF")
+        (on,) = self.link.ask("INPut?")
+        if on[0] != 0:
+            raise LinkError("error", "it was told to switch off and says that it is on")
+
+    def prepare(self, amps: float, low_v: float) -> str:
+        """Off, set, read back; "" where it holds what it was told, else what it complains of. Raises LinkError."""
+        self.off()
+        complaint = self.link.tell(f"SOURce:FUNCtion CURRent;CURRent {amps:.4f};VOLTage:LIMit:LOW {low_v:.3f}")
+        if complaint:
+            return complaint
+        (has_a,), (has_v,) = self.link.ask("SOURce:CURRent?;VOLTage:LIMit:LOW?")
+        if abs(has_a - amps) > READ_BACK_A:
+            return f"its current reads back as {has_a:g} A and not {amps:g} A"
+        if abs(has_v - low_v) > READ_BACK_V:
+            return f"the volts at which it stops read back as {has_v:g} V and not {low_v:g} V"
+        return ""
+
+    def on(self) -> str:
+        """Switch it on; what it complains of, or "". Raises LinkError."""
+        return self.link.tell("INPut ON")
+
+    def read(self) -> Live:
+        """Volts, amps as drawn, and whether it is on. Raises LinkError."""
+        (volts,), (amps,), (on,) = self.link.ask("MEASure:VOLTage?;CURRent?;:INPut?")
+        return Live(volts=volts, amps=abs(amps), doing="held" if on else "off")
 
 
 class StandInLoad(StandInSource):

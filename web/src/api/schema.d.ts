@@ -2097,6 +2097,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/load-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Load Run
+         * @description The job's run under a load as it stands; none where there was none since the program began.
+         */
+        get: operations["load_run_api_jobs__job_id__load_run_get"];
+        put?: never;
+        /**
+         * Run Under Load
+         * @description Switch a load of the shop on at the pack, minded until a group, the pack, warmth or somebody ends it; the run is recorded then.
+         */
+        post: operations["run_under_load_api_jobs__job_id__load_run_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/load-run/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load Off
+         * @description Switch the job's load off.
+         */
+        post: operations["load_off_api_jobs__job_id__load_run_off_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/charges/{charge_id}/log": {
         parameters: {
             query?: never;
@@ -7034,6 +7078,70 @@ export interface components {
             forecast?: components["schemas"]["RunForecast"] | null;
         };
         /**
+         * LoadRunNow
+         * @description A run as it stands, beside its forecast; `running` until the load has said that it is off. `says`: why it stopped.
+         */
+        LoadRunNow: {
+            /** Instrument */
+            instrument: string;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number;
+            /**
+             * Seconds
+             * @description How long the discharge took, s.
+             */
+            seconds: number;
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
+            ah: number;
+            /**
+             * Wh
+             * @description Energy of the discharge, Wh.
+             */
+            wh: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number | null;
+            /** Drawn A */
+            drawn_a: number | null;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number | null;
+            /**
+             * Group V
+             * @description What a group hangs at by the leads, V.
+             */
+            group_v: number | null;
+            /**
+             * Celsius
+             * @description Temperatures of the cell at those times, °C.
+             */
+            celsius: number | null;
+            /**
+             * Low V
+             * @description Voltage at which the count ends, V. Default: the whole file.
+             */
+            low_v: number;
+            /** @description How long the charge takes, with a range. */
+            forecast: components["schemas"]["RunTime"];
+            /** Running */
+            running: boolean;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
          * LoadStep
          * @description A part of a load: a current out of the pack for a while; 0 rests.
          */
@@ -8075,6 +8183,29 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * NewLoadRun
+         * @description A run on a load of the shop at so many amps; with a meter of the shop clipped to the group that should end it.
+         */
+        NewLoadRun: {
+            /** Instrument */
+            instrument: number;
+            /**
+             * Amps
+             * @description Currents at those times, A.
+             */
+            amps: number;
+            /**
+             * Meter
+             * @description The meter that the readings were taken with. Default: a common hand meter.
+             */
+            meter?: number | null;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
         };
         /**
          * NewLot
@@ -10983,7 +11114,7 @@ export interface components {
         };
         /**
          * Returns
-         * @description What came back, by kind of repair, the commonest kind first.
+         * @description What came back, by kind of repair, the commonest kind first. `simulated`: no real pack went out yet, and these are virtual ones.
          */
         Returns: {
             /** Curves */
@@ -10992,6 +11123,11 @@ export interface components {
             went: number;
             /** Back */
             back: number;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
         };
         /**
          * ReversedProbes
@@ -11021,7 +11157,7 @@ export interface components {
         };
         /**
          * Ringing
-         * @description What rings of a running charge until somebody has seen it.
+         * @description What rings of a running charge, or of a run under a load, which has no group and no charge, until somebody has seen it.
          */
         Ringing: {
             /** Job Id */
@@ -11032,9 +11168,9 @@ export interface components {
              * Group
              * @description Number of the group, from 1 at the negative end.
              */
-            group: number;
+            group: number | null;
             /** Charge Id */
-            charge_id: number;
+            charge_id: number | null;
             /**
              * Kind
              * @description Which kind it is.
@@ -18938,6 +19074,148 @@ export interface operations {
             path: {
                 job_id: number;
                 charge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    load_run_api_jobs__job_id__load_run_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadRunNow"] | null;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_under_load_api_jobs__job_id__load_run_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLoadRun"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadRunNow"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    load_off_api_jobs__job_id__load_run_off_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
             };
             cookie?: never;
         };

@@ -42,8 +42,9 @@ export function expected(known: Alarm[], waiting: Schemas['Waiting'][], now: num
     if (!near) held.set(id, { ...base, id, what: 'look', at, words: `${name(w)}: look again` })
   }
   for (const r of ringing) {
+    alive.add(`${r.job_id} charge ${r.charge_id}`)
     const id = `${r.job_id} charge ${r.charge_id} ${r.kind}`
-    if (!held.has(id)) held.set(id, { id, job: r.job_id, kind: 'charge', what: 'ring', at: new Date(r.at).getTime(), words: `${r.pack_name}, group ${r.group}: ${r.says}` })
+    if (!held.has(id)) held.set(id, { id, job: r.job_id, kind: 'charge', what: 'ring', at: new Date(r.at).getTime(), words: `${r.pack_name}${r.group ? `, group ${r.group}` : ''}: ${r.says}` })
   }
   // What ended before it was due rings no more; what was due stays until it is seen. A charge that ended was seen.
   return [...held.values()].filter((a) => alive.has(a.id.split(' ').slice(0, 3).join(' ')) || (a.at <= now && a.kind !== 'charge'))

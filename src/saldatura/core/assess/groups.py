@@ -3,7 +3,9 @@
 from saldatura.core.assess.figures import Figure, capacities, replaced_at, resistances
 from saldatura.core.assess.sets import Assessed, compare_sets, judged_set
 from saldatura.core.facts import ChargeRun, JobFacts, SetFact
+from saldatura.core.measure import CapacityMeasure
 from saldatura.core.policy import Policy
+from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.core.quantities import Value, span_of, volts_words
 
 # States that nothing lifts but new cells.
@@ -123,17 +125,36 @@ def _cleared(facts: JobFacts, group: int, of: SetFact, policy: Policy) -> bool:
     )
 
 
+def rest_sets(facts: JobFacts, since: int = 0) -> list[SetFact]:
+    """Sets at rest that were read, begun after the fact of that number, in order."""
+    return [
+        s
+        for s in facts.sets
+        if s.id > since and s.purpose != "load" and s.condition == "rest" and facts.by_set.get(s.id)
+    ]
+
+
+def quiet_since(facts: JobFacts, rest: list[SetFact]) -> list[SetFact]:
+    """Those of the sets, up to the last one, between which no charge moved: nothing charged, ran or was tested for capacity."""
+    now = rest[-1]
+    moved = [run.id for run in facts.charges] + [run.end.id for run in facts.charges if run.end is not None]
+    moved += [
+        m.id for m in facts.measures if isinstance(m.measure, CapacityMeasure | LoadRunMeasure | FullChargeMeasure)
+    ]
+    last = max((number for number in moved if number < now.id), default=0)
+    return [s for s in rest if s.id > last]
+
+
 def _leaks(facts: JobFacts, new: dict[int, int], policy: Policy) -> dict[int, Figure]:
-    """What each group loses beyond its siblings, from the last two rest sets far enough apart with no charge between."""
-    rest = [s for s in facts.sets if s.purpose != "load" and s.condition == "rest" and facts.by_set.get(s.id)]
-    if len(rest) < 2:
+    """What each group loses beyond its siblings, from the last rest set and the first before it since no charge moved."""
+    rest = rest_sets(facts)
+    quiet = quiet_since(facts, rest) if rest else []
+    if len(quiet) < 2:
         return {}
-    then, now = rest[-2], rest[-1]
-    if any(then.id < run.id < now.id or (run.end and then.id < run.end.id < now.id) for run in facts.charges):
-        return {}
+    then, now = quiet[0], quiet[-1]
     told = compare_sets(facts, then.id, now.id, policy)
     return {
-        g.group: Figure(value=g.leak_mah_day, told="the last two sets of readings at rest", fact=now.id)
+        g.group: Figure(value=g.leak_mah_day, told="two sets of readings at rest", fact=now.id)
         for g in told.groups
         if g.leak_mah_day is not None and new.get(g.group, 0) < then.id
     }

@@ -326,6 +326,7 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
             program_version=signed.program_version,
             outcome=signed.outcome,
             went=signed.went,
+            minutes=signed.minutes,
             simulated=signed.simulated or facts.simulated,
             passed=assessment.proof is not None and assessment.proof.result == "pass",
         ),

@@ -51,12 +51,12 @@ class Driving(Value):
 
 
 class Ringing(Value):
-    """What rings of a running charge until somebody has seen it."""
+    """What rings of a running charge, or of a run under a load, which has no group and no charge, until somebody has seen it."""
 
     job_id: int
     pack_name: str
-    group: int
-    charge_id: int
+    group: int | None
+    charge_id: int | None
     kind: AlarmKind
     says: str
     at: datetime

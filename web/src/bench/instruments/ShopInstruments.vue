@@ -31,7 +31,7 @@ async function add() {
 }
 
 // What the program may switch on a group.
-const SWITCHED = new Set<Kind>(['supply', 'cell_charger'])
+const SWITCHED = new Set<Kind>(['supply', 'cell_charger', 'load'])
 const using = shallowRef<number | null>(null)
 const by = ref('')
 async function use(entered: Schemas['InstrumentFact']) {
@@ -71,7 +71,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
             <ElButton size="small" :loading="busy" @click="remove(i.entered.id)">Take off the list</ElButton>
           </div>
           <form v-if="using === i.entered.id" class="check" @submit.prevent="use(i.entered)">
-            <p>{{ i.entered.drives ? `${i.entered.name} is read and no more from then on.` : `The program may then switch ${i.entered.name} on in Level: set, limited and read back first, and off by itself. Its plug stays within reach.` }}</p>
+            <p>{{ i.entered.drives ? `${i.entered.name} is read and no more from then on.` : `The program may then switch ${i.entered.name} on in ${i.entered.kind === 'load' ? 'Prove' : 'Level'}: set, limited and read back first, and off by itself. Its plug stays within reach.` }}</p>
             <FieldRow label="Said by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
             <ElButton type="primary" native-type="submit" :loading="busy">{{ i.entered.drives ? 'Only read it' : 'Let it be switched' }}</ElButton>
           </form>

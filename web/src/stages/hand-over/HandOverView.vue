@@ -87,7 +87,7 @@ const title = computed(() => {
       </section>
 
       <section v-if="signed" class="signed">
-        <p>Signed by <strong>{{ signed.by }}</strong>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}. Inputs, results and the program's version are frozen as they were.</p>
+        <p>Signed by <strong>{{ signed.by }}</strong>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}<template v-if="signed.minutes">; {{ signed.minutes }} min at the bench</template>. Inputs, results and the program's version are frozen as they were.</p>
         <p v-if="signed.outcome === 'scrap'">Not handed back because: {{ signed.reason }}. It went: {{ signed.went }}.</p>
         <p v-else-if="signed.reason">{{ signed.passed ? 'Remark' : 'Handed back without a pass because' }}: {{ signed.reason }}</p>
       </section>

@@ -6,6 +6,7 @@ import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useTermsQuery } from '@/api/queries'
+import LoadOnPack from './LoadOnPack.vue'
 import StandInRun from './StandInRun.vue'
 
 /** What came of a test that has no place of its own: a load run, a full charge, a joint, the board's limits. */
@@ -66,6 +67,7 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
         <FieldRow label="Warmest, °C" :error="said('hottest_c')"><template #default="{ id }"><ElInput :id="id" v-model="run.warm" inputmode="decimal" /></template></FieldRow>
       </div>
       <StandInRun v-if="run.on === 'stand_in'" :amps="number(run.amps)" :forecast="forecast" :group-v="toolEnd" :hottest="HOTTEST_C" @ended="counted" />
+      <LoadOnPack v-if="run.on === 'load'" :amps="number(run.amps)" :ends="forecast?.ends.group ?? null" @kept="emit('kept')" />
       <FieldRow :label="`The ${series} groups at its end, under the load, V; empty: not read`" :error="said('group_v')"><template #default="{ id }"><ElInput :id="id" v-model="run.volts" inputmode="decimal" placeholder="3.02 3.21 3.19" /></template></FieldRow>
       <div class="chips" role="group" aria-label="What ended it"><button v-for="(words, key) in ENDED" :key="key" type="button" class="chip" :aria-pressed="run.ended === key" @click="run.ended = key">{{ words }}</button></div>
       <FieldRow v-if="run.ended === 'group'" label="Which group" :error="said('group')"><template #default="{ id }"><ElInput :id="id" v-model="run.group" inputmode="numeric" /></template></FieldRow>

@@ -18,6 +18,7 @@ from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.facts import JobFacts
 from saldatura.core.policy import Policy
 from saldatura.core.prove import Proof
+from saldatura.core.run_time import RunTime
 
 __all__ = [
     "Case",
@@ -30,6 +31,7 @@ __all__ = [
     "proof_plan_now",
     "proof_plan_of",
     "proof_plan_then",
+    "run_forecast",
 ]
 
 
@@ -73,6 +75,12 @@ def proof_plan_now(facts: JobFacts, now: datetime, clock: PackClock | None, poli
     probe, proving, load = (assess_set(facts, purpose, policy) for purpose in ("probe", "prove", "load"))
     groups = groups_now(facts, probe, policy)
     return proof_plan_of(facts, proof_of(facts, proving, groups, now, clock, policy), proving, load, groups, policy)
+
+
+def run_forecast(facts: JobFacts, amps: float, policy: Policy) -> RunTime | None:
+    """The load run of the charged pack at so many amps; None while its groups are not read."""
+    groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
+    return load_run_forecast(Case(facts, None, None, None, groups, policy, 0), amps)
 
 
 def proof_plan_then(facts: JobFacts) -> ProofPlan | None:

@@ -10,28 +10,43 @@ from saldatura.core.sensor import sense
 # A joint of strip or solder adds less than this; one that adds more warms under load.
 JOINT_OHM, JOINT_WARMS_W = 0.002, 0.5
 BOARD_WITHIN_V = 0.10
+# Two warmths so far apart tell a sensor that moves from one that stands still.
+APART_K = 8.0
 
 
 def sensors(case: Case) -> ProofTest:
+    """Each sensor at the room's warmth and at another: one that stands still is none, however well it reads the room."""
     touched = (
         case.board or case.joints or any("sensor" in getattr(w.place, "part", "").lower() for w in case.facts.works)
     )
     fact, fresh = case.last(SensorMeasure)
-    state = sense(fact.measure.sensor).state if fact is not None and isinstance(fact.measure, SensorMeasure) else None
-    outcome = outcome_of(state is not None, fresh, state == "believable")
+    asked = [
+        m.measure.sensor for m in case.facts.measures if isinstance(m.measure, SensorMeasure) and m.id > case.since
+    ]
+    read = [(sense(sensor), sensor.ambient_c) for sensor in asked]
+    wrong = next((of for of, _ in read if of.state != "believable"), None)
+    said = [(of.celsius, room) for of, room in read if of.celsius is not None]
+    rooms = [room for _, room in said]
+    moved = bool(said) and max(rooms) - min(rooms) >= APART_K
+    outcome: Outcome = outcome_of(fact is not None, fresh, wrong is None)
+    if outcome == "pass" and not moved:
+        outcome = "not_yet"
     because = (
-        "Read each sensor at its plug, and again with a warm finger on it: it must move the right way."
-        if state is None
+        "Read it at its plug at the room's warmth, and again held warm in the hand or against something cold, each time with the warmth beside it."
+        if fact is None
         else stale(fresh, "reading")
+        or (wrong.says if wrong is not None else "")
         or (
-            "It reads what the room is."
-            if outcome == "pass"
-            else "It does not read what the room is: a wire, a plug, or the wrong type."
+            f"It reads {said[-1][0]:.0f} °C, and the other end is not read: once more held warm or cold, by {APART_K:.0f} K at least."
+            if not moved
+            else "It reads warm and cold as they are."
         )
     )
+    measured = ", ".join(f"{celsius:.0f} °C at {room:.0f} °C" for celsius, room in said[-3:])
     return ProofTest(
         name="sensors", label="Temperature sensors", due=touched, why="The pack was open where its sensors are." if touched else "Nothing near them was touched.",
-        bench_min=2, wait_h=0.0, limit="within 8 K of the room, moving when warmed", measured="believable" if outcome == "pass" else state or "", outcome=outcome, because=because, then="judge" if outcome == "fail" else "",
+        bench_min=3, wait_h=0.0, limit="within 8 K of what is beside it, warm and cold", measured=measured, outcome=outcome, because=because,
+        then="judge" if outcome == "fail" else "",
     )  # fmt: skip
 
 

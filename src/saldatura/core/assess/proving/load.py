@@ -3,8 +3,10 @@
 from statistics import median
 from typing import Literal
 
+from saldatura.core.assess.groups import quiet_since, rest_sets
 from saldatura.core.assess.proving.case import Case, as_charged, least_run_s, stale
 from saldatura.core.assess.proving.types import Outcome, ProofTest, outcome_of, told
+from saldatura.core.assess.sets import compare_sets
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.measure import CapacityMeasure
 from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
@@ -21,7 +23,8 @@ AT_THE_END = 2.0
 # At the end of a run, where the curve is steep, a group a tenth weaker than its siblings hangs so far behind them.
 BEHIND_V = 0.35
 DAY_H, WEEK_H = 20.0, 6.5 * 24
-LEAK_SHARE_A_DAY = 2e-3
+# A day finds what leaks badly; a week what would pull the string apart within the year.
+LEAK_SHARE_IN_A_DAY, LEAK_SHARE_IN_A_WEEK = 6e-3, 2e-3
 
 
 def spread(case: Case) -> ProofTest:
@@ -188,35 +191,43 @@ def full_charge(case: Case) -> ProofTest:
 
 
 def drift(case: Case, name: Literal["after_day", "after_week"]) -> ProofTest:
+    """What each group falls behind its siblings between two sets at rest, the longest apart between which nothing flowed."""
     day = name == "after_day"
     pack = case.facts.intake.pack
     need_h = DAY_H if day else WEEK_H
     due = (bool(case.replaced) or case.levelled) if day else bool(case.replaced)
-    limit_mah = 1000 * LEAK_SHARE_A_DAY * pack.rated_ah
-    rest = [
-        s
-        for s in case.facts.sets
-        if s.purpose != "load" and s.condition == "rest" and case.facts.by_set.get(s.id) and s.id > case.since
-    ]
-    apart_h = (rest[-1].at - rest[0].at).total_seconds() / 3600 if len(rest) > 1 else 0.0
-    leaks = {g.group: g.leak_mah_day.value for g in case.groups if g.leak_mah_day is not None}
+    limit_mah = 1000 * (LEAK_SHARE_IN_A_DAY if day else LEAK_SHARE_IN_A_WEEK) * pack.rated_ah
+    rest = rest_sets(case.facts, case.since)
+    quiet = quiet_since(case.facts, rest) if rest else []
+    apart_h = (quiet[-1].at - quiet[0].at).total_seconds() / 3600 if len(quiet) > 1 else 0.0
     limit = f"no group loses more than {limit_mah:.0f} mAh a day beyond its siblings"
     base = ProofTest(
         name=name, label="Spread after a day" if day else "Spread after a week", due=due, bench_min=4, wait_h=need_h, limit=limit,
         why="A group that leaks has fallen by then." if due else "Nothing that could leak was changed.",
     )  # fmt: skip
-    if apart_h < need_h or len(leaks) < pack.series:
+    found = compare_sets(case.facts, quiet[0].id, quiet[-1].id, case.policy).groups if apart_h >= need_h else []
+    known = [g for g in found if g.leak_mah_day is not None]
+    if len(known) < pack.series:
         waits = (
-            f"The first rest set is {time_words(3600 * apart_h)} old."
-            if len(rest) > 1
+            f"The first set at rest since anything flowed is {time_words(3600 * apart_h)} old."
+            if len(quiet) > 1
             else "Two sets at rest so far apart tell it; put the watch on the rail."
         )
-        return told(base, outcome="not_yet" if rest and due else "not_done", because=waits)
-    worst = max(leaks, key=lambda k: leaks[k])
-    outcome: Outcome = "fail" if leaks[worst] > limit_mah else "pass"
-    because = (
-        f"Group {worst} loses {leaks[worst]:.0f} mAh a day: it leaks."
-        if outcome == "fail"
-        else "No group falls behind its siblings."
-    )
-    return told(base, measured=f"{max(leaks[worst], 0):.0f} mAh a day at most, over {time_words(3600 * apart_h)}", outcome=outcome, because=because, then="judge" if outcome == "fail" else "")  # fmt: skip
+        return told(base, outcome="not_yet" if quiet and due else "not_done", because=waits)
+    worst = max(known, key=lambda g: g.leak_mah_day or 0.0)
+    leak, doubt = worst.leak_mah_day or 0.0, 2 * (worst.sigma_mah_day or 0.0)
+    outcome: Outcome = "fail" if leak - doubt > limit_mah else "not_yet" if leak + doubt > limit_mah else "pass"
+    because = {
+        "fail": f"Group {worst.group} loses {leak:.0f} mAh a day beyond its siblings: it leaks.",
+        "not_yet": f"Group {worst.group} may lose {max(leak + doubt, 0):.0f} mAh a day, as far as this meter tells in the time: a longer watch, or a finer range.",
+        "pass": "No group falls behind its siblings.",
+    }[outcome]
+    behind = _behind_mv([(g.moved_v or 0.0) for g in known], known.index(worst))
+    measured = f"{max(leak, 0):.0f} ± {doubt:.0f} mAh a day at most, {max(behind, 0):.0f} mV behind in {time_words(3600 * apart_h)}"
+    return told(base, measured=measured, outcome=outcome, because=because, then="judge" if outcome == "fail" else "")
+
+
+def _behind_mv(moved: list[float], worst: int) -> float:
+    """How far a group fell behind the median of the others, mV."""
+    others = [v for k, v in enumerate(moved) if k != worst] or [0.0]
+    return 1000 * (median(others) - moved[worst])

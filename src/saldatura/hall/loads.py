@@ -1,0 +1,358 @@
+"""Runs under an electronic load that the program drives: switched on behind their gates, minded by a thread each, off on any doubt."""
+
+import logging
+import math
+import threading
+import time
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.bench import Bench
+from saldatura.core import gates
+from saldatura.core.assess import JobView
+from saldatura.core.assess.waiting import Ringing
+from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
+from saldatura.core.fact import FactId
+from saldatura.core.gates import Refused
+from saldatura.core.proof_tests import EndedBy, LoadRunMeasure
+from saldatura.core.quantities import GroupNumber, PositiveAmps, Value, time_words
+from saldatura.core.run_time import HOTTEST_C, RunTime
+from saldatura.hall.outputs import Outputs
+from saldatura.hall.shop import ShopInstruments
+from saldatura.instruments.link import LinkError
+from saldatura.instruments.load import LoadInput
+from saldatura.instruments.rack import Watched
+
+log = logging.getLogger("saldatura")
+
+POLL_S, LOST_S = 0.4, 4.0
+# A meter on a group that has told nothing for so long guards it no more.
+METER_S = 5.0
+# The current has fallen so far: the board opened, or the load stopped by itself.
+GONE_SHARE, SETTLES_S = 0.5, 3.0
+TOO_LONG = 1.5
+KEPT_PAUSES_S = 4 * POLL_S
+
+
+class NewLoadRun(Value):
+    """A run on a load of the shop at so many amps; with a meter of the shop clipped to the group that should end it."""
+
+    instrument: FactId
+    amps: PositiveAmps
+    meter: FactId | None = None
+    group: GroupNumber | None = None
+
+
+class LoadRunNow(Value):
+    """A run as it stands, beside its forecast; `running` until the load has said that it is off. `says`: why it stopped."""
+
+    instrument: str
+    amps: float
+    seconds: float
+    ah: Annotated[float, Field(ge=0)]
+    wh: Annotated[float, Field(ge=0)]
+    volts: float | None
+    drawn_a: float | None
+    group: int | None
+    group_v: float | None
+    celsius: float | None
+    low_v: float
+    forecast: RunTime
+    running: bool
+    says: str
+
+
+@dataclass
+class _Ended:
+    by: EndedBy | Literal["lost"]
+    says: str
+
+
+class LoadRun:
+    """One run: read, counted and minded by a thread of its own."""
+
+    def __init__(
+        self, bench: Bench, job_id: int, new: NewLoadRun, of: Watched, meter: Watched | None, forecast: RunTime, low_v: float, warmth: Outputs
+    ) -> None:  # fmt: skip
+        self.bench, self.job_id, self.new, self.name = bench, job_id, new, of.name
+        self.input, self.meter, self.forecast, self.low_v = LoadInput(of.link), meter, forecast, low_v
+        self.end_v = WINDOWS[bench.facts(job_id).intake.pack.chemistry].tool_end_v
+        self.beside = warmth
+        self.seconds = self.ah = self.wh = 0.0
+        self.volts: float | None = None
+        self.drawn: float | None = None
+        self.hottest = math.nan
+        self.ended: _Ended | None = None
+        self.off = self.recorded = False
+        self.since = bench.now()
+        self._read_at = self._answered_at = time.monotonic()
+        self._lock, self._wake, self._left = threading.Lock(), threading.Event(), threading.Event()
+        self._thread = threading.Thread(target=self._go, name=f"load-{job_id}", daemon=True)
+
+    def start(self) -> None:
+        """Begin to count and to mind it."""
+        self._read_at = self._answered_at = time.monotonic()
+        self._thread.start()
+
+    def stop(self, by: EndedBy | Literal["lost"], says: str) -> bool:
+        """Switch it off, from any thread; whether it said that it is."""
+        with self._lock:
+            try:
+                self.input.off()
+                self.off = True
+            except LinkError:
+                pass
+            self.ended = self.ended or _Ended(by, says)
+        self._record()
+        self._wake.set()
+        return self.off
+
+    def leave(self) -> None:
+        """The program ends."""
+        self._left.set()
+        self._wake.set()
+        if self._thread.is_alive() and threading.current_thread() is not self._thread:
+            self._thread.join(timeout=3)
+
+    def now(self) -> LoadRunNow:
+        """The run as it stands."""
+        return LoadRunNow(
+            instrument=self.name, amps=self.new.amps, seconds=self.seconds, ah=self.ah, wh=self.wh, volts=self.volts, drawn_a=self.drawn,
+            group=self.new.group if self.meter else None, group_v=self._group_v(), celsius=None if math.isnan(self.hottest) else self.hottest,
+            low_v=self.low_v, forecast=self.forecast, running=not self.off, says=self.ended.says if self.ended else "",
+        )  # fmt: skip
+
+    # --- its thread
+
+    def _go(self) -> None:
+        while not self._left.is_set():
+            began = time.monotonic()
+            try:
+                self._tick()
+            except Exception:  # whatever fails here, a load is not left on for it
+                log.exception("minding the load run of job %d failed", self.job_id)
+                self.stop("hand", "The program failed at this run and switched it off.")
+            if self.off and self.ended is not None:
+                break
+            self._wake.wait(max(POLL_S - (time.monotonic() - began), 0.05))
+            self._wake.clear()
+
+    def _tick(self) -> None:
+        if self.ended is not None:
+            # It did not say that it is off: told again until it does.
+            self.stop(self.ended.by, self.ended.says)
+            return
+        try:
+            live = self.input.read()
+        except LinkError as error:
+            self.volts = self.drawn = None
+            if time.monotonic() - self._answered_at > LOST_S:
+                self.stop(
+                    "lost",
+                    f"{self.name} is out of reach ({error.says}): pull its leads. Its own limit of {self.low_v:.2f} V holds.",
+                )
+            return
+        at = time.monotonic()
+        passed, self._read_at, self._answered_at = at - self._read_at, at, at
+        volts, amps = live.volts or 0.0, live.amps or 0.0
+        self.volts, self.drawn = volts, amps
+        self.seconds += passed
+        self.ah += amps * passed / 3600
+        self.wh += amps * volts * passed / 3600
+        warm = self.beside.warmth(self.job_id)
+        self.hottest = max(self.hottest, warm) if not math.isnan(self.hottest) else warm
+        ended = self._ends(live.doing == "off", volts, amps, warm)
+        if ended is not None:
+            self.stop(ended.by, ended.says)
+
+    def _ends(self, off: bool, volts: float, amps: float, warm: float) -> _Ended | None:
+        group_v = self._group_v()
+        if group_v is not None and group_v <= self.end_v:
+            return _Ended("group", f"Group {self.new.group} is at {group_v:.2f} V, its end.")
+        if self.meter is not None and group_v is None:
+            return _Ended(
+                "hand", f"The meter on group {self.new.group} tells nothing any more: nothing guarded that group."
+            )
+        if warm >= HOTTEST_C:
+            return _Ended("temperature", f"{warm:.0f} °C: no warmer than {HOTTEST_C:.0f} °C.")
+        if volts <= self.low_v:
+            return _Ended("pack", f"The pack is at {volts:.2f} V, where its weakest group should be at its end.")
+        if self.seconds > SETTLES_S and (off or amps < GONE_SHARE * self.new.amps):
+            return _Ended("pack", "No current any more: the pack's board opened, or the load stopped at its own limit.")
+        longest = TOO_LONG * self.forecast.duration_high_s
+        if self.seconds > longest:
+            return _Ended(
+                "hand",
+                f"It goes on after {time_words(longest)}, longer than any fair pack of this label: see whether the current flows through the pack.",
+            )
+        return None
+
+    def _group_v(self) -> float | None:
+        of = self.meter
+        if of is None or of.live is None or of.age_s is None or of.age_s > METER_S:
+            return None
+        return None if of.live.volts is None else abs(of.live.volts)
+
+    def _record(self) -> None:
+        """Keep the run once its load is off; one whose end nobody saw is kept as none. Never raises."""
+        ended = self.ended
+        if ended is None or not self.off or self.recorded:
+            return
+        self.recorded = True
+        if ended.by == "lost" or self.seconds <= 0:
+            return
+        hottest = None if math.isnan(self.hottest) else round(self.hottest, 1)
+        try:
+            self.bench.add(
+                self.job_id,
+                LoadRunMeasure(
+                    on="load", amps=self.new.amps, seconds=max(round(self.seconds, 1), 0.1), ended_by=ended.by, hottest_c=hottest,
+                    group=self.new.group if ended.by == "group" else None, ah=round(self.ah, 4) or None, wh=round(self.wh, 3) or None,
+                ),
+            )  # fmt: skip
+        except Exception:  # a full disk must not end the minding of a load
+            log.exception("the load run of job %d could not be recorded", self.job_id)
+
+
+class Loads:
+    """Every run under a load that the program drives, one a job at the most."""
+
+    def __init__(self, bench: Bench, shop: ShopInstruments, outputs: Outputs) -> None:
+        self.bench, self.shop, self.outputs = bench, shop, outputs
+        self._runs: dict[int, LoadRun] = {}
+        self._starting = threading.Lock()
+
+    def start(self, job_id: int, new: NewLoadRun) -> LoadRunNow:
+        """Switch a load on at the pack: gate, off, set, read back, on. Raises Refused, Impossible; nothing is on then."""
+        with self._starting:
+            facts = self.bench.facts(job_id)
+            gates.load_run(facts, new.amps)
+            gates.group_there(facts, new.group)
+            if facts.simulated:
+                raise Refused(
+                    "instrument",
+                    "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on",
+                )
+            held = self._runs.get(job_id)
+            if held is not None and not held.off:
+                raise Refused("load", f"{held.name} is on this pack already; switch that off first")
+            of, meter = self._load(new.instrument), self._meter(new)
+            busy = next((run for run in self._runs.values() if run.input.link is of.link and not run.off), None)
+            if busy is not None:
+                raise Refused("load", f"{of.name} is on job {busy.job_id}; end that run first")
+            forecast = self.bench.proof_run(job_id, new.amps)
+            if forecast is None:
+                raise Refused("groups", "how long it should last cannot be told: read every group at rest first")
+            run = LoadRun(
+                self.bench, job_id, new, of, meter, forecast, round(forecast.curve.pack_v[-1], 2), self.outputs
+            )
+            self._switch_on(run)
+            self._runs[job_id] = run
+            run.start()
+            return run.now()
+
+    def off(self, job_id: int) -> JobView:
+        """Switch a job's load off. Raises Refused where it does not say that it is off."""
+        run = self._runs.get(job_id)
+        if run is not None and not run.stop("hand", "Switched off here."):
+            raise Refused(
+                "instrument", f"{run.name} does not say that it is off: pull its leads; it is told again until it does"
+            )
+        return self.bench.view(job_id)
+
+    def now(self, job_id: int) -> LoadRunNow | None:
+        """A job's run as it stands, or the last one since the program began."""
+        run = self._runs.get(job_id)
+        return None if run is None else run.now()
+
+    def running(self, job_id: int) -> bool:
+        """Whether a load is on a job's pack, or has not said that it is off."""
+        run = self._runs.get(job_id)
+        return run is not None and not run.off
+
+    def ringing(self) -> list[Ringing]:
+        """What rings over all jobs: a load that has not said that it is off, and one that lost its contact."""
+        return [
+            Ringing(
+                job_id=run.job_id, pack_name=self.bench.facts(run.job_id).intake.pack_name, group=None, charge_id=None,
+                kind="off_unconfirmed", says=run.ended.says, at=run.since,
+            )
+            for run in list(self._runs.values())
+            if run.ended is not None and not run.off
+        ]  # fmt: skip
+
+    def let_go(self, job_id: int) -> None:
+        """Switch off what is on a job's pack, as when it is quarantined."""
+        run = self._runs.get(job_id)
+        if run is not None and not run.off:
+            run.stop("hand", "Off, as the job asks.")
+
+    def wake(self) -> None:
+        """No load goes on over an end of the program: whatever may be switched is told to be off."""
+        for fact in self.bench.shop().instruments:
+            watched = self.shop.watched(fact.id)
+            if fact.kind == "load" and fact.drives and watched is not None:
+                threading.Thread(target=_told_off, args=(watched,), name=f"load-off-{fact.id}", daemon=True).start()
+
+    def close(self) -> None:
+        """The program ends: every load is switched off."""
+        for run in list(self._runs.values()):
+            if run.ended is None:
+                run.stop("hand", "The program was ended and switched it off.")
+            run.leave()
+
+    def _switch_on(self, run: LoadRun) -> None:
+        try:
+            wrong = run.input.prepare(run.new.amps, run.low_v)
+            if wrong:
+                raise Refused(
+                    "instrument",
+                    f"{run.name} does not take its settings: {wrong}. Nothing is switched on; run it by hand, and stay by it",
+                )
+            complaint = run.input.on()
+            if complaint or run.input.read().doing != "held":
+                run.input.off()
+                raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
+        except LinkError as error:
+            # Told off once more: the word to switch on may have arrived, and its answer not.
+            run.ended = _Ended(
+                "lost", f"{run.name} was not switched on ({error.says}): pull its leads until it says that it is off."
+            )
+            self._runs[run.job_id] = run
+            run.start()
+            raise Refused(
+                "instrument", f"{run.name} does not answer ({error.says}); it is told to be off until it says so"
+            ) from error
+
+    def _load(self, number: int) -> Watched:
+        fact = next((i for i in self.bench.shop().instruments if i.id == number), None)
+        watched = self.shop.watched(number)
+        if fact is None or watched is None or fact.kind != "load":
+            raise Impossible("instrument", f"there is no electronic load {number}; Instruments lists those there are")
+        if not fact.drives:
+            raise Refused("instrument", f"{fact.name} is read, not switched; Instruments lets it be switched")
+        return watched
+
+    def _meter(self, new: NewLoadRun) -> Watched | None:
+        if new.meter is None:
+            return None
+        fact = next((i for i in self.bench.shop().instruments if i.id == new.meter), None)
+        watched = self.shop.watched(new.meter)
+        if fact is None or watched is None or fact.kind != "meter":
+            raise Impossible("meter", f"there is no multimeter {new.meter}; Instruments lists those there are")
+        if new.group is None:
+            raise Impossible("group", "say which group the meter is clipped to")
+        watched.poll()
+        if watched.live is None:
+            raise Refused("meter", f"{fact.name} tells nothing; a run is not begun on a guard that does not see")
+        return watched
+
+
+def _told_off(watched: Watched) -> None:
+    try:
+        LoadInput(watched.link).off()
+    except LinkError as error:
+        log.warning("%s could not be told to be off: %s", watched.name, error.says)
