@@ -42,6 +42,7 @@ from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
 from saldatura.core.facts.shop import ShopFacts
+from saldatura.core.judge import Judgement
 from saldatura.core.judge.tables import cause_words
 from saldatura.core.level import LevelNeed
 from saldatura.core.photo import PhotoFact
@@ -229,6 +230,13 @@ class Bench:
         """
         of = self.facts(job_id)
         return judged_then(of) or judged(of, jobs.confirmed(self.db.read(), job_id), self.policy())
+
+    def judged_before(self, job_id: int) -> Judgement:
+        """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
+        of = self.facts(job_id)
+        done = [*of.works, *of.replaced, *of.joined, *of.charges]
+        before = of.until(min(fact.id for fact in done) - 1) if done else of
+        return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy()).judgement
 
     def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
         """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""

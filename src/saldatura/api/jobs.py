@@ -15,6 +15,7 @@ from saldatura.core.assess.handing import Earlier
 from saldatura.core.assess.proving import ProofPlan
 from saldatura.core.compare import Comparison
 from saldatura.core.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
+from saldatura.core.judge import Judgement
 from saldatura.core.level import LevelNeed, Target
 from saldatura.core.quantities import Pack, PositiveAmps, TapNumber
 from saldatura.core.run import RunPoint
@@ -102,6 +103,12 @@ def see_job(bench: TheBench, job_id: JobId, request: Request) -> Response:
 def judgement(bench: TheBench, job_id: JobId) -> Judged:
     """The job judged by all its evidence: causes, next tests, how belief moved, and the technician's ruling."""
     return bench.judgement(job_id)
+
+
+@router.get("/jobs/{job_id}/judgement/before", responses=SEE)
+def judged_before(bench: TheBench, job_id: JobId) -> Judgement:
+    """What the job was judged to have before anything was done to it."""
+    return bench.judged_before(job_id)
 
 
 @router.get("/jobs/{job_id}/earlier", responses=SEE)

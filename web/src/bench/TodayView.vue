@@ -9,6 +9,7 @@ import { clock, day, duration, jobNumber } from '@/composables/format'
 import { useNow } from '@/composables/useNow'
 import { useShortcuts } from '@/composables/useShortcuts'
 import { stagePath } from '@/router'
+import { target, waitsFor } from './waits'
 
 type Standing = Schemas['ListedJob']['standing']
 
@@ -96,8 +97,8 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <p v-if="waiting && !waiting.waiting.length && !unanswered && !waiting.unread?.length" class="muted">Nothing charges or rests. A group put on the charger in Level shows here with its time left.</p>
       <ol v-if="waiting?.waiting.length" class="waits">
         <li v-for="w in waiting.waiting" :key="`${w.job_id}${w.kind}${w.group}`">
-          <RouterLink :to="stagePath(w.job_id, w.kind === 'charge' ? 'level' : 'prove')"><strong>{{ w.pack_name }}</strong></RouterLink>
-          <span>{{ w.kind === 'charge' ? `Group ${w.group} is charging` : 'At rest before the proving readings' }}.</span>
+          <RouterLink :to="target(w)"><strong>{{ w.pack_name }}</strong></RouterLink>
+          <span>{{ waitsFor(w) }}.</span>
           <span class="mono">{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>
           <span class="muted">since {{ duration((now - new Date(w.since).getTime()) / 1000) }}<template v-if="w.look_again">, look again at {{ clock(w.look_again) }}</template></span>
         </li>

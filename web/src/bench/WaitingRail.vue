@@ -7,7 +7,7 @@ import { timeLeft } from '@/composables/format'
 import { useNow } from '@/composables/useNow'
 import { sheetOpen } from '@/composables/useShortcuts'
 import TimeRing from '@/figures/TimeRing.vue'
-import { stagePath } from '@/router'
+import { DOES, DONE, target } from './waits'
 
 const { data, isError } = useWaitingQuery()
 const now = useNow()
@@ -23,10 +23,6 @@ function look(w: Schemas['Waiting']): string {
   const wait = ms(w.look_again) - now.value
   return wait <= 0 ? 'look now' : `look in ${Math.max(1, Math.round(wait / 60000))} min`
 }
-const DOES: Record<Schemas['Waiting']['kind'], string> = { charge: 'charges', rest: 'at rest', cure: 'cures', cool: 'cools', capacity: 'capacity test', self_discharge: 'self-discharge' }
-const DONE: Record<Schemas['Waiting']['kind'], string> = { charge: 'full', rest: 'rested', cure: 'cured', cool: 'cool', capacity: 'should be empty', self_discharge: 'read it now' }
-const STAGE = { charge: 'level', rest: 'prove', cure: 'join', cool: 'join', capacity: 'measures', self_discharge: 'prove' } as const
-const target = (w: Schemas['Waiting']) => stagePath(w.job_id, STAGE[w.kind])
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef } from 'vue'
 import { client, settled } from '@/api/client'
 import TakeBack from '@/bench/TakeBack.vue'
@@ -52,6 +53,11 @@ const exported = computed(() => `/api/jobs/${facts.value.id}/export`)
 
 const path = computed(() => ({ path: { job_id: facts.value.id } }))
 const papers = useTemplateRef<HTMLElement>('papers')
+const { data: plan } = useQuery({
+  queryKey: computed(() => ['proof-plan', facts.value.id, facts.value.last_id]),
+  queryFn: () => settled(client.GET('/api/jobs/{job_id}/proof-plan', { params: path.value })),
+})
+
 const reopening = ref(false)
 const again = ref({ by: settings.value.technician, reason: '' })
 async function reopen() {
@@ -113,7 +119,7 @@ const title = computed(() => {
       </div>
     </section>
     <template #judgement>
-      <CheckList v-if="proof" :proof="proof" :set="after" />
+      <CheckList v-if="proof" :proof="proof" :set="after" :open="plan?.not_proved" />
       <p v-else class="muted">Prove has not been done; without its pass a reason goes on the sheet.</p>
       <p class="muted small">Carriage and waste rules, and the cell maker's data sheet, go before this sheet.</p>
     </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
@@ -29,7 +30,13 @@ const nameOf = (cause: string) => {
   const name = terms.value?.causes.find((c) => c.key === cause)?.name ?? cause
   return name.charAt(0).toUpperCase() + name.slice(1)
 }
-const offered = computed(() => (judged.value?.judgement.causes ?? []).filter((c) => c.cause !== 'sound').slice(0, 3))
+// What led before anything was done: what the repair is held against.
+const { data: before } = useQuery({
+  queryKey: computed(() => ['judged-before', job.value.facts.id]),
+  queryFn: () => settled(client.GET('/api/jobs/{job_id}/judgement/before', { params: { path: { job_id: job.value.facts.id } } })),
+  retry: false,
+})
+const offered = computed(() => (before.value?.causes ?? []).filter((c) => c.cause !== 'sound').slice(0, 3))
 const cause = ref<Named | null>(null)
 const another = ref(false)
 const choose = (n: number) => {

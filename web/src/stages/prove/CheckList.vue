@@ -2,8 +2,8 @@
 import type { Schemas } from '@/api/client'
 import { vFrom } from '@/composables/origin'
 
-/** The checks of a proof: a mark and a word for each, and why. */
-defineProps<{ proof: Schemas['Proof']; set: Schemas['Assessed'] | null }>()
+/** The checks of a proof: a mark and a word for each, and why. `open`: what none of the tests proved, where that is known. */
+defineProps<{ proof: Schemas['Proof']; set: Schemas['Assessed'] | null; open?: string[] }>()
 const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
 </script>
 
@@ -24,10 +24,10 @@ const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
         </div>
       </li>
     </ul>
-    <template v-if="proof.not_proved?.length">
-      <h3>Not proved by this</h3>
+    <template v-if="(open ?? proof.not_proved)?.length">
+      <h3>{{ open ? 'Not proved' : 'Not proved by this' }}</h3>
       <ul class="open">
-        <li v-for="left in proof.not_proved" :key="left">{{ left }}</li>
+        <li v-for="left in open ?? proof.not_proved" :key="left">{{ left }}</li>
       </ul>
     </template>
   </section>
