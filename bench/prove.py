@@ -155,8 +155,9 @@ def _proved(seed: int) -> tuple[str, str, list[str], float]:
                 part="group", seconds=20, dropouts_s=[1.0] if fault == "bad_joint" and rng.random() < 0.3 else []
             )
         )
-        ohm = 5e6 if of.sensor_open else 10_000 * float(np.exp(3435 * (1 / 295.15 - 1 / 298.15))) * rng.normal(1, 0.01)
-        add(SensorMeasure(sensor=SensorRequest(ohm=ohm, ambient_c=22.0)))
+        for warm in (22.0, 33.0):
+            own = 10_000 * float(np.exp(3435 * (1 / (warm + 273.15) - 1 / 298.15))) * rng.normal(1, 0.01)
+            add(SensorMeasure(sensor=SensorRequest(ohm=5e6 if of.sensor_open else own, ambient_c=warm)))
         full = [of.shown(4.19 - max(0.96 - g.soc, 0) * 0.9) for g in of.groups]
         add(FullChargeMeasure(accepts=True, ended_itself=True, group_v=full))
         seconds, group, ended = of.run(LOAD_A)
@@ -178,7 +179,8 @@ def _proved(seed: int) -> tuple[str, str, list[str], float]:
             )
         )
         minutes = 0.0
-        for days in (1.0, 6.0):
+        # The watch begins after the last current, at rest.
+        for days in (0.5, 1.0, 6.0):
             of.later(days)
             clock[0] += timedelta(days=days)
             add(NewSet(purpose="prove", rest_since=clock[0] - timedelta(hours=20)))

@@ -1,6 +1,7 @@
-"""The command line: serve, demo, compute, backup, restore, export, export-shop, import."""
+"""The command line: serve, demo, compute, backup, restore, check, export, export-shop, import."""
 
 import json
+import os
 import sys
 import tempfile
 from pathlib import Path
@@ -36,7 +37,7 @@ def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) ->
 
     try:
         check_host(host)
-        run(Bench(Database(data or Settings().data)), host, port)
+        run(Bench(Database(data or Settings().data, serving=True)), host, port)
     except (AddressError, DataFileError) as error:
         _fail(str(error))
 
@@ -53,7 +54,7 @@ def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> 
     try:
         check_host(host)
         with tempfile.TemporaryDirectory(prefix="saldatura-demo-") as folder:
-            db = Database(data or Path(folder) / "demo.sqlite3")
+            db = Database(data or Path(folder) / "demo.sqlite3", serving=True)
             there = sum(jobs.counts(db.read()).values()) + sum(jobs.counts(db.read(), archived=True).values())
             if there:
                 print(f"{db.path.name} holds {there} jobs already; the demo goes on with what is there.", flush=True)
@@ -120,15 +121,40 @@ def backup(target: Path) -> None:
 @app.command()
 def restore(source: Path) -> None:
     """Put the backup SOURCE in the data file's place; what was there is kept beside it."""
-    from saldatura.records import database
+    from saldatura.records import data_file
 
     if not source.exists():
         _fail(f"{source} does not exist; name a backup")
     try:
-        database.restore(source, Settings().data)
-    except database.DataFileError as error:
+        kept = data_file.restore(source, Settings().data)
+    except (data_file.DataFileError, OSError) as error:
         _fail(str(error))
-    print(f"Restored {source} to {Settings().data}")
+    print(f"Restored {source} to {Settings().data}" + (f"; what was there is kept as {kept.name}" if kept else ""))
+
+
+@app.command()
+def check(
+    file: Annotated[Path | None, typer.Argument(help="A data file or a backup; the shop's own when left out.")] = None,
+    salvage: Annotated[
+        Path | None, typer.Option(help="Write every row that can still be read there, as JSON lines.")
+    ] = None,
+) -> None:
+    """Tell what a data file is and holds, and whether it is sound; nothing in it is changed."""
+    from saldatura.records import data_file
+
+    path, unsound = file or Settings().data, ""
+    try:
+        print("\n".join(data_file.told_of(path)))
+    except data_file.DataFileError as error:
+        unsound = str(error)
+    if salvage is not None and path.exists():
+        try:
+            with open(os.open(salvage, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w", encoding="utf-8") as out:
+                print(f"{data_file.salvage(path, out)} rows written to {salvage}")
+        except (data_file.DataFileError, OSError) as error:
+            _fail("\n".join(filter(None, (unsound, str(error)))))
+    if unsound:
+        _fail(unsound)
 
 
 @app.command(name="export")
@@ -199,5 +225,17 @@ def openapi() -> None:
 
 
 def main() -> None:
-    """Entry point."""
-    app()
+    """Entry point. Whatever goes wrong is told in a line; SALDATURA_TRACE shows where."""
+    # Only the one who runs it reads what it writes: customers' names are in it.
+    os.umask(0o077)
+    try:
+        app()
+    except Exception as error:
+        if os.environ.get("SALDATURA_TRACE"):
+            raise
+        _exit(f"{type(error).__name__}: {error}; with SALDATURA_TRACE=1 it says where")
+
+
+def _exit(message: str) -> NoReturn:
+    print(" ".join(message.split()), file=sys.stderr)
+    sys.exit(1)

@@ -16,7 +16,7 @@ import pytest
 from saldatura.bench import Bench
 from saldatura.core.facts import NewReading, StageFact
 from saldatura.core.quantities import TapPoint
-from saldatura.records import database, facts
+from saldatura.records import data_file, facts
 from saldatura.records.database import Database, DataFileError
 from saldatura.records.photos import PhotoFiles
 from tests.conftest import SAFE, intake, picture
@@ -54,10 +54,10 @@ def test_a_failed_write_leaves_nothing_behind(bench: Bench) -> None:
 def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(tmp_path: Path, monkeypatch) -> None:
     path = tmp_path / "data.sqlite3"
     Database(path).close()
-    steps = database.migrations()
+    steps = data_file.migrations()
     later = steps[-1][0] + 1
     monkeypatch.setattr(
-        database, "migrations", lambda: [*steps, (later, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")]
+        data_file, "migrations", lambda: [*steps, (later, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")]
     )
     Database(path).close()
     assert (tmp_path / f"data.sqlite3.before-{later:04d}").exists()

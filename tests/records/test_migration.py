@@ -12,7 +12,7 @@ from saldatura.core.facts import ChargeEnd, ReadingFact, ReleaseFact, SetFact, V
 from saldatura.core.facts.shop import InstrumentRemoved
 from saldatura.core.photo import PhotoFact, PinFact
 from saldatura.formats import sheet
-from saldatura.records import database, jobs
+from saldatura.records import data_file, jobs
 from saldatura.records.database import Database
 
 EARLIER = Path(__file__).parent / "earlier"
@@ -24,12 +24,12 @@ def bench(tmp_path: Path) -> Bench:
     """A bench on a data file that the program wrote when its schema had number 8."""
     path = tmp_path / "data.sqlite3"
     connection = sqlite3.connect(path)
-    for number, sql in database.migrations()[:8]:
+    for number, sql in data_file.migrations()[:8]:
         connection.executescript(f"{sql}\nPRAGMA user_version = {number};")
     connection.executescript((EARLIER / "data_of_schema_8.sql").read_text(encoding="utf-8"))
     connection.close()
     found = Bench(Database(path), now=lambda: datetime(2026, 3, 4, tzinfo=UTC))
-    assert path.with_name(f"data.sqlite3.before-{database.migrations()[-1][0]:04d}").exists()
+    assert path.with_name(f"data.sqlite3.before-{data_file.migrations()[-1][0]:04d}").exists()
     return found
 
 

@@ -1,144 +1,181 @@
-"""The SQLite data file: one writer behind a lock, a reader for each thread, numbered migrations, online backup."""
+"""The SQLite data file, open: one writer behind a lock, its commits shared, a reader for each thread, online backup."""
 
+import contextlib
+import os
 import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
-from importlib.resources import files
 from pathlib import Path
 
+from saldatura.records import data_file
 from saldatura.records.cells import CellShelf
+from saldatura.records.data_file import OWN_FILE, OWN_FOLDER, DataFileError, Hold, InUse
 from saldatura.records.facts import Shelf, refill
 from saldatura.records.photos import PhotoFiles
 
+__all__ = ["DataFileError", "Database", "InUse"]
 
-class DataFileError(Exception):
-    """The data file cannot be used; the message says why and what to do."""
+# So many acts share a commit at the most: the first of them waits for all.
+MOST_IN_A_COMMIT = 24
 
 
-def migrations() -> list[tuple[int, str]]:
-    """(number, SQL) of every migration, in order."""
-    folder = files("saldatura.records") / "schema"
-    found = [(int(f.name[:4]), f.read_text(encoding="utf-8")) for f in folder.iterdir() if f.name.endswith(".sql")]
-    return sorted(found)
+class _Commit:
+    """A commit that acts share: done when it is on the disk, or when it failed."""
+
+    def __init__(self) -> None:
+        self.done = threading.Event()
+        self.acts = 0
+        self.error: BaseException | None = None
 
 
 class Database:
-    """An open data file. `read()` and `write()` give connections; a write is one transaction, durable when it ends."""
+    """An open data file. `read()` and `write()` give connections; a write is one transaction, durable when it ends. `serving`: no
+    other program serves the same file.
+    """
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, serving: bool = False) -> None:
         self.path = path
         self.photos = PhotoFiles(path)
         self.facts = Shelf()
         self.cells = CellShelf()
-        path.parent.mkdir(parents=True, exist_ok=True)
         self._lock = threading.Lock()
+        self._count = threading.Lock()
+        self._waiting = 0
+        self._commit: _Commit | None = None
         self._local = threading.local()
         # Not the writer's: a thread that waits to write must not keep another from reading.
         self._readers_lock = threading.Lock()
-        self._readers: list[sqlite3.Connection] = []
+        self._readers: dict[threading.Thread, sqlite3.Connection] = {}
         try:
-            self._writer = _connect(path)
-            _migrate(self._writer, path)
+            path.parent.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
+        except OSError as error:
+            raise DataFileError(
+                f"{path.parent} cannot be made ({error.strerror}); name another place with --data or SALDATURA_DATA"
+            ) from error
+        data_file.not_cut_off(path)
+        self._hold = Hold(path)
+        try:
+            self._open(serving)
+        except BaseException:
+            self._hold.release()
+            raise
+
+    def _open(self, serving: bool) -> None:
+        if serving:
+            self._hold.serve()
+        alone = self._hold.whole()
+        if not alone:
+            self._hold.shared()
+        try:
+            data_file.only_ours(self.path)
+            self._writer = data_file.connect(self.path)
+            if alone:
+                data_file.bring_up(self._writer, self.path)
+                self._hold.shared()
+            elif data_file.whose(self._writer, self.path) < data_file.migrations()[-1][0]:
+                raise InUse(
+                    f"{self.path.name} is in use by an older Saldatura, and this one must migrate it first; stop the other"
+                )
+            with contextlib.suppress(PermissionError):
+                os.chmod(self.path, OWN_FILE)
             with self.write() as db:
                 refill(db)
         except sqlite3.DatabaseError as error:
-            raise DataFileError(
-                f"{path.name} is not a Saldatura data file, or it is damaged ({error}); restore a backup"
-            ) from error
+            raise data_file.damaged(self.path, error) from error
 
     def read(self) -> sqlite3.Connection:
         """This thread's reader."""
         reader: sqlite3.Connection | None = getattr(self._local, "reader", None)
         if reader is None:
-            reader = _connect(self.path)
+            reader = data_file.connect(self.path)
             reader.execute("PRAGMA query_only = ON")
             self._local.reader = reader
             with self._readers_lock:
-                self._readers.append(reader)
+                self._close_left()
+                self._readers[threading.current_thread()] = reader
         return reader
+
+    def _close_left(self) -> None:
+        """Close the readers of threads that have ended: a pool lets its threads go and makes new ones."""
+        for thread in [thread for thread in self._readers if not thread.is_alive()]:
+            self._readers.pop(thread).close()
 
     @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
-        """The writer, in a transaction that commits on leaving and rolls back on an error."""
+        """The writer, in a transaction of its own that is undone on an error, and on the disk when this is left.
+
+        Acts that wait for each other share a commit, for the disk takes as long for many as for one.
+        """
+        with self._count:
+            self._waiting += 1
         with self._lock:
-            self._writer.execute("BEGIN IMMEDIATE")
+            with self._count:
+                self._waiting -= 1
+            if self._commit is None:
+                self._writer.execute("BEGIN IMMEDIATE")
+                self._commit = _Commit()
+            commit = self._commit
+            self._writer.execute("SAVEPOINT act")
             try:
                 yield self._writer
             except BaseException:
-                self._writer.execute("ROLLBACK")
+                self._undo(commit)
                 raise
+            self._writer.execute("RELEASE act")
+            commit.acts += 1
+            if not self._waiting or commit.acts >= MOST_IN_A_COMMIT:
+                self._finish(commit)
+        commit.done.wait()
+        if commit.error is not None:
+            raise commit.error
+
+    def _undo(self, commit: _Commit) -> None:
+        with contextlib.suppress(sqlite3.Error):  # a full disk may have undone all of it already
+            self._writer.execute("ROLLBACK TO act")
+            self._writer.execute("RELEASE act")
+        if commit.acts == 0 or not self._writer.in_transaction:
+            self._dropped(commit, None if commit.acts == 0 else sqlite3.OperationalError("database or disk is full"))
+        elif not self._waiting:
+            self._finish(commit)
+
+    def _finish(self, commit: _Commit) -> None:
+        try:
             self._writer.execute("COMMIT")
+        except BaseException as error:
+            self._dropped(commit, error)
+            return
+        self._commit = None
+        commit.done.set()
+
+    def _dropped(self, commit: _Commit, error: BaseException | None) -> None:
+        """Nothing of a commit is kept; what was remembered of its acts is forgotten."""
+        with contextlib.suppress(sqlite3.Error):
+            if self._writer.in_transaction:
+                self._writer.execute("ROLLBACK")
+        self._commit, commit.error = None, error
+        if error is not None:
+            self.facts, self.cells = Shelf(), CellShelf()
+        commit.done.set()
 
     def backup(self, target: Path) -> None:
-        """Copy the data file and its photos while in use; `target` appears whole or not at all."""
-        partial = target.with_name(target.name + ".part")
-        copy = sqlite3.connect(partial)
+        """Copy the data file and its photos while in use; `target` appears whole and verified or not at all. Raises DataFileError."""
         try:
-            _connect(self.path).backup(copy)
-        finally:
-            copy.close()
-        # After the data: every photo that the copy names is among them.
-        self.photos.copy_to(PhotoFiles(target))
-        partial.replace(target)
+            with contextlib.closing(data_file.connect(self.path)) as source:
+                partial = target.with_name(f"{target.name}.copied")
+                data_file.copy_whole(source, partial)
+            # After the data: every photo that the copy names is among them.
+            self.photos.copy_to(PhotoFiles(target))
+            partial.replace(target)
+            data_file.sync_folder(target.parent)
+        except sqlite3.DatabaseError as error:
+            raise data_file.damaged(self.path, error) from error
 
     def close(self) -> None:
-        """Close every connection."""
+        """Close every connection, and let go of the file."""
         with self._lock, self._readers_lock:
-            for reader in self._readers:
+            for reader in self._readers.values():
                 reader.close()
             self._readers.clear()
             self._writer.close()
-
-
-def _connect(path: Path) -> sqlite3.Connection:
-    connection = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=10)
-    connection.row_factory = sqlite3.Row
-    # FULL: an acknowledged reading survives the plug being pulled, not only a crash of the program.
-    for pragma in ("journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON", "busy_timeout = 10000"):
-        connection.execute(f"PRAGMA {pragma}")
-    return connection
-
-
-def _migrate(connection: sqlite3.Connection, path: Path) -> None:
-    version = connection.execute("PRAGMA user_version").fetchone()[0]
-    steps = migrations()
-    newest = steps[-1][0]
-    if version > newest:
-        raise DataFileError(
-            f"{path.name} was written by a newer Saldatura (schema {version}, this one knows {newest}); "
-            "use the newer program, or restore a backup made by this one"
-        )
-    if 0 < version < newest:
-        kept = sqlite3.connect(path.with_name(f"{path.name}.before-{newest:04d}"))
-        connection.backup(kept)
-        kept.close()
-    for number, sql in steps:
-        if number > version:
-            connection.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
-
-
-def restore(backup: Path, target: Path) -> None:
-    """Put a backup in the data file's place, keeping what was there beside it. Raises DataFileError if it is none."""
-    try:
-        check = sqlite3.connect(f"file:{backup}?mode=ro", uri=True)
-        version = check.execute("PRAGMA user_version").fetchone()[0]
-        sound = check.execute("PRAGMA integrity_check").fetchone()[0]
-        check.close()
-    except sqlite3.DatabaseError as error:
-        raise DataFileError(f"{backup.name} is not a backup of Saldatura ({error})") from error
-    newest = migrations()[-1][0]
-    if sound != "ok" or not 0 < version <= newest:
-        raise DataFileError(f"{backup.name} is damaged or of a newer program (schema {version}); nothing was changed")
-    target.parent.mkdir(parents=True, exist_ok=True)
-    if target.exists():
-        old = Database(target)
-        old.backup(target.with_name(target.name + ".before-restore"))
-        old.close()
-    for stale in (target, Path(f"{target}-wal"), Path(f"{target}-shm")):
-        stale.unlink(missing_ok=True)
-    PhotoFiles(backup).copy_to(PhotoFiles(target))
-    source, copy = sqlite3.connect(backup), sqlite3.connect(target)
-    source.backup(copy)
-    source.close()
-    copy.close()
+            self._hold.release()

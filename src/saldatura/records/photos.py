@@ -3,6 +3,7 @@
 import hashlib
 import os
 import shutil
+import threading
 from pathlib import Path
 
 
@@ -15,9 +16,10 @@ class PhotoFiles:
     def keep(self, jpeg: bytes) -> str:
         """Store a photo durably; its SHA-256."""
         sha256 = hashlib.sha256(jpeg).hexdigest()
-        self.folder.mkdir(parents=True, exist_ok=True)
-        partial = self.folder / f"{sha256}.{os.getpid()}.part"
-        with partial.open("wb") as file:
+        self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        # Two that keep the same picture at once write apart.
+        partial = self.folder / f"{sha256}.{os.getpid()}.{threading.get_ident()}.part"
+        with open(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as file:
             file.write(jpeg)
             file.flush()
             os.fsync(file.fileno())
@@ -41,7 +43,7 @@ class PhotoFiles:
         for source in self.folder.glob("*.jpg"):
             target = other.folder / source.name
             if not target.exists():
-                other.folder.mkdir(parents=True, exist_ok=True)
+                other.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
                 partial = target.with_suffix(".part")
                 shutil.copyfile(source, partial)
                 partial.replace(target)

@@ -1,0 +1,333 @@
+"""The data file as a file: whose it is, who has it open, brought up to date, backed up, restored, checked, and salvaged."""
+
+import contextlib
+import fcntl
+import json
+import os
+import sqlite3
+import time
+from collections.abc import Iterator
+from importlib.resources import files
+from pathlib import Path
+from typing import IO
+
+from saldatura.records.photos import PhotoFiles
+
+# "SALD", in the file's own header: any SQLite file may carry our version number.
+APPLICATION_ID = 1_396_788_292
+# Files of programs before that one carry no id; they are known by their tables.
+FIRST_WITH_ID = 13
+WAITS_S = 10.0
+# Only the one who runs it reads customers' names.
+OWN_FILE, OWN_FOLDER = 0o600, 0o700
+
+
+class DataFileError(Exception):
+    """The data file cannot be used; the message says why and what to do."""
+
+
+class InUse(DataFileError):
+    """Another Saldatura has the data file open."""
+
+
+class Hold:
+    """A hold on a data file: shared while it is open, whole while it is brought up to date or replaced; `serving`: one at a time."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._use = _lock_file(path, "lock")
+        self._serve: int | None = None
+
+    def whole(self) -> bool:
+        """Try to have it alone; whether it is so."""
+        return _flock(self._use, fcntl.LOCK_EX)
+
+    def shared(self) -> None:
+        """Share it with others who have it open; waits while somebody has it alone. Raises InUse."""
+        until = time.monotonic() + WAITS_S
+        while not _flock(self._use, fcntl.LOCK_SH):
+            if time.monotonic() > until:
+                raise InUse(
+                    f"{self.path.name} is being migrated or restored by another Saldatura; start again when that is done"
+                )
+            time.sleep(0.05)
+
+    def serve(self) -> None:
+        """Be the one that serves it. Raises InUse."""
+        self._serve = _lock_file(self.path, "serving")
+        if not _flock(self._serve, fcntl.LOCK_EX):
+            by = os.pread(self._serve, 20, 0).decode("ascii", "replace").strip("\0 \n")
+            raise InUse(
+                f"{self.path.name} is served already{f' by process {by}' if by else ''}; use that one, or stop it first"
+            )
+        os.ftruncate(self._serve, 0)
+        os.pwrite(self._serve, str(os.getpid()).encode(), 0)
+
+    def release(self) -> None:
+        """Let go of it."""
+        for handle in (self._serve, self._use):
+            if handle is not None and handle >= 0:
+                os.close(handle)
+        self._serve, self._use = None, -1
+
+
+def _lock_file(path: Path, of: str) -> int:
+    try:
+        return os.open(path.with_name(f"{path.name}.{of}"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, OWN_FILE)
+    except OSError as error:
+        raise _unwritable(path, error) from error
+
+
+def _flock(handle: int, how: int) -> bool:
+    try:
+        fcntl.flock(handle, how | fcntl.LOCK_NB)
+    except OSError:
+        return False
+    return True
+
+
+def _unwritable(path: Path, error: OSError) -> DataFileError:
+    return DataFileError(
+        f"{path.parent} cannot be written ({error.strerror}): the data file is not damaged; give this user the right to write there, "
+        "or name another file with --data or SALDATURA_DATA"
+    )
+
+
+def migrations() -> list[tuple[int, str]]:
+    """(number, SQL) of every migration, in order."""
+    folder = files("saldatura.records") / "schema"
+    found = [(int(f.name[:4]), f.read_text(encoding="utf-8")) for f in folder.iterdir() if f.name.endswith(".sql")]
+    return sorted(found)
+
+
+def connect(path: Path) -> sqlite3.Connection:
+    """A connection with our settings."""
+    connection = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=5)
+    connection.row_factory = sqlite3.Row
+    # FULL: an acknowledged reading survives the plug being pulled, not only a crash of the program.
+    for pragma in ("journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON", "busy_timeout = 5000"):
+        connection.execute(f"PRAGMA {pragma}")
+    return connection
+
+
+def whose(connection: sqlite3.Connection, path: Path) -> int:
+    """The version of a Saldatura file; 0 for a fresh one. Raises DataFileError for another program's, or a newer one's."""
+    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    owner = int(connection.execute("PRAGMA application_id").fetchone()[0])
+    tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    earlier = owner == 0 and 0 < version < FIRST_WITH_ID and "job" in tables
+    if tables and owner != APPLICATION_ID and not earlier:
+        raise DataFileError(
+            f"{path.name} is a data file of another program; name Saldatura's own, or another place for it"
+        )
+    newest = migrations()[-1][0]
+    if version > newest:
+        raise DataFileError(
+            f"{path.name} was written by a newer Saldatura (schema {version}, this one knows {newest}); "
+            "use the newer program, or restore a backup made by this one"
+        )
+    return version
+
+
+def only_ours(path: Path) -> None:
+    """Look at a file before anything in it is touched. Raises DataFileError."""
+    if path.exists():
+        with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as look:
+            whose(look, path)
+
+
+def bring_up(connection: sqlite3.Connection, path: Path) -> None:
+    """Migrate a file to this program's schema, keeping a copy of what was there; done alone. Raises DataFileError."""
+    version = whose(connection, path)
+    steps = migrations()
+    newest = steps[-1][0]
+    if 0 < version < newest:
+        copy_whole(connection, path.with_name(f"{path.name}.before-{newest:04d}"))
+    for number, sql in steps:
+        if number > version:
+            connection.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
+
+
+def not_cut_off(path: Path) -> None:
+    """A file of no bytes is no empty shop. Raises DataFileError."""
+    if path.exists() and path.stat().st_size == 0:
+        raise DataFileError(
+            f"{path.name} is there and empty: a copy that was cut off, or a disk that ran full. Restore a backup; to begin an empty shop, "
+            "remove the file first"
+        )
+
+
+def damaged(path: Path, error: sqlite3.DatabaseError) -> DataFileError:
+    """What a file that SQLite cannot use is, in a line: locked, on a disk that is full or not to be written, or damaged."""
+    said = str(error)
+    if isinstance(error, sqlite3.OperationalError):
+        if "readonly" in said or "unable to open" in said:
+            return DataFileError(
+                f"{path} cannot be written ({said}): it is not damaged; give this user the right to write it and its folder"
+            )
+        if "full" in said:
+            return DataFileError(
+                f"{path.name} cannot grow: the disk is full. Nothing was lost; make room and start again"
+            )
+        if "locked" in said:
+            return InUse(f"{path.name} is held by another program ({said}); end that, and start again")
+    return DataFileError(
+        f"{path.name} is damaged ({said}); restore a backup. `saldatura check {path.name}` tells what is left, and with --salvage writes it out"
+    )
+
+
+def copy_whole(connection: sqlite3.Connection, target: Path) -> None:
+    """A verified copy: it appears whole, synced, and read back, or not at all. Raises DataFileError, OSError."""
+    partial = target.with_name(f"{target.name}.part")
+    partial.unlink(missing_ok=True)
+    try:
+        with contextlib.closing(sqlite3.connect(partial)) as copy:
+            os.chmod(partial, OWN_FILE)
+            connection.backup(copy)
+            copy.execute("PRAGMA journal_mode = DELETE")
+        _sound(partial)
+        with partial.open("rb+") as file:
+            os.fsync(file.fileno())
+        partial.replace(target)
+        sync_folder(target.parent)
+    except BaseException:
+        partial.unlink(missing_ok=True)
+        raise
+
+
+def _sound(path: Path) -> None:
+    with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as copy:
+        found = copy.execute("PRAGMA integrity_check(1)").fetchone()[0]
+        if found != "ok":
+            raise DataFileError(f"{path.name} does not read back as it was written ({found}); look at the disk")
+        whose(copy, path)
+
+
+def sync_folder(folder: Path) -> None:
+    """Make what was renamed in a folder last."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def restore(backup: Path, target: Path) -> Path | None:
+    """Put a backup in the data file's place; where what was there is kept, None for nothing. Raises DataFileError; all is as before then."""
+    not_cut_off(backup)
+    try:
+        with contextlib.closing(sqlite3.connect(f"file:{backup}?mode=ro", uri=True)) as check:
+            if not whose(check, backup):
+                raise DataFileError(f"{backup.name} is no backup of Saldatura; nothing was changed")
+            sound = check.execute("PRAGMA integrity_check(1)").fetchone()[0]
+    except sqlite3.DatabaseError as error:
+        raise DataFileError(
+            f"{backup.name} is no backup of Saldatura, or damaged ({error}); nothing was changed"
+        ) from error
+    if sound != "ok":
+        raise DataFileError(f"{backup.name} is damaged ({sound}); nothing was changed")
+    target.parent.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
+    hold = Hold(target)
+    try:
+        if not hold.whole():
+            raise InUse(f"{target.name} is in use by a running Saldatura; stop it first. Nothing was changed")
+        kept = _set_aside(target)
+        # Before the data: every photo that it names is there when it is.
+        PhotoFiles(backup).copy_to(PhotoFiles(target))
+        fresh = target.with_name(f"{target.name}.restored")
+        with contextlib.closing(sqlite3.connect(f"file:{backup}?mode=ro", uri=True)) as source:
+            copy_whole(source, fresh)
+        # What was there is in its copy; a log of it beside the new file would be played into that.
+        for stale in ("-wal", "-shm"):
+            Path(f"{target}{stale}").unlink(missing_ok=True)
+        fresh.replace(target)
+        sync_folder(target.parent)
+        return kept
+    finally:
+        hold.release()
+
+
+def _set_aside(target: Path) -> Path | None:
+    """A copy of what is there, under a name that none has yet; as it lies where SQLite cannot read it."""
+    if not target.exists():
+        return None
+    names = (target.with_name(f"{target.name}.before-restore{f'-{n}' if n > 1 else ''}") for n in range(1, 10_000))
+    kept = next(name for name in names if not name.exists())
+    try:
+        with contextlib.closing(sqlite3.connect(target)) as old:
+            old.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            copy_whole(old, kept)
+        PhotoFiles(target).copy_to(PhotoFiles(kept))
+    except (sqlite3.DatabaseError, DataFileError):
+        for stale in ("", "-wal"):
+            with contextlib.suppress(FileNotFoundError):
+                Path(f"{kept}{stale}").write_bytes(Path(f"{target}{stale}").read_bytes())
+    return kept
+
+
+def told_of(path: Path) -> list[str]:
+    """What a file is and holds, a line each. Raises DataFileError."""
+    if not path.exists():
+        raise DataFileError(f"{path} does not exist; name a data file or a backup")
+    not_cut_off(path)
+    try:
+        with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as db:
+            version = whose(db, path)
+            wrong = [row[0] for row in db.execute("PRAGMA integrity_check(5)")]
+            lines = [f"{path.name} is a data file of Saldatura, schema {version}."]
+            for table, what in (("job", "jobs"), ("reading", "readings"), ("fact", "other facts"), ("cell", "cells")):
+                with contextlib.suppress(sqlite3.OperationalError):
+                    lines.append(f"{db.execute(f'SELECT count(*) FROM {table}').fetchone()[0]} {what}.")
+    except sqlite3.DatabaseError as error:
+        raise damaged(path, error) from error
+    if wrong != ["ok"]:
+        raise DataFileError(
+            "\n".join(
+                [
+                    *lines,
+                    f"It is damaged: {'; '.join(wrong)[:400]}",
+                    "Restore a backup, or write out what can be read with --salvage FILE.",
+                ]
+            )
+        )
+    return [*lines, "It is sound."]
+
+
+def salvage(path: Path, out: IO[str]) -> int:
+    """Write every row that can still be read as a JSON line; how many. A table that breaks off is gone on with behind the break."""
+    written = 0
+    with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)) as db:
+        db.row_factory = sqlite3.Row
+        try:
+            tables = [
+                row[0]
+                for row in db.execute(
+                    "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+                )
+            ]
+        except sqlite3.DatabaseError as error:
+            raise DataFileError(f"nothing of {path.name} can be read ({error}); restore a backup") from error
+        for table in tables:
+            for row in _rows(db, table):
+                held = {key: row[key].hex() if isinstance(row[key], bytes) else row[key] for key in row.keys()}  # noqa: SIM118
+                out.write(json.dumps({"table": table, **held}, ensure_ascii=False) + "\n")
+                written += 1
+    return written
+
+
+# Past a broken page rows go on some numbers later: so far ahead it is looked for.
+FURTHEST = 1 << 24
+
+
+def _rows(db: sqlite3.Connection, table: str) -> Iterator[sqlite3.Row]:
+    after, skip = -1, 0
+    while skip < FURTHEST:
+        try:
+            for row in db.execute(
+                f'SELECT rowid AS "rowid", * FROM "{table}" WHERE rowid > ? ORDER BY rowid', (after + skip,)
+            ):
+                yield row
+                after, skip = row["rowid"], 0
+            return
+        except sqlite3.DatabaseError:
+            skip = max(2 * skip, 1)

@@ -1,0 +1,192 @@
+"""The data file as a file: whose it is, one server at a time, restored or not at all, told apart when it cannot be used, salvaged."""
+
+import json
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+import pytest
+
+from saldatura.bench import Bench
+from saldatura.core.facts import NewReading
+from saldatura.core.quantities import TapPoint
+from saldatura.records import data_file
+from saldatura.records.data_file import DataFileError
+from saldatura.records.database import Database, InUse
+from tests.conftest import SAFE, intake, picture
+from tests.records.test_database import run
+
+
+def filled(path: Path, readings: int = 3) -> None:
+    bench = Bench(Database(path))
+    job = bench.take_in(intake(), SAFE).facts.id
+    for n in range(readings):
+        bench.add(job, NewReading(point=TapPoint(tap=1), volts=3.9, key=f"reading-key-{n}"))
+    bench.add_photo(job, picture(), "")
+    bench.db.close()
+
+
+def test_what_is_not_a_sound_file_of_ours_is_told_apart(tmp_path: Path) -> None:
+    empty, other, readings = tmp_path / "empty.sqlite3", tmp_path / "other.sqlite3", tmp_path / "damaged.sqlite3"
+    empty.touch()
+    with sqlite3.connect(other) as db:
+        db.execute("CREATE TABLE job (id INTEGER)")
+        db.execute(f"PRAGMA user_version = {data_file.migrations()[-1][0]}")
+    filled(readings, 400)
+    whole = bytearray(readings.read_bytes())
+    whole[9000 : len(whole) // 2] = os.urandom(len(whole) // 2 - 9000)
+    readings.write_bytes(whole)
+    for path, said in ((empty, "there and empty"), (other, "another program"), (readings, "damaged")):
+        before = path.read_bytes()
+        with pytest.raises(DataFileError, match=said):
+            (data_file.told_of if path == readings else Database)(path)
+        told = run(path, "check")
+        assert told.returncode == 2, told
+        assert said in told.stderr
+        assert "Traceback" not in told.stderr
+        refused = run(tmp_path / "shop.sqlite3", "restore", str(path))
+        assert refused.returncode == 2
+        assert not (tmp_path / "shop.sqlite3").exists()
+        assert path.read_bytes() == before
+
+
+def test_a_folder_that_cannot_be_written_is_no_damage(tmp_path: Path) -> None:
+    # Written by nobody, even by root: a file stands where the folder should be.
+    (tmp_path / "shop").write_text("a file")
+    told = run(tmp_path / "shop" / "data.sqlite3", "serve", "--port", "0")
+    assert told.returncode == 2
+    assert "cannot be made" in told.stderr
+    assert "damaged" not in told.stderr
+
+
+def test_one_serves_and_nobody_restores_under_it(tmp_path: Path) -> None:
+    data, saved = tmp_path / "data.sqlite3", tmp_path / "saved.sqlite3"
+    filled(data)
+    assert run(data, "backup", str(saved)).returncode == 0
+    serving = Database(data, serving=True)
+    bench = Bench(serving)
+    second = run(data, "serve", "--port", "0")
+    assert (second.returncode, "served already" in second.stderr) == (2, True)
+    refused = run(data, "restore", str(saved))
+    assert (refused.returncode, "in use" in refused.stderr) == (2, True)
+    # What is acknowledged now is there afterwards: nothing was replaced under the server.
+    bench.take_in(intake(), SAFE)
+    assert run(data, "backup", str(saved)).returncode == 0
+    serving.close()
+    assert run(data, "restore", str(saved)).returncode == 0
+    assert run(data, "restore", str(saved)).returncode == 0
+    with Database(data).read() as db:
+        assert db.execute("SELECT count(*) FROM job").fetchone()[0] == 2
+    assert {p.name for p in tmp_path.glob("*.before-restore*") if p.is_file()} == {
+        "data.sqlite3.before-restore",
+        "data.sqlite3.before-restore-2",
+    }
+
+
+def test_files_are_read_by_their_owner_alone(tmp_path: Path) -> None:
+    path = tmp_path / "shop" / "data.sqlite3"
+    filled(path)
+    db = Database(path)
+    db.backup(tmp_path / "saved.sqlite3")
+    assert path.parent.stat().st_mode & 0o077 == 0
+    for file in (path, tmp_path / "saved.sqlite3", *db.photos.folder.iterdir(), *path.parent.glob("*-wal")):
+        assert file.stat().st_mode & 0o077 == 0, file
+    assert db.photos.folder.stat().st_mode & 0o077 == 0
+
+
+def test_what_can_be_read_of_a_damaged_file_is_written_out(tmp_path: Path) -> None:
+    path, out = tmp_path / "data.sqlite3", tmp_path / "rest.jsonl"
+    filled(path, 450)
+    whole = bytearray(path.read_bytes())
+    middle = len(whole) // 2 // 4096 * 4096
+    whole[middle : middle + 4096] = b"\0" * 4096
+    path.write_bytes(whole)
+    told = run(path, "check", "--salvage", str(out))
+    assert "rows written" in told.stdout, told
+    rows = [json.loads(line) for line in out.read_text().splitlines()]
+    kept = [row for row in rows if row["table"] == "reading"]
+    assert 220 < len(kept) <= 450
+    assert len({row["key"] for row in kept}) == len(kept)
+    assert any(row["table"] == "fact" and row["kind"] == "intake" for row in rows)
+
+
+def test_acts_that_share_a_commit_are_each_whole(bench: Bench) -> None:
+    job = bench.take_in(intake(), SAFE).facts.id
+    wrong: list[str] = []
+
+    def work(name: int) -> None:
+        for n in range(12):
+            new = NewReading(point=TapPoint(tap=1), volts=3.9, key=f"shared-{name}-{n}")
+            if n % 4 == 3:
+                try:
+                    with bench.db.write() as db:
+                        db.execute("INSERT INTO job (uid, opened_at) VALUES (?, 'x')", (f"undone-{name}-{n}",))
+                        raise KeyError(name)
+                except KeyError:
+                    continue
+            bench.add(job, new)
+            # On return it is on the disk: another connection sees it.
+            db = sqlite3.connect(bench.db.path)
+            if not db.execute("SELECT 1 FROM reading WHERE key = ?", (new.key,)).fetchone():
+                wrong.append(new.key)
+            db.close()
+
+    threads = [threading.Thread(target=work, args=(n,)) for n in range(12)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert wrong == []
+    found = bench.db.read().execute("SELECT key FROM reading ORDER BY id").fetchall()
+    assert len(found) == 12 * 9
+    assert bench.db.read().execute("SELECT count(*) FROM job WHERE uid LIKE 'undone%'").fetchone()[0] == 0
+    assert len(bench.facts(job).readings) == 12 * 9
+
+
+def test_readers_of_threads_that_ended_are_closed(db: Database) -> None:
+    def look() -> None:
+        db.read().execute("SELECT 1").fetchone()
+
+    for _ in range(60):
+        thread = threading.Thread(target=look)
+        thread.start()
+        thread.join()
+    assert len(db._readers) <= 2
+
+
+@pytest.mark.parametrize("after_s", [0.02, 0.06, 0.12, 0.25])
+def test_a_restore_that_is_killed_leaves_the_old_shop_or_the_new_one(tmp_path: Path, after_s: float) -> None:
+    data, saved = tmp_path / "data.sqlite3", tmp_path / "saved.sqlite3"
+    filled(data, 2)
+    assert run(data, "backup", str(saved)).returncode == 0
+    bench = Bench(Database(data))
+    bench.take_in(intake(), SAFE)
+    bench.db.close()
+    program = "from saldatura.records import data_file; from pathlib import Path; import sys; print('go', flush=True)\n"
+    program += "for _ in range(50): data_file.restore(Path(sys.argv[1]), Path(sys.argv[2]))"
+    killed = subprocess.Popen([sys.executable, "-c", program, str(saved), str(data)], stdout=subprocess.PIPE)
+    assert killed.stdout is not None
+    killed.stdout.readline()
+    time.sleep(after_s)
+    killed.send_signal(signal.SIGKILL)
+    killed.wait()
+    jobs = Database(data).read().execute("SELECT count(*) FROM job").fetchone()[0]
+    assert jobs in (1, 2)
+    assert "sound" in data_file.told_of(data)[-1]
+
+
+def test_a_migration_waits_for_those_who_have_it_open(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "data.sqlite3"
+    held = Database(path)
+    steps = data_file.migrations()
+    later = (steps[-1][0] + 1, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")
+    monkeypatch.setattr(data_file, "migrations", lambda: [*steps, later])
+    with pytest.raises(InUse, match="older Saldatura"):
+        Database(path)
+    held.close()
+    Database(path).close()
