@@ -1,13 +1,19 @@
 """Running the application: address, logs, the line that says where it is."""
 
+import asyncio
+import contextlib
 import gc
 import ipaddress
 import logging
+import os
+import secrets
 import socket
 import threading
+from pathlib import Path
 
 import numpy as np
 import uvicorn
+from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from saldatura.api.app import create_app, static_folder
 from saldatura.bench import Bench
@@ -16,6 +22,8 @@ from saldatura.core.level_plan.anneal import anneal
 from saldatura.core.verdict import VerdictRequest, verdict
 
 WARM_AFTER_S = 0.6
+# Seconds for the head of a request to come in; signs of a page's token.
+HEAD_S, TOKEN_SIGNS = 8.0, 48
 
 
 class AddressError(ValueError):
@@ -79,5 +87,57 @@ def run(bench: Bench, host: str, port: int) -> None:
     warm.start()
     name = f"[{host}]" if ":" in host else host
     print(f"Saldatura is at http://{name}:{sock.getsockname()[1]}/  (Ctrl+C stops it)", flush=True)
-    config = uvicorn.Config(create_app(bench, static), log_level="warning", access_log=False, ws="websockets-sansio")
+    config = uvicorn.Config(
+        create_app(bench, static, page_token(bench.db.path)), log_level="warning", access_log=False, ws="websockets-sansio", http=Patient,
+        # A window that is asked and says nothing is gone; what is sent to one is small.
+        ws_ping_interval=20, ws_ping_timeout=20, ws_max_size=4096, ws_max_queue=8, timeout_graceful_shutdown=3,
+    )  # fmt: skip
     uvicorn.Server(config).run(sockets=[sock])
+
+
+class Patient(H11Protocol):
+    """HTTP that waits for the head of a request only so long: a connection that says nothing, or drips, holds nothing for nobody."""
+
+    _due: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        """Begin to wait for the first request."""
+        super().connection_made(transport)
+        self._due = self.loop.call_later(HEAD_S, self._too_slow)
+
+    def data_received(self, data: bytes) -> None:
+        """Wait anew where this begins a request, no more where its head is whole."""
+        super().data_received(data)
+        waits = self.cycle is None or self.cycle.response_complete
+        if waits and self._due is None:
+            self._due = self.loop.call_later(HEAD_S, self._too_slow)
+        elif not waits:
+            self._at_rest()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Nothing is waited for."""
+        self._at_rest()
+        super().connection_lost(exc)
+
+    def _at_rest(self) -> None:
+        if self._due is not None:
+            self._due.cancel()
+            self._due = None
+
+    def _too_slow(self) -> None:
+        self._due = None
+        if (self.cycle is None or self.cycle.response_complete) and not self.transport.is_closing():
+            self.transport.close()
+
+
+def page_token(data: Path) -> str:
+    """What pages of this data file's program show with every act; the same over restarts, so that an open window stays a page of ours."""
+    kept = data.with_name(f"{data.name}.page")
+    with contextlib.suppress(OSError):
+        found = kept.read_text(encoding="ascii").strip()
+        if len(found) == TOKEN_SIGNS:
+            return found
+    token = secrets.token_hex(TOKEN_SIGNS // 2)
+    with open(os.open(kept, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w", encoding="ascii") as file:
+        file.write(token)
+    return token

@@ -46,6 +46,9 @@ class Api:
         assert answer.status_code == 200, answer.text
         return answer.json()
 
+    def socket(self, path: str, **more: Any) -> Any:
+        return self.client.websocket_connect(f"ws://127.0.0.1{path}", **more)
+
     def photo(self, job: int, jpeg: bytes) -> None:
         answer = self.client.post(f"/api/jobs/{job}/photos", content=jpeg)
         assert answer.status_code == 201, answer.text

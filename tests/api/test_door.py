@@ -306,7 +306,7 @@ def test_a_page_that_has_it_already_is_sent_nothing(api: Api) -> None:
 
 def test_every_window_is_told_what_changed(api: Api) -> None:
     job = api.take_in()
-    with api.client.websocket_connect("/api/changes") as one, api.client.websocket_connect("/api/changes") as two:
+    with api.socket("/api/changes") as one, api.socket("/api/changes") as two:
         last = api.read(job, {"kind": "pack"}, 11.7)[1]["facts"]["last_id"]
         assert one.receive_json() == two.receive_json() == {"jobs": {str(job): last}, "shop": False}
         api.post("/api/meter", {"percent": 0.3, "digits": 1, "resolution_v": 0.01})

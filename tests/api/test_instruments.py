@@ -127,7 +127,7 @@ def test_the_stream_shows_values_and_a_page_that_comes_back_gets_what_it_missed(
     api.post(f"/api/jobs/{job}/virtual/source", {"kind": "load", "source": {"on": True, "amps": 2}})
     seen: list[int] = []
     steady = None
-    with api.client.websocket_connect(f"/api/jobs/{job}/stream") as socket:
+    with api.socket(f"/api/jobs/{job}/stream") as socket:
         for _ in range(25):
             frame = json.loads(socket.receive_text())
             seen += [s["id"] for s in frame["samples"]]
@@ -136,7 +136,7 @@ def test_the_stream_shows_values_and_a_page_that_comes_back_gets_what_it_missed(
     deadline = time.monotonic() + 20
     while not live(api, job, seen[-1])["samples"] and time.monotonic() < deadline:
         time.sleep(0.1)
-    with api.client.websocket_connect(f"/api/jobs/{job}/stream?after={seen[-1]}") as socket:
+    with api.socket(f"/api/jobs/{job}/stream?after={seen[-1]}") as socket:
         seen += [s["id"] for s in json.loads(socket.receive_text())["samples"]]
     api.post(f"/api/jobs/{job}/virtual/source", {"kind": None})
     every = [s["id"] for s in live(api, job)["samples"]]
@@ -151,7 +151,7 @@ def test_a_stranger_page_and_a_job_that_is_not_there_get_no_stream(api: Api) -> 
         (f"/api/jobs/{job}/stream", {"origin": "http://elsewhere.example"}),
         ("/api/jobs/999/stream", {}),
     ):
-        with pytest.raises(WebSocketDisconnect), api.client.websocket_connect(path, headers=headers) as socket:
+        with pytest.raises(WebSocketDisconnect), api.socket(path, headers=headers) as socket:
             socket.receive_text()
 
 

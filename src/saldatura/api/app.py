@@ -6,7 +6,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, Response
+from fastapi.responses import FileResponse, HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from saldatura import __version__
@@ -36,8 +36,10 @@ def static_folder() -> Path:
     return Path(str(files("saldatura") / "static"))
 
 
-def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
-    """The application on a bench; without `static` (tests of the API alone) no front end is served."""
+def create_app(bench: Bench, static: Path | None = None, token: str = "") -> FastAPI:
+    """The application on a bench; without `static` (tests of the API alone) no front end is served. `token`: what its pages show with
+    every act, so that no other page's are taken for theirs.
+    """
 
     hall = Hall(bench)
 
@@ -60,7 +62,7 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     app.state.bench = bench
     app.state.hall = hall
     problems.register(app)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, token=token)
     for router in (
         shop.router,
         jobs.router,
@@ -78,11 +80,11 @@ def create_app(bench: Bench, static: Path | None = None) -> FastAPI:
     ):
         app.include_router(router)
     if static is not None:
-        _serve_front(app, static)
+        _serve_front(app, static, token)
     return app
 
 
-def _serve_front(app: FastAPI, static: Path) -> None:
+def _serve_front(app: FastAPI, static: Path, token: str) -> None:
     class Hashed(StaticFiles):
         """Files with a hash in their name never change."""
 
@@ -98,9 +100,11 @@ def _serve_front(app: FastAPI, static: Path) -> None:
         return problems.answer(404, ("path", f"there is no /api/{path}"))
 
     @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> FileResponse:
+    def page(path: str) -> Response:
         # Every address of the front end is the same page; it reads the address itself.
         icon = static / "icon.svg"
         if path == "icon.svg" and icon.exists():
             return FileResponse(icon)
-        return FileResponse(static / "index.html", headers={"Cache-Control": "no-cache"})
+        text = (static / "index.html").read_text(encoding="utf-8")
+        shown = text.replace("<head>", f'<head><meta name="page" content="{token}">', 1)
+        return HTMLResponse(shown, headers={"Cache-Control": "no-cache"})

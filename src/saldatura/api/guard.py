@@ -1,15 +1,18 @@
-"""What every request passes: only this machine's own pages, a size limit, security headers, and one log line."""
+"""What every request passes: only this machine's own pages, what it may weigh, security headers, and one log line."""
 
 import functools
+import hmac
 import ipaddress
 import logging
 import time
+from typing import cast
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from saldatura.api import problems
+from saldatura.api.intake import Intake, Unfit
 
 log = logging.getLogger("saldatura")
 
@@ -17,64 +20,130 @@ POLICY = (
     "default-src 'self'; img-src 'self' data:; font-src 'self'; style-src 'self'; script-src 'self'; connect-src 'self'; "
     "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
-MIB = 1024 * 1024
-LARGEST_BODY = 8 * MIB
-# A photo as a camera makes it, a job with its photos, and the log of a charge, by the last word of the path.
-LARGER = {"photos": 24 * MIB, "import": 64 * MIB, "log.csv": 96 * MIB}
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
+# What a page of ours says with every act, and what only browsers send.
+TOKEN = "x-saldatura-page"
+OF_BROWSERS = ("origin", "sec-fetch-site", "sec-fetch-mode", "referer", "cookie")
+# Sockets that may be open at once, over all windows.
+MOST_SOCKETS = 64
 
 
 class Guard:
-    """ASGI middleware. It wraps `send` and no more, since it stands in the way of every reading."""
+    """ASGI middleware. `token`: what pages of ours show with every act that changes something."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, token: str = "") -> None:
+        self.app, self.token = app, token
+        self.intake = Intake()
+        self.sockets = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass a request on, unless its body is too large."""
-        if scope["type"] != "http":
+        """Pass a request on, unless it is a stranger's, or too large."""
+        if scope["type"] == "http":
+            await self._request(scope, receive, send)
+        elif scope["type"] == "websocket":
+            await self._socket(scope, receive, send)
+        else:
             await self.app(scope, receive, send)
-            return
-        started = time.perf_counter()
+
+    async def _socket(self, scope: Scope, receive: Receive, send: Send) -> None:
+        headers = Headers(scope=scope)
+        if _stranger("POST", headers):
+            await _closed(receive, send, 1008)
+        elif self.sockets >= MOST_SOCKETS:
+            await _closed(receive, send, 1013)
+        else:
+            self.sockets += 1
+            try:
+                await self.app(scope, receive, send)
+            finally:
+                self.sockets -= 1
+
+    async def _request(self, scope: Scope, receive: Receive, send: Send) -> None:
+        started, begun = time.perf_counter(), False
         path: str = scope["path"]
 
         async def guarded(message: Message) -> None:
+            nonlocal begun
             if message["type"] == "http.response.start":
+                begun = True
                 headers = MutableHeaders(scope=message)
-                headers["Content-Security-Policy"] = POLICY
-                headers["X-Content-Type-Options"] = "nosniff"
-                headers["Referrer-Policy"] = "no-referrer"
+                headers.update(HEADERS)
                 if path.startswith("/api/"):
                     headers.setdefault("Cache-Control", "no-store")
                     took = (time.perf_counter() - started) * 1000
-                    # The route and never its content: no customer data in the log.
-                    log.info("%s %s %d %.1f ms", scope["method"], path, message["status"], took)
+                    # The route and never its content: no customer data in the log. Signs that would begin a line of their own are told.
+                    log.info("%s %s %d %.1f ms", scope["method"], plain(path), message["status"], took)
             await send(message)
 
-        headers = Headers(scope=scope)
-        if _foreign(scope["method"], headers.get("host", ""), headers.get("origin")):
+        try:
+            await self._passed(scope, receive, guarded)
+        except Exception:
+            log.exception("%s %s failed", scope["method"], plain(path))
+            if begun:
+                raise
+            failed = problems.answer(500, ("program", "it failed at this; nothing was recorded. The log says where"))
+            await failed(scope, receive, guarded)
+
+    async def _passed(self, scope: Scope, receive: Receive, send: Send) -> None:
+        headers, method = Headers(scope=scope), cast(str, scope["method"])
+        if _stranger(method, headers):
             stranger = problems.answer(
                 403, ("host", "another site's page asks; only pages of this machine are answered")
             )
-            await stranger(scope, receive, guarded)
+            await stranger(scope, receive, send)
             return
-        length = headers.get("content-length", "0")
-        largest = LARGER.get(path.rsplit("/", 1)[-1], LARGEST_BODY)
-        if "transfer-encoding" in headers:
-            refused = problems.answer(411, ("body", "must come with its length; send it whole"))
-            await refused(scope, receive, guarded)
+        if self._forged(method, cast(str, scope["path"]), headers):
+            forged = problems.answer(
+                403, ("page", "this page is not of this program's making, or an old one; load it again")
+            )
+            await forged(scope, receive, send)
             return
-        if not length.isdigit() or int(length) > largest:
-            refused = problems.answer(413, ("body", f"is larger than {largest // MIB} MiB; send a smaller file"))
-            await refused(scope, receive, guarded)
-            return
-        await self.app(scope, receive, guarded)
+        try:
+            async with self.intake.body(scope, receive, headers) as body:
+                await self.app(scope, body, send)
+        except Unfit as unfit:
+            refused = problems.answer(unfit.status, (unfit.field, unfit.says), headers=unfit.headers)
+            await refused(scope, receive, send)
+
+    def _forged(self, method: str, path: str, headers: Headers) -> bool:
+        """Whether a browser sends an act that no page of ours made. Programs that are no browser send none of its marks."""
+        if not self.token or method in SAFE_METHODS or not path.startswith("/api/") or path.startswith("/api/compute/"):
+            return False
+        if not any(mark in headers for mark in OF_BROWSERS):
+            return False
+        return not hmac.compare_digest(headers.get(TOKEN, "").encode(), self.token.encode())
 
 
-def _foreign(method: str, host: str, origin: str | None) -> bool:
+def plain(words: str) -> str:
+    """Words as a log line may hold them: no sign that begins another line, or that a terminal obeys."""
+    return "".join(
+        sign if sign.isprintable() else sign.encode("unicode_escape", "replace").decode() for sign in words[:300]
+    )
+
+
+async def _closed(receive: Receive, send: Send, code: int) -> None:
+    await receive()
+    await send({"type": "websocket.close", "code": code})
+
+
+def _stranger(method: str, headers: Headers) -> bool:
     """Whether a page of another site asks: a browser lets any site name this machine as its own host, or post to it."""
+    host, origin = headers.get("host", ""), headers.get("origin")
     if not _is_loopback(host):
         return True
-    return origin is not None and method not in ("GET", "HEAD") and urlsplit(origin).netloc != host
+    if origin is None or method in SAFE_METHODS:
+        return False
+    try:
+        return urlsplit(origin).netloc != host
+    except ValueError:
+        return True
 
 
 @functools.lru_cache(maxsize=64)

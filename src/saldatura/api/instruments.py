@@ -209,4 +209,7 @@ async def until_gone(socket: WebSocket, hear: Callable[[str], None] = lambda _te
 def own_page(socket: WebSocket) -> bool:
     """Browsers let any site open a socket to this machine, so only a page of this very address is served."""
     origin = socket.headers.get("origin")
-    return origin is None or urlsplit(origin).netloc == socket.headers.get("host")
+    try:
+        return origin is None or urlsplit(origin).netloc == socket.headers.get("host")
+    except ValueError:
+        return False

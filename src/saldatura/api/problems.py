@@ -1,5 +1,6 @@
 """Errors as every route gives them: a list of lines, each naming the field, the reason and the mend."""
 
+import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
@@ -31,6 +32,15 @@ class Problem(BaseModel):
     errors: list[Line]
     asked: bool = False
 
+
+# What SQLite says when the disk, and not the program, stands in the way.
+ON_DISK = {
+    "locked": "another program holds the data file",
+    "full": "the disk is full",
+    "readonly": "the data file cannot be written",
+    "disk I/O": "the disk fails",
+    "unable to open": "the data file cannot be opened",
+}
 
 Responses = dict[int | str, dict[str, Any]]
 
@@ -83,6 +93,18 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(AlreadyHere)
     def already_here(_request: Request, error: AlreadyHere) -> JSONResponse:
         return answer(409, ("file", str(error)))
+
+    @app.exception_handler(sqlite3.OperationalError)
+    def disk(_request: Request, error: sqlite3.OperationalError) -> JSONResponse:
+        said = str(error)
+        why = next((words for sign, words in ON_DISK.items() if sign in said), None)
+        if why is None:
+            raise error
+        return answer(
+            503,
+            ("disk", f"{why}. Nothing of this was recorded; what is typed stays, send it again"),
+            headers={"Retry-After": "3"},
+        )
 
     @app.exception_handler(HTTPException)
     def other(_request: Request, error: HTTPException) -> JSONResponse:

@@ -32,6 +32,7 @@ class Admission:
     facts: JobFacts = field(init=False)
     _before: dict[int, Fact] = field(default_factory=dict)
     _pending: list[Fact] = field(default_factory=list)
+    _keys: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         self.facts = JobFacts(uid=self.uid, opened_at=self.opened_at)
@@ -51,6 +52,12 @@ class Admission:
             # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
             self._work(kind)
             kind.fits(self.facts, fact, self._before)
+            if fact.key == "-":
+                # A program that kept no keys wrote it.
+                fact = fact.model_copy(update={"key": f"file-{fact.id}"})
+            if fact.key in self._keys:
+                raise Impossible("key", f"the key {fact.key[:20]} is given to two readings")
+            self._keys.add(fact.key)
             self._pending.append(fact)
         else:
             self._flush()

@@ -17,6 +17,8 @@ FACES: tuple[tuple[str, str], ...] = (
 )
 # What stands where no face has the sign.
 NO_SIGN = "?"
+# A single text longer than this is cut: no cell of a table is higher than a page.
+LONGEST = 1800
 
 
 @dataclass(frozen=True)
@@ -43,19 +45,41 @@ def own_face() -> Face:
     return _face(0)
 
 
-def lettered(words: str, bold: bool = False) -> str:
+class Lettered(str):
+    """Markup that was made here, of words that are escaped: nothing else is drawn as markup."""
+
+    __slots__ = ()
+
+    def __add__(self, more: str) -> "Lettered":
+        if not isinstance(more, Lettered):
+            raise TypeError("words are lettered before they are put together")
+        return Lettered(str.__add__(self, more))
+
+
+def lettered(words: str, bold: bool = False) -> Lettered:
     """Words as the markup of a paragraph: escaped, and each run of signs in the first face that has them.
 
     The faces that are large are read only where a sign asks for them.
     """
     pieces = []
+    words = cut(words)
     known = ((sign, _face_of(sign)) for sign in words)
     shown = ((sign, number) if number is not None else (NO_SIGN, 0) for sign, number in known)
     for number, run in groupby(shown, key=lambda pair: pair[1]):
         text = "".join(sign for sign, _ in run).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
         face = _face(number)
         pieces.append(f'<font name="{face.bold if bold else face.regular}">{text}</font>' if number else text)
-    return "".join(pieces)
+    return Lettered("".join(pieces))
+
+
+def cut(words: str) -> str:
+    """Words as far as they have room."""
+    return words if len(words) <= LONGEST else f"{words[:LONGEST]} …"
+
+
+def strong(words: str) -> Lettered:
+    """Words that stand out within a paragraph."""
+    return Lettered(f"<b>{lettered(words, bold=True)}</b>")
 
 
 def _face_of(sign: str) -> int | None:

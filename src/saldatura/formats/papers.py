@@ -10,7 +10,7 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Image, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Image, Spacer, Table, TableStyle
 
 from saldatura.core.assess.handing import Handed
 from saldatura.core.chemistry import WINDOWS
@@ -18,6 +18,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.facts import JobFacts
 from saldatura.formats.labels import INK, Grid
 from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import MUTED, RULE, dates
 
 # A tape narrower than this carries no code that scans.
@@ -205,9 +206,4 @@ def _pictures(pictures: Sequence[bytes]) -> list[Any]:
 
 
 def _built(story: list[Any], title: str) -> bytes:
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out, pagesize=A4, leftMargin=20 * mm, rightMargin=20 * mm, topMargin=17 * mm, bottomMargin=14 * mm, title=title, author="Saldatura",
-    )  # fmt: skip
-    document.build(story)
-    return out.getvalue()
+    return built(story, title, (20, 17, 14))

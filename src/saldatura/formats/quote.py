@@ -1,14 +1,12 @@
 """The quote: two or three options on one page, with the odds in plain words, for the customer to choose from."""
 
-import io
 from collections.abc import Sequence
 from typing import Any
 
 from reportlab.lib.enums import TA_RIGHT
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.platypus import KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
 
 from saldatura.core.assess import JobPlan
 from saldatura.core.chemistry import WINDOWS
@@ -16,6 +14,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.facts import JobFacts
 from saldatura.core.plan.types import Repair, RepairName
 from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import INK, MUTED, dates
 
 KEPT_OFF = (
@@ -53,13 +52,7 @@ def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], zone: 
         Spacer(1, 9 * mm),
         Paragraph(lettered("I choose option ____    Date ____________    Name ______________________________"), styles["body"]),
     ]  # fmt: skip
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out, pagesize=A4, leftMargin=20 * mm, rightMargin=20 * mm, topMargin=18 * mm, bottomMargin=16 * mm,
-        title=f"Quote, job {facts.id:04d}", author="Saldatura",
-    )  # fmt: skip
-    document.build(story)
-    return out.getvalue()
+    return built(story, f"Quote, job {facts.id:04d}", (20, 18, 16))
 
 
 def _option(plan: JobPlan, name: RepairName) -> Repair:

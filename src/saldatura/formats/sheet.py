@@ -1,6 +1,5 @@
 """The sheet that goes back with the pack, as PDF: what came, what was done, what holds now."""
 
-import io
 import math
 from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime, tzinfo
@@ -12,14 +11,15 @@ from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Spacer, Table, TableStyle
 
 from saldatura.core.assess import Assessment, JobView
 from saldatura.core.assess.proving import ProofPlan
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.words import SYMPTOMS
-from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.lettering import lettered, own_face, strong
+from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.stack_drawing import stack_drawing
 
 INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#D6D0C3")
@@ -64,19 +64,7 @@ def render(view: JobView, zone: str | None = None, plan: ProofPlan | None = None
         story += [Paragraph(lettered(f"{line}."), styles["body"]) for line in fitted]
     story += _measured(results, styles, date)
     story += [*_proof(results, plan, styles), *_signed(view, styles, date)]
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=18 * mm,
-        rightMargin=18 * mm,
-        topMargin=15 * mm,
-        bottomMargin=14 * mm,
-        title=f"Job {facts.id:04d}, {facts.intake.pack_name}",
-        author="Saldatura",
-    )
-    document.build(story, onFirstPage=_margin(view), onLaterPages=_margin(view))
-    return out.getvalue()
+    return built(story, f"Job {facts.id:04d}, {facts.intake.pack_name}", (18, 15, 14), _margin(view))
 
 
 Styles = dict[str, ParagraphStyle]
@@ -96,7 +84,7 @@ def _head(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     energy = f", {math.floor(hazard.energy_wh + 0.5)} Wh" if hazard else ""
     yield Paragraph(lettered(intake.pack_name, bold=True), styles["h1"])
     if view.assessment.simulated:
-        yield Paragraph("<b>A simulated pack: nothing here was measured on a real one.</b>", styles["body"])
+        yield Paragraph(strong("A simulated pack: nothing here was measured on a real one."), styles["body"])
     build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah{energy}"
     saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
     rows = [
@@ -213,7 +201,7 @@ def _proof(results: Assessment, plan: ProofPlan | None, styles: Styles) -> Itera
     table.setStyle(_ruled())
     yield table
     if results.proof.not_proved and plan is None:
-        yield Paragraph(f"<b>Not proved:</b> {lettered('; '.join(results.proof.not_proved))}.", styles["body"])
+        yield Paragraph(strong("Not proved: ") + lettered(f"{'; '.join(results.proof.not_proved)}."), styles["body"])
     yield from _tests(plan, styles)
 
 
@@ -235,7 +223,7 @@ def _tests(plan: ProofPlan | None, styles: Styles) -> Iterable[Any]:
         table = Table(rows, colWidths=[46 * mm, 18 * mm, 105 * mm], hAlign="LEFT")
         table.setStyle(_ruled())
         yield table
-    yield Paragraph(f"<b>Not proved:</b> {lettered('; '.join(plan.not_proved))}.", styles["body"])
+    yield Paragraph(strong("Not proved: ") + lettered(f"{'; '.join(plan.not_proved)}."), styles["body"])
 
 
 def _signed(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
@@ -245,19 +233,23 @@ def _signed(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
         said = f"Part {part.part} was signed by {part.signed_by}, {date(part.signed_at)}, and opened again by {part.reopened_by}, {date(part.reopened_at)}: {part.reason}"
         yield Paragraph(lettered(said), styles["body"])
     if signed is None:
-        yield Paragraph("<b>Draft: not signed.</b>", styles["body"])
+        yield Paragraph(strong("Draft: not signed."), styles["body"])
     else:
         as_what = "Signed as a simulation" if signed.simulated else "Signed"
         yield Paragraph(
-            f"{as_what} by <b>{lettered(signed.by, bold=True)}</b>, {date(signed.at)}, computed by Saldatura {lettered(signed.program_version)}.",
+            lettered(f"{as_what} by ")
+            + strong(signed.by)
+            + lettered(f", {date(signed.at)}, computed by Saldatura {signed.program_version}."),
             styles["body"],
         )
         if signed.outcome == "scrap":
-            yield Paragraph(f"<b>Scrapped, not handed back.</b> Because: {lettered(signed.reason)}.", styles["body"])
-            yield Paragraph(f"It went: {lettered(signed.went)}.", styles["body"])
+            yield Paragraph(
+                strong("Scrapped, not handed back. ") + lettered(f"Because: {signed.reason}."), styles["body"]
+            )
+            yield Paragraph(f"It went: {signed.went}.", styles["body"])
         elif signed.reason:
             why = "Remark" if signed.passed else "Handed back without a pass because"
-            yield Paragraph(f"{why}: {lettered(signed.reason)}", styles["body"])
+            yield Paragraph(f"{why}: {signed.reason}", styles["body"])
     yield Spacer(1, 1.5 * mm)
     yield Paragraph(
         "Local codes, the cell maker's data sheet, and carriage and waste rules go before anything on this sheet.",

@@ -1,18 +1,17 @@
 """The work list and the wiring table of a block on paper, to lie beside the hands."""
 
-import io
 from typing import Any
 
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Spacer, Table, TableStyle
 
 from saldatura.core.assess.block import Block
 from saldatura.core.assess.block_work import ListedStep, WorkList
 from saldatura.core.assess.wired import WiredConnector
 from saldatura.core.facts import JobFacts
 from saldatura.formats.lettering import lettered, own_face
+from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import INK, MUTED, RULE
 
 
@@ -36,17 +35,7 @@ def render(facts: JobFacts, block: Block) -> bytes:
         story += [Paragraph(lettered(f"Connector: {connector.name}", bold=True), head), _pins(connector, body)]
     story.append(Spacer(1, 4 * mm))
     story.append(Paragraph("Bare strip is live: nothing metal on hands or wrists, one wire at a time.", muted))
-    out = io.BytesIO()
-    SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=18 * mm,
-        rightMargin=18 * mm,
-        topMargin=14 * mm,
-        bottomMargin=14 * mm,
-        title=f"Joining, job {facts.id:04d}",
-    ).build(story)
-    return out.getvalue()
+    return built(story, f"Joining, job {facts.id:04d}", (18, 14, 14))
 
 
 def _steps(work: WorkList, body: ParagraphStyle) -> Table:

@@ -114,9 +114,9 @@ class Link:
                 )
             resource = self._resource
             resource.write_raw(message.encode("ascii") + b"\n")
-            # One bounded read: an instrument that babbles without an end must not hold this thread.
-            data, _status = resource.visalib.read(resource.session, LONGEST_ANSWER)
-            text = bytes(data).decode("ascii")
+            text = self._whole(resource).decode("ascii")
+        except LinkError:
+            raise
         except UnicodeDecodeError:
             raise self._failed("rubbish", "it answers bytes that are no text") from None
         except pyvisa.errors.VisaIOError as error:
@@ -128,6 +128,20 @@ class Link:
         if not text.endswith("\n"):
             raise self._failed("rubbish", f"its answer has no end; it begins “{text[:40]}”")
         return text.strip()
+
+    def _whole(self, resource: Any) -> bytes:
+        """An answer to its end, byte by byte from what has come, for the library's own limit starts anew with each: an instrument that
+        babbles, or that drips, must not hold this thread. Raises LinkError.
+        """
+        until, answer = time.monotonic() + TIMEOUT_MS / 1000, bytearray()
+        while not answer.endswith(b"\n") and len(answer) < LONGEST_ANSWER:
+            if time.monotonic() > until:
+                raise self._failed("slow", f"its answer is not whole after {TIMEOUT_MS / 1000:.1f} s")
+            part, _status = resource.visalib.read(resource.session, 1)
+            if not part:
+                break
+            answer += part
+        return bytes(answer)
 
     def fail(self, state: LinkState, says: str) -> None:
         """Note what went wrong, and try again in a while."""

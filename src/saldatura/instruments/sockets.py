@@ -10,6 +10,8 @@ from saldatura.instruments.scpi import Instrument
 log = logging.getLogger("saldatura")
 
 LONGEST_LINE = 4096
+# Answers that nobody has read yet, bytes.
+MOST_UNREAD = 16_384
 
 
 class _Talk(asyncio.Protocol):
@@ -22,6 +24,15 @@ class _Talk(asyncio.Protocol):
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
         assert isinstance(transport, asyncio.Transport)
         self.transport = transport
+        transport.set_write_buffer_limits(high=MOST_UNREAD)
+
+    def pause_writing(self) -> None:
+        """Nobody reads the answers: no more questions are taken until somebody does."""
+        self.transport.pause_reading()
+
+    def resume_writing(self) -> None:
+        """They are read again."""
+        self.transport.resume_reading()
 
     def data_received(self, data: bytes) -> None:
         *lines, self.rest = (self.rest + data).split(b"\n")
@@ -29,6 +40,10 @@ class _Talk(asyncio.Protocol):
             self.transport.close()
             return
         for line in lines:
+            # Questions of one gulp, each short and its answer long.
+            if self.transport.get_write_buffer_size() > 4 * MOST_UNREAD:
+                self.transport.abort()
+                return
             try:
                 answer = self.instrument.handle(line.decode("ascii", "replace"))
             except Exception:  # a fault of the stand-in must not look like a dead instrument

@@ -29,6 +29,15 @@ const confirming: Middleware = {
     if (key && body?.asked) asked.set(key, asked.get(key) ?? performance.now())
   },
 }
+/** Acts of this page are told from those of other sites' pages by what only it was given. */
+const own: Middleware = {
+  onRequest({ request }) {
+    const page = document.querySelector<HTMLMetaElement>('meta[name="page"]')?.content
+    if (page && request.method !== 'GET') request.headers.set('X-Saldatura-Page', page)
+    return request
+  },
+}
+client.use(own)
 client.use(confirming)
 
 /** What the API answered when it refused: one line a field. */

@@ -1,0 +1,117 @@
+"""Bodies of requests on their way in: how large, how many at once, how slow, and how their JSON may be built."""
+
+import asyncio
+import re
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager
+
+from anyio.to_thread import run_sync
+from starlette.datastructures import Headers
+from starlette.types import Message, Receive, Scope
+
+MIB = 1024 * 1024
+LARGEST_BODY = 8 * MIB
+# A photo as a camera makes it, a job with its photos, and the log of a charge, by the last word of the path.
+LARGER = {"photos": 24 * MIB, "import": 64 * MIB, "log.csv": 96 * MIB}
+# All bodies that are held at once; small ones are not counted.
+HELD, SMALL = 112 * MIB, 64 * 1024
+# A body comes within this, and so much longer as it is large: slower than that is no link of one machine to itself.
+FIRST_S, SLOWEST = 10.0, 0.5 * MIB
+# Structure costs far more memory than text: brackets, commas and depth of a JSON document.
+LOOKED_AT = 64 * 1024
+MOST_BRACKETS, MOST_COMMAS, DEEPEST = 300_000, 1_500_000, 60
+_STRUCTURE = re.compile(rb'"[^"\\]*(?:\\.[^"\\]*)*"|[\[\]{}]', re.DOTALL)
+
+
+class Unfit(Exception):
+    """A body that is not taken, and why."""
+
+    def __init__(self, status: int, field: str, says: str, headers: Mapping[str, str] | None = None) -> None:
+        super().__init__(says)
+        self.status, self.field, self.says, self.headers = status, field, says, headers
+
+
+class Intake:
+    """Takes bodies in whole before anything is done with them, within one measure for all."""
+
+    def __init__(self) -> None:
+        self.held = 0
+
+    @asynccontextmanager
+    async def body(self, scope: Scope, receive: Receive, headers: Headers) -> AsyncIterator[Receive]:
+        """The body as the application receives it: there already. Raises Unfit."""
+        length = self._length(scope["path"], headers)
+        if length == 0:
+            yield receive
+            return
+        counted = length if length > SMALL else 0
+        if self.held + counted > HELD:
+            raise Unfit(
+                503, "body", "other large files are being taken in; send it again in a moment", {"Retry-After": "2"}
+            )
+        self.held += counted
+        try:
+            whole = await _read(receive, length)
+            if length > 2 * DEEPEST and whole.lstrip()[:1] in (b"{", b"["):
+                # Beside the loop where it takes its time: nobody else waits for one large file.
+                await run_sync(check_structure, whole) if length > LOOKED_AT else check_structure(whole)
+            yield _given(whole, receive)
+        finally:
+            self.held -= counted
+
+    def _length(self, path: str, headers: Headers) -> int:
+        if "transfer-encoding" in headers:
+            raise Unfit(411, "body", "must come with its length; send it whole")
+        told = headers.get("content-length", "0")
+        largest = LARGER.get(path.rsplit("/", 1)[-1], LARGEST_BODY)
+        if not (told.isascii() and told.isdigit() and len(told) < 20) or int(told) > largest:
+            raise Unfit(413, "body", f"is larger than {largest // MIB} MiB; send a smaller file")
+        return int(told)
+
+
+async def _read(receive: Receive, length: int) -> bytes:
+    chunks: list[bytes] = []
+    try:
+        async with asyncio.timeout(FIRST_S + length / SLOWEST):
+            while True:
+                message = await receive()
+                if message["type"] == "http.disconnect":
+                    raise Unfit(400, "body", "broke off before it was whole; send it again")
+                chunks.append(message.get("body", b""))
+                if not message.get("more_body", False):
+                    return b"".join(chunks)
+    except TimeoutError:
+        raise Unfit(408, "body", "came too slowly; send it again", {"Connection": "close"}) from None
+
+
+def _given(whole: bytes, receive: Receive) -> Receive:
+    given = False
+
+    async def once() -> Message:
+        nonlocal given
+        if given:
+            return await receive()
+        given = True
+        return {"type": "http.request", "body": whole, "more_body": False}
+
+    return once
+
+
+def check_structure(whole: bytes) -> None:
+    """Refuse a JSON document that is nested or split up beyond what any of ours is, before it is built in memory. Raises Unfit."""
+    if whole.count(b",") > MOST_COMMAS:
+        raise Unfit(413, "body", f"has more than {MOST_COMMAS:,} values; no job is as large")
+    depth = count = 0
+    for found in _STRUCTURE.finditer(whole):
+        sign = whole[found.start()]
+        if sign == 0x22:
+            continue
+        count += 1
+        depth += 1 if sign in b"[{" else -1
+        if depth > DEEPEST or count > 2 * MOST_BRACKETS:
+            what = (
+                f"is nested deeper than {DEEPEST} levels"
+                if depth > DEEPEST
+                else f"has more than {MOST_BRACKETS:,} parts"
+            )
+            raise Unfit(422 if depth > DEEPEST else 413, "body", f"{what}; nothing of ours is")
