@@ -41,6 +41,7 @@ from saldatura.core.door import AGAINST, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
+from saldatura.core.facts.clock import ClockMovedFact, said_of
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.judge import Judgement
 from saldatura.core.judge.tables import cause_words
@@ -366,15 +367,21 @@ class Bench:
                 rings += ringing_of(of, policy)
             except Exception as error:  # one job's trouble is not the bench's
                 unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
-        return WaitingList(waiting=sorted(found, key=lambda w: w.done), ringing=rings, unread=unread)
+        said = said_of(self.shop().of(ClockMovedFact), now)
+        return WaitingList(waiting=sorted(found, key=lambda w: w.done), ringing=rings, unread=unread, clock=said)
 
     def channels_elsewhere(self, but: int) -> dict[str, int]:
         """Channels that are on a group of another job than `but`, and on which."""
         db, found = self.db.read(), dict[str, int]()
         for job_id, last_id in jobs.waiting(db, self.now()):
-            if job_id != but:
+            if job_id == but:
+                continue
+            try:
                 runs = self.db.facts.job_at(db, job_id, last_id).charges
-                found.update({run.channel: job_id for run in runs if run.end is None and run.channel})
+            except Exception:  # one job's trouble keeps no other from its channels
+                log.exception("the channels of job %d cannot be told", job_id)
+                continue
+            found.update({run.channel: job_id for run in runs if run.end is None and run.channel})
         return found
 
     def tell(self, job_id: int | None, last_id: int) -> None:

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request, Response
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
 
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, REFUSED
@@ -14,6 +14,7 @@ from saldatura.core.assess import JobView, Judged, LevelQuestion, WaitingList
 from saldatura.core.assess.handing import Earlier
 from saldatura.core.assess.proving import ProofPlan
 from saldatura.core.compare import Comparison
+from saldatura.core.errors import field_lines
 from saldatura.core.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
 from saldatura.core.judge import Judgement
 from saldatura.core.level import LevelNeed, Target
@@ -53,10 +54,13 @@ class ListedJob(BaseModel):
 
 
 class JobList(BaseModel):
-    """Jobs, open and lately touched first, and how many of those asked for stand where."""
+    """Jobs, open and lately touched first, and how many of those asked for stand where. `unread`: jobs that cannot be listed, a line
+    each.
+    """
 
     jobs: list[ListedJob]
     counts: dict[Standing, int]
+    unread: list[str] = []
 
 
 @router.get("/jobs", responses=INVALID, response_model=JobList)
@@ -70,10 +74,17 @@ def list_jobs(
 ) -> Response:
     """The jobs, or those in the archive; `search` looks in customer, pack name, serial and number."""
     db = bench.db.read()
-    found = [ListedJob.model_validate(row) for row in records.listed(db, standing, search, limit, archived)]
-    return unless_known(
-        request, JobList.model_validate({"jobs": found, "counts": records.counts(db, search, archived)})
-    )
+    found, unread = [], []
+    for row in records.listed(db, standing, search, limit, archived):
+        try:
+            found.append(ListedJob.model_validate(row))
+        except ValidationError as error:  # one job's trouble is not the list's
+            field, message = field_lines(error.errors())[0]
+            unread.append(
+                f"Job {row['id']:04d} cannot be listed: {field} {message}. Its address opens it, and it can be exported."
+            )
+    counts = records.counts(db, search, archived)
+    return unless_known(request, JobList.model_validate({"jobs": found, "counts": counts, "unread": unread}))
 
 
 @router.post("/jobs", status_code=201, responses={**REFUSED, **INVALID})

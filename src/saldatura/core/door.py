@@ -7,8 +7,10 @@ routes go over this list.
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any, Literal, get_args, get_origin
+
+from pydantic import ValidationError
 
 from saldatura import __version__
 from saldatura.core import block_gates, gates, plan_gates, recording, taking_back
@@ -17,10 +19,11 @@ from saldatura.core.assess import (
     assess_set,
     groups_now,
     judged,
+    opens_again,
     proof_of,
 )
 from saldatura.core.assess.proving import proof_plan_now
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
@@ -88,6 +91,7 @@ from saldatura.core.facts.block import (
     TickFact,
     WiringFact,
 )
+from saldatura.core.facts.clock import ClockMoved, ClockMovedFact
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import (
     BlinkFact,
@@ -167,10 +171,28 @@ class Kind:
 
     def facts_of(self, facts: Any, new: Any, moment: Moment) -> list[Fact]:
         """What the act records, past its gate. Raises Refused, Impossible."""
+        _not_ahead(new, moment.at)
         self.gate(facts, new, moment)
-        if self.make is not None:
-            return self.make(facts, new, moment)
-        return [self.fact(**dict(new), **moment.stamp)]
+        try:
+            if self.make is not None:
+                return self.make(facts, new, moment)
+            return [self.fact(**dict(new), **moment.stamp)]
+        except ValidationError as error:
+            # What was sent is within its bounds; what it comes to is not.
+            field, message = field_lines(error.errors())[0]
+            raise Impossible(field, f"comes to what cannot be: {message}") from error
+
+
+# Clocks of two devices differ; more than a day is no difference of clocks.
+AHEAD = timedelta(days=1)
+
+
+def _not_ahead(new: Any, now: datetime) -> None:
+    """Nothing that an act tells of has yet to come. Raises Impossible."""
+    for name in getattr(type(new), "model_fields", ()):
+        told = getattr(new, name)
+        if isinstance(told, datetime) and told > now + AHEAD:
+            raise Impossible(name, f"{told:%Y-%m-%d} has not come; look at the date, and at this machine's clock")
 
 
 # --- how acts are recorded that are more than a sent value with its time
@@ -192,6 +214,12 @@ def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
     probe, proving = (assess_set(facts, purpose, moment.policy) for purpose in ("probe", "prove"))
     groups = groups_now(facts, probe, moment.policy)
     gates.sign_off(facts, proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy), new)
+
+
+def _sign_off_fits(facts: JobFacts, fact: Fact, _before: dict[int, Fact]) -> None:
+    """What a file says was signed is what can be shown of it, and not before anything was done."""
+    if not opens_again(facts.with_facts([fact])):
+        raise Impossible("results", "hold nothing that this program, or an earlier one, would have signed")
 
 
 def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
@@ -450,7 +478,7 @@ KINDS: tuple[Kind, ...] = (
         fits=lambda facts, fact, _b: gates.take_back(facts, fact, _against), refs=("fact",), closed=True, signed=True,
         path="taken-back", says="Take back a fact that was wrong, with the reason; it stays on record.",
     ),
-    Kind("sign_off", SignOffFact, NewSignOff, gate=_sign_off_gate, make=_signed,
+    Kind("sign_off", SignOffFact, NewSignOff, gate=_sign_off_gate, make=_signed, fits=_sign_off_fits,
         path="sign-off", says="Sign the job off: inputs, results and program version are frozen.", creates=False,
     ),
     Kind(
@@ -468,6 +496,7 @@ KINDS: tuple[Kind, ...] = (
     Kind("channel", ChannelFact, ShopChannel, of="shop", gate=_channel_driven, refs=("instrument",)),
     Kind("channel_gone", ChannelGone, NoChannel, of="shop", gate=_channel_there),
     Kind("coupon", CouponFact, NewCoupon, of="shop"),
+    Kind("clock_moved", ClockMovedFact, ClockMoved, of="shop"),
     Kind("prices", PricesFact, ShopPrices, of="shop"),
     Kind("reference", ReferenceEntered, NewReference, of="shop"),
     Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=_reference_there, refs=("reference",)),

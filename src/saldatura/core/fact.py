@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
-from saldatura.core.quantities import NOT_BLANK, Value, Words
+from saldatura.core.quantities import NOT_BLANK, Value, When, Words
 
 FactId = Annotated[int, Field(ge=1, le=2**62)]
 Person = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
@@ -19,7 +19,7 @@ class Fact(Value):
     """
 
     id: int = 0
-    at: AwareDatetime
+    at: When
     clock_s: Annotated[float, Field(ge=0, le=1e12)] | None = None
 
 

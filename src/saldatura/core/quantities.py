@@ -5,9 +5,18 @@ negative end; taps count from 0 (pack negative) to S (pack positive), and group 
 """
 
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, model_validator
+from pydantic import (
+    AfterValidator,
+    AwareDatetime,
+    BaseModel,
+    ConfigDict,
+    Field,
+    GetCoreSchemaHandler,
+    model_validator,
+)
 from pydantic_core import CoreSchema
 
 from saldatura.core.glossary import GLOSSARY
@@ -51,6 +60,18 @@ class Value(BaseModel):
         _strict_numbers(schema)
         return schema
 
+
+def _of_our_time(at: datetime) -> datetime:
+    if not EARLIEST <= at <= LATEST:
+        raise ValueError(
+            f"the year {at.year} is not one in which packs are mended here; give a date between {EARLIEST.year} and {LATEST.year}"
+        )
+    return at
+
+
+# No pack here is older, and no clock that is right tells of later.
+EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
+When = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
 
 # No null character: no keyboard types one, and SQLite ends a text there.
 Words = Annotated[str, Field(pattern=r"^[^\x00]*$")]

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura import __version__
 from saldatura.core.admission import Admission
@@ -21,6 +21,7 @@ from saldatura.core.door import read, written
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.facts import Fact, IntakeFact, JobFacts
 from saldatura.core.gates import Refused
+from saldatura.core.quantities import When
 from saldatura.formats import job_file_before
 from saldatura.formats.photo import PhotoError, check_photo
 
@@ -56,7 +57,7 @@ class _HeldJob(BaseModel):
 
     id: int
     uid: Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
-    opened_at: AwareDatetime
+    opened_at: When
     facts: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
 
 

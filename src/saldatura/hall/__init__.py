@@ -11,6 +11,7 @@ from saldatura.core import gates
 from saldatura.core.assess import JobView
 from saldatura.core.facts import EndOfCharge, NewCharge
 from saldatura.core.pack.spec import PackSpec
+from saldatura.hall.clock_watch import ClockWatch
 from saldatura.hall.live import LiveFrame, LiveInstrument, shown, virtual_now
 from saldatura.hall.loads import Loads
 from saldatura.hall.outputs import Outputs
@@ -35,6 +36,7 @@ class Hall:
         self._thread: threading.Thread | None = None
         self.racks = Racks(bench)
         self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
+        self.clock = ClockWatch(bench)
         self.outputs = Outputs(bench, self.racks, self.shop)
         self.loads = Loads(bench, self.shop, self.outputs)
         bench.pack_clock = self.racks.clock
@@ -45,6 +47,7 @@ class Hall:
         """Begin polling."""
         self._stop.clear()
         self.racks.wake()
+        self.clock.began()
         self._thread = threading.Thread(target=self._poll, name="instruments", daemon=True)
         self._thread.start()
         self.shop.refresh()
@@ -148,6 +151,7 @@ class Hall:
             began = time.monotonic()
             try:
                 self.racks.poll()
+                self.clock.look()
                 if began - saved_at >= SAVE_EVERY_S:
                     saved_at = began
                     self.racks.save()

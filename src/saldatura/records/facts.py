@@ -95,6 +95,15 @@ def _fact(row: sqlite3.Row) -> Fact:
         return UnreadFact(id=row["id"], at=at, clock_s=row["clock_s"], kind=row["kind"], body=body)
 
 
+def last_at(db: sqlite3.Connection) -> datetime | None:
+    """The time of what was recorded last."""
+    row = db.execute(
+        "SELECT max(at) AS at FROM (SELECT at FROM (SELECT at FROM fact ORDER BY id DESC LIMIT 1)"
+        " UNION ALL SELECT at FROM (SELECT at FROM reading ORDER BY id DESC LIMIT 1))"
+    ).fetchone()
+    return None if row["at"] is None else from_text(row["at"])
+
+
 def open_job(db: sqlite3.Connection, uid: str, at: datetime) -> JobFacts:
     """A job without facts yet."""
     job_id = db.execute("INSERT INTO job (uid, opened_at) VALUES (?, ?)", (uid, to_text(at))).lastrowid

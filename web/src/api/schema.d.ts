@@ -5994,7 +5994,8 @@ export interface components {
         };
         /**
          * JobList
-         * @description Jobs, open and lately touched first, and how many of those asked for stand where.
+         * @description Jobs, open and lately touched first, and how many of those asked for stand where. `unread`: jobs that cannot be listed, a line
+         *     each.
          */
         JobList: {
             /** Jobs */
@@ -6003,6 +6004,11 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /**
+             * Unread
+             * @default []
+             */
+            unread: string[];
         };
         /**
          * JobPlan
@@ -13908,7 +13914,7 @@ export interface components {
         /**
          * WaitingList
          * @description All that is waited for, soonest first, what drives a pack, and what rings. `unread`: jobs of which it cannot be told, each with
-         *     the reason in a line.
+         *     the reason in a line. `clock`: what is to be known of this machine's clock, where it jumped.
          */
         WaitingList: {
             /** Waiting */
@@ -13928,6 +13934,11 @@ export interface components {
              * @default []
              */
             unread: string[];
+            /**
+             * Clock
+             * @default
+             */
+            clock: string;
         };
         /**
          * WeldRange

@@ -69,7 +69,8 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial, number" clearable />
       </div>
       <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
-      <p v-if="data && !data.jobs.length" class="empty">
+      <p v-for="line in data?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
+      <p v-if="data && !data.jobs.length && !data.unread?.length" class="empty">
         {{ search ? `No job ${archived ? 'in the archive' : ''} matches “${search}”.` : archived ? 'Nothing is in the archive: signed jobs go there from Hand over.' : 'No pack yet: take one in, and its eight readings later you know what it holds.' }}
       </p>
       <section v-for="lane in lanes" :key="lane.standing" class="lane" :class="lane.standing">
@@ -93,6 +94,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       </RouterLink>
       <h2>What waits</h2>
       <p v-if="unanswered" class="error" role="alert">What waits cannot be told: Saldatura does not answer.</p>
+      <p v-if="waiting?.clock" class="error" role="alert">{{ waiting.clock }}</p>
       <p v-for="line in waiting?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
       <p v-if="waiting && !waiting.waiting.length && !unanswered && !waiting.unread?.length" class="muted">Nothing charges or rests. A group put on the charger in Level shows here with its time left.</p>
       <ol v-if="waiting?.waiting.length" class="waits">

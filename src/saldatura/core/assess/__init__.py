@@ -8,7 +8,7 @@ from saldatura.core.assess.planning import JobPlan, plan_of
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.sets import Assessed, assess_set, compare_sets, span_point
 from saldatura.core.assess.thaw import judged_then
-from saldatura.core.assess.view import Assessment, JobView, assess, view_of
+from saldatura.core.assess.view import Assessment, JobView, assess, opens_again, view_of
 from saldatura.core.assess.waiting import Driving, Waiting, WaitingList, waiting_of
 
 __all__ = [
@@ -31,6 +31,7 @@ __all__ = [
     "judged",
     "judged_then",
     "level_of",
+    "opens_again",
     "plan_of",
     "proof_of",
     "span_point",

@@ -10,6 +10,9 @@ from saldatura.core.level import GroupNeed, LevelGroup, LevelNeed, LevelNeedRequ
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import PositiveAmps, Value
 
+# A charge that takes longer is a slip of the current.
+LONGEST_S = 60 * 86_400.0
+
 
 class LevelQuestion(Value):
     """What to level to, and at which current (None: the shop's default)."""
@@ -49,6 +52,12 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
         ),
         policy,
     )
+    slow = next((need for need in found.needs if need.forecast.duration_s > LONGEST_S), None)
+    if slow is not None:
+        days = slow.forecast.duration_s / 86_400
+        raise Impossible(
+            "current_a", f"{slow.current_a:g} A would take {days:.0f} days for group {slow.group}; give more"
+        )
     return found.model_copy(update={"refused": sorted([*found.refused, *left], key=lambda r: r.group)})
 
 

@@ -175,6 +175,11 @@ def frozen_assessment(facts: JobFacts) -> Assessment | None:
     return found
 
 
+def opens_again(facts: JobFacts) -> bool:
+    """Whether what a job's sign-off froze can be read: a file may say that it was signed, and hold nothing that was."""
+    return _thawed(facts) is not None
+
+
 def _thawed(facts: JobFacts) -> Assessment | None:
     assert facts.sign_off is not None
     try:

@@ -64,13 +64,14 @@ class Ringing(Value):
 
 class WaitingList(Value):
     """All that is waited for, soonest first, what drives a pack, and what rings. `unread`: jobs of which it cannot be told, each with
-    the reason in a line.
+    the reason in a line. `clock`: what is to be known of this machine's clock, where it jumped.
     """
 
     waiting: list[Waiting]
     driving: list[Driving] = []
     ringing: list[Ringing] = []
     unread: list[str] = []
+    clock: str = ""
 
 
 def waiting_of(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> list[Waiting]:

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Annotated, Literal, Self
 
-from pydantic import AwareDatetime, Field, model_validator
+from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, FactId, Person, Reason
 from saldatura.core.quantities import (
@@ -16,6 +16,7 @@ from saldatura.core.quantities import (
     PositiveAmps,
     PositiveOhms,
     Value,
+    When,
     Words,
 )
 
@@ -100,7 +101,7 @@ class CellTest(Value):
     rest_v: CellVolts | None = None
     rise_k: Annotated[float, Field(ge=-50, le=200)] | None = None
     seen: Annotated[list[Seen], Field(max_length=6)] | None = None
-    tested_at: AwareDatetime | None = None
+    tested_at: When | None = None
     by: Annotated[Words, Field(max_length=80)] = ""
     simulated: bool = False
 

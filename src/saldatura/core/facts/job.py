@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import Any, Self, TypeVar
 
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.errors import Impossible
 from saldatura.core.evidence import Seen
 from saldatura.core.fact import Fact, TakenBackFact
 from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact, StopFact
@@ -88,8 +89,11 @@ class JobFacts(Log):
 
     @property
     def intake(self) -> IntakeFact:
-        """The intake that holds now."""
-        return self.of(IntakeFact)[-1]
+        """The intake that holds now. Raises Impossible where none can be read."""
+        found = self.of(IntakeFact)
+        if not found:
+            raise Impossible("intake", "the intake of this job cannot be read, so nothing says what pack it is; its export holds all facts as they are")
+        return found[-1]
 
     @property
     def safety(self) -> list[SafetyFact]:

@@ -2,11 +2,11 @@
 
 from typing import Annotated, Literal, Self
 
-from pydantic import AwareDatetime, Field, model_validator
+from pydantic import Field, model_validator
 
 from saldatura.core.compare import Condition
 from saldatura.core.fact import Fact, FactId
-from saldatura.core.quantities import Meter, Place, Point, PositiveAmps, Step, Value, Volts, Words
+from saldatura.core.quantities import Meter, Place, Point, PositiveAmps, Step, Value, Volts, When, Words
 
 Purpose = Literal["probe", "prove", "load"]
 BoardState = Literal["plugged", "unplugged"]
@@ -52,7 +52,7 @@ class NewSet(Value):
     """
 
     purpose: Purpose = "probe"
-    rest_since: AwareDatetime | None = None
+    rest_since: When | None = None
     last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     meter: Meter | None = None
     condition: Condition = "rest"

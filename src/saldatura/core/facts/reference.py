@@ -2,10 +2,10 @@
 
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from saldatura.core.fact import Fact, FactId
-from saldatura.core.quantities import NOT_BLANK, Value, Words
+from saldatura.core.quantities import NOT_BLANK, Value, When, Words
 
 PartName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
 
@@ -43,7 +43,7 @@ class ReferencePart(NewReference):
     """A reference part that is here, with its last proof."""
 
     id: int
-    proved_at: AwareDatetime | None = None
+    proved_at: When | None = None
     proved_by: str = ""
     sound: bool = True
 

@@ -25,7 +25,7 @@ WEAK_SHARE, DEAD_SHARE, WORN_SHARE = 0.6, 0.05, 0.5
 WORKED_HARD = ("power_tool", "drone", "garden")
 # A pack that ages so much slower or faster than usual is as likely a slip of its age; what a fit leaves in doubt.
 LEAST_FIT, MOST_FIT, FIT_DOUBT = 0.4, 2.5, 1.3
-UNTOLD_YEARS, UNTOLD_C = 3.0, 0.5
+UNTOLD_YEARS, UNTOLD_C, LEAST_C = 3.0, 0.5, 1 / 400
 SEEN_WORDS = {
     "swollen": "swollen", "bulged": "bulged", "leak": "leaking", "reversed": "reversed", "dented": "dented",
 }  # fmt: skip
@@ -99,7 +99,9 @@ class Case:
 
     @property
     def load_a(self) -> float:
-        return self.request.need.load_a or self.request.pack.load_a or UNTOLD_C * self.request.pack.rated_ah
+        told = self.request.need.load_a or self.request.pack.load_a or UNTOLD_C * self.request.pack.rated_ah
+        # Less empties it no further, and takes longer than anybody looks.
+        return max(told, LEAST_C * self.request.pack.rated_ah)
 
     def new_ohm(self, capacity_ah: float) -> float:
         """10 s ohm of a new group of that size: strong cells where the kind of pack is worked hard."""

@@ -1,0 +1,139 @@
+"""A bad day: the clock jumps, the disk fills or is held, a job on file makes no sense, instruments drip; each costs what it touches."""
+
+import json
+import socket
+import sqlite3
+import threading
+import time
+from datetime import timedelta
+
+import pytest
+
+from saldatura.bench import Bench
+from saldatura.core.facts.clock import ClockMovedFact
+from saldatura.hall import Hall, clock_watch
+from saldatura.instruments.link import Link, LinkError
+from saldatura.instruments.scpi import Instrument
+from saldatura.instruments.sockets import Sockets
+from saldatura.records import facts
+from saldatura.records.database import Database
+from tests.api.conftest import Api, client_of, only_line
+from tests.conftest import Clock
+
+
+@pytest.mark.parametrize(("by_s", "how"), [(11_520.0, "3 h 12 on"), (-7200.0, "2 h 00 back")])
+def test_a_jump_of_the_clock_is_noted_once_and_told(
+    api: Api, clock: Clock, monkeypatch: pytest.MonkeyPatch, by_s: float, how: str
+) -> None:
+    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
+    hall.stop()
+    counted = clock_watch.counted_s
+    hall.clock.look()
+    assert api.get("/api/waiting")["clock"] == ""
+    # What the clock shows runs ahead of what only counts by as much.
+    monkeypatch.setattr(clock_watch, "counted_s", lambda: counted() - by_s)
+    clock.at += timedelta(seconds=by_s)
+    for _ in range(3):
+        hall.clock.look()
+    assert how in api.get("/api/waiting")["clock"]
+    assert len(hall.bench.shop().of(ClockMovedFact)) == 1
+    clock.later(days=2)
+    assert api.get("/api/waiting")["clock"] == ""
+
+
+def test_a_clock_behind_the_last_record_is_told_at_the_start(bench: Bench) -> None:
+    with client_of(bench) as client:
+        Api(client).take_in()
+    late = facts.last_at(bench.db.read())
+    assert late is not None
+    with client_of(Bench(Database(bench.db.path), now=lambda: late - timedelta(hours=5))) as client:
+        assert "5 h 00 back" in Api(client).get("/api/waiting")["clock"]
+
+
+def test_a_job_that_makes_no_sense_blinds_nobody_and_still_opens(api: Api, bench: Bench) -> None:
+    good, bad = api.take_in(), api.take_in()
+    for job in (good, bad):
+        api.read_groups(job, [3.9, 3.6, 3.9])
+        assert api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[0] == 201
+    with bench.db.write() as db:
+        # As a program that is not ours, or a disk, may leave it.
+        number = 10_000 + int(db.execute("SELECT max(id) FROM fact").fetchone()[0])
+        body = json.dumps({"group": 2, "target": "nowhere", "start_v": "x"})
+        db.execute(
+            "INSERT INTO fact (id, job_id, kind, at, clock_s, body) VALUES (?, ?, 'intake', ?, NULL, ?)",
+            (number, bad, bench.now().isoformat(), body),
+        )
+        db.execute("UPDATE job_now SET last_id = ?, pack = '{}' WHERE job_id = ?", (number, bad))
+    told = api.get("/api/waiting")
+    assert good in {w["job_id"] for w in told["waiting"]}
+    listed = api.get("/api/jobs")
+    assert good in {j["id"] for j in listed["jobs"]}
+    assert api.client.get(f"/api/jobs/{bad}").status_code == 200
+    exported = api.get(f"/api/jobs/{bad}/export")
+    assert exported["job"]["facts"][-1]["body"]["target"] == "nowhere"
+    assert api.client.get("/api/cells/mends").status_code in (200, 404)
+
+
+def test_a_data_file_that_is_held_is_told_and_nothing_half_is_kept(api: Api, bench: Bench) -> None:
+    job = api.take_in()
+    other = sqlite3.connect(bench.db.path, isolation_level=None)
+    bench.db._writer.execute("PRAGMA busy_timeout = 50")
+    other.execute("BEGIN IMMEDIATE")
+    status, answer = api.read(job, {"kind": "group", "group": 1}, 3.9)
+    assert (status, only_line(answer)[0]) == (503, "disk")
+    assert "another program holds" in only_line(answer)[1]
+    assert api.client.get(f"/api/jobs/{job}").status_code == 200
+    other.execute("ROLLBACK")
+    assert api.read(job, {"kind": "group", "group": 1}, 3.9)[0] == 201
+    assert len(bench.facts(job).readings) == 1
+
+
+def test_a_full_disk_is_told_and_what_fits_later_is_kept(api: Api, bench: Bench) -> None:
+    job = api.take_in()
+    pages = bench.db._writer.execute("PRAGMA page_count").fetchone()[0]
+    bench.db._writer.execute(f"PRAGMA max_page_count = {pages}")
+    answers: list[tuple[int, dict]] = []
+    while sum(status != 201 for status, _ in answers) < 3:
+        assert len(answers) < 900
+        answers.append(api.post(f"/api/jobs/{job}/notes", {"evidence": [], "text": "x" * 380}))
+    full = [answer for status, answer in answers if status != 201]
+    assert all("disk is full" in only_line(answer)[1] for answer in full)
+    kept = sum(status == 201 for status, _ in answers)
+    assert len(bench.facts(job).notes) == kept
+    bench.db._writer.execute("PRAGMA max_page_count = 1000000")
+    assert api.post(f"/api/jobs/{job}/notes", {"evidence": [], "text": "fits again"})[0] == 201
+    assert len(facts.load(bench.db.read(), job).notes) == kept + 1
+
+
+def test_an_instrument_that_drips_is_slow_within_a_second_and_one_unread_holds_nothing() -> None:
+    listening = socket.create_server(("127.0.0.1", 0))
+
+    def drip() -> None:
+        talk, _ = listening.accept()
+        talk.recv(100)
+        for sign in b"3.9000000000000000000000":
+            time.sleep(0.2)
+            talk.sendall(bytes([sign]))
+
+    threading.Thread(target=drip, daemon=True).start()
+    from saldatura.core.address import Address
+
+    link = Link(Address(host="127.0.0.1", port=listening.getsockname()[1]))
+    began = time.monotonic()
+    with pytest.raises(LinkError, match="not whole after"):
+        link.ask("MEASure:VOLTage?")
+    assert time.monotonic() - began < 3
+    assert link.state == "slow"
+
+    class Talkative(Instrument):
+        def handle(self, line: str) -> str:
+            return "9" * 4000
+
+    sockets = Sockets()
+    address = sockets.open(Talkative("talker", "0"))
+    asks = socket.create_connection((address.host, address.port))
+    asks.settimeout(0.5)
+    # Nobody reads an answer: soon no more questions are taken.
+    with pytest.raises((TimeoutError, ConnectionError)):
+        asks.sendall(b"Q?\n" * 4_000_000)
+    sockets.close()
