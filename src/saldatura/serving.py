@@ -2,6 +2,7 @@
 
 import asyncio
 import contextlib
+import ctypes
 import gc
 import ipaddress
 import logging
@@ -24,6 +25,8 @@ from saldatura.core.verdict import VerdictRequest, verdict
 WARM_AFTER_S = 0.6
 # Seconds for the head of a request to come in; signs of a page's token.
 HEAD_S, TOKEN_SIGNS = 8.0, 48
+# The C library's own number for it, and the bytes from which a block is large.
+M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 1 << 20
 
 
 class AddressError(ValueError):
@@ -67,6 +70,9 @@ def warm_up() -> None:
     verdict(VerdictRequest.model_validate({"pack": pack, "readings": readings}))
     charge(ChargeRequest(chemistry="nmc", capacity_ah=5.0, resistance_ohm=0.03, start_soc=0.5, current_a=2.5))
     anneal(np.ones((2, 2)), np.zeros(2, dtype=bool), np.zeros(2, dtype=np.intp), 1, 1)
+    # Large blocks go back to the machine when they are let go, and are not kept by each thread for its own next one.
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).mallopt(M_MMAP_THRESHOLD, LARGE_BLOCK)
     # What is loaded now stays; a collection in the middle of a reading need not look at it again.
     gc.collect()
     gc.freeze()

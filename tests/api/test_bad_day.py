@@ -71,7 +71,20 @@ def test_a_job_that_makes_no_sense_blinds_nobody_and_still_opens(api: Api, bench
     assert api.client.get(f"/api/jobs/{bad}").status_code == 200
     exported = api.get(f"/api/jobs/{bad}/export")
     assert exported["job"]["facts"][-1]["body"]["target"] == "nowhere"
-    assert api.client.get("/api/cells/mends").status_code in (200, 404)
+    # One of which not even the intake can be read: a line, and its facts as they are.
+    with bench.db.write() as db:
+        blind = facts.open_job(db, "a-job-without-intake", bench.now()).id
+        db.execute(
+            "INSERT INTO fact (id, job_id, kind, at, body) VALUES (?, ?, 'intake', ?, ?)",
+            (number + 1, blind, bench.now().isoformat(), body),
+        )
+        row = dict(db.execute("SELECT * FROM job_now WHERE job_id = ?", (bad,)).fetchone())
+        row |= {"job_id": blind, "last_id": number + 1}
+        db.execute(f"INSERT INTO job_now ({', '.join(row)}) VALUES ({', '.join('?' * len(row))})", tuple(row.values()))
+    answer = api.client.get(f"/api/jobs/{blind}")
+    assert (answer.status_code, only_line(answer.json())[0]) == (422, "intake")
+    assert len(api.get(f"/api/jobs/{blind}/export")["job"]["facts"]) == 1
+    assert good in {w["job_id"] for w in api.get("/api/waiting")["waiting"]}
 
 
 def test_a_data_file_that_is_held_is_told_and_nothing_half_is_kept(api: Api, bench: Bench) -> None:

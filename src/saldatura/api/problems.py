@@ -15,7 +15,7 @@ from saldatura.core.doubtful import Doubtful
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
-from saldatura.formats.photo import PhotoError
+from saldatura.formats.photo import PhotoError, PhotosBusy
 from saldatura.records.facts import NoSuchJob
 
 
@@ -89,6 +89,10 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(PhotoError)
     def photo(_request: Request, error: PhotoError) -> JSONResponse:
         return answer(422, ("photo", str(error)))
+
+    @app.exception_handler(PhotosBusy)
+    def busy(_request: Request, error: PhotosBusy) -> JSONResponse:
+        return answer(503, ("photo", str(error)), headers={"Retry-After": "2"})
 
     @app.exception_handler(AlreadyHere)
     def already_here(_request: Request, error: AlreadyHere) -> JSONResponse:

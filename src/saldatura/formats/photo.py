@@ -3,16 +3,39 @@ and with what it was taken."""
 
 import io
 import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import TypeVar
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 LARGEST_SIDE = 2400
 # Above what phones take; a file may claim any size in a few bytes, and is refused before it is unpacked.
 MOST_PIXELS = 50_000_000
+# What is no JPEG is unpacked at its full size.
+MOST_DRAWN = 24_000_000
 _FORMATS = ("JPEG", "PNG", "WEBP")
-# Unpacked photos are large: one at a time.
-_turn = threading.Lock()
+# Unpacked photos are large: one at a time, in a thread of its own, so that the next is unpacked where the last one was; and so many may
+# wait for it.
+MOST_WAITING = 8
+_unpacks = ThreadPoolExecutor(1, thread_name_prefix="photos")
+_waiting = threading.BoundedSemaphore(MOST_WAITING)
+
+T = TypeVar("T")
+
+
+class PhotosBusy(Exception):
+    """So many photos are being read that this one is not waited for; it can be sent again."""
+
+
+def _in_turn(work: Callable[[bytes], T], data: bytes) -> T:
+    if not _waiting.acquire(blocking=False):
+        raise PhotosBusy("other photos are being read; send it again in a moment")
+    try:
+        return _unpacks.submit(work, data).result()
+    finally:
+        _waiting.release()
 
 
 class PhotoError(ValueError):
@@ -29,34 +52,44 @@ class Photo:
 
 
 def read_photo(data: bytes) -> Photo:
-    """The photo in a JPEG, PNG or WebP file, made anew. Raises PhotoError."""
-    with _turn:
-        image = _open(data)
-        image.draft("RGB", (LARGEST_SIDE, LARGEST_SIDE))
-        try:
-            upright = ImageOps.exif_transpose(image)
-        except (OSError, SyntaxError, ValueError, MemoryError) as error:
-            raise PhotoError("the photo is cut off or damaged; take it again") from error
-        upright.thumbnail((LARGEST_SIDE, LARGEST_SIDE))
-        # On to a fresh sheet: nothing but the pixels comes along.
-        clean = Image.new("RGB", upright.size, "white")
-        seen = upright.convert("RGBA")
+    """The photo in a JPEG, PNG or WebP file, made anew. Raises PhotoError, PhotosBusy."""
+    return _in_turn(_read, data)
+
+
+def _read(data: bytes) -> Photo:
+    image = _open(data)
+    image.draft("RGB", (LARGEST_SIDE, LARGEST_SIDE))
+    try:
+        # Small first: whatever is done to it then takes a part of the memory.
+        image.thumbnail((LARGEST_SIDE, LARGEST_SIDE), reducing_gap=None)
+        ImageOps.exif_transpose(image, in_place=True)
+    except (OSError, SyntaxError, ValueError, MemoryError) as error:
+        raise PhotoError("the photo is cut off or damaged; take it again") from error
+    # On to a fresh sheet: nothing but the pixels comes along.
+    clean = Image.new("RGB", image.size, "white")
+    if image.mode == "RGB":
+        clean.paste(image)
+    else:
+        seen = image.convert("RGBA")
         clean.paste(seen, mask=seen.getchannel("A"))
-        out = io.BytesIO()
-        clean.save(out, "JPEG", quality=85, optimize=True)
+    out = io.BytesIO()
+    clean.save(out, "JPEG", quality=85, optimize=True)
     return Photo(jpeg=out.getvalue(), width=clean.width, height=clean.height)
 
 
 def check_photo(jpeg: bytes) -> None:
     """Whether it is a JPEG as `read_photo` makes them. Raises PhotoError."""
+    _in_turn(_check, jpeg)
+
+
+def _check(jpeg: bytes) -> None:
     image = _open(jpeg)
     if image.format != "JPEG" or max(image.size) > LARGEST_SIDE or image.getexif():
         raise PhotoError("a photo in it was not kept by Saldatura")
-    with _turn:
-        try:
-            image.load()
-        except (OSError, SyntaxError, ValueError) as error:
-            raise PhotoError("a photo in it is damaged") from error
+    try:
+        image.load()
+    except (OSError, SyntaxError, ValueError) as error:
+        raise PhotoError("a photo in it is damaged") from error
 
 
 def _open(data: bytes) -> Image.Image:
@@ -66,7 +99,7 @@ def _open(data: bytes) -> Image.Image:
         raise _too_large() from error
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
         raise PhotoError("is not a JPEG, PNG or WebP picture, whatever its name says; choose a photo") from error
-    if image.width * image.height > MOST_PIXELS:
+    if image.width * image.height > (MOST_PIXELS if image.format == "JPEG" else MOST_DRAWN):
         raise _too_large()
     return image
 

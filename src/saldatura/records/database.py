@@ -4,6 +4,7 @@ import contextlib
 import os
 import sqlite3
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -16,8 +17,8 @@ from saldatura.records.photos import PhotoFiles
 
 __all__ = ["DataFileError", "Database", "InUse"]
 
-# So many acts share a commit at the most: the first of them waits for all.
-MOST_IN_A_COMMIT = 24
+# Acts share a commit for so long: what was done first waits for it.
+SHARED_S = 0.012
 
 
 class _Commit:
@@ -25,6 +26,7 @@ class _Commit:
 
     def __init__(self) -> None:
         self.done = threading.Event()
+        self.until = time.monotonic() + SHARED_S
         self.acts = 0
         self.error: BaseException | None = None
 
@@ -124,7 +126,7 @@ class Database:
                 raise
             self._writer.execute("RELEASE act")
             commit.acts += 1
-            if not self._waiting or commit.acts >= MOST_IN_A_COMMIT:
+            if not self._waiting or time.monotonic() > commit.until:
                 self._finish(commit)
         commit.done.wait()
         if commit.error is not None:
@@ -136,7 +138,7 @@ class Database:
             self._writer.execute("RELEASE act")
         if commit.acts == 0 or not self._writer.in_transaction:
             self._dropped(commit, None if commit.acts == 0 else sqlite3.OperationalError("database or disk is full"))
-        elif not self._waiting:
+        elif not self._waiting or time.monotonic() > commit.until:
             self._finish(commit)
 
     def _finish(self, commit: _Commit) -> None:

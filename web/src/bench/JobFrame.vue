@@ -111,6 +111,7 @@ useShortcuts(() =>
   <main v-else-if="error" class="lost">
     <h1>This job cannot be shown</h1>
     <p class="error">{{ error instanceof Refusal ? error.message : 'The program failed at this.' }}</p>
+    <p><a :href="`/api/jobs/${id}/export`" download>Export its facts as they are</a></p>
     <RouterLink to="/">Back to Today</RouterLink>
   </main>
   <main v-else class="lost" aria-busy="true"><p class="muted">Fetching the job</p></main>

@@ -80,7 +80,9 @@ def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int],
 
     def compute() -> tuple[list[int], list[Reading], Reconciled, Verdict]:
         intake = facts.intake
-        readings = [_as_reading(of, r) for r in standing]
+        # A reading says the same for ever; only the new ones are made anew.
+        made: dict[int, Reading] = facts.memo.setdefault(("readings", of.id), {})
+        readings = [made.get(r.id) or made.setdefault(r.id, _as_reading(of, r)) for r in standing]
         solved = reconcile_pack(intake.pack, of.meter, readings)
         capacity, resistance = capacities(facts), resistances(facts)
         asked = VerdictRequest(

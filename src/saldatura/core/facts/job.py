@@ -92,7 +92,10 @@ class JobFacts(Log):
         """The intake that holds now. Raises Impossible where none can be read."""
         found = self.of(IntakeFact)
         if not found:
-            raise Impossible("intake", "the intake of this job cannot be read, so nothing says what pack it is; its export holds all facts as they are")
+            raise Impossible(
+                "intake",
+                "the intake of this job cannot be read, so nothing says what pack it is; its export holds all facts as they are",
+            )
         return found[-1]
 
     @property
