@@ -7,7 +7,7 @@ STATIC := src/saldatura/static/index.html
 WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/public -type f 2>/dev/null)
 CLIENT := web/src/api/schema.d.ts
 
-.PHONY: setup demo serve test bench screenshots format client lint check-client
+.PHONY: setup demo serve test bench attack screenshots format client lint check-client
 
 setup: .venv/.dev web/node_modules/.done
 
@@ -24,8 +24,8 @@ test: setup $(STATIC) lint
 	$(PY) -m pytest -n 2
 
 lint: setup check-client
-	.venv/bin/ruff check src tests bench tools
-	.venv/bin/ruff format --check src tests bench tools
+	.venv/bin/ruff check src tests bench tools attack
+	.venv/bin/ruff format --check src tests bench tools attack
 	.venv/bin/mypy
 	cd web && npm run --silent lint
 	cd web && npm run --silent types
@@ -34,13 +34,17 @@ bench: setup $(STATIC)
 	sh tools/ensure-chromium.sh
 	$(PY) -m bench
 
+# Some two hours; SHARE=0.1 for a tenth of it.
+attack: setup $(STATIC)
+	$(PY) -m attack $(SHARE)
+
 screenshots: setup $(STATIC)
 	sh tools/ensure-chromium.sh
 	$(PY) tools/screenshots.py
 
 format: setup
-	.venv/bin/ruff check --fix src tests bench tools
-	.venv/bin/ruff format src tests bench tools
+	.venv/bin/ruff check --fix src tests bench tools attack
+	.venv/bin/ruff format src tests bench tools attack
 	cd web && npm run --silent lint -- --fix
 
 # The typed client: written from the API, committed, and checked to be current by `make test`.

@@ -27,7 +27,7 @@ def _job(client: httpx.Client) -> int:
     return int(client.post("/api/jobs", json=body).raise_for_status().json()["facts"]["id"])
 
 
-def _crowd(url: str, own: bool, seconds: float) -> tuple[list[float], int, int]:
+def crowd(url: str, own: bool, seconds: float) -> tuple[list[float], int, int]:
     """Milliseconds of each act, how many failed, and how many acknowledged acts are not there afterwards."""
     with httpx.Client(base_url=url, timeout=30) as first:
         jobs = [_job(first) for _ in range(CLIENTS)] if own else [_job(first)] * CLIENTS
@@ -154,7 +154,7 @@ def figures() -> Iterator[Figure]:
     program, url, _ = started("serve", data=Path(f"/tmp/crowd-{secrets.token_hex(4)}.sqlite3"))
     try:
         for own, most in ((False, 250), (True, 100)):
-            took, failed, lost = _crowd(url, own, SECONDS)
+            took, failed, lost = crowd(url, own, SECONDS)
             p50, p95 = np.percentile(took, [50, 95])
             where = "jobs of their own" if own else "one job"
             yield Figure(

@@ -2,15 +2,14 @@
 
 import json
 import os
-import signal
+import secrets
 import sqlite3
-import subprocess
-import sys
 import threading
-import time
 from pathlib import Path
 
 import pytest
+from attack.kills import kills
+from attack.victim import WORK
 
 from saldatura.bench import Bench
 from saldatura.core.facts import NewReading
@@ -159,25 +158,11 @@ def test_readers_of_threads_that_ended_are_closed(db: Database) -> None:
     assert len(db._readers) <= 2
 
 
-@pytest.mark.parametrize("after_s", [0.02, 0.06, 0.12, 0.25])
-def test_a_restore_that_is_killed_leaves_the_old_shop_or_the_new_one(tmp_path: Path, after_s: float) -> None:
-    data, saved = tmp_path / "data.sqlite3", tmp_path / "saved.sqlite3"
-    filled(data, 2)
-    assert run(data, "backup", str(saved)).returncode == 0
-    bench = Bench(Database(data))
-    bench.take_in(intake(), SAFE)
-    bench.db.close()
-    program = "from saldatura.records import data_file; from pathlib import Path; import sys; print('go', flush=True)\n"
-    program += "for _ in range(50): data_file.restore(Path(sys.argv[1]), Path(sys.argv[2]))"
-    killed = subprocess.Popen([sys.executable, "-c", program, str(saved), str(data)], stdout=subprocess.PIPE)
-    assert killed.stdout is not None
-    killed.stdout.readline()
-    time.sleep(after_s)
-    killed.send_signal(signal.SIGKILL)
-    killed.wait()
-    jobs = Database(data).read().execute("SELECT count(*) FROM job").fetchone()[0]
-    assert jobs in (1, 2)
-    assert "sound" in data_file.told_of(data)[-1]
+def test_killed_at_any_moment_of_any_work_nothing_acknowledged_is_lost() -> None:
+    done, acknowledged, wrong = kills(12, secrets.randbits(31))
+    assert wrong == []
+    assert set(done) == set(WORK)
+    assert acknowledged > 12
 
 
 def test_a_migration_waits_for_those_who_have_it_open(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

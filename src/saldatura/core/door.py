@@ -342,6 +342,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "release", ReleaseFact, Release, gate=lambda facts, new, _m: gates.release(facts, new), closed=True,
+        fits=lambda facts, fact, _b: gates.release(facts, fact),
         against=taking_back.last_of_all,
         path="release", says="Release the pack from quarantine, with name and reason.", creates=False,
     ),

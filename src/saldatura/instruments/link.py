@@ -25,6 +25,8 @@ class LinkError(Exception):
 
     def __init__(self, state: LinkState, says: str) -> None:
         super().__init__(says)
+        # What it said is shown and logged: signs that a terminal obeys, or that nobody sees, are not.
+        says = "".join(sign if sign.isprintable() else "·" for sign in says)
         self.state, self.says = state, says
 
 
@@ -152,6 +154,8 @@ class Link:
     def _failed(self, state: LinkState, says: str) -> LinkError:
         # Whatever is still under way on this connection would be read as the answer to the next question.
         self.close()
+        # What it said is shown and logged: signs that a terminal obeys, or that nobody sees, are not.
+        says = "".join(sign if sign.isprintable() else "·" for sign in says)
         self.state, self.says = state, says
         self._next_try = time.monotonic() + RETRY_S[min(self._failures, len(RETRY_S) - 1)]
         self._failures += 1

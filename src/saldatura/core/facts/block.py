@@ -150,9 +150,9 @@ class NewCoupon(Value):
     """A coupon of a recipe: at a setting of the welder, torn, and what was seen."""
 
     recipe: Recipe
-    setting: Annotated[float, Field(gt=0, le=1e6)]
-    lowest: Annotated[float, Field(gt=0, le=1e6)]
-    highest: Annotated[float, Field(gt=0, le=1e6)]
+    setting: Annotated[float, Field(ge=1e-3, le=1e6)]
+    lowest: Annotated[float, Field(ge=1e-3, le=1e6)]
+    highest: Annotated[float, Field(ge=1e-3, le=1e6)]
     outcome: Outcome
     pull_n: Annotated[float, Field(ge=0, le=10_000)] | None = None
 

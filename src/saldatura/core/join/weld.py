@@ -16,7 +16,7 @@ from saldatura.core.chemistry import Array
 from saldatura.core.quantities import Value
 
 Outcome = Literal["no_bond", "weak", "good", "burnt"]
-Setting = Annotated[float, Field(gt=0, le=1e6)]
+Setting = Annotated[float, Field(ge=1e-3, le=1e6)]
 # Both edges leave at least this inside the window.
 HOLDS = 0.95
 # So sure that a setting holds before it is recommended, and a window told.

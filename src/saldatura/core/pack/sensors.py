@@ -13,6 +13,8 @@ from saldatura.core.pack.faults import Fault, SensorFault
 from saldatura.core.quantities import Value
 
 REFERENCE_K = 298.15
+# Below this it is a short, whatever its size.
+LEAST_OHM = 1e-9
 OPEN_OHM = 1e9
 OPEN_WHILE_MOVED = 0.5
 
@@ -31,7 +33,7 @@ class Thermistor(Value):
         """Temperature at a resistance in ohm; −273.15 for an open one, and no limit upward for a shorted one."""
         if ohm <= 0:
             return math.inf
-        inverse = 1 / REFERENCE_K + math.log(ohm / self.r25_ohm) / self.b_k
+        inverse = 1 / REFERENCE_K + math.log(max(ohm, LEAST_OHM) / self.r25_ohm) / self.b_k
         return 1 / inverse - 273.15 if inverse > 0 else math.inf
 
 

@@ -1,0 +1,1 @@
+"""Attacks on the application: generated calls, kills at any moment, crowds, hostile files. `make attack` runs them at length."""

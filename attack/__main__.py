@@ -1,0 +1,76 @@
+"""Every attack at length: `make attack`. Exit status 1 where one came through."""
+
+import logging
+import secrets
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+import httpx
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tools"))
+
+from bench import crowd  # noqa: E402
+from fastapi.testclient import TestClient  # noqa: E402
+
+from attack.calls import search  # noqa: E402
+from attack.kills import kills  # noqa: E402
+from attack.victim import taken_in  # noqa: E402
+from running import started  # noqa: E402
+from saldatura.api.app import create_app  # noqa: E402
+from saldatura.bench import Bench  # noqa: E402
+from saldatura.records.database import Database  # noqa: E402
+
+CALLS, KILLS, CROWD_S = 100_000, 1000, 120.0
+
+
+def main(share: float) -> int:
+    """Each attack at so large a share of its whole size."""
+    logging.disable(logging.CRITICAL)
+    wrong: list[str] = []
+    seed = secrets.randbits(31)
+    with tempfile.TemporaryDirectory() as folder:
+        began = time.monotonic()
+        bench = Bench(Database(Path(folder) / "data.sqlite3"))
+        taken_in(bench)
+        with TestClient(create_app(bench), base_url="http://127.0.0.1") as client:
+            application: Any = client.app
+            routes = sum(len(of) for of in application.openapi()["paths"].values())
+            searched, calls, found = search(application, max(int(CALLS * share / routes), 1), seed, keep_going=True)
+        print(
+            f"{calls} generated calls of {searched} routes (seed {seed}) in {time.monotonic() - began:.0f} s: {len(found)} routes at fault",
+            flush=True,
+        )
+        wrong += found
+        began = time.monotonic()
+        done, acknowledged, found = kills(max(int(KILLS * share), 6), seed)
+        print(
+            f"{done.total()} kills {dict(done)}, {acknowledged} acts acknowledged, in {time.monotonic() - began:.0f} s: {len(found)} at fault",
+            flush=True,
+        )
+        wrong += found
+        program, url, _ = started("serve", data=Path(folder) / "crowd.sqlite3")
+        try:
+            for own in (False, True):
+                took, failed, lost = crowd.crowd(url, own, CROWD_S * share)
+                print(
+                    f"20 clients on {'jobs of their own' if own else 'one job'}: {len(took)} acts, {failed} failed, {lost} lost",
+                    flush=True,
+                )
+                wrong += [f"crowd: {failed} acts failed, {lost} acknowledged ones are gone"] if failed or lost else []
+            for what, came in crowd.flood(url, program.pid).items():
+                print(f"flood: {what}: {came}", flush=True)
+            httpx.get(f"{url}/api/health", timeout=5).raise_for_status()
+            print(f"memory at its most {crowd.weighs_mb(program.pid):.0f} MB", flush=True)
+        finally:
+            program.terminate()
+            program.wait(timeout=30)
+    print("\n".join(["", *wrong]) if wrong else "nothing came through")
+    return 1 if wrong else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(float(sys.argv[1]) if len(sys.argv) > 1 else 1.0))

@@ -1,0 +1,112 @@
+"""A program that works until it is killed: what it has acknowledged it prints."""
+
+import itertools
+import json
+import shutil
+import sys
+import uuid
+from pathlib import Path
+
+from saldatura.bench import Bench
+from saldatura.core.facts import EndOfCharge, Intake, NewCharge, NewReading, Safety
+from saldatura.core.quantities import GroupPoint, Pack, TapPoint
+from saldatura.formats import job_file
+from saldatura.records import data_file
+from saldatura.records.database import Database
+
+SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
+PACK = Pack(chemistry="nmc", series=3, parallel=1, rated_ah=2.5)
+
+
+def taken_in(bench: Bench) -> int:
+    """A job of three groups, one low."""
+    job = bench.take_in(Intake(customer="Attack", pack_name="Attack", pack=PACK), SAFE).facts.id
+    for group, volts in ((1, 3.9), (2, 3.6), (3, 3.9)):
+        bench.add(job, NewReading(point=GroupPoint(group=group), volts=volts, key=f"first-{job}-{group}"))
+    return job
+
+
+def acknowledge(what: object) -> None:
+    """Tell that it is done: it was on the disk before."""
+    print(what, flush=True)
+
+
+def write(data: Path) -> None:
+    """Readings, a fresh set every hundred."""
+    bench = Bench(Database(data))
+    job, own = taken_in(bench), uuid.uuid4().hex[:8]
+    acknowledge("begun")
+    for n in itertools.count():
+        if n % 100 == 0:
+            job = taken_in(bench)
+        key = f"{own}-{n:06d}"
+        bench.add(job, NewReading(point=TapPoint(tap=1 + n % 3), volts=3.9, key=key))
+        acknowledge(f"reading {key}")
+
+
+def bring_in(data: Path) -> None:
+    """The same job again and again, each under a name of its own."""
+    bench = Bench(Database(data))
+    document = bench.export(taken_in(bench)).model_dump(mode="json")
+    acknowledge("begun")
+    while True:
+        document["job"]["uid"] = str(uuid.uuid4())
+        document["sha256"] = job_file._digest(document["job"])
+        bench.bring_in(json.loads(json.dumps(document)))
+        acknowledge(f"job {document['job']['uid']}")
+
+
+def charging(data: Path) -> None:
+    """Charges begun and ended."""
+    bench = Bench(Database(data))
+    acknowledge("begun")
+    while True:
+        job = taken_in(bench)
+        run = bench.add(job, NewCharge(group=2, target="match")).facts.charges[-1].id
+        acknowledge(f"charge {run}")
+        bench.add(job, EndOfCharge(charge=run, outcome="finished", volts=3.88, counted_ah=1.0))
+        acknowledge(f"end {run}")
+
+
+def backup(data: Path) -> None:
+    """Backups beside the data, while readings come."""
+    bench = Bench(Database(data))
+    taken_in(bench)
+    acknowledge("begun")
+    for n in itertools.count():
+        bench.db.backup(data.with_name(f"saved-{n % 3}.sqlite3"))
+        acknowledge(f"saved {n % 3}")
+
+
+def restore(data: Path) -> None:
+    """A backup put in the data's place, again and again."""
+    acknowledge("begun")
+    while True:
+        data_file.restore(data.with_name("kept.sqlite3"), data)
+        for old in data.parent.glob("*.before-restore*"):
+            shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink(missing_ok=True)
+
+
+def migrate(data: Path) -> None:
+    """A file of an earlier program brought up to date, again and again."""
+    acknowledge("begun")
+    while True:
+        shutil.copy(data.with_name("earlier.sqlite3"), data)
+        for stale in ("-wal", "-shm"):
+            Path(f"{data}{stale}").unlink(missing_ok=True)
+        acknowledge("copied")
+        Database(data).close()
+        acknowledge("migrated")
+
+
+WORK = {
+    "write": write,
+    "import": bring_in,
+    "charging": charging,
+    "backup": backup,
+    "restore": restore,
+    "migrate": migrate,
+}
+
+if __name__ == "__main__":
+    WORK[sys.argv[1]](Path(sys.argv[2]))
