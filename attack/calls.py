@@ -6,6 +6,7 @@ import schemathesis
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import seed as seeded
 from hypothesis import strategies as st
+from requests.exceptions import RequestException
 from schemathesis.checks import not_a_server_error
 from schemathesis.core.failures import Failure
 from schemathesis.core.parameters import ParameterLocation
@@ -59,7 +60,7 @@ def search(app: Any, cases: int, seed: int | None = None, keep_going: bool = Fal
             asks = body is not None and body.mode == schemathesis.GenerationMode.NEGATIVE
             try:
                 case.call_and_validate(checks=[*CHECKS, negative_data_rejection] if asks else CHECKS, headers=HERE)
-            except (Failure, BaseExceptionGroup) as error:
+            except (Failure, BaseExceptionGroup, RequestException) as error:
                 if not keep_going:
                     raise
                 wrong.setdefault(case.operation.label, f"{case.operation.label}: {str(error)[:600]}")

@@ -8,7 +8,7 @@ from pypdf import PdfReader
 
 from saldatura.hall import Hall
 from tests.api.conftest import Api, job_body, only_line
-from tests.conftest import Clock
+from tests.conftest import Clock, picture
 
 
 @pytest.fixture
@@ -109,3 +109,45 @@ def test_a_pack_that_comes_back_is_known_by_its_serial(api: Api, job: int, clock
     assert not before["answered_for"]
     assert api.client.get(f"/api/jobs/{job}/earlier").json() == []
     assert api.client.get(f"/api/jobs/{api.take_in()}/earlier").json() == []
+
+
+def test_a_label_lies_on_the_first_free_place_of_a_sheet(api: Api, job: int) -> None:
+    asked = {"origin": "http://127.0.0.1:8750", "columns": 3, "rows": 8, "first": 5}
+    answer = api.client.get(f"/api/jobs/{job}/pack-label.pdf", params=asked)
+    page = PdfReader(io.BytesIO(answer.content)).pages[0]
+    assert (round(page.mediabox.width), round(page.mediabox.height)) == (595, 842)
+    places: list[tuple[float, float]] = []
+    page.extract_text(
+        visitor_text=lambda text, cm, tm, _font, _size: (
+            places.append((cm[4] + tm[4], cm[5] + tm[5])) if text.strip() else None
+        )
+    )
+    # The fifth of three by eight: second row, second column.
+    left, width = 10 / 25.4 * 72, (595.3 - 2 * 10 / 25.4 * 72) / 3
+    top, height = 841.9 - 10 / 25.4 * 72, (841.9 - 2 * 10 / 25.4 * 72) / 8
+    assert places
+    assert all(left + width <= x <= left + 2 * width and top - 2 * height <= y <= top - height for x, y in places), (
+        places
+    )
+    for wrong, field in (({"first": 25}, "first"), ({"columns": 8, "rows": 30}, "rows")):
+        refused = api.client.get(f"/api/jobs/{job}/pack-label.pdf", params={**asked, **wrong})
+        assert (refused.status_code, only_line(refused.json())[0]) == (422, field)
+
+
+def test_the_certificate_shows_the_photos_of_the_work_alone(api: Api, job: int) -> None:
+    for caption in ("board", "weld"):
+        api.photo(job, picture())
+        assert caption
+    photos = [p["photo"]["id"] for p in api.get(f"/api/jobs/{job}")["assessment"]["photos"]]
+    work = {
+        "did": "rewelded",
+        "place": {"kind": "group", "group": 2},
+        "by": "Ilka",
+        "photo": photos[0],
+        "parts": "strip 8 × 0.15",
+    }
+    assert api.post(f"/api/jobs/{job}/work", work)[0] == 201
+    answer = api.client.get(f"/api/jobs/{job}/certificate.pdf")
+    [page] = PdfReader(io.BytesIO(answer.content)).pages
+    assert len(page.images) == 1
+    assert "strip 8 × 0.15" in " ".join(page.extract_text().split())

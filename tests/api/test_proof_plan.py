@@ -178,3 +178,57 @@ def test_the_stand_in_load_stops_at_a_group_s_own_end_and_says_what_all_read(api
     virtual.pass_time(1800)
     assert (virtual.sources["load"].on, virtual.sources["load"].doing) == (False, "cut")
     assert virtual.sources["load"].ended_c >= 26
+
+
+def rest_set(api: Api, job: int, volts: list[float]) -> None:
+    api.post(f"/api/jobs/{job}/sets", {"purpose": "prove"})
+    api.read_groups(job, volts, "prove")
+
+
+def test_drift_is_taken_over_the_longest_time_in_which_nothing_flowed(api: Api, job: int, clock: Clock) -> None:
+    api.post("/api/meter", {"percent": 0.05, "digits": 1, "resolution_v": 0.0001})
+    api.post(f"/api/jobs/{job}/replaced", {"group": 2, "by": "Ilka"})
+    clock.later(hours=1)
+    rest_set(api, job, REST)
+    clock.later(days=1)
+    # A run between two sets: what the groups lost then is no leak.
+    assert kept(api, job, **run(400))[0] == 201
+    rest_set(api, job, [3.8001, 3.7003, 3.7998, 3.8003])
+    assert plan(api, job)[1]["after_day"]["outcome"] == "not_yet"
+    clock.later(days=1.2)
+    rest_set(api, job, [3.7999, 3.7001, 3.7996, 3.8001])
+    clock.later(days=6)
+    rest_set(api, job, [3.7991, 3.6603, 3.7988, 3.7993])
+    _, tests = plan(api, job)
+    for name in ("after_day", "after_week"):
+        # 40 mV, 1 mV of it as all lost: on a curve of some 0.9 V over 4 Ah a fifth of an amp hour in a week.
+        assert tests[name]["then"] in ("judge", "")
+        assert "39 mV behind" in tests[name]["measured"]
+    assert tests["after_week"]["outcome"] == "fail", tests["after_week"]["measured"] + tests["after_week"]["because"]
+    assert "Group 2" in tests["after_week"]["because"]
+
+
+def test_a_coarse_meter_tells_no_leak_in_a_day_and_says_so(api: Api, job: int, clock: Clock) -> None:
+    api.post("/api/meter", {"percent": 0.5, "digits": 2, "resolution_v": 0.01})
+    api.post(f"/api/jobs/{job}/replaced", {"group": 2, "by": "Ilka"})
+    rest_set(api, job, REST)
+    clock.later(days=1)
+    rest_set(api, job, REST)
+    told = plan(api, job)[1]["after_day"]
+    assert told["outcome"] == "not_yet"
+    assert "as far as this meter tells" in told["because"]
+
+
+def test_a_sensor_that_stands_still_is_none(api: Api, job: int) -> None:
+    api.post(f"/api/jobs/{job}/replaced", {"group": 2, "by": "Ilka"})
+
+    def sensor(ohm: float, ambient: float) -> dict[str, Any]:
+        kept(api, job, kind="sensor", sensor={"kind": "thermistor", "ohm": ohm, "ambient_c": ambient})
+        return plan(api, job)[1]["sensors"]
+
+    # R25 10 kΩ, B 3435 K: 11.2 kΩ at 22 °C and 7.4 kΩ at 34 °C.
+    assert sensor(11_200, 22.0)["outcome"] == "not_yet"
+    assert sensor(11_150, 22.5)["outcome"] == "not_yet"
+    warm = sensor(7_400, 34.0)
+    assert (warm["outcome"], warm["measured"]) == ("pass", "22 °C at 22 °C, 22 °C at 22 °C, 33 °C at 34 °C")
+    assert sensor(11_200, 34.0)["outcome"] == "fail"

@@ -1,6 +1,7 @@
 """A job's block and the weld lab over HTTP."""
 
 from datetime import datetime
+from functools import lru_cache
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
@@ -12,7 +13,7 @@ from saldatura.core.assess.block import Block, block_of, network_of
 from saldatura.core.facts.block import CouponFact, NewCoupon, Recipe
 from saldatura.core.join import WeldRequest, WeldWindow, weld_window
 from saldatura.core.join.pack_map import Side
-from saldatura.core.join.weld import Coupon
+from saldatura.core.join.weld import Coupon, Outcome
 
 router = APIRouter(prefix="/api", tags=["join"])
 
@@ -112,10 +113,17 @@ def log_coupon(bench: TheBench, new: NewCoupon) -> list[RecipeNow]:
     return welds(bench)
 
 
+# A shop has many recipes, and a new coupon is of one of them.
+@lru_cache(maxsize=4096)
+def _window(told: tuple[tuple[float, Outcome, float | None], ...], lowest: float, highest: float) -> WeldWindow:
+    coupons = [Coupon(setting=setting, outcome=outcome, pull_n=pull) for setting, outcome, pull in told]
+    return weld_window(WeldRequest(coupons=coupons, lowest=lowest, highest=highest))
+
+
 def _now(coupons: list[CouponFact]) -> RecipeNow:
     lowest, highest = min(c.lowest for c in coupons), max(c.highest for c in coupons)
-    told = [Coupon(setting=c.setting, outcome=c.outcome, pull_n=c.pull_n) for c in coupons[-200:]]
-    window = weld_window(WeldRequest(coupons=told, lowest=lowest, highest=highest))
+    told = tuple((c.setting, c.outcome, c.pull_n) for c in coupons[-200:])
+    window = _window(told, lowest, highest)
     return RecipeNow(
         recipe=coupons[-1].recipe,
         coupons=coupons,
