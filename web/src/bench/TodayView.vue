@@ -101,7 +101,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <li v-for="w in waiting.waiting" :key="`${w.job_id}${w.kind}${w.group}`">
           <RouterLink :to="target(w)"><strong>{{ w.pack_name }}</strong></RouterLink>
           <span>{{ waitsFor(w) }}.</span>
-          <span class="mono">{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>
+          <span class="mono"><template v-if="new Date(w.done).getTime() - now > 20 * 3600_000">{{ day(w.done) }} </template>{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>
           <span class="muted">since {{ duration((now - new Date(w.since).getTime()) / 1000) }}<template v-if="w.look_again">, look again at {{ clock(w.look_again) }}</template></span>
         </li>
       </ol>

@@ -6,7 +6,8 @@ from calendar import monthrange
 from collections.abc import Mapping
 from datetime import date, datetime
 
-from saldatura.core.assess.proving import ProofPlan
+from saldatura.core.assess.proving import ProofPlan, ProofTest
+from saldatura.core.assess.proving.types import TestName
 from saldatura.core.assess.story import Done
 from saldatura.core.cells.types import CellTook
 from saldatura.core.chemistry import WINDOWS
@@ -134,10 +135,25 @@ def handed_of(
     return Handed(
         wrong=cause or (", ".join(SYMPTOMS[s] for s in facts.intake.symptoms).capitalize() or "Not told."),
         done=said or ["It was measured; nothing was changed."],
-        can=can, proved=plan.proved, not_proved=plan.not_proved, treat=_treat(window.family == "lithium", window.storage_v),
+        can=can, proved=[_plainly(t) for t in plan.tests if t.outcome == "pass"], not_proved=plan.not_proved, treat=_treat(window.family == "lithium", window.storage_v),
         warranty=f"{months:.0f} months on {what}" if months else None, warranty_until=until, capacity_ah=ah, fitted=fitted,
         out=_out(facts, replaced),
     )  # fmt: skip
+
+
+# What a test that held means to whoever uses the pack.
+PLAIN: Mapping[TestName, str] = {
+    "wiggle": "moved and dropped, nothing dropped out", "joint": "what was soldered or welded adds next to no resistance",
+    "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups stand level",
+    "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
+    "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
+    "after_day": "after a day no group had lost charge", "after_week": "after a week no group had lost charge",
+}  # fmt: skip
+
+
+def _plainly(test: ProofTest) -> str:
+    told = f": {test.measured}" if test.name in ("load_run", "capacity") and test.measured else ""
+    return f"{PLAIN[test.name]}{told}"
 
 
 def _term(facts: JobFacts, replaced: bool, anything: bool, policy: Policy) -> tuple[float, str]:
