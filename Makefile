@@ -30,9 +30,10 @@ lint: setup check-client
 	cd web && npm run --silent lint
 	cd web && npm run --silent types
 
+# PARTS="prove crowd" for those alone.
 bench: setup $(STATIC)
 	sh tools/ensure-chromium.sh
-	$(PY) -m bench
+	$(PY) -m bench $(PARTS)
 
 # Some two hours; SHARE=0.1 for a tenth of it.
 attack: setup $(STATIC)
@@ -61,6 +62,8 @@ check-client: setup
 
 .venv/bin/python:
 	python3 -m venv .venv || { echo "python3 -m venv failed; on Debian: apt-get install python3-venv"; exit 1; }
+	# What Python brings along is as old as itself.
+	$(PIP) --upgrade pip setuptools
 
 .venv/.run: requirements.lock pyproject.toml | .venv/bin/python
 	$(PIP) -r requirements.lock

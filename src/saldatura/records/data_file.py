@@ -11,7 +11,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import IO
 
-from saldatura.records.photos import PhotoFiles
+from saldatura.records.photos import PhotoFiles, sync_folder
 
 # "SALD", in the file's own header: any SQLite file may carry our version number.
 APPLICATION_ID = 1_396_788_292
@@ -201,15 +201,6 @@ def _sound(path: Path) -> None:
         if found != "ok":
             raise DataFileError(f"{path.name} does not read back as it was written ({found}); look at the disk")
         whose(copy, path)
-
-
-def sync_folder(folder: Path) -> None:
-    """Make what was renamed in a folder last."""
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
 
 
 def restore(backup: Path, target: Path) -> Path | None:

@@ -13,7 +13,7 @@ from saldatura.records import data_file
 from saldatura.records.cells import CellShelf
 from saldatura.records.data_file import OWN_FILE, OWN_FOLDER, DataFileError, Hold, InUse
 from saldatura.records.facts import Shelf, refill
-from saldatura.records.photos import PhotoFiles
+from saldatura.records.photos import PhotoFiles, sync_folder
 
 __all__ = ["DataFileError", "Database", "InUse"]
 
@@ -169,7 +169,7 @@ class Database:
             # After the data: every photo that the copy names is among them.
             self.photos.copy_to(PhotoFiles(target))
             partial.replace(target)
-            data_file.sync_folder(target.parent)
+            sync_folder(target.parent)
         except sqlite3.DatabaseError as error:
             raise data_file.damaged(self.path, error) from error
 

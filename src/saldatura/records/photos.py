@@ -24,7 +24,7 @@ class PhotoFiles:
             file.flush()
             os.fsync(file.fileno())
         partial.replace(self.path(sha256))
-        _sync(self.folder)
+        sync_folder(self.folder)
         return sha256
 
     def path(self, sha256: str) -> Path:
@@ -49,7 +49,8 @@ class PhotoFiles:
                 partial.replace(target)
 
 
-def _sync(folder: Path) -> None:
+def sync_folder(folder: Path) -> None:
+    """Make what was renamed in a folder last."""
     handle = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(handle)
