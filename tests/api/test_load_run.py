@@ -162,3 +162,23 @@ def test_what_is_not_for_this_pack_switches_nothing_on(bench_load: Set) -> None:
     api.post(f"/api/instruments/{number_}/use", {"drives": False, "by": "Nora"})
     assert "read, not switched" in only_line(run(api, job, number_)[1])[1]
     assert not load.on_
+
+
+def test_no_load_goes_on_over_an_end_of_the_program_or_a_quarantine(bench_load: Set) -> None:
+    api, job, load, number_, _, _ = bench_load
+    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
+    # As a program that was killed left it: on, and nobody there.
+    load.on_ = True
+    hall.loads.wake()
+    until(lambda: not load.on_)
+    assert run(api, job, number_)[0] == 201
+    found = dict.fromkeys(("leaking", "hot", "wet", "crushed", "smell"), False) | {"swollen": True}
+    assert api.post(f"/api/jobs/{job}/safety", found)[0] == 200
+    assert not load.on_
+    assert only_line(run(api, job, number_)[1])[0] == "quarantine"
+    other = api.take_in(**job_body(load_a=4.0))
+    api.read_groups(other, [3.9, 3.9, 3.9])
+    assert run(api, other, number_)[0] == 201
+    assert only_line(run(api, other, number_)[1])[0] == "load"
+    hall.loads.close()
+    assert not load.on_

@@ -10,6 +10,7 @@ from PIL import Image
 
 from saldatura.bench import Bench
 from saldatura.core.photo import MOST_PHOTOS
+from saldatura.formats import job_file
 from saldatura.records.database import Database
 from tests.api.conftest import Api, client_of, only_line
 from tests.conftest import picture
@@ -116,3 +117,26 @@ def test_a_job_holds_so_many_photos_and_a_quarantined_one_none(api: Api) -> None
     assert send(api, job, picture(8, 8))[0] == 409
     hot = api.take_in(safety={**dict.fromkeys(("swollen", "leaking", "wet", "crushed", "smell"), False), "hot": True})
     assert only_line(send(api, hot, picture(8, 8))[1])[0] == "quarantine"
+
+
+def test_a_photo_that_is_gone_or_changed_is_named_and_all_else_goes_out(api: Api, elsewhere: Api) -> None:
+    job = api.take_in()
+    for width in (640, 700, 760):
+        api.photo(job, picture(width, 480))
+    photos = [p["photo"]["sha256"] for p in api.get(f"/api/jobs/{job}")["assessment"]["photos"]]
+    files = api.client.app.state.bench.db.photos  # type: ignore[attr-defined]
+    files.path(photos[0]).unlink()
+    files.path(photos[1]).write_bytes(picture(900, 500))
+    document = api.get(f"/api/jobs/{job}/export")
+    assert sorted(document["missing"]) == sorted(photos[:2])
+    assert list(document["photos"]) == [photos[2]]
+    status, view = elsewhere.post("/api/jobs/import", document)
+    assert status == 201, view
+    ids = [p["photo"]["id"] for p in view["assessment"]["photos"]]
+    shown = [elsewhere.client.get(f"/api/jobs/{view['facts']['id']}/photos/{number}").status_code for number in ids]
+    assert sorted(shown) == [200, 422, 422]
+    # A file that says less is missing than is missing does not come in.
+    document |= {"missing": photos[:1]}
+    document["job"]["uid"] = "another-name"
+    document["sha256"] = job_file._digest(document["job"])
+    assert "missing or changed" in only_line(elsewhere.post("/api/jobs/import", document)[1])[1]

@@ -40,3 +40,15 @@ describe('what rings first', () => {
     expect(expected(known, [], 91 * 60000)).toEqual([])
   })
 })
+
+describe('a load that has not said that it is off', () => {
+  const load = { job_id: 8, pack_name: 'Shears', group: null, charge_id: null, kind: 'off_unconfirmed', says: 'The load is out of reach: pull its leads.', at: at(5) } as never
+
+  it('rings by the pack alone, for as long as it is told, and no longer', () => {
+    const known = expected([], [], 6 * 60000, [load])
+    expect(known.map((a) => a.words)).toEqual(['Shears: The load is out of reach: pull its leads.'])
+    const still = expected(known, [], 7 * 60000, [load])
+    expect(still).toHaveLength(1)
+    expect(expected(still, [], 8 * 60000, [])).toEqual([])
+  })
+})

@@ -2,6 +2,7 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import ChargeTroughs from '@/figures/ChargeTroughs.vue'
+import StillOut from '@/figures/StillOut.vue'
 import TimeRing from '@/figures/TimeRing.vue'
 import CheckList from '@/stages/prove/CheckList.vue'
 import RunTable from '@/stages/probe/RunTable.vue'
@@ -98,5 +99,37 @@ describe('the list of checks', () => {
     const shapes = list.findAll('li svg').map((svg) => svg.html().replace(/data-v-\w+=""/g, ''))
     expect(new Set(shapes).size).toBe(3)
     expect(list.text()).toContain('because spread')
+  })
+})
+
+describe('the share still out', () => {
+  const points = [
+    { days: 0, kept: 1, low: 1, high: 1 },
+    { days: 40, kept: 0.75, low: 0.4, high: 0.95 },
+    { days: 100, kept: 0.5, low: 0.2, high: 0.8 },
+    { days: 400, kept: 0.5, low: 0.2, high: 0.8 },
+  ]
+  const f = mount(StillOut, { props: { points, until: 400, name: 'Levelled' } })
+
+  it('steps down once for each return and runs on level to the last pack seen', () => {
+    const rings = f.findAll('circle')
+    expect(rings).toHaveLength(2)
+    // The scale is even: a quarter of the way up lost by the first, another by the second.
+    const [first, second] = rings.map((r) => num(r, 'cy'))
+    const lines = f.findAll('line').map((l) => num(l, 'y1'))
+    expect(first! - lines[0]!).toBeCloseTo((lines[2]! - lines[0]!) / 4, 5)
+    expect(second! - first!).toBeCloseTo(first! - lines[0]!, 5)
+    const xs = rings.map((r) => num(r, 'cx'))
+    expect((xs[1]! - 44) / (xs[0]! - 44)).toBeCloseTo(100 / 40, 5)
+  })
+
+  it('says in words where it ends, with its band', () => {
+    expect(f.find('svg').attributes('aria-label')).toBe('Levelled: after 400 days 50 % still out, between 20 and 80 %')
+  })
+
+  it('closes its band: as many steps down along the top as back up along the bottom', () => {
+    const band = f.find('.band').attributes('d')!
+    expect(band.endsWith('Z')).toBe(true)
+    expect(band).not.toContain('NaN')
   })
 })
