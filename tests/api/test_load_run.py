@@ -84,6 +84,8 @@ def test_it_ends_at_a_groups_own_end_long_before_the_packs(bench_load: Set) -> N
     status, now = run(api, job, number_, meter=meter, group=2)
     assert status == 201, now
     assert load.on_
+    [shown] = api.get("/api/waiting")["driving"]
+    assert (shown["job_id"], shown["what"], shown["amps"]) == (job, "bench load", AMPS)
     assert now["low_v"] == pytest.approx(load.low_v, abs=0.01)
     # Its own limit is where the weakest group should be at its end: above three groups at theirs.
     assert 3 * 2.98 <= load.low_v < 3 * 3.7

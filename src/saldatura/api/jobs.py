@@ -211,7 +211,7 @@ def waiting(bench: TheBench, hall: TheHall, request: Request) -> Response:
     """Everything that has to be waited for, soonest first, and what drives a pack."""
     found = bench.waiting()
     told = {
-        "driving": hall.racks.driving(),
+        "driving": [*hall.racks.driving(), *hall.loads.driving()],
         "ringing": [*found.ringing, *hall.outputs.ringing(), *hall.loads.ringing()],
     }
     return unless_known(request, found.model_copy(update=told))

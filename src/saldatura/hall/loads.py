@@ -12,7 +12,7 @@ from pydantic import Field
 from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.assess import JobView
-from saldatura.core.assess.waiting import Ringing
+from saldatura.core.assess.waiting import Driving, Ringing
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import FactId
@@ -272,6 +272,17 @@ class Loads:
         """Whether a load is on a job's pack, or has not said that it is off."""
         run = self._runs.get(job_id)
         return run is not None and not run.off
+
+    def driving(self) -> list[Driving]:
+        """Loads that are on: nobody has to wait for one, but it must not be forgotten."""
+        return [
+            Driving(
+                job_id=run.job_id, pack_name=self.bench.facts(run.job_id).intake.pack_name, what=run.name, amps=run.new.amps,
+                stops_in_s=max(run.forecast.duration_s - run.seconds, 0.0),
+            )
+            for run in list(self._runs.values())
+            if not run.off
+        ]  # fmt: skip
 
     def ringing(self) -> list[Ringing]:
         """What rings over all jobs: a load that has not said that it is off, and one that lost its contact."""

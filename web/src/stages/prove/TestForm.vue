@@ -21,6 +21,8 @@ const number = (text: string) => (text.trim() ? (parseNumber(text) ?? Number.NaN
 type Run = Schemas['LoadRunMeasure']
 const run = ref({ on: (job.value.assessment.simulated ? 'stand_in' : 'tool') as Run['on'], amps: props.amps == null ? '' : String(Number(props.amps.toPrecision(3))), minutes: '', ended: 'tool' as Run['ended_by'], group: '', ah: '', warm: '', volts: '' })
 const ON: Record<Run['on'], string> = { tool: 'in the tool, a clamp beside', load: 'an electronic load', stand_in: 'the stand-in load' }
+// A real pack has no stand-ins.
+const ways = computed(() => (Object.entries(ON) as [Run['on'], string][]).filter(([key]) => key !== 'stand_in' || job.value.assessment.simulated))
 const ENDED: Record<Run['ended_by'], string> = { tool: 'the tool stopped', pack: "the pack's cut-off", group: 'a group at its cut-off', temperature: 'too warm', hand: 'stopped by hand' }
 const full = ref({ accepts: true, itself: true, volts: '' })
 const joint = ref({ what: '', ohm: '', before: '' })
@@ -59,7 +61,7 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
 <template>
   <form class="test-form" @submit.prevent="keep">
     <template v-if="name === 'load_run'">
-      <div class="chips" role="group" aria-label="The load is"><button v-for="(words, key) in ON" :key="key" type="button" class="chip" :aria-pressed="run.on === key" @click="run.on = key">{{ words }}</button></div>
+      <div class="chips" role="group" aria-label="The load is"><button v-for="[key, words] in ways" :key="key" type="button" class="chip" :aria-pressed="run.on === key" @click="run.on = key">{{ words }}</button></div>
       <div class="line">
         <FieldRow label="Current, A" :error="said('amps')"><template #default="{ id }"><ElInput :id="id" v-model="run.amps" inputmode="decimal" /></template></FieldRow>
         <FieldRow label="Lasted, min" :error="said('seconds')"><template #default="{ id }"><ElInput :id="id" v-model="run.minutes" inputmode="decimal" /></template></FieldRow>
