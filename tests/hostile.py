@@ -85,6 +85,9 @@ JOBS: dict[str, Change] = {
         "release", {"by": "I", "reason": "because", "cells": ""}, at="9999-01-01T00:00:00Z"
     ),
     "released in the year 1": more("release", {"by": "I", "reason": "because", "cells": ""}, at="0001-01-01T00:00:00Z"),
+    "before the first day there is": more("stage", {"stage": "judge"}, at="0001-01-01T00:00:00+14:00"),
+    "after the last day there is": more("stage", {"stage": "judge"}, at="9999-12-31T23:59:59-14:00"),
+    "a clock of the pack that runs back to nought": more("stage", {"stage": "judge"}, clock_s=-1),
     "released without a danger": more("release", {"by": "I", "reason": "because", "cells": ""}),
     "group 40 of a string of three": more("reading", {"point": {"kind": "group", "group": 40}}),
     "a tap against itself": more("reading", {"point": {"kind": "span", "from_tap": 2, "to_tap": 2}}),

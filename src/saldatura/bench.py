@@ -353,7 +353,9 @@ class Bench:
         db, drawer = self.db.read(), self.cells.drawer()
         numbers = [row["id"] for row in db.execute("SELECT job_id AS id FROM job_now ORDER BY job_id")]
         jobs_of = (facts.load(db, number) for number in numbers)
-        shop_files.write(out, jobs_of, self.shop(), drawer.cells.values(), cells.lines(db), self.db.photos.read)
+        shop_files.write(
+            out, jobs_of, self.shop(), drawer.cells.values(), cells.lines(db), cells.KINDS, self.db.photos.read
+        )
 
     def waiting(self) -> WaitingList:
         """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""

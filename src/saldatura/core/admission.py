@@ -9,7 +9,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
 from saldatura.core.facts import IntakeFact, JobFacts, ReadingFact, SignOffFact
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import MOST_READINGS
+from saldatura.core.quantities import EARLIEST, MOST_READINGS
 
 MOST_FACTS = 20_000
 # Clocks of two machines differ; more than a day is no difference of clocks.
@@ -42,6 +42,8 @@ class Admission:
         kind = BY_FACT[type(fact)]
         if len(self._before) >= MOST_FACTS:
             raise Impossible("facts", f"there are more than {MOST_FACTS}, the most a job may hold")
+        if fact.at < EARLIEST:
+            raise Impossible("at", f"the year {fact.at.year} is not one in which packs are mended here")
         if fact.at > self.now + CLOCKS_APART:
             raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
         if fact.id in self._before:

@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
-from saldatura.core.quantities import NOT_BLANK, Value, When, Words
+from saldatura.core.quantities import NOT_BLANK, Value, Words
 
 FactId = Annotated[int, Field(ge=1, le=2**62)]
 Person = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
@@ -19,7 +19,8 @@ class Fact(Value):
     """
 
     id: int = 0
-    at: When
+    # Bounded at the door and not here: what is on record is read, whatever it says.
+    at: AwareDatetime
     clock_s: Annotated[float, Field(ge=0, le=1e12)] | None = None
 
 

@@ -106,9 +106,12 @@ def write(
     shop: ShopFacts,
     cells: Iterable[CellNow],
     cell_facts: Iterable[JsonLine],
+    cell_kinds: Mapping[str, type[Fact]],
     photo: Callable[[str], bytes | None],
 ) -> None:
-    """The archive into `out`, job by job, so that no shop is too large for memory. A photo that is missing is named in missing.txt."""
+    """The archive into `out`, job by job, so that no shop is too large for memory; `cell_kinds`: the kinds of `cell_facts`. A photo that is
+    missing is named in missing.txt.
+    """
     rows: dict[str, io.StringIO] = {name: io.StringIO() for name in TABLES}
     tables = {name: csv.writer(rows[name]) for name in TABLES}
     for name, columns in TABLES.items():
@@ -116,7 +119,7 @@ def write(
     named: dict[str, None] = {}
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive:
         archive.writestr("READ-ME.txt", READ_ME)
-        archive.writestr("dictionary.csv", _dictionary())
+        archive.writestr("dictionary.csv", _dictionary(cell_kinds))
         with archive.open("facts.jsonl", "w", force_zip64=True) as lines:
             for fact in shop.whole:
                 lines.write(_line({"job": None, "uid": None, **written(fact)}))
@@ -185,17 +188,15 @@ def _cell(cell: CellNow) -> list[object]:
     ]  # fmt: skip
 
 
-def _dictionary() -> str:
+def _dictionary(cell_kinds: Mapping[str, type[Fact]]) -> str:
     text = io.StringIO()
     table = csv.writer(text)
     table.writerow(["file", "of", "name", "unit or type", "holds"])
     for name, columns in TABLES.items():
         for column in columns:
             table.writerow([name, "", column.name, column.unit, column.says])
-    from saldatura.records.cells import KINDS as OF_CELLS
-
     kinds: list[tuple[str, str, type[BaseModel]]] = [("facts.jsonl", kind.name, kind.fact) for kind in KINDS]
-    kinds += [("cells.jsonl", name, model) for name, model in OF_CELLS.items()]
+    kinds += [("cells.jsonl", name, model) for name, model in cell_kinds.items()]
     for file, name, model in kinds:
         for field, told in model.model_json_schema()["properties"].items():
             if field not in Fact.model_fields:

@@ -81,8 +81,14 @@ def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int],
     def compute() -> tuple[list[int], list[Reading], Reconciled, Verdict]:
         intake = facts.intake
         # A reading says the same for ever; only the new ones are made anew.
-        made: dict[int, Reading] = facts.memo.setdefault(("readings", of.id), {})
-        readings = [made.get(r.id) or made.setdefault(r.id, _as_reading(of, r)) for r in standing]
+        made: dict[int, tuple[ReadingFact, Reading]] = facts.memo.setdefault(("readings", of.id), {})
+        readings = []
+        for r in standing:
+            held = made.get(r.id)
+            # Numbers may be given again where an act was undone: it must be the very fact.
+            if held is None or held[0] is not r:
+                held = made[r.id] = (r, _as_reading(of, r))
+            readings.append(held[1])
         solved = reconcile_pack(intake.pack, of.meter, readings)
         capacity, resistance = capacities(facts), resistances(facts)
         asked = VerdictRequest(
