@@ -90,6 +90,15 @@ def test_it_ends_at_a_groups_own_end_long_before_the_packs(bench_load: Set) -> N
     # Its own limit is where the weakest group should be at its end: above three groups at theirs.
     assert 3 * 2.98 <= load.low_v < 3 * 3.7
     assert only_line(run(api, job, number_)[1])[0] == "load"
+    # Neither the load nor the meter that guards the run is taken from under it, nor is the pack called a simulated one.
+    for path, body in (
+        (f"/api/instruments/{number_}/use", {"drives": False, "by": "Nora"}),
+        (f"/api/instruments/{number_}/remove", None),
+        (f"/api/instruments/{meter}/remove", None),
+        (f"/api/jobs/{job}/virtual", {"soc": [0.5], "seed": 3}),
+    ):
+        refused = api.client.post(path, json=body)
+        assert (refused.status_code, only_line(refused.json())[0]) == (409, "load"), path
     charge = api.post(f"/api/jobs/{job}/charges", {"group": 1, "target": "full", "current_a": 1.0})
     assert (charge[0], only_line(charge[1])[0]) == (409, "charging")
     signed = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})
@@ -148,6 +157,19 @@ def test_a_meter_that_falls_silent_guards_nothing(bench_load: Set, monkeypatch: 
     on_group.handle = lambda line: None  # type: ignore[method-assign]
     status, answer = run(api, job, number_, meter=meter, group=2)
     assert (status, only_line(answer)[0]) == (409, "meter")
+    assert not load.on_
+
+
+@pytest.mark.parametrize(
+    ("groups", "field"),
+    [([-3.9, -3.9, -3.9], "leads"), ([0.0, 0.0, 0.0], "leads"), ([3.9] * 6, "leads"), ([3.9, 7.8, 0.0], "meter"), ([5.85, 0.0, 5.85], "meter")],
+    ids=["turned", "in the air", "another pack", "over two groups", "in the air beside it"],
+)  # fmt: skip
+def test_leads_that_are_not_on_this_pack_switch_nothing_on(bench_load: Set, groups: list[float], field: str) -> None:
+    api, job, load, number_, meter, _ = bench_load
+    load.groups = groups
+    status, answer = run(api, job, number_, meter=meter, group=2)
+    assert (status, only_line(answer)[0]) == (409, field), answer
     assert not load.on_
 
 

@@ -77,6 +77,7 @@ def check_instrument(
 @router.post("/instruments/{instrument_id}/use", status_code=201, responses=SHOP_ACT)
 def use_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId, new: NewUse) -> list[ShopInstrument]:
     """Let the program switch an instrument, or only read it."""
+    hall.loads.idle(instrument_id)
     bench.add_to_shop(InstrumentUse(**dict(new), instrument=instrument_id))
     return shop_instruments(hall)
 
@@ -84,6 +85,7 @@ def use_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId, 
 @router.post("/instruments/{instrument_id}/remove", responses=SHOP_ACT)
 def remove_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId) -> list[ShopInstrument]:
     """Take an instrument off the list; its record stays."""
+    hall.loads.idle(instrument_id)
     bench.add_to_shop(Removal(instrument=instrument_id))
     return shop_instruments(hall)
 

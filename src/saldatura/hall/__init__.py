@@ -96,6 +96,8 @@ class Hall:
     def make_virtual(self, job_id: int, spec: PackSpec) -> None:
         """Give a job a virtual pack. Raises Refused while a charge of it runs."""
         gates.not_charging(self.bench.facts(job_id))
+        if self.loads.running(job_id):
+            raise gates.Refused("load", "a load is on this pack, so it is a real one; switch it off first")
         self.racks.make(job_id, spec)
 
     def nothing_drives(self, job_id: int) -> None:

@@ -34,7 +34,8 @@ METER_S = 5.0
 # The current has fallen so far: the board opened, or the load stopped by itself.
 GONE_SHARE, SETTLES_S = 0.5, 3.0
 TOO_LONG = 1.5
-KEPT_PAUSES_S = 4 * POLL_S
+# A full pack and a meter's error.
+LEADS_OVER = 1.03
 
 
 class NewLoadRun(Value):
@@ -121,7 +122,7 @@ class LoadRun:
         """The run as it stands."""
         return LoadRunNow(
             instrument=self.name, amps=self.new.amps, seconds=self.seconds, ah=self.ah, wh=self.wh, volts=self.volts, drawn_a=self.drawn,
-            group=self.new.group if self.meter else None, group_v=self._group_v(), celsius=None if math.isnan(self.hottest) else self.hottest,
+            group=self.new.group if self.meter else None, group_v=self.group_v(), celsius=None if math.isnan(self.hottest) else self.hottest,
             low_v=self.low_v, forecast=self.forecast, running=not self.off, says=self.ended.says if self.ended else "",
         )  # fmt: skip
 
@@ -169,7 +170,7 @@ class LoadRun:
             self.stop(ended.by, ended.says)
 
     def _ends(self, off: bool, volts: float, amps: float, warm: float) -> _Ended | None:
-        group_v = self._group_v()
+        group_v = self.group_v()
         if group_v is not None and group_v <= self.end_v:
             return _Ended("group", f"Group {self.new.group} is at {group_v:.2f} V, its end.")
         if self.meter is not None and group_v is None:
@@ -190,7 +191,8 @@ class LoadRun:
             )
         return None
 
-    def _group_v(self) -> float | None:
+    def group_v(self) -> float | None:
+        """What the meter on the group shows; None where there is none, or where it has told nothing for a while."""
         of = self.meter
         if of is None or of.live is None or of.age_s is None or of.age_s > METER_S:
             return None
@@ -273,6 +275,14 @@ class Loads:
         run = self._runs.get(job_id)
         return run is not None and not run.off
 
+    def idle(self, instrument: int) -> None:
+        """A load that is on, and the meter that guards its run, stay what they are until it is off. Raises Refused."""
+        run = next(
+            (r for r in self._runs.values() if not r.off and instrument in (r.new.instrument, r.new.meter)), None
+        )
+        if run is not None:
+            raise Refused("load", f"it is in the load run of job {run.job_id}; end that first")
+
     def driving(self) -> list[Driving]:
         """Loads that are on: nobody has to wait for one, but it must not be forgotten."""
         return [
@@ -323,6 +333,7 @@ class Loads:
                     "instrument",
                     f"{run.name} does not take its settings: {wrong}. Nothing is switched on; run it by hand, and stay by it",
                 )
+            self._on_this_pack(run, run.input.read().volts or 0.0)
             complaint = run.input.on()
             if complaint or run.input.read().doing != "held":
                 run.input.off()
@@ -337,6 +348,25 @@ class Loads:
             raise Refused(
                 "instrument", f"{run.name} does not answer ({error.says}); it is told to be off until it says so"
             ) from error
+
+    def _on_this_pack(self, run: LoadRun, volts: float) -> None:
+        """What the leads read while nothing flows is this pack the right way round, and the meter reads one group of it. Raises Refused."""
+        pack = self.bench.facts(run.job_id).intake.pack
+        window = WINDOWS[pack.chemistry]
+        least, most = window.tool_end_v, window.full_v * LEADS_OVER
+        if not pack.series * least <= volts <= pack.series * most:
+            raise Refused(
+                "leads",
+                f"the leads of {run.name} read {volts:.2f} V, and this pack has {pack.series * least:.1f} to {pack.series * most:.1f} V: they hang on "
+                "another, the wrong way round or in the air, or it is empty. Nothing is switched on",
+            )
+        group_v = run.group_v()
+        if run.meter is not None and (group_v is None or not least < group_v <= most):
+            shown = "nothing" if group_v is None else f"{group_v:.2f} V"
+            raise Refused(
+                "meter",
+                f"the meter that should guard group {run.new.group} reads {shown}, which is no group of this pack; nothing is switched on",
+            )
 
     def _load(self, number: int) -> Watched:
         fact = next((i for i in self.bench.shop().instruments if i.id == number), None)

@@ -58,6 +58,7 @@ async function off() {
         <p aria-live="off"><strong class="mono">{{ duration(now.seconds) }}</strong> of {{ duration(now.forecast.duration_low_s) }} – {{ duration(now.forecast.duration_high_s) }}<br /><span class="mono">{{ now.volts === null ? 'out of reach' : `${volts(now.volts, 2)} V, ${now.drawn_a?.toFixed(2)} A, ${now.ah.toFixed(3)} Ah` }}</span><template v-if="now.group">, group {{ now.group }} <span class="mono">{{ now.group_v === null ? '–' : volts(now.group_v, 3) }} V</span></template><template v-if="now.celsius !== null">, {{ degrees(now.celsius, 0) }}</template></p>
         <ElButton size="large" :loading="busy" @click="off">Switch the load off</ElButton>
       </div>
+      <p v-if="now.celsius === null" class="muted">No thermometer tells how warm it grows: feel the pack now and then, and switch off what is too hot to hold.</p>
       <p v-if="now.says" class="error" role="alert">{{ now.says }}</p>
     </template>
     <template v-else>
