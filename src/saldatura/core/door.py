@@ -13,7 +13,7 @@ from typing import Any, Literal, get_args, get_origin
 from pydantic import ValidationError
 
 from saldatura import __version__
-from saldatura.core import block_gates, gates, plan_gates, recording, taking_back
+from saldatura.core import block_gates, charge_gates, gates, plan_gates, recording, shop_gates, taking_back
 from saldatura.core.assess import (
     assess,
     assess_set,
@@ -117,11 +117,8 @@ from saldatura.core.facts.shop import (
     PolicyFact,
     Removal,
     ShopChannel,
-    ShopFacts,
 )
 from saldatura.core.facts.wait import NewWait, WaitFact, WaitOver, WaitOverFact
-from saldatura.core.instrument import KINDS as INSTRUMENTS
-from saldatura.core.instrument import OUTPUT_KINDS
 from saldatura.core.level import is_lost
 from saldatura.core.measure import MeasureFact, NewMeasure
 from saldatura.core.pack.spec import PackSpec
@@ -244,69 +241,6 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     ]
 
 
-def _instrument_there(facts: ShopFacts, new: Any, _moment: Moment) -> None:
-    if all(entered.id != new.instrument for entered in facts.instruments):
-        raise Impossible("instrument", f"there is no instrument {new.instrument}; Instruments lists those there are")
-
-
-def _can_drive(_shop: ShopFacts, new: NewInstrument, _moment: Moment) -> None:
-    if new.drives and new.kind not in OUTPUT_KINDS | {"load"}:
-        raise Impossible(
-            "drives",
-            f"a {INSTRUMENTS[new.kind].name} is read; only a supply, a single-cell charger or a load is switched",
-        )
-
-
-def _use(shop: ShopFacts, new: InstrumentUse, moment: Moment) -> None:
-    _instrument_there(shop, new, moment)
-    _channel_idle(_channels_of(shop, new.instrument), moment)
-    entered = next(i for i in shop.instruments if i.id == new.instrument)
-    _can_drive(shop, entered.model_copy(update={"drives": new.drives}), moment)
-
-
-def _channel_driven(shop: ShopFacts, new: ShopChannel, moment: Moment) -> None:
-    _channel_idle({new.name}, moment)
-    if new.instrument is None:
-        return
-    _instrument_there(shop, new, moment)
-    entered = next(i for i in shop.instruments if i.id == new.instrument)
-    if new.kind != "single" or entered.kind not in OUTPUT_KINDS:
-        raise Impossible(
-            "instrument",
-            f"{entered.name} cannot be this channel: a supply or a single-cell charger on one group is driven",
-        )
-    other = next((c for c in shop.channels if c.instrument == new.instrument and c.name != new.name), None)
-    if other is not None:
-        raise Impossible("instrument", f"{entered.name} is the channel {other.name} already")
-
-
-def _channel_there(shop: ShopFacts, new: NoChannel, moment: Moment) -> None:
-    if all(channel.name != new.name for channel in shop.channels):
-        raise Impossible("name", f"there is no channel {new.name}")
-    _channel_idle({new.name}, moment)
-
-
-def _channel_idle(names: set[str], moment: Moment) -> None:
-    """What is on a group now must stay known: its output is found by it."""
-    busy = next(((name, job) for name, job in moment.elsewhere(0).items() if name in names), None)
-    if busy is not None:
-        raise gates.Refused("channel", f"{busy[0]} is on a pack of job {busy[1]:04d}; end that charge first")
-
-
-def _channels_of(shop: ShopFacts, instrument: int) -> set[str]:
-    return {channel.name for channel in shop.channels if channel.instrument == instrument}
-
-
-def _removal(shop: ShopFacts, new: Removal, moment: Moment) -> None:
-    _instrument_there(shop, new, moment)
-    _channel_idle(_channels_of(shop, new.instrument), moment)
-
-
-def _reference_there(shop: ShopFacts, new: ReferenceCheck, _moment: Moment) -> None:
-    if all(part.id != new.reference for part in shop.references):
-        raise Impossible("reference", f"there is no reference part {new.reference}; Instruments lists those there are")
-
-
 # --- what must hold of a fact in a file that is brought in
 
 
@@ -326,7 +260,7 @@ def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -
 
 def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -> None:
     gates.group_there(facts, fact.group)
-    gates.beside(facts, fact.group, fact.channel or None, fact.isolated)
+    charge_gates.beside(facts, fact.group, fact.channel or None, fact.isolated)
     if is_lost(Policy().window(facts.intake.pack.chemistry), fact.start_v):
         raise Impossible("start_v", "a group under the floor or reversed is not charged")
 
@@ -361,21 +295,21 @@ KINDS: tuple[Kind, ...] = (
         path="readings", says="Store a reading; when this answers, it is on the disk.",
     ),
     Kind(
-        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: gates.charge(facts, new, m.policy, m.channels, m.elsewhere), make=recording.charge,
+        "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: charge_gates.charge(facts, new, m.policy, m.channels, m.elsewhere), make=recording.charge,
         fits=_fits_charge, against=taking_back.unended,
     ),
     Kind(
-        "charge_end", ChargeEnd, EndOfCharge, gate=lambda facts, new, _m: gates.end_of_charge(facts, new),
-        fits=lambda facts, fact, _b: gates.end_of_charge(facts, fact), refs=("charge",), closed=True,
+        "charge_end", ChargeEnd, EndOfCharge, gate=lambda facts, new, _m: charge_gates.end_of_charge(facts, new),
+        fits=lambda facts, fact, _b: charge_gates.end_of_charge(facts, fact), refs=("charge",), closed=True,
         against=taking_back.unfollowed,
     ),
     Kind(
-        "look", LookFact, NewLook, gate=lambda facts, new, _m: gates.look(facts, new),
-        fits=lambda facts, fact, _b: gates.runs(facts, fact.charge), refs=("charge",), against=taking_back.nothing,
+        "look", LookFact, NewLook, gate=lambda facts, new, _m: charge_gates.look(facts, new),
+        fits=lambda facts, fact, _b: charge_gates.runs(facts, fact.charge), refs=("charge",), against=taking_back.nothing,
     ),
     Kind(
-        "charge_stop", StopFact, NewStop, gate=lambda facts, new, _m: gates.driven(facts, new.charge),
-        fits=lambda facts, fact, _b: gates.driven(facts, fact.charge), refs=("charge",), closed=True,
+        "charge_stop", StopFact, NewStop, gate=lambda facts, new, _m: charge_gates.driven(facts, new.charge),
+        fits=lambda facts, fact, _b: charge_gates.driven(facts, fact.charge), refs=("charge",), closed=True,
     ),
     Kind(
         "wait", WaitFact, NewWait, gate=lambda facts, new, _m: gates.wait(facts, new), make=recording.waits,
@@ -494,18 +428,18 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
-    Kind("channel", ChannelFact, ShopChannel, of="shop", gate=_channel_driven, refs=("instrument",)),
-    Kind("channel_gone", ChannelGone, NoChannel, of="shop", gate=_channel_there),
+    Kind("channel", ChannelFact, ShopChannel, of="shop", gate=shop_gates.channel_driven, refs=("instrument",)),
+    Kind("channel_gone", ChannelGone, NoChannel, of="shop", gate=shop_gates.channel_there),
     Kind("coupon", CouponFact, NewCoupon, of="shop"),
     Kind("clock_moved", ClockMovedFact, ClockMoved, of="shop"),
     Kind("prices", PricesFact, ShopPrices, of="shop"),
     Kind("reference", ReferenceEntered, NewReference, of="shop"),
-    Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=_reference_there, refs=("reference",)),
+    Kind("reference_check", ReferenceChecked, ReferenceCheck, of="shop", gate=shop_gates.reference_there, refs=("reference",)),
     Kind("blink", BlinkFact, NewBlink, of="shop"),
-    Kind("instrument", InstrumentEntered, NewInstrument, of="shop", gate=_can_drive),
-    Kind("instrument_removed", InstrumentRemoved, Removal, of="shop", gate=_removal, refs=("instrument",)),
-    Kind("instrument_use", InstrumentUsed, InstrumentUse, of="shop", gate=_use, refs=("instrument",)),
-    Kind("instrument_check", InstrumentChecked, InstrumentCheck, of="shop", gate=_instrument_there, refs=("instrument",)),
+    Kind("instrument", InstrumentEntered, NewInstrument, of="shop", gate=shop_gates.can_drive),
+    Kind("instrument_removed", InstrumentRemoved, Removal, of="shop", gate=shop_gates.removal, refs=("instrument",)),
+    Kind("instrument_use", InstrumentUsed, InstrumentUse, of="shop", gate=shop_gates.use, refs=("instrument",)),
+    Kind("instrument_check", InstrumentChecked, InstrumentCheck, of="shop", gate=shop_gates.instrument_there, refs=("instrument",)),
 )  # fmt: skip
 
 BY_NAME = {kind.name: kind for kind in KINDS}

@@ -6,7 +6,7 @@ import threading
 from typing import NamedTuple
 
 from saldatura.bench import Bench
-from saldatura.core import gates
+from saldatura.core import charge_gates, gates
 from saldatura.core.assess import JobView
 from saldatura.core.assess.level_planning import begun_on
 from saldatura.core.assess.waiting import Ringing
@@ -107,7 +107,7 @@ class Outputs:
         found = self._output(facts, new)
         shop = self.bench.shop()
         # Before the output is touched: a second press must not switch off what the first one began.
-        gates.may_begin(facts, new, shop.policy, shop.channels, self.bench.channels_elsewhere)
+        charge_gates.may_begin(facts, new, shop.policy, shop.channels, self.bench.channels_elsewhere)
         if found.stand_in and self.racks.must(job_id).virtual.sourced:
             raise Refused("charging", "another instrument drives this pack; take it off in Instruments first")
         try:
@@ -140,7 +140,7 @@ class Outputs:
 
     def off(self, job_id: int, charge_id: int) -> JobView:
         """Switch a driven charge off. Raises Refused where its output does not say that it is off, Impossible."""
-        gates.driven(self.bench.facts(job_id), charge_id)
+        charge_gates.driven(self.bench.facts(job_id), charge_id)
         driven = self._driven.get(charge_id)
         if driven is not None and not driven.stop(Stop(why="by_hand", says="Switched off here.")):
             raise Refused(
@@ -342,7 +342,7 @@ class Outputs:
 
     def _gate(self, facts: JobFacts, new: NewCharge) -> None:
         shop = self.bench.shop()
-        gates.charge(facts, new, shop.policy, shop.channels, self.bench.channels_elsewhere)
+        charge_gates.charge(facts, new, shop.policy, shop.channels, self.bench.channels_elsewhere)
 
     def _channel(self, name: str) -> ShopChannel:
         channel = next((c for c in self.bench.shop().channels if c.name == name), None)

@@ -6,7 +6,7 @@ import time
 from collections import Counter
 
 from saldatura.bench import Bench
-from saldatura.core import gates
+from saldatura.core import charge_gates, gates
 from saldatura.core.assess import Driving, JobView, PackClock
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import EndOfCharge, JobFacts, NewCharge, NewReading, NewSet, VirtualPackFact
@@ -215,9 +215,9 @@ class Racks:
         """Driving a virtual pack asks what driving a real one would."""
         gates.work(facts)
         if kind == "cell_charger":
-            gates.charge(facts, NewCharge(group=source.group), self.bench.policy())
+            charge_gates.charge(facts, NewCharge(group=source.group), self.bench.policy())
         elif kind in ("supply", "harness_charger"):
-            gates.charge_string(facts, self.bench.policy())
+            charge_gates.charge_string(facts, self.bench.policy())
 
     # --- racks
 
