@@ -1,6 +1,7 @@
 """The API on a data file of its own, in process."""
 
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -85,3 +86,13 @@ def elsewhere(tmp_path: Path, clock: Clock) -> Iterator[Api]:
 def only_line(body: dict) -> tuple[str, str]:
     assert len(body["errors"]) == 1, body
     return body["errors"][0]["field"], body["errors"][0]["message"]
+
+
+def until(holds: Callable[[], object], seconds: float = 60) -> Any:
+    """Wait for an outcome that stays once it is there."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if found := holds():
+            return found
+        time.sleep(0.05)
+    raise AssertionError("it did not come to pass")

@@ -8,8 +8,7 @@ import pytest
 from saldatura.hall import Hall, loads
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
-from tests.api.conftest import Api, job_body, only_line
-from tests.api.test_driven import until
+from tests.api.conftest import Api, job_body, only_line, until
 
 AMPS = 4.0
 
