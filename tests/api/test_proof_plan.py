@@ -232,3 +232,17 @@ def test_a_sensor_that_stands_still_is_none(api: Api, job: int) -> None:
     warm = sensor(7_400, 34.0)
     assert (warm["outcome"], warm["measured"]) == ("pass", "22 °C at 22 °C, 22 °C at 22 °C, 33 °C at 34 °C")
     assert sensor(11_200, 34.0)["outcome"] == "fail"
+
+
+def test_a_pack_whose_test_failed_goes_back_with_a_reason_only_and_never_as_passed(api: Api, job: int) -> None:
+    api.post(f"/api/jobs/{job}/sets", {"purpose": "prove", "rest_since": "2026-03-01T08:00:00Z"})
+    api.read_groups(job, REST, "prove")
+    under_load(api, job, [3.75, 3.75, 3.55, 3.75])
+    found, tests = plan(api, job)
+    assert (tests["spread"]["outcome"], tests["load_step"]["outcome"]) == ("pass", "fail"), found["says"]
+    status, refused = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka"})
+    assert (status, only_line(refused)[0]) == (409, "proof")
+    assert "load step" in only_line(refused)[1]
+    status, view = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "wants it back as it is"})
+    assert status == 200
+    assert not view["facts"]["sign_off"]["passed"]

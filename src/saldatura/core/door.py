@@ -210,7 +210,9 @@ def _against(facts: JobFacts, fact: Fact) -> str | None:
 def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
     probe, proving = (assess_set(facts, purpose, moment.policy) for purpose in ("probe", "prove"))
     groups = groups_now(facts, probe, moment.policy)
-    gates.sign_off(facts, proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy), new)
+    tests = proof_plan_now(facts, moment.at, moment.clock, moment.policy).tests
+    failed = [test.label.lower() for test in tests if test.outcome == "fail"]
+    gates.sign_off(facts, proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy), new, failed)
 
 
 def _sign_off_fits(facts: JobFacts, fact: Fact, _before: dict[int, Fact]) -> None:

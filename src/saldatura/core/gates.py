@@ -1,6 +1,6 @@
 """Gates: what must hold before work goes on. Each raises Refused with the reason and the way on, if there is one."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from saldatura.core.assess.watched import open_waits
 from saldatura.core.errors import Impossible
@@ -343,9 +343,13 @@ def closing(facts: JobFacts, new: NewSignOff) -> None:
             raise Impossible(field, f"say {what}")
 
 
-def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff) -> None:
-    """Signed with a pass, or with a recorded reason; never while something charges."""
+def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff, failed: Sequence[str] = ()) -> None:
+    """Signed with a pass, or with a recorded reason; never while something charges. `failed`: tests of the plan that did not hold."""
     closing(facts, new)
+    if failed and len(new.reason.strip()) < 3:
+        raise Refused(
+            "proof", f"{' and '.join(failed)} did not hold; give the reason why the pack is handed back all the same"
+        )
     if (proof is None or proof.result != "pass") and len(new.reason.strip()) < 3:
         raise Refused("proof", "Prove has not passed; give the reason why the pack is handed back all the same")
 

@@ -183,7 +183,7 @@ def _measured(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]
 
 
 def _proof(results: Assessment, plan: ProofPlan | None, styles: Styles) -> Iterable[Any]:
-    yield Paragraph("Proof", styles["h2"])
+    yield Paragraph("Proof at rest, and by tests", styles["h2"])
     if results.proof is None:
         yield Paragraph("Not proved at rest.", styles["body"])
         yield from _tests(plan, styles)

@@ -42,6 +42,13 @@ def judged_then(facts: JobFacts) -> Judged | None:
         return None
 
 
+def failed_then(facts: JobFacts) -> bool:
+    """Whether a test of its plan had failed when the job was signed; no for one signed before there were plans."""
+    held = facts.sign_off.results.get("proof_plan") if facts.sign_off is not None else None
+    tests = held.get("tests") if isinstance(held, dict) else None
+    return any(isinstance(t, dict) and t.get("outcome") == "fail" for t in tests or [])
+
+
 def _numbers(facts: JobFacts, inputs: dict[str, Any]) -> Numbers:
     """For each kind the number of a fact now by its number then: their order has stayed."""
     if "facts" in inputs:

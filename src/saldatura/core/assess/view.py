@@ -13,7 +13,7 @@ from saldatura.core.assess.proof import Compared, against_forecast, proof_of
 from saldatura.core.assess.rest import LastCurrent, last_current
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.assess.story import Along, Done, Held, SignedPart, along, as_it_came, done_of, held_of, parts_of
-from saldatura.core.assess.thaw import today
+from saldatura.core.assess.thaw import failed_then, today
 from saldatura.core.assess.waiting import Waiting, waiting_of
 from saldatura.core.assess.wants import wants_of
 from saldatura.core.assess.watched import open_waits
@@ -333,6 +333,6 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
             went=signed.went,
             minutes=signed.minutes,
             simulated=signed.simulated or facts.simulated,
-            passed=assessment.proof is not None and assessment.proof.result == "pass",
+            passed=assessment.proof is not None and assessment.proof.result == "pass" and not failed_then(facts),
         ),
     )

@@ -20,7 +20,13 @@ const { act, busy, refusal } = useAct()
 const facts = computed(() => job.value.facts)
 const signed = computed(() => facts.value.sign_off ?? null)
 const proof = computed(() => job.value.assessment.proof)
-const passed = computed(() => proof.value?.result === 'pass')
+const { data: plan } = useQuery({
+  queryKey: computed(() => ['proof-plan', facts.value.id, facts.value.last_id]),
+  queryFn: () => settled(client.GET('/api/jobs/{job_id}/proof-plan', { params: { path: { job_id: facts.value.id } } })),
+})
+// A test that failed is no pass, however level the groups rest.
+const failed = computed(() => (plan.value?.tests ?? []).filter((t) => t.outcome === 'fail').map((t) => t.label.toLowerCase()))
+const passed = computed(() => proof.value?.result === 'pass' && !failed.value.length)
 const held = computed(() => job.value.assessment.quarantine.length > 0)
 
 const first = computed(() => job.value.assessment.probe)
@@ -53,11 +59,6 @@ const exported = computed(() => `/api/jobs/${facts.value.id}/export`)
 
 const path = computed(() => ({ path: { job_id: facts.value.id } }))
 const papers = useTemplateRef<HTMLElement>('papers')
-const { data: plan } = useQuery({
-  queryKey: computed(() => ['proof-plan', facts.value.id, facts.value.last_id]),
-  queryFn: () => settled(client.GET('/api/jobs/{job_id}/proof-plan', { params: path.value })),
-})
-
 const reopening = ref(false)
 const again = ref({ by: settings.value.technician, reason: '' })
 async function reopen() {
@@ -70,7 +71,7 @@ useShortcuts([
   { key: 'p', does: 'see the sheet', run: () => papers.value?.querySelector('a')?.click() },
 ])
 const title = computed(() => {
-  if (!signed.value) return held.value ? 'Held: it can only be closed as scrap' : passed.value ? 'Ready to hand over' : 'Not proved'
+  if (!signed.value) return held.value ? 'Held: it can only be closed as scrap' : passed.value ? 'Ready to hand over' : failed.value.length ? `It fails: ${failed.value.join(', ')}` : 'Not proved'
   if (signed.value.outcome === 'scrap') return 'Scrapped'
   return signed.value.simulated ? 'Signed as a simulation' : 'Signed and handed over'
 })
@@ -88,7 +89,7 @@ const title = computed(() => {
       </table>
       <section v-if="job.assessment.compared.length || job.assessment.done?.length" class="done">
         <h2>Done</h2>
-        <p v-for="d in job.assessment.done ?? []" :key="d.fact">{{ day(d.at) }} {{ clock(d.at) }}: {{ d.says }}<template v-if="d.minutes"> {{ d.minutes }} min.</template><span v-if="d.found" class="muted"> Before it: {{ d.found }}.</span> <TakeBack v-if="!signed && !held" :fact="d.fact" what="this work" /></p>
+        <p v-for="d in job.assessment.done ?? []" :key="d.fact">{{ day(d.at) }} {{ clock(d.at) }}: {{ d.says }}{{ d.minutes ? ` ${d.minutes} min.` : '' }}<span v-if="d.found" class="muted"> Before it: {{ d.found }}.</span> <TakeBack v-if="!signed && !held" :fact="d.fact" what="this work" /></p>
         <p v-for="c in job.assessment.compared" :key="c.charge_id">Group {{ c.group }} levelled. {{ c.says }}</p>
       </section>
 

@@ -9,7 +9,7 @@ const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
 
 <template>
   <section class="proof" aria-live="polite">
-    <p class="label">Proof</p>
+    <p class="label">Proof at rest</p>
     <h2 :class="proof.result">{{ proof.headline }}</h2>
     <ul>
       <li v-for="check in proof.checks" :key="check.name" :class="check.result">
