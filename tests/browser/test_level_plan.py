@@ -111,6 +111,9 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
     at_hand = page.get_by_label("Channels at hand")
     for name in ("10 W resistor", "grey supply"):
         at_hand.get_by_role("button", name=name).click()
+    # The plan is of what is at hand before anything of it is picked.
+    for name in ("10 W resistor", "grey supply"):
+        expect(page.get_by_role("group", name="The plan in time").get_by_role("button", name=name)).to_have_count(0)
     started: list[int] = []
     for turn in range(2):
         shown = page.get_by_role("heading", level=2, name=re.compile(r"^Group [13] on")).last

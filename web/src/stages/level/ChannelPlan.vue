@@ -25,8 +25,13 @@ type Step = Schemas['PlanStep']
 const picked = ref<Step | null>(null)
 // What can be clipped on now: nothing before it on its channel.
 const next = computed(() => plan.value?.steps.find((s) => s.kind !== 'harness' && s.kind !== 'bleed' && s.start_s < 60) ?? null)
-const chosen = computed(() => plan.value?.steps.find((s) => s === picked.value) ?? next.value ?? plan.value?.steps[0] ?? null)
-watch(plan, () => (picked.value = null))
+// What was picked stays picked when the plan is reckoned anew: the same step, else the same group wherever it is charged now.
+const kept = computed(() => {
+  const was = picked.value
+  const alike = was ? (plan.value?.steps.filter((s) => s.group === was.group && s.kind === was.kind) ?? []) : []
+  return alike.find((s) => s === was) ?? alike.find((s) => s.channel === was!.channel) ?? alike[0]
+})
+const chosen = computed(() => kept.value ?? next.value ?? plan.value?.steps[0] ?? null)
 const channel = computed(() => found.value?.channels.find((c) => c.name === chosen.value?.channel) ?? null)
 const now = computed(() => chosen.value !== null && chosen.value.start_s < 60 && channel.value?.kind === 'single' && !job.value.assessment.frozen)
 const { data: outputs } = useQuery({
