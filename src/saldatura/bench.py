@@ -116,6 +116,7 @@ class Bench:
             view = self._computed(before, after, moment)
             if drive is not None:
                 drive(db, after)
+            self.db.facts.written(after)
         self._kept(after)
         return view
 
@@ -130,6 +131,7 @@ class Bench:
                 if new is not None:
                     after = facts.append(db, after, kind_of(new).facts_of(after, new, moment))
             view = _view(after, moment)
+            self.db.facts.written(after)
         self._kept(after)
         return view
 
@@ -148,6 +150,7 @@ class Bench:
             )
             after = facts.append(db, before, [kept])
             view = self._computed(before, after, moment)
+            self.db.facts.written(after)
         self._kept(after)
         return view
 
@@ -166,6 +169,7 @@ class Bench:
                 self.db.photos.keep(jpeg)
             after = facts.append(db, facts.open_job(db, held.uid, held.opened_at), admission.done().whole)
             view = _view(after, moment)
+            self.db.facts.written(after)
         self._kept(after)
         return view
 

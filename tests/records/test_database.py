@@ -8,13 +8,14 @@ import sqlite3
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import httpx
 import pytest
 
 from saldatura.bench import Bench
-from saldatura.core.facts import NewReading, StageFact
+from saldatura.core.facts import JobFacts, NewReading, ReadingFact, StageFact
 from saldatura.core.quantities import TapPoint
 from saldatura.records import data_file, facts
 from saldatura.records.database import Database, DataFileError
@@ -49,6 +50,34 @@ def test_a_failed_write_leaves_nothing_behind(bench: Bench) -> None:
     with pytest.raises(RuntimeError):
         half_done()
     assert bench.view(job).assessment.stage == "probe"
+
+
+def test_acts_that_share_a_commit_go_on_from_each_other_without_reading_the_job_again(
+    bench: Bench, monkeypatch
+) -> None:
+    job = bench.take_in(intake(), SAFE).facts.id
+    loads: list[int] = []
+    loaded = facts.load
+
+    def counted(db: sqlite3.Connection, number: int) -> JobFacts:
+        loads.append(number)
+        return loaded(db, number)
+
+    monkeypatch.setattr(facts, "load", counted)
+
+    def probe(hand: int) -> None:
+        for n in range(8):
+            bench.add(job, NewReading(point=TapPoint(tap=1 + n % 4), volts=4.0, key=f"hand-{hand}-{n:04d}"), sure=True)
+
+    with ThreadPoolExecutor(10) as hands:
+        list(hands.map(probe, range(10)))
+    assert loads == []
+    held = bench.facts(job)
+    assert loads == []
+    # What stays at hand is what the disk holds, in the same order.
+    assert [f.key for f in held.of(ReadingFact)] == [f.key for f in loaded(bench.db.read(), job).of(ReadingFact)]
+    assert held.last_id == loaded(bench.db.read(), job).last_id
+    assert len(held.of(ReadingFact)) == 80
 
 
 def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(tmp_path: Path, monkeypatch) -> None:

@@ -78,7 +78,8 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
         papers.router,
         compute.router,
     ):
-        app.include_router(router)
+        # Taken as they are: each carries its whole address, and including them would build every one again at the first request.
+        app.router.routes.extend(router.routes)
     if static is not None:
         _serve_front(app, static, token)
     return app

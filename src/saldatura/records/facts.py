@@ -30,12 +30,17 @@ class NoSuchJob(LookupError):
 
 
 class Shelf:
-    """The facts of the jobs last asked for. A job is current while its last number is the one in the data file."""
+    """The facts of the jobs last asked for. A job is current while its last number is the one in the data file.
+
+    What is written and not on the disk yet stands apart: whoever writes next in the same commit goes on from there, and
+    whoever only reads does not see that number yet.
+    """
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._jobs: OrderedDict[int, JobFacts] = OrderedDict()
         self._held = 0
+        self._written: dict[int, JobFacts] = {}
         self._shop = ShopFacts()
 
     def job(self, db: sqlite3.Connection, job_id: int) -> JobFacts:
@@ -48,21 +53,36 @@ class Shelf:
     def job_at(self, db: sqlite3.Connection, job_id: int, last_id: int) -> JobFacts:
         """The same where the job's last number is known already."""
         with self._lock:
+            written = self._written.get(job_id)
+            if written is not None and written.last_id == last_id:
+                return written
             held = self._jobs.get(job_id)
             if held is not None and held.last_id == last_id:
                 self._jobs.move_to_end(job_id)
                 return held
-        return self.keep(load(db, job_id))
+        loaded = load(db, job_id)
+        self.keep(loaded)
+        return loaded
 
-    def keep(self, facts: JobFacts) -> JobFacts:
-        """Keep a job's facts, as loaded or as committed, at hand."""
+    def written(self, facts: JobFacts) -> None:
+        """Hold a job's facts as they were just written, until their commit is on the disk. The last thing that an act does."""
         with self._lock:
-            old = self._jobs.pop(facts.id, None)
+            self._written[facts.id] = facts
+
+    def keep(self, facts: JobFacts) -> None:
+        """Keep a job's facts, as loaded or as committed, at hand; of acts that shared a commit the last one's stay."""
+        with self._lock:
+            written = self._written.get(facts.id)
+            if written is not None and written.last_id <= facts.last_id:
+                del self._written[facts.id]
+            old = self._jobs.get(facts.id)
+            if old is not None and old.last_id > facts.last_id:
+                return
             self._jobs[facts.id] = facts
+            self._jobs.move_to_end(facts.id)
             self._held += facts.count - (old.count if old is not None else 0)
             while self._held > MOST_KEPT and len(self._jobs) > 1:
                 self._held -= self._jobs.popitem(last=False)[1].count
-        return facts
 
     def shop(self, db: sqlite3.Connection) -> ShopFacts:
         """Every fact of the shop."""

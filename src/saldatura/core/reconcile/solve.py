@@ -258,14 +258,16 @@ def _next_reading(
         taps: list[Point] = [TapPoint(tap=k) for k in range(1, series + 1)]
         each: list[Point] = [GroupPoint(group=k) for k in range(1, series + 1)]
         candidates = taps + each if by_taps else each + taps
+        owner = {tap: i for i, taps in enumerate(components(series, edges)) for tap in taps}
         # max() keeps the first of equals, so the scheme in use goes on in its own order.
-        return max(candidates, key=lambda point: _settles(series, edges, span_of(point, series))), "pin"
+        return max(candidates, key=lambda point: _settles(owner, span_of(point, series))), "pin"
     if alike:
         return GroupPoint(group=alike[0].groups[0]), "tab"
     redundant = len(held.rows) > series
     return (None if redundant or found else PackPoint()), "pin"
 
 
-def _settles(series: int, edges: list[Edge], extra: Edge) -> int:
-    owner = {tap: i for i, taps in enumerate(components(series, [*edges, extra])) for tap in taps}
-    return sum(owner[k - 1] == owner[k] for k in range(1, series + 1))
+def _settles(owner: dict[int, int], extra: Edge) -> int:
+    """Groups that a reading from tap to tap determines beside those that are, `owner[tap]` being the connected set of each tap."""
+    joined = {owner[tap] for tap in extra}
+    return sum({owner[k - 1], owner[k]} == joined for k in range(1, len(owner))) if len(joined) == 2 else 0
