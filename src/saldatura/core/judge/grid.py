@@ -249,7 +249,9 @@ def _state(
         charge, scale = charge / most, scale + np.log(most)
     for e in figures:
         match e:
-            case Resistance() | Acir():
+            case Acir():
+                age = age * np.exp(ohms.log_p(e, usual, of.r_khz))
+            case Resistance():
                 age = age * np.exp(ohms.log_p(e, usual, of.r0 if _ohm(e)[2] else of.r10))
             case CapacityTest():
                 share = WEAR.capacity[:, None] * of.capacity

@@ -304,7 +304,7 @@ def _resistance(at_once_only: bool) -> Callable[[Belief, list[Hypothesis]], Outc
                     once, lasting = 0.0, 0.5
                 if at_once_only:
                     # One instant does not tell a joint from a weak cell.
-                    once, lasting = float(np.mean(b.r0 > LASTING)), 0.0
+                    once, lasting = float(np.mean(b.r_khz > LASTING)), 0.0
                 mine = mine * (1 - once - lasting) + np.array([0, 0, once, lasting])
             chances[i] += mine
         return Outcomes(chances / chances.sum(axis=1, keepdims=True))

@@ -31,13 +31,14 @@ def common_loss_a_day(family: str) -> float:
 @dataclass(frozen=True)
 class Siblings:
     """The simulated groups of one state, (K,): state of charge of the siblings and of the group (or its own volts), resistance
-    after 10 s and at once and capacity as multiples of the siblings', share of charge lost a day beyond them."""
+    after 10 s, at once and at 1 kHz, and capacity as multiples of the siblings', share of charge lost a day beyond them."""
 
     reference: Array
     soc: Array
     volts: Array
     r10: Array
     r0: Array
+    r_khz: Array
     capacity: Array
     leak_a_day: Array
     own_volts: bool
@@ -97,7 +98,7 @@ def siblings(key: ChemistryKey) -> dict[str, Siblings]:
         if state not in OWN_VOLTS:
             r10 = _own_sag(key, r10, column("reference"), column("soc"), column("capacity"))
         found[state] = Siblings(
-            column("reference"), column("soc"), volts, r10, column("r0"), column("capacity"),
+            column("reference"), column("soc"), volts, r10, column("r0"), column("r_khz"), column("capacity"),
             column("leak_a_day"), state in OWN_VOLTS, state == "weak", 0.10 if state == "dead" else 0.035,
         )  # fmt: skip
     return found
