@@ -23,7 +23,7 @@ COUNT, MOST_TESTS = 2000, 26
 # A sensible order: what is told, what is read outside, then inside, then tries, then what takes long.
 ORDER = (
     "look_outside", "ask_charger", "ask_tool", "look_at_lamps", "ask_history", "terminal_v", "sensor_ohm", "group_v", "look_inside",
-    "cell_direct_v", "swap_charger", "swap_pack", "moving_output", "moving_sensor", "registers", "resistance", "path_v", "rail_v",
+    "cell_direct_v", "swap_charger", "swap_pack", "moving_output", "moving_sensor", "registers", "resistance", "path_v", "gate_v", "rail_v",
     "clean_connector", "capacity", "rest_fall", "swap_board",
 )  # fmt: skip
 WEAK = """\

@@ -298,6 +298,13 @@ def _rail(p: Patient, _g: list[int]) -> Answer:
     return [{"kind": "rail_v", "rail": "board_supply", "volts": round(float(p.rng.uniform(0, 0.5) if low else 3.3), 2)}]
 
 
+def _gate(p: Patient, _g: list[int]) -> Answer:
+    # A switch that burnt open is told to close as before; a driver that died, a latch or a lock leaves its gate at its source.
+    chance = 0.95 if p.has("board_switch") else 0.2 if p.has("board_failed") else 0.02
+    volts = float(p.rng.uniform(4.5, 11.5)) if p.rng.random() < chance else float(p.rng.uniform(0, 0.3))
+    return [{"kind": "rail_v", "rail": "gate", "volts": round(volts, 1)}]
+
+
 def _registers(p: Patient, _g: list[int]) -> Answer:
     held = p.lost_at() == "discharge_switch" and not p.has("board_switch", "board_supply")
     fed = float(p.volts.sum()) > WINDOWS[p.pack.chemistry].hard_end_v * p.pack.series * 0.8
@@ -372,7 +379,7 @@ _ANSWERS = {
     "look_outside": lambda p, _g: _look(p, False), "look_inside": lambda p, _g: _look(p, True), "terminal_v": _terminals,
     "group_v": _groups, "group_v_after_rest": _groups, "cell_direct_v": _tabs, "resistance": _step, "acir": _acir, "capacity": _capacity,
     "rest_fall": _fall, "sensor_ohm": _sensor, "moving_blink": _moving("blink"), "moving_output": _moving("output"),
-    "moving_sensor": _moving("sensor"), "moving_group_v": _moving("group_v"), "path_v": _path, "rail_v": _rail, "registers": _registers,
+    "moving_sensor": _moving("sensor"), "moving_group_v": _moving("group_v"), "path_v": _path, "rail_v": _rail, "gate_v": _gate, "registers": _registers,
     "clean_connector": _try("cleaned_connector"), "reseat": _try("reseated"), "resolder": _try("resoldered"), "charge_group": _try("charged_group"),
     "swap_charger": _swap("charger"), "swap_tool": _swap("tool"), "swap_pack": _swap("pack"), "swap_harness": _swap("harness"), "swap_board": _swap("board"),
 }  # fmt: skip

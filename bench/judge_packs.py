@@ -30,13 +30,13 @@ MINUTES = {
     "ask_charger": 1.0, "ask_tool": 1.0, "look_at_lamps": 0.5, "ask_history": 1.0, "look_outside": 0.7, "look_inside": 2.0,
     "terminal_v": 0.4, "group_v": 2.0, "group_v_after_rest": 3.0, "cell_direct_v": 1.5, "resistance": 6.0, "acir": 3.0,
     "capacity": 8.0, "rest_fall": 6.0, "sensor_ohm": 1.0, "moving_blink": 1.0, "moving_output": 1.2, "moving_sensor": 1.5,
-    "moving_group_v": 2.0, "path_v": 3.0, "rail_v": 2.0, "registers": 2.5, "clean_connector": 4.0, "reseat": 3.0,
+    "moving_group_v": 2.0, "path_v": 3.0, "rail_v": 2.0, "gate_v": 2.0, "registers": 2.5, "clean_connector": 4.0, "reseat": 3.0,
     "resolder": 10.0, "charge_group": 8.0, "swap_charger": 2.0, "swap_tool": 2.0, "swap_pack": 2.0, "swap_harness": 9.0,
     "swap_board": 20.0,
 }  # fmt: skip
 OPENING = 6.0
 WAITS_H = {"capacity": 4.0, "rest_fall": 24.0, "charge_group": 2.0, "group_v_after_rest": 1.0}
-INSIDE = ("look_inside", "group_v", "cell_direct_v", "acir", "resistance", "rest_fall", "path_v", "rail_v", "clean_connector", "reseat", "resolder", "charge_group", "swap_harness", "swap_board", "moving_group_v")  # fmt: skip
+INSIDE = ("look_inside", "group_v", "cell_direct_v", "acir", "resistance", "rest_fall", "path_v", "rail_v", "gate_v", "clean_connector", "reseat", "resolder", "charge_group", "swap_harness", "swap_board", "moving_group_v")  # fmt: skip
 WRONG, MISSED = 0.03, 0.02
 
 

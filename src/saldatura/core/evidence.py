@@ -94,10 +94,10 @@ class Temperature(Value):
 
 
 class RailVolts(Value):
-    """A supply of the board itself."""
+    """A supply of the board itself, or the gate of the switch at which the voltage is lost, against that switch's source."""
 
     kind: Literal["rail_v"] = "rail_v"
-    rail: Literal["board_supply", "wake"]
+    rail: Literal["board_supply", "wake", "gate"]
     volts: Volts
 
 

@@ -34,6 +34,39 @@ def test_described_cases_come_out_right_with_a_sensible_next_test(name: str) -> 
     assert [c.probability for c in found.causes] == sorted((c.probability for c in found.causes), reverse=True)
 
 
+def path(*volts: float) -> Evidence:
+    nodes = ("string", "fuse", "charge_switch", "discharge_switch", "contact", "terminal")
+    return [{"kind": "path_v", "node": node, "volts": v} for node, v in zip(nodes, volts, strict=True)]
+
+
+def test_a_switch_is_judged_by_its_gate_where_it_does_not_pass() -> None:
+    lost = [*EVEN, {"kind": "tool", "does": "dead"}, *path(19.53, 19.53, 19.52, 0.3, 0.3, 0.3)]
+    before = of(TOOL, lost)
+    assert "gate_v" in [t.test for t in before.next_tests]
+    driven, held = ([*lost, {"kind": "rail_v", "rail": "gate", "volts": v}] for v in (-8.4, 0.1))
+    assert of(TOOL, driven).causes[0].cause == "board_switch"
+    assert chance(of(TOOL, held), "board_switch") < 0.3 * chance(before, "board_switch")
+    # The gate of a switch that passes is driven as it should be, and convicts nobody.
+    passes = [*EVEN, {"kind": "tool", "does": "dead"}, *path(19.53, 19.53, 19.52, 19.52, 0.3, 0.3)]
+    without, with_it = of(TOOL, passes), of(TOOL, [*passes, {"kind": "rail_v", "rail": "gate", "volts": 8.4}])
+    assert "gate_v" not in [t.test for t in without.next_tests]
+    assert chance(with_it, "board_switch") == pytest.approx(chance(without, "board_switch"))
+
+
+def test_a_low_group_that_conducts_half_as_well_is_weak_and_one_that_conducts_as_its_siblings_is_low() -> None:
+    """Near empty a cell sags more; at 1 kHz it shows what it always shows."""
+    low = groups(3.88, 3.34, 3.88)
+
+    def at_1_khz(of_the_low: float) -> Evidence:
+        return [{"kind": "acir", "group": g, "ohm": r} for g, r in ((1, 0.0060), (2, of_the_low), (3, 0.0064))]
+
+    pack = {**POUCH, "series": 3}
+    assert of(pack, [*low, *at_1_khz(0.0125)]).causes[0].cause == "weak_group"
+    level = of(pack, [*low, *at_1_khz(0.0062)])
+    assert level.causes[0].cause == "imbalance"
+    assert chance(level, "weak_group") < 0.1
+
+
 def test_a_board_of_another_revision_does_not_convict_the_board() -> None:
     told = BLINKS + EVEN + RIGHT + MOVED
     foreign, same = of(TOOL, told + swapped("fault_goes", False, 400)), of(TOOL, told + swapped("fault_goes", True))

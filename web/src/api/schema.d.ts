@@ -10372,7 +10372,7 @@ export interface components {
         };
         /**
          * RailVolts
-         * @description A supply of the board itself.
+         * @description A supply of the board itself, or the gate of the switch at which the voltage is lost, against that switch's source.
          */
         RailVolts: {
             /**
@@ -10382,10 +10382,10 @@ export interface components {
             kind: "rail_v";
             /**
              * Rail
-             * @description The board's own supply, or its wake line.
+             * @description The board's own supply, its wake line, or the gate of the switch that does not pass, against that switch's source.
              * @enum {string}
              */
-            rail: "board_supply" | "wake";
+            rail: "board_supply" | "wake" | "gate";
             /**
              * Volts
              * @description Volts.

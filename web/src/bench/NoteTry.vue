@@ -41,7 +41,9 @@ const CHIP = [
   { key: 'answers_unpowered', yes: 'answers by itself', no: 'answers only when fed' },
 ] as const
 const registers = ref<Record<string, boolean>>({})
-const rail = ref('')
+// What stands at the board's own points, V.
+const RAILS = { board_supply: "The board's own supply, V", gate: 'Gate of the switch that does not pass, against its source, V' } as const
+const rails = ref<Partial<Record<keyof typeof RAILS, string>>>({})
 const says = (key: string, value: boolean) => (registers.value = registers.value[key] === value ? Object.fromEntries(Object.entries(registers.value).filter(([k]) => k !== key)) : { ...registers.value, [key]: value })
 
 const { data: references } = useQuery({ queryKey: ['references'], queryFn: () => settled(client.GET('/api/references')) })
@@ -73,7 +75,7 @@ watch(noteOrTry, (open) => {
   text.value = ''
   registers.value = {}
   more.value = false
-  rail.value = ''
+  rails.value = {}
   const { kind = 'action', what = '' } = begins.value
   tried.value = { kind, what, result: null, revision: 'null', days: '' }
 })
@@ -91,7 +93,7 @@ const evidence = computed(() => {
 const noted = computed<Told[]>(() => [
   ...chosen.value.values(),
   ...(Object.keys(registers.value).length ? [{ kind: 'registers', ...registers.value } as Told] : []),
-  ...(rail.value.trim() ? [{ kind: 'rail_v', rail: 'board_supply', volts: (parseNumber(rail.value) ?? rail.value) as number } as Told] : []),
+  ...Object.entries(rails.value).flatMap(([rail, typed]) => (typed.trim() ? [{ kind: 'rail_v', rail, volts: (parseNumber(typed) ?? typed) as number } as Told] : [])),
 ])
 const whole = computed(() => (noteOrTry.value === 'note' ? noted.value.length > 0 || text.value.trim() !== '' : tried.value.what !== '' && tried.value.result !== null))
 
@@ -121,7 +123,7 @@ async function keep() {
         <div v-if="!about || about === 'chip' || more" class="chips" role="group" aria-label="Its chip">
           <span class="label">Its chip</span>
           <template v-for="c in CHIP" :key="c.key"><button type="button" class="chip" :aria-pressed="registers[c.key] === true" @click="says(c.key, true)">{{ c.yes }}</button><button type="button" class="chip" :aria-pressed="registers[c.key] === false" @click="says(c.key, false)">{{ c.no }}</button></template>
-          <FieldRow label="The board's own supply, V" :error="refusal?.on('evidence')" class="rail"><template #default="{ id }"><ElInput :id="id" v-model="rail" inputmode="decimal" placeholder="not read" /></template></FieldRow>
+          <FieldRow v-for="(label, key) in RAILS" :key="key" :label="label" :error="refusal?.on('evidence')" class="rail"><template #default="{ id }"><ElInput :id="id" v-model="rails[key]" inputmode="decimal" placeholder="not read" /></template></FieldRow>
         </div>
         <button v-if="about && !more" type="button" class="linklike" @click="more = true">something else as well</button>
       </template>

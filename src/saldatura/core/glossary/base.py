@@ -267,7 +267,7 @@ BASE: dict[str, str] = {
     "opens_pack": "Whether the case must come off for it.",
     "test": "The test, by its name.",
     "waits_h": "Hours of waiting beside the minutes.",
-    "rail": "The board's own supply, or its wake line.",
+    "rail": "The board's own supply, its wake line, or the gate of the switch that does not pass, against that switch's source.",
     "answers_unpowered": "Whether the chip answers without a supply from outside, where tried.",
     "charge_switch": "Whether the chip says its charge switch is on, where read.",
     "discharge_switch": "Whether the chip says its discharge switch is on, where read.",

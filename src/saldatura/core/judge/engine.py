@@ -39,7 +39,7 @@ REPAIRS = {
     "lead": "Mend the lead or contact",
     "sensor": "Clean and mend the sensor circuit",
     "board": "Another board of the same revision",
-    "board_part": "Mend the board's supply, or another board",
+    "board_part": "Mend the part of the board that failed, or another board",
     "fuse": "Find what blew the fuse, then another fuse",
     "gauge": "Let the gauge learn: a full charge and a full run",
     "charger": "The charger, not the pack",

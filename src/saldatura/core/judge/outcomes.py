@@ -14,6 +14,7 @@ from saldatura.core.judge.siblings import siblings
 from saldatura.core.judge.string import TOUCHES
 from saldatura.core.judge.witness import (
     SENSOR_CLASSES,
+    lost_at_switch,
     mechanism_shares,
     path_likelihoods,
     registers_factors,
@@ -133,9 +134,16 @@ def _path(ends: bool) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]:
 
 
 def _rail(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
-    if belief.found.rails:
+    if any(r.rail == "board_supply" for r in belief.found.rails):
         return None
     yes = tables.told("rail", "board_supply_low")
+    return _from_causes(keep, np.stack([yes, 1 - yes], axis=1), either=True)
+
+
+def _gate(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+    if any(r.rail == "gate" for r in belief.found.rails) or not lost_at_switch(belief.pack, belief.found):
+        return None
+    yes = tables.told("rail", "gate_driven")
     return _from_causes(keep, np.stack([yes, 1 - yes], axis=1), either=True)
 
 
@@ -368,6 +376,7 @@ _MAKERS: dict[str, Callable[[Belief, list[Hypothesis]], Outcomes | None]] = {
     "moving_group_v": _moving("group_v"),
     "path_v": _path(ends=False),
     "rail_v": _rail,
+    "gate_v": _gate,
     "registers": _registers,
     "clean_connector": _tried("action", "cleaned_connector"),
     "reseat": _tried("action", "reseated"),

@@ -11,6 +11,7 @@ from saldatura.core.judge.hazards import group_volts
 from saldatura.core.judge.posterior import WIRES, Belief
 from saldatura.core.judge.string import TOUCHES
 from saldatura.core.judge.types import Where
+from saldatura.core.judge.witness import lost_at_switch
 from saldatura.core.quantities import groups_words, number_words, volts_words
 
 # A piece of evidence is named where it makes a cause this much likelier or less likely, as a natural logarithm.
@@ -25,11 +26,19 @@ def _no(*kinds: str) -> Callable[[Belief], bool]:
     return lambda b: not any(e.kind in kinds for e in b.evidence)
 
 
+def _no_rail(rail: str) -> Callable[[Belief], bool]:
+    return lambda b: not any(r.rail == rail for r in b.found.rails)
+
+
 def _no_groups(b: Belief) -> bool:
     return len(b.found.read_groups) < b.pack.series
 
 
 _GROUPS: Wanted = (_no_groups, "every group read at rest")
+_GATE: Wanted = (
+    lambda b: lost_at_switch(b.pack, b.found) and _no_rail("gate")(b),
+    "the gate of the switch that does not pass",
+)
 _STEP: Wanted = (_no("resistance", "acir"), "the groups' resistances under a load")
 _REST: Wanted = (_no("rest_fall", "leak"), "the same groups read again after a day's rest")
 _TABS: Wanted = (_no("cell_direct_v"), "a reading on the cells' own tabs")
@@ -51,9 +60,9 @@ MISSING: dict[str, tuple[Wanted, ...]] = {
     "sensor_circuit": (_SENSOR, (_no("moving_changes"), "whether moving the sensor's plug changes anything"), (_no("action"), "cleaning its connector and trying again")),
     "board_latched": (_PATH, (_no("registers"), "the chip's registers")),
     "board_failed": (_GROUPS, _PATH, (_no("swap"), "a reference board of the same revision")),
-    "board_switch": (_PATH,),
+    "board_switch": (_PATH, _GATE),
     "board_fuse": (_PATH,),
-    "board_supply": ((_no("rail_v"), "the board's own supply"), _PATH),
+    "board_supply": ((_no_rail("board_supply"), "the board's own supply"), _PATH),
     "board_misfit": ((_no("seen"), "a look at the board: is it the one that belongs there"),),
     "gauge_lost": (_GROUPS, (_no("gauge"), "what the gauge shows")),
     "charger_fault": ((_no("swap"), "another pack on the same charger"),),

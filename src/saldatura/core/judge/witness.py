@@ -33,6 +33,9 @@ USUAL_SENSORS = (Thermistor(), Thermistor(b_k=3950.0), Thermistor(r25_ohm=100_00
 SENSOR_CLASSES = ("right", "off", "open", "short")
 HAS_IT, HAS_NOT = 0.9, 0.15
 SUPPLY_LOW_V, WAKE_LOW_V = 1.5, 0.5
+# A gate that stands so far from its source turns its switch on; logic-level ones want less than others.
+GATE_DRIVEN_V = 2.5
+SWITCHES = [tables.NODES.index("charge_switch"), tables.NODES.index("discharge_switch")]
 SOH_LOW, MANY_CYCLES, GAUGE_OFF, WARM_K = 0.6, 500, 0.3, 8.0
 
 
@@ -74,7 +77,10 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
         Factor(says, sensor_shares(known)[:, SENSOR_CLASSES.index(of)]) for says, known, of in sensor_reads(found)
     ]
     every += path_factors(pack, found)
+    every += gate_factors(pack, found)
     for rail in found.rails:
+        if rail.rail == "gate":
+            continue
         low = rail.volts < (SUPPLY_LOW_V if rail.rail == "board_supply" else WAKE_LOW_V)
         yes = tables.told("rail", f"{rail.rail}_low")
         every.append(Factor(f"{rail.rail.replace('_', ' ')} reads {rail.volts:.2f} V", yes if low else 1 - yes, low))
@@ -250,6 +256,26 @@ def path_likelihoods(pack: JudgedPack, found: Sorted) -> Array | None:
                 p = {"has": 0.02, "part": 0.28, "none": 0.7}[of]
             total[place] *= p
     return total
+
+
+def lost_at_switch(pack: JudgedPack, found: Sorted) -> bool:
+    """Whether the path as read loses its voltage at a switch: a gate tells nothing of a switch that passes."""
+    read = path_likelihoods(pack, found)
+    return read is not None and float(read[SWITCHES].max()) > 3 * float(np.delete(read, SWITCHES).max())
+
+
+def gate_factors(pack: JudgedPack, found: Sorted) -> list[Factor]:
+    """A switch with the voltage on one side and none on the other, judged by its gate."""
+    if not lost_at_switch(pack, found):
+        return []
+    every = []
+    for rail in (r for r in found.rails if r.rail == "gate"):
+        driven = abs(rail.volts) >= GATE_DRIVEN_V
+        yes = tables.told("rail", "gate_driven")
+        does = "it is driven, and does not pass" if driven else "nothing tells it to close"
+        says = f"the switch's gate stands {abs(rail.volts):.1f} V from its source: {does}"
+        every.append(Factor(says, yes if driven else 1 - yes, driven))
+    return every
 
 
 def path_factors(pack: JudgedPack, found: Sorted) -> list[Factor]:

@@ -6,7 +6,7 @@ import type { NextTest } from './useJudgement'
 /** Where each test is done: a note, a try, or a place in Probe, Measures or Level. */
 const NOTES: Record<string, string> = {
   ask_charger: 'charger', ask_tool: 'tool', look_at_lamps: 'blink', ask_history: 'history', look_outside: 'seen', look_inside: 'seen',
-  moving_blink: 'moving', moving_output: 'moving', moving_sensor: 'moving', moving_group_v: 'moving', registers: 'chip', rail_v: 'chip',
+  moving_blink: 'moving', moving_output: 'moving', moving_sensor: 'moving', moving_group_v: 'moving', registers: 'chip', rail_v: 'chip', gate_v: 'chip',
 }
 const TRIES: Record<string, ['action' | 'swap', string]> = {
   clean_connector: ['action', 'cleaned_connector'], reseat: ['action', 'reseated'], resolder: ['action', 'resoldered'],
