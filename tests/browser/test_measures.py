@@ -31,6 +31,14 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     page.get_by_label("between the switches").fill("50,1")
     page.get_by_label("after the switches").fill("0.2")
     expect(page.get_by_text("charge switch. A switch is judged by its gate")).to_be_visible()
+    # Its gate counts for the switch that the path names: the path is kept with it.
+    page.get_by_role("button", name="Read its gate").click()
+    page.get_by_label("Gate to source of the switch, V").fill("8,4")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    expect(page.locator(".kept li").first).to_contain_text("charge switch")
+    judged = httpx.get(f"{demo}/api/jobs/{PUMP}/judgement").text
+    assert "gate stands 8.4 V from its source: it is driven" in judged
     page.get_by_role("button", name="a chain of your own").click()
     page.get_by_role("button", name="leave after the fuse out").click()
     page.get_by_label("part 1").fill("thermal cut-out")

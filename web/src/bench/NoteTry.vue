@@ -7,6 +7,7 @@ import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { begins, noteOrTry } from './acts'
+import Caution from './Caution.vue'
 import FieldRow from './FieldRow.vue'
 
 /** At one key: what was said or seen, in chips and then in words; at another what was tried, and what came of it. */
@@ -42,7 +43,7 @@ const CHIP = [
 ] as const
 const registers = ref<Record<string, boolean>>({})
 // What stands at the board's own points, V.
-const RAILS = { board_supply: "The board's own supply, V", gate: 'Gate of the switch that does not pass, against its source, V' } as const
+const RAILS = { board_supply: "The board's own supply, V", gate: 'Gate to source of the switch, V' } as const
 const rails = ref<Partial<Record<keyof typeof RAILS, string>>>({})
 const says = (key: string, value: boolean) => (registers.value = registers.value[key] === value ? Object.fromEntries(Object.entries(registers.value).filter(([k]) => k !== key)) : { ...registers.value, [key]: value })
 
@@ -124,6 +125,7 @@ async function keep() {
           <span class="label">Its chip</span>
           <template v-for="c in CHIP" :key="c.key"><button type="button" class="chip" :aria-pressed="registers[c.key] === true" @click="says(c.key, true)">{{ c.yes }}</button><button type="button" class="chip" :aria-pressed="registers[c.key] === false" @click="says(c.key, false)">{{ c.no }}</button></template>
           <FieldRow v-for="(label, key) in RAILS" :key="key" :label="label" :error="refusal?.on('evidence')" class="rail"><template #default="{ id }"><ElInput :id="id" v-model="rails[key]" inputmode="decimal" placeholder="not read" /></template></FieldRow>
+          <Caution v-if="about === 'chip'" title="Live points on a bare board" class="whole">The gate lies beside its source: a slip of the tip across both turns a switch on for good. One tip sleeved to its last 2 mm. It counts for the switch at which the voltage is lost.</Caution>
         </div>
         <button v-if="about && !more" type="button" class="linklike" @click="more = true">something else as well</button>
       </template>
@@ -156,7 +158,8 @@ async function keep() {
   gap: 10px;
 }
 
-.chips .label {
+.chips .label,
+.chips .whole {
   flex-basis: 100%;
 }
 

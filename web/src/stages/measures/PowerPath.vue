@@ -6,6 +6,7 @@ import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { percent } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useJob } from '@/composables/useJob'
+import { askNote } from '@/bench/acts'
 import FieldRow from '@/bench/FieldRow.vue'
 import VoltsField from '@/bench/VoltsField.vue'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
@@ -68,6 +69,12 @@ const onward = (i: number) => {
   nodes.value?.[next > -1 && next !== i ? next : Math.min(i + 1, chain.value.length - 1)]?.focus()
 }
 const read = computed(() => chain.value.some((p) => state.value.volts[p.node]?.trim()))
+// A switch with the voltage on one side and none on the other is not convicted before its gate was read.
+const held = computed(() => (found.value?.next_node === null && found.value.suspects.length === 1 && /switch/i.test(found.value.suspects[0]!.part) ? found.value.suspects[0]!.part : null))
+/** The gate counts for the switch at which the path is lost: the path is kept with it. */
+async function readGate() {
+  if (done.value || (await keep({ kind: 'path', path: asked.value }))) askNote('chip', `The gate of the ${held.value} against its source`)
+}
 // A photo on which the next node has its pin.
 const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.some((pin) => placeName(pin.place) === found.value?.next_node)) ?? null)
 </script>
@@ -103,7 +110,7 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
     <p v-if="refusal && !refusal.on('string_v')" class="error" role="alert">{{ refusal.message }}</p>
     <p v-else-if="found" role="status"><strong>{{ found.says }}</strong></p>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
-    <p v-if="found && read && !refusal"><ElButton :loading="busy" @click="keep({ kind: 'path', path: asked })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton></p>
+    <p v-if="found && read && !refusal"><ElButton :loading="busy" @click="keep({ kind: 'path', path: asked })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton><ElButton v-if="held" @click="readGate">Read its gate</ElButton></p>
     <PhotoFigure v-if="photo" :src="photoUrl(job.facts.id, photo.photo.id)" :photo="photo.photo" :pins="photo.pins" :lit="found?.next_node ? [found.next_node] : []" :placing="null" />
   </section>
 </template>
@@ -168,6 +175,10 @@ li {
 
 .own :deep(.el-button + .el-button) {
   margin-left: 0;
+}
+
+.path p :deep(.el-button + .el-button) {
+  margin-left: 10px;
 }
 
 li.next {
