@@ -4,6 +4,7 @@ import itertools
 import json
 import shutil
 import sys
+import threading
 import uuid
 from pathlib import Path
 
@@ -26,22 +27,33 @@ def taken_in(bench: Bench) -> int:
     return job
 
 
+_telling = threading.Lock()
+
+
 def acknowledge(what: object) -> None:
     """Tell that it is done: it was on the disk before."""
-    print(what, flush=True)
+    with _telling:
+        print(what, flush=True)
 
 
 def write(data: Path) -> None:
-    """Readings, a fresh set every hundred."""
+    """Readings of four hands on one job, so that they share commits; a job of its own for each, now and then."""
     bench = Bench(Database(data))
-    job, own = taken_in(bench), uuid.uuid4().hex[:8]
+    shared, own = taken_in(bench), uuid.uuid4().hex[:8]
     acknowledge("begun")
-    for n in itertools.count():
-        if n % 100 == 0:
-            job = taken_in(bench)
-        key = f"{own}-{n:06d}"
-        bench.add(job, NewReading(point=TapPoint(tap=1 + n % 3), volts=3.9, key=key))
-        acknowledge(f"reading {key}")
+
+    def hand(number: int) -> None:
+        for n in itertools.count():
+            job = taken_in(bench) if n % 20 == 19 else shared
+            key = f"{own}-{number}-{n:06d}"
+            bench.add(job, NewReading(point=TapPoint(tap=1 + n % 3), volts=3.9, key=key))
+            acknowledge(f"reading {key}")
+
+    hands = [threading.Thread(target=hand, args=(number,)) for number in range(4)]
+    for one in hands:
+        one.start()
+    for one in hands:
+        one.join()
 
 
 def bring_in(data: Path) -> None:
