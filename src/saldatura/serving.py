@@ -20,6 +20,7 @@ from saldatura.api.app import create_app, static_folder
 from saldatura.bench import Bench
 from saldatura.core.charge import ChargeRequest, charge
 from saldatura.core.level_plan.anneal import anneal
+from saldatura.core.level_plan.schedule import mixed_bound
 from saldatura.core.verdict import VerdictRequest, verdict
 
 WARM_AFTER_S = 0.6
@@ -69,6 +70,7 @@ def warm_up() -> None:
     pack = {"chemistry": "li_oxide", "series": 3, "rated_ah": 5.0}
     verdict(VerdictRequest.model_validate({"pack": pack, "readings": readings}))
     charge(ChargeRequest(chemistry="nmc", capacity_ah=5.0, resistance_ohm=0.03, start_soc=0.5, current_a=2.5))
+    mixed_bound([1.0], {"supply": [1.0]}, [], 1.0, 0.1)
     anneal(np.ones((2, 2)), np.zeros(2, dtype=bool), np.zeros(2, dtype=np.intp), 1, 1)
     # Large blocks go back to the machine when they are let go, and are not kept by each thread for its own next one.
     with contextlib.suppress(OSError, AttributeError):

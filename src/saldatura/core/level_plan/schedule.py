@@ -4,9 +4,9 @@ import itertools
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from scipy.optimize import linprog
 
 from saldatura.core.chemistry import Array
 from saldatura.core.level_plan.anneal import ROUNDS, STEPS, anneal
@@ -45,12 +45,19 @@ class Schedule:
     bound_s: float
 
 
+def _least(cost: Array, **rules: Any) -> Any:
+    # Fetched at the first plan, or beside the first page: it would hold up the start by a third of it.
+    from scipy.optimize import linprog
+
+    return linprog(cost, **rules)
+
+
 def bound_of(jobs: Sequence[Job], channels: Sequence[Channel]) -> float:
     """The relaxation: work may be split at will over channels, but a group's own chain takes its time. Seconds."""
     if not jobs:
         return 0.0
     cost, rows, _where = _matrix(jobs, channels)
-    found = linprog(
+    found = _least(
         cost, A_ub=rows[0], b_ub=rows[1], A_eq=rows[2], b_eq=rows[3], bounds=[(0, 1)] * (len(cost) - 1) + [(0, None)]
     )
     chains = max(min(j.chain(c) for c in j.by) for j in jobs)
@@ -87,7 +94,7 @@ def mixed_bound(
             a[k, column] = value
     cost = np.zeros(size)
     cost[t_h] = cost[t_s] = 1.0
-    found = linprog(cost, A_ub=a, b_ub=np.array([b for _, b in rows]), bounds=(0, None))
+    found = _least(cost, A_ub=a, b_ub=np.array([b for _, b in rows]), bounds=(0, None))
     return 3600 * float(found.fun or 0.0) if found.success else 0.0
 
 
