@@ -1,5 +1,6 @@
 """The drawer of cells over HTTP: figure, list, tests, files, moves, labels."""
 
+from collections import Counter
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Query, Request, Response
@@ -26,11 +27,10 @@ from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, JobId
 from saldatura.api.validators import unless_known
-from saldatura.bench import Bench
 from saldatura.core.assess.planning import Mends
 from saldatura.core.cells import CellNow, CellType, Grade, Graded, NewLot, WrongTest
 from saldatura.core.cells.gates import where
-from saldatura.core.cells.grading import GRADES, ORDER
+from saldatura.core.cells.grading import GRADES, ORDER, Grades
 from saldatura.core.cells.types import (
     MOST_AT_ONCE,
     CellMoved,
@@ -76,17 +76,16 @@ def _box(cell: CellNow) -> tuple[str, str]:
     return (place.box, place.row) if place.box or place.row else (cell.took.box, cell.took.row)
 
 
-def _wanted(
-    bench: Bench, type: str, grade: Grade | None, standing: Standing | None, search: str
-) -> list[tuple[CellNow, Graded]]:
-    drawer = bench.cells.drawer()
-    grades = bench.cells.grades(drawer).all()
-    words = search.strip().casefold()
+Wanted = list[tuple[CellNow, Graded]]
+
+
+def _wanted(grades: Grades, type: str, grade: Grade | None, standing: Standing | None, search: str) -> Wanted:
+    every, words = grades.all(), search.strip().casefold()
     return [
-        (cell, grades[cell.id])
-        for cell in drawer.cells.values()
+        (cell, every[cell.id])
+        for cell in grades.drawer.cells.values()
         if (not type or cell.took.type == type)
-        and (grade is None or grades[cell.id].grade == grade)
+        and (grade is None or every[cell.id].grade == grade)
         and (standing is None or cell.standing == standing)
         and (
             not words
@@ -125,19 +124,17 @@ def list_cells(
     limit: Annotated[int, Query(ge=1, le=2000)] = 100,
 ) -> Response:
     """A page of the cells; by default those in the drawer. The four bounds pick a box of the figure."""
-    found = _wanted(bench, type, grade, None if everywhere else standing, search)
+    grades, key = bench.cells.grades(), _KEYS[sort]
+    asked = (type, grade, None if everywhere else standing, search)
+    found = grades.listed((*asked, sort), lambda: sorted(_wanted(grades, *asked), key=lambda pair: key(*pair)))
     if any(bound is not None for bound in (capacity_from, capacity_to, ohm_from, ohm_to)):
         found = [
             (cell, of) for cell, of in found
             if (ah := cell.last("capacity_ah")) is not None and (ohm := cell.ohm) is not None
             and (capacity_from or 0) <= ah <= (capacity_to or 1e9) and (ohm_from or 0) <= ohm <= (ohm_to or 1e9)
         ]  # fmt: skip
-    key = _KEYS[sort]
-    found.sort(key=lambda pair: key(*pair))
-    grades: dict[Grade, int] = {}
-    for _, of in found:
-        grades[of.grade] = grades.get(of.grade, 0) + 1
-    page = CellPage(cells=[_row(*pair) for pair in found[offset : offset + limit]], total=len(found), grades=grades)
+    counts = Counter(of.grade for _, of in found)
+    page = CellPage(cells=[_row(*pair) for pair in found[offset : offset + limit]], total=len(found), grades=counts)
     return unless_known(request, page)
 
 
@@ -152,7 +149,12 @@ def figure(
     everywhere: bool = False,
 ) -> Response:
     """Every cell as a mark: capacity, resistance, type and grade; those that lack either are counted."""
-    found = _wanted(bench, type, grade, None if everywhere else standing, search)
+    grades = bench.cells.grades()
+    asked = (type, grade, None if everywhere else standing, search)
+    return unless_known(request, grades.listed(("figure", *asked), lambda: _marks(_wanted(grades, *asked))))
+
+
+def _marks(found: Wanted) -> CellMarks:
     placed = [
         (cell, of, ah, ohm)
         for cell, of in found
@@ -160,7 +162,7 @@ def figure(
     ]
     types = sorted({cell.took.type for cell, *_ in placed})
     at = {name: i for i, name in enumerate(types)}
-    marks = CellMarks(
+    return CellMarks(
         names=[cell.name for cell, *_ in placed],
         types=types,
         type=[at[cell.took.type] for cell, *_ in placed],
@@ -170,7 +172,6 @@ def figure(
         free=[cell.standing == "drawer" for cell, *_ in placed],
         unplaced=len(found) - len(placed),
     )
-    return unless_known(request, marks)
 
 
 @router.get("/types")

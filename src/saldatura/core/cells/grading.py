@@ -1,10 +1,10 @@
 """Grades: what a cell is good for by the shop's rules, each with its reason. Some reasons no rule moves."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal, get_args
+from typing import Any, Literal, TypeVar, get_args
 
 import numpy as np
 
@@ -34,6 +34,9 @@ NEVER: dict[Seen, str] = {
 BEFORE_USE: dict[Seen, str] = {"wrap": "its wrap is torn: a new one before it goes anywhere", "rust": "it is rusty"}
 # Siblings that agree better than this say nothing of how alike they are.
 LEAST_SPREAD = 0.03
+MOST_LISTED = 12
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -57,6 +60,8 @@ class Grades(Mapping[int, Graded]):
         self.drawer = drawer
         self.policy = policy
         self._known: dict[int, Graded] = {}
+        # Lists of these very cells, as they were last asked for.
+        self._listed: dict[Any, Any] = {}
         self._before = (
             before if before is not None and before.policy == policy and before.drawer.types == drawer.types else None
         )
@@ -82,6 +87,18 @@ class Grades(Mapping[int, Graded]):
     def _fresh(self, number: int) -> Graded:
         cell = self.drawer.cells[number]
         return _grade(cell, self.drawer.types.get(cell.took.type), self._z.get(number), self.policy)
+
+    def listed(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What `make` gives of these cells, kept for as long as they and their grades are these."""
+        listed = self._listed
+        if key in listed:
+            held: T = listed[key]
+            return held
+        found = make()
+        if len(self._listed) >= MOST_LISTED:
+            self._listed = {}
+        self._listed[key] = found
+        return found
 
     def all(self) -> dict[int, Graded]:
         """Every cell's grade, for lists of them all."""
