@@ -1,8 +1,11 @@
 """The data file as a file: whose it is, one server at a time, restored or not at all, told apart when it cannot be used, salvaged."""
 
+import contextlib
+import io
 import json
 import os
 import secrets
+import shutil
 import sqlite3
 import threading
 from pathlib import Path
@@ -112,6 +115,43 @@ def test_what_can_be_read_of_a_damaged_file_is_written_out(tmp_path: Path) -> No
     assert 220 < len(kept) <= 450
     assert len({row["key"] for row in kept}) == len(kept)
     assert any(row["table"] == "fact" and row["kind"] == "intake" for row in rows)
+
+
+def test_what_stands_in_the_log_only_is_written_out_too(tmp_path: Path) -> None:
+    live, left = tmp_path / "live.sqlite3", tmp_path / "left.sqlite3"
+    bench = Bench(Database(live))
+    job = bench.take_in(intake(), SAFE).facts.id
+    bench.add(job, NewReading(point=TapPoint(tap=1), volts=3.9, key="in-the-log-only"))
+    for part in ("", "-wal"):
+        shutil.copy(f"{live}{part}", f"{left}{part}")
+    bench.db.close()
+    out = io.StringIO()
+    assert data_file.salvage(left, out)
+    assert "in-the-log-only" in out.getvalue()
+
+
+def test_a_file_left_in_the_middle_of_a_change_is_put_right_and_opens(tmp_path: Path) -> None:
+    """A kill while a file still keeps a journal, as one just restored or brought over from an earlier program does."""
+    path, killed = tmp_path / "data.sqlite3", tmp_path / "killed.sqlite3"
+    filled(path, 300)
+    with contextlib.closing(sqlite3.connect(path, isolation_level=None)) as db:
+        assert db.execute("PRAGMA journal_mode = DELETE").fetchone()[0] == "delete"
+        db.execute("PRAGMA cache_size = 5")
+        db.execute("BEGIN IMMEDIATE")
+        db.execute("CREATE TABLE half AS SELECT a.key, b.volts FROM reading a, reading b LIMIT 20000")
+        for part in ("", "-journal"):
+            shutil.copy(f"{path}{part}", f"{killed}{part}")
+    assert Path(f"{killed}-journal").stat().st_size > 0
+    saved = tmp_path / "saved.sqlite3"
+    for part in ("", "-journal"):
+        shutil.copy(f"{killed}{part}", f"{saved}{part}")
+    opened = Database(killed)
+    assert opened.read().execute("SELECT count(*) FROM reading").fetchone()[0] == 300
+    assert not opened.read().execute("SELECT 1 FROM sqlite_master WHERE name = 'half'").fetchone()
+    opened.close()
+    target = tmp_path / "target.sqlite3"
+    data_file.restore(saved, target)
+    assert data_file.told_of(target)[-1] == "It is sound."
 
 
 def test_acts_that_share_a_commit_are_each_whole(bench: Bench) -> None:

@@ -129,10 +129,30 @@ def whose(connection: sqlite3.Connection, path: Path) -> int:
     return version
 
 
+@contextlib.contextmanager
+def looking(path: Path) -> Iterator[sqlite3.Connection]:
+    """A connection that reads and writes nothing, but for what a kill left half done: that is first put right, as any writer would."""
+    db = sqlite3.connect(f"file:{path}?mode=ro", uri=True)
+    try:
+        try:
+            db.execute("PRAGMA schema_version").fetchone()
+        except sqlite3.OperationalError as error:
+            # A journal beside it must be rolled back before anybody reads, and a reader may not.
+            if "readonly" not in str(error):
+                raise
+            db.close()
+            db = sqlite3.connect(f"file:{path}?mode=rw", uri=True)
+            db.execute("PRAGMA schema_version").fetchone()
+            db.execute("PRAGMA query_only = ON")
+        yield db
+    finally:
+        db.close()
+
+
 def only_ours(path: Path) -> None:
     """Look at a file before anything in it is touched. Raises DataFileError."""
     if path.exists():
-        with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as look:
+        with looking(path) as look:
             whose(look, path)
 
 
@@ -196,7 +216,7 @@ def copy_whole(connection: sqlite3.Connection, target: Path) -> None:
 
 
 def _sound(path: Path) -> None:
-    with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as copy:
+    with looking(path) as copy:
         found = copy.execute("PRAGMA integrity_check(1)").fetchone()[0]
         if found != "ok":
             raise DataFileError(f"{path.name} does not read back as it was written ({found}); look at the disk")
@@ -207,7 +227,7 @@ def restore(backup: Path, target: Path) -> Path | None:
     """Put a backup in the data file's place; where what was there is kept, None for nothing. Raises DataFileError; all is as before then."""
     not_cut_off(backup)
     try:
-        with contextlib.closing(sqlite3.connect(f"file:{backup}?mode=ro", uri=True)) as check:
+        with looking(backup) as check:
             if not whose(check, backup):
                 raise DataFileError(f"{backup.name} is no backup of Saldatura; nothing was changed")
             sound = check.execute("PRAGMA integrity_check(1)").fetchone()[0]
@@ -226,10 +246,10 @@ def restore(backup: Path, target: Path) -> Path | None:
         # Before the data: every photo that it names is there when it is.
         PhotoFiles(backup).copy_to(PhotoFiles(target))
         fresh = target.with_name(f"{target.name}.restored")
-        with contextlib.closing(sqlite3.connect(f"file:{backup}?mode=ro", uri=True)) as source:
+        with looking(backup) as source:
             copy_whole(source, fresh)
         # What was there is in its copy; a log of it beside the new file would be played into that.
-        for stale in ("-wal", "-shm"):
+        for stale in ("-wal", "-shm", "-journal"):
             Path(f"{target}{stale}").unlink(missing_ok=True)
         fresh.replace(target)
         sync_folder(target.parent)
@@ -250,7 +270,7 @@ def _set_aside(target: Path) -> Path | None:
             copy_whole(old, kept)
         PhotoFiles(target).copy_to(PhotoFiles(kept))
     except (sqlite3.DatabaseError, DataFileError):
-        for stale in ("", "-wal"):
+        for stale in ("", "-wal", "-journal"):
             with contextlib.suppress(FileNotFoundError):
                 Path(f"{kept}{stale}").write_bytes(Path(f"{target}{stale}").read_bytes())
     return kept
@@ -262,7 +282,7 @@ def told_of(path: Path) -> list[str]:
         raise DataFileError(f"{path} does not exist; name a data file or a backup")
     not_cut_off(path)
     try:
-        with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as db:
+        with looking(path) as db:
             version = whose(db, path)
             wrong = [row[0] for row in db.execute("PRAGMA integrity_check(5)")]
             lines = [f"{path.name} is a data file of Saldatura, schema {version}."]
@@ -287,23 +307,29 @@ def told_of(path: Path) -> list[str]:
 def salvage(path: Path, out: IO[str]) -> int:
     """Write every row that can still be read as a JSON line; how many. A table that breaks off is gone on with behind the break."""
     written = 0
-    with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)) as db:
-        db.row_factory = sqlite3.Row
+    with contextlib.ExitStack() as stack:
         try:
-            tables = [
-                row[0]
-                for row in db.execute(
-                    "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
-                )
-            ]
-        except sqlite3.DatabaseError as error:
-            raise DataFileError(f"nothing of {path.name} can be read ({error}); restore a backup") from error
+            # With its log: what was acknowledged last may stand there only.
+            db = stack.enter_context(looking(path))
+            tables = _tables(db)
+        except sqlite3.DatabaseError:
+            db = stack.enter_context(contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)))
+            try:
+                tables = _tables(db)
+            except sqlite3.DatabaseError as error:
+                raise DataFileError(f"nothing of {path.name} can be read ({error}); restore a backup") from error
+        db.row_factory = sqlite3.Row
         for table in tables:
             for row in _rows(db, table):
                 held = {key: row[key].hex() if isinstance(row[key], bytes) else row[key] for key in row.keys()}  # noqa: SIM118
                 out.write(json.dumps({"table": table, **held}, ensure_ascii=False) + "\n")
                 written += 1
     return written
+
+
+def _tables(db: sqlite3.Connection) -> list[str]:
+    of = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+    return [row[0] for row in db.execute(of)]
 
 
 # Past a broken page rows go on some numbers later: so far ahead it is looked for.
