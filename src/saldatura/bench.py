@@ -19,8 +19,10 @@ from saldatura.core.assess import (
     LevelQuestion,
     PackClock,
     WaitingList,
+    before_repair,
     compare_sets,
     judged,
+    judged_now,
     judged_then,
     level_of,
     plan_of,
@@ -234,13 +236,11 @@ class Bench:
         Raises NoSuchJob, Impossible.
         """
         of = self.facts(job_id)
-        return judged_then(of) or judged(of, jobs.confirmed(self.db.read(), job_id), self.policy())
+        return judged_then(of) or judged_now(of, jobs.confirmed(self.db.read(), job_id), self.policy())
 
     def judged_before(self, job_id: int) -> Judgement:
         """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
-        of = self.facts(job_id)
-        done = [*of.works, *of.replaced, *of.joined, *of.charges]
-        before = of.until(min(fact.id for fact in done) - 1) if done else of
+        before = before_repair(self.facts(job_id))
         return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy()).judgement
 
     def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
@@ -251,14 +251,14 @@ class Bench:
             from_job, before = jobs.told_of(db, of.intake.pack_name, job_id) or (None, None)
         said = told or of.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
         try:
-            judged_now: Judged | None = self.judgement(job_id)
+            weighed: Judged | None = self.judgement(job_id)
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
-            judged_now = None
+            weighed = None
         drawer = self.cells.drawer()
         # What was only simulated teaches nothing of real packs, nor they of it.
         went = [out for out in self._outings() if out.job_id != job_id and out.simulated == of.simulated]
         return plan_of(
-            of, judged_now, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
+            of, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
             self.policy(), self.now(), from_job,
         )  # fmt: skip
 

@@ -8,7 +8,7 @@ import pytest
 from saldatura.bench import Bench
 from saldatura.core.assess import assess_set
 from saldatura.core.assess.evidence import Piece, pieces_of
-from saldatura.core.facts import EndOfCharge, Intake, NewCharge, NewNote, NewReading, NewSet, Safety
+from saldatura.core.facts import EndOfCharge, Intake, NewCharge, NewNote, NewReading, NewSet, NewWork, Safety
 from saldatura.core.measure import AcirMeasure, CapacityMeasure, PathMeasure, SensorMeasure, StepMeasure, WiggleMeasure
 from saldatura.core.path import TEMPLATES, PathRequest
 from saldatura.core.policy import DEFAULT_POLICY
@@ -58,6 +58,29 @@ def test_each_reading_is_what_it_was_read_at(bench: Bench, job: int) -> None:
     assert (kinds["span_v"]["from_tap"], kinds["span_v"]["to_tap"]) == (1, 3)
     # The doubt is the meter's, as the readings carry it.
     assert 0.001 < kinds["group_v"]["sigma_v"] < 0.02
+
+
+def test_a_pack_that_is_mended_and_proved_is_argued_as_it_came_until_it_is_mended_anew(bench: Bench, job: int) -> None:
+    for group, volts in ((1, 3.9), (2, 3.4), (3, 3.9)):
+        read(bench, job, GroupPoint(group=group), volts)
+    came = bench.judgement(job)
+    assert not came.before_repair
+    bench.add(job, NewWork(did="rewelded", place={"kind": "group", "group": 2}, by="Row"))
+    bench.add(job, NewNote(evidence=[{"kind": "tool", "does": "normal"}]))
+    assert not bench.judgement(job).before_repair
+    bench.add(job, NewSet(purpose="prove", rest_since=bench.now() - timedelta(hours=9)))
+    assert not bench.judgement(job).before_repair
+    for group in (1, 2, 3):
+        read(bench, job, GroupPoint(group=group), 3.9, purpose="prove")
+    proved = bench.judgement(job)
+    assert proved.before_repair
+    assert proved.judgement == came.judgement
+    # What fails its proof is judged as it is.
+    second = next(
+        r.id for r in bench.facts(job).standing(bench.facts(job).sets[-1].id) if r.point == GroupPoint(group=2)
+    )
+    read(bench, job, GroupPoint(group=2), 3.3, purpose="prove", supersedes=second, reason="read again")
+    assert not bench.judgement(job).before_repair
 
 
 def test_a_slip_of_the_unit_that_was_kept_is_no_evidence_and_stops_no_judgement(bench: Bench, job: int) -> None:

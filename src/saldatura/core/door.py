@@ -18,7 +18,7 @@ from saldatura.core.assess import (
     assess,
     assess_set,
     groups_now,
-    judged,
+    judged_now,
     opens_again,
     proof_of,
 )
@@ -229,7 +229,7 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     frozen = results.model_dump(mode="json")
     # Evidence that contradicts itself keeps no pack from its owner: that judgement is left out.
     with suppress(Impossible):
-        frozen["judged"] = judged(facts, moment.confirmed(facts.id), moment.policy).model_dump(mode="json")
+        frozen["judged"] = judged_now(facts, moment.confirmed(facts.id), moment.policy).model_dump(mode="json")
     frozen["proof_plan"] = proof_plan_now(facts, moment.at, moment.clock, moment.policy).model_dump(mode="json")
     return [
         SignOffFact(

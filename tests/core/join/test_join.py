@@ -290,6 +290,12 @@ def test_a_good_weld_that_lets_go_too_soon_counts_as_weak_and_nothing_is_said_to
     first = weld_window(WeldRequest.model_validate({"lowest": 2, "highest": 40}))
     assert (first.window, first.use) == (None, None)
     assert first.next_coupon is not None
+    # A range that leaves no room has no window, and is asked for whole.
+    with pytest.raises(ValidationError, match="leaves no room for a window"):
+        WeldRequest.model_validate({"lowest": 340_000, "highest": 355_000})
+    just = weld_window(WeldRequest.model_validate({"lowest": 20, "highest": 25}))
+    assert just.next_coupon is not None
+    assert 20 <= just.next_coupon <= 25
     with pytest.raises(ValidationError, match="lies outside"):
         WeldRequest.model_validate({"lowest": 2, "highest": 5, "coupons": [{"setting": 9, "outcome": "good"}]})
 
@@ -334,6 +340,10 @@ def test_no_other_order_leaves_less_bare(series: int, taps: set[int]) -> None:
 def test_joints_that_cannot_be_are_one_line() -> None:
     with pytest.raises(ValidationError, match="taps 0 to 4"):
         TakeDownRequest.model_validate({"series": 4, "group_v": 4, "joints": [{"joint": "x", "tap": 5}]})
+    for tap in (0, 1):
+        end = {"series": 1, "group_v": 4, "joints": [{"joint": "x", "tap": tap, "kind": "link"}]}
+        with pytest.raises(Impossible, match=f"x is a link at tap {tap}; a link lies between two groups"):
+            take_down(TakeDownRequest.model_validate(end))
     with pytest.raises(Impossible, match="two links are listed at tap 2"):
         take_down(
             TakeDownRequest.model_validate(

@@ -2731,7 +2731,7 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap.
+         * @description The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap, or one at an end.
          */
         post: operations["compute_take_down"];
         delete?: never;
@@ -6211,6 +6211,7 @@ export interface components {
          * @description The judgement of a job, how it came about, and the technician's own ruling where there is one.
          *
          *     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
+         *     `before_repair`: it is mended, and this is what it was judged to have when it came.
          */
         Judged: {
             judgement: components["schemas"]["Judgement"];
@@ -6223,6 +6224,11 @@ export interface components {
             confirmed: {
                 [key: string]: number;
             };
+            /**
+             * Before Repair
+             * @default false
+             */
+            before_repair: boolean;
         };
         /**
          * JudgedPack

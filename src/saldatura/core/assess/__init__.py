@@ -2,7 +2,7 @@
 
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
-from saldatura.core.assess.judging import Judged, judged
+from saldatura.core.assess.judging import Judged, before_repair, judged, judged_now
 from saldatura.core.assess.levelling import LevelQuestion, begun, level_of
 from saldatura.core.assess.planning import JobPlan, plan_of
 from saldatura.core.assess.proof import proof_of
@@ -25,10 +25,12 @@ __all__ = [
     "WaitingList",
     "assess",
     "assess_set",
+    "before_repair",
     "begun",
     "compare_sets",
     "groups_now",
     "judged",
+    "judged_now",
     "judged_then",
     "level_of",
     "opens_again",

@@ -6,9 +6,11 @@ from datetime import datetime
 import numpy as np
 
 from saldatura.core.assess.evidence import Piece, judged_pack, pieces_of
+from saldatura.core.assess.groups import groups_now
+from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import JobFacts
+from saldatura.core.facts import Fact, JobFacts
 from saldatura.core.facts.ruling import RulingFact
 from saldatura.core.judge import Judgement, JudgeRequest, judge, tables
 from saldatura.core.judge.posterior import believe
@@ -43,12 +45,52 @@ class Judged(Value):
     """The judgement of a job, how it came about, and the technician's own ruling where there is one.
 
     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
+    `before_repair`: it is mended, and this is what it was judged to have when it came.
     """
 
     judgement: Judgement
     moved: BeliefMoved
     ruling: RulingFact | None
     confirmed: dict[CauseName, int]
+    before_repair: bool = False
+
+
+def judged_now(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) -> Judged:
+    """The judgement to show: of the pack as it is or, once it is mended and does not fail its proof, as it came. What was said of it
+    then tells nothing of it now. Raises Impossible as `judged` does.
+    """
+    if not _mended(facts, policy):
+        return judged(facts, confirmed, policy)
+    found = judged(before_repair(facts), confirmed, policy)
+    ruling = facts.rulings[-1] if facts.rulings else None
+    return found.model_copy(update={"ruling": ruling, "before_repair": True})
+
+
+def before_repair(facts: JobFacts) -> JobFacts:
+    """The job as it stood before anything was done to it; as it stands where nothing was."""
+    first = min((fact.id for fact in (*_mends(facts), *facts.charges)), default=None)
+    if first is None:
+        return facts
+    held = facts.memo.get("before repair")
+    if held is None or held[0] != first:
+        held = facts.memo["before repair"] = (first, facts.until(first - 1))
+    of: JobFacts = held[1]
+    return of
+
+
+def _mends(facts: JobFacts) -> list[Fact]:
+    return [*facts.works, *facts.replaced, *facts.joined]
+
+
+def _mended(facts: JobFacts, policy: Policy) -> bool:
+    # Charged for the shelf it is as mended as before; mended anew it is to be proved anew.
+    mends = [fact.id for fact in _mends(facts)] or [run.id for run in facts.charges[:1]]
+    proving = assess_set(facts, "prove", policy)
+    if not mends or proving is None or not proving.readings or proving.set.id < max(mends):
+        return False
+    groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
+    proof = proof_of(facts, proving, groups, proving.set.at, None, policy)
+    return proof is not None and proof.result != "fail"
 
 
 def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) -> Judged:

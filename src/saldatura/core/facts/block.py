@@ -9,7 +9,7 @@ from saldatura.core.join.laid import LaidStrip
 from saldatura.core.join.lists import Ask, ListName, Wait, WorkKind
 from saldatura.core.join.network import Material
 from saldatura.core.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
-from saldatura.core.join.weld import Outcome
+from saldatura.core.join.weld import Outcome, whole_range
 from saldatura.core.join.wiring import Connector, OtherBoard
 from saldatura.core.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
 
@@ -158,8 +158,7 @@ class NewCoupon(Value):
 
     @model_validator(mode="after")
     def _inside(self) -> Self:
-        if not self.lowest < self.highest:
-            raise ValueError(f"the highest setting, {self.highest:g}, is not above the lowest, {self.lowest:g}")
+        whole_range(self.lowest, self.highest)
         if not self.lowest <= self.setting <= self.highest:
             raise ValueError(f"{self.setting:g} lies outside the welder's {self.lowest:g} to {self.highest:g}")
         return self

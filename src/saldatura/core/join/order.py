@@ -66,8 +66,14 @@ class TakeDown(Value):
 
 
 def take_down(request: TakeDownRequest) -> TakeDown:
-    """The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap."""
+    """The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap, or one at an end."""
     links = [j for j in request.joints if _kind(j, request.series) == "link"]
+    ends = next((j for j in links if not 0 < j.tap < request.series), None)
+    if ends is not None:
+        raise Impossible(
+            "joints",
+            f"{ends.joint} is a link at tap {ends.tap}; a link lies between two groups, and an end carries a main lead",
+        )
     twice = next((tap for tap, n in Counter(j.tap for j in links).items() if n > 1), None)
     if twice is not None:
         raise Impossible("joints", f"two links are listed at tap {twice}; a string has one there")

@@ -26,6 +26,7 @@ NODES, CANDIDATES = 56, 61
 WIDTHS = (0.02, 0.05, 0.11)
 # A weak weld lies above no bond by about this much of the setting's logarithm.
 WEAK_BELOW = 0.3
+LEAST_RANGE = 1.25
 
 
 class Coupon(Value):
@@ -34,6 +35,16 @@ class Coupon(Value):
     setting: Setting
     outcome: Outcome
     pull_n: Annotated[float, Field(ge=0, le=10_000)] | None = None
+
+
+def whole_range(lowest: float, highest: float) -> None:
+    """Raises ValueError for what is no welder's range: a window has no room in it."""
+    if highest <= lowest:
+        raise ValueError(f"the highest setting, {highest:g}, is not above the lowest, {lowest:g}")
+    if highest < LEAST_RANGE * lowest:
+        raise ValueError(
+            f"{lowest:g} to {highest:g} leaves no room for a window; give the whole range of the welder, at least {LEAST_RANGE:g} to 1"
+        )
 
 
 class WeldRequest(Value):
@@ -46,8 +57,7 @@ class WeldRequest(Value):
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
-        if self.highest <= self.lowest:
-            raise ValueError(f"the highest setting, {self.highest:g}, is not above the lowest, {self.lowest:g}")
+        whole_range(self.lowest, self.highest)
         beyond = next((c for c in self.coupons if not self.lowest <= c.setting <= self.highest), None)
         if beyond is not None:
             raise ValueError(f"a coupon at {beyond.setting:g} lies outside {self.lowest:g} to {self.highest:g}")

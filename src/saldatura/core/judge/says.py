@@ -85,9 +85,11 @@ def speaks(belief: Belief, c: int, at: Where) -> tuple[list[str], list[str]]:
     for f in belief.factors:
         rest = float((others * f.likelihood).sum())
         told.append((math.log(float(f.likelihood[c]) / max(rest, 1e-12)), _sentence(f.says)))
-    string = _string_says(belief, tables.causes()[c].name, at)
-    if string:
-        told.append((_string_weight(belief, c, others), string))
+    name = tables.causes()[c].name
+    string, weight = _string_says(belief, name, at), _string_weight(belief, c, others)
+    # What stands off is a sign of what it is held to have, though another cause were to expect it more nearly so.
+    if string and (weight > 0 or not _off_at(belief, name, at)):
+        told.append((weight, string))
     told.sort(key=lambda t: -abs(t[0]))
     pro = [says for weight, says in told if weight > NAMED][:MOST]
     con = [says for weight, says in told if weight < -NAMED][:MOST]
@@ -108,6 +110,13 @@ def _string_weight(belief: Belief, c: int, others: Array) -> float:
     return mine - rest
 
 
+def _off_at(belief: Belief, cause: str, at: Where) -> list[int]:
+    """The groups where a cause is held to be that stand off the others."""
+    volts = group_volts(belief)
+    plumb = float(np.median(list(volts.values()))) if volts else 0.0
+    return [g for g in at.groups if cause in TOUCHES and g in volts and abs(volts[g] - plumb) > LEVEL_V]
+
+
 def _string_says(belief: Belief, cause: str, at: Where) -> str:
     """What the groups read, from where this cause stands."""
     volts = group_volts(belief)
@@ -115,7 +124,6 @@ def _string_says(belief: Belief, cause: str, at: Where) -> str:
         return ""
     plumb = float(np.median(list(volts.values())))
     off = {g: v for g, v in volts.items() if abs(v - plumb) > LEVEL_V}
-    touched = [g for g in at.groups if g in volts]
     if cause in WIRES and at.taps:
         about = sorted({g for t in at.taps for g in (t, t + 1)} & set(volts)) or sorted(volts)[:2]
         listed = " and ".join(volts_words(volts[g]) for g in about)
@@ -127,8 +135,7 @@ def _string_says(belief: Belief, cause: str, at: Where) -> str:
                 together = "one low and its neighbour high, drawn down by the meter itself"
             return f"{groups_words(about)} read {listed}, {together}: so reads a pin whose wire floats."
         return f"{groups_words(about)} read {listed}, where their siblings stand at {volts_words(plumb)}."
-    if cause in TOUCHES and touched and any(g in off for g in touched):
-        shown = [g for g in touched if g in off]
+    if shown := _off_at(belief, cause, at):
         listed = ", ".join(volts_words(volts[g]) for g in shown)
         return f"{groups_words(shown)} {'reads' if len(shown) == 1 else 'read'} {listed}; the others stand at {volts_words(plumb)}."
     if not off:

@@ -25,6 +25,8 @@ const { data: judged, error } = useJudgement()
 const judgement = computed(() => judged.value?.judgement ?? null)
 const lead = computed(() => judgement.value?.causes[0] ?? null)
 const ruling = computed(() => judged.value?.ruling ?? null)
+// Once it is mended, what is argued here is what it had when it came.
+const mended = computed(() => judged.value?.before_repair ?? false)
 const clear = computed(() => (lead.value?.probability ?? 0) >= 0.5)
 // Level groups alone prove nothing while something else is believed to be wrong.
 const fine = computed(() => !lead.value || lead.value.cause === 'sound' || ruling.value?.cause === 'sound' || (!clear.value && !judgement.value?.enough))
@@ -33,7 +35,7 @@ const overruling = ref(false)
 
 const assessed = computed(() => job.value.assessment.probe)
 const verdict = computed(() => assessed.value?.verdict ?? null)
-const grave = computed(() => ['overcharged', 'reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
+const grave = computed(() => !mended.value && ['overcharged', 'reversed_or_dead_group', 'group_under_floor'].includes(verdict.value?.kind ?? ''))
 // Nothing is headed by the readings alone while the evidence is still being weighed: it would change under the eye.
 const heading = computed(() => {
   if (grave.value && verdict.value) return verdict.value.headline
@@ -60,13 +62,14 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
       <header :aria-busy="!judged && !error">
         <h1 :class="{ bad: grave }">{{ heading }}</h1>
         <p v-if="lead" class="sure"><template v-if="clear && !grave">{{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else-if="clear">{{ lead.says }}: {{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else>likeliest so far: {{ lead.says.charAt(0).toLowerCase() + lead.says.slice(1) }}, {{ percentOf(lead.probability) }}</template></p>
-        <p v-if="verdict && !grave" v-from="all(verdict.headline)" class="muted">By the readings alone: {{ verdict.headline.charAt(0).toLowerCase() + verdict.headline.slice(1) }}.</p>
+        <p v-if="mended" class="ruled"><strong>As it came.</strong> It is mended since, and its proof does not fail: <RouterLink :to="stagePath(job.facts.id, 'prove')">Prove</RouterLink> tells how it stands now.</p>
+        <p v-else-if="verdict && !grave" v-from="all(verdict.headline)" class="muted">By the readings alone: {{ verdict.headline.charAt(0).toLowerCase() + verdict.headline.slice(1) }}.</p>
         <p v-if="ruling" class="ruled"><strong>{{ ruling.confirmed ? 'Confirmed' : 'Overruled' }}</strong> by {{ ruling.by }}<template v-if="ruling.reason">: {{ ruling.reason }}</template></p>
       </header>
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The judgement cannot be computed.' }}</p>
       <template v-if="judgement">
         <CauseList :causes="judgement.causes" :from="all('What the readings show')" />
-        <NextTests :tests="judgement.next_tests" :enough="judgement.enough" :closed="closed" />
+        <NextTests v-if="!mended" :tests="judgement.next_tests" :enough="judgement.enough" :closed="closed" />
         <section v-if="judged!.moved.steps.length">
           <h2>How belief moved</h2>
           <BeliefBand :moved="judged!.moved" />
@@ -76,7 +79,14 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
       <GroupsHold />
       <p v-if="!verdict" class="muted">No group is read yet: <RouterLink :to="stagePath(job.facts.id, 'probe')">Probe</RouterLink> does that.</p>
     </section>
-    <template #judgement>
+    <template v-if="mended" #judgement>
+      <section class="why">
+        <p class="label">What it had</p>
+        <p class="because">{{ lead?.says }}. What was told and read before the repair speaks here; what was read after it is in Prove.</p>
+      </section>
+      <StageButton v-if="!job.assessment.frozen" to="prove">How it stands now</StageButton>
+    </template>
+    <template v-else #judgement>
       <section v-if="judgement" class="why">
         <p class="label">What to do</p>
         <p class="because">{{ judgement.because }}</p>
