@@ -17,7 +17,7 @@ from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
 from saldatura.records import facts
 from saldatura.records.database import Database
-from tests.api.conftest import Api, client_of, only_line
+from tests.api.conftest import Api, client_of, job_body, only_line
 from tests.conftest import Clock
 
 
@@ -85,6 +85,24 @@ def test_a_job_that_makes_no_sense_blinds_nobody_and_still_opens(api: Api, bench
     assert (answer.status_code, only_line(answer.json())[0]) == (422, "intake")
     assert len(api.get(f"/api/jobs/{blind}/export")["job"]["facts"]) == 1
     assert good in {w["job_id"] for w in api.get("/api/waiting")["waiting"]}
+
+
+def test_a_pack_within_every_bound_whose_figures_pass_another_is_one_line_and_no_failure(api: Api) -> None:
+    """A thousandth of an ampere-hour in many cells: each is possible, and its cells come to kiloohms."""
+    job = api.post("/api/jobs?sure=true", job_body(5, rated_ah=0.001, parallel=44, load_a=10_000))[1]["facts"]["id"]
+    every = api.client.get("/api/openapi.json").json()["paths"]
+    asked = {
+        path: api.client.get(path.replace("{job_id}", str(job)))
+        for path, of in every.items()
+        if "get" in of and path.count("{") == 1 and "{job_id}" in path
+    }
+    assert len(asked) > 20
+    assert {path: answer.status_code for path, answer in asked.items() if answer.status_code >= 500} == {}
+    block = asked["/api/jobs/{job_id}/block"]
+    assert block.status_code == 422
+    assert block.json()["errors"] == [{"field": "resistance_ohm", "message": "must be at most 1000"}]
+    close = {"diameter_mm": 21, "pitch_mm": 18}
+    assert "cells would stand in each other" in only_line(api.post(f"/api/jobs/{api.take_in()}/block", close)[1])[1]
 
 
 def test_a_data_file_that_is_held_is_told_and_nothing_half_is_kept(api: Api, bench: Bench) -> None:

@@ -1,5 +1,6 @@
 """Errors as every route gives them: a list of lines, each naming the field, the reason and the mend."""
 
+import logging
 import sqlite3
 from collections.abc import Mapping
 from typing import Any
@@ -7,7 +8,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
 from saldatura.bench import AlreadyHere
@@ -17,6 +18,8 @@ from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
 from saldatura.records.facts import NoSuchJob
+
+log = logging.getLogger("saldatura")
 
 
 class Line(BaseModel):
@@ -69,6 +72,12 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(Impossible)
     def impossible(_request: Request, error: Impossible) -> JSONResponse:
         return answer(422, (error.field, error.message))
+
+    @app.exception_handler(ValidationError)
+    def out_of_bounds(request: Request, error: ValidationError) -> JSONResponse:
+        # Values that each are possible, and together ask a computation for what it does not take: no failure, but one to look at.
+        log.warning("%s asks for what cannot be computed: %r", request.url.path, str(error))
+        return answer(422, *dict.fromkeys(field_lines(error.errors())))
 
     @app.exception_handler(Refused)
     def refused(_request: Request, error: Refused) -> JSONResponse:

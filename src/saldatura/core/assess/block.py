@@ -5,13 +5,15 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from pydantic import ValidationError
+
 from saldatura.core.assess.block_work import SET_ANEW, WorkList, listed, method_says, work_of
 from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.assess.wired import Wiring, wiring_of
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.facts import JobFacts
 from saldatura.core.facts.block import BlockFact, NewBlock, PolarityFact
 from saldatura.core.join import checks
@@ -221,13 +223,16 @@ def _load(facts: JobFacts) -> Load:
 
 
 def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
-    """A block as its map is asked for."""
+    """A block as its map is asked for. Raises Impossible for cells that would stand in each other."""
     pack = facts.intake.pack
     said = {
         name: getattr(told, name)
         for name in ("arrangement", "columns", "diameter_mm", "pitch_mm", "cells", "looked_from", "strips")
     }
-    return PackMapRequest(series=pack.series, parallel=pack.parallel, **said)
+    try:
+        return PackMapRequest(series=pack.series, parallel=pack.parallel, **said)
+    except ValidationError as error:
+        raise Impossible(*field_lines(error.errors())[0]) from error
 
 
 def _groups(facts: JobFacts, policy: Policy) -> tuple[list[float], list[float]]:

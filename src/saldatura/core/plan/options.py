@@ -90,7 +90,7 @@ def _charge_hours(case: Case, low: Sequence[Known]) -> float:
         return 16.0
     requests = [
         ChargeRequest(
-            chemistry=case.pack.chemistry, capacity_ah=g.capacity_ah, resistance_ohm=g.resistance_ohm, start_soc=max(g.soc, 0.0),
+            chemistry=case.pack.chemistry, capacity_ah=max(g.capacity_ah, 0.001), resistance_ohm=g.resistance_ohm, start_soc=max(g.soc, 0.0),
             current_a=max(case.policy.charge_c * g.capacity_ah, 0.01),
         )
         for g in low
