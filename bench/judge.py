@@ -29,9 +29,9 @@ ORDER = (
 WEAK = """\
 - A group that loses charge looks like one that drifted long ago until it has rested for a day: a group is levelled, and the
   self-discharge watch finds the leak. That first repair is the cheap one.
-- A weak group that comes in full hangs level with its siblings. Only a load, a capacity or a discharge to its end shows it.
-- The ways in which a board fails are told apart by registers, its supply and its nodes; where a pack has no chip to ask, they share
-  the belief. The repair, another board, is the same.
+- A weak group that comes in full hangs level with its siblings. Only a load, 1 kHz, a capacity or a discharge to its end shows it.
+- The ways in which a board fails are told apart by registers, its supply, its nodes and the gate of a switch that does not pass; a board
+  that latched and one that died look alike where there is no chip to ask and nothing burnt. The repair, another board, is the same.
 - Two things wrong at once: the first is found as surely as one alone, the second often only after the first is mended.
 - Nothing wrong at all: a customer's complaint that was a mistake leaves charger, tool and pack to be cleared one by one.
 - The answers of the benchmark are a script of one hand: other shops' customers lie differently."""
