@@ -93,3 +93,10 @@ def test_a_test_that_is_measured_leads_to_its_place_and_back_and_a_technician_ma
     page.goto(f"{demo}/jobs/4/judge")
     expect(page.get_by_role("heading", name="A sense wire is open: tap 3")).to_be_visible()
     expect(page.locator(".card").first).to_contain_text("groups 3 and 4")
+    # A pack that was mended and proved is argued as it came, with the way to how it stands.
+    page.goto(f"{demo}/jobs/17/judge")
+    expect(page.get_by_role("heading", name="Groups have drifted apart: group 4")).to_be_visible()
+    expect(page.get_by_text("As it came.")).to_be_visible()
+    expect(page.locator(".card")).to_have_count(0)
+    page.get_by_role("button", name="How it stands now").click()
+    expect(page).to_have_url(f"{demo}/jobs/17/prove")

@@ -8,10 +8,12 @@ import pytest
 from saldatura.bench import Bench
 from saldatura.core.assess import assess_set
 from saldatura.core.assess.evidence import Piece, pieces_of
+from saldatura.core.fact import TakenBack
 from saldatura.core.facts import EndOfCharge, Intake, NewCharge, NewNote, NewReading, NewSet, NewWork, Safety
 from saldatura.core.measure import AcirMeasure, CapacityMeasure, PathMeasure, SensorMeasure, StepMeasure, WiggleMeasure
 from saldatura.core.path import TEMPLATES, PathRequest
 from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.core.proof_tests import FullChargeMeasure
 from saldatura.core.quantities import GroupPoint, Pack, PackPoint, SpanPoint, TapPoint
 from saldatura.core.sensor import SensorRequest
 from saldatura.core.step import StepPoint, StepRequest
@@ -75,7 +77,11 @@ def test_a_pack_that_is_mended_and_proved_is_argued_as_it_came_until_it_is_mende
     proved = bench.judgement(job)
     assert proved.before_repair
     assert proved.judgement == came.judgement
-    # What fails its proof is judged as it is.
+    # What fails a test of its proof is judged as it is, whichever test it is.
+    refused = bench.add(job, FullChargeMeasure(accepts=False, ended_itself=False)).facts.last_id
+    assert not bench.judgement(job).before_repair
+    bench.add(job, TakenBack(fact=refused, reason="wrong charger"))
+    assert bench.judgement(job).before_repair
     second = next(
         r.id for r in bench.facts(job).standing(bench.facts(job).sets[-1].id) if r.point == GroupPoint(group=2)
     )
