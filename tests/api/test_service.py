@@ -137,6 +137,9 @@ def test_pages_are_served_with_their_headers(bench: Bench, tmp_path: Path) -> No
         assert "unsafe" not in page.headers["content-security-policy"]
         assert "immutable" in client.get("/assets/index-abc123.js").headers["cache-control"]
         assert client.get("/api/nothing").status_code == 404
+        wrong = client.delete("/api/jobs/1")
+        assert (wrong.status_code, wrong.headers["allow"]) == (405, "GET")
+        assert client.request("TRACE", "/api/health").status_code == 405
         big = client.post("/api/jobs", content=b"x", headers={"content-length": str(10**9)})
         assert (big.status_code, only_line(big.json())[0]) == (413, "body")
 

@@ -5,9 +5,11 @@ from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
+from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from starlette.routing import Match
 
 from saldatura import __version__
 from saldatura.api import (
@@ -97,7 +99,15 @@ def _serve_front(app: FastAPI, static: Path, token: str) -> None:
     app.mount("/assets", Hashed(directory=static / "assets"), name="assets")
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE", "PATCH"], include_in_schema=False)
-    def no_such_route(path: str) -> Response:
+    def no_such_route(request: Request, path: str) -> Response:
+        # This takes what no route takes whole: one that is there, and is asked by another method, says so.
+        others = [
+            r for r in app.router.routes if isinstance(r, APIRoute) and r.matches(request.scope)[0] is Match.PARTIAL
+        ]
+        if others:
+            allowed = ", ".join(sorted({method for route in others for method in route.methods or ()}))
+            told = f"{request.method} is not for /api/{path}; it takes {allowed}"
+            return problems.answer(405, ("request", told), headers={"Allow": allowed})
         return problems.answer(404, ("path", f"there is no /api/{path}"))
 
     @app.get("/{path:path}", include_in_schema=False)
