@@ -76,8 +76,11 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(ValidationError)
     def out_of_bounds(request: Request, error: ValidationError) -> JSONResponse:
         # Values that each are possible, and together ask a computation for what it does not take: no failure, but one to look at.
-        log.warning("%s asks for what cannot be computed: %r", request.url.path, str(error))
-        return answer(422, *dict.fromkeys(field_lines(error.errors())))
+        lines = list(dict.fromkeys(field_lines(error.errors())))
+        log.warning(
+            "%s asks for what cannot be computed: %s %r", request.url.path, error.title, [name for name, _ in lines]
+        )
+        return answer(422, *lines)
 
     @app.exception_handler(Refused)
     def refused(_request: Request, error: Refused) -> JSONResponse:
