@@ -26,8 +26,9 @@ from saldatura.core.verdict import VerdictRequest, verdict
 WARM_AFTER_S = 0.6
 # Seconds for the head of a request to come in; signs of a page's token.
 HEAD_S, TOKEN_SIGNS = 8.0, 48
-# The C library's own number for it, and the bytes from which a block is large.
+# The C library's own numbers: from which bytes a block is large, and how many heaps there are for all threads together.
 M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 1 << 20
+M_ARENA_MAX, ARENAS = -8, 2
 
 
 class AddressError(ValueError):
@@ -74,7 +75,10 @@ def warm_up() -> None:
     anneal(np.ones((2, 2)), np.zeros(2, dtype=bool), np.zeros(2, dtype=np.intp), 1, 1)
     # Large blocks go back to the machine when they are let go, and are not kept by each thread for its own next one.
     with contextlib.suppress(OSError, AttributeError):
-        ctypes.CDLL(None).mallopt(M_MMAP_THRESHOLD, LARGE_BLOCK)
+        libc = ctypes.CDLL(None)
+        libc.mallopt(M_MMAP_THRESHOLD, LARGE_BLOCK)
+        # Forty threads that each keep a heap of their own keep forty times what one of them once needed.
+        libc.mallopt(M_ARENA_MAX, ARENAS)
     # What is loaded now stays; a collection in the middle of a reading need not look at it again.
     gc.collect()
     gc.freeze()

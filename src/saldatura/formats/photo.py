@@ -60,8 +60,13 @@ def _read(data: bytes) -> Photo:
     image = _open(data)
     image.draft("RGB", (LARGEST_SIDE, LARGEST_SIDE))
     try:
-        # Small first: whatever is done to it then takes a part of the memory.
-        image.thumbnail((LARGEST_SIDE, LARGEST_SIDE), reducing_gap=None)
+        # Small first: whatever is done to it then takes a part of the memory. One way and then the other: both at once would lie
+        # beside the whole.
+        share = min(LARGEST_SIDE / max(image.size), 1.0)
+        width, height = (max(round(side * share), 1) for side in image.size)
+        if share < 1:
+            image = image.resize((width, image.height))
+            image = image.resize((width, height))
         ImageOps.exif_transpose(image, in_place=True)
     except (OSError, SyntaxError, ValueError, MemoryError) as error:
         raise PhotoError("the photo is cut off or damaged; take it again") from error
