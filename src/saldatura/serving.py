@@ -27,7 +27,7 @@ WARM_AFTER_S = 0.6
 # Seconds for the head of a request to come in; signs of a page's token.
 HEAD_S, TOKEN_SIGNS = 8.0, 48
 # The C library's own numbers: from which bytes a block is large, and how many heaps there are for all threads together.
-M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 1 << 20
+M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 1 << 18
 M_ARENA_MAX, ARENAS = -8, 2
 
 
