@@ -1,5 +1,6 @@
 """Generated calls of every route, right and wrong ones: no answer is a failure of ours, none is undocumented, nothing wrong is taken."""
 
+from collections.abc import Callable
 from typing import Any, cast
 
 import schemathesis
@@ -28,10 +29,12 @@ CHECKS = [
 ]
 
 
-def search(app: Any, cases: int, seed: int | None = None, keep_going: bool = False) -> tuple[int, int, list[str]]:
+def search(
+    app: Any, cases: int, seed: int | None = None, keep_going: bool = False, told: Callable[[str], None] | None = None
+) -> tuple[int, int, list[str]]:
     """So many cases a route, half of them to the job that exists: routes searched, calls made, and what was found wrong.
 
-    Without `keep_going` what is wrong is raised.
+    Without `keep_going` what is wrong is raised. `told` hears a line after each route.
     """
     schema = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers=HERE)
     routes = calls = 0
@@ -67,4 +70,9 @@ def search(app: Any, cases: int, seed: int | None = None, keep_going: bool = Fal
 
         (seeded(seed)(one) if seed is not None else one)()
         routes += 1
+        if told is not None:
+            told(
+                f"{operation.label}: {calls} calls so far"
+                + (f", {wrong[operation.label]}" if operation.label in wrong else "")
+            )
     return routes, calls, list(wrong.values())

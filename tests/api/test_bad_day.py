@@ -104,6 +104,8 @@ def test_a_pack_within_every_bound_whose_figures_pass_another_is_one_line_and_no
     screen = dict.fromkeys(("swollen", "leaking", "hot", "wet", "crushed", "smell"), False)
     for number in (0, 1.0):
         assert api.post(f"/api/jobs/{job}/safety", {**screen, "wet": number})[0] == 422
+        ruled = {"cause": "worn", "by": "Ilka", "confirmed": number, "reason": "seen"}
+        assert only_line(api.post(f"/api/jobs/{job}/rulings", ruled)[1])[0] == "confirmed"
     close = {"diameter_mm": 21, "pitch_mm": 18}
     assert "cells would stand in each other" in only_line(api.post(f"/api/jobs/{api.take_in()}/block", close)[1])[1]
 

@@ -27,23 +27,23 @@ MAX_PARALLEL = 200
 MOST_READINGS = 500
 
 
-def _strict_numbers(schema: Any, top: bool = True) -> None:
-    """Marks every number in a schema as strict, however deep; other values keep pydantic's usual conversions."""
+def _strict(schema: Any, top: bool = True) -> None:
+    """Marks every number, and every yes and no, in a schema as strict, however deep; other values keep pydantic's usual conversions."""
     if isinstance(schema, dict):
-        if schema.get("type") in ("float", "int"):
+        if schema.get("type") in ("float", "int", "bool"):
             schema["strict"] = True
         # A value inside a value has been through here when its own class was made.
         if schema.get("type") == "model" and not top:
             return
         for inner in schema.values():
-            _strict_numbers(inner, top and schema.get("type") != "model")
+            _strict(inner, top and schema.get("type") != "model")
     elif isinstance(schema, list | tuple):
         for inner in schema:
-            _strict_numbers(inner, top)
+            _strict(inner, top)
 
 
 class Value(BaseModel):
-    """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number (`true`, `"4"`).
+    """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number or a yes (`true` for 1, `"4"`, 1 for `true`).
 
     Every field has a description: its own, or that of its name in the glossary.
     """
@@ -57,7 +57,7 @@ class Value(BaseModel):
             if field.description is None:
                 field.description = GLOSSARY.get(f"{cls.__name__}.{name}", GLOSSARY.get(name))
         schema = handler(source)
-        _strict_numbers(schema)
+        _strict(schema)
         return schema
 
 

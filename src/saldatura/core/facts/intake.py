@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal, Self, get_args
 
-from pydantic import Field, StrictBool, model_validator
+from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, Person, Reason
 from saldatura.core.judge.types import PackKind
@@ -53,12 +53,12 @@ class IntakeFact(Intake, Fact):
 class Safety(Value):
     """The safety screen, every question answered."""
 
-    swollen: StrictBool
-    leaking: StrictBool
-    hot: StrictBool
-    wet: StrictBool
-    crushed: StrictBool
-    smell: StrictBool
+    swollen: bool
+    leaking: bool
+    hot: bool
+    wet: bool
+    crushed: bool
+    smell: bool
 
     @property
     def found(self) -> list[Danger]:
