@@ -281,6 +281,11 @@ class JobFacts(Log):
         """Numbers of the readings that a later one corrects."""
         return frozenset(r.supersedes for r in self.readings if r.supersedes is not None)
 
+    @cached_property
+    def _standing(self) -> dict[int, list[ReadingFact]]:
+        corrected = self.superseded
+        return {of: [r for r in here if r.id not in corrected] for of, here in self.by_set.items()}
+
     def standing(self, set_id: int) -> list[ReadingFact]:
         """The readings of a set that no later one supersedes."""
-        return [r for r in self.by_set.get(set_id, []) if r.id not in self.superseded]
+        return self._standing.get(set_id, [])
