@@ -67,6 +67,19 @@ def test_a_low_group_that_conducts_half_as_well_is_weak_and_one_that_conducts_as
     assert chance(level, "weak_group") < 0.1
 
 
+@settings(max_examples=15, deadline=None, derandomize=True, phases=[Phase.generate])
+@given(group=st.integers(1, 5), below=st.floats(0.15, 0.6), symptom=st.sampled_from(["refuses", "full_at_once"]))
+def test_the_group_that_stands_off_speaks_for_the_cause_that_is_held_to_be_there(
+    group: int, below: float, symptom: str
+) -> None:
+    read = [round(4.05 - below * (g == group), 2) for g in range(1, 6)]
+    found = of(TOOL, [*groups(*read), {"kind": "charger", "says": symptom}])
+    lead = found.causes[0]
+    assert lead.at.groups == [group]
+    assert f"Group {group} reads {read[group - 1]:.2f} V; the others stand at 4.05 V." in lead.supporting
+    assert not any("stand off" in said for c in found.causes if c.at.groups == [group] for said in c.against)
+
+
 def test_a_board_of_another_revision_does_not_convict_the_board() -> None:
     told = BLINKS + EVEN + RIGHT + MOVED
     foreign, same = of(TOOL, told + swapped("fault_goes", False, 400)), of(TOOL, told + swapped("fault_goes", True))

@@ -86,9 +86,11 @@ def speaks(belief: Belief, c: int, at: Where) -> tuple[list[str], list[str]]:
         rest = float((others * f.likelihood).sum())
         told.append((math.log(float(f.likelihood[c]) / max(rest, 1e-12)), _sentence(f.says)))
     name = tables.causes()[c].name
-    string, weight = _string_says(belief, name, at), _string_weight(belief, c, others)
-    # What stands off is a sign of what it is held to have, though another cause were to expect it more nearly so.
-    if string and (weight > 0 or not _off_at(belief, name, at)):
+    string, off = _string_says(belief, name, at), bool(_off_at(belief, name, at))
+    # What stands off is a sign of what it is held to have, though another cause that moves a group were to expect it more
+    # nearly so: it is weighed against those that move none, and never speaks against the cause.
+    weight = _string_weight(belief, c, _that_move_none(others) if off else others)
+    if string and (weight > 0 or not off):
         told.append((weight, string))
     told.sort(key=lambda t: -abs(t[0]))
     pro = [says for weight, says in told if weight > NAMED][:MOST]
@@ -108,6 +110,11 @@ def _string_weight(belief: Belief, c: int, others: Array) -> float:
     top = float(logs.max())
     rest = math.log(max(float((others * np.exp(logs - top)).sum()), 1e-12)) + top
     return mine - rest
+
+
+def _that_move_none(others: Array) -> Array:
+    still = np.array([cause.name not in TOUCHES for cause in tables.causes()]) * others
+    return still / still.sum() if still.sum() > 0 else others
 
 
 def _off_at(belief: Belief, cause: str, at: Where) -> list[int]:
