@@ -33,8 +33,9 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     expect(page.get_by_text("charge switch. A switch is judged by its gate")).to_be_visible()
     # Its gate counts for the switch that the path names: the path is kept with it.
     page.get_by_role("button", name="Read its gate").click()
-    page.get_by_label("Gate to source of the switch, V").fill("8,4")
-    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_label("Gate to source of the switch, V")).to_be_focused()
+    page.keyboard.type("8,4")
+    page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_be_hidden()
     expect(page.locator(".kept li").first).to_contain_text("charge switch")
     judged = httpx.get(f"{demo}/api/jobs/{PUMP}/judgement").text

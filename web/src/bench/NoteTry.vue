@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { toNext } from '@/composables/focus'
 import { parseNumber } from '@/composables/parseVolts'
@@ -98,6 +98,11 @@ const noted = computed<Told[]>(() => [
 ])
 const whole = computed(() => (noteOrTry.value === 'note' ? noted.value.length > 0 || text.value.trim() !== '' : tried.value.what !== '' && tried.value.result !== null))
 
+const form = useTemplateRef('form')
+/** Opened to type one figure: the hand types it at once. */
+function opened() {
+  if (begins.value.rail) form.value?.querySelector<HTMLInputElement>(`.rail.${begins.value.rail} input`)?.focus()
+}
 function closed() {
   begins.value = {}
   void toNext()
@@ -113,8 +118,8 @@ async function keep() {
 </script>
 
 <template>
-  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and then' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @closed="closed">
-    <form class="note" @submit.prevent="keep">
+  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and then' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @opened="opened" @closed="closed">
+    <form ref="form" class="note" @submit.prevent="keep">
       <template v-if="noteOrTry === 'note'">
         <div v-for="group in groups" :key="group.label" class="chips" role="group" :aria-label="group.label">
           <span class="label">{{ group.label }}</span>
@@ -124,7 +129,7 @@ async function keep() {
         <div v-if="!about || about === 'chip' || more" class="chips" role="group" aria-label="Its chip">
           <span class="label">Its chip</span>
           <template v-for="c in CHIP" :key="c.key"><button type="button" class="chip" :aria-pressed="registers[c.key] === true" @click="says(c.key, true)">{{ c.yes }}</button><button type="button" class="chip" :aria-pressed="registers[c.key] === false" @click="says(c.key, false)">{{ c.no }}</button></template>
-          <FieldRow v-for="(label, key) in RAILS" :key="key" :label="label" :error="refusal?.on('evidence')" class="rail"><template #default="{ id }"><ElInput :id="id" v-model="rails[key]" inputmode="decimal" placeholder="not read" /></template></FieldRow>
+          <FieldRow v-for="(label, key) in RAILS" :key="key" :label="label" :error="refusal?.on('evidence')" :class="['rail', key]"><template #default="{ id }"><ElInput :id="id" v-model="rails[key]" inputmode="decimal" placeholder="not read" /></template></FieldRow>
           <Caution v-if="about === 'chip'" title="Live points on a bare board" class="whole">The gate lies beside its source: a slip of the tip across both turns a switch on for good. One tip sleeved to its last 2 mm. It counts for the switch at which the voltage is lost.</Caution>
         </div>
         <button v-if="about && !more" type="button" class="linklike" @click="more = true">something else as well</button>
@@ -156,6 +161,11 @@ async function keep() {
 .note {
   display: grid;
   gap: 10px;
+}
+
+.note > .linklike {
+  justify-self: start;
+  margin-left: 0;
 }
 
 .chips .label,

@@ -13,10 +13,10 @@ export const askWork = (place: WorkPlace | null = null) => (workAt.value = { pla
 /** The form of what was said or seen, or of what was tried: which is open. */
 export const noteOrTry = shallowRef<'note' | 'try' | null>(null)
 
-/** What the form begins with where a test asked for it: the chips it is about, or the try. */
-export const begins = shallowRef<{ about?: string; says?: string; kind?: 'action' | 'swap'; what?: string }>({})
-export function askNote(about?: string, says?: string) {
-  begins.value = { about, says }
+/** What the form begins with where a test asked for it: the chips it is about and the rail to type, or the try. */
+export const begins = shallowRef<{ about?: string; says?: string; rail?: string; kind?: 'action' | 'swap'; what?: string }>({})
+export function askNote(about?: string, says?: string, rail?: string) {
+  begins.value = { about, says, rail }
   noteOrTry.value = 'note'
 }
 export function askTry(kind?: 'action' | 'swap', what?: string) {

@@ -8,6 +8,7 @@ const NOTES: Record<string, string> = {
   ask_charger: 'charger', ask_tool: 'tool', look_at_lamps: 'blink', ask_history: 'history', look_outside: 'seen', look_inside: 'seen',
   moving_blink: 'moving', moving_output: 'moving', moving_sensor: 'moving', moving_group_v: 'moving', registers: 'chip', rail_v: 'chip', gate_v: 'chip',
 }
+const RAILS: Record<string, string> = { rail_v: 'board_supply', gate_v: 'gate' }
 const TRIES: Record<string, ['action' | 'swap', string]> = {
   clean_connector: ['action', 'cleaned_connector'], reseat: ['action', 'reseated'], resolder: ['action', 'resoldered'],
   swap_charger: ['swap', 'charger'], swap_tool: ['swap', 'tool'], swap_pack: ['swap', 'pack'], swap_harness: ['swap', 'harness'], swap_board: ['swap', 'board'],
@@ -17,7 +18,7 @@ const MEASURES: Record<string, string> = { resistance: 'resistance', acir: 'resi
 /** Begin a test: its form, or the place where it is done with a line there that says what for. */
 export function errandOf(test: NextTest, job: number, router: Router) {
   const note = NOTES[test.test]
-  if (note) return askNote(note, test.says)
+  if (note) return askNote(note, test.says, RAILS[test.test])
   const tried = TRIES[test.test]
   if (tried) return askTry(...tried)
   errand.value = { job, says: test.says }

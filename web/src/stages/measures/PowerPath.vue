@@ -73,7 +73,7 @@ const read = computed(() => chain.value.some((p) => state.value.volts[p.node]?.t
 const held = computed(() => (found.value?.next_node === null && found.value.suspects.length === 1 && /switch/i.test(found.value.suspects[0]!.part) ? found.value.suspects[0]!.part : null))
 /** The gate counts for the switch at which the path is lost: the path is kept with it. */
 async function readGate() {
-  if (done.value || (await keep({ kind: 'path', path: asked.value }))) askNote('chip', `The gate of the ${held.value} against its source`)
+  if (done.value || (await keep({ kind: 'path', path: asked.value }))) askNote('chip', `The gate of the ${held.value} against its source`, 'gate')
 }
 // A photo on which the next node has its pin.
 const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.some((pin) => placeName(pin.place) === found.value?.next_node)) ?? null)
@@ -129,6 +129,10 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
   display: flex;
   flex-wrap: wrap;
   gap: 14px;
+}
+
+.top > .linklike {
+  margin-left: 0;
 }
 
 .top :deep(.el-select) {
