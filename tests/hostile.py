@@ -54,6 +54,18 @@ def shifted(facts: Facts) -> Facts:
     return [*facts, {**copy.deepcopy(facts[-1])}]
 
 
+def before_its_set(facts: Facts) -> Facts:
+    """In the order of a bench, and numbered in another, in which the set is not there yet."""
+    first = next(f for f in facts if f["kind"] == "reading")
+    old, new = first["body"]["set_id"], first["id"]
+    swapped = {old: new, new: old}
+    return [
+        {**f, "id": swapped.get(f["id"], f["id"])}
+        | ({"body": {**f["body"], "set_id": new}} if f["body"].get("set_id") == old else {})
+        for f in facts
+    ]
+
+
 def ends(facts: Facts) -> Facts:
     """A charge ended that nobody began."""
     return more("charge_end", {"charge": 1, "outcome": "finished", "volts": 3.9, "counted_ah": None, "seconds": None})(
@@ -102,6 +114,7 @@ JOBS: dict[str, Change] = {
     "an intake in the middle": lambda facts: [*facts[1:], facts[0]],
     "nothing": lambda _facts: [],
     "a number given twice": shifted,
+    "a reading numbered before its set": before_its_set,
     "a kind of fact of nobody's": more("wish", {"for": "gold"}),
     "a fact of the shop": more("meter", {"percent": 0.5, "digits": 2}),
     "a forecast of 1e18 s": more("charge", {**CHARGE, "forecast_s": 1e18}),

@@ -48,6 +48,9 @@ class Admission:
             raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
         if fact.id in self._before:
             raise Impossible("id", f"the number {fact.id} is given twice")
+        # They are stored by their numbers: in another order they would pass each other's gates.
+        if (last := next(reversed(self._before), 0)) > fact.id:
+            raise Impossible("id", f"it has the number {fact.id} and comes after {last}; they go by their numbers")
         if kind.of != "job":
             raise Impossible("kind", f"{kind.name} is a fact of the shop, not of a job")
         if isinstance(fact, ReadingFact):
