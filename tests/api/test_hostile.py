@@ -8,7 +8,10 @@ import time
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
+from saldatura.api.intake import Unfit, check_document
 from saldatura.core.address import Address
 from saldatura.formats import job_file
 from saldatura.instruments.rack import Watched
@@ -89,15 +92,33 @@ def test_a_hostile_reply_is_no_reading(name: str) -> None:
         (b'{"a": [' + b"[]," * 2_000_000 + b"1]}", 413),
         (b'{"a": "' + b"\\ud800" * 10 + b'"}', 422),
         (b"\xff\xfe", 422),
+        ('{"a": 1}'.encode("utf-16"), 422),
+        (b'{"a": "\xed\xa0\xbd"}', 422),
         (b"", 422),
         (b"{", 422),
     ],
-    ids=["nested lists", "nested objects", "six million signs of structure", "surrogates", "no UTF-8", "nothing", "cut off"],
+    ids=["nested lists", "nested objects", "six million signs of structure", "surrogates", "no UTF-8", "UTF-16", "a raw half", "nothing", "cut off"],
 )  # fmt: skip
 def test_a_body_of_no_job_is_a_line(api: Api, body: bytes, status: int) -> None:
     answer = api.client.post("/api/jobs/import", content=body, headers={"content-type": "application/json"})
     assert answer.status_code == status, answer.text[:200]
     assert answer.json()["errors"]
+
+
+@settings(max_examples=300, deadline=None, derandomize=True)
+@given(st.lists(st.sampled_from([r"\ud83d", r"\uDE00", r"\uDBff", r"\u0041", r"\\", r"\n", r"\"", "u", "[", "]", "ü"])))
+def test_half_a_character_is_refused_before_anything_reads_it_and_a_whole_one_is_not(parts: list[str]) -> None:
+    document = f'{{"text": "{"".join(parts)}"}}'.encode()
+    try:
+        json.loads(document)["text"].encode()
+        whole = True
+    except UnicodeEncodeError:
+        whole = False
+    if whole:
+        check_document(document)
+    else:
+        with pytest.raises(Unfit, match="half a character"):
+            check_document(document)
 
 
 def test_only_pages_of_ours_act_and_every_answer_carries_its_guard(api: Api, caplog: pytest.LogCaptureFixture) -> None:

@@ -20,7 +20,12 @@ FIRST_S, SLOWEST = 10.0, 0.5 * MIB
 # Structure costs far more memory than text: brackets, commas and depth of a JSON document.
 LOOKED_AT = 64 * 1024
 MOST_BRACKETS, MOST_COMMAS, DEEPEST = 300_000, 1_500_000, 60
-_STRUCTURE = re.compile(rb'"[^"\\]*(?:\\.[^"\\]*)*"|[\[\]{}]', re.DOTALL)
+_RAW_HALF = re.compile(rb"\xed[\xa0-\xbf]")
+# The first half of a character without the second behind it, or the second without the first before it.
+_HALF = re.compile(
+    rb"\\u[dD](?:[89abAB][0-9a-fA-F]{2}(?!\\u[dD][c-fC-F])|(?<!\\u[dD][89abAB][0-9a-fA-F]{2}\\u[dD])[c-fC-F])"
+)
+_STRUCTURE = re.compile(rb'"[^"]*"|[\[\]{}]')
 
 
 class Unfit(Exception):
@@ -52,9 +57,9 @@ class Intake:
         self.held += counted
         try:
             whole = await _read(receive, length)
-            if length > 2 * DEEPEST and whole.lstrip()[:1] in (b"{", b"["):
+            if "json" in headers.get("content-type", "") or whole.lstrip()[:1] in (b"{", b"["):
                 # Beside the loop where it takes its time: nobody else waits for one large file.
-                await run_sync(check_structure, whole) if length > LOOKED_AT else check_structure(whole)
+                await run_sync(check_document, whole) if length > LOOKED_AT else check_document(whole)
             yield _given(whole, receive)
         finally:
             self.held -= counted
@@ -97,13 +102,21 @@ def _given(whole: bytes, receive: Receive) -> Receive:
     return once
 
 
-def check_structure(whole: bytes) -> None:
-    """Refuse a JSON document that is nested or split up beyond what any of ours is, before it is built in memory. Raises Unfit."""
+def check_document(whole: bytes) -> None:
+    """Refuse a JSON document that is no text, or nested or split up beyond what any of ours is, before it is built in memory.
+
+    Half a character is none: no answer, file or table could hold it again. Raises Unfit.
+    """
+    # A backslash that is escaped itself begins no escape, and a quote that is escaped ends no text.
+    plain = whole.replace(b"\\\\", b"/").replace(b'\\"', b"/")
+    # Raw halves in UTF-8, and other encodings (their ASCII has zeros), which the JSON reader would let pass.
+    if b"\0" in plain or _RAW_HALF.search(plain) or _HALF.search(plain):
+        raise Unfit(422, "body", "holds half a character, or is not in UTF-8; save it as UTF-8 and send it again")
     if whole.count(b",") > MOST_COMMAS:
         raise Unfit(413, "body", f"has more than {MOST_COMMAS:,} values; no job is as large")
     depth = count = 0
-    for found in _STRUCTURE.finditer(whole):
-        sign = whole[found.start()]
+    for found in _STRUCTURE.finditer(plain):
+        sign = plain[found.start()]
         if sign == 0x22:
             continue
         count += 1
