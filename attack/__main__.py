@@ -18,15 +18,17 @@ from bench import crowd  # noqa: E402
 from fastapi.testclient import TestClient  # noqa: E402
 
 from attack.calls import search  # noqa: E402
+from attack.files import files  # noqa: E402
 from attack.kills import kills  # noqa: E402
 from attack.victim import taken_in  # noqa: E402
 from running import started  # noqa: E402
 from saldatura.api.app import create_app  # noqa: E402
 from saldatura.bench import Bench  # noqa: E402
+from saldatura.demo.scenario import build  # noqa: E402
 from saldatura.records.database import Database  # noqa: E402
 
 # A route that takes nothing but a number runs out of different calls: of so many asked for, 100,000 come.
-CALLS, KILLS, CROWD_S = 118_000, 1000, 120.0
+CALLS, FILES, KILLS, CROWD_S = 118_000, 5000, 1000, 120.0
 
 
 def main(share: float) -> int:
@@ -46,6 +48,17 @@ def main(share: float) -> int:
             searched, calls, found = search(application, each, seed, keep_going=True, told=partial(print, flush=True))
         print(
             f"{calls} generated calls of {searched} routes (seed {seed}) in {time.monotonic() - began:.0f} s: {len(found)} routes at fault",
+            flush=True,
+        )
+        wrong += found
+        began = time.monotonic()
+        shop = Database(Path(folder) / "files.sqlite3")
+        build(shop)
+        with TestClient(create_app(Bench(shop)), base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
+            jobs = [job["id"] for job in client.get("/api/jobs").json()["jobs"]]
+            answered, found = files(client, jobs, max(int(FILES * share), 1), seed)
+        print(
+            f"{answered.total()} changed job files, answered {dict(answered)}, in {time.monotonic() - began:.0f} s: {len(found)} at fault",
             flush=True,
         )
         wrong += found

@@ -2,12 +2,14 @@
 
 import copy
 import json
+import secrets
 import socket
 import threading
 import time
 from typing import Any
 
 import pytest
+from attack.files import files
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -60,6 +62,15 @@ def test_a_hostile_job_file_is_refused_in_a_line_and_leaves_nothing(
     document["job"]["uid"] = "the-honest-one"
     document["sha256"] = job_file._digest(document["job"])
     assert api.post("/api/jobs/import", document)[0] == 201
+
+
+def test_files_changed_at_random_are_refused_in_a_line_or_shown_whole(api: Api, document: dict[str, Any]) -> None:
+    jobs = [job["id"] for job in api.get("/api/jobs")["jobs"]]
+    answered, wrong = files(api.client, jobs, 60, secrets.randbits(31))
+    assert not wrong
+    assert answered.total() == 60
+    assert answered[201] > 0
+    assert answered[422] > 0
 
 
 @pytest.mark.parametrize("name", REPLIES)

@@ -68,3 +68,9 @@ def test_a_charger_stops_at_the_first_full_group() -> None:
     groups = charged((Group(4.0, 0.02, 0.5), Group(2.0, 0.02, 0.8)))
     # 0.4 Ah fill the small one; the large one is then at six tenths.
     assert [round(g.soc, 9) for g in groups] == [0.6, 1.0]
+
+
+def test_a_group_that_is_empty_when_the_charger_stops_gives_nothing_at_any_current() -> None:
+    groups = charged((Group(4.0, 0.02, 1.0), Group(4.0, 0.02, 0.0)))
+    found = given(Pack(chemistry="nmc", series=2, rated_ah=4.0), groups, 4.0, None)
+    assert (found.usable_ah, found.current_a, found.group) == (0.0, 0.0, 2)

@@ -107,7 +107,11 @@ def _crossing(time_s: Array, volts: Array, end_v: float) -> float:
 
 
 def _lasting(model: PackModel, groups: Sequence[Group], holds_ah: float, ambient_c: float) -> float:
-    """The largest current that still brings out most of what the weakest group holds, and overheats none; by halving."""
+    """The largest current that still brings out most of what the weakest group holds, and overheats none; by halving. 0 of one that
+    is empty when the charger stops.
+    """
+    if holds_ah <= 0:
+        return 0.0
 
     def lasts(amps: float) -> bool:
         got, _, warm = _run(model, amps, None, ambient_c)
