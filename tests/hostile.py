@@ -133,6 +133,10 @@ JOBS: dict[str, Change] = {
     "a customer of a million letters": put("intake", customer="x" * 1_000_000),
     "a field too many": put("intake", admin=True),
     "a photo that is not in it": more("photo", {"sha256": "0" * 64, "width": 10, "height": 10, "caption": ""}),
+    "a photo that is a number": lambda facts: [
+        *facts,
+        {**facts[-1], "id": facts[-1]["id"] + 1, "kind": "photo", "body": 3.7},
+    ],
     "a path for a photo": more("photo", {"sha256": "../../etc/passwd", "width": 10, "height": 10, "caption": ""}),
     "a fact of another shape": lambda facts: [*facts, {"kind": "stage"}],
     "a number for a fact": lambda facts: [*facts, 7],  # type: ignore[list-item]

@@ -161,9 +161,9 @@ def parse(document: Any) -> HeldJob:
         raise JobFileError(
             f"the job file is damaged: {error} is missing or of another kind; export it again"
         ) from error
-    named = [
-        fact["body"]["sha256"] for fact in job.facts if fact.get("kind") == "photo" and "sha256" in fact.get("body", {})
-    ]
+    # Whether a body is one is asked when its fact comes in.
+    bodies = [fact.get("body") for fact in job.facts if fact.get("kind") == "photo"]
+    named = [body["sha256"] for body in bodies if isinstance(body, dict) and "sha256" in body]
     pictures = [_photo(held, str(sha256)) for sha256 in named if sha256 not in held.missing]
     return HeldJob(job.uid, job.opened_at, job.facts, pictures, legacy=held.version < VERSION)
 
