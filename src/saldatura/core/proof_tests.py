@@ -8,15 +8,17 @@ from saldatura.core.quantities import CellVolts, GroupNumber, PositiveAmps, Posi
 
 EndedBy = Literal["pack", "group", "temperature", "tool", "hand"]
 Seconds = Annotated[float, Field(gt=0, le=1e7)]
+# At the least current a load may draw of the largest pack there may be.
+Forecast = Annotated[float, Field(ge=0, le=1e12)]
 
 
 class RunForecast(Value):
     """What a run was forecast to last when it was kept, s, and what should come out, Ah."""
 
-    duration_s: float
-    low_s: float
-    high_s: float
-    ah: float
+    duration_s: Forecast
+    low_s: Forecast
+    high_s: Forecast
+    ah: Annotated[float, Field(ge=0, le=10_000)]
 
 
 class LoadRunMeasure(Value):

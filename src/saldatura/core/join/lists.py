@@ -4,12 +4,14 @@ import itertools
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from saldatura.core.errors import Impossible
 from saldatura.core.join.order import Joint, TakeDownRequest, take_down
 from saldatura.core.join.wiring import Move, PinWire, moves
-from saldatura.core.quantities import Value, number_words
+from saldatura.core.quantities import Value, Volts, number_words
 
 WorkKind = Literal["rebuild", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted"]
 ListName = Literal["open", "close", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted"]
@@ -29,16 +31,16 @@ ELECTRODES = "Both electrodes on this strip only; cover what lies beside it, spa
 class Ask(Value):
     """What a step wants read before it counts as done: where the probes go, the volts that belong there, and within how much."""
 
-    what: str
-    expected_v: float
-    within_v: float
+    what: Annotated[str, Field(max_length=400)]
+    expected_v: Volts
+    within_v: Annotated[float, Field(ge=0, le=1000)]
 
 
 class Wait(Value):
     """What has to be waited for after a step, in minutes."""
 
     kind: WaitKind
-    minutes: float
+    minutes: Annotated[float, Field(ge=0, le=100_000)]
 
 
 class WorkStep(Value):

@@ -162,15 +162,22 @@ class PlanRequest(Value):
         return self
 
 
+# An offer is kept with the job when it is accepted, and comes in again with a job file: it has bounds, far beyond any real one.
+Amount = Annotated[float, Field(ge=0, le=1e9)]
+Sum = Annotated[float, Field(ge=-1e12, le=1e12)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Said = Annotated[str, Field(max_length=2000)]
+
+
 class Variant(Value):
     """The same repair with other cells: what they bring, and what does not fit."""
 
-    name: str
-    cost: float | None
-    usable_ah: float
-    current_a: float
-    says: str
-    ruled_out: str | None
+    name: Said
+    cost: Sum | None
+    usable_ah: Amount
+    current_a: Amount
+    says: Said
+    ruled_out: Said | None
 
 
 class Repair(Value):
@@ -178,28 +185,28 @@ class Repair(Value):
 
     repair: RepairName
     at: Where
-    says: str
-    cost: float | None
-    outlay: float | None
-    parts: float | None
-    bench_min: float
-    wait_h: float
-    usable_ah: float
-    usable_in_two_years_ah: float
-    current_a: float
-    peak_a: float
-    years_low: float
-    years_high: float
-    chance: float
-    cost_per_year: float | None
-    needs: list[str]
-    because: list[str]
-    risk: str
-    odds: str
-    cells_needed: int = 0
-    cells_from: str | None = None
-    variants: list[Variant] = []
-    ruled_out: str | None = None
+    says: Said
+    cost: Sum | None
+    outlay: Sum | None
+    parts: Sum | None
+    bench_min: Amount
+    wait_h: Amount
+    usable_ah: Amount
+    usable_in_two_years_ah: Amount
+    current_a: Amount
+    peak_a: Amount
+    years_low: Amount
+    years_high: Amount
+    chance: Share
+    cost_per_year: Sum | None
+    needs: Annotated[list[Said], Field(max_length=100)]
+    because: Annotated[list[Said], Field(max_length=100)]
+    risk: Said
+    odds: Said
+    cells_needed: Annotated[int, Field(ge=0, le=100_000)] = 0
+    cells_from: Said | None = None
+    variants: Annotated[list[Variant], Field(max_length=100)] = []
+    ruled_out: Said | None = None
     keeps_lost: bool = False
 
 
