@@ -16,6 +16,7 @@ from attack.victim import WORK, taken_in
 from saldatura.bench import Bench
 from saldatura.records import data_file
 from saldatura.records.database import Database
+from saldatura.records.soundness import told_of
 
 ROOT = Path(__file__).parents[1]
 
@@ -79,9 +80,7 @@ def _lost(work: str, data: Path, said: list[str]) -> list[str]:
             ).fetchone()
             if not found:
                 wrong.append(f"{line} was acknowledged and is gone")
-        if what == "saved" and not data_file.told_of(data.with_name(f"saved-{name}.sqlite3"))[-1].startswith(
-            "It is sound"
-        ):
+        if what == "saved" and not told_of(data.with_name(f"saved-{name}.sqlite3"))[-1].startswith("It is sound"):
             wrong.append(f"backup {name} is not sound")
     if work == "restore" and db.execute("SELECT count(*) FROM job").fetchone()[0] not in (1, 2):
         wrong.append("it is neither the old shop nor the restored one")

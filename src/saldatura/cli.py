@@ -2,6 +2,7 @@
 
 import json
 import os
+import sqlite3
 import sys
 import tempfile
 from pathlib import Path
@@ -141,10 +142,11 @@ def check(
 ) -> None:
     """Tell what a data file is and holds, and whether it is sound; nothing in it is changed."""
     from saldatura.records import data_file
+    from saldatura.records.soundness import told_of
 
     path, unsound = file or Settings().data, ""
     try:
-        print("\n".join(data_file.told_of(path)))
+        print("\n".join(told_of(path)))
     except data_file.DataFileError as error:
         unsound = str(error)
     if salvage is not None and path.exists():
@@ -188,8 +190,9 @@ def export_shop(target: Path) -> None:
             Bench(Database(Settings().data)).write_whole(out)
         partial.replace(target)
     except (DataFileError, OSError) as error:
-        partial.unlink(missing_ok=True)
         _fail(str(error))
+    finally:
+        partial.unlink(missing_ok=True)
     print(f"Written to {target}")
 
 
@@ -205,7 +208,7 @@ def import_job(source: Path) -> None:
         view = Bench(Database(Settings().data)).bring_in(document)
     except OSError as error:
         _fail(f"file: {source} cannot be read ({error.strerror})")
-    except (json.JSONDecodeError, UnicodeDecodeError):
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):
         _fail("file: is not valid JSON, so it is damaged or no job file; export it again")
     except (JobFileError, AlreadyHere, DataFileError) as error:
         _fail(f"file: {error}")
@@ -233,9 +236,28 @@ def main() -> None:
     except Exception as error:
         if os.environ.get("SALDATURA_TRACE"):
             raise
-        _exit(f"{type(error).__name__}: {error}; with SALDATURA_TRACE=1 it says where")
+        known = _known(error)
+        print(
+            known or " ".join(f"{type(error).__name__}: {error}; with SALDATURA_TRACE=1 it says where".split()),
+            file=sys.stderr,
+        )
+        sys.exit(2 if known else 1)
 
 
-def _exit(message: str) -> NoReturn:
-    print(" ".join(message.split()), file=sys.stderr)
-    sys.exit(1)
+def _known(error: Exception) -> str:
+    """What a data file that cannot be used is, in a line; empty where it is sound and the failure ours."""
+    from saldatura.records.data_file import DataFileError, damaged
+    from saldatura.records.soundness import told_of
+
+    path = Settings().data
+    try:
+        if isinstance(error, sqlite3.DatabaseError) and not isinstance(error, sqlite3.IntegrityError):
+            raise damaged(path, error)
+        if isinstance(error, DataFileError):
+            raise error
+        # Of a damaged file nothing is as the program knows it: that is said, and not where it stumbled.
+        if path.exists():
+            told_of(path)
+    except DataFileError as unsound:
+        return str(unsound)
+    return ""

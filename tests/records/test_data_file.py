@@ -20,6 +20,7 @@ from saldatura.core.quantities import TapPoint
 from saldatura.records import data_file
 from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database, InUse
+from saldatura.records.soundness import told_of
 from tests.conftest import SAFE, intake, picture
 from tests.records.test_database import run
 
@@ -46,7 +47,7 @@ def test_what_is_not_a_sound_file_of_ours_is_told_apart(tmp_path: Path) -> None:
     for path, said in ((empty, "there and empty"), (other, "another program"), (readings, "damaged")):
         before = path.read_bytes()
         with pytest.raises(DataFileError, match=said):
-            (data_file.told_of if path == readings else Database)(path)
+            (told_of if path == readings else Database)(path)
         told = run(path, "check")
         assert told.returncode == 2, told
         assert said in told.stderr
@@ -151,7 +152,7 @@ def test_a_file_left_in_the_middle_of_a_change_is_put_right_and_opens(tmp_path: 
     opened.close()
     target = tmp_path / "target.sqlite3"
     data_file.restore(saved, target)
-    assert data_file.told_of(target)[-1] == "It is sound."
+    assert told_of(target)[-1] == "It is sound."
 
 
 def test_acts_that_share_a_commit_are_each_whole(bench: Bench) -> None:

@@ -17,7 +17,9 @@ from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
+from saldatura.records.data_file import DataFileError
 from saldatura.records.facts import NoSuchJob
+from saldatura.records.stored import Damaged
 
 log = logging.getLogger("saldatura")
 
@@ -110,12 +112,24 @@ def register(app: FastAPI) -> None:
     def already_here(_request: Request, error: AlreadyHere) -> JSONResponse:
         return answer(409, ("file", str(error)))
 
+    @app.exception_handler(DataFileError)
+    def unreadable(_request: Request, error: DataFileError) -> JSONResponse:
+        return answer(503, ("disk", str(error)))
+
+    @app.exception_handler(sqlite3.DatabaseError)
+    def spoilt(_request: Request, error: sqlite3.DatabaseError) -> JSONResponse:
+        # What SQLite says of a file that a disk has damaged; anything else is a failure of ours.
+        if not any(sign in str(error) for sign in ("malformed", "not a database", "decode")):
+            raise error
+        log.error("the data file is damaged: %s", error)
+        return answer(503, ("disk", str(Damaged("what this asks for"))))
+
     @app.exception_handler(sqlite3.OperationalError)
     def disk(_request: Request, error: sqlite3.OperationalError) -> JSONResponse:
         said = str(error)
         why = next((words for sign, words in ON_DISK.items() if sign in said), None)
         if why is None:
-            raise error
+            return spoilt(_request, error)
         return answer(
             503,
             ("disk", f"{why}. Nothing of this was recorded; what is typed stays, send it again"),

@@ -1,6 +1,7 @@
 """Racks: the stand-ins of virtual packs, each polled while somebody looks or something drives it, and saved where it stands."""
 
 import logging
+import sqlite3
 import threading
 import time
 from collections import Counter
@@ -18,6 +19,7 @@ from saldatura.instruments.rack import Rack
 from saldatura.instruments.sockets import Sockets
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.records import virtual as records
+from saldatura.records.facts import NoSuchJob
 
 log = logging.getLogger("saldatura")
 
@@ -41,11 +43,17 @@ class Racks:
     def wake(self) -> None:
         """Virtual packs that were being driven go on."""
         for job_id in records.running_jobs(self.bench.db.read()):
-            self.of(job_id)
+            try:
+                self.of(job_id)
+            except NoSuchJob:
+                log.exception("the virtual pack of job %d cannot be read", job_id)
 
     def close(self) -> None:
         """Save where everything stands, and stop listening."""
-        self.save(every=True)
+        try:
+            self.save(every=True)
+        except sqlite3.DatabaseError:
+            log.exception("where the virtual packs stand could not be saved")
         with self._lock:
             for held in self._racks.values():
                 if held is not None:

@@ -7,8 +7,6 @@ import threading
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from pydantic import ValidationError
-
 from saldatura.core.cells.drawer import CellNow, Drawer
 from saldatura.core.cells.types import (
     CellMoved,
@@ -22,6 +20,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
 from saldatura.core.gates import Refused
 from saldatura.records.clock import from_text, to_text
+from saldatura.records.stored import as_it_stands, rows
 
 log = logging.getLogger("saldatura")
 
@@ -59,41 +58,53 @@ class CellShelf:
 
 def lines(db: sqlite3.Connection) -> Iterator[dict[str, Any]]:
     """Every fact of the drawer as it is written in an open file, in the order of record."""
-    rows = db.execute(
-        "SELECT cell.name, cell_fact.id, kind, at, body FROM cell_fact LEFT JOIN cell ON cell.id = cell_fact.cell_id ORDER BY cell_fact.id"
+    found = rows(
+        db,
+        "SELECT cell.name, cell_fact.id, kind, at, body FROM cell_fact LEFT JOIN cell ON cell.id = cell_fact.cell_id ORDER BY cell_fact.id",
     )
-    for row in rows:
+    for row in found:
         yield {
             "cell": row["name"],
             "kind": row["kind"],
             "id": row["id"],
             "at": row["at"],
-            "body": json.loads(row["body"]),
+            "body": as_it_stands(row["body"]),
         }
 
 
+_EVERY = "SELECT cell_fact.*, cell.name FROM cell_fact LEFT JOIN cell ON cell.id = cell_id"
+
+
 def _since(db: sqlite3.Connection, last_id: int) -> list[tuple[int | None, str | None, Fact]]:
-    rows = db.execute(
-        "SELECT cell_fact.*, cell.name FROM cell_fact LEFT JOIN cell ON cell.id = cell_id WHERE cell_fact.id > ? ORDER BY cell_fact.id",
+    found = rows(
+        db,
+        f"{_EVERY} WHERE cell_fact.id > ? ORDER BY cell_fact.id",
         (last_id,),
     )
-    return [(row["cell_id"], row["name"], fact) for row in rows if (fact := _fact(row)) is not None]
+    return [(row["cell_id"], row["name"], fact) for row in found if (fact := _fact(row)) is not None]
 
 
 def _fact(row: sqlite3.Row) -> Fact | None:
     try:
+        if row["cell_id"] is not None and row["name"] is None:
+            raise ValueError("its cell is gone")
         return KINDS[row["kind"]].model_validate(
             {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
         )
-    except ValidationError:
+    except (ValueError, TypeError, KeyError):
         log.exception("cell fact %d cannot be read", row["id"])
         return None
 
 
 def history(db: sqlite3.Connection, cell_id: int) -> list[Fact]:
     """Every fact of a cell, in the order of record."""
-    rows = db.execute("SELECT * FROM cell_fact WHERE cell_id = ? ORDER BY id", (cell_id,))
-    return [fact for row in rows if (fact := _fact(row)) is not None]
+    found = rows(db, f"{_EVERY} WHERE cell_id = ? ORDER BY cell_fact.id", (cell_id,))
+    return [fact for row in found if (fact := _fact(row)) is not None]
+
+
+def unread_of(db: sqlite3.Connection) -> list[str]:
+    """Facts of cells that this program cannot read, in words."""
+    return [f"fact {row['id']} of a cell" for row in rows(db, f"{_EVERY} ORDER BY cell_fact.id") if _fact(row) is None]
 
 
 def enter(db: sqlite3.Connection, name: str, took: CellTook) -> int:

@@ -145,6 +145,9 @@ def looking(path: Path) -> Iterator[sqlite3.Connection]:
             db.execute("PRAGMA schema_version").fetchone()
             db.execute("PRAGMA query_only = ON")
         yield db
+    except UnicodeDecodeError as error:
+        # SQLite complains of a damaged table in that table's own words.
+        raise sqlite3.DatabaseError("what it says of its own tables is no text") from error
     finally:
         db.close()
 
@@ -175,6 +178,15 @@ def not_cut_off(path: Path) -> None:
             f"{path.name} is there and empty: a copy that was cut off, or a disk that ran full. Restore a backup; to begin an empty shop, "
             "remove the file first"
         )
+
+
+def not_broken(path: Path) -> None:
+    """Nothing is written into a file whose pages do not hang together. Raises DataFileError."""
+    if path.exists():
+        with looking(path) as db:
+            found = str(db.execute("PRAGMA quick_check(1)").fetchone()[0])
+        if found != "ok":
+            raise damaged(path, sqlite3.DatabaseError(" ".join(found.split())))
 
 
 def damaged(path: Path, error: sqlite3.DatabaseError) -> DataFileError:
@@ -274,34 +286,6 @@ def _set_aside(target: Path) -> Path | None:
             with contextlib.suppress(FileNotFoundError):
                 Path(f"{kept}{stale}").write_bytes(Path(f"{target}{stale}").read_bytes())
     return kept
-
-
-def told_of(path: Path) -> list[str]:
-    """What a file is and holds, a line each. Raises DataFileError."""
-    if not path.exists():
-        raise DataFileError(f"{path} does not exist; name a data file or a backup")
-    not_cut_off(path)
-    try:
-        with looking(path) as db:
-            version = whose(db, path)
-            wrong = [row[0] for row in db.execute("PRAGMA integrity_check(5)")]
-            lines = [f"{path.name} is a data file of Saldatura, schema {version}."]
-            for table, what in (("job", "jobs"), ("reading", "readings"), ("fact", "other facts"), ("cell", "cells")):
-                with contextlib.suppress(sqlite3.OperationalError):
-                    lines.append(f"{db.execute(f'SELECT count(*) FROM {table}').fetchone()[0]} {what}.")
-    except sqlite3.DatabaseError as error:
-        raise damaged(path, error) from error
-    if wrong != ["ok"]:
-        raise DataFileError(
-            "\n".join(
-                [
-                    *lines,
-                    f"It is damaged: {'; '.join(wrong)[:400]}",
-                    "Restore a backup, or write out what can be read with --salvage FILE.",
-                ]
-            )
-        )
-    return [*lines, "It is sound."]
 
 
 def salvage(path: Path, out: IO[str]) -> int:

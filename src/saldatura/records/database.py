@@ -71,6 +71,8 @@ class Database:
             self._hold.shared()
         try:
             data_file.only_ours(self.path)
+            if serving:
+                data_file.not_broken(self.path)
             self._writer = data_file.connect(self.path)
             if alone:
                 data_file.bring_up(self._writer, self.path)

@@ -8,8 +8,6 @@ from collections import OrderedDict
 from collections.abc import Sequence
 from datetime import datetime
 
-from pydantic import ValidationError
-
 from saldatura.core.door import BY_FACT, body_of, read, renumbered
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Fact, JobFacts, ReadingFact, UnreadFact
@@ -18,6 +16,8 @@ from saldatura.core.returns import cause_of, outings_of
 from saldatura.core.standing import standing_of
 from saldatura.records import jobs, readings
 from saldatura.records.clock import from_text, to_text
+from saldatura.records.readings import unread
+from saldatura.records.stored import as_it_stands, rows
 
 log = logging.getLogger("saldatura")
 
@@ -98,21 +98,26 @@ def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
     if row is None:
         raise NoSuchJob(job_id)
     empty = JobFacts(id=job_id, uid=row["uid"], opened_at=from_text(row["opened_at"]))
-    return empty.with_facts([*_facts(db, "job_id = ?", (job_id,)), *readings.of_job(db, job_id)])
+    return empty.with_facts([*_facts(db, "job_id = ?", (job_id,)), *readings.of(db, "job_id = ?", (job_id,))])
 
 
 def _facts(db: sqlite3.Connection, where: str, values: tuple[int, ...]) -> list[Fact]:
-    rows = db.execute(f"SELECT id, kind, at, clock_s, body FROM fact WHERE {where} ORDER BY id", values)
-    return [_fact(r) for r in rows]
+    found = rows(db, f"SELECT id, kind, at, clock_s, body FROM fact WHERE {where} ORDER BY id", values)
+    return [_fact(r) for r in found]
 
 
 def _fact(row: sqlite3.Row) -> Fact:
-    at, body = from_text(row["at"]), json.loads(row["body"])
     try:
-        return read(row["kind"], row["id"], at, row["clock_s"], body)
-    except (ValidationError, Impossible):
+        return read(row["kind"], row["id"], from_text(row["at"]), row["clock_s"], json.loads(row["body"]))
+    except (ValueError, TypeError, Impossible):
         log.exception("fact %d cannot be read", row["id"])
-        return UnreadFact(id=row["id"], at=at, clock_s=row["clock_s"], kind=row["kind"], body=body)
+        return unread(row, str(row["kind"]), as_it_stands(row["body"]))
+
+
+def unread_of(db: sqlite3.Connection) -> list[str]:
+    """Facts and readings that this program cannot read, in words."""
+    every = [*_facts(db, "true", ()), *readings.of(db, "true", ())]
+    return [f"fact {fact.id} ({fact.kind[:20]})" for fact in every if isinstance(fact, UnreadFact)]
 
 
 def last_at(db: sqlite3.Connection) -> datetime | None:
@@ -121,7 +126,11 @@ def last_at(db: sqlite3.Connection) -> datetime | None:
         "SELECT max(at) AS at FROM (SELECT at FROM (SELECT at FROM fact ORDER BY id DESC LIMIT 1)"
         " UNION ALL SELECT at FROM (SELECT at FROM reading ORDER BY id DESC LIMIT 1))"
     ).fetchone()
-    return None if row["at"] is None else from_text(row["at"])
+    try:
+        return None if row["at"] is None else from_text(row["at"])
+    except ValueError:
+        log.exception("the time of what was recorded last cannot be read")
+        return None
 
 
 def open_job(db: sqlite3.Connection, uid: str, at: datetime) -> JobFacts:

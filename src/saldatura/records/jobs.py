@@ -1,6 +1,5 @@
 """Lists of jobs, from where each stands."""
 
-import json
 import sqlite3
 import unicodedata
 from datetime import datetime
@@ -9,6 +8,7 @@ from typing import Any
 from saldatura.core.judge.types import CauseName
 from saldatura.core.returns import Outing
 from saldatura.records.clock import from_text, to_text
+from saldatura.records.stored import from_json
 
 
 def folded(words: str) -> str:
@@ -32,7 +32,14 @@ def listed(
         {**values, "standing": standing, "limit": limit},
     )
     flags = ("simulated", "archived")
-    return [{**dict(row), "pack": json.loads(row["pack"]), **{flag: bool(row[flag]) for flag in flags}} for row in rows]
+    return [
+        {
+            **dict(row),
+            "pack": from_json(row["pack"], f"what the list shows of job {row['id']}"),
+            **{flag: bool(row[flag]) for flag in flags},
+        }
+        for row in rows
+    ]
 
 
 def counts(db: sqlite3.Connection, search: str = "", archived: bool = False) -> dict[str, int]:
@@ -103,7 +110,7 @@ def told_of(db: sqlite3.Connection, pack_name: str, but: int) -> tuple[int, dict
         " WHERE fact.kind = 'need' AND pack_name = ? AND fact.job_id <> ? ORDER BY fact.id DESC LIMIT 1",
         (pack_name, but),
     ).fetchone()
-    return None if row is None else (row["job_id"], json.loads(row["body"]))
+    return None if row is None else (row["job_id"], from_json(row["body"], f"the need of job {row['job_id']}"))
 
 
 def outings(db: sqlite3.Connection) -> list[Outing]:
@@ -117,7 +124,7 @@ def outings(db: sqlite3.Connection) -> list[Outing]:
     found = []
     for row in db.execute("SELECT serial, outings FROM job_now WHERE outings <> '[]'"):
         again = came.get(folded(row["serial"].strip()), [])
-        for told in json.loads(row["outings"]):
+        for told in from_json(row["outings"], "what came of a pack"):
             outing = Outing.model_validate(told)
             if outing.back is None:
                 outing = _back(outing, again)
@@ -130,7 +137,7 @@ def _back(outing: Outing, again: list[sqlite3.Row]) -> Outing:
     if later is None:
         return outing
     told = {"back": from_text(later["opened_at"]), "back_job": later["job_id"], "cause": later["cause"]}
-    return outing.model_copy(update={**told, "symptoms": json.loads(later["symptoms"])})
+    return outing.model_copy(update={**told, "symptoms": from_json(later["symptoms"], "what a pack came back with")})
 
 
 def outings_mark(db: sqlite3.Connection) -> int:

@@ -1,12 +1,17 @@
 """Readings, in a table of their own for their number."""
 
+import logging
 import sqlite3
 from collections.abc import Iterable
+from typing import Any
 
-from saldatura.core.facts import ReadingFact
-from saldatura.core.quantities import GroupPoint, PackPoint, Point, SpanPoint, TapPoint
+from saldatura.core.facts import Fact, ReadingFact, UnreadFact
+from saldatura.core.quantities import EARLIEST, GroupPoint, PackPoint, Point, SpanPoint, TapPoint
 from saldatura.core.reconcile.noise import learned_repeat_v
 from saldatura.records.clock import from_text, to_text
+from saldatura.records.stored import rows
+
+log = logging.getLogger("saldatura")
 
 _COLUMNS = "id, job_id, set_id, at, clock_s, kind, from_tap, to_tap, volts, supersedes, reason, key, source, place, resolution_v"
 
@@ -37,12 +42,17 @@ def add(db: sqlite3.Connection, job_id: int, readings: Iterable[ReadingFact]) ->
     )
 
 
-def of_job(db: sqlite3.Connection, job_id: int) -> list[ReadingFact]:
-    """A job's readings in the order of record."""
-    rows = db.execute("SELECT * FROM reading WHERE job_id = ? ORDER BY id", (job_id,))
-    # The model checked it on its way in, and nothing changes a row: it is taken as it stands.
-    return [
-        ReadingFact.model_construct(
+def of(db: sqlite3.Connection, where: str, values: tuple[int, ...]) -> list[Fact]:
+    """Readings in the order of record."""
+    return [_reading(r) for r in rows(db, f"SELECT * FROM reading WHERE {where} ORDER BY id", values)]
+
+
+def _reading(r: sqlite3.Row) -> Fact:
+    try:
+        if not isinstance(r["volts"], float | None) or not isinstance(r["set_id"], int):
+            raise TypeError("volts and set are no numbers")
+        # The model checked it on its way in, and nothing changes a row: it is taken as it stands.
+        return ReadingFact.model_construct(
             id=r["id"],
             set_id=r["set_id"],
             at=from_text(r["at"]),
@@ -56,8 +66,19 @@ def of_job(db: sqlite3.Connection, job_id: int) -> list[ReadingFact]:
             place=r["place"],
             resolution_v=r["resolution_v"],
         )
-        for r in rows
-    ]
+    except (ValueError, TypeError):
+        log.exception("reading %d cannot be read", r["id"])
+        told = {name: r[name] if isinstance(r[name], int | float | None) else str(r[name]) for name in r.keys()}  # noqa: SIM118
+        return unread(r, "reading", told)
+
+
+def unread(row: sqlite3.Row, kind: str, body: dict[str, Any]) -> UnreadFact:
+    """A fact of which only so much is left; it is dated with the first day there is where its time is lost too."""
+    try:
+        at = from_text(row["at"])
+    except (ValueError, TypeError):
+        at = EARLIEST
+    return UnreadFact(id=row["id"], at=at, kind=kind, body=body)
 
 
 def repeat_v(db: sqlite3.Connection) -> float | None:

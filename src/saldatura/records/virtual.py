@@ -1,13 +1,19 @@
 """Where virtual packs stand, and the log of what was measured while something drove them."""
 
+import logging
 import sqlite3
 from collections.abc import Iterable
 from datetime import datetime
+
+from pydantic import ValidationError
 
 from saldatura.core.facts import VirtualPackFact
 from saldatura.core.instrument import Sample, Saved
 from saldatura.core.quantities import Value
 from saldatura.records.clock import from_text, to_text
+from saldatura.records.stored import rows
+
+log = logging.getLogger("saldatura")
 
 
 class LoggedSample(Value):
@@ -23,8 +29,12 @@ class LoggedSample(Value):
 
 def saved_of(db: sqlite3.Connection, virtual: VirtualPackFact) -> Saved | None:
     """Where a virtual pack stands; None for one that never lived here, as of a job brought in from elsewhere."""
-    row = db.execute("SELECT saved FROM virtual_state WHERE virtual_id = ?", (virtual.id,)).fetchone()
-    return Saved.model_validate_json(row["saved"]) if row else None
+    found = rows(db, "SELECT saved FROM virtual_state WHERE virtual_id = ?", (virtual.id,))
+    try:
+        return Saved.model_validate_json(found[0]["saved"]) if found else None
+    except ValidationError:
+        log.exception("where virtual pack %d stood cannot be read: it begins anew", virtual.id)
+        return None
 
 
 def running_jobs(db: sqlite3.Connection) -> list[int]:

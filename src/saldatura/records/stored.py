@@ -1,0 +1,48 @@
+"""Rows as they are read back from a file that a disk may have damaged: what can be read is, and the rest is told."""
+
+import json
+import sqlite3
+from typing import Any
+
+from saldatura.records.data_file import DataFileError
+
+
+class Damaged(DataFileError):
+    """A row that is no more what was written there."""
+
+    def __init__(self, what: str) -> None:
+        super().__init__(
+            f"the data file is damaged: {what} cannot be read. Restore a backup; `saldatura check` tells what is left of this one, and with "
+            "--salvage writes it out"
+        )
+
+
+def rows(db: sqlite3.Connection, sql: str, values: tuple[Any, ...] = ()) -> list[sqlite3.Row]:
+    """The rows; bytes that are no text any more stand in them as `\\xNN`, so that they keep nobody from the rest."""
+    try:
+        return db.execute(sql, values).fetchall()
+    except sqlite3.OperationalError as error:
+        if "decode" not in str(error):
+            raise
+    db.text_factory = lambda raw: raw.decode("utf-8", "backslashreplace")
+    try:
+        return db.execute(sql, values).fetchall()
+    finally:
+        db.text_factory = str
+
+
+def from_json(text: str, what: str) -> Any:
+    """What a text of ours says. Raises Damaged, which names it as `what`."""
+    try:
+        return json.loads(text)
+    except ValueError as error:
+        raise Damaged(what) from error
+
+
+def as_it_stands(text: str) -> dict[str, Any]:
+    """The body of a fact that cannot be read: what there is of it."""
+    try:
+        body = json.loads(text)
+    except ValueError:
+        body = None
+    return body if isinstance(body, dict) else {"unread": str(text)}
