@@ -13,7 +13,7 @@ from saldatura.bench import Bench
 from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database
 from saldatura.records.soundness import told_of
-from tests.api.conftest import Api, client_of
+from tests.api.conftest import SAFE, Api, client_of
 
 ROUTES = ("jobs", "waiting", "returns", "cells", "jobs/1", "jobs/1/export", "jobs/1/plan", "jobs/2", "shop/export.zip")
 
@@ -96,6 +96,12 @@ def test_a_fact_that_cannot_be_read_keeps_nobody_from_the_rest_and_is_named(tmp_
         api = Api(client)
         for job in (1, 2):
             assert any("cannot be read" in trouble for trouble in api.get(f"/api/jobs/{job}")["assessment"]["troubles"])
+        # It may have told of a danger: nobody works on before somebody has looked.
+        refused = api.read(1, {"kind": "group", "group": 1}, 3.9)
+        assert refused[0] == 409
+        assert "cannot be read any more" in refused[1]["errors"][0]["message"]
+        assert api.post("/api/jobs/1/safety", SAFE)[0] == 200
+        assert api.read(1, {"kind": "group", "group": 1}, 3.9)[0] == 201
         assert [f["body"] for f in api.get("/api/jobs/1/export")["job"]["facts"] if f["id"] == fact] == [
             {"unread": "{\\xff}"}
         ]

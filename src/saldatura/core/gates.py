@@ -23,6 +23,7 @@ from saldatura.core.facts import (
     ReopenedFact,
     ReplacedGroup,
     TakenBack,
+    UnreadFact,
 )
 from saldatura.core.facts.wait import NewWait, WaitOver
 from saldatura.core.hazard import in_scope
@@ -79,6 +80,13 @@ def work(facts: JobFacts) -> None:
     not_signed(facts)
     if not facts.safety:
         raise Refused("safety", "the safety screen is not answered; answer all six questions in Take in first")
+    # What cannot be read any more may have told of a danger.
+    if max((fact.id for fact in facts.of(UnreadFact)), default=0) > facts.safety[-1].id:
+        raise Refused(
+            "safety",
+            "a record of this pack cannot be read any more, and may have told of a danger; look at the pack again and answer all six "
+            "questions in Take in anew",
+        )
     if facts.quarantine:
         raise Refused(
             "quarantine",
