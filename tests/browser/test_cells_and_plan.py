@@ -103,6 +103,8 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
 
     # The cells go in by their names, and the drawer knows where they are.
     page.goto(f"{demo}/jobs/{waits}/level")
+    # The plan over the channels comes above it: a hand waits until the page stands.
+    expect(page.get_by_text("Nothing to do over these channels.")).to_be_visible()
     page.get_by_role("button", name="group 2 has new cells").click()
     expect(page.get_by_label("Cells of the drawer, by name")).to_have_value(" ".join(sorted(names)))
     page.get_by_label("Put in by").fill("Ilka")
