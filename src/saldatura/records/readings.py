@@ -78,7 +78,8 @@ def unread(row: sqlite3.Row, kind: str, body: dict[str, Any]) -> UnreadFact:
         at = from_text(row["at"])
     except (ValueError, TypeError):
         at = EARLIEST
-    return UnreadFact(id=row["id"], at=at, kind=kind, body=body)
+    clock_s = row["clock_s"] if isinstance(row["clock_s"], float) and 0 <= row["clock_s"] <= 1e12 else None
+    return UnreadFact(id=row["id"], at=at, clock_s=clock_s, kind=kind, body=body)
 
 
 def repeat_v(db: sqlite3.Connection) -> float | None:

@@ -43,6 +43,6 @@ def as_it_stands(text: str) -> dict[str, Any]:
     """The body of a fact that cannot be read: what there is of it."""
     try:
         body = json.loads(text)
-    except ValueError:
+    except (ValueError, TypeError):
         body = None
     return body if isinstance(body, dict) else {"unread": str(text)}
