@@ -294,7 +294,7 @@ class Bench:
 
     def fitted_in(self, of: JobFacts) -> list[str]:
         """What was put into a pack, and where, with the drawer's word on each cell."""
-        named = {name for fact in of.replaced for name in fact.cells}
+        named = {cell.cell for seat in of.structure.seats for cell in seat.fitted or () if cell.cell}
         drawer = self.cells.drawer() if named else Drawer()
         here = {name: cell.took for name in named if (cell := drawer.of(name)) is not None}
         return fitted_of(of, here)
@@ -419,6 +419,7 @@ class Bench:
             lambda recipe: shop.last_coupon(recipe),
             shop.channels,
             self.channels_elsewhere,
+            lambda: self.db.cells.drawer(db),
         )
 
     def _offered(self, job_id: int, repair: RepairName) -> Repair | None:

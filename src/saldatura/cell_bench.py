@@ -18,13 +18,16 @@ from saldatura.core.cells.types import (
     ColumnsKept,
     Move,
     NewLot,
+    Standing,
     TypeEntered,
     WrongTest,
     WrongTestFact,
 )
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact, TakenBackFact
-from saldatura.core.facts import HarvestedFact, JobFacts, ReplacedFact
+from saldatura.core.facts import HarvestedFact, JobFacts, NewLeftOut
+from saldatura.core.facts.becoming import FittedGroup
+from saldatura.core.facts.structure import changes_of
 from saldatura.core.policy import Policy
 from saldatura.formats import cell_tests, type_table
 from saldatura.formats.cell_tests import BadRow, Found, Role
@@ -207,38 +210,68 @@ class CellBench:
     def follow(self, db: sqlite3.Connection, job: JobFacts, new: Iterable[Fact], policy: Policy) -> None:
         """Move the cells that a job's new facts tell of. Raises Impossible, Refused: then neither is kept."""
         for fact in new:
-            if isinstance(fact, ReplacedFact) and fact.cells:
-                drawer = self.db.cells.drawer(db)
-                cells = gates.found(drawer, fact.cells)
-                gates.into_group(job.intake.pack, drawer, cells, policy, job.simulated)
-                self._move(db, fact.cells, Move(to="built", job=job.id, group=fact.group, by=fact.by), policy)
+            fitted, left = changes_of(fact)
+            for put in fitted:
+                self._put_in(db, job, put, str(getattr(fact, "by", None) or "the bench"), policy)
+            if left is not None:
+                self._renumber(db, job, left.group, -1, left)
             elif isinstance(fact, HarvestedFact):
                 self._harvest(db, job, fact, policy)
             elif isinstance(fact, TakenBackFact):
                 self._undo(db, job, fact)
 
-    def _undo(self, db: sqlite3.Connection, job: JobFacts, back: TakenBackFact) -> None:
-        undone = next((f for f in job.whole if f.id == back.fact), None)
-        if not isinstance(undone, ReplacedFact):
-            return
+    def _put_in(self, db: sqlite3.Connection, job: JobFacts, put: FittedGroup, by: str, policy: Policy) -> None:
+        """Cells into their group; those of the drawer that stood there before are out of it."""
+        names = [cell.cell for cell in put.cells if cell.cell]
         drawer = self.db.cells.drawer(db)
-        cells = [
-            c
-            for name in undone.cells
-            if (c := drawer.of(name)) is not None and c.job == job.id and c.standing == "built"
+        out = [
+            c for c in _of_job(drawer, job.id) if c.standing == "built" and c.group == put.group and c.name not in names
         ]
         records.move(
-            db,
-            cells,
-            CellMoved(to="held", job=job.id, group=undone.group, by=undone.by, reason=back.reason, at=self._now()),
+            db, out, CellMoved(to="drawer", by=by, reason=f"taken out of job {job.id:04d} again", at=self._now())
         )
+        if names:
+            cells = gates.found(drawer, names)
+            gates.into_group(job.intake.pack, drawer, cells, policy, job.simulated)
+            self._move(db, names, Move(to="built", job=job.id, group=put.group, by=by), policy)
+
+    def _renumber(self, db: sqlite3.Connection, job: JobFacts, group: int, by: int, left: NewLeftOut | None) -> None:
+        """Cells of a job whose groups are numbered anew above one that was left out, or put back; those of that group go where it went."""
+        at, drawer = self._now(), self.db.cells.drawer(db)
+        for cell in _of_job(drawer, job.id):
+            if left is not None and cell.group == group:
+                to: Standing = "scrap" if left.where == "to waste" and cell.standing == "built" else "drawer"
+                said = f"group {group} of job {job.id:04d} was left out: {left.because}"[:400]
+                records.move(db, [cell], CellMoved(to=to, by=left.by, reason=said, at=at))
+            elif cell.group is not None and (cell.group > group or (left is None and cell.group == group)):
+                records.move(db, [cell], CellMoved(to=cell.standing, job=job.id, group=cell.group + by, at=at))
+
+    def _undo(self, db: sqlite3.Connection, job: JobFacts, back: TakenBackFact) -> None:
+        undone = next((f for f in job.whole if f.id == back.fact), None)
+        if undone is None:
+            return
+        fitted, left = changes_of(undone)
+        drawer = self.db.cells.drawer(db)
+        for put in fitted:
+            cells = [c for cell in put.cells if (c := drawer.of(cell.cell)) is not None and c.job == job.id and c.standing == "built"]  # fmt: skip
+            moved = CellMoved(to="held", job=job.id, group=put.group, reason=back.reason, at=self._now())
+            records.move(db, cells, moved)
+        if left is not None:
+            self._renumber(db, job, left.group, 1, None)
+            seat = job.structure.seats[left.group - 1]
+            names = [cell.cell for cell in seat.fitted or () if cell.cell]
+            again = [c for name in names if (c := self.db.cells.drawer(db).of(name)) is not None]
+            records.move(
+                db, again, CellMoved(to="built", job=job.id, group=left.group, reason=back.reason, at=self._now())
+            )
 
     def _harvest(self, db: sqlite3.Connection, job: JobFacts, fact: HarvestedFact, policy: Policy) -> None:
         """A group's cells into the drawer, each with its share of what was measured of the group."""
         drawer, pack = self.db.cells.drawer(db), job.intake.pack
         of = _type_there(drawer, fact.type)
         gates.alike_type(pack, of)
-        now = {g.group: g for g in groups_now(job, assess_set(job, "probe", policy), policy)}
+        before = job.until(fact.id - 1, known=True)
+        now = {g.group: g for g in groups_now(before, assess_set(before, "probe", policy), policy)}
         names = iter(fact.cells)
         for group in fact.groups:
             known = now[group]
@@ -277,6 +310,11 @@ class CellBench:
         for cell in cells:
             gates.move(cell, grades, new)
         records.move(db, cells, CellMoved(**dict(new), at=self._now()))
+
+
+def _of_job(drawer: Drawer, job: int) -> list[CellNow]:
+    """Cells that are set aside for a job or built into it."""
+    return [c for c in drawer.cells.values() if c.job == job and c.standing in ("held", "built")]
 
 
 def _type_there(drawer: Drawer, name: str) -> TypeEntered:

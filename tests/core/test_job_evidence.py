@@ -31,7 +31,7 @@ def job(bench: Bench) -> int:
 def pieces(bench: Bench, job: int) -> list[Piece]:
     facts = bench.facts(job)
     probe, load = (assess_set(facts, purpose, DEFAULT_POLICY) for purpose in ("probe", "load"))
-    return pieces_of(facts, probe, load)
+    return pieces_of(facts, probe, load, DEFAULT_POLICY)
 
 
 def dumped(found: list[Piece]) -> list[dict[str, Any]]:

@@ -125,6 +125,8 @@ def tick(
     gates.work(facts)
     gates.not_charging(facts)
     work, step = step_of(facts, new, policy)
+    if work.name == "drop_group":
+        _agreed(facts, work)
     if step.done:
         raise gates.Refused("done", f"{new.joint} is ticked off already")
     if work.next != new.joint:
@@ -143,6 +145,22 @@ def tick(
         if block.stop is not None:
             raise gates.Refused("polarity", block.stop)
         _couponed(facts, step, policy, at, last_coupon)
+
+
+def _agreed(facts: JobFacts, work: WorkList) -> None:
+    """Nobody shortens a pack on his own word: the charger and the device change with it."""
+    group = next(step.leaves_out for step in work.steps if step.leaves_out is not None)
+    taken = facts.accepted
+    if taken is None or taken.repair != "drop_group" or (taken.groups and group not in taken.groups):
+        raise gates.Refused(
+            "agreed",
+            f"leaving group {group} out is not agreed with the customer: record in Plan that it is, with the reason, first",
+        )
+    if len(taken.note.strip()) < 3:
+        raise gates.Refused(
+            "agreed",
+            f"it is agreed to leave group {group} out, but nobody says why: record it again in Plan with the reason",
+        )
 
 
 def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, last_coupon: LastCoupon) -> None:

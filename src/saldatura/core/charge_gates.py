@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
+from saldatura.core.assess.condemned import BY_READING
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
@@ -124,12 +125,18 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
         if group in facts.harvested:
             raise Refused("harvested", f"group {group} is cut out of this pack; there is nothing to charge")
         of = now[group]
-        if of.volts is None and not of.wants_cells:
-            raise Refused("unread", f"group {group} is not settled; read it in Probe first")
         why = refusal(pack, of.volts, policy) if of.volts is not None else None
-        why = why or (of.barred if of.wants_cells else None)
+        if why is None and of.condemned is not None:
+            gate = "floor" if of.condemned.why in BY_READING else "condemned"
+            raise Refused(gate, f"group {group} is not charged. {of.barred}")
         if why is not None:
             raise Refused("floor", f"group {group} is not charged. {why}")
+        if of.volts is None:
+            raise Refused("unread", f"group {group} is not settled; read it in Probe first")
+        if of.read_in == "drawer":
+            raise Refused(
+                "unread", f"group {group} has new cells that nobody has read in their place; read it in Probe first"
+            )
     window = policy.window(pack.chemistry)
     over = [g.group for g in now.values() if g.volts is not None and is_overcharged(window, g.volts)]
     if over:
@@ -147,9 +154,9 @@ CLIP_V = 0.08
 
 
 def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
-    # What was read after a charge stands by itself; the set's own bars are of what it read.
-    if probe is None or of.since_charge is not None:
-        return None
+    # What was read after a charge, or in another set since, stands by itself; the set's own bars are of what it read.
+    if probe is None or of.read_in != "probe":
+        return of.barred
     return next((b.because for b in probe.verdict.barred if b.group == of.group), None)
 
 

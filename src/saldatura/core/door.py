@@ -22,6 +22,7 @@ from saldatura.core.assess import (
     opens_again,
     proof_of,
 )
+from saldatura.core.assess.condemned import condemned_of, condemned_says
 from saldatura.core.assess.proving import proof_plan_now
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.evidence import At, sites
@@ -29,6 +30,8 @@ from saldatura.core.fact import Fact, TakenBack, TakenBackFact
 from saldatura.core.facts import (
     AcceptedFact,
     ArchivedFact,
+    BoardFact,
+    CellsInFact,
     ChargeBegun,
     ChargeEnd,
     EndOfCharge,
@@ -38,14 +41,18 @@ from saldatura.core.facts import (
     JobFacts,
     JoinFact,
     LeadFact,
+    LeftOutFact,
     LookFact,
     NeedFact,
     NewAccepted,
     NewArchive,
+    NewBoard,
+    NewCellsIn,
     NewCharge,
     NewHarvest,
     NewJoin,
     NewLead,
+    NewLeftOut,
     NewLook,
     NewNeed,
     NewNote,
@@ -212,7 +219,8 @@ def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
     groups = groups_now(facts, probe, moment.policy)
     tests = proof_plan_now(facts, moment.at, moment.clock, moment.policy).tests
     failed = [test.label.lower() for test in tests if test.outcome == "fail"]
-    gates.sign_off(facts, proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy), new, failed)
+    proof = proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy)
+    gates.sign_off(facts, proof, new, failed, _lost(facts, moment.policy))
 
 
 def _sign_off_fits(facts: JobFacts, fact: Fact, _before: dict[int, Fact]) -> None:
@@ -267,9 +275,29 @@ def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -
         raise Impossible("start_v", "a group under the floor or reversed is not charged")
 
 
+def _fits_cells_in(facts: JobFacts, fact: CellsInFact, _before: dict[int, Fact]) -> None:
+    for put in fact.fitted:
+        gates.group_there(facts, put.group)
+
+
+def _fits_tick(facts: JobFacts, fact: TickFact, _before: dict[int, Fact]) -> None:
+    if fact.became is None:
+        return
+    for put in fact.became.fitted:
+        gates.group_there(facts, put.group)
+    if fact.became.left_out is not None:
+        gates.left_out_there(facts, fact.became.left_out.group)
+
+
+def _lost(facts: JobFacts, policy: Policy) -> dict[int, str]:
+    """Groups that are condemned, and why."""
+    floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
+    return {group: condemned_says(of, floor_v) for group, of in condemned_of(facts, policy).items()}
+
+
 KINDS: tuple[Kind, ...] = (
     Kind(
-        "intake", IntakeFact, Intake, gate=_intake, fits=_fits_intake, closed=True,
+        "intake", IntakeFact, Intake, gate=_intake, make=recording.corrected, fits=_fits_intake, closed=True,
         path="intake", says="Correct whose pack it is and what it is.", creates=False,
     ),
     Kind(
@@ -324,7 +352,7 @@ KINDS: tuple[Kind, ...] = (
         path="waits/over", says="Say that a wait is over.",
     ),
     Kind(
-        "work", WorkFact, NewWork, gate=lambda facts, new, _m: gates.done(facts, new),
+        "work", WorkFact, NewWork, gate=lambda facts, new, _m: gates.done(facts, new), make=recording.worked,
         fits=lambda facts, fact, _b: gates.done_there(facts, fact), refs=("photo",), against=taking_back.nothing,
         path="work", says="Record what was done to the pack, where, and by whom; what it may have changed is asked for again.",
     ),
@@ -360,14 +388,28 @@ KINDS: tuple[Kind, ...] = (
         against=taking_back.nothing, path="pins", says="Put a pin on a photo, move it, or take it off.",
     ),
     Kind(
-        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, _m: gates.measure(facts, new), make=recording.measure,
+        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, m: gates.measure(facts, new, _lost(facts, m.policy)), make=recording.measure,
         against=taking_back.nothing, path="measures",
         says="Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.",
     ),
     Kind(
-        "replaced", ReplacedFact, ReplacedGroup, gate=lambda facts, new, _m: gates.replaced(facts, new),
-        fits=lambda facts, fact, _b: gates.group_there(facts, fact.group), against=taking_back.uncharged,
+        "replaced", ReplacedFact, ReplacedGroup, gate=lambda facts, new, _m: gates.replaced(facts, new), make=recording.replaced,
+        fits=lambda facts, fact, _b: gates.group_there(facts, fact.group), against=taking_back.unrested,
         path="replaced", says="Record that the cells of a group were replaced.",
+    ),
+    Kind(
+        "cells_in", CellsInFact, NewCellsIn, gate=lambda facts, new, _m: gates.cells_in(facts, new), make=recording.cells_in,
+        fits=_fits_cells_in, against=taking_back.unrested,
+        path="cells-in", says="Record that the cells of groups are in: by name, those put aside for them, or cells that no drawer knows.",
+    ),
+    Kind(
+        "left_out", LeftOutFact, NewLeftOut, gate=lambda facts, new, _m: gates.left_out(facts, new),
+        fits=lambda facts, fact, _b: gates.left_out_there(facts, fact.group), against=taking_back.unrested,
+        path="left-out", says="Record that a group was left out of the string, why, and with whom it was agreed.",
+    ),
+    Kind(
+        "board", BoardFact, NewBoard, gate=lambda facts, _new, _m: gates.work(facts), against=taking_back.nothing,
+        path="board", says="Say which board is in the pack now: its own, one of another make with what that lacks, or none.",
     ),
     Kind(
         "need", NeedFact, NewNeed, gate=lambda facts, new, _m: plan_gates.told(facts, new), closed=True, against=taking_back.nothing,
@@ -394,7 +436,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "tick", TickFact, NewTick, gate=lambda facts, new, m: block_gates.tick(facts, new, m.policy, m.at, m.clock, m.last_coupon),
-        make=recording.ticked, against=taking_back.nothing,
+        make=recording.ticked, fits=_fits_tick, against=taking_back.unrested,
         path="ticks", says="Tick off a step of a work list in its order, with the reading it asks for; a wrong one stops the list.",
     ),
     Kind(

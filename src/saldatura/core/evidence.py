@@ -10,12 +10,15 @@ Node = Literal["string", "fuse", "charge_switch", "discharge_switch", "contact",
 
 
 class At(Value):
-    """Where something is: groups, taps, a temperature sensor, a node of the power path; empty where that is not known."""
+    """Where something is: groups, taps, a temperature sensor, a node of the power path, a supply of the board; empty where that is not
+    known.
+    """
 
     groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
     taps: Annotated[list[TapNumber], Field(max_length=41)] = []
     sensor: Annotated[int, Field(ge=1, le=8)] | None = None
     node: Node | None = None
+    rail: Literal["board_supply", "wake"] | None = None
 
 
 class ChargerSays(Value):
@@ -52,7 +55,7 @@ class Seen(Value):
 
     kind: Literal["seen"] = "seen"
     what: Literal[
-        "swollen", "bulged", "leak", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint",
+        "swollen", "bulged", "leak", "dented", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint",
         "opened_before", "nothing",
     ]  # fmt: skip
     at: At = At()
@@ -170,6 +173,7 @@ def at_words(at: At) -> str:
     parts = [f"group {g}" for g in at.groups] + [f"tap {t}" for t in at.taps]
     parts += [f"sensor {at.sensor}"] if at.sensor is not None else []
     parts += [at.node.replace("_", " ")] if at.node is not None else []
+    parts += [at.rail.replace("_", " ")] if at.rail is not None else []
     return f" ({', '.join(parts)})" if parts else ""
 
 

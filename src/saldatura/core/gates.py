@@ -1,6 +1,6 @@
 """Gates: what must hold before work goes on. Each raises Refused with the reason and the way on, if there is one."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from saldatura.core.assess.watched import open_waits
 from saldatura.core.errors import Impossible
@@ -11,8 +11,10 @@ from saldatura.core.facts import (
     ArchivedFact,
     Intake,
     JobFacts,
+    NewCellsIn,
     NewJoin,
     NewLead,
+    NewLeftOut,
     NewNote,
     NewReading,
     NewRuling,
@@ -55,9 +57,23 @@ def intake(new: Intake, policy: Policy) -> None:
 
 
 def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
-    """A corrected intake must still hold every reading taken, and nothing changes after the sign-off."""
+    """A corrected intake must still hold every reading taken, and nothing changes after the sign-off. Once cells were put in or a group was
+    left out, how the pack is built is told by that.
+    """
     not_signed(facts)
     intake(new, policy)
+    told, now = facts.as_told.pack, facts.intake.pack
+    if facts.structure.began:
+        if (
+            new.pack.series not in (told.series, now.series)
+            or new.pack.parallel != told.parallel
+            or new.pack.chemistry != told.chemistry
+        ):
+            raise Refused(
+                "intake",
+                f"the pack was changed since: it came as {told.series}S{told.parallel}P and is {now.series}S{now.parallel}P now; take that back first to correct how it is built",
+            )
+        return
     highest = max((max(span_of(r.point, 0)) for r in facts.readings), default=0)
     if new.pack.series < highest:
         raise Refused(
@@ -289,10 +305,14 @@ def pin_there(facts: JobFacts, new: NewPin) -> None:
         raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
 
 
-def measure(facts: JobFacts, new: NewMeasure) -> None:
-    """A measure of a group that is there; a run under a load is of a load that the pack is for, with nothing on a charger."""
+def measure(facts: JobFacts, new: NewMeasure, lost: Mapping[int, str] | None = None) -> None:
+    """A measure of a group that is there; a run under a load is of a load that the pack is for, with nothing on a charger. `lost`: groups
+    that are condemned, and why: no pack with one of them is charged or run.
+    """
     work(facts)
     group_there(facts, group_of(new))
+    if isinstance(new, LoadRunMeasure) or (isinstance(new, FullChargeMeasure) and new.accepts):
+        not_condemned(lost or {})
     if isinstance(new, LoadRunMeasure):
         group_there(facts, new.group)
         load_run(facts, new.amps)
@@ -320,6 +340,42 @@ def replaced(facts: JobFacts, new: ReplacedGroup) -> None:
     work(facts)
     group_there(facts, new.group)
     not_charging(facts)
+
+
+def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
+    """Cells of groups that are there, each named once, with no charger on the pack."""
+    work(facts)
+    not_charging(facts)
+    for group in new.groups:
+        group_there(facts, group)
+    named = [of.group for of in new.named]
+    stray = next((g for g in named if g not in new.groups or named.count(g) > 1), None)
+    if stray is not None:
+        raise Impossible("named", f"group {stray} is named twice, or is not among the groups whose cells are in")
+
+
+def left_out(facts: JobFacts, new: NewLeftOut) -> None:
+    """A group that is there, of a pack that has another, with no charger on it."""
+    work(facts)
+    not_charging(facts)
+    left_out_there(facts, new.group)
+
+
+def left_out_there(facts: JobFacts, group: int) -> None:
+    """One group at a time, and never the only one."""
+    group_there(facts, group)
+    if facts.intake.pack.series < 2:
+        raise Refused("group", "the only group of a pack cannot be left out; scrap the pack, or put other cells in")
+
+
+def not_condemned(lost: Mapping[int, str]) -> None:
+    """A pack that keeps condemned cells neither works nor goes back: those cells are taken out first. `lost`: why, by group."""
+    if lost:
+        group, why = next(iter(lost.items()))
+        raise Refused(
+            "condemned",
+            f"group {group} stays in no pack that is used. {why} Put other cells in, leave it out, or scrap the pack.",
+        )
 
 
 def take_back(facts: JobFacts, new: TakenBack, against: Callable[[JobFacts, Fact], str | None]) -> None:
@@ -351,9 +407,19 @@ def closing(facts: JobFacts, new: NewSignOff) -> None:
             raise Impossible(field, f"say {what}")
 
 
-def sign_off(facts: JobFacts, proof: Proof | None, new: NewSignOff, failed: Sequence[str] = ()) -> None:
-    """Signed with a pass, or with a recorded reason; never while something charges. `failed`: tests of the plan that did not hold."""
+def sign_off(
+    facts: JobFacts,
+    proof: Proof | None,
+    new: NewSignOff,
+    failed: Sequence[str] = (),
+    lost: Mapping[int, str] | None = None,
+) -> None:
+    """Signed with a pass, or with a recorded reason; never while something charges, nor with condemned cells in it, whatever the reason.
+    `failed`: tests of the plan that did not hold; `lost`: groups that are condemned, and why.
+    """
     closing(facts, new)
+    if new.outcome == "handed_back":
+        not_condemned(lost or {})
     if failed and len(new.reason.strip()) < 3:
         raise Refused(
             "proof", f"{' and '.join(failed)} did not hold; give the reason why the pack is handed back all the same"

@@ -58,12 +58,15 @@ class PathMeasure(Value):
 
 
 class WiggleMeasure(Value):
-    """A part moved while a meter watched: for how long, and when it dropped out, s from the start."""
+    """A part moved while a meter watched: for how long, and when it dropped out, s from the start. `dropped`: the closed
+    pack was let fall from a hand's breadth as well.
+    """
 
     kind: Literal["wiggle"] = "wiggle"
     part: Annotated[Words, Field(max_length=60)] = ""
     seconds: Annotated[float, Field(gt=0, le=86_400)]
     dropouts_s: Annotated[list[Annotated[float, Field(ge=0, le=86_400)]], Field(max_length=1000)] = []
+    dropped: bool = False
 
 
 class CapacityMeasure(Value):

@@ -4,7 +4,7 @@ from saldatura.core import gates
 from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.errors import Impossible
-from saldatura.core.evidence import At, Seen
+from saldatura.core.evidence import At
 from saldatura.core.facts import JobFacts, NewAccepted, NewHarvest, NewNeed
 from saldatura.core.plan.types import Repair
 from saldatura.core.policy import Policy
@@ -42,11 +42,11 @@ def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:
     harvested_there(facts, new)
     gates.not_charging(facts)
     now = {g.group: g for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
-    seen = seen_on(facts)
     for group in new.groups:
-        why = seen.get(group) or (now[group].barred if now[group].wants_cells else None)
-        if why is not None:
-            raise gates.Refused("cells", f"group {group} is not kept: {why} Such cells are waste, never used again.")
+        if now[group].condemned is not None:
+            raise gates.Refused(
+                "cells", f"group {group} is not kept. {now[group].barred} Such cells are waste, never used again."
+            )
         if now[group].volts is None:
             raise gates.Refused("unread", f"group {group} is not settled; read it in Probe before its cells are kept")
 
@@ -57,13 +57,3 @@ def harvested_there(facts: JobFacts, new: NewHarvest) -> None:
     again = next((g for g in new.groups if g in facts.harvested or new.groups.count(g) > 1), None)
     if again is not None:
         raise Impossible("groups", f"group {again} is cut out already; each group gives its cells once")
-
-
-def seen_on(facts: JobFacts) -> dict[int, str]:
-    """Groups on which something was seen that ends the use of their cells, in words."""
-    found: dict[int, str] = {}
-    for told_ in facts.notes:
-        for e in told_.evidence:
-            if isinstance(e, Seen) and e.what in ("swollen", "bulged", "leak"):
-                found.update(dict.fromkeys(e.at.groups, f"{e.what} was seen on it."))
-    return found

@@ -218,8 +218,11 @@ class Policy(Value):
     ] = 0.05  # fmt: skip
 
     warranty_cells_months: Annotated[
-        float, _choice("Warranty", "Warranty on cells that were put in", "months", 0, 36, "Graded and proved cells fail early if they fail; a year shows it.")
+        float, _choice("Warranty", "Warranty on new cells", "months", 0, 36, "Cells fail early if they fail; a year shows it.")
     ] = 12  # fmt: skip
+    warranty_used_months: Annotated[
+        float, _choice("Warranty", "Warranty on used and donor cells", "months", 0, 36, "Graded cells have an unknown past: half of what new ones get.")
+    ] = 6  # fmt: skip
     warranty_repair_months: Annotated[
         float, _choice("Warranty", "Warranty on joints, wires and boards", "months", 0, 36, "What was mended is answered for; what was not is told.")
     ] = 6  # fmt: skip

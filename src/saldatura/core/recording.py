@@ -13,30 +13,43 @@ from saldatura.core.assess import (
     level_of,
 )
 from saldatura.core.assess.block_work import wrong_reading
+from saldatura.core.assess.equipped import usual_other
 from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.level_planning import begun_on
 from saldatura.core.assess.proving import Case, least_run_s, load_run_forecast
 from saldatura.core.assess.rest import last_current
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.assess.watched import lasts
+from saldatura.core.cells.drawer import Drawer
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     AcceptedFact,
+    CellsInFact,
     HarvestedFact,
+    Intake,
+    IntakeFact,
     JobFacts,
     NewAccepted,
+    NewCellsIn,
     NewCharge,
     NewHarvest,
     NewReading,
     NewSet,
+    NewWork,
     ReadingFact,
+    ReplacedFact,
+    ReplacedGroup,
     Safety,
     SafetyFact,
     SetFact,
     StageFact,
+    WorkFact,
 )
+from saldatura.core.facts.becoming import Became, FittedCell, FittedGroup, NewLeftOut, PutIn
 from saldatura.core.facts.block import CouponFact, NewTick, Recipe, TickFact
 from saldatura.core.facts.wait import NewWait, WaitFact
+from saldatura.core.facts.work import BoardPlace, PartPlace, WorkPlace
+from saldatura.core.join.lists import WorkStep
 from saldatura.core.judge.types import CauseName
 from saldatura.core.level_plan.types import Channel
 from saldatura.core.measure import MeasureFact, kept
@@ -51,7 +64,7 @@ class Moment:
     """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
     `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair,
     `last_coupon` the last coupon of a recipe, `channels` what the shop charges with,
-    `elsewhere` which of them are on other jobs than one, and on which."""
+    `elsewhere` which of them are on other jobs than one, and on which, `drawer` every cell as it stands."""
 
     at: datetime
     policy: Policy
@@ -63,6 +76,7 @@ class Moment:
     last_coupon: Callable[[Recipe], CouponFact | None] = lambda _recipe: None
     channels: Sequence[Channel] = ()
     elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {}
+    drawer: Callable[[], Drawer] = Drawer
 
     @property
     def stamp(self) -> dict[str, Any]:
@@ -135,10 +149,93 @@ def harvest(facts: JobFacts, new: NewHarvest, moment: Moment) -> list[Fact]:
 
 
 def ticked(facts: JobFacts, new: NewTick, moment: Moment) -> list[Fact]:
-    """A tick, with what is to be waited for after it where its reading lets it count."""
+    """A tick, with what is to be waited for after it where its reading lets it count, and what it made of the pack."""
     _, step = block_gates.step_of(facts, new, moment.policy)
-    counts = step.wait is not None and step.wait.minutes > 0 and wrong_reading(step, new.volts) is None
-    return [TickFact(**dict(new), wait=step.wait if counts else None, asked=step.asks, **moment.stamp)]
+    right = wrong_reading(step, new.volts) is None
+    waits = step.wait is not None and step.wait.minutes > 0 and right
+    became = _became(facts, new, step, moment) if right else None
+    told = {name: value for name, value in dict(new).items() if name != "board"}
+    return [TickFact(**told, wait=step.wait if waits else None, asked=step.asks, became=became, **moment.stamp)]
+
+
+def _became(facts: JobFacts, new: NewTick, step: WorkStep, moment: Moment) -> Became | None:
+    taken = facts.accepted
+    if step.puts_in:
+        return Became(fitted=[_fitted(facts, group, (), None, moment) for group in step.puts_in])
+    if step.leaves_out is not None and taken is not None:
+        by = new.by or taken.by
+        return Became(
+            left_out=NewLeftOut(group=step.leaves_out, because=taken.note, by=by, agreed_with=taken.by, where=new.where)
+        )
+    return Became(board=new.board or usual_other(facts)) if step.puts_board else None
+
+
+# --- cells that are put in, a group that is left out, another board
+
+ORIGINS: Mapping[str, PutIn] = {"new": "new", "reclaimed": "used", "harvested": "donor"}
+FROM_DONOR: tuple[RepairName, ...] = ("donor_cells", "transplant")
+
+
+def _fitted(facts: JobFacts, group: int, names: Sequence[str], origin: PutIn | None, moment: Moment) -> FittedGroup:
+    """The cells of a group as they are put in: by name, else those put aside for it, else cells that no drawer knows."""
+    drawer = moment.drawer()
+    held = [c.name for c in drawer.cells.values() if c.standing == "held" and c.job == facts.id and c.group == group]
+    cells = [fitted_cell(drawer, name, origin) for name in names or sorted(held)]
+    if not cells:
+        taken = facts.accepted.repair if facts.accepted is not None else None
+        of: PutIn = origin or ("donor" if taken in FROM_DONOR else "new")
+        cells = [FittedCell(origin=of)] * facts.intake.pack.parallel
+    return FittedGroup(group=group, cells=cells)
+
+
+def fitted_cell(drawer: Drawer, name: str, origin: PutIn | None) -> FittedCell:
+    """A cell with what the drawer says of it now; one that it does not have is what it is said to be."""
+    cell = drawer.of(name)
+    if cell is None:
+        return FittedCell(cell=name, origin=origin or "new")
+    of, rests = drawer.types.get(cell.took.type), cell.rests
+    tested = [t.tested_at or t.at for t in cell.tests]
+    return FittedCell(
+        cell=cell.name, origin=ORIGINS[cell.took.origin], type=cell.took.type, rated_ah=of.rated_ah if of is not None else None,
+        capacity_ah=cell.last("capacity_ah"), resistance_ohm=cell.ohm, rest_v=rests[-1][1] if rests else None,
+        told_at=max(tested) if tested else None,
+    )  # fmt: skip
+
+
+def replaced(facts: JobFacts, new: ReplacedGroup, moment: Moment) -> list[Fact]:
+    """A group's cells as put in."""
+    put = _fitted(facts, new.group, new.cells, new.origin, moment)
+    named = [cell.cell for cell in put.cells if cell.cell]
+    return [ReplacedFact(**{**dict(new), "cells": named}, fitted=put.cells, **moment.stamp)]
+
+
+def cells_in(facts: JobFacts, new: NewCellsIn, moment: Moment) -> list[Fact]:
+    """The cells of several groups as put in."""
+    named = {of.group: of.cells for of in new.named}
+    fitted = [_fitted(facts, g, named.get(g, []), new.origin, moment) for g in sorted(set(new.groups))]
+    return [CellsInFact(fitted=fitted, by=new.by, note=new.note, **moment.stamp)]
+
+
+# Names that a hand gives to the board.
+BOARD_NAMES = ("board", "the board", "protection board")
+
+
+def worked(_facts: JobFacts, new: NewWork, moment: Moment) -> list[Fact]:
+    """Work as done; the board is a place of its own, also where it was named by hand."""
+    place: WorkPlace = new.place
+    if isinstance(place, PartPlace) and place.part.strip().casefold() in BOARD_NAMES:
+        place = BoardPlace()
+    return [WorkFact(**{**dict(new), "place": place}, **moment.stamp)]
+
+
+def corrected(facts: JobFacts, new: Intake, moment: Moment) -> list[Fact]:
+    """An intake; of a pack that was shortened since, the form shows the groups that are left and the record keeps those that came in."""
+    told = dict(new)
+    if facts.by_class and facts.structure.shifts:
+        came = facts.as_told
+        told["pack"] = new.pack.model_copy(update={"series": came.pack.series, "rated_ah": came.pack.rated_ah})
+        told["outside_taps"] = came.outside_taps
+    return [IntakeFact(**told, **moment.stamp)]
 
 
 def waits(facts: JobFacts, new: NewWait, moment: Moment) -> list[Fact]:

@@ -6,11 +6,15 @@ from saldatura.core.fact import Fact, TakenBackFact
 from saldatura.core.facts import (
     AcceptedFact,
     ArchivedFact,
+    BoardFact,
+    CellsInFact,
     ChargeBegun,
     ChargeEnd,
+    HarvestedFact,
     JobFacts,
     JoinFact,
     LeadFact,
+    LeftOutFact,
     LookFact,
     NeedFact,
     NoteFact,
@@ -29,7 +33,7 @@ from saldatura.core.facts.wait import WaitFact, WaitOverFact
 from saldatura.core.facts.work import place_words
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
-from saldatura.core.quantities import Value, volts_words, words_for
+from saldatura.core.quantities import Value, groups_words, volts_words, words_for
 from saldatura.core.stages import STAGES
 
 # What stands against taking a fact back, in a line; None where nothing does.
@@ -63,7 +67,7 @@ def last_of_all(facts: JobFacts, fact: Fact) -> str | None:
 
 def unread(facts: JobFacts, fact: Fact) -> str | None:
     """A set's readings rest on it."""
-    held = facts.by_set.get(fact.id)
+    held = [r for r in facts.recorded(ReadingFact) if r.set_id == fact.id]
     return f"{len(held)} of its readings stand; take those back first" if held else None
 
 
@@ -76,8 +80,8 @@ def uncorrected(facts: JobFacts, fact: Fact) -> str | None:
 
 def unended(facts: JobFacts, fact: Fact) -> str | None:
     """A charge that ended was one; only one that runs can be called off."""
-    run = next((run for run in facts.charges if run.id == fact.id), None)
-    return "it ran and has ended; what its group reads now is what counts" if run and run.end else None
+    run = next((end for end in facts.recorded(ChargeEnd) if end.charge == fact.id), None)
+    return "it ran and has ended; what its group reads now is what counts" if run else None
 
 
 def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
@@ -88,10 +92,25 @@ def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
     return "it was read or charged again since" if later else None
 
 
-def uncharged(facts: JobFacts, fact: Fact) -> str | None:
-    """A charge rests on the cells that its group was said to have."""
-    assert isinstance(fact, ReplacedFact)
-    return _charged_since(facts, fact, fact.group)
+RESTS: tuple[type[Fact], ...] = (
+    ReadingFact,
+    ChargeBegun,
+    MeasureFact,
+    ReplacedFact,
+    CellsInFact,
+    LeftOutFact,
+    HarvestedFact,
+)
+
+
+def unrested(facts: JobFacts, fact: Fact) -> str | None:
+    """What was read, charged or measured since was of the pack that this made: taken back, it would count as of the one before."""
+    if isinstance(fact, TickFact) and fact.became is None:
+        return None
+    kinds: tuple[type[Fact], ...] = (*RESTS, TickFact)
+    later = [f for kind in kinds for f in facts.recorded(kind) if f.id > fact.id]
+    first = min(later, key=lambda f: f.id, default=None)
+    return None if first is None else f"the pack it made was worked on since ({words_of(first)}); take that back first"
 
 
 def _charged_since(facts: JobFacts, fact: Fact, group: int | None) -> str | None:
@@ -142,7 +161,11 @@ def words_of(fact: Fact) -> str:
         case TryFact():
             return "the try"
         case ReplacedFact():
-            return f"new cells in group {fact.group}"
+            return f"the cells put into group {fact.group}"
+        case CellsInFact():
+            return f"the cells put into {groups_words([put.group for put in fact.fitted]).lower()}"
+        case LeftOutFact():
+            return f"group {fact.group} left out"
         case StageFact():
             return f"the step to {STAGES[fact.stage]}"
     return _OTHERS.get(type(fact), "the last act")
@@ -163,4 +186,5 @@ _OTHERS: dict[type[Fact], str] = {
     ReopenedFact: "the reopening",
     ArchivedFact: "the archiving",
     RulingFact: "the cause as held",
+    BoardFact: "the board put in",
 }

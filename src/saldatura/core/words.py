@@ -37,6 +37,7 @@ DID: dict[Did, str] = {
     "insulated": "Insulated",
     "replaced_part": "Part replaced",
     "let_down": "Let down over a resistor",
+    "dried": "Dried",
     "other": "Done",
 }
 

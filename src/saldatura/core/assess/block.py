@@ -128,15 +128,15 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
     pack = facts.intake.pack
     made = pack_map(map_request(facts, told))
     load = _load(facts)
-    ohms, volts = _groups(facts, policy)
+    ohms, volts, unread = _groups(facts, policy)
     # A wall of cells is mapped, and not solved while somebody waits for the page.
     solved = len(made.cells) <= MOST_SOLVED
     strips = _solved(made, told, ohms, volts, load, pack.parallel) if solved else None
     work, groups = work_of(facts, told)
-    polarity = _polarity(made, facts.of(PolarityFact), work, groups)
+    polarity = _polarity(facts, made, work, groups)
     old = _old_places(facts)
-    fresh = _as_set(volts, polarity, _since_read(facts))
-    lists, lists_stop = listed(facts, told, made, work, groups, fresh, policy)
+    fresh, in_place = _as_set(volts, polarity, _since_read(facts))
+    lists, lists_stop = listed(facts, told, made, work, groups, fresh, policy, unread - in_place)
     return Block(
         told=NewBlock(**{name: getattr(told, name) for name in NewBlock.model_fields}),
         map=made,
@@ -184,15 +184,20 @@ def _since_read(facts: JobFacts) -> set[str]:
     return {fact.cell for fact in facts.of(PolarityFact) if fact.id > last}
 
 
-def _as_set(volts: Sequence[float], polarity: Sequence[CellPolarity], since: set[str]) -> list[float]:
-    """Each group's volts: of cells that were read in their places since, as they read there; else as the pack was read."""
-    found = list(volts)
+def _as_set(
+    volts: Sequence[float], polarity: Sequence[CellPolarity], since: set[str]
+) -> tuple[list[float], frozenset[int]]:
+    """Each group's volts: of cells that were read in their places since, as they read there; else as the pack was read. With the groups
+    that were read in place.
+    """
+    found, in_place = list(volts), set[int]()
     for group in range(1, len(found) + 1):
         held = [c for c in polarity if c.group == group and c.wanted and c.right and c.cell in since]
         read = [abs(c.volts) for c in held if c.volts is not None]
         if read:
             found[group - 1] = round(sum(read) / len(read), 4)
-    return found
+            in_place.add(group)
+    return found, frozenset(in_place)
 
 
 def _old_places(facts: JobFacts) -> list[OldPlace]:
@@ -235,14 +240,15 @@ def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
         raise Impossible(*field_lines(error.errors())[0]) from error
 
 
-def _groups(facts: JobFacts, policy: Policy) -> tuple[list[float], list[float]]:
-    """Resistance of a cell and voltage of each group: as measured, else usual and nominal."""
+def _groups(facts: JobFacts, policy: Policy) -> tuple[list[float], list[float], frozenset[int]]:
+    """Resistance of a cell and voltage of each group: as measured, else usual and nominal; with the groups that nobody has read."""
     pack = facts.intake.pack
     usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah) * pack.parallel
     nominal = WINDOWS[pack.chemistry].nominal_v
     now = groups_now(facts, assess_set(facts, "probe", policy), policy)
     ohms = [g.resistance_ohm.value * pack.parallel if g.resistance_ohm else usual for g in now]
-    return ohms, [g.volts if g.volts is not None and not g.wants_cells and g.volts > 0 else nominal for g in now]
+    volts = [g.volts if g.volts is not None and not g.wants_cells and g.volts > 0 else nominal for g in now]
+    return ohms, volts, frozenset(g.group for g in now if g.replaced and (g.volts is None or g.read_in == "drawer"))
 
 
 def laid_pieces(made: PackMap, strips: Sequence[LaidStrip] = ()) -> list[Piece]:
@@ -277,7 +283,7 @@ def _node(cell: str, side: Side, top: Mapping[str, str]) -> str:
 def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
     """The strips of a job's block as a network. Raises Impossible where there is none."""
     told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock()
-    ohms, volts = _groups(facts, policy)
+    ohms, volts, _ = _groups(facts, policy)
     found = _network(pack_map(map_request(facts, told)), told, ohms, volts, _load(facts), facts.intake.pack.parallel)
     if found is None:
         raise Impossible("block", "a single cell has no strips to solve")
@@ -358,8 +364,14 @@ def _choices(
         )
 
 
-def _polarity(made: PackMap, read: Sequence[PolarityFact], work: WorkKind, groups: Sequence[int]) -> list[CellPolarity]:
-    last = {fact.cell: fact.volts for fact in read}
+def _polarity(facts: JobFacts, made: PackMap, work: WorkKind, groups: Sequence[int]) -> list[CellPolarity]:
+    seats, group_of = facts.structure.seats, {c.cell: c.group for c in made.cells}
+    # What was read before other cells were put there was of the old ones.
+    last = {
+        fact.cell: fact.volts
+        for fact in facts.of(PolarityFact)
+        if fact.cell in group_of and fact.id > seats[group_of[fact.cell] - 1].changed
+    }
     return [
         CellPolarity(
             cell=c.cell, group=c.group, expects=c.top, volts=last.get(c.cell),

@@ -5,9 +5,10 @@ from datetime import datetime, timedelta
 
 from saldatura.core.assess.clock import PackClock, ours, own_seconds
 from saldatura.core.assess.wired import connectors_of, wanted_of
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import AcceptedFact, JobFacts
-from saldatura.core.facts.block import Method, NewBlock, TickFact
+from saldatura.core.facts.block import BlockFact, Method, NewBlock, TickFact
 from saldatura.core.join.lists import Case, ListName, Steps, WaitKind, WorkKind, WorkStep, work_lists
 from saldatura.core.join.pack_map import PackMap
 from saldatura.core.join.wiring import moves
@@ -55,6 +56,24 @@ class Waits(Value):
     until: datetime
 
 
+def new_cells_of(facts: JobFacts) -> bool:
+    """Whether a rebuild puts other cells in: that was agreed, or has been done."""
+    taken = facts.accepted
+    return (taken is not None and taken.repair == "recell") or all(s.fitted is not None for s in facts.structure.seats)
+
+
+def done_with(facts: JobFacts) -> str | None:
+    """What the last list came to, where its repair is done and no other was agreed or told since."""
+    if not facts.structure.shifts:
+        return None
+    last = facts.structure.shifts[-1].fact
+    told = [*facts.recorded(BlockFact), *facts.recorded(AcceptedFact)]
+    if any(fact.id > last for fact in told):
+        return None
+    gone = facts.structure.gone[-1]
+    return f"Group {gone.seat.was} is left out, and its list is done. Nothing of this repair is left to join."
+
+
 def work_of(facts: JobFacts, told: NewBlock) -> tuple[WorkKind, list[int]]:
     """What is done to the block, and to which groups: as told, else as the customer took it in Plan."""
     taken = facts.of(AcceptedFact)[-1] if facts.of(AcceptedFact) else None
@@ -65,12 +84,14 @@ def work_of(facts: JobFacts, told: NewBlock) -> tuple[WorkKind, list[int]]:
 
 def listed(
     facts: JobFacts, told: NewBlock, made: PackMap, work: WorkKind, groups: Sequence[int], volts: Sequence[float],
-    policy: Policy,
+    policy: Policy, unread: frozenset[int] = frozenset(),
 ) -> tuple[list[WorkList], str | None]:  # fmt: skip
     """The lists with what is ticked off, or why there is none yet."""
     cells: dict[int, list[str]] = {}
     for cell in made.cells:
         cells.setdefault(cell.group, []).append(cell.cell)
+    if (done := done_with(facts)) is not None:
+        return [], done
     connectors = connectors_of(facts)
     wanted = [wanted_of(facts, c) for c in connectors]
     # The first connector that has a wire to move.
@@ -79,12 +100,20 @@ def listed(
         volts=[abs(v) for v in volts], cells=cells, sides={link.tap: "upper" if link.side == "top" else "lower" for link in made.links},
         work=work, groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
+        new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
+        spread_v=spread_v(facts),
     )  # fmt: skip
     try:
         lists = work_lists(case)
     except Impossible as error:
         return [], str(error)
     return [_standing(facts, found) for found in lists], None
+
+
+def spread_v(facts: JobFacts) -> float:
+    """How far a cell that nobody has read may lie off its chemistry's nominal voltage, V."""
+    window = WINDOWS[facts.intake.pack.chemistry]
+    return max(window.highest_charge_v - window.nominal_v, window.nominal_v - window.hard_end_v)
 
 
 def _standing(facts: JobFacts, found: Steps) -> WorkList:

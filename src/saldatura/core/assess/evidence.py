@@ -1,11 +1,12 @@
 """A job's facts as evidence for the judgement, each piece with the fact it came from."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from saldatura.core.assess.again import asked_again
 from saldatura.core.assess.clock import own_seconds
-from saldatura.core.assess.groups import charged_since, group_volts
+from saldatura.core.assess.groups import Read, charged_since, group_volts, reads_of
 from saldatura.core.assess.sets import Assessed
 from saldatura.core.evidence import (
     ChargerSays,
@@ -41,7 +42,8 @@ from saldatura.core.measure import (
     WiggleMeasure,
     measured,
 )
-from saldatura.core.quantities import GroupPoint, PackPoint, SpanPoint, TapPoint
+from saldatura.core.policy import Policy
+from saldatura.core.quantities import GroupPoint, Meter, PackPoint, SpanPoint, TapPoint
 from saldatura.core.reconcile.noise import reading_sigma_v
 from saldatura.core.verdict.types import Symptom
 
@@ -65,6 +67,8 @@ SCREENED: dict[Danger, Evidence] = {
 }
 # A charge tells a capacity as a test does when its range of nine in ten is within this share; a resistance within twice.
 AS_A_TEST = 0.12
+# What was measured of cells themselves holds for as long as they are in.
+OF_CELLS = (CapacityTest, Resistance, Acir)
 NODES = {
     "fuse": "fuse",
     "thermal fuse": "fuse",
@@ -94,8 +98,14 @@ def judged_pack(facts: JobFacts) -> JudgedPack:
     )
 
 
-def pieces_of(facts: JobFacts, probe: Assessed | None, load: Assessed | None) -> list[Piece]:
-    """All evidence in the order of record. Of what charger and tool are said to do, the last saying of each stands."""
+def pieces_of(
+    facts: JobFacts, probe: Assessed | None, load: Assessed | None, policy: Policy, since: int = 0
+) -> list[Piece]:
+    """All evidence in the order of record. Of what charger and tool are said to do, the last saying of each stands.
+
+    `since`: only what was told of the pack after that fact, which mended it: what was said and tried before argues about the pack before.
+    What was measured of cells that are still in it holds on.
+    """
     intake = facts.intake
     found = [
         Piece(intake.id, intake.at, "As the customer says", tuple(SYMPTOMS[s] for s in intake.symptoms), "take_in"),
@@ -111,11 +121,26 @@ def pieces_of(facts: JobFacts, probe: Assessed | None, load: Assessed | None) ->
         *(_measure(facts, m) for m in facts.measures),
         *(p for run in facts.charges if run.stopped is not None for p in _charged(run.group, run.stopped)),
     ]
+    found = [p for p in found if p.fact > since or any(isinstance(e, OF_CELLS) for e in p.evidence)]
     if probe is not None:
-        found.append(_readings(facts, probe))
-    if load is not None and load.set.condition in ("load", "charging"):
-        found.append(_readings(facts, load))
+        found.append(_readings(facts, probe, policy, since))
+    elif (held := reads_of(facts, policy)) and facts.structure.began:
+        found.append(_held_on(facts, held))
+    if load is not None and load.set.condition in ("load", "charging") and load.set.id > since:
+        found.append(_readings(facts, load, policy, since))
     return _last_sayings(sorted((p for p in found if p.evidence), key=lambda p: p.fact))
+
+
+def _held_on(facts: JobFacts, held: Mapping[int, Read]) -> Piece:
+    """What is known of groups that were read before the pack was changed, or of which the drawer tells."""
+    sigma = reading_sigma_v(Meter())
+    evidence = [
+        GroupVolts(group=k, volts=of.volts, rested_h=1.0, sigma_v=sigma)
+        for k, of in held.items()
+        if of.read_in != "drawer"
+    ]
+    last = max(held.values(), key=lambda of: of.order)
+    return Piece(last.order, last.at, f"{len(evidence)} groups as read before", tuple(evidence), "probe")
 
 
 def _last_sayings(pieces: list[Piece]) -> list[Piece]:
@@ -133,12 +158,15 @@ def _last_sayings(pieces: list[Piece]) -> list[Piece]:
     return kept
 
 
-def _readings(facts: JobFacts, of: Assessed) -> Piece:
-    """A set of readings as it stands; groups charged since are as they were read after that."""
-    standing = [r for r in facts.standing(of.set.id) if r.volts is not None]
+def _readings(facts: JobFacts, of: Assessed, policy: Policy, mended: int) -> Piece:
+    """A set of readings as it stands; groups charged since, and those read before the pack was changed, are as they are known now."""
+    # What the work that mended it may have changed says nothing of the pack since.
+    again = asked_again(facts, of.set, policy) if mended else {}
+    standing = [r for r in facts.standing(of.set.id) if r.volts is not None and not (r.id in again and r.id < mended)]
     since = charged_since(facts, of) if of.set.purpose == "probe" else {}
-    volts = group_volts(facts, of) if since else {}
-    if since:
+    held = of.set.purpose == "probe" and any(read.before for read in reads_of(facts, policy).values())
+    volts = group_volts(facts, policy) if since or held else {}
+    if since or held:
         # Taps add up over the groups that were charged since: each group is told by itself as it is known now.
         sigma = reading_sigma_v(of.set.meter)
         evidence: list[Evidence] = [GroupVolts(group=g, volts=v, rested_h=1.0, sigma_v=sigma) for g, v in volts.items()]

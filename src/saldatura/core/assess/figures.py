@@ -21,18 +21,12 @@ class Figure(Value):
     tested: bool = True
 
 
-def replaced_at(facts: JobFacts) -> dict[int, int]:
-    """Groups whose cells were replaced, and the number of the fact that says so last: what was measured before is of other cells."""
-    return {fact.group: fact.id for fact in facts.replaced}
-
-
 def capacities(facts: JobFacts) -> dict[int, Figure]:
     """The last capacity measured of each group by itself since its cells are in; where none was, what its last charge told."""
-    new = replaced_at(facts)
-    found = {group: figure for group, figure in _charged_ah(facts).items() if figure.fact > new.get(group, 0)}
+    found = _charged_ah(facts)
     for fact in facts.measures:
         of = fact.measure
-        if isinstance(of, CapacityMeasure) and of.group is not None and fact.id > new.get(of.group, 0):
+        if isinstance(of, CapacityMeasure) and of.group is not None:
             found[of.group] = Figure(value=of.ah, told=f"a discharge of {of.ah:.2f} Ah ({of.source})", fact=fact.id)
     return found
 
@@ -41,11 +35,10 @@ def resistances(facts: JobFacts) -> dict[int, Figure]:
     """The last 10 s resistance measured of each group since its cells are in; where none was, what its last charge told. One at 1 kHz
     is another quantity.
     """
-    new = replaced_at(facts)
-    found = {group: figure for group, figure in _charged_ohm(facts).items() if figure.fact > new.get(group, 0)}
+    found = _charged_ohm(facts)
     for fact in facts.measures:
         of = fact.measure
-        if not isinstance(of, StepMeasure) or of.log.group is None or fact.id <= new.get(of.log.group, 0):
+        if not isinstance(of, StepMeasure) or of.log.group is None:
             continue
         stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
         if stepped is not None and stepped.ten_s_ohm is not None and stepped.ten_s_ohm > 0:

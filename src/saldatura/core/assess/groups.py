@@ -1,21 +1,31 @@
-"""What is known of each group now: its rest voltage, what was measured of it, and whether it may be charged."""
+"""What is known of each group now: its cells, its rest voltage and where that comes from, what was measured of it, and whether it may
+be charged.
+"""
 
-from saldatura.core.assess.figures import Figure, capacities, replaced_at, resistances
-from saldatura.core.assess.sets import Assessed, compare_sets, judged_set
+from dataclasses import dataclass, replace
+from datetime import datetime
+from statistics import fmean
+from typing import Literal
+
+from saldatura.core.assess.condemned import Condemned, before_change, condemned_of, condemned_says
+from saldatura.core.assess.figures import Figure, capacities, resistances
+from saldatura.core.assess.rest import flows
+from saldatura.core.assess.sets import Assessed, assessed, compare_sets
 from saldatura.core.facts import ChargeRun, JobFacts, SetFact
-from saldatura.core.measure import CapacityMeasure
+from saldatura.core.facts.becoming import FittedCell
+from saldatura.core.facts.structure import Seat
 from saldatura.core.policy import Policy
-from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
-from saldatura.core.quantities import Value, span_of, volts_words
+from saldatura.core.quantities import Value, span_of
 
-# States that nothing lifts but new cells.
-GRAVE = ("reversed", "dead", "under_floor")
 # Beyond this a voltage is not one group's.
 MOST_GROUP_V = 10.0
+# What a group's volts were read in: the probe run, the proving run, after a charge; or told by the drawer of the cells put in.
+ReadIn = Literal["probe", "prove", "charge", "drawer"]
 
 
 class GroupNow(Value):
-    """A group as it is known now. `since_charge`: its volts were read after the charge of that number.
+    """A group as it is known now. `was`: its number at intake. `since_charge`: its volts were read after the charge of that number;
+    `read_in`: where its volts come from, `read_at` when; `before`: they were read before the pack was last changed.
 
     `capacity_ah`, `resistance_ohm` (10 s) and `leak_mah_day` are there where they were measured since its cells are in.
     """
@@ -29,29 +39,148 @@ class GroupNow(Value):
     replaced: bool = False
     barred: str | None = None
     wants_cells: bool = False
+    was: int | None = None
+    read_in: ReadIn | None = None
+    read_at: datetime | None = None
+    before: bool = False
+    condemned: Condemned | None = None
+    cut_out: bool = False
+    read_order: int | None = None
+    read_clock_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Read:
+    """A group's rest volts: in which order of record, where and when they were read; `charge`: after that one; `doubt`: why they bar it."""
+
+    order: int
+    volts: float
+    read_in: ReadIn
+    at: datetime
+    charge: int | None = None
+    before: bool = False
+    doubt: str | None = None
+    clock_s: float | None = None
 
 
 def groups_now(facts: JobFacts, probe: Assessed | None, policy: Policy) -> list[GroupNow]:
     """Every group as it is known now, by number."""
-    volts, since = group_volts(facts, probe), charged_since(facts, probe)
-    condemned_ = condemned(facts, probe, policy)
-    doubtful = doubtful_groups(facts, probe)
-    new = replaced_at(facts)
-    capacity, resistance, leak = capacities(facts), resistances(facts), _leaks(facts, new, policy)
-    return [
-        GroupNow(
-            group=k,
-            volts=volts.get(k),
-            since_charge=since.get(k),
-            capacity_ah=capacity.get(k),
-            resistance_ohm=resistance.get(k),
-            leak_mah_day=leak.get(k),
-            replaced=k in new,
-            barred=condemned_.get(k) or doubtful.get(k),
-            wants_cells=k in condemned_,
+    read, lost = reads_of(facts, policy), condemned_of(facts, policy)
+    floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
+    capacity, resistance, leak = capacities(facts), resistances(facts), _leaks(facts, policy)
+    found = []
+    for k, seat in enumerate(facts.structure.seats, start=1):
+        of, why = read.get(k), lost.get(k)
+        barred = condemned_says(why, floor_v) if why is not None else of.doubt if of is not None else None
+        found.append(
+            GroupNow(
+                group=k,
+                volts=of.volts if of is not None else None,
+                since_charge=of.charge if of is not None else None,
+                capacity_ah=capacity.get(k) or _drawer_figure(seat, "capacity_ah"),
+                resistance_ohm=resistance.get(k) or _drawer_figure(seat, "resistance_ohm"),
+                leak_mah_day=leak.get(k),
+                replaced=seat.fitted is not None,
+                barred=barred if barred is not None else _doubtful(probe, k, of),
+                wants_cells=why is not None and why.why != "wet" and why.placed,
+                was=seat.was,
+                read_in=of.read_in if of is not None else None,
+                read_at=of.at if of is not None else None,
+                before=of is not None and of.before,
+                condemned=why,
+                cut_out=bool(seat.cut_out),
+                read_order=of.order if of is not None else None,
+                read_clock_s=of.clock_s if of is not None else None,
+            )
         )
-        for k in range(1, facts.intake.pack.series + 1)
-    ]
+    return found
+
+
+def _doubtful(probe: Assessed | None, group: int, of: Read | None) -> str | None:
+    """Why a group that no set settles is barred, by the probe set that is open."""
+    if probe is None or of is not None:
+        return None
+    return next((b.because for b in probe.verdict.barred if b.group == group), None)
+
+
+def reads_of(facts: JobFacts, policy: Policy) -> dict[int, Read]:
+    """Rest volts of each group whose cells are in, the last by the order of record: a set at rest, what was read after a charge, and what
+    the drawer says of cells that were put in and are not read yet. What was read of cells before the pack was changed beside them holds on.
+    """
+    return facts.kept(("reads", policy), lambda: _reads(facts, policy))
+
+
+def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
+    found = _held_on(facts, policy)
+    for k, seat in enumerate(facts.structure.seats, start=1):
+        rests = [cell.rest_v for cell in seat.fitted or () if cell.rest_v is not None]
+        if seat.fitted and len(rests) == len(seat.fitted) and not seat.cut_out:
+            told = [cell.told_at for cell in seat.fitted if cell.told_at is not None]
+            at = min(told) if told else facts.opened_at
+            _later(found, k, Read(seat.since, fmean(rests), "drawer", at))
+    for purpose in ("probe", "prove"):
+        last = facts.last_set(purpose)
+        if last is not None:
+            for k, of in _in_set(facts, assessed(facts, last, policy), purpose).items():
+                _later(found, k, of)
+    for run in facts.charges:
+        if run.end is not None and run.end.volts is not None:
+            _later(
+                found,
+                run.group,
+                Read(run.end.id, run.end.volts, "charge", run.end.at, charge=run.id, clock_s=run.end.clock_s),
+            )
+    return {k: of for k, of in found.items() if not facts.structure.seats[k - 1].cut_out}
+
+
+def _later(found: dict[int, Read], group: int, of: Read) -> None:
+    held = found.get(group)
+    if held is None or held.order < of.order:
+        found[group] = of
+
+
+def _held_on(facts: JobFacts, policy: Policy) -> dict[int, Read]:
+    """What was read before the pack was last changed, of cells that are still in it."""
+    of = facts.structure
+    if not of.began:
+        return {}
+    then = before_change(facts, of.began)
+    now_at = {seat.was: k for k, seat in enumerate(of.seats, start=1)}
+    found = {}
+    for k, read in reads_of(then, policy).items():
+        seat = then.structure.seats[k - 1]
+        now = now_at.get(seat.was)
+        if now is not None and of.seats[now - 1].changed == seat.changed:
+            found[now] = replace(read, before=True)
+    return found
+
+
+def _in_set(facts: JobFacts, of: Assessed, purpose: Literal["probe", "prove"]) -> dict[int, Read]:
+    """What a set settles. A group is as old as the set, or as a reading of it by itself."""
+    series, found = facts.intake.pack.series, {}
+    standing = [r for r in facts.standing(of.set.id) if r.volts is not None]
+    if not standing:
+        return {}
+    last = max(standing, key=lambda r: r.at)
+    doubts = {b.group: b.because for b in of.verdict.barred if of.verdict.groups[b.group - 1].state in ("in_doubt", "run_flat")}  # fmt: skip
+    for g in of.reconciled.groups:
+        if g.volts is None:
+            continue
+        own = [r for r in standing if span_of(r.point, series) == (g.group - 1, g.group)]
+        by = max(own, key=lambda r: r.id, default=last)
+        order = by.id if own else of.set.id
+        found[g.group] = Read(order, g.volts, purpose, by.at, doubt=doubts.get(g.group), clock_s=by.clock_s)
+    return found
+
+
+def _drawer_figure(seat: Seat, what: Literal["capacity_ah", "resistance_ohm"]) -> Figure | None:
+    """What the drawer says of the cells that were put into a group, where it says it of every one of them: their sum, or their parallel."""
+    cells: tuple[FittedCell, ...] = seat.fitted or ()
+    told = [value for cell in cells if (value := getattr(cell, what)) is not None]
+    if not cells or len(told) < len(cells):
+        return None
+    value = sum(told) if what == "capacity_ah" else 1 / sum(1 / ohm for ohm in told)
+    return Figure(value=round(value, 5), told="the drawer's figures of its cells", fact=seat.since, tested=False)
 
 
 def charged_since(facts: JobFacts, probe: Assessed | None) -> dict[int, int]:
@@ -61,68 +190,13 @@ def charged_since(facts: JobFacts, probe: Assessed | None) -> dict[int, int]:
     return {run.group: run.id for run in facts.charges if _read_since(run, probe)}
 
 
-def group_volts(facts: JobFacts, probe: Assessed | None) -> dict[int, float]:
-    """Rest voltage of each group as known now: the last probe set, overridden by what was read after a charge."""
-    if probe is None:
-        return {}
-    known = {g.group: g.volts for g in probe.reconciled.groups if g.volts is not None}
-    for run in facts.charges:
-        if run.end is not None and run.end.volts is not None and _read_since(run, probe):
-            known[run.group] = run.end.volts
-    return known
+def group_volts(facts: JobFacts, policy: Policy) -> dict[int, float]:
+    """Rest voltage of each group as known now."""
+    return {k: of.volts for k, of in reads_of(facts, policy).items()}
 
 
 def _read_since(run: ChargeRun, probe: Assessed) -> bool:
     return run.end is not None and run.end.volts is not None and run.end.id > probe.set.id
-
-
-def doubtful_groups(facts: JobFacts, probe: Assessed | None) -> dict[int, str]:
-    """Groups that the probe set bars for a doubt, and why; what was read after a charge stands by itself."""
-    if probe is None:
-        return {}
-    since = charged_since(facts, probe)
-    return {
-        b.group: b.because
-        for b in probe.verdict.barred
-        if b.group not in since and probe.verdict.groups[b.group - 1].state in ("in_doubt", "run_flat")
-    }
-
-
-def condemned(facts: JobFacts, probe: Assessed | None, policy: Policy) -> dict[int, str]:
-    """Groups that were once found dead, reversed or under the floor at rest, and why nothing lifts that by itself; `probe` is
-    the last probe set, assessed already.
-
-    Only new cells, or a reading on the cell's own tabs that shows the earlier one to be a wire's fault, clears a group: a
-    fresh reading that is higher does not, for copper that has plated through recovers its voltage.
-    """
-    window = policy.window(facts.intake.pack.chemistry)
-    found: dict[int, str] = {}
-    for of in facts.sets:
-        if of.purpose == "load":
-            continue
-        judged = probe.verdict if probe and probe.set.id == of.id else judged_set(facts, of, policy)[-1]
-        for g in judged.groups:
-            grave = g.state == "reversed" if window.family == "nickel" else g.state in GRAVE
-            if grave and g.volts is not None and not _cleared(facts, g.group, of, policy):
-                found.setdefault(
-                    g.group,
-                    f"It rested at {volts_words(g.volts)} before, under the floor of {window.rest_floor_v:.2f} V: only new cells, or a "
-                    "reading on its own tabs that shows the wire to be at fault, clear it.",
-                )
-    return found
-
-
-def _cleared(facts: JobFacts, group: int, of: SetFact, policy: Policy) -> bool:
-    if any(fact.group == group and fact.id > of.id for fact in facts.replaced):
-        return True
-    floor = policy.window(facts.intake.pack.chemistry).rest_floor_v
-    series = facts.intake.pack.series
-    return any(
-        r.place == "tab" and span_of(r.point, series) == (group - 1, group) and (r.volts or 0.0) >= floor
-        for later in facts.sets
-        if later.id >= of.id and later.purpose != "load"
-        for r in facts.by_set.get(later.id, [])
-    )
 
 
 def rest_sets(facts: JobFacts, since: int = 0) -> list[SetFact]:
@@ -137,15 +211,12 @@ def rest_sets(facts: JobFacts, since: int = 0) -> list[SetFact]:
 def quiet_since(facts: JobFacts, rest: list[SetFact]) -> list[SetFact]:
     """Those of the sets, up to the last one, between which no charge moved: nothing charged, ran or was tested for capacity."""
     now = rest[-1]
-    moved = [run.id for run in facts.charges] + [run.end.id for run in facts.charges if run.end is not None]
-    moved += [
-        m.id for m in facts.measures if isinstance(m.measure, CapacityMeasure | LoadRunMeasure | FullChargeMeasure)
-    ]
+    moved = [flow.fact for flow in flows(facts)]
     last = max((number for number in moved if number < now.id), default=0)
     return [s for s in rest if s.id > last]
 
 
-def _leaks(facts: JobFacts, new: dict[int, int], policy: Policy) -> dict[int, Figure]:
+def _leaks(facts: JobFacts, policy: Policy) -> dict[int, Figure]:
     """What each group loses beyond its siblings, from the last rest set and the first before it since no charge moved."""
     rest = rest_sets(facts)
     quiet = quiet_since(facts, rest) if rest else []
@@ -156,5 +227,5 @@ def _leaks(facts: JobFacts, new: dict[int, int], policy: Policy) -> dict[int, Fi
     return {
         g.group: Figure(value=g.leak_mah_day, told="two sets of readings at rest", fact=now.id)
         for g in told.groups
-        if g.leak_mah_day is not None and new.get(g.group, 0) < then.id
+        if g.leak_mah_day is not None
     }

@@ -6,12 +6,16 @@ from calendar import monthrange
 from collections.abc import Mapping
 from datetime import date, datetime
 
+from saldatura.core.assess.condemned import WASTE_WORDS, before_change, condemned_of
+from saldatura.core.assess.equipped import board_of
 from saldatura.core.assess.proving import ProofPlan, ProofTest
 from saldatura.core.assess.proving.types import TestName
-from saldatura.core.assess.story import Done
+from saldatura.core.assess.story import LACKS_WORDS, ORIGIN_WORDS, Done, changes
 from saldatura.core.cells.types import CellTook
 from saldatura.core.chemistry import WINDOWS
-from saldatura.core.facts import JobFacts
+from saldatura.core.facts import JobFacts, SafetyFact
+from saldatura.core.facts.becoming import BoardLacks, FittedCell, PutIn
+from saldatura.core.facts.structure import changes_of
 from saldatura.core.facts.work import place_words
 from saldatura.core.measure import CapacityMeasure
 from saldatura.core.policy import Policy
@@ -19,8 +23,18 @@ from saldatura.core.quantities import Value, groups_words
 from saldatura.core.words import SYMPTOMS
 
 
+class Term(Value):
+    """What is answered for, for how many months, until when."""
+
+    what: str
+    months: float
+    until: date
+
+
 class CellsOut(Value):
-    """Cells that were taken out: of which group, how many, of which kind, and how they were."""
+    """Cells that were taken out: of which group as it was numbered when the pack came (0: of the whole pack), how many, of which kind, and how
+    they were.
+    """
 
     group: int
     cells: int
@@ -29,7 +43,9 @@ class CellsOut(Value):
 
 
 class Handed(Value):
-    """What the customer is told, in plain words, and what the collection gets."""
+    """What the customer is told, in plain words, and what the collection gets. `warns`: what has become dangerous about the pack as it now is;
+    `terms`: what is answered for, each for how long.
+    """
 
     wrong: str
     done: list[str]
@@ -42,6 +58,8 @@ class Handed(Value):
     capacity_ah: float | None
     fitted: list[str]
     out: list[CellsOut]
+    warns: list[str] = []
+    terms: list[Term] = []
 
 
 class Earlier(Value):
@@ -70,24 +88,30 @@ def fitted_of(facts: JobFacts, cells: Mapping[str, CellTook]) -> list[str]:
     """What was put in, and where: cells by name with their type and where they came from, boards, wires and other parts. `cells`: those
     of the drawer, by name.
     """
-    last = {f.group: f for f in facts.replaced}
     said = []
-    for group, fact in sorted(last.items()):
+    for group, seat in enumerate(facts.structure.seats, start=1):
+        if seat.fitted is None or seat.cut_out:
+            continue
         kinds: dict[str, list[str]] = {}
-        for name in fact.cells:
-            kinds.setdefault(_whence(cells.get(name)), []).append(name)
-        of = (
-            "; ".join(f"{', '.join(names)} ({kind})" for kind, names in kinds.items())
-            or fact.note
-            or "cells that were not named"
-        )
-        said.append(f"Group {group}: {of}")
+        for cell in seat.fitted:
+            kinds.setdefault(_whence(cell, cells.get(cell.cell)), []).append(cell.cell)
+        of = "; ".join(_cells_said(kind, names) for kind, names in kinds.items())
+        was = f" (group {seat.was} when it came)" if seat.was != group else ""
+        said.append(f"Group {group}{was}: {of}")
     return said + [f"{place_words(w.place).capitalize()}: {w.parts}" for w in facts.works if w.parts]
 
 
-def _whence(took: CellTook | None) -> str:
+def _cells_said(kind: str, names: list[str]) -> str:
+    named = [name for name in names if name]
+    return f"{', '.join(named)} ({kind})" if named else f"{len(names)} {kind}{'' if len(names) == 1 else 's'}"
+
+
+OF_ORIGIN: Mapping[PutIn, str] = {"new": "new cell", "used": "used cell", "donor": "cell from a donor"}
+
+
+def _whence(cell: FittedCell, took: CellTook | None) -> str:
     if took is None:
-        return "not in this drawer"
+        return f"{OF_ORIGIN[cell.origin]}{', not in this drawer' if cell.cell else ''}"
     came = f", came {took.came_on:%d.%m.%Y}" if took.came_on is not None else ""
     out_of = (
         f", out of job {took.donor_job:04d}"
@@ -114,7 +138,6 @@ def handed_of(
     measured = next(
         (m.measure for m in reversed(facts.measures) if isinstance(m.measure, CapacityMeasure) and m.measure.group is None), None
     )  # fmt: skip
-    replaced = sorted({f.group for f in facts.replaced})
     levelled = sorted({run.group for run in facts.charges if run.end is not None and run.end.outcome == "finished"})
     said = [
         *([f"{groups_words(levelled)} {'was' if len(levelled) == 1 else 'were'} brought to the charge of the others."] if levelled else []),
@@ -129,21 +152,59 @@ def handed_of(
     run = next((t for t in plan.tests if t.name == "load_run"), None)
     if run is not None and run.outcome == "pass":
         can.append(f"Under load it ran {run.measured}.")
-    months, what = _term(facts, bool(replaced), bool(said), policy)
-    until = _months_on(on.date(), months) if months else None
+    terms = _terms(facts, bool(said), on.date(), policy)
+    longest = max(terms, key=lambda term: term.months, default=None)
     window = WINDOWS[pack.chemistry]
     return Handed(
         wrong=cause or (", ".join(SYMPTOMS[s] for s in facts.intake.symptoms).capitalize() or "Not told."),
         done=said or ["It was measured; nothing was changed."],
-        can=can, proved=[_plainly(t) for t in plan.tests if t.outcome == "pass"], not_proved=plan.not_proved, treat=_treat(window.family == "lithium", window.storage_v),
-        warranty=f"{months:.0f} months on {what}" if months else None, warranty_until=until, capacity_ah=ah, fitted=fitted,
-        out=_out(facts, replaced),
+        can=can, proved=[plainly(t) for t in plan.tests if t.outcome == "pass"], not_proved=plan.not_proved,
+        treat=_treat(window.family == "lithium", window.storage_v, bool(facts.structure.shifts)),
+        warranty=f"{longest.months:.0f} months on {longest.what}" if longest is not None else None,
+        warranty_until=longest.until if longest is not None else None, capacity_ah=ah, fitted=fitted,
+        out=cells_out(facts, policy), warns=_warns(facts), terms=terms,
     )  # fmt: skip
+
+
+def charger_says(facts: JobFacts) -> str | None:
+    """Which charger is right for a pack that was shortened, and that the one it came with is not; None for any other."""
+    if not facts.structure.shifts:
+        return None
+    pack, came, window = facts.intake.pack, facts.as_told.pack, WINDOWS[facts.intake.pack.chemistry]
+    if window.family == "nickel":
+        return (
+            f"It has {pack.series} cells in series now and had {came.series}: only a charger for {pack.series} nickel cells, or one that ends by "
+            f"−ΔV and is set to {pack.series}. The charger it came with is dangerous: it overcharges the cells that are left."
+        )
+    full = window.highest_charge_v
+    return (
+        f"Charge it only with a charger for {pack.series} in series, which ends at {pack.series * full:.1f} V. The charger it came with ends at "
+        f"{came.series * full:.1f} V: that is dangerous, it overcharges the cells that are left and they may burn."
+    )
+
+
+def _warns(facts: JobFacts) -> list[str]:
+    """What has become dangerous, or is missing, since the pack came."""
+    found = [said] if (said := charger_says(facts)) is not None else []
+    board = board_of(facts)
+    if board.make == "other" and board.lacks:
+        found.append(
+            f"Its board is of another make and lacks {', '.join(LACKS_WORDS[of] for of in board.lacks)}: {_so(board.lacks)}."
+        )
+    return found
+
+
+def _so(lacks: list[BoardLacks]) -> str:
+    so: Mapping[BoardLacks, str] = {
+        "temperature": "nothing stops a charge that grows hot or is begun in the frost", "fuse": "nothing cuts a short circuit once a switch has failed",
+        "group_limits": "no group is watched by itself", "balancing": "nothing levels the groups, so they drift apart",
+    }  # fmt: skip
+    return "; ".join(so[of] for of in lacks)
 
 
 # What a test that held means to whoever uses the pack.
 PLAIN: Mapping[TestName, str] = {
-    "wiggle": "moved and dropped, nothing dropped out", "joint": "what was soldered or welded adds next to no resistance",
+    "wiggle": "moved, and nothing dropped out", "charges": "every charge ended as it should", "joint": "what was soldered or welded adds next to no resistance",
     "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups stand level",
     "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
     "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
@@ -151,19 +212,30 @@ PLAIN: Mapping[TestName, str] = {
 }  # fmt: skip
 
 
-def _plainly(test: ProofTest) -> str:
+def plainly(test: ProofTest) -> str:
+    if test.name in ("wiggle", "full_charge"):
+        return test.plain or PLAIN[test.name]
     told = f": {test.measured}" if test.name in ("load_run", "capacity") and test.measured else ""
     return f"{PLAIN[test.name]}{told}"
 
 
-def _term(facts: JobFacts, replaced: bool, anything: bool, policy: Policy) -> tuple[float, str]:
-    if replaced or (
-        facts.accepted is not None and facts.accepted.repair in ("recell", "replace_groups", "donor_cells")
+def _terms(facts: JobFacts, anything: bool, day: date, policy: Policy) -> list[Term]:
+    """What is answered for: cells by what they are, each for its own time; else what was mended, else the levelling. Only what was done."""
+    fitted = {cell.origin for seat in facts.structure.seats if not seat.cut_out for cell in seat.fitted or ()}
+    told: list[tuple[str, float]] = []
+    for origin, months in (
+        ("new", policy.warranty_cells_months),
+        ("used", policy.warranty_used_months),
+        ("donor", policy.warranty_used_months),
     ):
-        return policy.warranty_cells_months, "the cells that were put in"
-    if facts.works or facts.joined:
-        return policy.warranty_repair_months, "what was mended"
-    return (policy.warranty_level_months, "the levelling") if anything else (0.0, "")
+        if origin in fitted:
+            told.append((f"the {ORIGIN_WORDS[origin]} that were put in", months))
+    mended = facts.works or facts.joined or facts.structure.shifts
+    if mended and not fitted:
+        told.append(("what was mended", policy.warranty_repair_months))
+    if anything and not told:
+        told.append(("the levelling", policy.warranty_level_months))
+    return [Term(what=what, months=months, until=_months_on(day, months)) for what, months in told if months]
 
 
 def _months_on(day: date, months: float) -> date:
@@ -173,26 +245,59 @@ def _months_on(day: date, months: float) -> date:
     return date(year, month, min(day.day, monthrange(year, month)[1]))
 
 
-def _treat(lithium: bool, storage_v: float) -> list[str]:
+def _treat(lithium: bool, storage_v: float, shortened: bool) -> list[str]:
+    own = "the charger named above" if shortened else "its own charger"
     if not lithium:
         return [
-            "Charge it with its own charger, and use it until it slows; then charge it.",
+            f"Charge it with {own}, and use it until it slows; then charge it.",
             "Before a winter: charged, dry, cool, and charged again in spring.",
             "Warm to the hand while it charges: take it off.",
         ]
     return [
-        "Charge it with its own charger only, never below freezing, and not on anything that burns.",
+        f"Charge it with {own} only, never below freezing, and not on anything that burns.",
         f"Before a winter: half charged (about {storage_v:.2f} V a cell), dry and cool; charged again after half a year.",
         "Swollen, leaking, smelling or hot: do not use it or charge it; outside, and call.",
     ]
 
 
-def _out(facts: JobFacts, replaced: list[int]) -> list[CellsOut]:
-    """Cells that stayed here: of groups that were replaced, or all of a pack that is scrapped."""
-    pack = facts.intake.pack
-    kind = WINDOWS[pack.chemistry].name
-    scrapped = facts.sign_off is not None and facts.sign_off.outcome == "scrap"
-    damaged = ", ".join(facts.quarantine) or "not damaged as seen"
-    if scrapped:
-        return [CellsOut(group=0, cells=pack.series * pack.parallel, kind=kind, state=damaged)]
-    return [CellsOut(group=g, cells=pack.parallel, kind=kind, state="taken out in repair") for g in replaced]
+def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
+    """Cells that stay here as waste: those that others were put in for, groups that were left out, and all that is left of a pack that is
+    scrapped; each group with everything ever seen of it, less what was cut out for the drawer.
+    """
+    parallel, kind = facts.intake.pack.parallel, WINDOWS[facts.intake.pack.chemistry].name
+    found: list[CellsOut] = []
+    for change in sorted({fact.id for fact in changes(facts)}):
+        then = before_change(facts, change)
+        fact = next(f for f in facts.whole if f.id == change)
+        fitted, left = changes_of(fact)
+        out = [put.group for put in fitted]
+        out += [left.group] if left is not None and left.where == "to waste" else []
+        for group in out:
+            seat = then.structure.seats[group - 1]
+            if not seat.cut_out and not (seat.fitted is not None and any(cell.cell for cell in seat.fitted)):
+                said = left.because if left is not None and left.group == group else "taken out in repair"
+                found.append(
+                    CellsOut(group=seat.was, cells=parallel, kind=kind, state=_state(then, group, said, policy))
+                )
+    signed = facts.sign_off
+    if signed is not None and signed.outcome == "scrap":
+        left_in = [(k, s) for k, s in enumerate(facts.structure.seats, start=1) if not s.cut_out]
+        states = {k: _state(facts, k, "", policy) for k, _ in left_in}
+        if left_in and len(set(states.values())) == 1 and len(left_in) == len(facts.structure.seats):
+            found.append(CellsOut(group=0, cells=parallel * len(left_in), kind=kind, state=next(iter(states.values()))))
+        else:
+            found += [CellsOut(group=s.was, cells=parallel, kind=kind, state=states[k]) for k, s in left_in]
+    return found
+
+
+def _state(facts: JobFacts, group: int, said: str, policy: Policy) -> str:
+    """How a group's cells are: why they are condemned, what was found of the pack and never placed, and what was said when they came out."""
+    lost = condemned_of(facts, policy).get(group)
+    told = [WASTE_WORDS[lost.why] if lost.placed else f"perhaps {WASTE_WORDS[lost.why]}"] if lost is not None else []
+    told += [
+        d
+        for d in dict.fromkeys(d for screen in facts.recorded(SafetyFact) for d in screen.found)
+        if d in ("hot", "smell", "wet")
+    ]
+    told += [said.strip()] if said.strip() else []
+    return ", ".join(dict.fromkeys(told)) or "not damaged as seen"

@@ -9,7 +9,18 @@ from saldatura.core.assess.evidence import Piece, judged_pack, pieces_of
 from saldatura.core.assess.proving import proof_plan_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import Fact, JobFacts
+from saldatura.core.facts import (
+    BoardFact,
+    CellsInFact,
+    ChargeBegun,
+    Fact,
+    JobFacts,
+    JoinFact,
+    LeftOutFact,
+    ReplacedFact,
+    WorkFact,
+)
+from saldatura.core.facts.block import TickFact
 from saldatura.core.facts.ruling import RulingFact
 from saldatura.core.judge import Judgement, JudgeRequest, judge, tables
 from saldatura.core.judge.posterior import believe
@@ -17,6 +28,8 @@ from saldatura.core.judge.types import CauseName
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value
 
+# Work that changes what is wrong with a pack; insulation and a charge let down do not.
+MENDING = ("cleaned", "reseated", "mended_wire", "resoldered", "rewelded", "replaced_part")
 # So many pieces are told apart in the figure of how belief moved, and so many causes.
 MOST_STEPS, MOST_CAUSES = 14, 5
 
@@ -55,11 +68,11 @@ class Judged(Value):
 
 
 def judged_now(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) -> Judged:
-    """The judgement to show: of the pack as it is or, once it is mended and does not fail its proof, as it came. What was said of it
-    then tells nothing of it now. Raises Impossible as `judged` does.
+    """The judgement to show: of the pack as it now is, by what was told of it since it was mended; or, once it is mended and does not fail
+    its proof, as it came. Raises Impossible as `judged` does.
     """
-    if not _mended(facts, policy):
-        return judged(facts, confirmed, policy)
+    if not _proved(facts, policy):
+        return judged(facts, confirmed, policy, since=mended_at(facts))
     found = judged(before_repair(facts), confirmed, policy)
     ruling = facts.rulings[-1] if facts.rulings else None
     return found.model_copy(update={"ruling": ruling, "before_repair": True})
@@ -67,7 +80,7 @@ def judged_now(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Poli
 
 def before_repair(facts: JobFacts) -> JobFacts:
     """The job as it stood before anything was done to it; as it stands where nothing was."""
-    first = min((fact.id for fact in (*_mends(facts), *facts.charges)), default=None)
+    first = min((fact.id for fact in (*_mends(facts), *facts.recorded(ChargeBegun))), default=None)
     if first is None:
         return facts
     held = facts.memo.get("before repair")
@@ -77,11 +90,19 @@ def before_repair(facts: JobFacts) -> JobFacts:
     return of
 
 
+def mended_at(facts: JobFacts) -> int:
+    """The fact that mended the pack last: work on it, other cells, a group left out, another board. 0 where nothing did."""
+    return max((fact.id for fact in _mends(facts)), default=0)
+
+
 def _mends(facts: JobFacts) -> list[Fact]:
-    return [*facts.works, *facts.replaced, *facts.joined]
+    changed = [f for f in facts.recorded(TickFact) if f.became is not None]
+    works = [w for w in facts.recorded(WorkFact) if w.did in MENDING]
+    kinds = (ReplacedFact, CellsInFact, LeftOutFact, BoardFact, JoinFact)
+    return [*works, *changed, *(f for kind in kinds for f in facts.recorded(kind))]
 
 
-def _mended(facts: JobFacts, policy: Policy) -> bool:
+def _proved(facts: JobFacts, policy: Policy) -> bool:
     # Charged for the shelf it is as mended as before; mended anew it is to be proved anew.
     mends = [fact.id for fact in _mends(facts)] or [run.id for run in facts.charges[:1]]
     proving = assess_set(facts, "prove", policy)
@@ -96,10 +117,10 @@ def _mended(facts: JobFacts, policy: Policy) -> bool:
     return found
 
 
-def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) -> Judged:
-    """Judge a job by its evidence. Raises Impossible where that cannot be so, or the pack is out of scope."""
+def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy, since: int = 0) -> Judged:
+    """Judge a job by its evidence, or by what was told `since` a fact. Raises Impossible where that cannot be so, or the pack is out of scope."""
     probe, load = assess_set(facts, "probe", policy), assess_set(facts, "load", policy)
-    pieces = pieces_of(facts, probe, load)
+    pieces = pieces_of(facts, probe, load, policy, since)
     counted = tuple(sorted(confirmed.items()))
     told = [facts.intake, *(e for p in pieces for e in p.evidence)]
 

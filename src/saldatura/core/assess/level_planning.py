@@ -8,6 +8,7 @@ from pydantic import Field
 
 from saldatura.core import gates
 from saldatura.core.assess.groups import MOST_GROUP_V, GroupNow, groups_now
+from saldatura.core.assess.levelling import is_level_planned, not_planned
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
@@ -162,10 +163,8 @@ def _group(g: GroupNow, on: dict[int, str], only: int | None, nowhere_v: float) 
     why = None
     if g.group in on:
         why = f"It is on {on[g.group] or 'a charger'} now."
-    elif g.volts is None or abs(g.volts) > MOST_GROUP_V:
-        why = g.barred or "It is not settled by the readings; read it in Probe first."
-    elif g.barred is not None:
-        why = g.barred
+    elif not is_level_planned(g):
+        why = g.barred or not_planned(g)
     elif only is not None and g.group != only:
         why = "Another group is asked about."
     volts = g.volts if g.volts is not None and abs(g.volts) <= MOST_GROUP_V else nowhere_v

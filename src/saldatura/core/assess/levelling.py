@@ -21,22 +21,33 @@ class LevelQuestion(Value):
     current_a: PositiveAmps | None = None
 
 
+def is_level_planned(g: GroupNow) -> bool:
+    """Whether a group's charge is planned: it is known by a reading, and nothing bars it."""
+    return g.barred is None and g.volts is not None and abs(g.volts) <= MOST_GROUP_V and g.read_in != "drawer"
+
+
+def not_planned(g: GroupNow) -> str:
+    """Why a group's charge is not planned."""
+    if g.cut_out:
+        return "Its cells are cut out."
+    if g.read_in == "drawer":
+        return "Its cells are new in it and not read in their place yet; read it in Probe first."
+    return "It is not settled by the readings; read it in Probe first."
+
+
 def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelNeed:
     """What the job's groups need to reach the target, each with its own capacity and resistance where measured. Raises
     Impossible while groups are not read.
     """
-    probe = assess_set(facts, "probe", policy)
-    if probe is None:
-        raise Impossible("readings", "no readings yet; read every group in Probe first")
-    groups = groups_now(facts, probe, policy)
+    groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
     if all(g.volts is None for g in groups):
         raise Impossible("readings", "no group is settled yet; read every group in Probe first")
-    able = [g for g in groups if g.barred is None and g.volts is not None and abs(g.volts) <= MOST_GROUP_V]
+    able = [g for g in groups if is_level_planned(g)]
     left = [
         RefusedGroup(
             group=g.group,
             wants_cells=g.wants_cells,
-            because=g.barred or "It is not settled by the readings; read it in Probe first.",
+            because=g.barred or not_planned(g),
         )
         for g in groups
         if g not in able

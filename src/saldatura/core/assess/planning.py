@@ -3,13 +3,13 @@
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 
+from saldatura.core.assess.condemned import Why
 from saldatura.core.assess.evidence import judged_pack
 from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.judging import Judged
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.cells.drawer import CellNow, Drawer
 from saldatura.core.cells.grading import Graded
-from saldatura.core.evidence import Seen
 from saldatura.core.facts import AcceptedFact, JobFacts, NewNeed
 from saldatura.core.facts.planned import ShopPrices
 from saldatura.core.judge.types import Where
@@ -25,7 +25,11 @@ from saldatura.core.quantities import GroupNumber, Value, groups_words
 # A ruling is believed so far: a technician's word with a reason.
 RULED = 0.97
 FOR_PACKS = ("first", "second")
-SEEN_ON: Mapping[str, str] = {"swollen": "swollen", "bulged": "bulged", "leak": "leak"}
+# A condemned group, as the plan has it: such cells are never kept.
+CONDEMNED: Mapping[Why, str] = {
+    "swollen": "swollen", "bulged": "bulged", "leaking": "leak", "dented": "dented", "crushed": "dented", "reversed": "reversed",
+    "dead": "under_floor", "under_floor": "under_floor", "terminals": "under_floor",
+}  # fmt: skip
 
 
 class HeldCells(Value):
@@ -94,7 +98,6 @@ def plan_request(
 ) -> PlanRequest:
     """What is known of a job, as a plan asks for it."""
     probe = assess_set(facts, "probe", policy)
-    seen = seen_of(facts)
     groups = [
         PlannedGroup(
             group=g.group,
@@ -102,7 +105,9 @@ def plan_request(
             resistance_ohm=g.resistance_ohm.value if g.resistance_ohm else None,
             rest_v=g.volts if g.volts is not None and -10 <= g.volts <= 10 else None,
             leak_ma=g.leak_mah_day.value / 24 if g.leak_mah_day else None,
-            seen=seen.get(g.group, []),
+            seen=[CONDEMNED[g.condemned.why]]
+            if g.condemned is not None and g.condemned.why in CONDEMNED and g.condemned.placed
+            else [],
         )
         for g in groups_now(facts, probe, policy)
     ]
@@ -128,12 +133,9 @@ def plan_request(
 
 
 def _of_the_whole(facts: JobFacts) -> float | None:
-    """What the last discharge of the whole pack counted, where none of its groups is new since."""
-    since = max((f.id for f in facts.replaced), default=0)
+    """What the last discharge of the whole pack counted, as it is built now."""
     counted = [
-        f.measure.ah
-        for f in facts.measures
-        if isinstance(f.measure, CapacityMeasure) and f.measure.group is None and f.id > since
+        f.measure.ah for f in facts.measures if isinstance(f.measure, CapacityMeasure) and f.measure.group is None
     ]
     return counted[-1] if counted else None
 
@@ -148,17 +150,6 @@ def causes_of(judged: Judged | None) -> list[PlannedCause]:
     total = sum(c.probability for c in found)
     # Rounding must not make more than one belief of it.
     return found if total <= 1 else [c.model_copy(update={"probability": c.probability / total}) for c in found]
-
-
-def seen_of(facts: JobFacts) -> dict[int, list[str]]:
-    """What notes tell of the cells of each group."""
-    found: dict[int, list[str]] = {}
-    for note in facts.notes:
-        for e in note.evidence:
-            if isinstance(e, Seen) and e.what in SEEN_ON:
-                for group in e.at.groups:
-                    found.setdefault(group, []).append(SEEN_ON[e.what])
-    return found
 
 
 def fitting(

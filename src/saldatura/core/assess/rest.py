@@ -1,9 +1,13 @@
-"""The last current that a job knows of, and so the longest that its pack can have rested."""
+"""What moved charge, and when: the one place that says which facts do. Any current breaks rest."""
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from saldatura.core.facts import ChargeBegun, JobFacts, TakenBackFact
-from saldatura.core.measure import CapacityMeasure, StepMeasure
+from saldatura.core.fact import Fact
+from saldatura.core.facts import ChargeBegun, JobFacts, ReadingFact, SetFact, TakenBackFact
+from saldatura.core.facts.charge import ChargeEnd
+from saldatura.core.measure import CapacityMeasure, MeasureFact, StepMeasure
+from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.core.quantities import Value
 
 # A key pressed by mistake is taken back within this.
@@ -18,33 +22,68 @@ class LastCurrent(Value):
     what: str
 
 
-def last_current(facts: JobFacts, now: datetime) -> LastCurrent | None:
-    """The last by the order of record: of a charge, a load, a logged step, a counted discharge; None where none is known."""
-    found: list[tuple[int, LastCurrent]] = []
-    for run in facts.charges:
-        what = f"the charge of group {run.group}"
-        if run.end is None:
-            return LastCurrent(at=now, amps=run.current_a, what=f"{what}, which still runs")
-        found.append((run.end.id, LastCurrent(at=run.end.at, amps=run.current_a, what=what)))
+@dataclass(frozen=True)
+class Flow:
+    """A current that flowed: by which fact it is known to have ended, when, how much, in words. `runs`: it has not ended."""
+
+    fact: int
+    at: datetime
+    amps: float
+    what: str
+    runs: bool = False
+    clock_s: float | None = None
+    set_id: int | None = None
+
+
+def flows(facts: JobFacts) -> list[Flow]:
+    """Every current on record, in the order of record, also through cells that are out of the pack since: charges, loads, steps, runs, full
+    charges, counted discharges.
+    """
+    found: list[Flow] = []
+    ends = {end.charge: end for end in facts.recorded(ChargeEnd)}
+    for run in facts.recorded(ChargeBegun):
+        what, end = f"the charge of group {run.group}", ends.get(run.id)
+        if end is None:
+            found.append(Flow(run.id, run.at, run.current_a, f"{what}, which still runs", runs=facts.sign_off is None))
+        else:
+            found.append(Flow(end.id, end.at, run.current_a, what, clock_s=end.clock_s))
     for back in facts.by_class.get(TakenBackFact, []):
         # Called off: a key pressed by mistake charged nothing, but one that stood for minutes may have.
         off = next((c for c in facts.by_class.get(ChargeBegun, []) if c.id == back.fact), None)  # type: ignore[attr-defined]
         if isinstance(off, ChargeBegun) and back.at - off.at > MISTAKEN:
             what = f"the charge of group {off.group}, which was called off"
-            found.append((back.id, LastCurrent(at=back.at, amps=off.current_a, what=what)))
-    for of in facts.sets:
+            found.append(Flow(back.id, back.at, off.current_a, what, clock_s=back.clock_s))
+    found += _under_load(facts)
+    for fact in facts.recorded(MeasureFact):
+        of = fact.measure
+        if isinstance(of, StepMeasure):
+            amps = max(abs(point.amps) for point in of.log.points)
+            found.append(Flow(fact.id, fact.at, amps, "the logged step", clock_s=fact.clock_s))
+        elif isinstance(of, CapacityMeasure):
+            found.append(Flow(fact.id, fact.at, of.mean_a, "the discharge that was counted", clock_s=fact.clock_s))
+        elif isinstance(of, LoadRunMeasure):
+            found.append(Flow(fact.id, fact.at, of.amps, "the run under a load", clock_s=fact.clock_s))
+        elif isinstance(of, FullChargeMeasure) and of.accepts:
+            # What it took at its end nobody told: at the least it was charged.
+            found.append(Flow(fact.id, fact.at, 0.0, "the charge on its own charger", clock_s=fact.clock_s))
+    return sorted(found, key=lambda flow: flow.fact)
+
+
+def _under_load(facts: JobFacts) -> list[Flow]:
+    last: dict[int, ReadingFact] = {r.set_id: r for r in facts.recorded(ReadingFact)}
+    found = []
+    for of in facts.recorded(SetFact):
         if of.purpose == "load":
-            last = facts.by_set.get(of.id, [])[-1:]
-            at = last[0].at if last else of.at
-            found.append(
-                (last[0].id if last else of.id, LastCurrent(at=at, amps=abs(of.amps), what="the set under load"))
-            )
-    for fact in facts.measures:
-        if isinstance(fact.measure, StepMeasure):
-            amps = max(abs(point.amps) for point in fact.measure.log.points)
-            found.append((fact.id, LastCurrent(at=fact.at, amps=amps, what="the logged step")))
-        elif isinstance(fact.measure, CapacityMeasure):
-            found.append(
-                (fact.id, LastCurrent(at=fact.at, amps=fact.measure.mean_a, what="the discharge that was counted"))
-            )
-    return max(found, key=lambda pair: pair[0])[1] if found else None
+            r = last.get(of.id)
+            fact: Fact = r if r is not None else of
+            found.append(Flow(fact.id, fact.at, abs(of.amps), "the set under load", clock_s=fact.clock_s, set_id=of.id))
+    return found
+
+
+def last_current(facts: JobFacts, now: datetime) -> LastCurrent | None:
+    """The last current by the order of record, one that still runs before all; None where none is known."""
+    told = flows(facts)
+    running = next((flow for flow in told if flow.runs), None)
+    if running is not None:
+        return LastCurrent(at=now, amps=running.amps, what=running.what)
+    return LastCurrent(at=told[-1].at, amps=told[-1].amps, what=told[-1].what) if told else None

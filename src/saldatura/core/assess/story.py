@@ -1,23 +1,34 @@
 """What happened to a pack, in the order of record: held and released, as it came, what was done, parts signed and reopened."""
 
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Literal
 
 from saldatura.core.assess.sets import Assessed, assessed, once
 from saldatura.core.evidence import evidence_words
+from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     DANGERS,
+    BoardFact,
+    CellsInFact,
     Danger,
     JobFacts,
+    LeftOutFact,
     NoteFact,
+    ReadingFact,
     ReleaseFact,
     ReopenedFact,
+    ReplacedFact,
     RulingFact,
     SafetyFact,
     SetFact,
     SignOffFact,
+    TryFact,
     WorkFact,
 )
+from saldatura.core.facts.becoming import Board, BoardLacks, FittedCell, PutIn
+from saldatura.core.facts.block import TickFact
+from saldatura.core.facts.structure import changes_of
 from saldatura.core.facts.work import place_words
 from saldatura.core.judge import tables
 from saldatura.core.policy import Policy
@@ -66,40 +77,97 @@ class SignedPart(Value):
 
 def as_it_came(facts: JobFacts, probe: Assessed | None, policy: Policy) -> Assessed | None:
     """The first probe set as it stood before anything was done to the pack; None where the last one is no other."""
-    first = next((s for s in facts.sets if s.purpose == "probe"), None)
-    if first is None or probe is None:
+    first = next((s for s in facts.recorded(SetFact) if s.purpose == "probe"), None)
+    if first is None:
         return None
-    read = next(iter(facts.by_set.get(first.id, [])), None)
-    work = next((w for w in facts.works if read is not None and w.id > read.id), None)
-    if work is not None:
-        return once(facts, ("came", policy), [work, first], lambda: _set_then(facts, work.id, first, policy))
-    return assessed(facts, first, policy).model_copy(update={"runs": {}}) if first.id != probe.set.id else None
+    read = next((r for r in facts.recorded(ReadingFact) if r.set_id == first.id), None)
+    acts: list[Fact] = [*facts.recorded(WorkFact), *changes(facts)]
+    after = [act.id for act in acts if read is not None and act.id > read.id]
+    if after:
+        return once(facts, ("came", policy, min(after)), [first], lambda: _set_then(facts, min(after), first, policy))
+    if probe is None or first.id == probe.set.id:
+        return None
+    return assessed(facts, first, policy).model_copy(update={"runs": {}})
+
+
+def changes(facts: JobFacts) -> list[Fact]:
+    """What made another pack of it, in the order of record."""
+    told: list[Fact] = [f for f in facts.recorded(TickFact) if f.became is not None]
+    told += [*facts.recorded(ReplacedFact), *facts.recorded(CellsInFact), *facts.recorded(LeftOutFact)]
+    return sorted([*told, *facts.recorded(BoardFact)], key=lambda fact: fact.id)
 
 
 def _set_then(facts: JobFacts, number: int, of: SetFact, policy: Policy) -> Assessed:
-    return assessed(facts.until(number), of, policy).model_copy(update={"runs": {}})
+    return assessed(facts.until(number - 1), of, policy).model_copy(update={"runs": {}})
 
 
 def done_of(facts: JobFacts, policy: Policy) -> list[Done]:
-    """What was done beside charging, in the order of record, each with what the readings showed before it."""
-    found = [_done(facts, work, policy) for work in facts.works]
-    for new in facts.replaced:
-        said = f"New cells in group {new.group}{f': {new.note}' if new.note.strip() else ''}. By {new.by}."
-        found.append(Done(fact=new.id, at=new.at, says=said, found="", minutes=None, photo_id=None))
+    """What was done beside charging, in the order of record and in the numbers of its time, each with what the readings showed before it."""
+    found = [_done(facts, work, policy) for work in facts.recorded(WorkFact)]
+    for fact in changes(facts):
+        said = change_says(fact)
+        found.append(Done(fact=fact.id, at=fact.at, says=said, found="", minutes=None, photo_id=None))
     return sorted(found, key=lambda done: done.fact)
 
 
+ORIGIN_WORDS: Mapping[PutIn, str] = {"new": "new cells", "used": "used cells", "donor": "cells from a donor"}
+
+
+def origin_says(cells: Iterable[FittedCell]) -> str:
+    """What cells are that were put in: "new cells", "used cells and cells from a donor"."""
+    return " and ".join(dict.fromkeys(ORIGIN_WORDS[cell.origin] for cell in cells))
+
+
+def change_says(fact: Fact) -> str:
+    """What made another pack of it, in a sentence or two."""
+    fitted, left = changes_of(fact)
+    said, by, note = list[str](), getattr(fact, "by", None), getattr(fact, "note", "")
+    kinds: dict[str, list[int]] = {}
+    for put in fitted:
+        kinds.setdefault(origin_says(put.cells), []).append(put.group)
+    said += [f"{what.capitalize()} in {groups_words(groups).lower()}" for what, groups in kinds.items()]
+    if left is not None:
+        said.append(f"Group {left.group} was left out: {left.because.strip()}. Agreed with {left.agreed_with}")
+        by = left.by
+    board = (
+        fact
+        if isinstance(fact, BoardFact)
+        else fact.became.board
+        if isinstance(fact, TickFact) and fact.became
+        else None
+    )
+    if board is not None:
+        said.append(board_says(board))
+    more = f": {note.strip()}" if note.strip() else ""
+    return f"{'. '.join(said)}{more}.{f' By {by}.' if by else ''}"
+
+
+LACKS_WORDS: Mapping[BoardLacks, str] = {
+    "temperature": "a temperature cut-off", "fuse": "a fuse", "group_limits": "limits for each group", "balancing": "balancing",
+}  # fmt: skip
+
+
+def board_says(board: Board) -> str:
+    """Which board was put in, and what it lacks."""
+    what = {"own": "The pack's own kind of board", "other": "A board of another make", "none": "No board"}[board.make]
+    lacks = f"; it lacks {', '.join(LACKS_WORDS[of] for of in board.lacks)}" if board.lacks else ""
+    return f"{what} was put in{lacks}" if board.make != "none" else "The pack has no board now"
+
+
 def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
-    of = next((s for s in reversed(facts.sets) if s.purpose == "probe" and s.id < work.id), None)
+    read = next((r for r in reversed(facts.recorded(ReadingFact)) if r.id < work.id), None)
+    sets = {s.id: s for s in facts.recorded(SetFact)}
+    of = next((s for s in reversed(list(sets.values())) if s.purpose == "probe" and s.id < work.id), None)
     showed = ""
-    if of is not None and facts.by_set.get(of.id):
+    if of is not None and read is not None:
         then = once(facts, ("then", work.id, policy), [work, of], lambda: _set_then(facts, work.id, of, policy))
-        showed = then.verdict.headline
+        showed = then.verdict.headline if then.readings else ""
     said = "; ".join(more for more in (place_words(work.place), work.parts, work.note) if more.strip())
+    board = f" {board_says(work.board)}." if work.board is not None else ""
     return Done(
         fact=work.id,
         at=work.at,
-        says=f"{DID[work.did]}: {said}. By {work.by}.",
+        says=f"{DID[work.did]}: {said}.{board} By {work.by}.",
         found=showed,
         minutes=work.minutes,
         photo_id=work.photo,
@@ -109,13 +177,13 @@ def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
 def along(facts: JobFacts, done: list[Done]) -> list[Along]:
     """What was said, tried and done, in the order in which it happened."""
     found = [Along(fact=d.fact, at=d.at, kind="work", says=d.says) for d in done]
-    for note in facts.notes:
+    for note in facts.recorded(NoteFact):
         said = [*map(evidence_words, note.evidence), *([f"“{note.text.strip()}”"] if note.text.strip() else [])]
         found.append(Along(fact=note.id, at=note.at, kind="note", says="; ".join(said)))
-    for tried in facts.tries:
+    for tried in facts.recorded(TryFact):
         more = f" “{tried.text.strip()}”" if tried.text.strip() else ""
         found.append(Along(fact=tried.id, at=tried.at, kind="try", says=evidence_words(tried.evidence) + more))
-    found += [Along(fact=r.id, at=r.at, kind="ruling", says=_ruled(r)) for r in facts.rulings]
+    found += [Along(fact=r.id, at=r.at, kind="ruling", says=_ruled(r)) for r in facts.recorded(RulingFact)]
     return sorted(found, key=lambda line: line.fact)
 
 
@@ -149,7 +217,7 @@ def _found(facts: JobFacts, fact: SafetyFact | NoteFact) -> list[Danger]:
 def held_of(facts: JobFacts) -> list[Held]:
     """Every time the pack was held, in the order of record."""
     found: list[Held] = []
-    told: list[SafetyFact | ReleaseFact | NoteFact] = [*facts.safety, *facts.releases, *facts.notes]
+    told: list[SafetyFact | ReleaseFact | NoteFact] = [*facts.safety, *facts.releases, *facts.recorded(NoteFact)]
     for fact in sorted(told, key=lambda fact: fact.id):
         last = found[-1] if found and found[-1].release is None else None
         if isinstance(fact, ReleaseFact):

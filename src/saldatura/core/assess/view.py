@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.looked import sharpened
+from saldatura.core.assess.now import Now, now_of
 from saldatura.core.assess.proof import Compared, against_forecast, proof_of
 from saldatura.core.assess.rest import LastCurrent, last_current
 from saldatura.core.assess.sets import Assessed, assess_set
@@ -137,10 +138,11 @@ class ShownFacts(Value):
 
 
 class JobView(Value):
-    """A job as the bench sees it: its facts, and what follows from them."""
+    """A job as the bench sees it: its facts, what follows from them, and the pack as it now is."""
 
     facts: ShownFacts
     assessment: Assessment
+    now: Now
 
 
 def view_of(
@@ -159,7 +161,7 @@ def view_of(
                 "What was frozen at the sign-off cannot be read by this program; this is computed anew from the facts."
             )
             assessment = assessment.model_copy(update={"troubles": [lost, *assessment.troubles]})
-    return JobView(facts=shown_facts(facts, assessment), assessment=assessment)
+    return JobView(facts=shown_facts(facts, assessment), assessment=assessment, now=now_of(facts, policy))
 
 
 def frozen_assessment(facts: JobFacts) -> Assessment | None:

@@ -1,6 +1,14 @@
 """The facts of a job and of the shop: what was said, answered, read, started, finished and signed. Only ever added."""
 
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
+from saldatura.core.facts.becoming import (
+    BoardFact,
+    CellsInFact,
+    LeftOutFact,
+    NewBoard,
+    NewCellsIn,
+    NewLeftOut,
+)
 from saldatura.core.facts.charge import (
     ChargeBegun,
     ChargeEnd,
@@ -58,6 +66,8 @@ __all__ = [
     "DANGERS",
     "AcceptedFact",
     "ArchivedFact",
+    "BoardFact",
+    "CellsInFact",
     "ChargeBegun",
     "ChargeEnd",
     "ChargeLook",
@@ -72,15 +82,19 @@ __all__ = [
     "JobFacts",
     "JoinFact",
     "LeadFact",
+    "LeftOutFact",
     "Log",
     "LookFact",
     "NeedFact",
     "NewAccepted",
     "NewArchive",
+    "NewBoard",
+    "NewCellsIn",
     "NewCharge",
     "NewHarvest",
     "NewJoin",
     "NewLead",
+    "NewLeftOut",
     "NewLook",
     "NewNeed",
     "NewNote",

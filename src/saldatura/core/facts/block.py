@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, Person
+from saldatura.core.facts.becoming import Became, Board, Whither
 from saldatura.core.join.laid import LaidStrip
 from saldatura.core.join.lists import Ask, ListName, Wait, WorkKind
 from saldatura.core.join.network import Material
@@ -100,20 +101,25 @@ class PolarityFact(NewPolarity, Fact):
 
 
 class NewTick(Value):
-    """A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over."""
+    """A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over. `where`: where the cells of a
+    group went that is left out by it; `board`: which board is put in by it.
+    """
 
     list: ListName
     joint: Annotated[Words, Field(min_length=1, max_length=80)]
     volts: Volts | None = None
     by: Person | None = None
     early: bool = False
+    where: Whither = "to waste"
+    board: Board | None = None
 
 
 class TickFact(NewTick, Fact):
-    """A tick as recorded, with what has to be waited for after it, and what it was asked to read then."""
+    """A tick as recorded, with what has to be waited for after it, what it was asked to read then, and what it made of the pack."""
 
     wait: Wait | None = None
     asked: Ask | None = None
+    became: Became | None = None
 
 
 class NewWiring(Value):

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from saldatura.core.fact import Fact, Person, Reason
 from saldatura.core.judge.types import PackKind
-from saldatura.core.quantities import NOT_BLANK, Pack, TapNumber, Value, Words
+from saldatura.core.quantities import NOT_BLANK, GroupNumber, Pack, TapNumber, Value, Words
 from saldatura.core.stages import Stage
 from saldatura.core.verdict.types import Symptom
 
@@ -22,7 +22,8 @@ Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
 class Intake(Value):
     """Whose pack it is and what it is; a later intake corrects an earlier one.
 
-    `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely.
+    `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
+    the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
     """
 
     customer: Name
@@ -35,6 +36,9 @@ class Intake(Value):
     kind: PackKind = "other"
     age_years: Annotated[float, Field(ge=0, le=60)] | None = None
     board_levels: bool | None = None
+    has_board: bool | None = None
+    has_balance_wires: bool | None = None
+    has_sensor: bool | None = None
 
     @model_validator(mode="after")
     def _taps_exist(self) -> Self:
@@ -71,11 +75,15 @@ class SafetyFact(Safety, Fact):
 
 
 class Release(Value):
-    """A recorded decision that lets a quarantined pack back on the bench. `cells`: what became of the damaged ones."""
+    """A recorded decision that lets a quarantined pack back on the bench, for the damaged cells to be taken out. `cells`: what became of
+    them; `groups`: in which groups they are; `dried`: a wet pack is dry again.
+    """
 
     by: Person
     reason: Reason
     cells: Annotated[Words, Field(max_length=400)] = ""
+    groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
+    dried: bool = False
 
 
 class ReleaseFact(Release, Fact):

@@ -1,6 +1,6 @@
 """All facts of one subject (a job, or the shop) in the order of record, and what holds by them."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
@@ -13,16 +13,19 @@ from saldatura.core.fact import Fact, TakenBackFact
 from saldatura.core.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact, StopFact
 from saldatura.core.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.core.facts.leads import JoinFact, LeadFact
-from saldatura.core.facts.planned import AcceptedFact, HarvestedFact, NeedFact
+from saldatura.core.facts.planned import AcceptedFact, NeedFact
 from saldatura.core.facts.reading import Purpose, ReadingFact, SetFact
+from saldatura.core.facts.renumber import read_now, sets_now
 from saldatura.core.facts.ruling import RulingFact
 from saldatura.core.facts.sign_off import ArchivedFact, ReopenedFact, ReplacedFact, SignOffFact, VirtualPackFact
+from saldatura.core.facts.structure import Structure, structure_of
 from saldatura.core.facts.told import NoteFact, TryFact
 from saldatura.core.facts.work import WorkFact
 from saldatura.core.measure import MeasureFact
 from saldatura.core.photo import PhotoFact, PinFact
 
 F = TypeVar("F", bound=Fact)
+T = TypeVar("T")
 # One empty list for all, so that what is told from none of a kind is told from the same one.
 _NONE: list[Any] = []
 
@@ -77,11 +80,55 @@ class Log:
 
 @dataclass(frozen=True)
 class JobFacts(Log):
-    """Every fact of one job."""
+    """Every fact of one job.
+
+    `of` gives them as they read of the pack as it now is: by today's numbers, without what is of cells that are out of it.
+    `recorded` gives them as they were said, `whole` all of them.
+    """
 
     id: int = 0
     uid: str = ""
     opened_at: datetime = datetime.min
+    _own: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def of(self, kind: type[F]) -> list[F]:
+        """The facts of a kind that stand, as they read of the pack as it now is."""
+        found = super().of(kind)
+        if not found or not self.structure.began:
+            return found
+        read: list[F] = self.kept(kind, lambda: self._read_now(kind, found))
+        return read
+
+    def kept(self, key: Any, compute: Callable[[], T]) -> T:
+        """What follows from exactly these facts, worked out once."""
+        if key not in self._own:
+            self._own[key] = compute()
+        found: T = self._own[key]
+        return found
+
+    def recorded(self, kind: type[F]) -> list[F]:
+        """The facts of a kind that stand, as they were said: in the numbers of their own time."""
+        return super().of(kind)
+
+    @cached_property
+    def structure(self) -> Structure:
+        """The groups as they stand, which cells are in them, and what was left out."""
+        intakes = super().of(IntakeFact)
+        return structure_of(intakes[-1].pack.series if intakes else 1, self.by_class, self.taken_back)
+
+    def _read_now(self, kind: type[F], found: list[F]) -> list[Any]:
+        of = self.structure
+        if kind is SetFact:
+            return sets_now(found, super().of(ReadingFact), of)  # type: ignore[arg-type]
+        told: list[Any] = []
+        for fact in found:
+            # One object for one reading of a fact, for as long as the pack is the same: what rests on it is told by that.
+            held = self.memo.get(("now", fact.id))
+            if held is None or held[0] is not fact or held[1] != of.mark:
+                held = self.memo["now", fact.id] = (fact, of.mark, read_now(fact, of))
+            if held[2] is not None:
+                told.append(held[2])
+        return told
 
     def with_facts(self, facts: Iterable[Fact]) -> Self:
         """The job with more facts at its end."""
@@ -164,9 +211,14 @@ class JobFacts(Log):
         return self.of(AcceptedFact)[-1] if self.of(AcceptedFact) else None
 
     @property
+    def as_told(self) -> IntakeFact:
+        """The intake as it was told: the pack that came in. Raises Impossible as `intake` does."""
+        return self.recorded(IntakeFact)[-1] if self.recorded(IntakeFact) else self.intake
+
+    @property
     def harvested(self) -> frozenset[int]:
-        """Groups that were cut out as donors."""
-        return frozenset(group for fact in self.of(HarvestedFact) for group in fact.groups)
+        """Groups that were cut out as donors and are not filled again."""
+        return frozenset(k for k, seat in enumerate(self.structure.seats, start=1) if seat.cut_out)
 
     @property
     def works(self) -> list[WorkFact]:
@@ -206,9 +258,12 @@ class JobFacts(Log):
         found = (fact for facts in self.by_class.values() for fact in reversed(facts[-50:]) if fact.id > number)
         return sorted(found, key=lambda fact: fact.id)
 
-    def until(self, number: int) -> Self:
-        """The job as it stood when the fact of that number was recorded."""
-        by_class = {kind: [f for f in facts if f.id <= number] for kind, facts in self.by_class.items()}
+    def until(self, number: int, known: bool = False) -> Self:
+        """The job as it stood when the fact of that number was recorded; `known`: without what was taken back since."""
+        gone = self.taken_back if known else frozenset[int]()
+        by_class = {
+            kind: [f for f in facts if f.id <= number and f.id not in gone] for kind, facts in self.by_class.items()
+        }
         return type(self)(
             id=self.id,
             uid=self.uid,

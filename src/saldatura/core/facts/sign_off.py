@@ -6,6 +6,7 @@ from pydantic import Field
 
 from saldatura.core.cells.types import CellName
 from saldatura.core.fact import Fact, Person, Reason
+from saldatura.core.facts.becoming import FittedCell, PutIn
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.quantities import GroupNumber, Value, Words
 
@@ -68,7 +69,10 @@ class ReplacedGroup(Value):
     by: Person
     cells: Annotated[list[CellName], Field(max_length=200)] = []
     note: Annotated[Words, Field(max_length=400)] = ""
+    origin: PutIn | None = None
 
 
 class ReplacedFact(ReplacedGroup, Fact):
-    """A replacement as recorded."""
+    """A replacement as recorded, with what the drawer said of each cell then."""
+
+    fitted: Annotated[list[FittedCell], Field(max_length=200)] = []

@@ -5,11 +5,21 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 
 from saldatura.core.fact import Fact, FactId, Person
+from saldatura.core.facts.becoming import Board
 from saldatura.core.photo import PlaceName, TapPlace
 from saldatura.core.quantities import GroupNumber, Point, Value, Words, span_of
 
 Did = Literal[
-    "cleaned", "reseated", "mended_wire", "resoldered", "rewelded", "insulated", "replaced_part", "let_down", "other"
+    "cleaned",
+    "reseated",
+    "mended_wire",
+    "resoldered",
+    "rewelded",
+    "insulated",
+    "replaced_part",
+    "let_down",
+    "dried",
+    "other",
 ]
 DIDS: tuple[Did, ...] = get_args(Did)
 
@@ -34,11 +44,19 @@ class TerminalsPlace(Value):
     kind: Literal["terminals"] = "terminals"
 
 
-WorkPlace = Annotated[TapPlace | GroupPlace | TerminalsPlace | PartPlace, Field(discriminator="kind")]
+class BoardPlace(Value):
+    """The pack's board."""
+
+    kind: Literal["board"] = "board"
+
+
+WorkPlace = Annotated[TapPlace | GroupPlace | TerminalsPlace | BoardPlace | PartPlace, Field(discriminator="kind")]
 
 
 class NewWork(Value):
-    """What was done, where, and by whom; with what was put in, how long it took at the bench, and a photo of the job."""
+    """What was done, where, and by whom; with what was put in, how long it took at the bench, and a photo of the job.
+    `board`: which board was put in.
+    """
 
     did: Did
     place: WorkPlace
@@ -47,6 +65,7 @@ class NewWork(Value):
     parts: Annotated[Words, Field(max_length=200)] = ""
     minutes: Annotated[float, Field(ge=0, le=10_000)] | None = None
     photo: FactId | None = None
+    board: Board | None = None
 
 
 class WorkFact(NewWork, Fact):
@@ -62,6 +81,8 @@ def place_words(place: WorkPlace) -> str:
             return f"group {group}"
         case PartPlace(part=part):
             return part
+        case BoardPlace():
+            return "the board"
     return "the terminals"
 
 

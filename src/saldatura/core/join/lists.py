@@ -45,7 +45,8 @@ class Wait(Value):
 
 class WorkStep(Value):
     """One action. `exposed_v`: the largest voltage between any two points that are bare after it; `joins`: cells become joined by
-    it, so that all must stand right; `taps` and `cells`: where on the map.
+    it, so that all must stand right; `taps` and `cells`: where on the map. What it makes of the pack once it is ticked: `puts_in`, groups
+    whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in.
     """
 
     joint: str
@@ -59,6 +60,9 @@ class WorkStep(Value):
     joins: bool = False
     taps: list[int] = []
     cells: list[str] = []
+    puts_in: list[int] = []
+    leaves_out: int | None = None
+    puts_board: bool = False
 
 
 class Steps(Value):
@@ -75,7 +79,8 @@ class Steps(Value):
 class Case:
     """What a list is generated from. `volts` by group from minus; `cells` by group; `sides` by tap: where its strip lies; `spots`:
     each sensor with the cells it is bedded against; `wires`: the pins of the balance connector; `wanted`: the tap each pin should
-    have, where the connector is pinned anew.
+    have, where the connector is pinned anew; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
+    `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off.
     """
 
     volts: Sequence[float]
@@ -90,6 +95,10 @@ class Case:
     pin_v: float = 0.05
     cool_min: float = 5.0
     cure_min: float = 120.0
+    new_cells: bool = False
+    new_block: bool = False
+    unread: frozenset[int] = frozenset()
+    spread_v: float = 0.6
 
     @property
     def series(self) -> int:
@@ -164,7 +173,7 @@ def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
     joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1)]
     found = take_down(TakeDownRequest(series=case.series, group_v=max(max(case.volts), 0.1), joints=joints, aim=aim))
     tap_of = {j.joint: j.tap for j in joints}
-    steps = []
+    steps = [_new_cells(case)] if aim == "close" and case.new_cells else []
     last = next((s.joint for s in reversed(found.steps) if s.joint.startswith("strip")), None)
     for step in found.steps:
         tap, link = tap_of[step.joint], step.joint.startswith("strip")
@@ -192,6 +201,14 @@ def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
             )
         )  # fmt: skip
     return Steps(name=aim, title=TITLES[aim], steps=steps, peak_v=found.peak_v, before_v=found.before_v)
+
+
+def _new_cells(case: Case) -> WorkStep:
+    """The cells are in: what was read of the old ones is of cells that are gone."""
+    return WorkStep(
+        joint="the new cells in their places", do="set", exposed_v=0.0, puts_in=list(range(1, case.series + 1)),
+        because="Each with a ring on its plus end, as the map has them. Their polarity is read in place before anything is joined.",
+    )  # fmt: skip
 
 
 def _tool(case: Case, closing: bool, link: bool) -> str:
@@ -247,7 +264,7 @@ def _drop(case: Case, bare: Bare) -> Iterator[WorkStep]:
         asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=_v(total), within_v=_within(case, len(left))),
     )  # fmt: skip
     yield WorkStep(
-        joint=f"charger and board to {len(left)} in series", do="set", exposed_v=_v(total),
+        joint=f"charger and board to {len(left)} in series", do="set", exposed_v=_v(total), leaves_out=group,
         because=f"The old end voltage, for {case.series} groups, would overcharge those that are left. The device must run on {total:.1f} V, and its cut-off be met.",
     )  # fmt: skip
 
@@ -299,8 +316,9 @@ def _in(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     for group in run:
         which = "the donor cell" if case.work == "donor" else "a cell with a ring on its plus end"
         for place in case.cells[group]:
+            first = place == case.cells[group][0]
             yield WorkStep(
-                joint=f"{which} in the place of {place}", do="set", exposed_v=_v(bare.exposed()), cells=[place],
+                joint=f"{which} in the place of {place}", do="set", exposed_v=_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
                 because="Ring on the plus end first. Its polarity is read in place on the map before anything is joined.",
             )  # fmt: skip
     order = list(reversed(_least(case, Bare(case), list(range(low, high + 1)))))
@@ -368,7 +386,13 @@ def _transplant(case: Case, bare: Bare) -> Iterator[WorkStep]:
         yield WorkStep(
             joint=f"{sensor}", do="free", exposed_v=0.0, cells=list(cells), because=f"It sits against {_named(cells)} and goes back there; a copy without it has no temperature cut-off.",
         )  # fmt: skip
-    yield WorkStep(joint="the other board", do="set in", exposed_v=0.0, because="Nothing of it touches a strip or a can: paper beneath it.", insulate=["between board and cells"])  # fmt: skip
+    if case.new_block:
+        yield WorkStep(
+            joint="the other block under the board", do="set in", exposed_v=0.0, because="Its own cells are read at the pins from here on, not those that came out.",
+            insulate=["between board and cells"], puts_in=list(range(1, case.series + 1)),
+        )  # fmt: skip
+    else:
+        yield WorkStep(joint="the other board", do="set in", exposed_v=0.0, because="Nothing of it touches a strip or a can: paper beneath it.", insulate=["between board and cells"], puts_board=True)  # fmt: skip
     for sensor, cells in case.spots:
         yield _bedded(bare, f"{sensor} of the other board", cells)
     for tap in taps:
@@ -443,7 +467,7 @@ def _board_mounted(case: Case, bare: Bare) -> Iterator[WorkStep]:
     for group in case.groups:
         for cell in case.cells[group]:
             yield WorkStep(
-                joint=f"the minus leg of the new {cell}", do="solder", exposed_v=_v(abs(case.volts[group - 1])), cells=[cell], joins=True,
+                joint=f"the minus leg of the new {cell}", do="solder", exposed_v=_v(abs(case.volts[group - 1])), cells=[cell], joins=True, puts_in=[group] if cell == case.cells[group][0] else [],
                 because="Its plus leg stays covered meanwhile. Bend legs away from the cell's seal.", tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
             )  # fmt: skip
             yield WorkStep(
@@ -497,7 +521,7 @@ def _pin(case: Case, tap: int) -> Ask:
 
 def _within(case: Case, tap: int) -> float:
     """What a pin may be off: the shop's tolerance, which adds up over the groups below as their errors do."""
-    return round(case.pin_v * math.sqrt(max(tap, 1)), 3)
+    return round(case.pin_v * math.sqrt(max(tap, 1)) + case.spread_v * sum(g <= tap for g in case.unread), 3)
 
 
 def _join_word(case: Case) -> str:

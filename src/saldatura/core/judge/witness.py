@@ -58,7 +58,7 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
     for i, e in enumerate(evidence):
         match e:
             case Seen():
-                every.append(Factor(evidence_words(e), tables.told("seen", e.what), e.what != "nothing", i))
+                every.append(Factor(evidence_words(e), tables.told("seen", seen_key(e)), e.what != "nothing", i))
             case History():
                 every.append(Factor(evidence_words(e), tables.told("history", e.what), True, i))
             case MovingChanges():
@@ -95,6 +95,11 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
             said = f"group {t.group} is {t.c - t.ambient_c:.0f} K warmer than the air"
             every.append(Factor(said, tables.told("warm", "one_warm"), True))
     return every
+
+
+def seen_key(of: Seen) -> str:
+    """What was seen, as the table has it: a part missing or burnt beside a supply of the board is another thing than one elsewhere."""
+    return f"{of.what}_supply" if of.at.rail is not None and of.what in ("missing_part", "burnt_part") else of.what
 
 
 def not_contradictory(evidence: Sequence[Evidence]) -> None:

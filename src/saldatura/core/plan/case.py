@@ -28,6 +28,7 @@ LEAST_FIT, MOST_FIT, FIT_DOUBT = 0.4, 2.5, 1.3
 UNTOLD_YEARS, UNTOLD_C, LEAST_C = 3.0, 0.5, 1 / 400
 SEEN_WORDS = {
     "swollen": "swollen", "bulged": "bulged", "leak": "leaking", "reversed": "reversed", "dented": "dented",
+    "under_floor": "under the floor once",
 }  # fmt: skip
 
 

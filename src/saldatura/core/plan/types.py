@@ -25,7 +25,7 @@ RepairName = Literal[
 ]  # fmt: skip
 Money = Annotated[float, Field(ge=0, le=1e6)]
 Lacks = Literal["temperature_sensor", "fuse", "group_limits", "balancing"]
-Seen = Literal["swollen", "bulged", "leak", "reversed", "dented"]
+Seen = Literal["swollen", "bulged", "leak", "reversed", "dented", "under_floor"]
 
 
 class PlannedCause(Value):

@@ -8,11 +8,12 @@ from datetime import datetime
 from pydantic import ValidationError
 
 from saldatura.core.assess.clock import PackClock
+from saldatura.core.assess.equipped import has_board, sensors_of
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.proving.case import Case, acts_until, least_run_s, load_run_forecast
 from saldatura.core.assess.proving.joints import board, joint, sensors, wiggle
-from saldatura.core.assess.proving.load import capacity, drift, full_charge, load_run, load_step, spread
+from saldatura.core.assess.proving.load import capacity, charges, drift, full_charge, load_run, load_step, spread
 from saldatura.core.assess.proving.types import Outcome, ProofPlan, ProofTest
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.facts import JobFacts
@@ -35,15 +36,20 @@ __all__ = [
 ]
 
 
+DEAD_SHORT = "a dead short at the terminals, which the board guards: nobody tests that by hand"
+
+
 def proof_plan_of(
     facts: JobFacts, proof: Proof | None, proving: Assessed | None, load: Assessed | None, groups: list[GroupNow], policy: Policy
 ) -> ProofPlan:  # fmt: skip
     """The tests of a job. Never fails: what cannot be told is said."""
     case = Case(facts, proof, proving, load, groups, policy, acts_until(facts))
     forecast = load_run_forecast(case)
+    odd = charges(case)
     tests = [
-        wiggle(case), joint(case), sensors(case), spread(case), load_step(case), full_charge(case), load_run(case, forecast), capacity(case), board(case),
-        drift(case, "after_day"), drift(case, "after_week"),
+        wiggle(case), joint(case), *([sensors(case)] if sensors_of(facts) else []), spread(case), load_step(case), full_charge(case),
+        load_run(case, forecast), capacity(case), *([board(case)] if has_board(facts) else []), drift(case, "after_day"), drift(case, "after_week"),
+        *([odd] if odd is not None else []),
     ]  # fmt: skip
     due = [t for t in tests if t.due]
     outcomes = {t.outcome for t in due}
@@ -58,7 +64,7 @@ def proof_plan_of(
     return ProofPlan(
         tests=tests, outcome=outcome, says=says,
         proved=[f"{t.label.lower()}: {t.measured or 'holds'}" for t in tests if t.outcome == "pass"],
-        not_proved=[*[_left(t) for t in tests if t.outcome != "pass"], "a dead short at the terminals, which the board guards: nobody tests that by hand"],
+        not_proved=[*[_left(t) for t in tests if t.outcome != "pass"], *([DEAD_SHORT] if has_board(facts) else [])],
         bench_min=sum(t.bench_min for t in left), wait_h=max((t.wait_h for t in left), default=0.0), run=forecast, run_a=case.load_a if forecast else None,
     )  # fmt: skip
 

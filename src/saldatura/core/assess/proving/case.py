@@ -2,12 +2,14 @@
 
 from dataclasses import dataclass
 
+from saldatura.core.assess.equipped import balance_wires_of
 from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.sets import Assessed
+from saldatura.core.assess.story import changes
 from saldatura.core.chemistry import WINDOWS, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
-from saldatura.core.facts import JobFacts
+from saldatura.core.facts import BoardFact, JobFacts
 from saldatura.core.facts.block import TickFact
 from saldatura.core.measure import MeasureFact
 from saldatura.core.policy import Policy
@@ -33,14 +35,25 @@ class Case:
 
     @property
     def replaced(self) -> list[int]:
-        return sorted({f.group for f in self.facts.replaced})
+        """Groups that have other cells than they came with."""
+        return [k for k, seat in enumerate(self.facts.structure.seats, start=1) if seat.fitted is not None]
+
+    @property
+    def shortened(self) -> bool:
+        return bool(self.facts.structure.shifts)
+
+    @property
+    def wired(self) -> bool:
+        """Whether its groups can be read while it is closed."""
+        return balance_wires_of(self.facts)
 
     def did(self, *what: str) -> bool:
         return any(w.did in what for w in self.facts.works)
 
     @property
     def joints(self) -> bool:
-        return bool(self.replaced) or self.did("rewelded", "resoldered") or bool(self.facts.of(TickFact))
+        made = bool(self.replaced) or self.shortened or bool(self.facts.of(TickFact))
+        return made or self.did("rewelded", "resoldered")
 
     @property
     def wires(self) -> bool:
@@ -48,13 +61,11 @@ class Case:
 
     @property
     def board(self) -> bool:
-        took = self.facts.accepted.repair if self.facts.accepted is not None else ""
-        parts = [
-            w
-            for w in self.facts.works
-            if w.did == "replaced_part" and getattr(w.place, "part", "").lower().find("board") >= 0
-        ]
-        return took in ("replace_board", "repair_board", "transplant", "copy") or bool(parts)  # fmt: skip
+        """Whether the board was put in or worked on."""
+        put = bool(self.facts.of(BoardFact)) or any(
+            t.became is not None and t.became.board for t in self.facts.of(TickFact)
+        )
+        return put or any(w.place.kind == "board" or w.board is not None for w in self.facts.works)
 
     @property
     def levelled(self) -> bool:
@@ -75,7 +86,7 @@ class Case:
 
 def acts_until(facts: JobFacts) -> int:
     """The number of the last act that changes what a test would show: work, new cells, a joint, a charge of one group."""
-    acts: list[Fact] = [*facts.works, *facts.replaced, *facts.of(TickFact), *facts.joined]
+    acts: list[Fact] = [*facts.works, *changes(facts), *facts.of(TickFact), *facts.joined]
     acts += [run.end for run in facts.charges if run.end is not None]
     return max((fact.id for fact in acts), default=0)
 

@@ -3,23 +3,27 @@
 from statistics import median
 from typing import Literal
 
+from saldatura.core.assess.clock import own_seconds
 from saldatura.core.assess.groups import quiet_since, rest_sets
+from saldatura.core.assess.odd_charges import WHY_ODD, last_charges, odd_charge
 from saldatura.core.assess.proving.case import Case, as_charged, least_run_s, stale
+from saldatura.core.assess.proving.each_group import AT_THE_END, Stands, at_charge_end, at_run_end
 from saldatura.core.assess.proving.types import Outcome, ProofTest, outcome_of, told
+from saldatura.core.assess.rest import flows
 from saldatura.core.assess.sets import compare_sets
+from saldatura.core.cell import rest_needed_s, usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.measure import CapacityMeasure
 from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.core.prove import REST_ERROR_V
 from saldatura.core.quantities import groups_words, time_words
 from saldatura.core.run_time import HOTTEST_C, Load, RunTime, RunTimeRequest, sags_of
-from saldatura.core.spread import spread_limit
 
 # A group that sags so much more than its siblings is no worn one of them: a weak cell, or a joint (after the meter's doubt).
 OUT_OF_LINE = 1.35
 # Of what was promised, or else of the label, a capacity test must bring so much.
 OF_PROMISED, OF_RATED = 0.92, 0.70
-# Siblings apart at the end of a charge by so much for every mV allowed at rest: the taper adds to it.
-AT_THE_END = 2.0
 # At the end of a run, where the curve is steep, a group a tenth weaker than its siblings hangs so far behind them.
 BEHIND_V = 0.35
 DAY_H, WEEK_H = 20.0, 6.5 * 24
@@ -63,6 +67,8 @@ def load_step(case: Case) -> ProofTest:
     if of is None or of.set.condition != "load" or of.set.amps == 0:
         return told(base, limit=limit, forecast=forecast, outcome="not_done", because=f"A set under load, at some {amps:.3g} A, in Probe tells it.")  # fmt: skip
     fresh = of.set.id > case.since
+    if (restless := not_rested(case, of.set.id)) is not None:
+        return told(base, limit=limit, forecast=forecast, outcome="not_yet", because=restless)
     rest = {g.group: g.volts for g in case.groups}
     drawn = abs(of.set.amps)
     ohms: dict[int, float] = {}
@@ -90,6 +96,30 @@ def load_step(case: Case) -> ProofTest:
         or (f"{groups_words(maybe)} may be out of line, the meter cannot tell: a larger load, or a finer range." if maybe else "No group sags out of line.")
     )  # fmt: skip
     return told(base, then="judge" if outcome == "fail" else "", limit=f"{limit}: {1000 * most:.1f} mΩ here", forecast=forecast, measured=measured, outcome=outcome, because=because)  # fmt: skip
+
+
+def not_rested(case: Case, under_load: int) -> str | None:
+    """Why the rest voltages that a set under load is held against are none; None where the groups had rested, and nothing flowed between."""
+    told_ = [flow for flow in flows(case.facts) if flow.fact > 0]
+    for g in case.groups:
+        if g.volts is None or g.read_order is None or g.read_at is None:
+            continue
+        before = [f for f in told_ if f.fact <= g.read_order]
+        between = [f for f in told_ if g.read_order < f.fact < under_load and f.set_id != under_load]
+        if between:
+            return f"Group {g.group} was not read at rest since {between[-1].what}: read every group at rest, then under the load."
+        if not before:
+            continue
+        last = before[-1]
+        ohm = g.resistance_ohm.value if g.resistance_ohm else usual_resistance_ohm(case.facts.intake.pack.chemistry, case.facts.intake.pack.rated_ah)  # fmt: skip
+        due_s = max(rest_needed_s(last.amps, ohm, REST_ERROR_V), case.policy.rest_minutes * 60)
+        rested = own_seconds(last.at, last.clock_s, g.read_at, g.read_clock_s)
+        if rested < due_s:
+            return (
+                f"Group {g.group} had rested {time_words(max(rested, 0.0))} since {last.what}, {time_words(due_s)} are needed: read it at rest, then under "
+                "the load."
+            )
+    return None
 
 
 def sag_words(case: Case, amps: float) -> str:
@@ -125,15 +155,23 @@ def load_run(case: Case, forecast: RunTime | None) -> ProofTest:
     short = low is not None and of.seconds < low and of.ended_by != "hand"
     warm = of.ended_by == "temperature" or (of.hottest_c is not None and of.hottest_c > HOTTEST_C)
     early = of.ended_by == "hand" and low is not None and of.seconds < low
-    behind = median(of.group_v) - min(of.group_v) if len(of.group_v) > 1 else 0.0
-    weak = of.group_v.index(min(of.group_v)) + 1 if behind > BEHIND_V else None
-    outcome: Outcome = "not_yet" if not fresh or early else "fail" if short or warm or weak else "pass"
+    pack = case.facts.intake.pack
+    drop_v = of.amps * WINDOWS[pack.chemistry].resistance_ohm_ah.usual / pack.rated_ah
+    stands = at_run_end(pack.chemistry, of.group_v, drop_v, BEHIND_V) if of.group_v else None
+    grave = stands is not None and stands.kind in ("under", "behind")
+    unread = stands is None and case.wired and due
+    outcome: Outcome = (
+        "not_yet" if not fresh or early else "fail" if short or warm or grave else "not_yet" if unread else "pass"
+    )
     because = (
         stale(fresh, "run")
         or ("It grew too warm." if warm else "")
-        or (f"Group {weak} was empty {1000 * behind:.0f} mV before its siblings: it holds less than they do." if weak else "")
+        or (f"Group {stands.group} read {stands.volts:.2f} V at its end, under the {stands.limit_v:.2f} V that no cell of the kind bears." if stands is not None and stands.kind == "under" else "")
+        or (f"Group {stands.group} was empty before its siblings: it holds less than they do." if stands is not None and stands.kind == "behind" else "")
         or (f"It ended after {time_words(of.seconds)} and {time_words(low)} were the least: a group holds less than taken, or was not full." if short and low else "")
-        or (f"It was stopped by hand before the {time_words(low)} that are the least." if early and low else "It carried its load as forecast." if low else "It carried its load; no forecast was kept with it.")
+        or (f"It was stopped by hand before the {time_words(low)} that are the least." if early and low else "")
+        or ("The groups were not read at its end: read each as the load goes off." if unread else "")
+        or ("It carried its load as forecast." if low else "It carried its load; no forecast was kept with it.")
     )  # fmt: skip
     return told(base, then="judge" if outcome == "fail" else "", measured=f"{time_words(of.seconds)} at {of.amps:.3g} A{f', {of.ah:.2f} Ah' if of.ah else ''}", outcome=outcome, because=because)  # fmt: skip
 
@@ -169,25 +207,76 @@ def capacity(case: Case) -> ProofTest:
 
 def full_charge(case: Case) -> ProofTest:
     pack = case.facts.intake.pack
-    allowed = AT_THE_END * spread_limit(pack.chemistry, WINDOWS[pack.chemistry].full_v, 0.0, case.policy).limit_v
+    window = WINDOWS[pack.chemistry]
+    ceiling = window.highest_charge_v + ABOVE_FULL_V
     fact, fresh = case.last(FullChargeMeasure)
-    base = ProofTest(name="full_charge", label="Full charge on its own charger", due=True, bench_min=3, wait_h=2.0,
-            why="Always: the customer does this first.", limit=f"taken, ended by itself, the groups within {1000 * allowed:.0f} mV at the end",
+    each = (
+        f", no group above {ceiling:.2f} V or under {window.tool_end_v:.2f} V, none more than {AT_THE_END * case.policy.proof_soc:.0%} of its charge behind"
+        if case.wired
+        else ""
+    )
+    own = "on its own charger" if not case.facts.structure.shifts else f"on a charger for {pack.series} in series"
+    base = ProofTest(name="full_charge", label=f"Full charge {own}", due=True, bench_min=3, wait_h=2.0,
+            why="Always: the customer does this first.", limit=f"taken, ended by itself{each}",
             caution="The first charge is watched to its end; past 45 °C it is off and outside.")  # fmt: skip
     if fact is None or not isinstance(fact.measure, FullChargeMeasure):
-        return told(base, outcome="not_done", because="Not charged on its own charger yet.")
+        return told(base, outcome="not_done", because=f"Not charged {own} yet.")
     of = fact.measure
-    apart = max(of.group_v) - min(of.group_v) if len(of.group_v) > 1 else None
-    wide = apart is not None and apart > allowed
-    outcome = outcome_of(True, fresh, of.accepts and of.ended_itself and not wide)
+    stands = at_charge_end(pack.chemistry, of.group_v, case.policy) if of.group_v else None
+    wrong = stands is not None and stands.kind in ("over", "under", "behind")
+    outcome = outcome_of(True, fresh, of.accepts and of.ended_itself and not wrong)
+    unread = stands is None and case.wired
+    if outcome == "pass" and (unread or (stands is not None and stands.kind == "not_shown")):
+        outcome = "not_yet"
     because = (
         stale(fresh, "charge")
         or ("Its charger refuses it: Judge says what it asks for." if not of.accepts else "")
         or ("It did not end by itself: a board or a charger that does not stop overcharges." if not of.ended_itself else "")
-        or (f"The groups end {1000 * apart:.0f} mV apart: level further." if wide and apart is not None else "It takes its charge and ends it.")
+        or _ended(stands)
+        or ("Taken, and ended by itself. The groups were not read at its end: read each before it rests." if unread else "It takes its charge and ends it.")
     )  # fmt: skip
-    then = "" if outcome != "fail" else "level" if wide and of.accepts and of.ended_itself else "judge"
-    return told(base, then=then, measured=f"{1000 * apart:.0f} mV apart at the end" if apart is not None else ("taken" if of.accepts else "refused"), outcome=outcome, because=because)  # fmt: skip
+    then = (
+        ""
+        if outcome != "fail"
+        else "level"
+        if stands is not None and stands.kind == "behind" and of.accepts and of.ended_itself
+        else "judge"
+    )
+    apart = f"{1000 * (max(of.group_v) - min(of.group_v)):.0f} mV apart at the end" if len(of.group_v) > 1 else ""
+    measured = apart or (
+        "taken, groups not read" if of.accepts and case.wired else "taken" if of.accepts else "refused"
+    )
+    plain = f"a full charge {own}, which ended by itself"
+    return told(base, then=then, measured=measured, outcome=outcome, because=because, plain=plain)
+
+
+def _ended(stands: Stands | None) -> str:
+    match stands:
+        case Stands(kind="over"):
+            return f"Group {stands.group} read {stands.volts:.2f} V at the end, {stands.limit_v:.2f} V is the most: overcharged. Charge nothing before it is let down."
+        case Stands(kind="under"):
+            return f"Group {stands.group} read {stands.volts:.2f} V when the charger had ended: it is nearly empty beside its siblings."
+        case Stands(kind="behind"):
+            return f"Group {stands.group} is {stands.behind[0]:.0%} of its charge behind its siblings at least: level further."
+        case Stands(kind="not_shown"):
+            return (
+                f"Group {stands.group} may be up to {stands.behind[1]:.0%} of its charge behind: the voltage does not show it there. Read it nearer to full, or "
+                "count its capacity."
+            )
+    return ""
+
+
+def charges(case: Case) -> ProofTest | None:
+    """Charges that could not be as they were told: the last one of a group stands in the way until another one ended as it should."""
+    odd = [(run, why) for run in last_charges(case.facts) if (why := odd_charge(run, case.policy)) is not None]
+    if not odd:
+        return None
+    said = "; ".join(f"group {run.group}: {WHY_ODD[why]}" for run, why in odd)
+    return ProofTest(
+        name="charges", label="Charges as they were told", due=True, why="A charge that cannot be as it was told proves nothing.", bench_min=5, wait_h=1.0,
+        limit="each ended in its time, with its charge, inside voltage and warmth", measured=said, outcome="fail",
+        because=f"{said.capitalize()}. Charge it again, watched.", then="level",
+    )  # fmt: skip
 
 
 def drift(case: Case, name: Literal["after_day", "after_week"]) -> ProofTest:

@@ -6,7 +6,7 @@ from saldatura.core.quantities import Value
 from saldatura.core.run_time import RunTime
 
 TestName = Literal[
-    "wiggle", "joint", "sensors", "spread", "load_step", "full_charge", "load_run", "capacity", "board", "after_day", "after_week"
+    "wiggle", "joint", "sensors", "spread", "load_step", "full_charge", "load_run", "capacity", "board", "after_day", "after_week", "charges"
 ]  # fmt: skip
 Outcome = Literal["pass", "fail", "not_yet", "not_done"]
 
@@ -20,7 +20,8 @@ def outcome_of(taken: bool, fresh: bool, holds: bool) -> Outcome:
 
 class ProofTest(Value):
     """A test: whether it is due and why; how long it takes at the bench and is waited for; its limit and its forecast in words; what was
-    measured, and what that means. `then`: the stage that a failure leads back to.
+    measured, and what that means. `then`: the stage that a failure leads back to; `plain`: what a pass means to whoever uses the pack, where
+    that is more or less than its name says.
     """
 
     name: TestName
@@ -35,6 +36,7 @@ class ProofTest(Value):
     outcome: Outcome = "not_done"
     because: str = ""
     caution: str = ""
+    plain: str = ""
     then: Literal["judge", "join", "level", ""] = ""
 
 
