@@ -44,6 +44,7 @@ from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
 from saldatura.core.facts.clock import ClockMovedFact, said_of
+from saldatura.core.facts.reference import ReferencePart
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.judge import Judgement
 from saldatura.core.judge.tables import cause_words
@@ -99,9 +100,12 @@ class Bench:
 
     # Gate, append and compute in one transaction: what the gate saw is what the fact joins, and what cannot be computed is not
     # kept.
-    def add(self, job_id: int, new: object, drive: Drive | None = None, sure: bool = True) -> JobView:
+    def add(
+        self, job_id: int, new: object, drive: Drive | None = None, sure: bool = True, seen: int | None = None
+    ) -> JobView:
         """Record what an act on a job sends. `drive` does what goes with it, and undoes the act where it fails. What hardly
-        can be meant is asked about, unless whoever sends it is `sure`.
+        can be meant is asked about, unless whoever sends it is `sure`. `seen`: the last fact of the job that the form knew of
+        which this was sent; one of the same kind since then is told, and not written over.
 
         Raises NoSuchJob, Refused, Impossible, Doubtful; nothing is recorded then.
         """
@@ -111,6 +115,8 @@ class Bench:
         with self.db.write() as db:
             before = self.db.facts.job(db, job_id)
             moment = self._moment(db, simulated)
+            if seen is not None:
+                gates.not_stale(before.recorded(kind.fact), seen)
             if not sure and (question := asked_about(before, new, moment.at)) is not None:
                 raise question
             after = facts.append(db, before, kind.facts_of(before, new, moment))
@@ -222,6 +228,10 @@ class Bench:
         """The facts of the shop."""
         return self.db.facts.shop(self.db.read())
 
+    def references(self) -> list[ReferencePart]:
+        """The shop's reference parts, each with its last proof, the swaps since, and whether it is to be proved again."""
+        return self.shop().references_now(jobs.swaps(self.db.read()), self.now())
+
     def policy(self) -> Policy:
         """The policy that holds."""
         return self.shop().policy
@@ -236,7 +246,8 @@ class Bench:
         Raises NoSuchJob, Impossible.
         """
         of = self.facts(job_id)
-        return judged_then(of) or judged_now(of, jobs.confirmed(self.db.read(), job_id), self.policy())
+        then = judged_then(of)
+        return then or judged_now(of, jobs.confirmed(self.db.read(), job_id), self.policy(), self.shop().distrusted(of))
 
     def judged_before(self, job_id: int) -> Judgement:
         """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
@@ -420,6 +431,7 @@ class Bench:
             shop.channels,
             self.channels_elsewhere,
             lambda: self.db.cells.drawer(db),
+            self.references,
         )
 
     def _offered(self, job_id: int, repair: RepairName) -> Repair | None:

@@ -126,13 +126,14 @@ def set_policy(bench: TheBench, new: NewPolicy) -> ShopPolicy:
 @router.get("/references")
 def references(bench: TheBench) -> list[ReferencePart]:
     """The shop's reference parts, each with what it was last proved by."""
-    return bench.shop().references
+    return bench.references()
 
 
 @router.post("/references", status_code=201, responses=INVALID)
 def enter_reference(bench: TheBench, new: NewReference) -> list[ReferencePart]:
     """Enter a reference part."""
-    return bench.add_to_shop(new).references
+    bench.add_to_shop(new)
+    return bench.references()
 
 
 @router.post("/references/{reference_id}/checks", status_code=201, responses=INVALID)
@@ -140,7 +141,8 @@ def prove_reference(
     bench: TheBench, reference_id: Annotated[int, Path(ge=1, le=2**53)], new: NewReferenceCheck
 ) -> list[ReferencePart]:
     """Record that a reference part was itself proved, or found at fault."""
-    return bench.add_to_shop(ReferenceCheck(reference=reference_id, **dict(new))).references
+    bench.add_to_shop(ReferenceCheck(reference=reference_id, **dict(new)))
+    return bench.references()
 
 
 @router.get("/blinks")

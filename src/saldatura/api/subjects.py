@@ -16,6 +16,9 @@ JobId = Annotated[int, Path(ge=1, le=2**53)]
 # Said again with this, what hardly can be meant is kept: it was asked about, and is.
 Sure = Annotated[bool, Query()]
 
+# The last fact of the job that the form knew of: what another window told since is not written over.
+Seen = Annotated[int | None, Query(ge=0, le=2**62)]
+
 ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
 SHOP_ACT: Responses = {**REFUSED, **INVALID}
 SEE: Responses = {**NOT_FOUND, **INVALID}
@@ -24,11 +27,16 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 
 
 def _route(kind: Kind, status: int) -> Callable[..., Response]:
-    def record(bench: TheBench, hall: TheHall, job_id: JobId, new: Any, sure: Sure = False) -> Response:
+    def record(
+        bench: TheBench, hall: TheHall, job_id: JobId, new: Any, sure: Sure = False, seen: Seen = None
+    ) -> Response:
         hall.racks.flows(job_id, new)
         if kind.name == "sign_off":
             hall.nothing_drives(job_id)
-        view = bench.add(job_id, new, sure=sure)
+        was = bench.facts(job_id).structure
+        view = bench.add(job_id, new, sure=sure, seen=seen)
+        if bench.facts(job_id).structure.mark != was.mark:
+            hall.become(job_id, was)
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
             hall.forget(job_id)
@@ -44,6 +52,7 @@ def _route(kind: Kind, status: int) -> Callable[..., Response]:
         "job_id": JobId,
         "new": Annotated[kind.sent, Body()],
         "sure": Sure,
+        "seen": Seen,
         "return": Response,
     }
     record.__doc__ = kind.says

@@ -362,7 +362,7 @@ KINDS: tuple[Kind, ...] = (
         path="notes", says="Note what was told or seen.",
     ),
     Kind(
-        "try", TryFact, NewTry, gate=lambda facts, new, _m: gates.tried(facts, new),
+        "try", TryFact, NewTry, gate=lambda facts, new, _m: gates.tried(facts, new), make=recording.tried,
         fits=lambda facts, fact, _b: gates.there(facts, sites(fact.evidence)), against=taking_back.nothing,
         path="tries", says="Record what was tried, and what came of it.",
     ),

@@ -4,9 +4,13 @@ from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
 
+from saldatura.core.assess.odd_charges import WHY_ODD, Odd, asked_end
 from saldatura.core.cell import usual_resistance_ohm
-from saldatura.core.facts import EndOfCharge, Intake, JobFacts, NewSet
+from saldatura.core.evidence import Seen
+from saldatura.core.facts import EndOfCharge, Intake, JobFacts, NewNote, NewSet, NewWork
+from saldatura.core.facts.work import BOARD_NAMES, PartPlace
 from saldatura.core.measure import AcirMeasure, CapacityMeasure
+from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import Pack
 
 # No cell of a small pack holds more, Ah, or less.
@@ -43,6 +47,11 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 yield from _current("pack.load_a", pack.load_a, pack, None)
         case NewSet(purpose="load"):
             yield from _current("current_a", new.current_a, pack, pack.load_a)
+        case EndOfCharge(outcome="finished") if facts is not None and at is not None and (odd := _odd(facts, new, at)):
+            yield Doubtful(
+                "outcome",
+                f"{WHY_ODD[odd]}; has this charge finished all the same? It is kept with its looks, and Prove asks for another",
+            )
         case EndOfCharge(counted_ah=float(counted)):
             run = next((run for run in facts.charges if run.id == new.charge), None) if facts is not None else None
             # A virtual pack's charge goes by its own clock.
@@ -57,6 +66,33 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                     "counted_ah",
                     f"{counted:g} Ah counted, where {run.current_a:g} A give {most:.2f} Ah in that time; is it meant{_or(guess)}?",
                 )
+        case NewNote():
+            seen = {e.what for e in new.evidence if isinstance(e, Seen)}
+            before = {
+                e.what
+                for note in (facts.notes if facts is not None else [])
+                for e in note.evidence
+                if isinstance(e, Seen)
+            } - {"nothing", "opened_before"}
+            if "nothing" in seen and len(seen) > 1:
+                yield Doubtful(
+                    "evidence",
+                    f"“nothing odd” and “{', '.join(sorted(seen - {'nothing'}))}” in one note; are both meant?".replace(
+                        "_", " "
+                    ),
+                )
+            elif "nothing" in seen and before:
+                yield Doubtful(
+                    "evidence",
+                    f"“nothing odd” is noted, and “{', '.join(sorted(before))}” was seen before; is it meant of another part?".replace(
+                        "_", " "
+                    ),
+                )
+        case NewWork(did="replaced_part", board=None) if _is_board(new):
+            yield Doubtful(
+                "board",
+                "is it the pack's own kind of board, or of another make, and what does that lack? It stands on the papers",
+            )
         case AcirMeasure():
             usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
             if not usual / RESISTANCE_APART < new.ohm < usual * RESISTANCE_APART:
@@ -75,6 +111,20 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 yield Doubtful(
                     "ah", f"{new.ah:g} Ah came out of a pack rated {pack.rated_ah:g} Ah; is it meant{_or(guess)}?"
                 )
+
+
+def _odd(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:
+    run = next((run for run in facts.charges if run.id == new.charge), None)
+    # A virtual pack's charge goes by its own clock.
+    if run is None or run.clock_s is not None:
+        return None
+    return asked_end(facts, new, (at - run.at).total_seconds(), DEFAULT_POLICY)
+
+
+def _is_board(new: NewWork) -> bool:
+    return new.place.kind == "board" or (
+        isinstance(new.place, PartPlace) and new.place.part.strip().casefold() in BOARD_NAMES
+    )
 
 
 def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:

@@ -51,6 +51,15 @@ class Refused(Exception):
         self.message = message
 
 
+def not_stale(told: Sequence[Fact], seen: int) -> None:
+    """A form that was filled before another window told the same thing does not write that back."""
+    if told and told[-1].id > seen:
+        raise Refused(
+            "stale",
+            "this was changed in another window since you opened it; look at what it says now, then send yours again",
+        )
+
+
 def intake(new: Intake, policy: Policy) -> None:
     """A pack above the voltage limit is not taken in."""
     in_scope(new.pack, policy=policy)

@@ -217,6 +217,12 @@ class Policy(Value):
         float, _choice("Cells", "Cells are joined in a group within", "V", 0.005, 0.1, "What flows when they touch is the difference over their resistances: bring them to one voltage first.")
     ] = 0.05  # fmt: skip
 
+    reference_days: Annotated[
+        float, _choice("Reference parts", "A reference part is proved again after", "days", 7, 1000, "What was sound half a year ago may have failed since, and misleads every swap.")
+    ] = 180  # fmt: skip
+    reference_uses: Annotated[
+        float, _choice("Reference parts", "A reference part is proved again after", "swaps", 1, 200, "A bench part is put on every faulty pack there is: one of them harms it in the end.")
+    ] = 12  # fmt: skip
     warranty_cells_months: Annotated[
         float, _choice("Warranty", "Warranty on new cells", "months", 0, 36, "Cells fail early if they fail; a year shows it.")
     ] = 12  # fmt: skip

@@ -21,6 +21,8 @@ from saldatura.core.assess.rest import last_current
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.assess.watched import lasts
 from saldatura.core.cells.drawer import Drawer
+from saldatura.core.errors import Impossible
+from saldatura.core.evidence import Swap
 from saldatura.core.fact import Fact
 from saldatura.core.facts import (
     AcceptedFact,
@@ -35,6 +37,7 @@ from saldatura.core.facts import (
     NewHarvest,
     NewReading,
     NewSet,
+    NewTry,
     NewWork,
     ReadingFact,
     ReplacedFact,
@@ -43,12 +46,14 @@ from saldatura.core.facts import (
     SafetyFact,
     SetFact,
     StageFact,
+    TryFact,
     WorkFact,
 )
 from saldatura.core.facts.becoming import Became, FittedCell, FittedGroup, NewLeftOut, PutIn
 from saldatura.core.facts.block import CouponFact, NewTick, Recipe, TickFact
+from saldatura.core.facts.reference import ReferencePart
 from saldatura.core.facts.wait import NewWait, WaitFact
-from saldatura.core.facts.work import BoardPlace, PartPlace, WorkPlace
+from saldatura.core.facts.work import BOARD_NAMES, BoardPlace, PartPlace, WorkPlace
 from saldatura.core.join.lists import WorkStep
 from saldatura.core.judge.types import CauseName
 from saldatura.core.level_plan.types import Channel
@@ -64,7 +69,7 @@ class Moment:
     """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
     `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair,
     `last_coupon` the last coupon of a recipe, `channels` what the shop charges with,
-    `elsewhere` which of them are on other jobs than one, and on which, `drawer` every cell as it stands."""
+    `elsewhere` which of them are on other jobs than one, and on which, `drawer` every cell as it stands, `references` the shop's reference parts."""
 
     at: datetime
     policy: Policy
@@ -77,6 +82,7 @@ class Moment:
     channels: Sequence[Channel] = ()
     elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {}
     drawer: Callable[[], Drawer] = Drawer
+    references: Callable[[], Sequence[ReferencePart]] = tuple
 
     @property
     def stamp(self) -> dict[str, Any]:
@@ -111,7 +117,12 @@ def read(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
     if any(r.key == new.key for r in reversed(facts.readings)):
         return []
     of, found = facts.last_set(new.purpose), list[Fact]()
-    if of is None:
+    # What a virtual pack reads and what a real one reads never stand in one set.
+    if of is None or (of.clock_s is None) != (moment.clock is None):
+        if new.purpose == "load":
+            raise gates.Refused(
+                "set", "the set under load is of another pack, real or virtual; begin one with its current first"
+            )
         of = new_set(facts, NewSet(purpose=new.purpose), moment, number=-1)
         found.append(of)
     sent = {key: value for key, value in dict(new).items() if key != "purpose"}
@@ -216,8 +227,29 @@ def cells_in(facts: JobFacts, new: NewCellsIn, moment: Moment) -> list[Fact]:
     return [CellsInFact(fitted=fitted, by=new.by, note=new.note, **moment.stamp)]
 
 
-# Names that a hand gives to the board.
-BOARD_NAMES = ("board", "the board", "protection board")
+def tried(facts: JobFacts, new: NewTry, moment: Moment) -> list[Fact]:
+    """A try; one with a part of the shop, with how long ago that was proved. Raises Impossible, Refused."""
+    if new.part is None:
+        return [TryFact(**dict(new), **moment.stamp)]
+    part = next((p for p in moment.references() if p.id == new.part), None)
+    if part is None or not isinstance(new.evidence, Swap) or part.what != new.evidence.put:
+        what = f", which is a {part.what}" if part is not None else ""
+        raise Impossible(
+            "part", f"the shop has no such reference part {new.part}{what}; Instruments lists those there are"
+        )
+    if not part.sound:
+        raise gates.Refused(
+            "reference",
+            f"{part.name} was found at fault ({part.proved_by}): a swap with it tells nothing. Prove it first",
+        )
+    days = (
+        None
+        if part.proved_at is None or part.due is not None
+        else (moment.at - part.proved_at).total_seconds() / 86_400
+    )
+    reference = new.evidence.reference.model_copy(update={"proved_days_ago": None if days is None else max(days, 0.0)})
+    evidence = new.evidence.model_copy(update={"reference": reference})
+    return [TryFact(**{**dict(new), "evidence": evidence}, **moment.stamp)]
 
 
 def worked(_facts: JobFacts, new: NewWork, moment: Moment) -> list[Fact]:

@@ -99,6 +99,8 @@ def _joining(bench: Bench, clock_at: list[datetime], now: datetime, driver: int,
         ),
     )  # fmt: skip
     [new] = [c for c in block_of(bench.facts(fan), bench.policy()).map.cells if c.group == 3]
+    # The new cell is in its place before it is read there.
+    _worked(bench, fan, 0, to=f"a cell with a ring on its plus end in the place of {new.cell}")
     bench.add(fan, NewPolarity(cell=new.cell, volts=3.29 if new.top == "positive" else -3.29))
     # Everything but the lead and the plug: what fixes the new cell cures.
     _worked(bench, fan, 0, to="cells and wires where they were fixed")

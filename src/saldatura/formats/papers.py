@@ -5,6 +5,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 import segno
+from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
@@ -21,6 +22,7 @@ from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import MUTED, RULE, dates
 
+HAZARD = HexColor("#A3142E")
 # A tape narrower than this carries no code that scans.
 LEAST_TAPE_MM = 12.0
 # Smaller letters are not read at a bench.
@@ -35,6 +37,7 @@ def _styles() -> dict[str, ParagraphStyle]:
         "muted": ParagraphStyle("muted", parent=body, textColor=MUTED, fontSize=9, leading=12),
         "h1": ParagraphStyle("h1", parent=body, fontName=face.bold, fontSize=20, leading=25),
         "h2": ParagraphStyle("h2", parent=body, fontName=face.bold, fontSize=12, leading=15, spaceBefore=7, spaceAfter=2),
+        "warn": ParagraphStyle("warn", parent=body, fontName=face.bold, fontSize=12, leading=16, spaceBefore=6, spaceAfter=2, borderColor=HAZARD, borderWidth=1.2, borderPadding=4),
         "big": ParagraphStyle("big", parent=body, fontName=face.bold, fontSize=13, leading=17),
     }  # fmt: skip
 
@@ -45,12 +48,16 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Seque
     """
     styles, date = _styles(), dates(zone)
     pack, signed = facts.intake.pack, facts.sign_off
-    build = f"{WINDOWS[pack.chemistry].name}, {pack.series}S{pack.parallel}P, {pack.rated_ah:g} Ah by its label"
+    by = "by its cells" if facts.structure.rated_ah is not None else "by its label"
+    build = f"{WINDOWS[pack.chemistry].name}, {pack.series}S{pack.parallel}P, {pack.rated_ah:g} Ah {by}"
+    came = facts.as_told.pack
+    build += f" (it came as {came.series}S{came.parallel}P)" if came.series != pack.series else ""
     serial = f", serial {facts.intake.serial}" if facts.intake.serial else ""
     when = f"Signed by {signed.by}, {date(signed.at)}" if signed is not None else "Draft: not signed"
     story: list[Any] = [
         Paragraph(lettered(facts.intake.pack_name, bold=True), styles["h1"]),
         Paragraph(lettered(f"For {facts.intake.customer}. {build}{serial}. Job {facts.id:04d}."), styles["muted"]),
+        *(Paragraph(lettered(line, bold=True), styles["warn"]) for line in told.warns),
         *_part("What was wrong", [told.wrong], styles),
         *_part("What was done", told.done, styles),
         *([Paragraph(lettered(f"Put in: {'; '.join(told.fitted)}."), styles["muted"])] if told.fitted else []),
@@ -61,8 +68,9 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Seque
         *_part("How to treat it", told.treat, styles),
         Spacer(1, 4 * mm),
     ]
-    if told.warranty_until is not None:
-        story.append(Paragraph(lettered(f"Answered for until {told.warranty_until:%d.%m.%Y}: {told.warranty}.", bold=True), styles["big"]))  # fmt: skip
+    for term in told.terms:
+        said = f"Answered for until {term.until:%d.%m.%Y}: {term.months:.0f} months on {term.what}."
+        story.append(Paragraph(lettered(said, bold=True), styles["big"]))
     story += [
         Paragraph(lettered(f"{when}{', of a simulated pack' if facts.simulated else ''}."), styles["body"]),
         Paragraph(lettered("Local codes and the data sheets of the cells and the device go before anything on this page."), styles["muted"]),
@@ -148,7 +156,10 @@ def _labelled(
                 canvas.rect(x + pad + c * dot, top - (r + 1) * dot, dot * 1.02, dot * 1.02, stroke=0, fill=1)
     window = WINDOWS[pack.chemistry]
     ah = told.capacity_ah or pack.rated_ah
-    holds = f"{ah:.2f} Ah measured" if told.capacity_ah else f"{ah:g} Ah by its label"
+    by = "by its cells" if facts.structure.rated_ah is not None else "by its label"
+    holds = f"{ah:.2f} Ah measured" if told.capacity_ah else f"{ah:g} Ah {by}"
+    full_v = pack.series * window.highest_charge_v
+    only = f"charge to {full_v:.1f} V only" if window.family == "lithium" else f"charger for {pack.series} cells only"
     signed = facts.sign_off
     wh = ah * pack.series * window.nominal_v
     lines = [
@@ -156,6 +167,7 @@ def _labelled(
         (f"{window.name} {pack.series}S{pack.parallel}P", False, 1.0),
         (f"{pack.series * window.nominal_v:.1f} V, {wh:.0f} Wh", True, 1.0),
         (holds, True, 1.0),
+        *([(only, True, 1.0)] if facts.structure.shifts else []),
         (f"{dates(zone)(signed.at)[:10] if signed else 'not signed'}, job {facts.id:04d}", False, 0.9),
         *([("simulated", True, 0.9)] if facts.simulated else []),
     ]

@@ -86,6 +86,7 @@ def _head(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     if view.assessment.simulated:
         yield Paragraph(strong("A simulated pack: nothing here was measured on a real one."), styles["body"])
     build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah{energy}"
+    build += f". It came as {view.now.came}" if view.now.came is not None else ""
     saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
     rows = [
         ("Job", f"{facts.id:04d}", "Customer", intake.customer),
@@ -173,6 +174,10 @@ def _held(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
 
 
 def _measured(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
+    for measure in results.measured_before:
+        if measure is results.measured_before[0]:
+            yield Paragraph("Measured before the pack was changed, in the numbers of then", styles["h2"])
+        yield Paragraph(lettered(f"{date(measure.at)}: {measure.says}"), styles["body"])
     if not results.measures.all:
         return
     yield Paragraph("Measured besides", styles["h2"])

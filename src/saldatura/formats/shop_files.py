@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from saldatura.core.cells.drawer import CellNow
 from saldatura.core.door import KINDS, written
 from saldatura.core.fact import Fact
-from saldatura.core.facts import JobFacts
+from saldatura.core.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, SetFact
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.quantities import span_of
 from saldatura.core.standing import standing_of
@@ -163,18 +163,21 @@ def _job(of: JobFacts) -> list[object]:
 
 
 def _readings(of: JobFacts) -> Iterator[list[object]]:
-    purposes, series = {s.id: s.purpose for s in of.sets}, of.intake.pack.series
-    for r in of.readings:
+    # As it was recorded: in the numbers of its time.
+    purposes, series = {s.id: s.purpose for s in of.recorded(SetFact)}, of.as_told.pack.series
+    corrected = {r.supersedes for r in of.recorded(ReadingFact)}
+    for r in of.recorded(ReadingFact):
         low, high = span_of(r.point, series)
         yield [
             of.id, r.id, r.at.isoformat(), r.set_id, purposes.get(r.set_id), low, high, r.volts, r.place, r.source,
-            int(r.id in of.superseded),
+            int(r.id in corrected),
         ]  # fmt: skip
 
 
 def _charges(of: JobFacts) -> Iterator[list[object]]:
-    for run in of.charges:
-        end = run.end
+    ends = {end.charge: end for end in of.recorded(ChargeEnd)}
+    for run in of.recorded(ChargeBegun):
+        end = ends.get(run.id)
         yield [
             of.id, run.id, run.at.isoformat(), run.group, run.target_v, run.current_a, run.forecast_s,
             end.at.isoformat() if end else None, end.outcome if end else None,

@@ -10,6 +10,7 @@ from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.assess import JobView
 from saldatura.core.facts import EndOfCharge, NewCharge
+from saldatura.core.facts.structure import Structure
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.clock_watch import ClockWatch
 from saldatura.hall.live import LiveFrame, LiveInstrument, shown, virtual_now
@@ -121,6 +122,10 @@ class Hall:
         """Build the job's rack anew, as after a corrected intake; what is driven goes on."""
         self.racks.forget(job_id)
         self.outputs.again(job_id)
+
+    def become(self, job_id: int, was: Structure) -> None:
+        """Build the job's virtual pack as its pack has become, from what it was; nothing drives it then."""
+        self.racks.become(job_id, was)
 
     def anything(self, job_id: int) -> bool:
         """Whether there is anything to show live of a job."""

@@ -9,8 +9,10 @@ from collections import Counter
 from saldatura.bench import Bench
 from saldatura.core import charge_gates, gates
 from saldatura.core.assess import Driving, JobView, PackClock
+from saldatura.core.chemistry import middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import EndOfCharge, JobFacts, NewCharge, NewReading, NewSet, VirtualPackFact
+from saldatura.core.facts.structure import Structure
 from saldatura.core.instrument import KINDS, Probes, Source, SourceKind
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.live import Hookup, NewClock
@@ -218,6 +220,32 @@ class Racks:
             held = self._racks.pop(job_id, None)
         if held is not None:
             held[1].close()
+
+    def become(self, job_id: int, was: Structure) -> None:
+        """Build the job's virtual pack as its pack has become: groups that stay keep their charge, what was put in has its own."""
+        rack = self.of(job_id)
+        if rack is None:
+            return
+        facts = self.bench.facts(job_id)
+        fact = facts.of(VirtualPackFact)[-1]
+        old = rack.virtual
+        with old.lock:
+            held = {(seat.was, seat.changed): float(old.rig.state.soc[k].mean()) for k, seat in enumerate(was.seats)}
+            clock_s = old.clock_s
+        curve = middle_curve(facts.intake.pack.chemistry)
+        usual = sum(held.values()) / len(held)
+        soc = []
+        for seat in facts.structure.seats:
+            rests = [cell.rest_v for cell in seat.fitted or () if cell.rest_v is not None]
+            new = float(curve.soc_at(sum(rests) / len(rests))) if rests else usual
+            soc.append(min(max(held.get((seat.was, seat.changed), new), -0.1), 1.15))
+        virtual = VirtualPack(facts.intake.pack, fact.spec.model_copy(update={"soc": soc}))
+        virtual.clock_s = clock_s
+        with self.bench.db.write() as db:
+            records.save(db, fact.id, virtual.save(), running=False, at=self.bench.now())
+        with self._lock:
+            self._racks.pop(job_id, None)
+        rack.close()
 
     def _gate(self, facts: JobFacts, kind: SourceKind, source: Source) -> None:
         """Driving a virtual pack asks what driving a real one would."""

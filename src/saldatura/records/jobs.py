@@ -157,3 +157,12 @@ def known(db: sqlite3.Connection, uid: str) -> int | None:
     """The number of the job of that uid here, where there is one."""
     row = db.execute("SELECT id FROM job WHERE uid = ?", (uid,)).fetchone()
     return None if row is None else int(row["id"])
+
+
+def swaps(db: sqlite3.Connection) -> list[tuple[int, int, int]]:
+    """Swaps that rest on a reference part of the shop, over all jobs: the part, the fact, the job."""
+    found = db.execute(
+        "SELECT json_extract(body, '$.part') AS part, id, job_id FROM fact WHERE kind = 'try' AND json_extract(body, '$.part') IS NOT NULL"
+        " AND id NOT IN (SELECT json_extract(body, '$.fact') FROM fact WHERE kind = 'taken_back')"
+    )
+    return [(row["part"], row["id"], row["job_id"]) for row in found]

@@ -885,6 +885,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/cells-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record that the cells of groups are in: by name, those put aside for them, or cells that no drawer knows.
+         */
+        post: operations["record_cells_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record that a group was left out of the string, why, and with whom it was agreed.
+         */
+        post: operations["record_left_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Say which board is in the pack now: its own, one of another make with what that lacks, or none.
+         */
+        post: operations["record_board"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/need": {
         parameters: {
             query?: never;
@@ -3006,7 +3066,8 @@ export interface components {
          *     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
          *     current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
          *     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
-         *     `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
+         *     `next`: the next thing of this repair;
+         *     `measured_before`: measures of the pack before it was last changed. `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
          *     field added later, here or below, has a default for those of an earlier program.
          */
         Assessment: {
@@ -3115,10 +3176,17 @@ export interface components {
              * @default []
              */
             troubles: string[];
+            next?: components["schemas"]["NextStep"] | null;
+            /**
+             * Measured Before
+             * @default []
+             */
+            measured_before: components["schemas"]["Measured"][];
         };
         /**
          * At
-         * @description Where something is: groups, taps, a temperature sensor, a node of the power path; empty where that is not known.
+         * @description Where something is: groups, taps, a temperature sensor, a node of the power path, a supply of the board; empty where that is not
+         *     known.
          */
         At: {
             /**
@@ -3143,6 +3211,11 @@ export interface components {
              * @description Where it is touched.
              */
             node?: ("string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal") | null;
+            /**
+             * Rail
+             * @description The board's own supply, its wake line, or the gate of the switch that does not pass, against that switch's source.
+             */
+            rail?: ("board_supply" | "wake") | null;
         };
         /**
          * Attended
@@ -3411,6 +3484,22 @@ export interface components {
             old_places: components["schemas"]["OldPlace"][];
         };
         /**
+         * Board
+         * @description The board that is in the pack: its own, one of another make with what that lacks, or none.
+         */
+        Board: {
+            /**
+             * Make
+             * @enum {string}
+             */
+            make: "own" | "other" | "none";
+            /**
+             * Lacks
+             * @default []
+             */
+            lacks: ("temperature" | "fuse" | "group_limits" | "balancing")[];
+        };
+        /**
          * BoardMeasure
          * @description Where a board cut off: by its stand-in, or with a supply at one sense point, never with the cells themselves.
          */
@@ -3429,6 +3518,17 @@ export interface components {
             over_v?: number | null;
             /** Under V */
             under_v?: number | null;
+        };
+        /**
+         * BoardPlace
+         * @description The pack's board.
+         */
+        BoardPlace: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "board";
         };
         /**
          * Box
@@ -4014,6 +4114,19 @@ export interface components {
             tests: components["schemas"]["ShownTest"][];
             /** Places */
             places: components["schemas"]["ShownPlace"][];
+        };
+        /**
+         * CellsOfGroup
+         * @description Cells of the drawer, by name, that go into a group.
+         */
+        CellsOfGroup: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** Cells */
+            cells: string[];
         };
         /**
          * Channel
@@ -4663,6 +4776,35 @@ export interface components {
             says: string[];
         };
         /**
+         * Condemned
+         * @description Why a group's cells are never used again: since when, by which fact, at which volts where it was read. `placed`: it is known to be
+         *     this group; else it is one of the groups, and nobody has said which.
+         */
+        Condemned: {
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "swollen" | "bulged" | "leaking" | "dented" | "crushed" | "reversed" | "dead" | "under_floor" | "terminals" | "wet";
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Fact */
+            fact: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts?: number | null;
+            /**
+             * Placed
+             * @default true
+             */
+            placed: boolean;
+        };
+        /**
          * Connector
          * @description A connector with its pins as they are numbered on it.
          */
@@ -5075,6 +5217,49 @@ export interface components {
             tested: boolean;
         };
         /**
+         * FittedCell
+         * @description A cell that was put in: its name in the drawer where it has one, what it is, and the drawer's last figures of it with their date.
+         */
+        FittedCell: {
+            /**
+             * Cell
+             * @default
+             */
+            cell: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "new" | "used" | "donor";
+            /**
+             * Type
+             * @default
+             */
+            type: string;
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
+            rated_ah?: number | null;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah?: number | null;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm?: number | null;
+            /**
+             * Rest V
+             * @description Voltage at rest, V.
+             */
+            rest_v?: number | null;
+            /** Told At */
+            told_at?: string | null;
+        };
+        /**
          * FloatingLead
          * @description A lead whose reading fits no tap, or wanders: it is connected to nothing.
          */
@@ -5245,7 +5430,8 @@ export interface components {
         };
         /**
          * GroupNow
-         * @description A group as it is known now. `since_charge`: its volts were read after the charge of that number.
+         * @description A group as it is known now. `was`: its number at intake. `since_charge`: its volts were read after the charge of that number;
+         *     `read_in`: where its volts come from, `read_at` when; `before`: they were read before the pack was last changed.
          *
          *     `capacity_ah`, `resistance_ohm` (10 s) and `leak_mah_day` are there where they were measured since its cells are in.
          */
@@ -5284,6 +5470,27 @@ export interface components {
              * @default false
              */
             wants_cells: boolean;
+            /** Was */
+            was?: number | null;
+            /** Read In */
+            read_in?: ("probe" | "prove" | "charge" | "drawer") | null;
+            /** Read At */
+            read_at?: string | null;
+            /**
+             * Before
+             * @default false
+             */
+            before: boolean;
+            condemned?: components["schemas"]["Condemned"] | null;
+            /**
+             * Cut Out
+             * @default false
+             */
+            cut_out: boolean;
+            /** Read Order */
+            read_order?: number | null;
+            /** Read Clock S */
+            read_clock_s?: number | null;
         };
         /**
          * GroupPlace
@@ -5799,7 +6006,8 @@ export interface components {
          * Intake
          * @description Whose pack it is and what it is; a later intake corrects an earlier one.
          *
-         *     `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely.
+         *     `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
+         *     the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
          */
         Intake: {
             /** Customer */
@@ -5847,6 +6055,12 @@ export interface components {
              * @description Whether its board levels the groups; null where not known.
              */
             board_levels?: boolean | null;
+            /** Has Board */
+            has_board?: boolean | null;
+            /** Has Balance Wires */
+            has_balance_wires?: boolean | null;
+            /** Has Sensor */
+            has_sensor?: boolean | null;
         };
         /**
          * Interconnect
@@ -6042,11 +6256,13 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job as the bench sees it: its facts, and what follows from them.
+         * @description A job as the bench sees it: its facts, what follows from them, and the pack as it now is.
          */
         JobView: {
             facts: components["schemas"]["ShownFacts"];
             assessment: components["schemas"]["Assessment"];
+            /** @description The later set, a group each. */
+            now: components["schemas"]["Now"];
         };
         /**
          * JoinFact
@@ -6211,7 +6427,7 @@ export interface components {
          * @description The judgement of a job, how it came about, and the technician's own ruling where there is one.
          *
          *     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
-         *     `before_repair`: it is mended, and this is what it was judged to have when it came.
+         *     `before_repair`: it is mended, and this is what it was judged to have when it came. `reopened`: swaps that are open again.
          */
         Judged: {
             judgement: components["schemas"]["Judgement"];
@@ -6229,6 +6445,11 @@ export interface components {
              * @default false
              */
             before_repair: boolean;
+            /**
+             * Reopened
+             * @default []
+             */
+            reopened: string[];
         };
         /**
          * JudgedPack
@@ -6852,6 +7073,18 @@ export interface components {
              * @default []
              */
             cells: string[];
+            /**
+             * Puts In
+             * @default []
+             */
+            puts_in: number[];
+            /** Leaves Out */
+            leaves_out?: number | null;
+            /**
+             * Puts Board
+             * @default false
+             */
+            puts_board: boolean;
             /**
              * Done
              * @default false
@@ -7975,6 +8208,57 @@ export interface components {
             work_groups: number[];
         };
         /**
+         * NewBoard
+         * @description Another board was put in, by whom.
+         */
+        NewBoard: {
+            /**
+             * Make
+             * @enum {string}
+             */
+            make: "own" | "other" | "none";
+            /**
+             * Lacks
+             * @default []
+             */
+            lacks: ("temperature" | "fuse" | "group_limits" | "balancing")[];
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * NewCellsIn
+         * @description The cells are in: in which groups, by whom. `named`: cells of the drawer, by group; groups that are not named take the cells put
+         *     aside for them, and where none are, cells that no drawer knows, of `origin`.
+         */
+        NewCellsIn: {
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
+            groups: number[];
+            /** By */
+            by: string;
+            /** Origin */
+            origin?: ("new" | "used" | "donor") | null;
+            /**
+             * Named
+             * @default []
+             */
+            named: components["schemas"]["CellsOfGroup"][];
+            /**
+             * Note
+             * @description How this group is charged, in words.
+             * @default
+             */
+            note: string;
+        };
+        /**
          * NewCharge
          * @description Start charging one group to the level target; with `stand_in`, on the virtual pack's single-cell charger.
          *
@@ -8215,6 +8499,32 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * NewLeftOut
+         * @description A group is left out of the string: why, by whom, with whom it was agreed, and where its cells went.
+         */
+        NewLeftOut: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+            /** By */
+            by: string;
+            /** Agreed With */
+            agreed_with: string;
+            /**
+             * Where
+             * @default to waste
+             * @enum {string}
+             */
+            where: "to waste" | "kept" | "drawer";
         };
         /**
          * NewLoadRun
@@ -8608,7 +8918,8 @@ export interface components {
         };
         /**
          * NewTick
-         * @description A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over.
+         * @description A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over. `where`: where the cells of a
+         *     group went that is left out by it; `board`: which board is put in by it.
          */
         NewTick: {
             /**
@@ -8633,10 +8944,17 @@ export interface components {
              * @default false
              */
             early: boolean;
+            /**
+             * Where
+             * @default to waste
+             * @enum {string}
+             */
+            where: "to waste" | "kept" | "drawer";
+            board?: components["schemas"]["Board"] | null;
         };
         /**
          * NewTry
-         * @description What was tried, and what came of it.
+         * @description What was tried, and what came of it. `part`: the shop's reference part that was put in, where it was one.
          */
         NewTry: {
             /**
@@ -8650,6 +8968,11 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Part
+             * @description The part that lies before the node.
+             */
+            part?: number | null;
         };
         /**
          * NewUse
@@ -8700,18 +9023,19 @@ export interface components {
         /**
          * NewWork
          * @description What was done, where, and by whom; with what was put in, how long it took at the bench, and a photo of the job.
+         *     `board`: which board was put in.
          */
         NewWork: {
             /**
              * Did
              * @enum {string}
              */
-            did: "cleaned" | "reseated" | "mended_wire" | "resoldered" | "rewelded" | "insulated" | "replaced_part" | "let_down" | "other";
+            did: "cleaned" | "reseated" | "mended_wire" | "resoldered" | "rewelded" | "insulated" | "replaced_part" | "let_down" | "dried" | "other";
             /**
              * Place
              * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
              */
-            place: components["schemas"]["TapPlace"] | components["schemas"]["GroupPlace"] | components["schemas"]["TerminalsPlace"] | components["schemas"]["PartPlace"];
+            place: components["schemas"]["TapPlace"] | components["schemas"]["GroupPlace"] | components["schemas"]["TerminalsPlace"] | components["schemas"]["BoardPlace"] | components["schemas"]["PartPlace"];
             /** By */
             by: string;
             /**
@@ -8732,6 +9056,34 @@ export interface components {
             minutes?: number | null;
             /** Photo */
             photo?: number | null;
+            board?: components["schemas"]["Board"] | null;
+        };
+        /**
+         * NextStep
+         * @description What comes next: a code, the stage that it is done in, what the button says, and at which groups.
+         */
+        NextStep: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "release" | "screen" | "mind_charge" | "list" | "join" | "work" | "close" | "read" | "read_new" | "judge" | "plan" | "level" | "prove" | "hand_over";
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
         };
         /**
          * NextTest
@@ -8823,6 +9175,169 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * Now
+         * @description The pack as it now is. `came`: how it was built when it came in, where that is otherwise.
+         */
+        Now: {
+            /**
+             * Series
+             * @description Groups in series.
+             */
+            series: number;
+            /**
+             * Parallel
+             * @description Cells in parallel in a group. Default 1.
+             */
+            parallel: number;
+            /**
+             * Label
+             * @description The check in words.
+             */
+            label: string;
+            /**
+             * Nominal V
+             * @description Nominal voltage of the pack, V.
+             */
+            nominal_v: number;
+            /**
+             * Full V
+             * @description Voltage to charge to, V. Default: full for the chemistry.
+             */
+            full_v: number;
+            /**
+             * Rated Ah
+             * @description Rated capacity of a group, Ah.
+             */
+            rated_ah: number;
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             */
+            groups: components["schemas"]["NowGroup"][];
+            /** Left Out */
+            left_out: components["schemas"]["NowLeftOut"][];
+            board: components["schemas"]["NowBoard"];
+            /** Balance Wires */
+            balance_wires: boolean;
+            /** Sensors */
+            sensors: boolean;
+            /** Connectors */
+            connectors: string[];
+            /** Came */
+            came: string | null;
+        };
+        /**
+         * NowBoard
+         * @description The board in the pack, and what it lacks of what the pack's own has. `told`: somebody said which it is.
+         */
+        NowBoard: {
+            /**
+             * Make
+             * @enum {string}
+             */
+            make: "own" | "other" | "none";
+            /** Lacks */
+            lacks: ("temperature" | "fuse" | "group_limits" | "balancing")[];
+            /**
+             * Told
+             * @default true
+             */
+            told: boolean;
+        };
+        /**
+         * NowCell
+         * @description A cell of a group: by its name in the drawer where it has one, and what it is.
+         */
+        NowCell: {
+            /** Cell */
+            cell: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "original" | "new" | "used" | "donor";
+        };
+        /**
+         * NowCondemned
+         * @description Why a group's cells are never used again, since when; `placed`: it is known to be this group.
+         */
+        NowCondemned: {
+            /** Why */
+            why: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Placed
+             * @default true
+             */
+            placed: boolean;
+        };
+        /**
+         * NowGroup
+         * @description A group as it stands. `was`: its number at intake. Volts at rest with where they come from and when, None until they are read;
+         *     capacity and resistance where they are known, with where from.
+         */
+        NowGroup: {
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number;
+            /** Was */
+            was: number;
+            /**
+             * Volts
+             * @description Volts.
+             */
+            volts: number | null;
+            /** Read At */
+            read_at: string | null;
+            /** From */
+            from: ("probe" | "prove" | "charge" | "drawer") | null;
+            /** Cells */
+            cells: components["schemas"]["NowCell"][];
+            condemned: components["schemas"]["NowCondemned"] | null;
+            /**
+             * Capacity Ah
+             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             */
+            capacity_ah: number | null;
+            /** Capacity From */
+            capacity_from: string | null;
+            /**
+             * Resistance Ohm
+             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
+             */
+            resistance_ohm: number | null;
+            /** Resistance From */
+            resistance_from: string | null;
+        };
+        /**
+         * NowLeftOut
+         * @description A group that was left out: its number at intake, why, where its cells went, with whom that was agreed.
+         */
+        NowLeftOut: {
+            /** Was */
+            was: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "to waste" | "kept" | "drawer";
+            /** By */
+            by: string;
+            /** Agreed With */
+            agreed_with: string;
         };
         /**
          * Offer
@@ -9842,7 +10357,7 @@ export interface components {
              * @description What its cells show. Default: nothing.
              * @default []
              */
-            seen: ("swollen" | "bulged" | "leak" | "reversed" | "dented")[];
+            seen: ("swollen" | "bulged" | "leak" | "reversed" | "dented" | "under_floor")[];
         };
         /**
          * Policy
@@ -10048,11 +10563,29 @@ export interface components {
              */
             together_v: number;
             /**
-             * Warranty on cells that were put in
-             * @description Graded and proved cells fail early if they fail; a year shows it.
+             * A reference part is proved again after
+             * @description What was sound half a year ago may have failed since, and misleads every swap.
+             * @default 180
+             */
+            reference_days: number;
+            /**
+             * A reference part is proved again after
+             * @description A bench part is put on every faulty pack there is: one of them harms it in the end.
+             * @default 12
+             */
+            reference_uses: number;
+            /**
+             * Warranty on new cells
+             * @description Cells fail early if they fail; a year shows it.
              * @default 12
              */
             warranty_cells_months: number;
+            /**
+             * Warranty on used and donor cells
+             * @description Graded cells have an unknown past: half of what new ones get.
+             * @default 6
+             */
+            warranty_used_months: number;
             /**
              * Warranty on joints, wires and boards
              * @description What was mended is answered for; what was not is told.
@@ -10266,7 +10799,8 @@ export interface components {
         /**
          * ProofTest
          * @description A test: whether it is due and why; how long it takes at the bench and is waited for; its limit and its forecast in words; what was
-         *     measured, and what that means. `then`: the stage that a failure leads back to.
+         *     measured, and what that means. `then`: the stage that a failure leads back to; `plain`: what a pass means to whoever uses the pack, where
+         *     that is more or less than its name says.
          */
         ProofTest: {
             /**
@@ -10274,7 +10808,7 @@ export interface components {
              * @description Which it is.
              * @enum {string}
              */
-            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week";
+            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week" | "charges";
             /**
              * Label
              * @description The check in words.
@@ -10329,6 +10863,11 @@ export interface components {
              * @default
              */
             caution: string;
+            /**
+             * Plain
+             * @default
+             */
+            plain: string;
             /**
              * Then
              * @description The earlier set, a group each.
@@ -10626,7 +11165,8 @@ export interface components {
         };
         /**
          * ReferencePart
-         * @description A reference part that is here, with its last proof.
+         * @description A reference part that is here, with its last proof. `uses`: swaps since that; `due`: why it is to be proved again, where it is;
+         *     `trusted_by`: jobs with a swap that rests on it.
          */
         ReferencePart: {
             /**
@@ -10659,6 +11199,18 @@ export interface components {
              * @default true
              */
             sound: boolean;
+            /**
+             * Uses
+             * @default 0
+             */
+            uses: number;
+            /** Due */
+            due?: string | null;
+            /**
+             * Trusted By
+             * @default []
+             */
+            trusted_by: number[];
         };
         /**
          * RefusedCell
@@ -10746,7 +11298,8 @@ export interface components {
         };
         /**
          * Release
-         * @description A recorded decision that lets a quarantined pack back on the bench. `cells`: what became of the damaged ones.
+         * @description A recorded decision that lets a quarantined pack back on the bench, for the damaged cells to be taken out. `cells`: what became of
+         *     them; `groups`: in which groups they are; `dried`: a wet pack is dry again.
          */
         Release: {
             /** By */
@@ -10758,6 +11311,17 @@ export interface components {
              * @default
              */
             cells: string;
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Dried
+             * @default false
+             */
+            dried: boolean;
         };
         /**
          * ReleaseFact
@@ -10785,6 +11349,17 @@ export interface components {
              * @default
              */
             cells: string;
+            /**
+             * Groups
+             * @description The groups, from the negative end.
+             * @default []
+             */
+            groups: number[];
+            /**
+             * Dried
+             * @default false
+             */
+            dried: boolean;
         };
         /**
          * Repair
@@ -10920,7 +11495,7 @@ export interface components {
         };
         /**
          * ReplacedFact
-         * @description A replacement as recorded.
+         * @description A replacement as recorded, with what the drawer said of each cell then.
          */
         ReplacedFact: {
             /**
@@ -10953,6 +11528,13 @@ export interface components {
              * @default
              */
             note: string;
+            /** Origin */
+            origin?: ("new" | "used" | "donor") | null;
+            /**
+             * Fitted
+             * @default []
+             */
+            fitted: components["schemas"]["FittedCell"][];
         };
         /**
          * ReplacedGroup
@@ -10977,6 +11559,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Origin */
+            origin?: ("new" | "used" | "donor") | null;
         };
         /**
          * Resistance
@@ -11514,7 +12098,7 @@ export interface components {
              * @description What it was, by its name.
              * @enum {string}
              */
-            what: "swollen" | "bulged" | "leak" | "corrosion" | "heat_marks" | "burnt_part" | "missing_part" | "broken_wire" | "loose_joint" | "opened_before" | "nothing";
+            what: "swollen" | "bulged" | "leak" | "dented" | "corrosion" | "heat_marks" | "burnt_part" | "missing_part" | "broken_wire" | "loose_joint" | "opened_before" | "nothing";
             /**
              * @description Where it was seen. Default: not said.
              * @default {
@@ -14046,6 +14630,11 @@ export interface components {
              */
             node?: ("string" | "fuse" | "charge_switch" | "discharge_switch" | "contact" | "terminal") | null;
             /**
+             * Rail
+             * @description The board's own supply, its wake line, or the gate of the switch that does not pass, against that switch's source.
+             */
+            rail?: ("board_supply" | "wake") | null;
+            /**
              * Mode
              * @description How a sensor circuit fails: open, short, or by poor contact.
              */
@@ -14053,7 +14642,8 @@ export interface components {
         };
         /**
          * WiggleMeasure
-         * @description A part moved while a meter watched: for how long, and when it dropped out, s from the start.
+         * @description A part moved while a meter watched: for how long, and when it dropped out, s from the start. `dropped`: the closed
+         *     pack was let fall from a hand's breadth as well.
          */
         WiggleMeasure: {
             /**
@@ -14077,6 +14667,11 @@ export interface components {
              * @default []
              */
             dropouts_s: number[];
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
         };
         /**
          * Window
@@ -15458,6 +16053,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15513,6 +16109,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15568,6 +16165,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15623,6 +16221,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15678,6 +16277,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15733,6 +16333,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15788,6 +16389,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15843,6 +16445,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15898,6 +16501,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -15953,6 +16557,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16008,6 +16613,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16063,6 +16669,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16118,6 +16725,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16173,6 +16781,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16228,6 +16837,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16283,6 +16893,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16338,6 +16949,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16389,10 +17001,179 @@ export interface operations {
             };
         };
     };
+    record_cells_in: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCellsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_left_out: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLeftOut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_board: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBoard"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     record_need: {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16448,6 +17229,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16503,6 +17285,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16598,6 +17381,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16653,6 +17437,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16708,6 +17493,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16763,6 +17549,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16818,6 +17605,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16873,6 +17661,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16928,6 +17717,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -16983,6 +17773,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {
@@ -17038,6 +17829,7 @@ export interface operations {
         parameters: {
             query?: {
                 sure?: boolean;
+                seen?: number | null;
             };
             header?: never;
             path: {

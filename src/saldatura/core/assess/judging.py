@@ -57,7 +57,7 @@ class Judged(Value):
     """The judgement of a job, how it came about, and the technician's own ruling where there is one.
 
     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
-    `before_repair`: it is mended, and this is what it was judged to have when it came.
+    `before_repair`: it is mended, and this is what it was judged to have when it came. `reopened`: swaps that are open again.
     """
 
     judgement: Judgement
@@ -65,15 +65,21 @@ class Judged(Value):
     ruling: RulingFact | None
     confirmed: dict[CauseName, int]
     before_repair: bool = False
+    reopened: list[str] = []
 
 
-def judged_now(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy) -> Judged:
+NONE: Mapping[int, str] = {}
+
+
+def judged_now(
+    facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy, distrusted: Mapping[int, str] = NONE
+) -> Judged:
     """The judgement to show: of the pack as it now is, by what was told of it since it was mended; or, once it is mended and does not fail
-    its proof, as it came. Raises Impossible as `judged` does.
+    its proof, as it came. `distrusted`: swaps whose reference part was found at fault since. Raises Impossible as `judged` does.
     """
     if not _proved(facts, policy):
-        return judged(facts, confirmed, policy, since=mended_at(facts))
-    found = judged(before_repair(facts), confirmed, policy)
+        return judged(facts, confirmed, policy, mended_at(facts), distrusted)
+    found = judged(before_repair(facts), confirmed, policy, distrusted=distrusted)
     ruling = facts.rulings[-1] if facts.rulings else None
     return found.model_copy(update={"ruling": ruling, "before_repair": True})
 
@@ -117,10 +123,16 @@ def _proved(facts: JobFacts, policy: Policy) -> bool:
     return found
 
 
-def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy, since: int = 0) -> Judged:
+def judged(
+    facts: JobFacts,
+    confirmed: Mapping[CauseName, int],
+    policy: Policy,
+    since: int = 0,
+    distrusted: Mapping[int, str] = NONE,
+) -> Judged:
     """Judge a job by its evidence, or by what was told `since` a fact. Raises Impossible where that cannot be so, or the pack is out of scope."""
     probe, load = assess_set(facts, "probe", policy), assess_set(facts, "load", policy)
-    pieces = pieces_of(facts, probe, load, policy, since)
+    pieces = [p for p in pieces_of(facts, probe, load, policy, since) if p.fact not in distrusted]
     counted = tuple(sorted(confirmed.items()))
     told = [facts.intake, *(e for p in pieces for e in p.evidence)]
 
@@ -136,7 +148,10 @@ def judged(facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy, 
         facts.memo["judgement"] = held
     judgement, moved = held[2]
     ruling = facts.rulings[-1:]
-    return Judged(judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed))
+    return Judged(
+        judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed),
+        reopened=[f"The swap with {name} tells nothing: {name} was found at fault since. Try another part." for name in distrusted.values()],
+    )  # fmt: skip
 
 
 def _request(facts: JobFacts, pieces: Sequence[Piece], confirmed: Mapping[CauseName, int]) -> JudgeRequest:

@@ -9,8 +9,10 @@ from pydantic import ValidationError
 from saldatura.core.assess.clock import PackClock
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.looked import sharpened
+from saldatura.core.assess.next_step import NextStep, next_of
 from saldatura.core.assess.now import Now, now_of
 from saldatura.core.assess.proof import Compared, against_forecast, proof_of
+from saldatura.core.assess.proving import proof_plan_of
 from saldatura.core.assess.rest import LastCurrent, last_current
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.assess.story import Along, Done, Held, SignedPart, along, as_it_came, done_of, held_of, parts_of
@@ -36,7 +38,7 @@ from saldatura.core.facts.wait import WaitFact
 from saldatura.core.hazard import Hazard, HazardRequest, hazard
 from saldatura.core.joining import Joining, joining_of
 from saldatura.core.looks import Sharpened
-from saldatura.core.measure import Measures, measures_of
+from saldatura.core.measure import Measured, MeasureFact, Measures, measured, measures_of
 from saldatura.core.photo import Pinned, pinned
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.prove import Proof
@@ -58,7 +60,8 @@ class Assessment(Value):
     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
     current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
-    `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
+    `next`: the next thing of this repair;
+    `measured_before`: measures of the pack before it was last changed. `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
     field added later, here or below, has a default for those of an earlier program.
     """
 
@@ -92,6 +95,8 @@ class Assessment(Value):
     looked: dict[int, Sharpened] = {}
     waits: list[WaitFact] = []
     troubles: list[str] = []
+    next: NextStep | None = None
+    measured_before: list[Measured] = []
 
 
 class Signed(NewSignOff, Fact):
@@ -200,6 +205,7 @@ def _thawed(facts: JobFacts) -> Assessment | None:
             "archived": facts.archived,
             "undo": None,
             "looked": {},
+            "next": None,
             "parts": parts_of(facts),
         }
     )
@@ -236,6 +242,11 @@ def assess(
     groups = part("What each group holds", lambda: groups_now(facts, probe, policy), list[GroupNow]())
     proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
     standing = standing_of(facts)
+
+    def tested() -> bool:
+        load = assess_set(facts, "load", policy)
+        return proof_plan_of(facts, proof, proving, load, groups, policy).outcome == "pass"
+
     before = part("The first set", lambda: as_it_came(facts, probe, policy), None)
     ended = [run for run in facts.charges if run.end is not None][-MOST_CHARGES:]
     outside = tuple(intake.outside_taps)
@@ -276,8 +287,17 @@ def assess(
             Measures(),
         ),
         blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy),
+        next=part("What comes next", lambda: next_of(facts, groups, proof, tested, policy), None),
+        measured_before=part("The measures before", lambda: measured_before(facts), list[Measured]()),
         troubles=troubles,
     )
+
+
+def measured_before(facts: JobFacts) -> list[Measured]:
+    """Measures that are of cells that are out of the pack, or of the string as it stood before, in the numbers of their time."""
+    held = {fact.id for fact in facts.measures}
+    rated_ah = facts.as_told.pack.rated_ah
+    return [measured(facts.memo, fact, rated_ah) for fact in facts.recorded(MeasureFact) if fact.id not in held]
 
 
 def _closed(facts: JobFacts) -> str | None:
@@ -319,7 +339,7 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
             ShownSet.model_construct(**dict(s), readings=len(facts.by_set.get(s.id, [])))
             for s in facts.sets[-MOST_SETS:]
         ],
-        readings=[r for set_id in sorted(set(sets)) for r in facts.by_set.get(set_id, [])],
+        readings=[r for r in facts.recorded(ReadingFact) if r.set_id in sets],
         charges=[_shown_charge(run, facts) for run in (*ended[-MOST_CHARGES:], *running)],
         joined=facts.joined,
         replaced=facts.replaced,

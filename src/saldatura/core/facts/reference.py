@@ -40,12 +40,17 @@ class ReferenceChecked(ReferenceCheck, Fact):
 
 
 class ReferencePart(NewReference):
-    """A reference part that is here, with its last proof."""
+    """A reference part that is here, with its last proof. `uses`: swaps since that; `due`: why it is to be proved again, where it is;
+    `trusted_by`: jobs with a swap that rests on it.
+    """
 
     id: int
     proved_at: When | None = None
     proved_by: str = ""
     sound: bool = True
+    uses: int = 0
+    due: str | None = None
+    trusted_by: list[int] = []
 
 
 class NewBlink(Value):

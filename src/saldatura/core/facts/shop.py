@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
 from functools import cached_property
 from typing import Annotated, Self
 
@@ -10,7 +11,7 @@ from pydantic import Field
 from saldatura.core.address import Address
 from saldatura.core.fact import Fact, FactId, Person, Reason
 from saldatura.core.facts.block import CouponFact, Recipe
-from saldatura.core.facts.job import Log
+from saldatura.core.facts.job import JobFacts, Log
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
 from saldatura.core.instrument import Kind
@@ -189,6 +190,35 @@ class ShopFacts(Log):
             last = checks.get(fact.id)
             proof = {} if last is None else {"proved_at": last.at, "proved_by": last.by, "sound": last.sound}
             found.append(ReferencePart(id=fact.id, what=fact.what, name=fact.name, revision=fact.revision, **proof))
+        return found
+
+    def references_now(self, swaps: Iterable[tuple[int, int, int]], now: datetime) -> list[ReferencePart]:
+        """The same with the swaps that rest on each, as (part, fact, job), and whether it is to be proved again."""
+        told, checks = list(swaps), {fact.reference: fact.id for fact in self.of(ReferenceChecked)}
+        found = []
+        for part in self.references:
+            since = [job for of, fact, job in told if of == part.id and fact > checks.get(part.id, 0)]
+            due = self._due(part, len(since), now)
+            jobs = sorted({job for of, _, job in told if of == part.id})
+            found.append(part.model_copy(update={"uses": len(since), "due": due, "trusted_by": jobs}))
+        return found
+
+    def _due(self, part: ReferencePart, uses: int, now: datetime) -> str | None:
+        if part.proved_at is None:
+            return "it was never proved"
+        days = (now - part.proved_at).days
+        if days > self.policy.reference_days:
+            return f"it was proved {days} days ago"
+        return f"it was put in {uses} times since it was proved" if uses >= self.policy.reference_uses else None
+
+    def distrusted(self, job: JobFacts) -> dict[int, str]:
+        """Tries of a job whose reference part was found at fault at its next proof, each with the part's name."""
+        names = {fact.id: fact.name for fact in self.of(ReferenceEntered)}
+        found = {}
+        for tried in job.tries:
+            after = next((c for c in self.of(ReferenceChecked) if c.reference == tried.part and c.id > tried.id), None)
+            if tried.part is not None and after is not None and not after.sound:
+                found[tried.id] = names.get(tried.part, "the reference part")
         return found
 
     @property

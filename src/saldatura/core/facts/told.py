@@ -5,7 +5,7 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from saldatura.core.evidence import Noted, Tried
-from saldatura.core.fact import Fact
+from saldatura.core.fact import Fact, FactId
 from saldatura.core.quantities import Value, Words
 
 
@@ -27,10 +27,11 @@ class NoteFact(NewNote, Fact):
 
 
 class NewTry(Value):
-    """What was tried, and what came of it."""
+    """What was tried, and what came of it. `part`: the shop's reference part that was put in, where it was one."""
 
     evidence: Tried
     text: Annotated[Words, Field(max_length=400)] = ""
+    part: FactId | None = None
 
 
 class TryFact(NewTry, Fact):

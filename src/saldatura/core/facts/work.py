@@ -21,6 +21,8 @@ Did = Literal[
     "dried",
     "other",
 ]
+# Names that a hand gives to the board.
+BOARD_NAMES = ("board", "the board", "protection board")
 DIDS: tuple[Did, ...] = get_args(Did)
 
 
@@ -82,7 +84,7 @@ def place_words(place: WorkPlace) -> str:
         case PartPlace(part=part):
             return part
         case BoardPlace():
-            return "the board"
+            return "board"
     return "the terminals"
 
 

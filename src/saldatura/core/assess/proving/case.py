@@ -96,7 +96,8 @@ def as_charged(case: Case) -> list[LoadGroup] | None:
     of it. A group whose cells were replaced counts as level. None while they are not read.
     """
     pack, window = case.facts.intake.pack, WINDOWS[case.facts.intake.pack.chemistry]
-    if not case.groups or any(g.volts is None or g.volts < 0 for g in case.groups):
+    new = set(case.replaced)
+    if not case.groups or any(g.group not in new and (g.volts is None or g.volts < 0) for g in case.groups):
         return None
     curve, usual = middle_curve(pack.chemistry), window.resistance_ohm_ah.usual / pack.rated_ah
     held = [
