@@ -256,11 +256,14 @@ def test_a_step_that_asks_for_a_reading_stops_on_a_wrong_one_and_a_wait_goes_on_
     new = [c for c in seen(api, job)["map"]["cells"] if c["group"] == 2]
     # Only the cells that are set in anew are read; two that lie apart are not joined in parallel.
     assert {p["cell"] for p in seen(api, job)["polarity"] if p["wanted"]} == {c["cell"] for c in new}
+    while next(s for s in work(api, job, "groups")["steps"] if not s["done"])["do"] != "weld":
+        assert tick(api, job, "groups")[0] == 201
+    # The cells are in by then, and what the old ones read tells nothing of them.
+    assert api.client.get(f"/api/jobs/{job}").json()["now"]["groups"][1]["volts"] is None
+    assert "2 cells are not read" in only_line(tick(api, job, "groups")[1])[1]
     for cell, volts in zip(new, (3.80, 3.60), strict=True):
         sign = 1 if cell["top"] == "positive" else -1
         api.post(f"/api/jobs/{job}/polarity", {"cell": cell["cell"], "volts": sign * volts})
-    while next(s for s in work(api, job, "groups")["steps"] if not s["done"])["do"] != "weld":
-        assert tick(api, job, "groups")[0] == 201
     assert "read 3.60 and 3.80 V" in only_line(tick(api, job, "groups")[1])[1]
     sign = 1 if new[0]["top"] == "positive" else -1
     api.post(f"/api/jobs/{job}/polarity", {"cell": new[0]["cell"], "volts": sign * 3.61})

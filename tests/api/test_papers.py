@@ -20,7 +20,7 @@ def job(api: Api) -> int:
     api.post(f"/api/jobs/{found}/replaced", {"group": 2, "by": "Ilka"})
     for measure in (
         {"kind": "capacity", "source": "tester", "ah": 3.61, "wh": 52, "seconds": 6000, "mean_a": 2.0, "end_v": 12.0},
-        {"kind": "full_charge", "accepts": True, "ended_itself": True},
+        {"kind": "full_charge", "accepts": True, "ended_itself": True, "group_v": [4.19, 4.19, 4.18, 4.19]},
     ):
         api.post(f"/api/jobs/{found}/measures", measure)
     api.post(f"/api/jobs/{found}/rulings", {"cause": "weak_group", "groups": [2], "by": "Ilka", "confirmed": True})

@@ -121,7 +121,11 @@ def test_the_accepted_option_is_a_fact_and_its_minutes_teach_the_next_plan(lost:
         f"/api/jobs/{job}/work",
         {"did": "rewelded", "place": {"kind": "group", "group": 2}, "by": "Ilka", "minutes": 140},
     )
-    api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "proved elsewhere"})
+    # A pack that keeps a group under the floor goes back with no reason at all.
+    kept = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "proved elsewhere"})
+    assert (kept[0], only_line(kept[1])[0]) == (409, "condemned")
+    assert api.post(f"/api/jobs/{job}/cells-in", {"groups": [2], "by": "Ilka", "origin": "donor"})[0] == 201
+    assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "proved elsewhere"})[0] == 200
     # One job of 140 min against the table's four.
     assert minutes() == pytest.approx((4 * before + 140) / 5, abs=0.1)
 

@@ -34,7 +34,10 @@ def test_each_pack_shows_what_it_is_there_for(views: dict[str, JobView]) -> None
         return probe.verdict.kind if probe else "none"
 
     assert kind("Vine shears backpack B") == "imbalanced"
-    assert kind("Frost-fan remote battery") == "group_under_floor"
+    fan = views["Frost-fan remote battery"]
+    # Its dead group has new cells since, and the pack as it now is has not been read yet.
+    assert (fan.assessment.probe, fan.assessment.before.verdict.kind) == (None, "group_under_floor")
+    assert [c.origin for c in fan.now.groups[2].cells] == ["new"]
     assert kind("Bottle-washer hand scrubber") == "readings_inconsistent"
     assert kind("Vine shears backpack C") == "cannot_tell"
     assert kind("Grafting lamp") == "run_flat"
@@ -121,6 +124,6 @@ def test_every_pack_on_the_bench_stands_ready_behind_its_stand_in_meter(
         last = facts.readings[-1]
         black, red = span_of(last.point, facts.intake.pack.series)
         pack.place(Probes(at="terminals") if last.point.kind == "pack" else Probes(at="taps", black=black, red=red))
-        if not pack.running and not facts.charges and facts.sets[-1].purpose != "load":
+        if not pack.running and not facts.charges and facts.sets and facts.sets[-1].purpose != "load":
             assert pack.true_volts() == pytest.approx(last.volts, abs=abs(last.volts or 0) * 0.005 + 0.005)
     assert virtual.running_jobs(db.read()) == [views["Vine shears backpack B"].facts.id]

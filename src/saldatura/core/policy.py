@@ -8,8 +8,9 @@ from pydantic import Field
 from saldatura.core.chemistry import WINDOWS, Window
 from saldatura.core.quantities import ChemistryKey, Value
 
-Unit = Literal["V", "C", "h", "min", "mm", "mm/V", "°C", "share", "spreads", "months"]
-Topic = Literal["Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells", "Warranty"]
+Unit = Literal["swaps", "days", "V", "C", "h", "min", "mm", "mm/V", "°C", "share", "spreads", "months"]
+Topic = Literal[
+    "Reference parts","Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells", "Warranty"]
 
 
 def _choice(topic: Topic, title: str, unit: Unit, low: float, high: float, reason: str) -> Any:

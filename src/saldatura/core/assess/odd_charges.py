@@ -11,6 +11,8 @@ from saldatura.core.policy import Policy
 LEAST_TIME, LEAST_CHARGE = 0.1, 0.3
 # A meter may read so much above what the charger is set to.
 ABOVE_V = 0.05
+# A group that was charged rests no further under what the charger was set to.
+NEAR_V = 0.10
 
 Odd = Literal["too_soon", "too_little", "too_warm", "too_high"]
 WHY_ODD: Mapping[Odd, str] = {
@@ -26,7 +28,8 @@ def odd_end(run: ChargeRun, took_s: float, counted_ah: float | None, volts: floa
     read = [look.volts for look in run.looks if look.volts is not None] + ([volts] if volts is not None else [])
     if any(v > run.target_v + ABOVE_V for v in read):
         return "too_high"
-    if took_s < LEAST_TIME * run.forecast_low_s:
+    # What reads full is full: its charge was only told of late.
+    if took_s < LEAST_TIME * run.forecast_low_s and (volts is None or volts < run.target_v - NEAR_V):
         return "too_soon"
     if counted_ah is not None and counted_ah < LEAST_CHARGE * run.forecast_ah:
         return "too_little"
