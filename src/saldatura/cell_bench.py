@@ -208,7 +208,7 @@ class CellBench:
     # --- with a job's facts, inside its transaction
 
     def follow(self, db: sqlite3.Connection, job: JobFacts, new: Iterable[Fact], policy: Policy) -> None:
-        """Move the cells that a job's new facts tell of. Raises Impossible, Refused: then neither is kept."""
+        """Move the cells that new facts tell of a job as it was before them. Raises Impossible, Refused: then neither is kept."""
         for fact in new:
             fitted, left = changes_of(fact)
             for put in fitted:
@@ -258,7 +258,7 @@ class CellBench:
             records.move(db, cells, moved)
         if left is not None:
             self._renumber(db, job, left.group, 1, None)
-            seat = job.structure.seats[left.group - 1]
+            seat = job.with_facts([back]).structure.seats[left.group - 1]
             names = [cell.cell for cell in seat.fitted or () if cell.cell]
             again = [c for name in names if (c := self.db.cells.drawer(db).of(name)) is not None]
             records.move(
@@ -270,8 +270,7 @@ class CellBench:
         drawer, pack = self.db.cells.drawer(db), job.intake.pack
         of = _type_there(drawer, fact.type)
         gates.alike_type(pack, of)
-        before = job.until(fact.id - 1, known=True)
-        now = {g.group: g for g in groups_now(before, assess_set(before, "probe", policy), policy)}
+        now = {g.group: g for g in groups_now(job, assess_set(job, "probe", policy), policy)}
         names = iter(fact.cells)
         for group in fact.groups:
             known = now[group]

@@ -27,7 +27,15 @@ def kept(api: Api, job: int, **measure: object) -> tuple[int, dict[str, Any]]:
 
 
 def run(seconds: float, **more: object) -> dict[str, Any]:
-    return {"kind": "load_run", "on": "tool", "amps": 10, "seconds": seconds, "ended_by": "tool", "group_v": [3.21, 3.2, 3.22, 3.2], **more}
+    return {
+        "kind": "load_run",
+        "on": "tool",
+        "amps": 10,
+        "seconds": seconds,
+        "ended_by": "tool",
+        "group_v": [3.21, 3.2, 3.22, 3.2],
+        **more,
+    }
 
 
 def under_load(api: Api, job: int, volts: list[float]) -> None:
@@ -43,7 +51,12 @@ def test_what_was_done_tells_what_is_due(api: Api, job: int) -> None:
     api.post(f"/api/jobs/{job}/work", {"did": "resoldered", "place": {"kind": "group", "group": 2}, "by": "Ilka"})
     api.post(
         f"/api/jobs/{job}/work",
-        {"did": "replaced_part", "place": {"kind": "part", "part": "protection board"}, "by": "Ilka", "board": {"make": "own"}},
+        {
+            "did": "replaced_part",
+            "place": {"kind": "part", "part": "protection board"},
+            "by": "Ilka",
+            "board": {"make": "own"},
+        },
     )
     api.post(f"/api/jobs/{job}/replaced", {"group": 2, "by": "Ilka"})
     found, tests = plan(api, job)

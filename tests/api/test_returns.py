@@ -25,7 +25,13 @@ def handed_over(api: Api, serial: str = SERIAL, minutes: float | None = 50) -> i
     assert api.post(f"/api/jobs/{job}/replaced", built)[0] == 201
     api.post(
         f"/api/jobs/{job}/work",
-        {"did": "replaced_part", "place": {"kind": "part", "part": "board"}, "by": "Ilka", "parts": "board rev C", "board": {"make": "own"}},
+        {
+            "did": "replaced_part",
+            "place": {"kind": "part", "part": "board"},
+            "by": "Ilka",
+            "parts": "board rev C",
+            "board": {"make": "own"},
+        },
     )
     api.photo(job, picture())
     signed = {"by": "Ilka", "reason": "the Bodega Zwölf waits", "minutes": minutes}

@@ -36,7 +36,7 @@ from saldatura.core.photo import MOST_PHOTOS, NewPin
 from saldatura.core.policy import Policy
 from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.core.prove import Proof
-from saldatura.core.quantities import MOST_READINGS, Point, span_of
+from saldatura.core.quantities import MOST_READINGS, GroupPoint, Point, span_of
 
 # A run under a load is of no more than this times what the device draws; of a pack whose device is not known, of no more than so many C.
 MOST_OF_LOAD, MOST_C = 1.25, 3.0
@@ -155,6 +155,11 @@ def reading(facts: JobFacts, new: NewReading) -> None:
     """
     work(facts)
     on_pack(facts, new.point)
+    if isinstance(new.point, GroupPoint) and new.point.group in facts.harvested:
+        raise Refused(
+            "harvested",
+            f"group {new.point.group} is cut out of this pack; there is nothing to read. Put cells in, or leave it out",
+        )
     if new.supersedes is not None:
         _corrects(facts, new)
         return

@@ -10,7 +10,8 @@ from saldatura.core.quantities import ChemistryKey, Value
 
 Unit = Literal["swaps", "days", "V", "C", "h", "min", "mm", "mm/V", "°C", "share", "spreads", "months"]
 Topic = Literal[
-    "Reference parts","Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells", "Warranty"]
+    "Reference parts", "Scope and floors", "Charging", "Level and proved", "Probing and joining", "Cells", "Warranty"
+]
 
 
 def _choice(topic: Topic, title: str, unit: Unit, low: float, high: float, reason: str) -> Any:

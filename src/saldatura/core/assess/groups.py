@@ -10,7 +10,7 @@ from typing import Literal
 from saldatura.core.assess.condemned import Condemned, before_change, condemned_of, condemned_says
 from saldatura.core.assess.figures import Figure, capacities, resistances
 from saldatura.core.assess.rest import flows
-from saldatura.core.assess.sets import Assessed, assessed, compare_sets
+from saldatura.core.assess.sets import Assessed, compare_sets, judged_set
 from saldatura.core.facts import ChargeRun, JobFacts, SetFact
 from saldatura.core.facts.becoming import FittedCell
 from saldatura.core.facts.structure import Seat
@@ -118,11 +118,20 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
             told = [cell.told_at for cell in seat.fitted if cell.told_at is not None]
             at = min(told) if told else facts.opened_at
             _later(found, k, Read(seat.since, fmean(rests), "drawer", at))
-    for purpose in ("probe", "prove"):
-        last = facts.last_set(purpose)
-        if last is not None:
-            for k, of in _in_set(facts, assessed(facts, last, policy), purpose).items():
-                _later(found, k, of)
+    known = dict[int, Read]()
+    sets = [
+        (here[-1].id, s)
+        for s in facts.sets
+        if s.purpose != "load" and s.condition == "rest" and (here := facts.standing(s.id))
+    ]
+    for last, of in sorted(sets, key=lambda pair: -pair[0]):
+        # Nothing in a set that was read on before all of these is later than they are.
+        if len(known) == len(facts.structure.seats) and last < min(read.order for read in known.values()):
+            break
+        for k, read in _in_set(facts, of, policy).items():
+            _later(known, k, read)
+    for k, read in known.items():
+        _later(found, k, read)
     for run in facts.charges:
         if run.end is not None and run.end.volts is not None:
             _later(
@@ -130,7 +139,20 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
                 run.group,
                 Read(run.end.id, run.end.volts, "charge", run.end.at, charge=run.id, clock_s=run.end.clock_s),
             )
-    return {k: of for k, of in found.items() if not facts.structure.seats[k - 1].cut_out}
+    moved = _moved_at(facts)
+    seats = facts.structure.seats
+    return {k: of for k, of in found.items() if not seats[k - 1].cut_out and of.order > moved.get(k, 0)}
+
+
+def _moved_at(facts: JobFacts) -> dict[int, int]:
+    """The fact by which each group's charge was last moved without being read after: what was read before is of another charge."""
+    of, found = facts.structure, dict[int, int]()
+    for flow in flows(facts):
+        if flow.moved == "all":
+            found.update(dict.fromkeys(range(1, of.series + 1), flow.fact))
+        else:
+            found.update({now: flow.fact for k in flow.moved if (now := of.holds(k, flow.fact)) is not None})
+    return found
 
 
 def _later(found: dict[int, Read], group: int, of: Read) -> None:
@@ -155,20 +177,24 @@ def _held_on(facts: JobFacts, policy: Policy) -> dict[int, Read]:
     return found
 
 
-def _in_set(facts: JobFacts, of: Assessed, purpose: Literal["probe", "prove"]) -> dict[int, Read]:
+def _in_set(facts: JobFacts, of: SetFact, policy: Policy) -> dict[int, Read]:
     """What a set settles. A group is as old as the set, or as a reading of it by itself."""
     series, found = facts.intake.pack.series, {}
-    standing = [r for r in facts.standing(of.set.id) if r.volts is not None]
+    purpose: ReadIn = "prove" if of.purpose == "prove" else "probe"
+    standing = [r for r in facts.standing(of.id) if r.volts is not None]
     if not standing:
         return {}
     last = max(standing, key=lambda r: r.at)
-    doubts = {b.group: b.because for b in of.verdict.barred if of.verdict.groups[b.group - 1].state in ("in_doubt", "run_flat")}  # fmt: skip
-    for g in of.reconciled.groups:
+    _, _, solved, verdict = judged_set(facts, of, policy)
+    doubts = {
+        b.group: b.because for b in verdict.barred if verdict.groups[b.group - 1].state in ("in_doubt", "run_flat")
+    }
+    for g in solved.groups:
         if g.volts is None:
             continue
         own = [r for r in standing if span_of(r.point, series) == (g.group - 1, g.group)]
         by = max(own, key=lambda r: r.id, default=last)
-        order = by.id if own else of.set.id
+        order = by.id if own else of.id
         found[g.group] = Read(order, g.volts, purpose, by.at, doubt=doubts.get(g.group), clock_s=by.clock_s)
     return found
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Literal
 
 from saldatura.core.fact import Fact
 from saldatura.core.facts import ChargeBegun, JobFacts, ReadingFact, SetFact, TakenBackFact
@@ -24,7 +25,9 @@ class LastCurrent(Value):
 
 @dataclass(frozen=True)
 class Flow:
-    """A current that flowed: by which fact it is known to have ended, when, how much, in words. `runs`: it has not ended."""
+    """A current that flowed: by which fact it is known to have ended, when, how much, in words. `runs`: it has not ended.
+    `moved`: the groups, as numbered then, whose charge it moved so far that what was read of them before does not hold.
+    """
 
     fact: int
     at: datetime
@@ -33,6 +36,7 @@ class Flow:
     runs: bool = False
     clock_s: float | None = None
     set_id: int | None = None
+    moved: tuple[int, ...] | Literal["all"] = ()
 
 
 def flows(facts: JobFacts) -> list[Flow]:
@@ -60,12 +64,23 @@ def flows(facts: JobFacts) -> list[Flow]:
             amps = max(abs(point.amps) for point in of.log.points)
             found.append(Flow(fact.id, fact.at, amps, "the logged step", clock_s=fact.clock_s))
         elif isinstance(of, CapacityMeasure):
-            found.append(Flow(fact.id, fact.at, of.mean_a, "the discharge that was counted", clock_s=fact.clock_s))
+            found.append(
+                Flow(
+                    fact.id,
+                    fact.at,
+                    of.mean_a,
+                    "the discharge that was counted",
+                    clock_s=fact.clock_s,
+                    moved="all" if of.group is None else (of.group,),
+                )
+            )
         elif isinstance(of, LoadRunMeasure):
-            found.append(Flow(fact.id, fact.at, of.amps, "the run under a load", clock_s=fact.clock_s))
+            found.append(Flow(fact.id, fact.at, of.amps, "the run under a load", clock_s=fact.clock_s, moved="all"))
         elif isinstance(of, FullChargeMeasure) and of.accepts:
             # What it took at its end nobody told: at the least it was charged.
-            found.append(Flow(fact.id, fact.at, 0.0, "the charge on its own charger", clock_s=fact.clock_s))
+            found.append(
+                Flow(fact.id, fact.at, 0.0, "the charge on its own charger", clock_s=fact.clock_s, moved="all")
+            )
     return sorted(found, key=lambda flow: flow.fact)
 
 

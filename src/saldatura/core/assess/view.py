@@ -274,7 +274,7 @@ def assess(
         load=part("The set under load", lambda: assess_set(facts, "load", policy), None),
         proof=proof,
         groups=groups,
-        wants=wants_of(facts, probe, proof),
+        wants=wants_of(facts, probe, proof, groups),
         waiting=part("What is waited for", lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
         compared=part(
             "The charges", lambda: [c for run in ended if (c := against_forecast(run)) is not None], list[Compared]()

@@ -1,12 +1,13 @@
 """What each stage still wants of a job, in a word or two for the ribbon."""
 
+from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.sets import Assessed
 from saldatura.core.facts import JobFacts
 from saldatura.core.prove import Proof
 from saldatura.core.stages import Stage
 
 
-def wants_of(facts: JobFacts, probe: Assessed | None, proof: Proof | None) -> dict[Stage, str]:
+def wants_of(facts: JobFacts, probe: Assessed | None, proof: Proof | None, groups: list[GroupNow]) -> dict[Stage, str]:
     """What the stages want; one that wants nothing is left out."""
     if facts.sign_off is not None:
         return {}
@@ -16,7 +17,11 @@ def wants_of(facts: JobFacts, probe: Assessed | None, proof: Proof | None) -> di
         return {"take_in": "safety"}
     wants: dict[Stage, str] = {}
     series = facts.intake.pack.series
-    known = sum(g.determined for g in probe.reconciled.groups) if probe else 0
+    if facts.structure.began:
+        # What was read before holds for the groups that stayed.
+        known = sum(g.volts is not None and g.read_in != "drawer" for g in groups)
+    else:
+        known = sum(g.determined for g in probe.reconciled.groups) if probe else 0
     if known < series:
         wants["probe"] = f"{known} of {series}"
     if probe is not None and probe.verdict.kind == "readings_inconsistent":
