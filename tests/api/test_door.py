@@ -288,6 +288,9 @@ def test_a_groups_own_capacity_and_resistance_lead_its_charge(api: Api) -> None:
     ]
     assert view["assessment"]["groups"][1]["capacity_ah"]["value"] == pytest.approx(2.0, rel=0.02)
     assert "g2.csv" in view["assessment"]["groups"][1]["capacity_ah"]["told"]
+    # A test of capacity leaves its group at another charge: nothing is planned from what it read before.
+    assert view["now"]["groups"][1]["volts"] is None
+    api.read(job, {"kind": "group", "group": 2}, 3.5, supersedes=view["facts"]["readings"][1]["id"])
     own = api.client.get(f"/api/jobs/{job}/level", params={"target": "match"}).json()["needs"][0]
     # Half the capacity is half the charge for the same rise in voltage.
     assert own["forecast"]["charge_ah"] == pytest.approx(rated["forecast"]["charge_ah"] / 2, rel=0.03)

@@ -1,12 +1,14 @@
 """Gates of the plan: what is told, what is taken, which groups may be cut out as donors."""
 
+from collections.abc import Mapping
+
 from saldatura.core import gates
 from saldatura.core.assess.groups import groups_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At
 from saldatura.core.facts import JobFacts, NewAccepted, NewHarvest, NewNeed
-from saldatura.core.plan.types import Repair
+from saldatura.core.plan.types import Repair, RepairName
 from saldatura.core.policy import Policy
 
 
@@ -24,12 +26,27 @@ def accepted(facts: JobFacts, new: NewAccepted) -> None:
     gates.there(facts, At(groups=new.groups))
 
 
+# Repairs that keep every cell, and those that change the cells of the groups they name.
+KEEP_ALL: frozenset[RepairName] = frozenset(
+    ("clean_connector", "mend_wire", "mend_joint", "level", "replace_board", "repair_board")
+)
+OF_GROUPS: frozenset[RepairName] = frozenset(("replace_groups", "donor_cells", "drop_group"))
+
+
+def keeps_none_lost(lost: Mapping[int, str], offered: Repair | None, new: NewAccepted) -> None:
+    """What would keep lost cells is never taken, whatever the note. `lost`: groups whose cells are, and why."""
+    named = set(new.groups or (offered.at.groups if offered is not None else []))
+    left = set(lost) - (named if new.repair in OF_GROUPS else set())
+    keeps = bool(left) and new.repair in KEEP_ALL | OF_GROUPS
+    if keeps or (offered is not None and offered.keeps_lost):
+        why = lost[min(left)] if left else offered.ruled_out if offered is not None else ""
+        raise gates.Refused("ruled_out", f"this is not done, it would keep cells that are lost. {why}")
+
+
 def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
-    """What the plan rules out is taken only with a word why; what would keep lost cells never."""
+    """What the plan rules out is taken only with a word why."""
     if offered is None or offered.ruled_out is None:
         return
-    if offered.keeps_lost:
-        raise gates.Refused("ruled_out", f"this is not done: {offered.ruled_out}")
     if len(new.note.strip()) < 3:
         raise gates.Refused(
             "ruled_out", f"the plan rules it out: {offered.ruled_out} Say in a note why it is done all the same"
@@ -47,7 +64,7 @@ def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:
             raise gates.Refused(
                 "cells", f"group {group} is not kept. {now[group].barred} Such cells are waste, never used again."
             )
-        if now[group].volts is None:
+        if now[group].volts is None and now[group].capacity_ah is None:
             raise gates.Refused("unread", f"group {group} is not settled; read it in Probe before its cells are kept")
 
 

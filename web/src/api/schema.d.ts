@@ -4589,7 +4589,7 @@ export interface components {
              * Topic
              * @enum {string}
              */
-            topic: "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining" | "Cells" | "Warranty";
+            topic: "Reference parts" | "Scope and floors" | "Charging" | "Level and proved" | "Probing and joining" | "Cells" | "Warranty";
             /** Title */
             title: string;
             /**
@@ -4597,7 +4597,7 @@ export interface components {
              * @description Unit of value, limit and doubt.
              * @enum {string}
              */
-            unit: "V" | "C" | "h" | "min" | "mm" | "mm/V" | "°C" | "share" | "spreads" | "months";
+            unit: "swaps" | "days" | "V" | "C" | "h" | "min" | "mm" | "mm/V" | "°C" | "share" | "spreads" | "months";
             /** Reason */
             reason: string;
             /** Default */
@@ -9178,7 +9178,8 @@ export interface components {
         };
         /**
          * Now
-         * @description The pack as it now is. `came`: how it was built when it came in, where that is otherwise.
+         * @description The pack as it now is. `came`: how it was built when it came in, where that is otherwise; `charger`: which one is right for a pack
+         *     that was shortened, and that the one it came with is dangerous.
          */
         Now: {
             /**
@@ -9227,6 +9228,11 @@ export interface components {
             connectors: string[];
             /** Came */
             came: string | null;
+            /**
+             * Charger
+             * @description What stops the charger, in a sentence; None where it cannot be said.
+             */
+            charger: string | null;
         };
         /**
          * NowBoard

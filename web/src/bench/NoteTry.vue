@@ -17,12 +17,14 @@ const { act, busy, refusal } = useAct()
 const params = computed(() => ({ path: { job_id: job.value.facts.id } }))
 
 const chip = (words: string, of: unknown) => ({ words, key: JSON.stringify(of), of: of as Told })
+const ON_CELLS = ['swollen', 'bulged', 'leak', 'dented', 'heat_marks', 'loose_joint']
+const part = ref<number | null>(null)
 const MOVES = Object.entries({ blink: 'the blink', sensor: 'the sensor', output: 'the output', group_v: 'a group' })
 const NOTES = [
   { key: 'charger', label: 'The charger', chips: Object.entries({ refuses: 'refuses', full_at_once: 'says full at once', stops_early: 'stops early', fault_blink: 'blinks a fault', never_ends: 'never ends', no_reaction: 'does not react', normal: 'is normal' }).map(([says, words]) => chip(words, { kind: 'charger', says })) },
   { key: 'tool', label: 'The tool', chips: Object.entries({ dead: 'is dead', cuts_out_under_load: 'cuts out under load', short_run: 'runs shortly', gauge_jumps: 'gauge jumps', normal: 'is normal' }).map(([does, words]) => chip(words, { kind: 'tool', does })) },
   { key: 'blink', label: 'It blinks', chips: Object.entries({ temperature: 'temperature', cell: 'a cell', communication: 'no talk', unknown: 'something else' }).map(([means, words]) => chip(words, { kind: 'blink', means })) },
-  { key: 'seen', label: 'Seen', chips: Object.entries({ swollen: 'swollen', bulged: 'bulged', leak: 'a leak', corrosion: 'corrosion', heat_marks: 'heat marks', burnt_part: 'a burnt part', missing_part: 'a part missing', broken_wire: 'a broken wire', loose_joint: 'a loose joint', opened_before: 'opened before', nothing: 'nothing odd' }).map(([what, words]) => chip(words, { kind: 'seen', what, at: { groups: [], taps: [] } })) },
+  { key: 'seen', label: 'Seen', chips: Object.entries({ swollen: 'swollen', bulged: 'bulged', leak: 'a leak', dented: 'dented', corrosion: 'corrosion', heat_marks: 'heat marks', burnt_part: 'a burnt part', missing_part: 'a part missing', broken_wire: 'a broken wire', loose_joint: 'a loose joint', opened_before: 'opened before', nothing: 'nothing odd' }).map(([what, words]) => chip(words, { kind: 'seen', what, at: { groups: [], taps: [] } })) },
   { key: 'history', label: 'It was', chips: Object.entries({ stored_flat: 'stored flat', stored_long: 'stored long', dropped: 'dropped', wet: 'wet', crash: 'in a crash', heavy_use: 'used hard' }).map(([what, words]) => chip(words, { kind: 'history', what })) },
   { key: 'moving', label: 'Moving it changes', chips: MOVES.map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: true })) },
   { key: 'moving', label: 'Moving it does not change', chips: MOVES.map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: false })) },
@@ -52,9 +54,10 @@ const { data: blinks } = useQuery({ queryKey: ['blinks'], queryFn: () => settled
 const parts = computed(() => (references.value ?? []).filter((r) => r.what === tried.value.what))
 const codes = computed(() => (blinks.value ?? []).filter((b) => !b.pack || job.value.facts.intake.pack_name.toLowerCase().includes(b.pack.toLowerCase())))
 const DAY_MS = 86_400_000
-function usePart(part: Schemas['ReferencePart']) {
-  tried.value.days = part.proved_at && part.sound ? String(Math.max(Math.floor((Date.now() - Date.parse(part.proved_at)) / DAY_MS), 0)) : ''
-  text.value = [part.name, part.revision && `revision ${part.revision}`].filter(Boolean).join(', ')
+function usePart(of: Schemas['ReferencePart']) {
+  part.value = of.id
+  tried.value.days = of.proved_at && of.sound && !of.due ? String(Math.max(Math.floor((Date.now() - Date.parse(of.proved_at)) / DAY_MS), 0)) : ''
+  text.value = [of.name, of.revision && `revision ${of.revision}`].filter(Boolean).join(', ')
 }
 function useCode(code: Schemas['BlinkFact']) {
   const of: Told = { kind: 'blink', means: code.means }
@@ -75,6 +78,9 @@ watch(noteOrTry, (open) => {
   chosen.value = new Map()
   text.value = ''
   registers.value = {}
+  at.value = []
+  part.value = null
+  supply.value = false
   more.value = false
   rails.value = {}
   const { kind = 'action', what = '' } = begins.value
@@ -84,15 +90,29 @@ watch(noteOrTry, (open) => {
 function toggle(key: string, of: Told) {
   if (!chosen.value.delete(key)) chosen.value.set(key, of)
 }
-const pick = (kind: 'action' | 'swap', what: string) => (tried.value = { ...tried.value, kind, what })
+function pick(kind: 'action' | 'swap', what: string) {
+  part.value = null
+  tried.value = { ...tried.value, kind, what }
+}
 
 const evidence = computed(() => {
   const { kind, what, result, revision, days } = tried.value
   if (kind === 'action') return { kind, did: what, result, at: { groups: [], taps: [] } }
   return { kind, put: what, result, reference: { same_revision: JSON.parse(revision) as boolean | null, proved_days_ago: days.trim() ? ((parseNumber(days) ?? days) as number) : null } }
 })
+// Where something was seen on cells is asked: only those are barred.
+const at = ref<number[]>([])
+const placed = computed(() => [...chosen.value.values()].some((of) => of.kind === 'seen' && ON_CELLS.includes(of.what)))
+const inGroup = (group: number) => (at.value = at.value.includes(group) ? at.value.filter((g) => g !== group) : [...at.value, group])
+const supply = ref(false)
+const onBoard = computed(() => [...chosen.value.values()].some((of) => of.kind === 'seen' && ['missing_part', 'burnt_part'].includes(of.what)))
+function where(of: Told): Told {
+  if (of.kind !== 'seen') return of
+  if (ON_CELLS.includes(of.what)) return { ...of, at: { groups: [...at.value].sort((a, b) => a - b), taps: [] } }
+  return supply.value && ['missing_part', 'burnt_part'].includes(of.what) ? { ...of, at: { groups: [], taps: [], rail: 'board_supply' } } : of
+}
 const noted = computed<Told[]>(() => [
-  ...chosen.value.values(),
+  ...[...chosen.value.values()].map(where),
   ...(Object.keys(registers.value).length ? [{ kind: 'registers', ...registers.value } as Told] : []),
   ...Object.entries(rails.value).flatMap(([rail, typed]) => (typed.trim() ? [{ kind: 'rail_v', rail, volts: (parseNumber(typed) ?? typed) as number } as Told] : [])),
 ])
@@ -112,7 +132,7 @@ async function keep() {
   const done =
     noteOrTry.value === 'note'
       ? await act(() => settled(client.POST('/api/jobs/{job_id}/notes', { params: params.value, body: { evidence: noted.value, text: text.value } })))
-      : await act(() => settled(client.POST('/api/jobs/{job_id}/tries', { params: params.value, body: { evidence: evidence.value as Schemas['NewTry']['evidence'], text: text.value } })))
+      : await act(() => settled(client.POST('/api/jobs/{job_id}/tries', { params: params.value, body: { evidence: evidence.value as Schemas['NewTry']['evidence'], text: text.value, part: tried.value.kind === 'swap' ? part.value : null } })))
   if (done) noteOrTry.value = null
 }
 </script>
@@ -126,6 +146,11 @@ async function keep() {
           <button v-for="c in group.chips" :key="c.key" type="button" class="chip" :aria-pressed="chosen.has(c.key)" @click="toggle(c.key, c.of)">{{ c.words }}</button>
           <button v-for="code in group.key === 'blink' ? codes : []" :key="code.id" type="button" class="chip code" @click="useCode(code)">{{ code.shows }}</button>
         </div>
+        <div v-if="placed && job.now.series > 1" class="chips" role="group" aria-label="On which group">
+          <span class="label">On which group</span>
+          <button v-for="g in job.now.series" :key="g" type="button" class="chip" :aria-pressed="at.includes(g)" @click="inGroup(g)">{{ g }}</button>
+        </div>
+        <div v-if="onBoard" class="chips"><button type="button" class="chip" :aria-pressed="supply" @click="supply = !supply">beside the board's own supply</button></div>
         <div v-if="!about || about === 'chip' || more" class="chips" role="group" aria-label="Its chip">
           <span class="label">Its chip</span>
           <template v-for="c in CHIP" :key="c.key"><button type="button" class="chip" :aria-pressed="registers[c.key] === true" @click="says(c.key, true)">{{ c.yes }}</button><button type="button" class="chip" :aria-pressed="registers[c.key] === false" @click="says(c.key, false)">{{ c.no }}</button></template>
@@ -140,7 +165,7 @@ async function keep() {
           <button v-for="(words, what) in kinds" :key="what" type="button" class="chip" :aria-pressed="tried.kind === kind && tried.what === what" @click="pick(kind, what)">{{ words }}</button>
         </div>
         <div v-if="tried.kind === 'swap' && tried.what" class="chips" role="group" aria-label="The reference part">
-          <template v-if="parts.length"><span class="label">Which one</span><button v-for="part in parts" :key="part.id" type="button" class="chip" :disabled="!part.sound" @click="usePart(part)">{{ part.name }}<template v-if="!part.sound"> (found at fault)</template></button></template>
+          <template v-if="parts.length"><span class="label">Which one</span><button v-for="of in parts" :key="of.id" type="button" class="chip" :disabled="!of.sound" :aria-pressed="part === of.id" @click="usePart(of)">{{ of.name }}<template v-if="!of.sound"> (found at fault)</template><template v-else-if="of.due"> (prove it again: {{ of.due }})</template></button></template>
           <span class="label">It is of</span>
           <button v-for="(words, key) in REVISION" :key="key" type="button" class="chip" :aria-pressed="tried.revision === key" @click="tried.revision = key">{{ words }}</button>
           <FieldRow label="Proved so many days ago" :error="refusal?.on('evidence')"><template #default="{ id }"><ElInput :id="id" v-model="tried.days" inputmode="decimal" placeholder="not known" /></template></FieldRow>

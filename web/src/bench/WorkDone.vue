@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { client, settled } from '@/api/client'
+import { client, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
 import { toNext } from '@/composables/focus'
 import { parseNumber } from '@/composables/parseVolts'
@@ -8,7 +8,9 @@ import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { workAt, type WorkPlace } from './acts'
+import BoardFields from './BoardFields.vue'
 import FieldRow from './FieldRow.vue'
+import PackChange from './PackChange.vue'
 
 /** What was done to the pack: what, where, by whom. What it may have changed is asked for again. */
 const job = useJob()
@@ -19,9 +21,12 @@ const series = computed(() => job.value.facts.intake.pack.series)
 
 type Where = WorkPlace['kind']
 const did = shallowRef('mended_wire')
+const board = shallowRef<Schemas['Board'] | null>(null)
+// New cells and a group left out make another pack of it, and are told in a form of their own.
+const change = shallowRef<'cells' | 'out' | null>(null)
 const where = shallowRef<Where>('tap')
 const form = ref({ number: '', part: '', by: '', note: '', parts: '', minutes: '', photo: null as number | null })
-const WHERE: Record<Where, string> = { tap: 'wire of a tap', group: 'a group', terminals: 'terminals', part: 'another part' }
+const WHERE: Record<Where, string> = { tap: 'wire of a tap', group: 'a group', board: 'the board', terminals: 'terminals', part: 'another part' }
 
 // What the readings have in doubt stands first: it is what was mended.
 const doubted = computed<WorkPlace | null>(() => {
@@ -32,6 +37,8 @@ const doubted = computed<WorkPlace | null>(() => {
 watch(workAt, (open) => {
   if (!open) return
   refusal.value = null
+  board.value = null
+  change.value = open.change ?? null
   form.value = { number: '', part: '', by: settings.value.technician, note: '', parts: '', minutes: '', photo: null }
   const place = open.place ?? doubted.value
   if (!place) return
@@ -44,12 +51,13 @@ const number = (text: string) => (parseNumber(text) ?? text) as number
 const place = computed<WorkPlace>(() => {
   if (where.value === 'tap') return { kind: 'tap', tap: number(form.value.number) }
   if (where.value === 'group') return { kind: 'group', group: number(form.value.number) }
+  if (where.value === 'board') return { kind: 'board' }
   return where.value === 'part' ? { kind: 'part', part: form.value.part.trim() } : { kind: 'terminals' }
 })
 
 async function keep() {
   const { by, note, parts, minutes, photo } = form.value
-  const body = { did: did.value as never, place: place.value, by: by.trim(), note, parts, minutes: minutes.trim() ? number(minutes) : null, photo }
+  const body = { did: did.value as never, place: place.value, by: by.trim(), note, parts, minutes: minutes.trim() ? number(minutes) : null, photo, board: where.value === 'board' && did.value === 'replaced_part' ? board.value : null }
   const params = { path: { job_id: job.value.facts.id } }
   if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/work', { params, body }))))) return
   if (!settings.value.technician) settings.value.technician = by.trim()
@@ -59,13 +67,20 @@ async function keep() {
 
 <template>
   <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" top="6vh" append-to-body @update:model-value="workAt = null" @closed="toNext()">
-    <form class="work" @submit.prevent="keep">
+    <div class="chips" role="group" aria-label="Kind of work">
+      <button type="button" class="chip" :aria-pressed="change === null" @click="change = null">work on a part</button>
+      <button type="button" class="chip" :aria-pressed="change === 'cells'" @click="change = 'cells'">new cells are in</button>
+      <button v-if="series > 1" type="button" class="chip" :aria-pressed="change === 'out'" @click="change = 'out'">a group is left out</button>
+    </div>
+    <PackChange v-if="change" :key="change" :what="change" :groups="workAt?.groups" class="work" @done="workAt = null" />
+    <form v-else class="work" @submit.prevent="keep">
       <div class="chips" role="group" aria-label="What was done">
         <button v-for="w in terms?.works ?? []" :key="w.key" type="button" class="chip" :aria-pressed="did === w.key" @click="did = w.key">{{ w.name }}</button>
       </div>
       <div class="chips" role="group" aria-label="Where">
         <button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button>
       </div>
+      <BoardFields v-if="where === 'board' && did === 'replaced_part'" v-model="board" />
       <div class="fields">
         <FieldRow v-if="where === 'tap' || where === 'group'" :label="where === 'tap' ? `Tap, 0 to ${series}` : `Group, 1 to ${series}`" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.number" inputmode="numeric" autofocus /></template></FieldRow>
         <FieldRow v-if="where === 'part'" label="Which part" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
@@ -86,6 +101,7 @@ async function keep() {
 .work {
   display: grid;
   gap: 14px;
+  margin-top: 14px;
 }
 
 .chips {

@@ -7,8 +7,10 @@ export type WorkPlace = Schemas['NewWork']['place']
 export const askUndo = shallowRef(0)
 
 /** The form of what was done: closed, or open at a place. */
-export const workAt = shallowRef<{ place: WorkPlace | null } | null>(null)
+export const workAt = shallowRef<{ place: WorkPlace | null; change?: 'cells' | 'out'; groups?: number[] } | null>(null)
 export const askWork = (place: WorkPlace | null = null) => (workAt.value = { place })
+/** The same form, where new cells are in or a group is left out. */
+export const askChange = (change: 'cells' | 'out', groups: number[] = []) => (workAt.value = { place: null, change, groups })
 
 /** The form of what was said or seen, or of what was tried: which is open. */
 export const noteOrTry = shallowRef<'note' | 'try' | null>(null)

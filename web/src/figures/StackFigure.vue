@@ -22,6 +22,8 @@ const props = defineProps<{
   simulated?: boolean
   /** Groups that charge now, with what their chargers see and where to: they rise on the plumb line. */
   rising?: { group: number; volts: number; target: number; on: boolean }[]
+  /** The pack as it now is: which cells are in, what was read before it was changed, what is condemned, and what was left out. */
+  now?: Schemas['Now'] | null
   /** Under the string, what stands between it and what stops charger and tool. */
   ends?: boolean
 }>()
@@ -54,6 +56,13 @@ const groups = computed<Schemas['HangingGroup'][]>(
       state: 'unread' as const,
     })),
 )
+/** What is known of a group that this set has not read: read before the pack was changed, or in another set. */
+const held = (group: number) => (groups.value[group - 1]?.volts === null ? (props.now?.groups[group - 1] ?? null) : null)
+const changed = (group: number) => props.now?.groups[group - 1]?.cells.find((c) => c.origin !== 'original')?.origin ?? null
+const condemned = (group: number) => props.now?.groups[group - 1]?.condemned ?? null
+const CONDEMNED: Record<string, string> = { under_floor: 'under the floor once', terminals: 'under the floor by the terminals', dead: 'dead once', reversed: 'reversed once' }
+const why = (group: number) => { const of = condemned(group); return of ? `${of.placed ? '' : 'perhaps '}${CONDEMNED[of.why] ?? of.why}` : '' }
+const CELLS = { new: 'new cells', used: 'used cells', donor: 'cells from a donor', original: '' } as const
 const plumb = computed(() => props.assessed?.verdict.plumb_v ?? null)
 const taps = computed(() => props.assessed?.reconciled.taps_v ?? [0, ...Array<null>(props.series).fill(null)])
 const readTaps = computed(() => {
@@ -122,14 +131,21 @@ const rises = computed(() => (props.rising ?? []).map((r) => ({ ...r, y: rowY(r.
 const was = (group: number) => props.before?.verdict.groups[group - 1]?.volts ?? null
 
 function label(group: Schemas['HangingGroup']): string {
-  if (group.volts === null) return `group ${group.group}, not read`
+  const of = props.now?.groups[group.group - 1]
+  const more = [of && of.was !== group.group ? `was ${of.was} when it came` : '', CELLS[changed(group.group) ?? 'original'], why(group.group) && `condemned: ${why(group.group)}`].filter(Boolean).join(', ')
+  const beside = more ? ` (${more})` : ''
+  if (group.volts === null) return held(group.group)?.volts != null ? `group ${group.group}${beside}, ${volts(held(group.group)!.volts!, props.digits)} V ${held(group.group)!.from === 'drawer' ? 'by the drawer' : 'read before'}` : `group ${group.group}${beside}, not read`
   const sigma = group.sigma_v === null ? '' : ` ± ${(2 * group.sigma_v).toFixed(3)}`
-  return `group ${group.group}, ${volts(group.volts, props.digits)}${sigma} V, ${millivolts(group.off_plumb_v)} mV off the plumb, ${group.state.replace('_', ' ')}`
+  return `group ${group.group}${beside}, ${volts(group.volts, props.digits)}${sigma} V, ${millivolts(group.off_plumb_v)} mV off the plumb, ${group.state.replace('_', ' ')}`
 }
 
 /** How a group's voltage was obtained, in the readings' own words. */
 const story = computed(() => {
-  if (told.value === null || !props.assessed) return null
+  if (told.value === null) return null
+  if (!props.assessed || groups.value[told.value - 1]?.volts === null) {
+    const of = groups.value[told.value - 1]
+    return of ? `${label(of)}.`.replace(/^g/, 'G') : null
+  }
   const found = props.assessed.reconciled.groups[told.value - 1]
   const group = groups.value[told.value - 1]
   if (!found || !group) return null
@@ -237,6 +253,9 @@ const story = computed(() => {
           <text :x="NUMBER" :y="rowY(group.group) + 5" text-anchor="middle" class="number" aria-hidden="true">{{ group.group }}</text>
           <path v-if="was(group.group) !== null" :d="`M${x(was(group.group)!)} ${rowY(group.group) - 6}v12`" class="was" />
           <GroupBob :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
+          <circle v-if="changed(group.group)" :cx="NUMBER" :cy="rowY(group.group)" r="11" class="fresh"><title>{{ CELLS[changed(group.group)!] }}</title></circle>
+          <path v-if="held(group.group)?.volts != null" :d="`M${x(held(group.group)!.volts!)} ${rowY(group.group) - 8}l7 8l-7 8l-7 -8z`" class="held" />
+          <text v-if="condemned(group.group)" :x="LEFT" :y="rowY(group.group) - 8" class="condemned" aria-hidden="true">✕ {{ why(group.group) }}</text>
           <text v-if="group.volts !== null" :x="whole - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off" aria-hidden="true">{{ millivolts(group.off_plumb_v) }}</text>
         </g>
         <g v-for="r in rises" :key="`rise ${r.group}`" class="rise" :class="{ on: r.on }">
@@ -247,10 +266,11 @@ const story = computed(() => {
         </g>
       </svg>
     </div>
+    <p v-for="of in now?.left_out ?? []" :key="of.was" class="gone">✕ Left out: group {{ of.was }}, as numbered when it came ({{ of.because.replaceAll('_', ' ') }})</p>
     <figcaption class="story" aria-live="polite">
       <template v-if="origin ?? story">{{ origin ?? story }}</template>
       <template v-else-if="plumb !== null">Plumb at {{ volts(plumb, digits) }} V, the median of the groups that hang together.</template>
-      <template v-else>No group is read yet; each hook waits for its bob.</template>
+      <template v-else>{{ now?.groups.some((g) => g.volts !== null) ? 'Diamonds: read before the pack was changed, and not read again since.' : 'No group read yet.' }}</template>
     </figcaption>
   </figure>
 </template>
@@ -296,6 +316,34 @@ const story = computed(() => {
   stroke-width: 2;
 }
 
+.fresh {
+  fill: none;
+  pointer-events: none;
+  stroke: var(--petrol);
+  stroke-width: 2;
+}
+
+.held {
+  fill: var(--sheet);
+  stroke: var(--muted);
+  stroke-width: 2;
+}
+
+.condemned {
+  fill: var(--hazard);
+  font-family: var(--text);
+  font-size: 13px;
+  font-weight: 650;
+  pointer-events: none;
+}
+
+.gone {
+  border-left: 4px solid var(--hazard);
+  font-size: 14px;
+  margin: 4px 0 0;
+  padding-left: 8px;
+}
+
 .simulated {
   fill: var(--copper);
   font-size: 14px;
@@ -304,7 +352,8 @@ const story = computed(() => {
 
 .stack {
   display: grid;
-  grid-template-rows: minmax(0, 1fr) auto;
+  grid-auto-rows: auto;
+  grid-template-rows: minmax(0, 1fr);
   height: 100%;
   margin: 0;
 }

@@ -126,10 +126,8 @@ def _read(facts: JobFacts, policy: Policy) -> Iterator[tuple[int, Condemned]]:
 
 def packs_before(facts: JobFacts) -> Iterator[JobFacts]:
     """The job as it stood before each change of its pack, oldest first, and as it stands."""
-    changes = sorted({s.changed for s in facts.structure.seats} | {g.fact for g in facts.structure.gone} | {g.seat.changed for g in facts.structure.gone})  # fmt: skip
-    for change in changes:
-        if change > 0:
-            yield before_change(facts, change)
+    for change in facts.structure.changes:
+        yield before_change(facts, change)
     yield facts
 
 

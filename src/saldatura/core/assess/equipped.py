@@ -67,3 +67,20 @@ def board_of(facts: JobFacts) -> NowBoard:
     intake = facts.intake
     has = intake.has_board if intake.has_board is not None else WINDOWS[intake.pack.chemistry].family == "lithium"
     return NowBoard(make="own" if has else "none", lacks=[], told=intake.has_board is not None)
+
+
+def charger_says(facts: JobFacts) -> str | None:
+    """Which charger is right for a pack that was shortened, and that the one it came with is not; None for any other."""
+    if not facts.structure.shifts:
+        return None
+    pack, came, window = facts.intake.pack, facts.as_told.pack, WINDOWS[facts.intake.pack.chemistry]
+    if window.family == "nickel":
+        return (
+            f"It has {pack.series} cells in series now and had {came.series}: only a charger for {pack.series} nickel cells, or one that ends by "
+            f"−ΔV and is set to {pack.series}. The charger it came with is dangerous: it overcharges the cells that are left."
+        )
+    full = window.highest_charge_v
+    return (
+        f"Charge it only with a charger for {pack.series} in series, which ends at {pack.series * full:.1f} V. The charger it came with ends at "
+        f"{came.series * full:.1f} V: that is dangerous, it overcharges the cells that are left and they may burn."
+    )

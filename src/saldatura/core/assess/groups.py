@@ -26,6 +26,7 @@ ReadIn = Literal["probe", "prove", "charge", "drawer"]
 class GroupNow(Value):
     """A group as it is known now. `was`: its number at intake. `since_charge`: its volts were read after the charge of that number;
     `read_in`: where its volts come from, `read_at` when; `before`: they were read before the pack was last changed.
+    `last_v`: what it read last, also where a current through the whole string has moved it since: how far the groups lie apart holds on.
 
     `capacity_ah`, `resistance_ohm` (10 s) and `leak_mah_day` are there where they were measured since its cells are in.
     """
@@ -45,6 +46,7 @@ class GroupNow(Value):
     before: bool = False
     condemned: Condemned | None = None
     cut_out: bool = False
+    last_v: float | None = None
     read_order: int | None = None
     read_clock_s: float | None = None
 
@@ -65,7 +67,7 @@ class Read:
 
 def groups_now(facts: JobFacts, probe: Assessed | None, policy: Policy) -> list[GroupNow]:
     """Every group as it is known now, by number."""
-    read, lost = reads_of(facts, policy), condemned_of(facts, policy)
+    read, last, lost = reads_of(facts, policy), last_reads_of(facts, policy), condemned_of(facts, policy)
     floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
     capacity, resistance, leak = capacities(facts), resistances(facts), _leaks(facts, policy)
     found = []
@@ -89,6 +91,7 @@ def groups_now(facts: JobFacts, probe: Assessed | None, policy: Policy) -> list[
                 before=of is not None and of.before,
                 condemned=why,
                 cut_out=bool(seat.cut_out),
+                last_v=last[k].volts if k in last else None,
                 read_order=of.order if of is not None else None,
                 read_clock_s=of.clock_s if of is not None else None,
             )
@@ -107,6 +110,12 @@ def reads_of(facts: JobFacts, policy: Policy) -> dict[int, Read]:
     """Rest volts of each group whose cells are in, the last by the order of record: a set at rest, what was read after a charge, and what
     the drawer says of cells that were put in and are not read yet. What was read of cells before the pack was changed beside them holds on.
     """
+    moved = facts.kept("moved", lambda: _moved_at(facts))
+    return {k: of for k, of in last_reads_of(facts, policy).items() if of.order > moved.get(k, 0)}
+
+
+def last_reads_of(facts: JobFacts, policy: Policy) -> dict[int, Read]:
+    """The same, also where a current has moved the charge of a group since."""
     return facts.kept(("reads", policy), lambda: _reads(facts, policy))
 
 
@@ -139,9 +148,7 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
                 run.group,
                 Read(run.end.id, run.end.volts, "charge", run.end.at, charge=run.id, clock_s=run.end.clock_s),
             )
-    moved = _moved_at(facts)
-    seats = facts.structure.seats
-    return {k: of for k, of in found.items() if not seats[k - 1].cut_out and of.order > moved.get(k, 0)}
+    return {k: of for k, of in found.items() if not facts.structure.seats[k - 1].cut_out}
 
 
 def _moved_at(facts: JobFacts) -> dict[int, int]:
@@ -169,7 +176,7 @@ def _held_on(facts: JobFacts, policy: Policy) -> dict[int, Read]:
     then = before_change(facts, of.began)
     now_at = {seat.was: k for k, seat in enumerate(of.seats, start=1)}
     found = {}
-    for k, read in reads_of(then, policy).items():
+    for k, read in last_reads_of(then, policy).items():
         seat = then.structure.seats[k - 1]
         now = now_at.get(seat.was)
         if now is not None and of.seats[now - 1].changed == seat.changed:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from datetime import date, datetime
 
 from saldatura.core.assess.condemned import WASTE_WORDS, before_change, condemned_of
-from saldatura.core.assess.equipped import board_of
+from saldatura.core.assess.equipped import board_of, charger_says
 from saldatura.core.assess.proving import ProofPlan, ProofTest
 from saldatura.core.assess.proving.types import TestName
 from saldatura.core.assess.story import LACKS_WORDS, ORIGIN_WORDS, Done, changes
@@ -164,23 +164,6 @@ def handed_of(
         warranty_until=longest.until if longest is not None else None, capacity_ah=ah, fitted=fitted,
         out=cells_out(facts, policy), warns=_warns(facts), terms=terms,
     )  # fmt: skip
-
-
-def charger_says(facts: JobFacts) -> str | None:
-    """Which charger is right for a pack that was shortened, and that the one it came with is not; None for any other."""
-    if not facts.structure.shifts:
-        return None
-    pack, came, window = facts.intake.pack, facts.as_told.pack, WINDOWS[facts.intake.pack.chemistry]
-    if window.family == "nickel":
-        return (
-            f"It has {pack.series} cells in series now and had {came.series}: only a charger for {pack.series} nickel cells, or one that ends by "
-            f"−ΔV and is set to {pack.series}. The charger it came with is dangerous: it overcharges the cells that are left."
-        )
-    full = window.highest_charge_v
-    return (
-        f"Charge it only with a charger for {pack.series} in series, which ends at {pack.series * full:.1f} V. The charger it came with ends at "
-        f"{came.series * full:.1f} V: that is dangerous, it overcharges the cells that are left and they may burn."
-    )
 
 
 def _warns(facts: JobFacts) -> list[str]:

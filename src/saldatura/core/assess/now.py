@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import ConfigDict, Field
 
 from saldatura.core.assess.condemned import before_change, condemned_of
-from saldatura.core.assess.equipped import NowBoard, balance_wires_of, board_of, sensors_of
+from saldatura.core.assess.equipped import NowBoard, balance_wires_of, board_of, charger_says, sensors_of
 from saldatura.core.assess.groups import GroupNow, ReadIn, groups_now
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.chemistry import WINDOWS
@@ -65,7 +65,9 @@ class NowLeftOut(Value):
 
 
 class Now(Value):
-    """The pack as it now is. `came`: how it was built when it came in, where that is otherwise."""
+    """The pack as it now is. `came`: how it was built when it came in, where that is otherwise; `charger`: which one is right for a pack
+    that was shortened, and that the one it came with is dangerous.
+    """
 
     series: int
     parallel: int
@@ -80,6 +82,7 @@ class Now(Value):
     sensors: bool
     connectors: list[str]
     came: str | None
+    charger: str | None
 
 
 def now_of(facts: JobFacts, policy: Policy) -> Now:
@@ -102,6 +105,7 @@ def _now(facts: JobFacts, policy: Policy) -> Now:
         board=board_of(facts), balance_wires=wires, sensors=sensors_of(facts),
         connectors=[c.name for c in wired[-1].connectors] if wired else ["balance"] if wires else [],
         came=None if (pack.series, pack.rated_ah) == (came.series, came.rated_ah) else f"{came.series}S{came.parallel}P",
+        charger=charger_says(facts),
     )  # fmt: skip
 
 

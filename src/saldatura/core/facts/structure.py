@@ -59,12 +59,17 @@ class Shift:
 
 @dataclass(frozen=True)
 class Structure:
-    """The seats from pack minus, what was left out, and the renumberings in their order. `began`: the last fact that changed anything."""
+    """The seats from pack minus, what was left out, the renumberings in their order, and every fact that changed anything."""
 
     seats: tuple[Seat, ...]
     gone: tuple[Gone, ...] = ()
     shifts: tuple[Shift, ...] = ()
-    began: int = 0
+    changes: tuple[int, ...] = ()
+
+    @property
+    def began(self) -> int:
+        """The last fact that changed anything; 0 for a pack that is as it came."""
+        return self.changes[-1] if self.changes else 0
 
     @property
     def series(self) -> int:
@@ -152,7 +157,7 @@ def _after(of: Structure, fact: Fact) -> Structure:
         for group in fact.groups:
             if group <= len(seats):
                 seats[group - 1] = replace(seats[group - 1], cut_out=fact.id)
-        return replace(of, seats=tuple(seats), began=fact.id)
+        return replace(of, seats=tuple(seats), changes=(*of.changes, fact.id))
     fitted, left = changes_of(fact)
     for put in fitted:
         if put.group <= len(seats):
@@ -161,4 +166,4 @@ def _after(of: Structure, fact: Fact) -> Structure:
     if left is not None and left.group <= len(seats) and len(seats) > 1:
         gone = (*gone, Gone(seats.pop(left.group - 1), fact.id, left))
         shifts = (*shifts, Shift(fact.id, left.group))
-    return Structure(tuple(seats), gone, shifts, fact.id)
+    return Structure(tuple(seats), gone, shifts, (*of.changes, fact.id))

@@ -62,6 +62,11 @@ class Fallback:
     years: float
 
 
+# Repairs after which none of the old cells are left, and those that change the cells of some groups.
+CHANGES_ALL: frozenset[RepairName] = frozenset(("recell", "transplant", "original", "copy", "retire"))
+CHANGES_SOME: frozenset[RepairName] = frozenset(("replace_groups", "donor_cells", "drop_group"))
+
+
 def _fallback(case: Case, drafts: list[Draft]) -> Fallback | None:
     prices = case.request.prices
     name: RepairName = "original" if prices.original is not None else "copy"
@@ -149,8 +154,16 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
         cells_from=draft.cells_from,
         variants=draft.variants,
         ruled_out=draft.ruled_out,
-        keeps_lost=case.lost is not None and draft.ruled_out == case.lost,
+        keeps_lost=_keeps_lost(case, draft),
     )
+
+
+def _keeps_lost(case: Case, draft: Draft) -> bool:
+    """Whether a repair would keep cells that are lost: it keeps every group, or changes others than those."""
+    lost = {g.number for g in case.groups if g.lost}
+    if not lost or draft.groups is None:
+        return False
+    return not CHANGES_ALL & {draft.repair} and not lost <= set(draft.at if draft.repair in CHANGES_SOME else ())
 
 
 def _said(case: Case, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:

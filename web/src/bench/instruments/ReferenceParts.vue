@@ -3,7 +3,9 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { day } from '@/composables/format'
+import { RouterLink } from 'vue-router'
+import { stagePath } from '@/router'
+import { day, jobNumber } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 
 /** Parts that are put in to see whether the fault goes, with what each was last proved by; and what the lamps mean. */
@@ -47,7 +49,7 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
     <p class="muted">A swap counts only as far as the part put in is trusted: of the same revision, and lately proved itself.</p>
     <ul>
       <li v-for="p in parts ?? []" :key="p.id">
-        <span><strong>{{ p.name }}</strong> <span class="muted">{{ WHAT[p.what] }}{{ p.revision ? `, revision ${p.revision}` : '' }} · {{ stands(p) }}</span></span>
+        <span><strong>{{ p.name }}</strong> <span class="muted">{{ WHAT[p.what] }}{{ p.revision ? `, revision ${p.revision}` : '' }} · {{ stands(p) }} · {{ p.uses }} {{ p.uses === 1 ? 'swap' : 'swaps' }} since</span> <strong v-if="p.due" class="due">Prove it again: {{ p.due }}.</strong><span v-if="!p.sound && p.trusted_by?.length"> Open again: <RouterLink v-for="id in p.trusted_by" :key="id" :to="stagePath(id, 'judge')" class="again">job {{ jobNumber(id) }}</RouterLink></span></span>
         <button v-if="proving !== p.id" type="button" class="linklike" @click="proving = p.id">prove it</button>
         <form v-else class="line" @submit.prevent="prove(p.id, true)">
           <FieldRow label="By what" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" placeholder="a pump pack that runs" autofocus /></template></FieldRow>
@@ -97,6 +99,14 @@ li {
   gap: 4px 16px;
   justify-content: space-between;
   min-height: 48px;
+}
+
+.due {
+  color: var(--copper);
+}
+
+.again {
+  margin-right: 8px;
 }
 
 .line {

@@ -4,7 +4,8 @@ import { RouterLink, useRoute } from 'vue-router'
 import { client, Refusal, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import MoreSaid from '@/bench/MoreSaid.vue'
-import StageButton from '@/bench/StageButton.vue'
+import { askChange } from '@/bench/acts'
+import NextButton from '@/bench/NextButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
@@ -56,7 +57,8 @@ const probes = computed(() => {
 const groupV = computed(() => (next.value && job.value.assessment.probe?.reconciled.groups.find((g) => g.group === next.value!.group)?.volts) || null)
 // A map told by hand for another build, as after a corrected intake, fits this one no more.
 const anew = () => act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id } }, body: {} as never })))
-const undone = computed(() => block.value?.lists.some((l) => l.next !== null) ?? true)
+// Where cells are put in by hand and not by the list, it is told in a form of its own.
+const changes = computed(() => ['rebuild', 'groups', 'donor', 'board_mounted'].includes(block.value?.work ?? ''))
 useShortcuts(() => [
   ...(map.draft.value ? [] : [{ key: 'f', does: 'turn the block over', always: true, run: turn }]),
   ...(tab.value === 'map' && !closed.value && !map.draft.value ? [{ key: 'h', does: 'place the cells by hand', always: true, run: () => map.begin() }] : []),
@@ -98,13 +100,14 @@ useShortcuts(() => [
         <p>{{ block.strips.because }}</p>
         <p v-if="block.strips.mend">Least change: {{ block.strips.mend }}</p>
       </section>
-      <section v-if="tab === 'map'" class="why"><p class="label">Mind of the map</p><p v-for="line in block.findings.slice(0, 3)" :key="line">{{ line }}</p><MoreSaid :more="block.findings.slice(3)" /></section>
+      <section v-if="tab === 'map'" class="why"><p class="label">Check on the map</p><p v-for="line in block.findings.slice(0, 3)" :key="line">{{ line }}</p><MoreSaid :more="block.findings.slice(3)" /></section>
       <section v-if="block.old_places.length && (tab === 'map' || tab === 'wiring')" class="why"><p class="label">The opened pack showed</p><p><RouterLink v-for="p in block.old_places" :key="p.says" :to="`/jobs/${job.facts.id}/photos`" class="place">{{ p.says }}</RouterLink></p></section>
       <Caution title="Bare strip is live">A can is minus right up to its shoulder: a ring on every plus end. Nothing metal on hands or wrists.</Caution>
       <a v-if="tab === 'strips'" :href="`/api/jobs/${job.facts.id}/block.cir`" download class="leads">The network as a netlist, to check</a>
       <a v-if="tab === 'work' || tab === 'wiring'" :href="`/api/jobs/${job.facts.id}/joining.pdf`" target="_blank" class="leads">Work list and wiring to print</a>
       <RouterLink v-if="tab === 'wiring'" :to="`/jobs/${job.facts.id}/leads`" class="leads">Loose wires: tell them apart in Leads</RouterLink>
-      <StageButton v-if="!job.assessment.frozen" to="level" :quiet="undone || block.stop !== null">{{ undone ? 'On to Level' : 'Level the groups' }}</StageButton>
+      <ElButton v-if="!closed && changes" size="large" @click="askChange('cells', block.work_groups)">The new cells are in</ElButton>
+      <template v-if="!job.assessment.frozen"><NextButton but="join" /><ElButton v-if="tab !== 'work' && (job.assessment.next?.code === 'join' || job.assessment.next?.code === 'list')" type="primary" size="large" @click="$router.push({ query: { of: 'work' } })">{{ job.assessment.next.says }}</ElButton></template>
     </template>
   </StageLayout>
 </template>

@@ -2,6 +2,7 @@
 import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import BlockMap from '@/figures/BlockMap.vue'
+import { useJob } from '@/composables/useJob'
 import { type Block, useKeepBlock } from './useBlock'
 import WorkSteps from './WorkSteps.vue'
 
@@ -10,6 +11,7 @@ const props = defineProps<{ block: Block; side: 'top' | 'bottom'; closed: boolea
 const WORK: Record<NonNullable<Schemas['NewBlock']['work']>, string> = {
   rebuild: 'rebuild the block', groups: 'replace groups', donor: 'put donor cells in', drop_group: 'leave a group out', transplant: 'move to another board', repin: 'pin the connector anew', board_mounted: 'cells on a board',
 }
+const job = useJob()
 const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const begun = ref<string | null>(null)
 // The first list that is not done, unless another is chosen.
@@ -40,7 +42,7 @@ function toggle(group: number) {
       <div v-if="wantsGroups" class="chips" role="group" aria-label="Groups"><span>Group</span><button v-for="g in series" :key="g" type="button" class="chip" :disabled="closed || busy" :aria-pressed="groups.has(g)" @click="toggle(g)">{{ g }}</button></div>
     </details>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
-    <p v-if="block.lists_stop" class="error" role="status">There is no list yet: {{ block.lists_stop }}.</p>
+    <p v-if="block.lists_stop" :class="job.now.left_out.length ? 'muted' : 'error'" role="status">{{ job.now.left_out.length ? block.lists_stop : `There is no list yet: ${block.lists_stop}.` }}</p>
     <div v-if="block.lists.length > 1" class="chips" role="group" aria-label="Lists"><button v-for="l in block.lists" :key="l.name" type="button" class="chip" :aria-pressed="l === list" @click="begun = l.name">{{ l.title }}{{ l.next === null ? ', done' : '' }}</button></div>
     <template v-if="list">
       <BlockMap class="small" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />

@@ -7,6 +7,7 @@ import { useJob } from '@/composables/useJob'
 import { useNow } from '@/composables/useNow'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
+import BoardFields from '@/bench/BoardFields.vue'
 import ReadAt from '@/bench/ReadAt.vue'
 
 /** A work list, least voltage bare first: one action a step, ticked off by key or pedal, with the reading that a step asks for. */
@@ -21,11 +22,14 @@ const done = computed(() => props.work.steps.filter((s) => s.done).length)
 const until = computed(() => Math.max(0, ...props.work.steps.map((s) => (s.until ? new Date(s.until).getTime() : 0))))
 const left = computed(() => until.value - now.value)
 const early = ref(false)
+const where = ref<'to waste' | 'kept' | 'drawer'>('to waste')
+const board = ref<Schemas['Board'] | null>(null)
+const WHERE = { 'to waste': 'to the waste', kept: 'kept by the customer', drawer: 'into the drawer' } as const
 watch(until, () => (early.value = false))
 
 async function tick(read: number | null) {
   if (!step.value || props.closed) return null
-  const body = { list: props.work.name, joint: step.value.joint, volts: read, by: settings.value.technician || null, early: early.value }
+  const body = { list: props.work.name, joint: step.value.joint, volts: read, by: settings.value.technician || null, early: early.value, where: where.value, board: step.value.puts_board ? board.value : null }
   return act(() => settled(client.POST('/api/jobs/{job_id}/ticks', { params: { path: { job_id: job.value.facts.id } }, body })))
 }
 // The stand-in's probes go to the pin that the step reads.
@@ -48,6 +52,9 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
           <span v-if="otherSide">{{ otherSide }}</span>
           <span v-if="s.insulate?.length">Cover: {{ s.insulate.join(', ') }}.</span>
           <span v-if="s.tool" class="tool">{{ s.tool }}</span>
+          <span v-if="s.puts_in?.length" class="muted">With this the new cells count as in: what was read of the old ones does not hold any more.</span>
+          <div v-if="s.leaves_out" class="chips" role="group" aria-label="Where its cells went"><span>Its cells go</span><button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button></div>
+          <BoardFields v-if="s.puts_board" v-model="board" />
           <span v-if="s.wait" class="muted">Then it {{ s.wait.kind }}s for {{ s.wait.minutes }} min.</span>
           <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
           <ElButton v-else type="primary" :loading="busy" :disabled="closed" @click="tick(null)">Done <kbd>d</kbd></ElButton>
@@ -125,6 +132,13 @@ li {
   display: flex;
   gap: 8px;
   min-height: 44px;
+}
+
+.chips {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
 }
 
 .whole {

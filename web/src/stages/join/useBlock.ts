@@ -23,6 +23,6 @@ export function useKeepBlock(block: Ref<Block>) {
   const job = useJob()
   const { act, busy, refusal } = useAct()
   const keep = (change: Partial<Told>) =>
-    act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id } }, body: { ...block.value.told, ...change } as Told })))
+    act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id }, query: { seen: job.value.facts.last_id } }, body: { ...block.value.told, ...change } as Told })))
   return { keep, busy, refusal }
 }

@@ -6,6 +6,7 @@ import { useTermsQuery } from '@/api/queries'
 import Caution from '@/bench/Caution.vue'
 import DidAndThen from '@/bench/DidAndThen.vue'
 import MoreSaid from '@/bench/MoreSaid.vue'
+import NextButton from '@/bench/NextButton.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { ampHours } from '@/composables/format'
@@ -112,8 +113,10 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
           <p>{{ verdict.settles }}</p>
         </section>
         <Caution v-for="caution in verdict.cautions ?? []" :key="caution" :title="grave ? 'Not to be charged' : 'With care'" :grave="grave">{{ caution }}</Caution>
+        <section v-for="line in judged?.reopened ?? []" :key="line" class="why"><p class="label">Open again</p><p>{{ line }}</p></section>
         <template v-if="!job.assessment.frozen">
-          <StageButton v-if="verdict.kind === 'imbalanced'" to="level">Level the low groups</StageButton>
+          <NextButton v-if="job.assessment.next && !['judge', 'plan'].includes(job.assessment.next.stage)" but="judge" />
+          <StageButton v-else-if="verdict.kind === 'imbalanced'" to="level">Level the low groups</StageButton>
           <StageButton v-else-if="verdict.kind === 'run_flat'" to="level">Pre-charge the run-flat groups</StageButton>
           <StageButton v-else-if="verdict.kind === 'sound'" to="prove" :quiet="!fine">{{ fine ? 'Prove it' : 'Prove it all the same' }}</StageButton>
           <RouterLink v-else-if="verdict.kind === 'output_open' || verdict.kind === 'terminals_differ'" :to="`/jobs/${job.facts.id}/measures?of=path`" class="go-path">Go along the power path</RouterLink>

@@ -5,6 +5,7 @@ import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
+import NextButton from '@/bench/NextButton.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { degrees, inDegrees } from '@/composables/degrees'
@@ -184,7 +185,8 @@ async function start(group: number) {
       <Caution v-for="caution in job.assessment.probe?.verdict.cautions ?? []" :key="caution" title="Before anything is clipped on" grave>{{ caution }}</Caution>
       <Caution title="Clip to this group's two taps only">Charger off while clipping: plus to the upper tap, minus to the lower. Read the clip voltage before it starts; the wrong pair overcharges a full group.</Caution>
       <Caution title="Never unattended">A first charge after a repair is watched. Warm to the hand, stop it; past {{ degrees(45) }}, carry it outside.</Caution>
-      <StageButton v-if="!job.assessment.frozen && !running.length" to="prove">Go on to Prove</StageButton>
+      <Caution v-if="job.now.charger" title="Its old charger is dangerous now" grave>{{ job.now.charger }}</Caution>
+      <template v-if="!job.assessment.frozen && !running.length"><NextButton but="level" /><StageButton v-if="job.assessment.next?.stage !== 'prove'" to="prove" :quiet="job.assessment.next?.stage !== 'level'">Go on to Prove</StageButton></template>
     </template>
   </StageLayout>
 </template>

@@ -10,10 +10,11 @@ const { frame } = useLive()
 const { done, lasted, running, said, start, stop, watching } = useWiggle()
 const { busy, keep, refusal } = useKeep()
 const part = ref('')
+const dropped = ref(false)
 const meter = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && fresh(i)) ?? null)
 
 async function store() {
-  if (await keep({ kind: 'wiggle', part: part.value, seconds: lasted.value, dropouts_s: running.value?.at ?? [] })) done()
+  if (await keep({ kind: 'wiggle', part: part.value, seconds: lasted.value, dropouts_s: running.value?.at ?? [], dropped: dropped.value })) done()
 }
 </script>
 
@@ -30,6 +31,7 @@ async function store() {
       </div>
       <div v-if="lasted > 0" class="line keep">
         <FieldRow label="What was moved"><template #default="{ id }"><ElInput :id="id" v-model="part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
+        <label class="dropped"><input v-model="dropped" type="checkbox" /> the closed pack was dropped too, a hand's breadth onto wood</label>
         <ElButton :loading="busy" @click="store">Keep with the job</ElButton>
       </div>
       <p v-if="said" class="error" role="alert">{{ said }}</p>
@@ -50,6 +52,13 @@ async function store() {
   align-items: center;
   display: flex;
   gap: 14px;
+}
+
+.dropped {
+  align-items: center;
+  display: flex;
+  gap: 8px;
+  min-height: 44px;
 }
 
 .line.keep {

@@ -40,8 +40,11 @@ const typing = ref(false)
 // Counts what was typed: what is kept meanwhile must not be shown over it.
 let strokes = 0
 let again = false
+// The last fact that this form knows of: what another window told since is not written over.
+let known = 0
 
 function show(plan: JobPlan) {
+  known = job.value.facts.last_id
   const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
   text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, said[key] === null || said[key] === undefined || (said[key] === 0 && (key === 'small_parts' || key === 'disposal')) ? '' : String(said[key])]))
   lacks.value = [...plan.told.copy_lacks]
@@ -80,7 +83,8 @@ async function keep(): Promise<void> {
     return
   }
   const seen = strokes
-  const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/need', { params: { path: { job_id: job.value.facts.id } }, body })))
+  const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/need', { params: { path: { job_id: job.value.facts.id }, query: { seen: known } }, body })))
+  if (kept) known = kept.facts.last_id
   if (again) {
     again = false
     return keep()

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { Refusal } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
-import StageButton from '@/bench/StageButton.vue'
+import NextButton from '@/bench/NextButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
@@ -34,9 +34,6 @@ const quoted = computed(() => {
 const tick = (repair: string) => (ticked.value = quoted.value.includes(repair) ? quoted.value.filter((r) => r !== repair) : [...quoted.value, repair].slice(-4))
 const quote = computed(() => `/api/jobs/${job.value.facts.id}/quote.pdf?${new URLSearchParams([...quoted.value.map((r) => ['repairs', r]), ['zone', Intl.DateTimeFormat().resolvedOptions().timeZone]]).toString()}`)
 const matches = computed(() => shown.value && ['replace_groups', 'donor_cells', 'recell'].includes(shown.value.repair))
-const NEXT: Record<string, 'level' | 'prove' | 'hand_over'> = { level: 'level', replace_groups: 'level', donor_cells: 'level', recell: 'level', original: 'hand_over', copy: 'hand_over', retire: 'hand_over' }
-const next = computed(() => NEXT[planned.value?.accepted?.repair ?? ''] ?? 'prove')
-const NEXT_WORDS = { level: 'Level the groups', prove: 'Prove it', hand_over: 'Close it in Hand over' }
 watch(() => job.value.facts.id, () => { asked.value = null; chosen.value = null; ticked.value = null })
 useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), does: `look at: ${r.says.toLowerCase()}`, run: () => (chosen.value = r.repair) })))
 </script>
@@ -84,7 +81,7 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
       <template v-if="!closed">
         <a v-if="quoted.length" :href="quote" target="_blank" class="quote">Quote to print, {{ quoted.length }} {{ quoted.length === 1 ? 'option' : 'options' }}</a>
         <TakeOption v-if="shown && planned.accepted?.repair !== shown.repair" :repair="shown" />
-        <StageButton v-if="planned.accepted" :to="next">{{ NEXT_WORDS[next] }}</StageButton>
+        <NextButton v-if="planned.accepted" but="plan" />
       </template>
     </template>
   </StageLayout>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Refusal, Schemas } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { type Draft, KINDS } from './draft'
+import { type Draft, HAS, type Has, KINDS } from './draft'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
@@ -11,6 +11,10 @@ const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null }>(
 const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
 const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
 
+function has(key: Has) {
+  const now = draft.value.has?.[key] ?? null
+  draft.value.has = { ...draft.value.has, [key]: now === null ? true : now ? false : null }
+}
 function toggle(key: Schemas['Intake']['symptoms'][number]) {
   const at = draft.value.symptoms.indexOf(key)
   if (at >= 0) draft.value.symptoms.splice(at, 1)
@@ -57,6 +61,12 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     </FieldRow>
     <FieldRow label="Age, years" :error="on('age_years')" class="quarter">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.age_years" inputmode="decimal" placeholder="not known" /></template>
+    </FieldRow>
+    <FieldRow label="It has" group :error="on('has_board')">
+      <div class="chips">
+        <button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="draft.has?.[key] !== null && draft.has?.[key] !== undefined" @click="has(key)">{{ draft.has?.[key] === false ? `no ${words.replace(/^a /, '')}` : words }}</button>
+      </div>
+      <p class="hint">Not pressed: as is usual for such a pack. Pressed twice: it has none.</p>
     </FieldRow>
     <FieldRow label="What the customer saw" group :error="on('symptoms')">
       <div class="chips">

@@ -31,12 +31,15 @@ const screened = computed(() => facts.value.safety?.at(-1) ?? null)
 
 const correcting = shallowRef(false)
 const draft = ref(draftOf(intake.value))
+// What another window told since is not written over.
+const seen = shallowRef(0)
 function correct() {
+  seen.value = facts.value.last_id
   draft.value = draftOf(intake.value)
   correcting.value = true
 }
 async function keep() {
-  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/intake', { params: path.value, body: intakeOf(draft.value) })))
+  const view = await act(() => settled(client.POST('/api/jobs/{job_id}/intake', { params: { ...path.value, query: { seen: seen.value } }, body: intakeOf(draft.value) })))
   if (view) correcting.value = false
 }
 
@@ -54,7 +57,13 @@ async function screen() {
 
 const archive = () => act(() => settled(client.POST('/api/jobs/{job_id}/archived', { params: path.value, body: {} })))
 
-const release = ref({ by: settings.value.technician, reason: '', cells: '' })
+const release = ref({ by: settings.value.technician, reason: '', cells: '', groups: [] as number[], dried: false })
+const damaged = computed(() => quarantine.value.some((q) => ['swollen', 'leaking', 'crushed'].includes(q.danger)))
+const wet = computed(() => quarantine.value.some((q) => q.danger === 'wet'))
+function inGroup(group: number) {
+  const held = release.value.groups
+  release.value.groups = held.includes(group) ? held.filter((g) => g !== group) : [...held, group]
+}
 // A charge that runs on a quarantined pack ends with no reading: nobody puts a probe on it.
 const charging = computed(() => facts.value.charges.find((c) => !c.end) ?? null)
 async function chargerOff() {
@@ -89,6 +98,9 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
           <FieldRow label="Who releases" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="release.by" maxlength="60" /></template></FieldRow>
           <FieldRow label="Why it is safe now" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="release.reason" maxlength="400" /></template></FieldRow>
           <FieldRow label="What became of the damaged cells, if any" :error="refusal?.on('cells')"><template #default="{ id }"><ElInput :id="id" v-model="release.cells" maxlength="400" /></template></FieldRow>
+          <div v-if="damaged" class="chips" role="group" aria-label="Groups of the damaged cells"><span>They are in group</span><button v-for="g in job.now.series" :key="g" type="button" class="chip" :aria-pressed="release.groups.includes(g)" @click="inGroup(g)">{{ g }}</button></div>
+          <p v-if="damaged" class="muted">The release lets them be taken out. They are never charged or used again, and without a group named no group is.</p>
+          <label v-if="wet" class="dried"><input v-model="release.dried" type="checkbox" /> it was dried, and is dry</label>
           <p v-if="refusal && !refusal.lines.some((l) => ['by', 'reason', 'cells'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
           <ElButton native-type="submit" :loading="busy">Record the release</ElButton>
         </form>
@@ -112,6 +124,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
           <dt>Customer saw</dt><dd>{{ symptoms.length ? symptoms.join(' · ') : 'nothing said' }}</dd>
           <dt>In their words</dt><dd>{{ intake.note || 'nothing said' }}</dd>
           <dt>It is for</dt><dd>{{ intake.kind === 'other' ? 'something else' : KINDS[intake.kind] }}{{ intake.age_years == null ? '' : `, ${intake.age_years} years old` }}</dd>
+          <template v-if="job.now.came"><dt>Built</dt><dd>{{ job.now.label }} now; it came as {{ job.now.came }}</dd></template>
           <dt>Device draws</dt><dd>{{ intake.pack.load_a ? `${intake.pack.load_a} A` : 'not known' }}</dd>
         </dl>
         <p v-if="!job.assessment.frozen"><ElButton @click="correct">Correct this</ElButton> <button v-if="!quarantine.length && !job.assessment.archived" type="button" class="linklike" @click="archive">put the job in the archive</button><span v-if="job.assessment.archived" class="muted"> In the archive; the next thing recorded brings it back.</span></p>
@@ -187,7 +200,21 @@ form.block > button {
   padding-left: 16px;
 }
 
-.release button {
+.chips {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.dried {
+  align-items: center;
+  display: flex;
+  gap: 8px;
+  min-height: 44px;
+}
+
+.release > button {
   justify-self: start;
 }
 

@@ -16,7 +16,13 @@ export interface Draft {
   note: string
   kind: Schemas['Intake']['kind']
   age_years: string
+  has: Record<Has, boolean | null>
 }
+
+/** What packs may or may not have; null: as is usual for its kind. */
+export type Has = 'has_board' | 'has_balance_wires' | 'has_sensor'
+export const HAS: Record<Has, string> = { has_board: 'a protection board', has_balance_wires: 'balance wires', has_sensor: 'a temperature sensor' }
+const untold = (): Draft['has'] => ({ has_board: null, has_balance_wires: null, has_sensor: null })
 
 /** What a pack is for, which tells which of its faults are likely. */
 export const KINDS: Record<Draft['kind'], string> = { power_tool: 'tool', drone: 'drone', laptop: 'laptop, tablet', appliance: 'appliance', garden: 'garden', light: 'light', other: 'other' }
@@ -37,6 +43,7 @@ export const emptyDraft = (): Draft => ({
   note: '',
   kind: 'other',
   age_years: '',
+  has: untold(),
 })
 
 export const noAnswers = (): Answers => ({ swollen: null, leaking: null, hot: null, wet: null, crushed: null, smell: null })
@@ -57,6 +64,7 @@ export function draftOf(intake: Schemas['Intake']): Draft {
     note: intake.note ?? '',
     kind: intake.kind,
     age_years: intake.age_years == null ? '' : String(intake.age_years),
+    has: { has_board: intake.has_board ?? null, has_balance_wires: intake.has_balance_wires ?? null, has_sensor: intake.has_sensor ?? null },
   }
 }
 
@@ -86,6 +94,7 @@ export function intakeOf(draft: Draft): Schemas['Intake'] {
     note: draft.note,
     kind: draft.kind ?? 'other',
     age_years: numberOr(draft.age_years ?? ''),
+    ...(draft.has ?? untold()),
     outside_taps: (draft.outside_taps ?? '').split(/[\s,;]+/).filter(Boolean).map((t) => numberOr(t) as number),
   }
 }

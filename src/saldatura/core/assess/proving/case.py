@@ -97,11 +97,11 @@ def as_charged(case: Case) -> list[LoadGroup] | None:
     """
     pack, window = case.facts.intake.pack, WINDOWS[case.facts.intake.pack.chemistry]
     new = set(case.replaced)
-    if not case.groups or any(g.group not in new and (g.volts is None or g.volts < 0) for g in case.groups):
+    if not case.groups or any(g.group not in new and (g.last_v is None or g.last_v < 0) for g in case.groups):
         return None
     curve, usual = middle_curve(pack.chemistry), window.resistance_ohm_ah.usual / pack.rated_ah
     held = [
-        (float(curve.soc_at(g.volts or 0.0)), g.capacity_ah.value if g.capacity_ah else pack.rated_ah)
+        (float(curve.soc_at(g.last_v or 0.0)), g.capacity_ah.value if g.capacity_ah else pack.rated_ah)
         for g in case.groups
     ]
     most = min(
