@@ -40,7 +40,7 @@ def keeps_none_lost(lost: Mapping[int, str], offered: Repair | None, new: NewAcc
     keeps = bool(left) and new.repair in KEEP_ALL | OF_GROUPS
     if keeps or (offered is not None and offered.keeps_lost):
         why = lost[min(left)] if left else offered.ruled_out if offered is not None else ""
-        raise gates.Refused("ruled_out", f"this is not done, it would keep cells that are lost. {why}")
+        raise gates.Refused("ruled_out", f"this is not done: lost cells are never kept in use. {why}")
 
 
 def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:

@@ -42,7 +42,7 @@ def planned(tell: Teller, now: datetime) -> None:
     driver = by_name["Grape-press torque driver"]
     bench.add(driver, NewAccepted(repair="donor_cells", groups=[3, 8], price=44.0, by="Ilka"))
     bench.cells.set_aside(bench.facts(driver), {3: ["M-04"], 8: ["M-11"]}, "Ilka")
-    _joining(bench, clock_at, now, driver, by_name["Vine shears backpack B"], by_name["Frost-fan remote battery"])
+    _joining(tell, bench, clock_at, now, driver, by_name["Vine shears backpack B"], by_name["Frost-fan remote battery"])
 
 
 THIN, THICK, TUBE = (
@@ -60,7 +60,9 @@ COUPONS: dict[Recipe, tuple[tuple[float, Outcome, float | None], ...]] = {
 }  # fmt: skip
 
 
-def _joining(bench: Bench, clock_at: list[datetime], now: datetime, driver: int, shears: int, fan: int) -> None:
+def _joining(
+    tell: Teller, bench: Bench, clock_at: list[datetime], now: datetime, driver: int, shears: int, fan: int
+) -> None:
     """Three blocks at different steps: a rebuild with a cell in the stem half read, a group of two among twelve that still charges,
     a single group put in and left to cure.
     """
@@ -101,6 +103,7 @@ def _joining(bench: Bench, clock_at: list[datetime], now: datetime, driver: int,
     [new] = [c for c in block_of(bench.facts(fan), bench.policy()).map.cells if c.group == 3]
     # The new cell is in its place before it is read there.
     _worked(bench, fan, 0, to=f"a cell with a ring on its plus end in the place of {new.cell}")
+    tell.renew(fan, clock_at[0], {3: 0.5})
     bench.add(fan, NewPolarity(cell=new.cell, volts=3.29 if new.top == "positive" else -3.29))
     # Everything but the lead and the plug: what fixes the new cell cures.
     _worked(bench, fan, 0, to="cells and wires where they were fixed")

@@ -22,6 +22,7 @@ from saldatura.core.sensor import SensorRequest
 from saldatura.demo import proved
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
+from saldatura.demo.shortened import shortened
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.records import clock
 from saldatura.records.database import Database
@@ -76,6 +77,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     proved.fails_its_step(tell, _scrubber_of_the_yard(), now)
     _of_the_shop(tell, now - timedelta(days=5))
     planned(tell, now)
+    shortened(tell, now)
     tell.keep()
 
 

@@ -85,6 +85,12 @@ class Teller:
         self.packs[self.job] = (mended, StandInMeter(mended, METER, f"{self.job:04d}-2", hands=False))
         self.add(spec)
 
+    def renew(self, job: int, at: datetime, new: dict[int, float]) -> None:
+        """Other cells in groups of a job's pack, at that state of charge; all else of it as it stands."""
+        self.job, self.at = job, at
+        state = self.packs[job][0].rig.state.soc
+        self.again(PackSpec(soc=[new.get(k, float(group.mean())) for k, group in enumerate(state, start=1)], seed=SEED))
+
     def add(self, new: object) -> JobView:
         """An act on the job at hand."""
         return self.bench.add(self.job, new)

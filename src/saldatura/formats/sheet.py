@@ -149,6 +149,8 @@ def _done(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
         yield Paragraph(lettered(f"{date(work.at)}: {work.says}{took}{found}"), styles["body"])
     for charge in results.compared:
         yield Paragraph(lettered(f"Group {charge.group} levelled. {charge.says}"), styles["body"])
+        if charge.looks:
+            yield Paragraph(lettered(f"{'. '.join(charge.looks)}."), styles["muted"])
 
 
 def _along(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:

@@ -5,6 +5,7 @@ from datetime import datetime
 
 import numpy as np
 
+from saldatura.core.assess.condemned import condemned_of, condemned_says
 from saldatura.core.assess.evidence import Piece, judged_pack, pieces_of
 from saldatura.core.assess.proving import proof_plan_now
 from saldatura.core.assess.sets import assess_set
@@ -142,11 +143,16 @@ def judged(
 
     key = ("judgement", policy, counted, tuple(p.fact for p in pieces))
     # Evidence is made anew from the facts each time: what it says is compared, not which object it is.
+    lost = condemned_of(facts, policy)
     held = facts.memo.get("judgement")
     if held is None or held[0] != key or held[1] != told:
         held = (key, told, compute())
         facts.memo["judgement"] = held
     judgement, moved = held[2]
+    if lost:
+        floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
+        said = [f"Group {group}: {condemned_says(why, floor_v)}" for group, why in lost.items()]
+        judgement = judgement.model_copy(update={"hazards": list(dict.fromkeys([*said, *judgement.hazards]))})
     ruling = facts.rulings[-1:]
     return Judged(
         judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed),

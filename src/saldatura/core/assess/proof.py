@@ -1,22 +1,26 @@
 """The proof of a job on its last proving set, and how its charges came out against their forecasts."""
 
+from collections.abc import Iterator
 from datetime import datetime
 
 from saldatura.core.assess.again import least_rest_s
 from saldatura.core.assess.clock import PackClock, own_seconds, rested_s
 from saldatura.core.assess.groups import GroupNow
+from saldatura.core.assess.odd_charges import WHY_ODD, odd_charge
 from saldatura.core.assess.sets import Assessed
 from saldatura.core.facts import ChargeRun, JobFacts
 from saldatura.core.policy import Policy
-from saldatura.core.prove import NO_LEAK, Proof, ProveRequest, prove_on
-from saldatura.core.quantities import Value, time_words
+from saldatura.core.prove import NO_LEAK, PROVES, Proof, ProveRequest, prove_on
+from saldatura.core.quantities import Value, groups_words, time_words, volts_words
 
 # A loss of charge a day above this is not a cell's own.
 LEAK_SHARE = 2e-3
 
 
 class Compared(Value):
-    """A finished charge against its forecast. `within` says whether it ended inside the range."""
+    """A finished charge against its forecast. `within` says whether it ended inside the range; `looks`: what the looks at it
+    found, and what cannot be as it was told.
+    """
 
     charge_id: int
     group: int
@@ -25,6 +29,7 @@ class Compared(Value):
     within: bool
     landed_off_v: float
     says: str
+    looks: list[str] = []
 
 
 def proof_of(
@@ -52,7 +57,25 @@ def proof_of(
         last_current_a=of.last_current_a,
         resistance_ohm=max(resistances, default=None),
     )
-    return _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)
+    proof = _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)
+    return _with_condemned(proof, groups)
+
+
+def _with_condemned(proof: Proof, groups: list[GroupNow]) -> Proof:
+    """A pack that keeps condemned cells is not proved, however level it rests."""
+    lost = [g for g in groups if g.condemned is not None]
+    if not lost:
+        return proof
+    why = f"Group {lost[0].group} is never used again. {lost[0].barred}"
+    checks = [
+        c.model_copy(update={"result": "fail", "because": why}) if c.name == "window" else c for c in proof.checks
+    ]
+    return proof.model_copy(
+        update={
+            "result": "fail", "checks": checks, "headline": f"It does not pass: {groups_words([g.group for g in lost]).lower()} may not stay in it",
+            "proved": [line for line in proof.proved if line != PROVES["window"]],
+        }
+    )  # fmt: skip
 
 
 def _with_leaks(proof: Proof, groups: list[GroupNow], rated_ah: float) -> Proof:
@@ -68,7 +91,7 @@ def _with_leaks(proof: Proof, groups: list[GroupNow], rated_ah: float) -> Proof:
     return proof.model_copy(update={"proved": [*proof.proved, f"no group loses more than {most}"], "not_proved": rest})
 
 
-def against_forecast(run: ChargeRun) -> Compared | None:
+def against_forecast(run: ChargeRun, policy: Policy) -> Compared | None:
     """A charge that ended, against what was forecast when it began; None while it runs."""
     if run.end is None or run.end.volts is None:
         return None
@@ -94,4 +117,18 @@ def against_forecast(run: ChargeRun) -> Compared | None:
         within=within,
         landed_off_v=round(off_v, 4),
         says=said,
+        looks=list(_looks(run, policy)),
     )
+
+
+def _looks(run: ChargeRun, policy: Policy) -> Iterator[str]:
+    odd = odd_charge(run, policy)
+    if odd is not None:
+        yield f"This charge cannot be as it was told: {WHY_ODD[odd]}"
+    for look in run.looks:
+        after = time_words(own_seconds(run.at, run.clock_s, look.at, look.clock_s))
+        read = [volts_words(look.volts)] if look.volts is not None else []
+        read += [f"{look.amps:.2f} A"] if look.amps is not None else []
+        read += [f"{look.celsius:.0f} °C"] if look.celsius is not None else []
+        if read:
+            yield f"After {after}: {', '.join(read)}"

@@ -7,6 +7,7 @@ from typing import TypeVar
 from pydantic import ValidationError
 
 from saldatura.core.assess.clock import PackClock
+from saldatura.core.assess.condemned import BY_READING
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.looked import sharpened
 from saldatura.core.assess.next_step import NextStep, next_of
@@ -42,7 +43,7 @@ from saldatura.core.measure import Measured, MeasureFact, Measures, measured, me
 from saldatura.core.photo import Pinned, pinned
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.prove import Proof
-from saldatura.core.quantities import Value
+from saldatura.core.quantities import Value, groups_words
 from saldatura.core.quarantine import Instruction, instructions
 from saldatura.core.run import RunPoint, Scheme, blank_runs, plausible_v
 from saldatura.core.stages import Stage, Standing
@@ -240,6 +241,7 @@ def assess(
     probe = part("The probe set", lambda: assess_set(facts, "probe", policy), None)
     proving = part("The proving set", lambda: assess_set(facts, "prove", policy), None)
     groups = part("What each group holds", lambda: groups_now(facts, probe, policy), list[GroupNow]())
+    probe, proving = (None if of is None else _judged_as_condemned(of, groups) for of in (probe, proving))
     proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
     standing = standing_of(facts)
 
@@ -277,7 +279,9 @@ def assess(
         wants=wants_of(facts, probe, proof, groups),
         waiting=part("What is waited for", lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
         compared=part(
-            "The charges", lambda: [c for run in ended if (c := against_forecast(run)) is not None], list[Compared]()
+            "The charges",
+            lambda: [c for run in ended if (c := against_forecast(run, policy)) is not None],
+            list[Compared](),
         ),
         joining=part("The loose leads", lambda: joining_of(facts, policy), None),
         photos=pinned(facts.photos, facts.pins),
@@ -291,6 +295,30 @@ def assess(
         measured_before=part("The measures before", lambda: measured_before(facts), list[Measured]()),
         troubles=troubles,
     )
+
+
+BY_READING_FIRST = ("sound", "imbalanced", "cannot_tell", "run_flat", "output_open", "terminals_differ")
+
+
+def _judged_as_condemned(of: Assessed, groups: list[GroupNow]) -> Assessed:
+    """A set whose groups hang well, of a pack some of whose cells are condemned: what they read now does not clear them."""
+    lost = [g for g in groups if g.condemned is not None]
+    if not lost or of.verdict.kind not in BY_READING_FIRST:
+        return of
+    said = [f"Group {g.group}: {g.barred}" for g in lost]
+    headline = f"{groups_words([g.group for g in lost])} may not be used again, whatever {'it reads' if len(lost) == 1 else 'they read'} now"
+    kind = (
+        "group_under_floor"
+        if any(g.condemned is not None and g.condemned.why in BY_READING for g in lost)
+        else of.verdict.kind
+    )
+    verdict = of.verdict.model_copy(
+        update={
+            "kind": kind, "headline": headline, "reasons": [*said, *of.verdict.reasons][:3], "more": [*[*said, *of.verdict.reasons][3:], *of.verdict.more],
+            "cautions": [*of.verdict.cautions, "A condemned group never goes on a charger, whatever it reads later."],
+        }
+    )  # fmt: skip
+    return of.model_copy(update={"verdict": verdict})
 
 
 def measured_before(facts: JobFacts) -> list[Measured]:

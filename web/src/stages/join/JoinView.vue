@@ -54,7 +54,7 @@ const probes = computed(() => {
   const [low, high] = [next.value.group - 1, next.value.group]
   return { at: 'taps' as const, black: up.value ? low : high, red: up.value ? high : low }
 })
-const groupV = computed(() => (next.value && job.value.assessment.probe?.reconciled.groups.find((g) => g.group === next.value!.group)?.volts) || null)
+const groupV = computed(() => (next.value && job.value.now.groups[next.value.group - 1]?.volts) || null)
 // A map told by hand for another build, as after a corrected intake, fits this one no more.
 const anew = () => act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id } }, body: {} as never })))
 // Where cells are put in by hand and not by the list, it is told in a form of its own.
