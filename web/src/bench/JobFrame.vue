@@ -78,7 +78,7 @@ useShortcuts(() =>
     <header class="ribbon">
       <RouterLink to="/" class="name" :title="`${intake.pack_name}, ${intake.customer}: back to Today`">
         <span class="who"><strong>{{ intake.pack_name }}</strong><span v-if="job.assessment.simulated" class="simulated">simulated</span></span>
-        <span class="muted">{{ job.now.label }}<template v-if="job.now.came"> (came as {{ job.now.came }})</template> · {{ window.name }} · {{ job.now.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}</span>
+        <span class="muted">{{ job.now.label }}<template v-if="job.now.came">, was {{ job.now.came }}</template> · {{ window.name }} · {{ job.now.rated_ah }} Ah · <template v-if="job.assessment.hazard">{{ Math.round(job.assessment.hazard.energy_wh) }} Wh · </template> job {{ jobNumber(job.facts.id) }}</span>
       </RouterLink>
       <WeldSeam :stages="seam" :reached="job.assessment.stage" :shown="shown" class="seam" />
     </header>

@@ -252,7 +252,7 @@ const story = computed(() => {
           />
           <text :x="NUMBER" :y="rowY(group.group) + 5" text-anchor="middle" class="number" aria-hidden="true">{{ group.group }}</text>
           <path v-if="was(group.group) !== null" :d="`M${x(was(group.group)!)} ${rowY(group.group) - 6}v12`" class="was" />
-          <GroupBob :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
+          <GroupBob v-if="held(group.group)?.volts == null" :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
           <circle v-if="changed(group.group)" :cx="NUMBER" :cy="rowY(group.group)" r="11" class="fresh"><title>{{ CELLS[changed(group.group)!] }}</title></circle>
           <path v-if="held(group.group)?.volts != null" :d="`M${x(held(group.group)!.volts!)} ${rowY(group.group) - 8}l7 8l-7 8l-7 -8z`" class="held" />
           <text v-if="condemned(group.group)" :x="LEFT" :y="rowY(group.group) - 8" class="condemned" aria-hidden="true">✕ {{ why(group.group) }}</text>

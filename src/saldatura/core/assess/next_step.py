@@ -84,7 +84,8 @@ def _of_repair(facts: JobFacts) -> NextStep | None:
 
 def _done(facts: JobFacts, taken: AcceptedFact) -> Iterable[Fact]:
     """What shows that a repair is done."""
-    changed = changes(facts)
+    boards = [w for w in facts.recorded(WorkFact) if w.board is not None or w.place.kind == "board"]
+    changed: list[Fact] = [*changes(facts), *boards]
     return changed if taken.repair in JOINED else [*facts.recorded(WorkFact), *changed, *facts.joined]
 
 

@@ -29,7 +29,8 @@ const failed = computed(() => (plan.value?.tests ?? []).filter((t) => t.outcome 
 const passed = computed(() => proof.value?.result === 'pass' && !failed.value.length)
 const held = computed(() => job.value.assessment.quarantine.length > 0)
 
-const first = computed(() => job.value.assessment.probe)
+// As it came: the pack before anything was done to it, by its own groups.
+const first = computed(() => job.value.assessment.before ?? job.value.assessment.probe)
 const after = computed(() => job.value.assessment.prove)
 const spread = (groups: { volts: number | null }[] | undefined) => {
   const known = groups?.flatMap((g) => (g.volts === null ? [] : [g.volts])) ?? []

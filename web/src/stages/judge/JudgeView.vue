@@ -109,7 +109,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
           <p v-if="measured.length > 6" class="muted">and {{ measured.length - 6 }} more, in Measures</p>
         </section>
         <section v-if="verdict.settles" class="why">
-          <p class="label">Would settle it</p>
+          <p class="label">Next reading</p>
           <p>{{ verdict.settles }}</p>
         </section>
         <Caution v-for="caution in verdict.cautions ?? []" :key="caution" :title="grave ? 'Not to be charged' : 'With care'" :grave="grave">{{ caution }}</Caution>
@@ -123,12 +123,12 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
           <StageButton v-else-if="verdict.kind === 'overcharged'" to="probe">Read it on the cell’s own tabs</StageButton>
           <template v-else-if="grave"><StageButton to="hand_over">Close with what was found</StageButton></template>
           <StageButton v-else to="probe">Back to Probe</StageButton>
-          <StageButton to="plan" quiet>Weigh the repairs</StageButton>
+          <StageButton to="plan" quiet>Compare repairs</StageButton>
           <StageButton v-if="verdict.kind === 'sound' || verdict.kind === 'cannot_tell'" to="level" quiet>Level all the same</StageButton>
         </template>
       </template>
       <section v-if="judged && !job.assessment.frozen" class="why">
-        <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">I hold it to be something else</button>
+        <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">Name another cause</button>
         <OwnRuling v-else :confirms="false" :leading="lead?.cause ?? null" :groups="lead?.at.groups ?? []" @done="overruling = false" />
         <p v-if="counted.length" class="muted small">Confirmed by this shop before, and counted in: {{ counted.join(', ') }}.</p>
       </section>

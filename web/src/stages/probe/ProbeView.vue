@@ -29,7 +29,7 @@ const highest = computed(() => job.value.assessment.hazard?.highest_v.toFixed(0)
       <Beliefs v-if="assessed" :verdict="assessed.verdict" :set="assessed" />
       <p v-else class="muted">Nothing is believed yet: the first readings tell.</p>
       <Caution v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
-      <StageButton v-if="!closed" to="judge">Judge with what there is</StageButton>
+      <StageButton v-if="!closed" to="judge">Go to Judge</StageButton>
     </template>
   </StageLayout>
 </template>
