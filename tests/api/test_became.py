@@ -49,7 +49,7 @@ def seen(what: str, *groups: int, **more: Any) -> dict[str, Any]:
 
 def worked(api: Api, job: int, name: str, to: str | None = None) -> list[str]:
     """The steps of a list done one after another, each read as it asks; those that were done."""
-    done = []
+    done: list[str] = []
     while True:
         block = api.get(f"/api/jobs/{job}/block")
         work = next((w for w in block["lists"] if w["name"] == name), None)

@@ -95,7 +95,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     assert quote is not None
     assert httpx.get(demo + quote).content.startswith(b"%PDF")
     page.get_by_role("button", name="The customer takes this").click()
-    page.get_by_label("Heard by").fill("Ilka")
+    page.get_by_label("Agreed with").fill("Ilka")
     page.get_by_role("button", name="Record it").click()
     expect(page.get_by_role("heading", name="Taken: Donor cells in group 2")).to_be_visible()
     page.reload()
@@ -106,10 +106,10 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     # The plan over the channels comes above it: a hand waits until the page stands.
     expect(page.get_by_text("Nothing to do over these channels.")).to_be_visible()
     page.get_by_role("button", name="group 2 has new cells").click()
-    expect(page.get_by_label("Cells of the drawer, by name")).to_have_value(" ".join(sorted(names)))
-    page.get_by_label("Put in by").fill("Ilka")
-    page.get_by_role("button", name="Record it").click()
-    expect(page.get_by_text("Recorded as replaced").first).to_be_visible()
+    expect(page.get_by_text(f"Put aside for group 2: {', '.join(sorted(names))}")).to_be_visible()
+    page.get_by_label("By", exact=True).fill("Ilka")
+    page.get_by_role("button", name="Record: the cells are in").click()
+    expect(page.get_by_role("button", name=re.compile("group 2 .(used cells|cells from a donor)."))).to_be_visible()
     assert (
         httpx.get(f"{demo}/api/cells/of/{names[0]}").json()["cell"]["where"] == f"built into group 2 of job {waits:04d}"
     )

@@ -80,7 +80,7 @@ def test_a_test_that_is_measured_leads_to_its_place_and_back_and_a_technician_ma
     expect(page.get_by_label("The string has, V")).to_be_visible()
     page.get_by_role("link", name="Back to Judge").click()
     expect(page.get_by_role("heading", name="The board's own supply has failed")).to_be_visible()
-    page.get_by_role("button", name="I hold it to be something else").click()
+    page.get_by_role("button", name="Name another cause").click()
     form = page.locator("form.ruling")
     form.get_by_label("By").fill("Ilka")
     form.get_by_role("button", name="Hold to it").click()

@@ -144,7 +144,8 @@ const story = computed(() => {
   if (told.value === null) return null
   if (!props.assessed || groups.value[told.value - 1]?.volts === null) {
     const of = groups.value[told.value - 1]
-    return of ? `${label(of)}.`.replace(/^g/, 'G') : null
+    if (!of) return null
+    return held(of.group)?.volts != null ? `${label(of)}.`.replace(/^g/, 'G') : `${label(of).replace(/, not read$/, '').replace(/^g/, 'G')}: no reading settles it yet.`
   }
   const found = props.assessed.reconciled.groups[told.value - 1]
   const group = groups.value[told.value - 1]

@@ -42,7 +42,7 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
   <StageLayout>
     <section class="plan">
       <header>
-        <h1>{{ planned?.accepted ? `Taken: ${plan?.repairs.find((r) => r.repair === planned!.accepted!.repair)?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not weighed yet' }}</h1>
+        <h1>{{ planned?.accepted ? `Taken: ${planned.accepted.offered?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not weighed yet' }}</h1>
         <p v-if="planned?.accepted?.offered" class="muted">Promised then: {{ planned.accepted.price ?? planned.accepted.offered.outlay ?? 'no price' }}, about {{ planned.accepted.offered.usable_ah.toFixed(1) }} Ah a run, {{ planned.accepted.offered.odds }}.</p>
         <p v-if="plan">{{ closed ? 'As the plan would stand today: ' : '' }}{{ plan.because }}</p>
         <p v-if="planned && !planned.suspected" class="muted">Nothing is judged yet: <RouterLink :to="stagePath(job.facts.id, 'judge')">Judge</RouterLink> says what is believed, and the plan goes by that.</p>
