@@ -61,14 +61,18 @@ def work_through(page: Page, bench: httpx.Client, job: int, until: str | None = 
             return
 
 
-def proved(page: Page, job: int, volts: list[str]) -> None:
-    """The proving readings, typed one after another as the page asks for them."""
+def proved(page: Page, group_v: float, series: int) -> None:
+    """The proving readings, typed one after another as the page asks for them: taps, groups, the terminals."""
     page.get_by_role("button", name="A night ago or more").click()
-    for value in volts:
-        before = page.locator("h1").inner_text()
-        page.locator(".entry input").press_sequentially(value)
+    heading = page.locator("section h1").first
+    for _ in range(series + 1):
+        expect(page.locator(".entry input")).to_be_visible()
+        asked = heading.inner_text()
+        number = int((re.search(r"\d+", asked) or ["1"])[0])
+        value = group_v * (series if asked.startswith("Pack") else number if asked.startswith("Tap") else 1)
+        page.locator(".entry input").press_sequentially(f"{value:.2f}")
         page.keyboard.press("Enter")
-        expect(page.locator("h1")).not_to_have_text(before)
+        expect(heading).not_to_have_text(asked)
 
 
 def printed(page: Page, demo: str, link: str) -> str:
@@ -100,13 +104,15 @@ def test_a_group_is_left_out_from_plan_to_the_label(page: Page, demo: str, bench
     expect(page.locator("a.name")).to_contain_text("2S1P, was 3S1P")
     expect(page.get_by_role("button", name=re.compile("^group 3"))).to_have_count(0)
     page.get_by_role("button", name=re.compile("^Prove it")).click()
-    proved(page, job, ["3.86", "7.72"] if page.get_by_text("tap").count() else ["3.86", "3.86"])
+    proved(page, 3.86, 2)
     page.goto(f"{demo}/jobs/{job}/level")
     expect(page.get_by_text("ends at 12.6 V: that is dangerous")).to_be_visible()
     page.goto(f"{demo}/jobs/{job}/hand-over")
     expect(page.get_by_text("2S1P now")).to_be_visible()
     page.get_by_label("Who signs").fill("Ilka")
-    page.get_by_label("Why it goes back without a pass").fill("the customer proves it")
+    reason = page.get_by_label("Why it goes back without a pass")
+    if reason.count():
+        reason.fill("the customer proves it")
     page.get_by_role("button", name="Sign off").click()
     expect(page.get_by_role("heading", name="Signed and handed over")).to_be_visible()
     label = printed(page, demo, "Label for the pack")
