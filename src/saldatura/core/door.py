@@ -22,7 +22,7 @@ from saldatura.core.assess import (
     opens_again,
     proof_of,
 )
-from saldatura.core.assess.condemned import condemned_of, condemned_says
+from saldatura.core.assess.condemned import lost_of
 from saldatura.core.assess.proving import proof_plan_now
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.evidence import At, sites
@@ -220,7 +220,7 @@ def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
     tests = proof_plan_now(facts, moment.at, moment.clock, moment.policy).tests
     failed = [test.label.lower() for test in tests if test.outcome == "fail"]
     proof = proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy)
-    gates.sign_off(facts, proof, new, failed, _lost(facts, moment.policy))
+    gates.sign_off(facts, proof, new, failed, lost_of(facts, moment.policy))
 
 
 def _sign_off_fits(facts: JobFacts, fact: Fact, _before: dict[int, Fact]) -> None:
@@ -287,12 +287,6 @@ def _fits_tick(facts: JobFacts, fact: TickFact, _before: dict[int, Fact]) -> Non
         gates.group_there(facts, put.group)
     if fact.became.left_out is not None:
         gates.left_out_there(facts, fact.became.left_out.group)
-
-
-def _lost(facts: JobFacts, policy: Policy) -> dict[int, str]:
-    """Groups that are condemned, and why."""
-    floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
-    return {group: condemned_says(of, floor_v) for group, of in condemned_of(facts, policy).items()}
 
 
 KINDS: tuple[Kind, ...] = (
@@ -388,7 +382,7 @@ KINDS: tuple[Kind, ...] = (
         against=taking_back.nothing, path="pins", says="Put a pin on a photo, move it, or take it off.",
     ),
     Kind(
-        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, m: gates.measure(facts, new, _lost(facts, m.policy)), make=recording.measure,
+        "measure", MeasureFact, NewMeasure, gate=lambda facts, new, m: gates.measure(facts, new, lost_of(facts, m.policy)), make=recording.measure,
         against=taking_back.nothing, path="measures",
         says="Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.",
     ),

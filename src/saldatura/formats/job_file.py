@@ -91,10 +91,12 @@ def shared(facts: JobFacts, at: datetime) -> JobFile:
     the serial are taken out of every other text. It has a name of its own, the same each time.
     """
     job = _job(facts)
-    intakes = facts.of(IntakeFact)
+    intakes, left = facts.recorded(IntakeFact), [gone.told.agreed_with for gone in facts.structure.gone]
     # The longest first: a name may be a part of another.
     names = sorted(
-        {n.strip() for i in intakes for n in (i.customer, i.serial) if len(n.strip()) > 2}, key=len, reverse=True
+        {n.strip() for n in (*left, *(n for i in intakes for n in (i.customer, i.serial))) if len(n.strip()) > 2},
+        key=len,
+        reverse=True,
     )
     words = re.compile("|".join(map(re.escape, names)), re.IGNORECASE) if names else None
     job["facts"] = _without(job["facts"], words)
@@ -114,6 +116,10 @@ def _without(value: Any, words: re.Pattern[str] | None) -> Any:
     if isinstance(value, dict):
         if "customer" in value and "pack_name" in value:
             value = {**value, "customer": "not told", "serial": "", "note": ""}
+        if "agreed_with" in value:
+            value = {**value, "agreed_with": "the customer"}
+        if value.get("kind") == "accepted" and isinstance(value.get("body"), dict):
+            value = {**value, "body": {**value["body"], "by": "not told"}}
         return {k: None if k in PHOTO_NUMBERS and isinstance(v, int) else _without(v, words) for k, v in value.items()}
     return words.sub("…", value) if words is not None and isinstance(value, str) else value
 

@@ -12,6 +12,7 @@ from pydantic import Field
 from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.assess import JobView
+from saldatura.core.assess.condemned import lost_of
 from saldatura.core.assess.waiting import Driving, Ringing
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
@@ -231,6 +232,7 @@ class Loads:
         """Switch a load on at the pack: gate, off, set, read back, on. Raises Refused, Impossible; nothing is on then."""
         with self._starting:
             facts = self.bench.facts(job_id)
+            gates.not_condemned(lost_of(facts, self.bench.policy()))
             gates.load_run(facts, new.amps)
             gates.group_there(facts, new.group)
             if facts.simulated:

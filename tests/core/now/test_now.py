@@ -1,11 +1,13 @@
 """Whatever is done to a pack in whatever order, the pack as it now is equals a slow fold of the record that shares no rule with it."""
 
+import io
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from pypdf import PdfReader
 
 from saldatura.bench import Bench
 from saldatura.core.cells.types import CellType
@@ -33,6 +35,7 @@ from saldatura.core.facts import (
 from saldatura.core.gates import Refused
 from saldatura.core.proof_tests import LoadRunMeasure
 from saldatura.core.quantities import GroupPoint, Pack
+from saldatura.formats import papers, sheet
 from saldatura.records.database import Database
 from tests.conftest import Clock
 from tests.core.now.slow_fold import slow_now
@@ -130,6 +133,39 @@ def same(now: dict[str, Any], slow: dict[str, Any]) -> None:
     assert now["board"]["make"] == slow["board"]
 
 
+def printed(bench: Bench, job: int, now: dict[str, Any]) -> None:
+    """Every paper, read back from its PDF, speaks of this pack."""
+    of, told = bench.handed(job)
+    made = {
+        "certificate": papers.certificate(of, told, "Europe/Rome"),
+        "label": papers.label(of, told, "http://127.0.0.1:8750", 90, 40, "Europe/Rome"),
+        "sheet": sheet.render(bench.view(job), "Europe/Rome", bench.proof_plan(job), bench.fitted_in(of)),
+    }
+    said = {name: " ".join(papers_text(pdf).split()) for name, pdf in made.items()}
+    for name, text in said.items():
+        assert now["label"] in text, name
+    shorter = bool(now["left_out"])
+    came = now["series"] + len(now["left_out"])
+    assert (f"it came as {came}S2P" in said["certificate"]) == shorter
+    assert (f"ends at {came * 4.2:.1f} V: that is dangerous" in said["certificate"]) == shorter
+    assert (f"charge to {now['series'] * 4.2:.1f} V only" in said["label"]) == shorter
+    fitted = {c["origin"] for g in now["groups"] for c in g["cells"]} - {"original"}
+    words = {
+        "new": "12 months on the new cells",
+        "used": "6 months on the used cells",
+        "donor": "6 months on the cells from a donor",
+    }
+    assert {origin for origin, term in words.items() if term in said["certificate"]} == fitted
+    out = [of for of in now["left_out"] if of["where"] == "to waste"]
+    if out:
+        note = " ".join(papers_text(papers.waste_note(of, told, "Europe/Rome")).split())
+        assert all(f"group {gone['was']} 2" in note for gone in out)
+
+
+def papers_text(pdf: bytes) -> str:
+    return " ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages)
+
+
 @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(series=st.integers(1, 5), acts=steps)
 def test_the_fold_equals_a_slow_one_and_an_undo_gives_back_the_pack_before(
@@ -153,6 +189,7 @@ def test_the_fold_equals_a_slow_one_and_an_undo_gives_back_the_pack_before(
             if undo is not None and undo.fact == new[0].id and n % 3 == 0:
                 hands.undo()
                 assert hands.now() == before
+    printed(bench, hands.job, hands.now())
     # Elsewhere it is folded the same way.
     other = Bench(Database(folder / "b.sqlite3"), now=clock)
     there = other.bring_in(bench.export(hands.job).model_dump(mode="json"))

@@ -246,3 +246,9 @@ def condemned_says(of: Condemned, floor_v: float) -> str:
     if of.why in BY_READING:
         return f"{said}: only new cells, or a reading on its own tabs that shows the wire to be at fault, clear it."
     return f"{said}: only other cells clear it." if of.placed else f"{said}. Nothing of it is charged before."
+
+
+def lost_of(facts: JobFacts, policy: Policy) -> dict[int, str]:
+    """Groups that are condemned, and why, in a sentence."""
+    floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
+    return {group: condemned_says(of, floor_v) for group, of in condemned_of(facts, policy).items()}
