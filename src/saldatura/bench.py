@@ -181,10 +181,12 @@ class Bench:
         self._kept(after)
         return view
 
-    def add_to_shop(self, new: object) -> ShopFacts:
-        """Record what an act on the shop sends. Raises Refused, Impossible."""
+    def add_to_shop(self, new: object, seen: int | None = None) -> ShopFacts:
+        """Record what an act on the shop sends; `seen` as in `add`. Raises Refused, Impossible."""
         kind = kind_of(new)
         with self.db.write() as db:
+            if seen is not None:
+                gates.not_stale(self.db.facts.shop(db).of(kind.fact), seen)
             facts.append_to_shop(db, kind.facts_of(self.db.facts.shop(db), new, self._moment(db, None)))
         shop = self.shop()
         self.tell(None, shop.last_id)

@@ -6,6 +6,8 @@ from typing import Any
 import pytest
 from pypdf import PdfReader
 
+from saldatura.bench import Bench
+from saldatura.formats import job_file
 from tests.api.conftest import SAFE, Api, only_line
 from tests.conftest import Clock
 
@@ -503,3 +505,38 @@ def test_what_a_virtual_pack_reads_stands_in_no_set_of_a_real_one(api: Api) -> N
     sets = {r["set_id"] for r in view(api, job)["facts"]["readings"]}
     held = api.exported(job, "reading")
     assert len({r["set_id"] for r in held}) == 2, sets
+
+
+def test_a_list_that_an_earlier_program_brought_to_its_end_left_its_group_out(api: Api, elsewhere: Api) -> None:
+    job = pack(api, "Label printer", "lipo", 3)
+    api.read_groups(job, [3.85, 3.84, 3.86])
+    act(api, job, "block", {"work": "drop_group", "work_groups": [2], "method": {"by": "solder", "iron_w": 90}})
+    act(api, job, "accepted", {"repair": "drop_group", "groups": [2], "by": "Marta Kofler", "note": "it was weak"})
+    worked(api, job, "drop_group")
+    bench: Bench = api.client.app.state.bench  # type: ignore[attr-defined]
+    document = bench.export(job).model_dump(mode="json")
+    for fact in document["job"]["facts"]:
+        if fact["kind"] == "tick":
+            for field in ("became", "where", "board"):
+                del fact["body"][field]
+    document["sha256"] = job_file._digest(document["job"])
+    status, there = elsewhere.post("/api/jobs/import", document)
+    assert status == 201, there
+    assert [g["was"] for g in there["now"]["groups"]] == [1, 3]
+    assert there["now"]["label"] == "2S1P"
+
+
+def test_a_pack_without_balance_wires_is_asked_for_none(api: Api) -> None:
+    job = pack(api, "Torque driver", "nicd", 3, 1, 1.7)
+    api.read_groups(job, [1.25, 1.24, 0.0])
+    for work, groups in (("rebuild", []), ("groups", [3]), ("drop_group", [3])):
+        act(api, job, "block", {"work": work, "work_groups": groups})
+        block = api.get(f"/api/jobs/{job}/block")
+        said = " ".join(f"{s['joint']} {s['because']}" for w in block["lists"] for s in w["steps"])
+        assert "balance" not in said, work
+        assert "pin " not in said, work
+        assert block["wiring"]["connectors"] == []
+    # Told that it has some, it is asked for them.
+    intake = view(api, job)["facts"]["intake"]
+    act(api, job, "intake", {**intake, "has_balance_wires": True})
+    assert "balance wire" in str(api.get(f"/api/jobs/{job}/block")["lists"])

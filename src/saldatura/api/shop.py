@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from saldatura import __version__
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
+from saldatura.api.subjects import SHOP_ACT, Seen
 from saldatura.core import words
 from saldatura.core.chemistry import CURVE_SOURCES, WINDOWS, Window
 from saldatura.core.facts.intake import Danger
@@ -116,10 +117,10 @@ def policy(bench: TheBench) -> ShopPolicy:
     return ShopPolicy(policy=shop.policy, choices=choices(), history=shop.of(PolicyFact)[::-1])
 
 
-@router.post("/policy", responses=INVALID)
-def set_policy(bench: TheBench, new: NewPolicy) -> ShopPolicy:
+@router.post("/policy", responses=SHOP_ACT)
+def set_policy(bench: TheBench, new: NewPolicy, seen: Seen = None) -> ShopPolicy:
     """Set the policy from now on, by whom and why; jobs signed before keep theirs."""
-    bench.add_to_shop(new)
+    bench.add_to_shop(new, seen)
     return policy(bench)
 
 

@@ -4661,7 +4661,8 @@ export interface components {
         };
         /**
          * Compared
-         * @description A finished charge against its forecast. `within` says whether it ended inside the range.
+         * @description A finished charge against its forecast. `within` says whether it ended inside the range; `looks`: what the looks at it
+         *     found, and what cannot be as it was told.
          */
         Compared: {
             /** Charge Id */
@@ -4684,6 +4685,11 @@ export interface components {
              * @description What it means, in words.
              */
             says: string;
+            /**
+             * Looks
+             * @default []
+             */
+            looks: string[];
         };
         /**
          * ComparedGroup
@@ -5432,6 +5438,7 @@ export interface components {
          * GroupNow
          * @description A group as it is known now. `was`: its number at intake. `since_charge`: its volts were read after the charge of that number;
          *     `read_in`: where its volts come from, `read_at` when; `before`: they were read before the pack was last changed.
+         *     `last_v`: what it read last, also where a current through the whole string has moved it since: how far the groups lie apart holds on.
          *
          *     `capacity_ah`, `resistance_ohm` (10 s) and `leak_mah_day` are there where they were measured since its cells are in.
          */
@@ -5487,6 +5494,8 @@ export interface components {
              * @default false
              */
             cut_out: boolean;
+            /** Last V */
+            last_v?: number | null;
             /** Read Order */
             read_order?: number | null;
             /** Read Clock S */
@@ -15074,7 +15083,9 @@ export interface operations {
     };
     set_policy_api_policy_post: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -15092,6 +15103,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopPolicy"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -20,8 +20,12 @@ const reason = ref('')
 const refusal = shallowRef<Refusal | null>(null)
 const kept = shallowRef(false)
 
+// The last change that this form knows of; what is typed already is not shown over by another window's.
+const seen = shallowRef(0)
 watch(data, (now) => {
-  if (now) typed.value = Object.fromEntries(now.choices.map((c) => [c.key, String(now.policy[c.key as Key])]))
+  if (!now || (seen.value && dirty())) return
+  seen.value = now.history[0]?.id ?? 0
+  typed.value = Object.fromEntries(now.choices.map((c) => [c.key, String(now.policy[c.key as Key])]))
 }, { immediate: true })
 
 const topics = computed(() => [...new Set((data.value?.choices ?? []).map((c) => c.topic))])
@@ -30,6 +34,10 @@ const value = (key: string) => parseNumber(typed.value[key] ?? '')
 const changed = computed(() => (data.value?.choices ?? []).filter((c) => typed.value[c.key] !== undefined && value(c.key) !== data.value!.policy[c.key as Key]))
 const wrong = (key: string) => refusal.value?.on(`policy.${key}`)
 const limits = (c: Schemas['Choice']) => `${c.low} to ${c.high}${c.unit === 'share' ? '' : ` ${c.unit}`}; usually ${c.default}`
+
+function dirty() {
+  return changed.value.length > 0
+}
 
 /** What an earlier setting changed against the one before it. */
 const history = computed(() =>
@@ -45,7 +53,9 @@ async function keep() {
   kept.value = false
   const policy = Object.fromEntries(Object.entries(typed.value).map(([key, text]) => [key, parseNumber(text) ?? text])) as Schemas['Policy']
   try {
-    const now = await settled(client.POST('/api/policy', { body: { policy, by: by.value, reason: reason.value } }))
+    const now = await settled(client.POST('/api/policy', { params: { query: { seen: seen.value } }, body: { policy, by: by.value, reason: reason.value } }))
+    typed.value = {}
+    seen.value = 0
     queryClient.setQueryData(['policy'], now)
     reason.value = ''
     kept.value = true
@@ -59,7 +69,7 @@ async function keep() {
 <template>
   <OpenFrame title="Policy" under="What this shop has chosen">
     <main class="policy">
-      <h1>Where this shop draws its lines</h1>
+      <h1>Shop limits</h1>
       <p class="muted lead">Choices, not physics. Each can be moved between its hard limits; jobs signed before keep what held then. Data sheets and local rules go before any of it.</p>
       <section v-for="topic in topics" :key="topic">
         <h2>{{ topic }}</h2>

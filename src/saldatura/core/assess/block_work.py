@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from saldatura.core.assess.clock import PackClock, ours, own_seconds
+from saldatura.core.assess.equipped import balance_wires_of
 from saldatura.core.assess.wired import connectors_of, wanted_of
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
@@ -96,11 +97,12 @@ def listed(
     wanted = [wanted_of(facts, c) for c in connectors]
     # The first connector that has a wire to move.
     k = next((k for k, c in enumerate(connectors) if moves(c.pins, wanted[k])), 0)
+    wired = balance_wires_of(facts)
     case = Case(
         volts=[abs(v) for v in volts], cells=cells, sides={link.tap: "upper" if link.side == "top" else "lower" for link in made.links},
         work=work, groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
-        new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
+        wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
         spread_v=spread_v(facts),
     )  # fmt: skip
     try:

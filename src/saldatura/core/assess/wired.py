@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Protocol
 
+from saldatura.core.assess.equipped import balance_wires_of
 from saldatura.core.facts import JobFacts
 from saldatura.core.facts.block import NewWiring, PinReadFact, WiringFact
 from saldatura.core.join.lists import WorkKind
@@ -111,6 +112,8 @@ def wiring_of(
             for p in sorted(connector.pins, key=lambda p: p.pin)
         ]
         found.append(WiredConnector(name=connector.name, rows=rows))
+    if not balance_wires_of(facts):
+        found = []
     stop = next((r.wrong for c in found for r in c.rows if r.wrong), None)
     upcoming = next(
         ((c.name, r.pin) for c in found for r in c.rows if r.expected_v is not None and (r.read_v is None or r.wrong)),
@@ -122,7 +125,7 @@ def wiring_of(
         next_connector=upcoming[0] if upcoming else None,
         next_pin=upcoming[1] if upcoming else None,
         stop=stop,
-        other_says=None if other is None else _other_says(found[0].rows),
+        other_says=None if other is None or not found else _other_says(found[0].rows),
     )
 
 

@@ -23,6 +23,8 @@ TITLES: dict[ListName, str] = {
 }  # fmt: skip
 # Between two joints of an iron on a cell (two seconds each at most), minutes.
 PAUSE_MIN = 1.0
+# The step by which a group is out of the string.
+LAST_OF_DROP = "charger and board to {} in series"
 CUTTERS = "Ceramic or insulated cutters, one strip at a time; glasses on, nothing metal on the hands."
 IRON = "The iron touches this one joint; two seconds at most, then a pause."
 ELECTRODES = "Both electrodes on this strip only; cover what lies beside it, sparks fly."
@@ -79,7 +81,7 @@ class Steps(Value):
 class Case:
     """What a list is generated from. `volts` by group from minus; `cells` by group; `sides` by tap: where its strip lies; `spots`:
     each sensor with the cells it is bedded against; `wires`: the pins of the balance connector; `wanted`: the tap each pin should
-    have, where the connector is pinned anew; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
+    have, where the connector is pinned anew; `wired`: it has balance wires; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
     `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off.
     """
 
@@ -95,6 +97,7 @@ class Case:
     pin_v: float = 0.05
     cool_min: float = 5.0
     cure_min: float = 120.0
+    wired: bool = True
     new_cells: bool = False
     new_block: bool = False
     unread: frozenset[int] = frozenset()
@@ -170,7 +173,9 @@ def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
         Joint(joint="main lead −", tap=0, kind="lead"),
         Joint(joint="main lead +", tap=case.series, kind="lead"),
     ]
-    joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1)]
+    joints += [
+        Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1) if case.wired
+    ]
     found = take_down(TakeDownRequest(series=case.series, group_v=max(max(case.volts), 0.1), joints=joints, aim=aim))
     tap_of = {j.joint: j.tap for j in joints}
     steps = [_new_cells(case)] if aim == "close" and case.new_cells else []
@@ -250,31 +255,32 @@ def _drop(case: Case, bare: Bare) -> Iterator[WorkStep]:
             because=f"Group {group} stood at the end: the pack now ends at tap {kept}.", tool=IRON, taps=[kept],
         )  # fmt: skip
     below = case.at(kept) - (case.volts[0] if group == 1 else 0.0)
-    yield WorkStep(
-        joint=f"balance wire {kept} back on", do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
-        because=f"The wire of tap {gone} stays off: where group {group} stood there is one tap now.",
-        asks=Ask(what="black on pack minus, red on the joint", expected_v=_v(below), within_v=_within(case, kept)),
-    )  # fmt: skip
-    wanted = _without(case, gone)
-    yield from _pinned(case, bare, wanted, group)
+    if case.wired:
+        yield WorkStep(
+            joint=f"balance wire {kept} back on", do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
+            because=f"The wire of tap {gone} stays off: where group {group} stood there is one tap now.",
+            asks=Ask(what="black on pack minus, red on the joint", expected_v=_v(below), within_v=_within(case, kept)),
+        )  # fmt: skip
+        yield from _pinned(case, bare, _without(case, gone), group)
     total = sum(left)
     yield WorkStep(
-        joint="main leads and the plug", do="join", exposed_v=_v(total), taps=[0, case.series], tool=IRON,
-        because="The lead of the pack's own end first, the balance plug last of all, with every pin read.",
+        joint="main leads and the plug" if case.wired else "main leads", do="join", exposed_v=_v(total), taps=[0, case.series], tool=IRON,
+        because="The lead of the pack's own end first" + (", the balance plug last of all, with every pin read." if case.wired else "."),
         asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=_v(total), within_v=_within(case, len(left))),
     )  # fmt: skip
     yield WorkStep(
-        joint=f"charger and board to {len(left)} in series", do="set", exposed_v=_v(total), leaves_out=group,
+        joint=LAST_OF_DROP.format(len(left)), do="set", exposed_v=_v(total), leaves_out=group,
         because=f"The old end voltage, for {case.series} groups, would overcharge those that are left. The device must run on {total:.1f} V, and its cut-off be met.",
     )  # fmt: skip
 
 
 def _apart(case: Case, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
-    yield WorkStep(
-        joint="the balance plug", do="pull", exposed_v=_v(bare.exposed()), because="The board lets go of every tap at once.",
-        insulate=["the plug's pins"],
-    )  # fmt: skip
+    if case.wired:
+        yield WorkStep(
+            joint="the balance plug", do="pull", exposed_v=_v(bare.exposed()), because="The board lets go of every tap at once.",
+            insulate=["the plug's pins"],
+        )  # fmt: skip
     yield WorkStep(
         joint="main lead −", do="take off", exposed_v=_v(bare.exposed()), insulate=["the end of the lead", "the pole it came from"],
         because="No current flows through the board or the device from here on.", tool=IRON, taps=[0],
@@ -290,7 +296,7 @@ def _out(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         joint=f"everything but the strips of taps {number_words(taps)}", do="cover", exposed_v=_v(bare.exposed()), taps=taps,
         because=f"What stays bare then carries {bare.exposed():.1f} V instead of {case.at(case.series):.1f} V.",
     )  # fmt: skip
-    for tap in taps:
+    for tap in taps if case.wired else []:
         yield WorkStep(
             joint=f"balance wire {tap}", do="take off", exposed_v=_v(bare.exposed()), insulate=["its end, before the next wire"], tool=IRON,
             because="One wire at a time: two bare ends that touch burn.", taps=[tap],
@@ -335,7 +341,7 @@ def _in(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
 def _together(case: Case, bare: Bare, taps: Sequence[int]) -> Iterator[WorkStep]:
     """Wires back on their taps with a reading each, sensors, what holds it, the lead, and the plug last."""
     bare.taps = set(taps)
-    for tap in taps:
+    for tap in taps if case.wired else []:
         yield WorkStep(
             joint=f"balance wire {tap} back on", do="put", exposed_v=_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
             because="Read its pin before the next." if tap else "Pin 0 is what every other is read against.", asks=_pin(case, tap) if tap else None,
@@ -354,9 +360,10 @@ def _together(case: Case, bare: Bare, taps: Sequence[int]) -> Iterator[WorkStep]
         because="The pack's own lead after its string is whole and read.",
         asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=_v(total), within_v=_within(case, case.series)),
     )  # fmt: skip
-    yield WorkStep(
-        joint="the balance plug back in", do="push", exposed_v=_v(total), because="Last of all: every pin is read by now.",
-    )  # fmt: skip
+    if case.wired:
+        yield WorkStep(
+            joint="the balance plug back in", do="push", exposed_v=_v(total), because="Last of all: every pin is read by now.",
+        )  # fmt: skip
 
 
 def _bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
@@ -371,7 +378,7 @@ def _bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
 
 def _transplant(case: Case, bare: Bare) -> Iterator[WorkStep]:
     """Wires, sensors and leads from one board to another, one at a time, minus first on building."""
-    taps = range(case.series + 1)
+    taps = range(case.series + 1 if case.wired else 0)
     yield from _apart(case, bare)
     yield WorkStep(
         joint="all strips", do="cover", exposed_v=0.0, because="Only the wire in hand is bare while the board changes.", insulate=["both sides of the block"],

@@ -27,7 +27,7 @@ async function read(value: number) {
   if (kept) picked.value = null
   return kept
 }
-const tell = (change: Partial<Schemas['NewWiring']>) => act(() => settled(client.POST('/api/jobs/{job_id}/wiring', { ...path.value, body: { ...wiring.value.told, ...change } as Schemas['NewWiring'] })))
+const tell = (change: Partial<Schemas['NewWiring']>) => act(() => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: job.value.facts.last_id } }, body: { ...wiring.value.told, ...change } as Schemas['NewWiring'] })))
 const pins = computed(() => wiring.value.told.connectors.flatMap((c) => c.pins))
 /** One connector, or the pins halved over two. */
 function plugs(count: 1 | 2) {
@@ -60,6 +60,7 @@ const other = computed(() => wiring.value.told.other ?? null)
     <p v-else-if="wiring.next_pin === null" class="whole">Every pin is read, and right.</p>
     <p v-if="wiring.stop" class="error" role="alert">{{ wiring.stop }}</p>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="!wiring.connectors.length" class="muted">This pack has no balance wires: two leads, and perhaps a sensor. Take in says what it has.</p>
     <table v-for="c in wiring.connectors" :key="c.name">
       <caption>{{ c.name }}</caption>
       <thead><tr><th>Pin</th><th>Wire</th><th>Belongs to</th><th class="number">expect, V</th><th class="number">within</th><th class="number">reads, V</th><th v-if="other && c === wiring.connectors[0]" class="number">other board wants, V</th></tr></thead>
