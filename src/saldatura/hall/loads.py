@@ -232,6 +232,7 @@ class Loads:
         """Switch a load on at the pack: gate, off, set, read back, on. Raises Refused, Impossible; nothing is on then."""
         with self._starting:
             facts = self.bench.facts(job_id)
+            gates.work(facts)
             gates.not_condemned(lost_of(facts, self.bench.policy()))
             gates.load_run(facts, new.amps)
             gates.group_there(facts, new.group)
