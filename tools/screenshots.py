@@ -13,7 +13,7 @@ VIEWS = {
     "judge": ("/jobs/5/judge", "light"),
     "level": ("/jobs/5/level", "light"),
     "prove": ("/jobs/17/prove?of=tests", "light"),
-    "hand-over": ("/jobs/17/hand-over", "light"),
+    "hand-over": ("/jobs/19/hand-over", "light"),
     "level-plan-dark": ("/jobs/7/level?over=channels", "dark"),
     "cells": ("/cells/K-41", "light"),
     "plan": ("/jobs/14/plan", "light"),

@@ -247,6 +247,8 @@ def test_what_was_under_the_floor_once_is_never_used_again(api: Api, clock: Cloc
     api.read_groups(job, [3.70, 3.70], "prove")
     assert view(api, job)["assessment"]["proof"]["result"] == "fail"
     assert refused(api, job, "sign-off", {"by": "Ilka", "reason": "the customer insists"}) == "condemned"
+    intake = view(api, job)["facts"]["intake"]
+    assert refused(api, job, "intake", {**intake, "pack": {**intake["pack"], "chemistry": "nimh"}}) == "condemned"
     # A reading on its own tabs that shows a wire at fault opens it again.
     api.read(job, {"kind": "group", "group": 2}, 3.69, place="tab")
     assert view(api, job)["now"]["groups"][1]["condemned"] is None

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 
+from saldatura.core.assess.condemned import lost_of
 from saldatura.core.assess.watched import open_waits
 from saldatura.core.errors import Impossible
 from saldatura.core.evidence import At, sites
@@ -72,6 +73,11 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
     not_signed(facts)
     intake(new, policy)
     told, now = facts.as_told.pack, facts.intake.pack
+    if new.pack.chemistry != told.chemistry and (lost := lost_of(facts, policy)):
+        raise Refused(
+            "condemned",
+            f"another chemistry does not clear a group that is condemned. Group {min(lost)}: {lost[min(lost)]}",
+        )
     if facts.structure.began:
         if (
             new.pack.series not in (told.series, now.series)

@@ -62,6 +62,10 @@ const changed = (group: number) => props.now?.groups[group - 1]?.cells.find((c) 
 const condemned = (group: number) => props.now?.groups[group - 1]?.condemned ?? null
 const CONDEMNED: Record<string, string> = { under_floor: 'under the floor once', terminals: 'under the floor by the terminals', dead: 'dead once', reversed: 'reversed once' }
 const why = (group: number) => { const of = condemned(group); return of ? `${of.placed ? '' : 'perhaps '}${CONDEMNED[of.why] ?? of.why}` : '' }
+// Damage of which nobody said where is told once, and not at every group.
+const somewhere = computed(() => { const of = props.now?.groups.find((g) => g.condemned && !g.condemned.placed)?.condemned; return of ? (CONDEMNED[of.why] ?? of.why) : null })
+// Such a group says so by its own mark already.
+const GRAVE = ['under_floor', 'reversed', 'dead']
 const CELLS = { new: 'new cells', used: 'used cells', donor: 'cells from a donor', original: '' } as const
 const plumb = computed(() => props.assessed?.verdict.plumb_v ?? null)
 const taps = computed(() => props.assessed?.reconciled.taps_v ?? [0, ...Array<null>(props.series).fill(null)])
@@ -256,7 +260,7 @@ const story = computed(() => {
           <GroupBob v-if="held(group.group)?.volts == null" :state="group.state" :x="group.volts === null ? x(plumb ?? window.nominal_v) : x(group.volts)" :plumb-x="x(plumb ?? group.volts ?? window.nominal_v)" :y="rowY(group.group)" :whisker="group.sigma_v === null || group.volts === null ? 0 : x(group.volts + 2 * group.sigma_v) - x(group.volts)" />
           <circle v-if="changed(group.group)" :cx="NUMBER" :cy="rowY(group.group)" r="11" class="fresh"><title>{{ CELLS[changed(group.group)!] }}</title></circle>
           <path v-if="held(group.group)?.volts != null" :d="`M${x(held(group.group)!.volts!)} ${rowY(group.group) - 8}l7 8l-7 8l-7 -8z`" class="held" />
-          <text v-if="condemned(group.group)" :x="LEFT" :y="rowY(group.group) - 8" class="condemned" aria-hidden="true">✕ {{ why(group.group) }}</text>
+          <text v-if="condemned(group.group)?.placed && !GRAVE.includes(group.state)" :x="LEFT" :y="rowY(group.group) + 19" class="condemned" aria-hidden="true">✕ {{ why(group.group) }}</text>
           <text v-if="group.volts !== null" :x="whole - 4" :y="rowY(group.group) + 5" text-anchor="end" class="off" aria-hidden="true">{{ millivolts(group.off_plumb_v) }}</text>
         </g>
         <g v-for="r in rises" :key="`rise ${r.group}`" class="rise" :class="{ on: r.on }">
@@ -267,6 +271,7 @@ const story = computed(() => {
         </g>
       </svg>
     </div>
+    <p v-if="somewhere" class="gone">✕ A cell is {{ somewhere }}; nobody has said in which group</p>
     <p v-for="of in now?.left_out ?? []" :key="of.was" class="gone">✕ Left out: group {{ of.was }}, as numbered when it came ({{ of.because.replaceAll('_', ' ') }})</p>
     <figcaption class="story" aria-live="polite">
       <template v-if="origin ?? story">{{ origin ?? story }}</template>

@@ -127,6 +127,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
           <StageButton v-if="verdict.kind === 'sound' || verdict.kind === 'cannot_tell'" to="level" quiet>Level all the same</StageButton>
         </template>
       </template>
+      <NextButton v-if="!verdict && !job.assessment.frozen" but="judge" />
       <section v-if="judged && !job.assessment.frozen" class="why">
         <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">Name another cause</button>
         <OwnRuling v-else :confirms="false" :leading="lead?.cause ?? null" :groups="lead?.at.groups ?? []" @done="overruling = false" />
