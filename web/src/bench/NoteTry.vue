@@ -149,6 +149,7 @@ async function keep() {
         <div v-if="placed && job.now.series > 1" class="chips" role="group" aria-label="On which group">
           <span class="label">On which group</span>
           <button v-for="g in job.now.series" :key="g" type="button" class="chip" :aria-pressed="at.includes(g)" @click="inGroup(g)">{{ g }}</button>
+          <span v-if="!at.length" class="muted">Without a group named, nothing of this pack is charged.</span>
         </div>
         <div v-if="onBoard" class="chips"><button type="button" class="chip" :aria-pressed="supply" @click="supply = !supply">beside the board's own supply</button></div>
         <div v-if="!about || about === 'chip' || more" class="chips" role="group" aria-label="Its chip">

@@ -31,6 +31,8 @@ watch(() => props.what, async (what) => {
   held.value = plan?.held.filter((h) => !h.built) ?? []
 }, { immediate: true })
 const aside = computed(() => held.value.filter((h) => h.group !== null && chosen.value.has(h.group)))
+// Of groups for which nothing was put aside, what their cells are is told.
+const untold = computed(() => !form.value.cells.trim() && (!chosen.value.size || [...chosen.value].some((g) => !aside.value.some((h) => h.group === g))))
 
 function toggle(group: number) {
   if (props.what === 'out') chosen.value = new Set([group])
@@ -42,7 +44,7 @@ async function keep() {
   const groups = [...chosen.value].sort((a, b) => a - b)
   const names = form.value.cells.split(/[\s,;]+/).filter(Boolean)
   const done = props.what === 'cells'
-    ? await act(() => settled(client.POST('/api/jobs/{job_id}/cells-in', { params, body: { groups, by: form.value.by.trim(), origin: aside.value.length || names.length ? null : origin.value, named: names.length && groups.length === 1 ? [{ group: groups[0]!, cells: names }] : [], note: form.value.note } })))
+    ? await act(() => settled(client.POST('/api/jobs/{job_id}/cells-in', { params, body: { groups, by: form.value.by.trim(), origin: untold.value ? origin.value : null, named: names.length && groups.length === 1 ? [{ group: groups[0]!, cells: names }] : [], note: form.value.note } })))
     : await act(() => settled(client.POST('/api/jobs/{job_id}/left-out', { params, body: { group: groups[0] ?? 0, because: form.value.because, by: form.value.by.trim(), agreed_with: form.value.agreed.trim(), where: where.value } })))
   if (!done) return
   if (!settings.value.technician) settings.value.technician = form.value.by.trim()
@@ -62,7 +64,7 @@ const FIELDS = ['by', 'because', 'agreed_with', 'group', 'groups', 'note']
     <p v-if="refusal?.on('group') ?? refusal?.on('groups')" class="error" role="alert">{{ refusal?.on('group') ?? refusal?.on('groups') }}</p>
     <template v-if="what === 'cells'">
       <p v-for="h in aside" :key="h.group ?? 0">Put aside for group {{ h.group }}: <span class="mono">{{ h.cells.join(', ') }}</span></p>
-      <div v-if="!aside.length && !form.cells.trim()" class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
+      <div v-if="untold" class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
       <FieldRow v-if="!aside.length && chosen.size === 1" label="Cells of the drawer, by name" :error="refusal?.on('cells')"><template #default="{ id }"><ElInput :id="id" v-model="form.cells" placeholder="none, or scan their labels" /></template></FieldRow>
       <FieldRow label="Note" :error="refusal?.on('note')"><template #default="{ id }"><ElInput :id="id" v-model="form.note" maxlength="400" placeholder="two new cells, 2.5 Ah" /></template></FieldRow>
     </template>

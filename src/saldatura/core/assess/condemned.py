@@ -43,15 +43,22 @@ class Condemned(Value):
 
 def condemned_of(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
     """The groups that are condemned as they stand, by today's numbers."""
-    return facts.kept(("condemned", policy), lambda: _condemned(facts, policy))
+    return {group: told[0] for group, told in every_why(facts, policy).items()}
 
 
-def _condemned(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
-    found: dict[int, Condemned] = {}
+def every_why(facts: JobFacts, policy: Policy) -> dict[int, list[Condemned]]:
+    """Everything that ever condemned each group as it stands: what was seen before what was read, each kind once."""
+    return facts.kept(("condemned", policy), lambda: _every_why(facts, policy))
+
+
+def _every_why(facts: JobFacts, policy: Policy) -> dict[int, list[Condemned]]:
+    found: dict[int, list[Condemned]] = {}
     for group, why in (*_seen(facts), *_read(facts, policy)):
-        # What was seen goes before what was read; of two alike the first holds.
-        found.setdefault(group, why)
-    return dict(sorted(found.items()))
+        told = found.setdefault(group, [])
+        if all(other.why != why.why for other in told):
+            told.append(why)
+    # What is known to be of this group goes before what may be of any.
+    return {group: sorted(told, key=lambda why: not why.placed) for group, told in sorted(found.items())}
 
 
 # --- seen

@@ -6,7 +6,7 @@ from calendar import monthrange
 from collections.abc import Mapping
 from datetime import date, datetime
 
-from saldatura.core.assess.condemned import WASTE_WORDS, before_change, condemned_of
+from saldatura.core.assess.condemned import WASTE_WORDS, before_change, every_why
 from saldatura.core.assess.equipped import board_of, charger_says
 from saldatura.core.assess.proving import ProofPlan, ProofTest
 from saldatura.core.assess.proving.types import TestName
@@ -267,16 +267,17 @@ def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
         left_in = [(k, s) for k, s in enumerate(facts.structure.seats, start=1) if not s.cut_out]
         states = {k: _state(facts, k, "", policy) for k, _ in left_in}
         if left_in and len(set(states.values())) == 1 and len(left_in) == len(facts.structure.seats):
-            found.append(CellsOut(group=0, cells=parallel * len(left_in), kind=kind, state=next(iter(states.values()))))
+            state = _state(facts, left_in[0][0], "", policy, whole=True)
+            found.append(CellsOut(group=0, cells=parallel * len(left_in), kind=kind, state=state))
         else:
             found += [CellsOut(group=s.was, cells=parallel, kind=kind, state=states[k]) for k, s in left_in]
     return found
 
 
-def _state(facts: JobFacts, group: int, said: str, policy: Policy) -> str:
-    """How a group's cells are: why they are condemned, what was found of the pack and never placed, and what was said when they came out."""
-    lost = condemned_of(facts, policy).get(group)
-    told = [WASTE_WORDS[lost.why] if lost.placed else f"perhaps {WASTE_WORDS[lost.why]}"] if lost is not None else []
+def _state(facts: JobFacts, group: int, said: str, policy: Policy, whole: bool = False) -> str:
+    """How a group's cells are, or all of the `whole` pack: everything that condemned them, what was found of the pack and never placed, and what was said when they came out."""
+    lost = every_why(facts, policy).get(group, [])
+    told = [WASTE_WORDS[of.why] if of.placed or whole else f"perhaps {WASTE_WORDS[of.why]}" for of in lost]
     told += [
         d
         for d in dict.fromkeys(d for screen in facts.recorded(SafetyFact) for d in screen.found)

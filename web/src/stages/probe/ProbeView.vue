@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import Beliefs from '@/bench/Beliefs.vue'
 import Caution from '@/bench/Caution.vue'
+import NextButton from '@/bench/NextButton.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { vFrom } from '@/composables/origin'
@@ -12,6 +13,8 @@ import SetLine from './SetLine.vue'
 const job = useJob()
 const assessed = computed(() => job.value.assessment.probe)
 const closed = computed(() => job.value.assessment.closed !== null)
+// In the midst of a repair what was read leads on with it, and not back to Judge.
+const onward = computed(() => !['judge', 'probe', 'take_in'].includes(job.value.assessment.next?.stage ?? 'judge'))
 const series = computed(() => job.value.facts.intake.pack.series)
 const highest = computed(() => job.value.assessment.hazard?.highest_v.toFixed(0) ?? '?')
 </script>
@@ -28,8 +31,11 @@ const highest = computed(() => job.value.assessment.hazard?.highest_v.toFixed(0)
     <template #judgement>
       <Beliefs v-if="assessed" :verdict="assessed.verdict" :set="assessed" />
       <p v-else class="muted">Nothing is believed yet: the first readings tell.</p>
-      <Caution v-from="{ what: 'Highest voltage', words: 'the build as taken in: groups in series, each at its full voltage' }" :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
-      <StageButton v-if="!closed" to="judge">Go to Judge</StageButton>
+      <Caution v-from="{ what: 'Highest voltage', words: 'the pack as it stands: groups in series, each at its full voltage' }" :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
+      <template v-if="!closed">
+        <NextButton v-if="onward" but="probe" />
+        <StageButton to="judge" :quiet="onward">Go to Judge</StageButton>
+      </template>
     </template>
   </StageLayout>
 </template>

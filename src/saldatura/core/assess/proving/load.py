@@ -89,9 +89,12 @@ def load_step(case: Case) -> ProofTest:
     )
     surely = [k for k, r in ohms.items() if r - doubts[k] > most or r - doubts[k] > absolute]
     maybe = [k for k, r in ohms.items() if r + doubts[k] > most or r + doubts[k] > absolute]
-    outcome: Outcome = "not_yet" if not fresh else "fail" if surely else "not_yet" if maybe else "pass"
+    floor = WINDOWS[pack.chemistry].hard_end_v
+    under = [g.group for g in of.reconciled.groups if g.volts is not None and g.volts < floor]
+    outcome: Outcome = "not_yet" if not fresh else "fail" if surely or under else "not_yet" if maybe else "pass"
     because = (
         stale(fresh, "set under load")
+        or (f"{groups_words(under)} fell under {floor:.2f} V, where no cell of the kind may be drawn to." if under else "")
         or (f"{groups_words(surely)} {'sags' if len(surely) == 1 else 'sag'} out of line: a weak cell or a joint. Judge tells which." if surely else "")
         or (f"{groups_words(maybe)} may be out of line, the meter cannot tell: a larger load, or a finer range." if maybe else "No group sags out of line.")
     )  # fmt: skip
