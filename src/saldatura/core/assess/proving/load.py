@@ -4,7 +4,8 @@ from statistics import median
 from typing import Literal
 
 from saldatura.core.assess.clock import own_seconds
-from saldatura.core.assess.groups import quiet_since, rest_sets
+from saldatura.core.assess.condemned import before_change
+from saldatura.core.assess.groups import GroupNow, groups_now, quiet_since, rest_sets
 from saldatura.core.assess.odd_charges import WHY_ODD, last_charges, odd_charge
 from saldatura.core.assess.proving.case import Case, as_charged, least_run_s, stale
 from saldatura.core.assess.proving.each_group import AT_THE_END, Stands, at_charge_end, at_run_end
@@ -13,6 +14,7 @@ from saldatura.core.assess.rest import flows
 from saldatura.core.assess.sets import compare_sets
 from saldatura.core.cell import rest_needed_s, usual_resistance_ohm
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.facts import JobFacts
 from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.measure import CapacityMeasure
 from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
@@ -67,9 +69,11 @@ def load_step(case: Case) -> ProofTest:
     if of is None or of.set.condition != "load" or of.set.amps == 0:
         return told(base, limit=limit, forecast=forecast, outcome="not_done", because=f"A set under load, at some {amps:.3g} A, in Probe tells it.")  # fmt: skip
     fresh = of.set.id > case.since
-    if (restless := not_rested(case, of.set.id)) is not None:
+    then = before_change(case.facts, of.set.id)
+    rested = groups_now(then, None, case.policy)
+    if (restless := not_rested(case, rested, then)) is not None:
         return told(base, limit=limit, forecast=forecast, outcome="not_yet", because=restless)
-    rest = {g.group: g.volts for g in case.groups}
+    rest = {g.group: g.volts for g in rested}
     drawn = abs(of.set.amps)
     ohms: dict[int, float] = {}
     doubts: dict[int, float] = {}
@@ -101,27 +105,30 @@ def load_step(case: Case) -> ProofTest:
     return told(base, then="judge" if outcome == "fail" else "", limit=f"{limit}: {1000 * most:.1f} mΩ here", forecast=forecast, measured=measured, outcome=outcome, because=because)  # fmt: skip
 
 
-def not_rested(case: Case, under_load: int) -> str | None:
-    """Why the rest voltages that a set under load is held against are none; None where the groups had rested, and nothing flowed between."""
-    told_ = [flow for flow in flows(case.facts) if flow.fact > 0]
-    for g in case.groups:
+def not_rested(case: Case, rested: list[GroupNow], then: JobFacts) -> str | None:
+    """Why the rest voltages that a set under load is held against are none; None where the groups had rested, and nothing flowed since.
+    `then`: the job as it stood when that set began.
+    """
+    pack, told_ = then.intake.pack, flows(then)
+    for g in rested:
         if g.volts is None or g.read_order is None or g.read_at is None:
-            continue
-        before = [f for f in told_ if f.fact <= g.read_order]
-        # Several sets under load are one step after another: each is short, and what they take all groups give.
-        between = [f for f in told_ if g.read_order < f.fact < under_load and f.set_id is None]
-        if between:
-            return f"Group {g.group} was not read at rest since {between[-1].what}: read every group at rest, then under the load."
-        if not before:
-            continue
-        last = before[-1]
-        ohm = g.resistance_ohm.value if g.resistance_ohm else usual_resistance_ohm(case.facts.intake.pack.chemistry, case.facts.intake.pack.rated_ah)  # fmt: skip
-        due_s = max(rest_needed_s(last.amps, ohm, REST_ERROR_V), case.policy.rest_minutes * 60)
-        rested = own_seconds(last.at, last.clock_s, g.read_at, g.read_clock_s)
-        if rested < due_s:
             return (
-                f"Group {g.group} had rested {time_words(max(rested, 0.0))} since {last.what}, {time_words(due_s)} are needed: read it at rest, then under "
-                "the load."
+                f"Group {g.group} was not read at rest before the load: read every group at rest, then under the load."
+            )
+        # Several sets under load are one step after another: each is short, and what they take all groups give.
+        since = [f for f in told_ if f.fact > g.read_order and f.set_id is None]
+        if since:
+            return f"Group {g.group} was not read at rest since {since[-1].what}: read every group at rest, then under the load."
+        last = next((f for f in reversed(told_) if f.fact <= g.read_order), None)
+        if last is None:
+            continue
+        ohm = g.resistance_ohm.value if g.resistance_ohm else usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+        due_s = max(rest_needed_s(last.amps, ohm, REST_ERROR_V), case.policy.rest_minutes * 60)
+        rest_s = own_seconds(last.at, last.clock_s, g.read_at, g.read_clock_s)
+        if rest_s < due_s:
+            return (
+                f"Group {g.group} had rested {time_words(max(rest_s, 0.0))} since {last.what}, {time_words(due_s)} are needed: read it at rest, then "
+                "under the load."
             )
     return None
 
