@@ -242,7 +242,7 @@ class CellBench:
             if left is not None and cell.group == group:
                 to: Standing = "scrap" if left.where == "to waste" and cell.standing == "built" else "drawer"
                 said = f"group {group} of job {job.id:04d} was left out: {left.because}"[:400]
-                records.move(db, [cell], CellMoved(to=to, by=left.by, reason=said, at=at))
+                records.move(db, [cell], CellMoved(to=to, job=job.id, group=group, by=left.by, reason=said, at=at))
             elif cell.group is not None and (cell.group > group or (left is None and cell.group == group)):
                 records.move(db, [cell], CellMoved(to=cell.standing, job=job.id, group=cell.group + by, at=at))
 
@@ -260,7 +260,11 @@ class CellBench:
             self._renumber(db, job, left.group, 1, None)
             seat = job.with_facts([back]).structure.seats[left.group - 1]
             names = [cell.cell for cell in seat.fitted or () if cell.cell]
-            again = [c for name in names if (c := self.db.cells.drawer(db).of(name)) is not None]
+            # Another shop's cell of that name is another cell.
+            drawer = self.db.cells.drawer(db)
+            again = [
+                c for name in names if (c := drawer.of(name)) is not None and (c.job, c.group) == (job.id, left.group)
+            ]
             records.move(
                 db, again, CellMoved(to="built", job=job.id, group=left.group, reason=back.reason, at=self._now())
             )

@@ -542,3 +542,22 @@ def test_a_pack_without_balance_wires_is_asked_for_none(api: Api) -> None:
     intake = view(api, job)["facts"]["intake"]
     act(api, job, "intake", {**intake, "has_balance_wires": True})
     assert "balance wire" in str(api.get(f"/api/jobs/{job}/block")["lists"])
+
+
+def test_the_drawers_cells_go_with_the_group_that_is_left_out_and_come_back_with_it(api: Api) -> None:
+    api.client.post(
+        "/api/cells/types", json={"name": "Colle 2000", "chemistry": "nmc", "rated_ah": 2.0, "ohm": 0.03}
+    ).raise_for_status()
+    api.client.post("/api/cells", json={"type": "Colle 2000", "name": "N-", "count": 4}).raise_for_status()
+    job = pack(api, "Hand scrubber", "nmc", 4, 2, 4.0)
+    for group, cells in ((2, ["N-1", "N-2"]), (3, ["N-3", "N-4"])):
+        act(api, job, "replaced", {"group": group, "by": "Ilka", "cells": cells})
+    act(api, job, "left-out", {"group": 2, "because": "weak", "by": "Ilka", "agreed_with": "the customer"})
+    assert [api.get(f"/api/cells/of/N-{k}")["cell"]["where"] for k in (1, 3)] == [
+        "scrapped",
+        f"built into group 2 of job {job:04d}",
+    ]
+    undo = view(api, job)["assessment"]["undo"]
+    act(api, job, "taken-back", {"fact": undo["fact"], "reason": "the wrong one"})
+    where = [api.get(f"/api/cells/of/N-{k}")["cell"]["where"] for k in (1, 2, 3, 4)]
+    assert where == [f"built into group {g} of job {job:04d}" for g in (2, 2, 3, 3)]
