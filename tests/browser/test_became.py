@@ -81,6 +81,18 @@ def printed(page: Page, demo: str, link: str) -> str:
     return " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf)).pages).split())
 
 
+def signed(page: Page, because: str = "") -> None:
+    """Sign the job off by the page; `because`: why without a pass, which is asked of no pack that passed."""
+    page.get_by_label("Who signs").fill("Ilka")
+    reason = page.get_by_label("Why it goes back without a pass")
+    if because:
+        reason.fill(because)
+    else:
+        expect(reason).to_have_count(0)
+    page.get_by_role("button", name="Sign off").click()
+    expect(page.get_by_role("heading", name="Signed and handed over")).to_be_visible()
+
+
 def test_a_group_is_left_out_from_plan_to_the_label(page: Page, demo: str, bench: httpx.Client) -> None:
     pack = {"chemistry": "lipo", "series": 3, "parallel": 1, "rated_ah": 2.2, "load_a": 2.0}
     job = taken_in(bench, "Press gauge", pack, [3.86, 3.86, 3.70])
@@ -109,12 +121,7 @@ def test_a_group_is_left_out_from_plan_to_the_label(page: Page, demo: str, bench
     expect(page.get_by_text("ends at 12.6 V: that is dangerous")).to_be_visible()
     page.goto(f"{demo}/jobs/{job}/hand-over")
     expect(page.get_by_text("2S1P now")).to_be_visible()
-    page.get_by_label("Who signs").fill("Ilka")
-    reason = page.get_by_label("Why it goes back without a pass")
-    if reason.count():
-        reason.fill("the customer proves it")
-    page.get_by_role("button", name="Sign off").click()
-    expect(page.get_by_role("heading", name="Signed and handed over")).to_be_visible()
+    signed(page)
     label = printed(page, demo, "Label for the pack")
     assert "2S1P" in label
     assert "charge to 8.4 V only" in label
@@ -150,10 +157,7 @@ def test_a_recell_from_plan_to_the_label(page: Page, demo: str, bench: httpx.Cli
         page.keyboard.press("Enter")
     expect(page.get_by_text("2 of 2")).to_be_visible()
     page.goto(f"{demo}/jobs/{job}/hand-over")
-    page.get_by_label("Who signs").fill("Ilka")
-    page.get_by_label("Why it goes back without a pass").fill("the customer proves it")
-    page.get_by_role("button", name="Sign off").click()
-    expect(page.get_by_role("heading", name="Signed and handed over")).to_be_visible()
+    signed(page, because="the customer proves it")
     certificate = printed(page, demo, "Certificate for the customer")
     assert "New cells in groups 1 and 2" in certificate
     assert "12 months on the new cells" in certificate
