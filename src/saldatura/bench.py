@@ -391,7 +391,10 @@ class Bench:
 
     def channels_elsewhere(self, but: int) -> dict[str, int]:
         """Channels that are on a group of another job than `but`, and on which."""
-        db, found = self.db.read(), dict[str, int]()
+        return self._elsewhere(self.db.read(), but)
+
+    def _elsewhere(self, db: sqlite3.Connection, but: int) -> dict[str, int]:
+        found = dict[str, int]()
         for job_id, last_id in jobs.waiting(db, self.now()):
             if job_id == but:
                 continue
@@ -431,7 +434,8 @@ class Bench:
             self._offered,
             lambda recipe: shop.last_coupon(recipe),
             shop.channels,
-            self.channels_elsewhere,
+            # By the writer's own view: what another act has just written, and nobody has read yet, is seen.
+            lambda job: self._elsewhere(db, job),
             lambda: self.db.cells.drawer(db),
             self.references,
         )

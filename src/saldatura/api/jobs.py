@@ -212,7 +212,8 @@ def waiting(bench: TheBench, hall: TheHall, request: Request) -> Response:
     found = bench.waiting()
     told = {
         "driving": [*hall.racks.driving(), *hall.loads.driving()],
-        "ringing": [*found.ringing, *hall.outputs.ringing(), *hall.loads.ringing()],
+        "ringing": [*found.ringing, *hall.ringing()],
+        "not_off": hall.board.not_off(),
     }
     return unless_known(request, found.model_copy(update=told))
 

@@ -14,16 +14,25 @@ from saldatura.core.assess.level_planning import (
     level_plan_of,
     options_of,
 )
+from saldatura.core.assess.waiting import NotOff
 from saldatura.core.errors import Impossible
+from saldatura.core.fact import Person
 from saldatura.core.facts.shop import NoChannel, ShopChannel
 from saldatura.core.instrument import ClipPlace
 from saldatura.core.level_plan.types import ChannelName
+from saldatura.core.quantities import Value
 from saldatura.formats import battery_data
 from saldatura.formats.battery_data import ChargeLog
 from saldatura.hall.loads import LoadRunNow, NewLoadRun
 from saldatura.hall.outputs import ChargeNow, OutputNow
 
 router = APIRouter(prefix="/api", tags=["levelling"])
+
+
+class SeenOff(Value):
+    """Who saw that an instrument is off which does not say so: its switch, or its plug in the hand."""
+
+    by: Person
 
 
 class NewClips(ClipPlace):
@@ -106,6 +115,14 @@ def load_run(bench: TheBench, hall: TheHall, job_id: JobId) -> LoadRunNow | None
 def load_off(hall: TheHall, job_id: JobId) -> JobView:
     """Switch the job's load off."""
     return hall.loads.off(job_id)
+
+
+@router.post("/not-off/{number}/seen", responses=ACT)
+def seen_off(hall: TheHall, number: JobId, seen: SeenOff) -> list[NotOff]:
+    """Somebody saw that what did not confirm is off, or unplugged; it is no longer told nor rung. What is left of them."""
+    if not hall.board.seen_off(number, seen.by):
+        raise Impossible("number", f"nothing is waited for under {number}; it has confirmed, or somebody saw it")
+    return hall.board.not_off()
 
 
 @router.get("/jobs/{job_id}/charges/{charge_id}/log", responses=SEE)

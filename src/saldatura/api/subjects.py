@@ -40,7 +40,8 @@ def _route(kind: Kind, status: int) -> Callable[..., Response]:
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
             hall.forget(job_id)
-        if view.assessment.quarantine:
+        if view.assessment.quarantine or kind.name == "sign_off":
+            # Also what was being switched on meanwhile.
             hall.let_go(job_id)
         if kind.name == "taken_back":
             hall.call_off(job_id)

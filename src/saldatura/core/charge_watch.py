@@ -24,6 +24,10 @@ AlarmKind = Literal[
 OVER_V = 0.03
 # Volts at the clips above the target by so much are no display's error. At the target from so far below it.
 OVER_TARGET_V, AT_TARGET_V = 0.02, 0.02
+# More than was set by so much is no display's error: the share or the amps, whichever is less, but never less than a digit or two.
+BEYOND_SHARE, BEYOND_A, DIGITS_A = 0.2, 0.2, 0.03
+# Current the other way beyond this, A: the clips are turned, or the group feeds the supply.
+BACK_A = 0.05
 WARM_BEFORE_K = 5.0
 NO_CURRENT_SHARE, NO_CURRENT_S = 0.02, 120.0
 # A rise that every cell would show, and a group that shows less than a share of it.
@@ -83,6 +87,8 @@ def stop_now(run: ChargeBegun, request: ChargeRequest, series: Series, policy: P
         return Stop(
             why="over_voltage", says=f"The clips read {volts:.3f} V, above the {run.target_v:.3f} V it is charged to."
         )
+    if (stop := beyond(run.current_a, amps)) is not None:
+        return stop
     if celsius >= policy.charge_to_c:
         return Stop(
             why="too_warm",
@@ -126,6 +132,23 @@ def stop_now(run: ChargeBegun, request: ChargeRequest, series: Series, policy: P
             says=f"In {time_words(at)} it rose by {1000 * risen[0]:.0f} mV where {1000 * risen[1]:.0f} mV at the least belong: the charge goes elsewhere, as into a leak.",
         )
     return None  # fmt: skip
+
+
+def most_amps(set_a: float) -> float:
+    """The most that an output set to `set_a` may give before something is wrong with it, A."""
+    return set_a + max(min(BEYOND_SHARE * set_a, BEYOND_A), DIGITS_A)
+
+
+def beyond(set_a: float, amps: float, gives: str = "gives") -> Stop | None:
+    """Whether an output gives what it was set to, or more, or the other way; `set_a` and `amps` of the same sign. A load takes it."""
+    if amps > most_amps(set_a):
+        return Stop(why="over_current", says=f"It {gives} {amps:.3g} A and was set to {set_a:.3g} A.")
+    if amps < -BACK_A:
+        return Stop(
+            why="wrong_way",
+            says=f"{-amps:.3g} A flow the other way: the clips are turned, or it is no such instrument.",
+        )
+    return None
 
 
 def watch(

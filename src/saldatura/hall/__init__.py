@@ -1,5 +1,6 @@
 """Everything that is connected: racks of stand-ins, the shop's own instruments, and who watches."""
 
+import contextlib
 import logging
 import threading
 import time
@@ -9,7 +10,9 @@ from contextlib import contextmanager
 from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.assess import JobView
-from saldatura.core.facts import EndOfCharge, NewCharge
+from saldatura.core.assess.waiting import Ringing
+from saldatura.core.errors import Impossible
+from saldatura.core.facts import EndOfCharge, NewCharge, NewStop
 from saldatura.core.facts.structure import Structure
 from saldatura.core.pack.spec import PackSpec
 from saldatura.hall.clock_watch import ClockWatch
@@ -18,6 +21,9 @@ from saldatura.hall.loads import Loads
 from saldatura.hall.outputs import Outputs
 from saldatura.hall.racks import Racks
 from saldatura.hall.shop import ShopInstruments
+from saldatura.hall.switchboard import Switchboard
+from saldatura.instruments.link import Link
+from saldatura.records.switched import Switch
 
 log = logging.getLogger("saldatura")
 
@@ -38,8 +44,9 @@ class Hall:
         self.racks = Racks(bench)
         self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
         self.clock = ClockWatch(bench)
-        self.outputs = Outputs(bench, self.racks, self.shop)
-        self.loads = Loads(bench, self.shop, self.outputs)
+        self.board = Switchboard(bench)
+        self.outputs = Outputs(bench, self.racks, self.shop, self.board)
+        self.loads = Loads(bench, self.shop, self.outputs, self.board)
         bench.pack_clock = self.racks.clock
         bench.fitted = self.outputs.fits
         bench.changed.append(self._changed)
@@ -52,6 +59,7 @@ class Hall:
         self._thread = threading.Thread(target=self._poll, name="instruments", daemon=True)
         self._thread.start()
         self.shop.refresh()
+        self.board.wake(self._link_at, self._goes_on, self._confirmed)
         self.outputs.wake()
         self.loads.wake()
 
@@ -62,6 +70,7 @@ class Hall:
         # Before the instruments are left alone: what is on goes off.
         self.outputs.close()
         self.loads.close()
+        self.board.close()
         self._stop.set()
         for thread in (self._thread, *self.shop.threads):
             if thread is not None:
@@ -83,9 +92,10 @@ class Hall:
 
     def start_charge(self, job_id: int, new: NewCharge) -> JobView:
         """A group goes on the charger: on an output that the program drives, on the stand-in charger, or by hand."""
-        if self.loads.running(job_id):
-            raise gates.Refused("charging", "a load is on this pack; switch it off first")
-        return self.outputs.start(job_id, new) if new.driven else self.racks.start_charge(job_id, new)
+        with self.board.alone(job_id):
+            if self.board.running(job_id, "load"):
+                raise gates.Refused("charging", "a load is on this pack; switch it off first")
+            return self.outputs.start(job_id, new) if new.driven else self.racks.start_charge(job_id, new)
 
     def end_charge(self, job_id: int, new: EndOfCharge, sure: bool) -> JobView:
         """Record that a charge ended; whatever drives it is off first."""
@@ -96,16 +106,20 @@ class Hall:
 
     def make_virtual(self, job_id: int, spec: PackSpec) -> None:
         """Give a job a virtual pack. Raises Refused while a charge of it runs."""
-        gates.not_charging(self.bench.facts(job_id))
-        if self.loads.running(job_id):
-            raise gates.Refused("load", "a load is on this pack, so it is a real one; switch it off first")
-        self.racks.make(job_id, spec)
+        with self.board.alone(job_id):
+            gates.not_charging(self.bench.facts(job_id))
+            if self.board.running(job_id):
+                raise gates.Refused("load", "an instrument is on this pack, so it is a real one; switch it off first")
+            self.racks.make(job_id, spec)
 
     def nothing_drives(self, job_id: int) -> None:
         """Nothing is signed while an instrument drives its pack. Raises Refused."""
         rack = self.racks.of(job_id)
-        if (rack is not None and rack.virtual.running) or self.loads.running(job_id):
-            raise gates.Refused("charging", "an instrument still drives this pack; switch it off in Instruments first")
+        # One that is only being switched on looks again whether it may, and goes off.
+        if (rack is not None and rack.virtual.running) or self.board.running(job_id, settled=True):
+            raise gates.Refused(
+                "charging", "an instrument still drives this pack, or has not said that it is off; switch it off first"
+            )
 
     def let_go(self, job_id: int) -> None:
         """Take off whatever drives a job's pack, as when it is quarantined."""
@@ -126,6 +140,28 @@ class Hall:
     def become(self, job_id: int, was: Structure) -> None:
         """Build the job's virtual pack as its pack has become, from what it was; nothing drives it then."""
         self.racks.become(job_id, was)
+
+    def ringing(self) -> list[Ringing]:
+        """What rings over all jobs of what the program drives."""
+        return [*self.outputs.ringing(), *self.board.ringing(lambda job: self.bench.facts(job).intake.pack_name)]
+
+    def _link_at(self, switch: Switch) -> Link:
+        return next((w.link for w in self.shop.every() if w.link.address == switch.address), None) or Link(
+            switch.address
+        )
+
+    def _goes_on(self, switch: Switch) -> bool:
+        facts = self.bench.facts(switch.job_id)
+        run = next((run for run in facts.charges if run.id == switch.charge_id), None)
+        return switch.drives == "output" and run is not None and self.outputs.goes_on(facts, run)
+
+    def _confirmed(self, switch: Switch) -> None:
+        """What the last program left on is off: kept with its charge, where that has not ended."""
+        if switch.charge_id is None:
+            return
+        with contextlib.suppress(gates.Refused, Impossible):
+            says = "It was on, or not known to be off, when the program came back; it answers and is off."
+            self.bench.add(switch.job_id, NewStop(charge=switch.charge_id, why="ended", says=says, off=True))
 
     def anything(self, job_id: int) -> bool:
         """Whether there is anything to show live of a job."""

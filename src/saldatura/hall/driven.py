@@ -17,16 +17,22 @@ from saldatura.core.assess.looked import asked_of
 from saldatura.core.assess.sets import assess_set
 from saldatura.core.charge import ChargeRequest
 from saldatura.core.charge_fit import Series
-from saldatura.core.charge_watch import Alarm, ChargeWatch, Stop
+from saldatura.core.charge_watch import Alarm, ChargeWatch, Stop, setting_of
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import ChargeRun, NewStop
 from saldatura.core.facts.charge import FINISHED, ChargeTold
+from saldatura.core.facts.clock import LEAST_S
 from saldatura.core.gates import Refused
 from saldatura.core.instrument import Live
+from saldatura.core.quantities import time_words
+from saldatura.hall.clock_watch import counted_s
+from saldatura.hall.switchboard import Switchboard
 from saldatura.instruments.link import LinkError
 from saldatura.instruments.output import ScpiOutput
 from saldatura.records import charge_log
 from saldatura.records.charge_log import Rows
+from saldatura.records.switched import Switch
 
 log = logging.getLogger("saldatura")
 
@@ -34,6 +40,8 @@ POLL_S, LOST_S, WATCH_EVERY_S, FLUSH_EVERY_S = 0.4, 4.0, 3.0, 3.0
 MOVED_S, MOVED_SHARE = 60.0, 0.05
 # Measured no more often than this, on the pack's own clock.
 LOG_EVERY_S = 1.0
+# A thermometer that told and tells nothing for so many polls guards nothing.
+SILENT_POLLS = 2
 
 
 class Beside(Protocol):
@@ -49,10 +57,18 @@ class Beside(Protocol):
 
 
 class Driven:
-    """A driven charge. `beside` tells how warm the pack is, and what groups that nothing charges read."""
+    """A driven charge. `beside` tells how warm the pack is, and what groups that nothing charges read; `kept`: its output stays on over
+    the program's end, as a stand-in's does not; `doubted`: it was on when the program came back, and its settings are not read yet.
+    """
 
-    def __init__(self, bench: Bench, job_id: int, run: ChargeRun, output: ScpiOutput, beside: Beside) -> None:
+    def __init__(
+        self, bench: Bench, job_id: int, run: ChargeRun, output: ScpiOutput, name: str, beside: Beside, board: Switchboard, kept: bool
+    ) -> None:  # fmt: skip
         self.bench, self.job_id, self.run, self.output, self.beside = bench, job_id, run, output, beside
+        self.board, self.kept, self.doubted = board, kept, False
+        self.switch = Switch(
+            address=output.link.address, name=name, drives="output", job_id=job_id, charge_id=run.id, group=run.group
+        )
         self.live: Live | None = None
         self.watch = ChargeWatch(fit=None, alarms=[])
         self.stopped: Stop | None = None
@@ -63,7 +79,12 @@ class Driven:
         ]
         self._kept = len(self.rows)
         self._flushed_at = self._watched_at = -math.inf
-        self._answered_at, self._told_s = time.monotonic(), -math.inf
+        self._answered_at, self._told_s = counted_s(), -math.inf
+        # What passed before this program minded it is the wall's to tell; since then it is counted.
+        wall_s = (bench.now() - run.at).total_seconds()
+        self._before_s = max(wall_s, self.rows[-1][0] if self.rows else 0.0, 0.0)
+        self._since, self._apart = counted_s(), wall_s - counted_s()
+        self._cold: int | None = None
         self._done, self._wake = threading.Event(), threading.Event()
         self._lock, self._flushing = threading.Lock(), threading.Lock()
         self._thread = threading.Thread(target=self._go, name=f"charge-{run.id}", daemon=True)
@@ -78,19 +99,29 @@ class Driven:
             return np.array(self.rows, dtype=np.float64).reshape(-1, 4)
 
     def stop(self, stop: Stop) -> bool:
-        """Switch it off, from any thread; whether it said that it is."""
+        """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
         with self._lock:
+            was_off, first = self.off, self.stopped is None
             try:
                 self.output.off()
                 self.off = True
             except LinkError:
                 pass
-            first = self.stopped is None
             self.stopped = self.stopped or stop
-        if first:
-            self._record(self.stopped)
+            off = self.off
+        if off:
+            self.board.is_off(self.output.link)
+        else:
+            self.board.want_off(self.switch, self.output, self.kept, self._confirmed)
+        if first or (off and not was_off):
+            self._record(self.stopped if first else Stop(why=self.stopped.why, says="It answers again and is off."))
         self._wake.set()
-        return self.off
+        return off
+
+    def _confirmed(self) -> None:
+        self.off = True
+        if self.stopped is not None:
+            self._record(Stop(why=self.stopped.why, says="It answers again and is off."))
 
     def leave(self) -> None:
         """Stop minding it; its output stays as it is."""
@@ -110,44 +141,44 @@ class Driven:
             except Exception:  # whatever fails here, an output is not left on for it
                 log.exception("minding the charge of job %d failed", self.job_id)
                 self.stop(Stop(why="ended", says="The program failed at this charge and switched it off."))
-            if self.off and self.stopped is not None:
+            if self.stopped is not None:
                 break
             self._wake.wait(max(POLL_S - (time.monotonic() - began), 0.05))
             self._wake.clear()
         self._flush()
 
     def _tick(self) -> None:
-        if self.stopped is not None:
-            if self.off:
-                return
-            # It did not say that it is off: told again until it does.
-            try:
-                self.output.off()
-            except LinkError:
-                return
-            self.off = True
-            self._record(Stop(why=self.stopped.why, says="It answers again and is off."))
-            return
         try:
             live = self.output.read()
+            wrong = self.output.holds(setting_of(self.run)) if self.doubted else ""
         except LinkError as error:
             self.live = None
-            if time.monotonic() - self._answered_at > LOST_S:
-                self.stop(Stop(why="lost", says=f"{self.run.channel} is out of reach ({error.says}): its own limit of {self.run.target_v:.3f} V holds it. Pull the clips."))  # fmt: skip
+            if error.state == "free" or counted_s() - self._answered_at > LOST_S:
+                self.stop(Stop(why="lost", says=f"{self.run.channel} is not to be relied on ({error.says}): its own limit of {self.run.target_v:.3f} V holds it. Pull the clips."))  # fmt: skip
             return
-        self._answered_at = time.monotonic()
+        if wrong:
+            self.stop(Stop(why="ended", says=f"When the program came back {wrong}: switched off."))
+            return
+        self.doubted = False
+        self._answered_at = counted_s()
         self.live = live
         at = self._own_s()
         if live.volts is None or live.amps is None:
             return
-        row = (at, live.volts, live.amps, self.beside.warmth(self.job_id))
+        warmth = self.beside.warmth(self.job_id)
+        row = (at, live.volts, live.amps, warmth)
         series = Series.of(np.vstack([self.so_far(), row]))
         with self._lock:
             if not self.rows or at - self.rows[-1][0] >= LOG_EVERY_S:
                 self.rows.append(row)
         facts, policy = self.bench.facts(self.job_id), self.bench.policy()
         asked, capacity_known, resistance_known = asked_of(facts, self.run)
-        stop = self._by_itself(live) or charge_watch.stop_now(self.run, asked, series, policy)
+        stop = (
+            self._by_itself(live)
+            or self._clock(asked)
+            or charge_watch.stop_now(self.run, asked, series, policy)
+            or self._silent(warmth)
+        )
         if stop is not None:
             self._see(asked, series, capacity_known, resistance_known)
             self.stop(stop)
@@ -205,7 +236,30 @@ class Driven:
 
     def _own_s(self) -> float:
         clock = self.bench.pack_clock(self.job_id)
-        return own_seconds(self.run.at, self.run.clock_s, self.bench.now(), clock.clock_s if clock else None)
+        if clock is not None and self.run.clock_s is not None:
+            return own_seconds(self.run.at, self.run.clock_s, self.bench.now(), clock.clock_s)
+        return self._before_s + counted_s() - self._since
+
+    def _clock(self, asked: ChargeRequest) -> Stop | None:
+        """A charge that ends by the clock ends by the one that counts or by the wall's, whichever is first, and not by one that jumped."""
+        if not self.kept or WINDOWS[asked.chemistry].family == "lithium":
+            return None
+        wall_s = (self.bench.now() - self.run.at).total_seconds()
+        if abs(wall_s - counted_s() - self._apart) > LEAST_S:
+            return Stop(why="clock", says="The clock jumped: how long it was charged is not known. Feel the pack, and say how much it still needs.")  # fmt: skip
+        if wall_s >= self.run.forecast_s:
+            return Stop(why="timed", says=f"{time_words(self.run.forecast_s)} are over.")
+        return None
+
+    def _silent(self, warmth: float) -> Stop | None:
+        """A thermometer that told how warm the pack is, and tells nothing any more."""
+        if not math.isnan(warmth):
+            self._cold = 0
+        elif self._cold is not None:
+            self._cold += 1
+            if self._cold >= SILENT_POLLS:
+                return Stop(why="no_thermometer", says="The thermometer tells nothing any more: nothing guards the pack against heat. Feel it.")  # fmt: skip
+        return None
 
     def _flush(self) -> None:
         with self._flushing:
@@ -249,6 +303,4 @@ class Driven:
         at = self.rows[-1][0] if self.rows else 0.0
         if self.stopped is not None and self.stopped.why not in {*FINISHED, "by_hand"}:
             rings.append(Alarm(kind="stopped", at_s=at, says=self.stopped.says))
-        if self.stopped is not None and not self.off:
-            rings.append(Alarm(kind="off_unconfirmed", at_s=at, says=f"{self.run.channel} has not said that it is off: pull the clips."))  # fmt: skip
         return [(alarm, self.rang.setdefault(alarm.kind, self.bench.now())) for alarm in rings]

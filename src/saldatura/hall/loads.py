@@ -13,7 +13,8 @@ from saldatura.bench import Bench
 from saldatura.core import gates
 from saldatura.core.assess import JobView
 from saldatura.core.assess.condemned import lost_of
-from saldatura.core.assess.waiting import Driving, Ringing
+from saldatura.core.assess.waiting import Driving
+from saldatura.core.charge_watch import beyond
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import FactId
@@ -21,22 +22,30 @@ from saldatura.core.gates import Refused
 from saldatura.core.proof_tests import EndedBy, LoadRunMeasure
 from saldatura.core.quantities import GroupNumber, PositiveAmps, Value, time_words
 from saldatura.core.run_time import HOTTEST_C, RunTime
+from saldatura.hall.clock_watch import counted_s
+from saldatura.hall.driven import SILENT_POLLS
 from saldatura.hall.outputs import Outputs
 from saldatura.hall.shop import ShopInstruments
+from saldatura.hall.switchboard import Switchboard
 from saldatura.instruments.link import LinkError
 from saldatura.instruments.load import LoadInput
 from saldatura.instruments.rack import Watched
+from saldatura.records.switched import Switch
 
 log = logging.getLogger("saldatura")
 
 POLL_S, LOST_S = 0.4, 4.0
-# A meter on a group that has told nothing for so long guards it no more.
-METER_S = 5.0
+# A meter on a group whose last value is so old guards it no more: a flat group falls by volts in seconds.
+METER_S = 1.5
+# Between two values further apart nobody knows what flowed: a hole in the record, and no ampere-hours of it.
+HOLE_S = 2.0
 # The current has fallen so far: the board opened, or the load stopped by itself.
 GONE_SHARE, SETTLES_S = 0.5, 3.0
 TOO_LONG = 1.5
 # A full pack and a meter's error.
 LEADS_OVER = 1.03
+# A run with more of it unseen than this share is no test.
+MOST_HOLE = 0.05
 
 
 class NewLoadRun(Value):
@@ -61,6 +70,7 @@ class LoadRunNow(Value):
     group: int | None
     group_v: float | None
     celsius: float | None
+    hole_s: float
     low_v: float
     forecast: RunTime
     running: bool
@@ -77,30 +87,34 @@ class LoadRun:
     """One run: read, counted and minded by a thread of its own."""
 
     def __init__(
-        self, bench: Bench, job_id: int, new: NewLoadRun, of: Watched, meter: Watched | None, forecast: RunTime, low_v: float, warmth: Outputs
+        self, bench: Bench, job_id: int, new: NewLoadRun, of: Watched, meter: Watched | None, forecast: RunTime, low_v: float,
+        warmth: Outputs, board: Switchboard,
     ) -> None:  # fmt: skip
         self.bench, self.job_id, self.new, self.name = bench, job_id, new, of.name
         self.input, self.meter, self.forecast, self.low_v = LoadInput(of.link), meter, forecast, low_v
-        self.end_v = WINDOWS[bench.facts(job_id).intake.pack.chemistry].tool_end_v
-        self.beside = warmth
-        self.seconds = self.ah = self.wh = 0.0
+        pack = bench.facts(job_id).intake.pack
+        self.end_v = WINDOWS[pack.chemistry].tool_end_v
+        self.most_v = pack.series * WINDOWS[pack.chemistry].full_v * LEADS_OVER
+        self.beside, self.board = warmth, board
+        self.switch = Switch(address=of.link.address, name=of.name, drives="load", job_id=job_id)
+        self.seconds = self.ah = self.wh = self.hole_s = 0.0
         self.volts: float | None = None
         self.drawn: float | None = None
         self.hottest = math.nan
         self.ended: _Ended | None = None
         self.off = self.recorded = False
-        self.since = bench.now()
-        self._read_at = self._answered_at = time.monotonic()
+        self._cold: int | None = None
+        self._read_at = self._answered_at = counted_s()
         self._lock, self._wake, self._left = threading.Lock(), threading.Event(), threading.Event()
         self._thread = threading.Thread(target=self._go, name=f"load-{job_id}", daemon=True)
 
     def start(self) -> None:
         """Begin to count and to mind it."""
-        self._read_at = self._answered_at = time.monotonic()
+        self._read_at = self._answered_at = counted_s()
         self._thread.start()
 
     def stop(self, by: EndedBy | Literal["lost"], says: str) -> bool:
-        """Switch it off, from any thread; whether it said that it is."""
+        """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
         with self._lock:
             try:
                 self.input.off()
@@ -108,9 +122,18 @@ class LoadRun:
             except LinkError:
                 pass
             self.ended = self.ended or _Ended(by, says)
+            off = self.off
+        if off:
+            self.board.is_off(self.input.link)
+        else:
+            self.board.want_off(self.switch, self.input, True, self._confirmed)
         self._record()
         self._wake.set()
-        return self.off
+        return off
+
+    def _confirmed(self) -> None:
+        self.off = True
+        self._record()
 
     def leave(self) -> None:
         """The program ends."""
@@ -124,7 +147,7 @@ class LoadRun:
         return LoadRunNow(
             instrument=self.name, amps=self.new.amps, seconds=self.seconds, ah=self.ah, wh=self.wh, volts=self.volts, drawn_a=self.drawn,
             group=self.new.group if self.meter else None, group_v=self.group_v(), celsius=None if math.isnan(self.hottest) else self.hottest,
-            low_v=self.low_v, forecast=self.forecast, running=not self.off, says=self.ended.says if self.ended else "",
+            hole_s=self.hole_s, low_v=self.low_v, forecast=self.forecast, running=not self.off, says=self.ended.says if self.ended else "",
         )  # fmt: skip
 
     # --- its thread
@@ -137,38 +160,50 @@ class LoadRun:
             except Exception:  # whatever fails here, a load is not left on for it
                 log.exception("minding the load run of job %d failed", self.job_id)
                 self.stop("hand", "The program failed at this run and switched it off.")
-            if self.off and self.ended is not None:
+            if self.ended is not None:
                 break
             self._wake.wait(max(POLL_S - (time.monotonic() - began), 0.05))
             self._wake.clear()
 
     def _tick(self) -> None:
-        if self.ended is not None:
-            # It did not say that it is off: told again until it does.
-            self.stop(self.ended.by, self.ended.says)
-            return
         try:
             live = self.input.read()
         except LinkError as error:
             self.volts = self.drawn = None
-            if time.monotonic() - self._answered_at > LOST_S:
+            if error.state == "free" or counted_s() - self._answered_at > LOST_S:
                 self.stop(
                     "lost",
-                    f"{self.name} is out of reach ({error.says}): pull its leads. Its own limit of {self.low_v:.2f} V holds.",
+                    f"{self.name} is not to be relied on ({error.says}): pull its leads. Its own limit of {self.low_v:.2f} V holds.",
                 )
             return
-        at = time.monotonic()
+        at = counted_s()
         passed, self._read_at, self._answered_at = at - self._read_at, at, at
         volts, amps = live.volts or 0.0, live.amps or 0.0
         self.volts, self.drawn = volts, amps
         self.seconds += passed
-        self.ah += amps * passed / 3600
-        self.wh += amps * volts * passed / 3600
+        if passed > HOLE_S:
+            self.hole_s += passed
+        else:
+            self.ah += max(amps, 0.0) * passed / 3600
+            self.wh += max(amps, 0.0) * volts * passed / 3600
         warm = self.beside.warmth(self.job_id)
         self.hottest = max(self.hottest, warm) if not math.isnan(self.hottest) else warm
-        ended = self._ends(live.doing == "off", volts, amps, warm)
+        ended = self._astray(volts, amps, warm, passed) or self._ends(live.doing == "off", volts, amps, warm)
         if ended is not None:
             self.stop(ended.by, ended.says)
+
+    def _astray(self, volts: float, amps: float, warm: float, passed: float) -> _Ended | None:
+        """What it takes must be what was set, and what guards must tell."""
+        if passed > LOST_S:
+            return _Ended("lost", f"Nobody saw to this run for {time_words(passed)}: it is no test.")
+        if (odd := beyond(self.new.amps, amps, "takes")) is not None:
+            return _Ended("hand", odd.says)
+        if volts > self.most_v:
+            return _Ended("hand", f"The leads read {volts:.2f} V, more than this pack can have: they hang on another.")
+        self._cold = 0 if not math.isnan(warm) else self._cold if self._cold is None else self._cold + 1
+        if self._cold is not None and self._cold >= SILENT_POLLS:
+            return _Ended("hand", "The thermometer tells nothing any more: nothing guarded the pack against heat.")
+        return None
 
     def _ends(self, off: bool, volts: float, amps: float, warm: float) -> _Ended | None:
         group_v = self.group_v()
@@ -205,14 +240,19 @@ class LoadRun:
         if ended is None or not self.off or self.recorded:
             return
         self.recorded = True
-        if ended.by == "lost" or self.seconds <= 0:
+        if ended.by == "lost" or self.seconds <= 0 or self.hole_s > MOST_HOLE * self.seconds:
+            return
+        # What flowed, as measured, and not what was set.
+        seen_s = self.seconds - self.hole_s
+        amps = round(3600 * self.ah / seen_s, 3) if seen_s > 0 else 0.0
+        if amps <= 0:
             return
         hottest = None if math.isnan(self.hottest) else round(self.hottest, 1)
         try:
             self.bench.add(
                 self.job_id,
                 LoadRunMeasure(
-                    on="load", amps=self.new.amps, seconds=max(round(self.seconds, 1), 0.1), ended_by=ended.by, hottest_c=hottest,
+                    on="load", amps=amps, seconds=max(round(self.seconds, 1), 0.1), ended_by=ended.by, hottest_c=hottest,
                     group=self.new.group if ended.by == "group" else None, ah=round(self.ah, 4) or None, wh=round(self.wh, 3) or None,
                 ),
             )  # fmt: skip
@@ -223,60 +263,59 @@ class LoadRun:
 class Loads:
     """Every run under a load that the program drives, one a job at the most."""
 
-    def __init__(self, bench: Bench, shop: ShopInstruments, outputs: Outputs) -> None:
-        self.bench, self.shop, self.outputs = bench, shop, outputs
+    def __init__(self, bench: Bench, shop: ShopInstruments, outputs: Outputs, board: Switchboard) -> None:
+        self.bench, self.shop, self.outputs, self.board = bench, shop, outputs, board
         self._runs: dict[int, LoadRun] = {}
-        self._starting = threading.Lock()
 
     def start(self, job_id: int, new: NewLoadRun) -> LoadRunNow:
-        """Switch a load on at the pack: gate, off, set, read back, on. Raises Refused, Impossible; nothing is on then."""
-        with self._starting:
-            facts = self.bench.facts(job_id)
-            gates.work(facts)
-            gates.not_condemned(lost_of(facts, self.bench.policy()))
-            gates.load_run(facts, new.amps)
-            gates.group_there(facts, new.group)
-            if facts.simulated:
+        """Switch a load on at the pack: gate, off, set, read back, on, gate again. Raises Refused, Impossible; nothing is on then."""
+        of, meter = self._load(new.instrument), self._meter_of(new)
+        links = {watched.link.address: watched.link for watched in (of, meter) if watched is not None}
+        with self.board.alone(job_id, *links.values()):
+            self._gate(job_id, new)
+            if self.bench.facts(job_id).simulated:
                 raise Refused(
                     "instrument",
                     "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on",
                 )
-            held = self._runs.get(job_id)
-            if held is not None and not held.off:
-                raise Refused("load", f"{held.name} is on this pack already; switch that off first")
-            of, meter = self._load(new.instrument), self._meter(new)
-            busy = next((run for run in self._runs.values() if run.input.link is of.link and not run.off), None)
-            if busy is not None:
-                raise Refused("load", f"{of.name} is on job {busy.job_id}; end that run first")
+            self.board.free(job_id, of.link, "load")
+            guarded = next((r for r in self._runs.values() if not r.off and r.new.meter == new.meter is not None), None)
+            if guarded is not None:
+                raise Refused("meter", f"that meter guards the load run of job {guarded.job_id}; end that first")
+            if meter is not None:
+                self._sees(meter)
             forecast = self.bench.proof_run(job_id, new.amps)
             if forecast is None:
                 raise Refused("groups", "how long it should last cannot be told: read every group at rest first")
-            run = LoadRun(
-                self.bench, job_id, new, of, meter, forecast, round(forecast.curve.pack_v[-1], 2), self.outputs
-            )
+            low_v = round(forecast.curve.pack_v[-1], 2)
+            run = LoadRun(self.bench, job_id, new, of, meter, forecast, low_v, self.outputs, self.board)
             self._switch_on(run)
-            self._runs[job_id] = run
             run.start()
             return run.now()
+
+    def _gate(self, job_id: int, new: NewLoadRun) -> None:
+        facts = self.bench.facts(job_id)
+        gates.work(facts)
+        gates.not_condemned(lost_of(facts, self.bench.policy()))
+        gates.load_run(facts, new.amps)
+        gates.group_there(facts, new.group)
 
     def off(self, job_id: int) -> JobView:
         """Switch a job's load off. Raises Refused where it does not say that it is off."""
         run = self._runs.get(job_id)
-        if run is not None and not run.stop("hand", "Switched off here."):
-            raise Refused(
-                "instrument", f"{run.name} does not say that it is off: pull its leads; it is told again until it does"
-            )
+        if run is not None and not run.off:
+            run.stop("hand", "Switched off here.")
+        else:
+            self.board.again(job_id)
+        for left in self.board.not_off(job_id):
+            if left.charge_id is None:
+                raise Refused("instrument", left.says)
         return self.bench.view(job_id)
 
     def now(self, job_id: int) -> LoadRunNow | None:
         """A job's run as it stands, or the last one since the program began."""
         run = self._runs.get(job_id)
         return None if run is None else run.now()
-
-    def running(self, job_id: int) -> bool:
-        """Whether a load is on a job's pack, or has not said that it is off."""
-        run = self._runs.get(job_id)
-        return run is not None and not run.off
 
     def idle(self, instrument: int) -> None:
         """A load that is on, and the meter that guards its run, stay what they are until it is off. Raises Refused."""
@@ -295,17 +334,6 @@ class Loads:
             )
             for run in list(self._runs.values())
             if not run.off
-        ]  # fmt: skip
-
-    def ringing(self) -> list[Ringing]:
-        """What rings over all jobs: a load that has not said that it is off, and one that lost its contact."""
-        return [
-            Ringing(
-                job_id=run.job_id, pack_name=self.bench.facts(run.job_id).intake.pack_name, group=None, charge_id=None,
-                kind="off_unconfirmed", says=run.ended.says, at=run.since,
-            )
-            for run in list(self._runs.values())
-            if run.ended is not None and not run.off
         ]  # fmt: skip
 
     def let_go(self, job_id: int) -> None:
@@ -337,20 +365,28 @@ class Loads:
                     f"{run.name} does not take its settings: {wrong}. Nothing is switched on; run it by hand, and stay by it",
                 )
             self._on_this_pack(run, run.input.read().volts or 0.0)
+        except LinkError as error:
+            raise Refused("instrument", f"{run.name} does not answer ({error.says}); nothing is switched on") from error
+        self.board.on(run.switch, run.input.link, True)
+        self._runs[run.job_id] = run
+        try:
             complaint = run.input.on()
             if complaint or run.input.read().doing != "held":
-                run.input.off()
                 raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
+            # Whatever came between, a sign-off or a quarantine, wins.
+            self._gate(run.job_id, run.new)
+            if run.ended is not None:
+                raise Refused("instrument", "it was switched off again while it was being switched on")
         except LinkError as error:
-            # Told off once more: the word to switch on may have arrived, and its answer not.
-            run.ended = _Ended(
-                "lost", f"{run.name} was not switched on ({error.says}): pull its leads until it says that it is off."
-            )
-            self._runs[run.job_id] = run
-            run.start()
+            # The word to switch on may have arrived, and its answer not.
+            run.stop("lost", f"{run.name} was not switched on ({error.says}).")
             raise Refused(
                 "instrument", f"{run.name} does not answer ({error.says}); it is told to be off until it says so"
             ) from error
+        except BaseException:
+            run.stop("lost", f"{run.name} was switched off again.")
+            raise
+        self.board.settled(run.input.link)
 
     def _on_this_pack(self, run: LoadRun, volts: float) -> None:
         """What the leads read while nothing flows is this pack the right way round, and the meter reads one group of it. Raises Refused."""
@@ -380,7 +416,7 @@ class Loads:
             raise Refused("instrument", f"{fact.name} is read, not switched; Instruments lets it be switched")
         return watched
 
-    def _meter(self, new: NewLoadRun) -> Watched | None:
+    def _meter_of(self, new: NewLoadRun) -> Watched | None:
         if new.meter is None:
             return None
         fact = next((i for i in self.bench.shop().instruments if i.id == new.meter), None)
@@ -389,10 +425,18 @@ class Loads:
             raise Impossible("meter", f"there is no multimeter {new.meter}; Instruments lists those there are")
         if new.group is None:
             raise Impossible("group", "say which group the meter is clipped to")
-        watched.poll()
-        if watched.live is None:
-            raise Refused("meter", f"{fact.name} tells nothing; a run is not begun on a guard that does not see")
         return watched
+
+    def _sees(self, meter: Watched) -> None:
+        """The meter tells what is there now. Raises Refused."""
+        # Two questions: what came of the first and lies there at the second is no answer to it.
+        for _ in range(2):
+            meter.poll()
+        if meter.live is None:
+            raise Refused(
+                "meter",
+                f"{meter.name} {meter.link.says}; a run is not begun on a guard that does not see what is there now",
+            )
 
 
 def _told_off(watched: Watched) -> None:

@@ -8,9 +8,11 @@ from typing import NamedTuple
 from saldatura.bench import Bench
 from saldatura.core import charge_gates, gates
 from saldatura.core.assess import JobView
+from saldatura.core.assess.condemned import lost_of
 from saldatura.core.assess.level_planning import begun_on
 from saldatura.core.assess.waiting import Ringing
 from saldatura.core.charge_watch import ChargeWatch, Stop, setting_of
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import ChargeRun, JobFacts, NewCharge
 from saldatura.core.facts.charge import Setting
@@ -21,6 +23,7 @@ from saldatura.core.quantities import Value
 from saldatura.hall.driven import Driven
 from saldatura.hall.racks import Racks
 from saldatura.hall.shop import ShopInstruments
+from saldatura.hall.switchboard import Switchboard
 from saldatura.instruments.link import LinkError
 from saldatura.instruments.output import ScpiOutput
 from saldatura.instruments.rack import Watched
@@ -73,11 +76,10 @@ class ChargeNow(Value):
 class Outputs:
     """Every charge that the program drives, over all jobs."""
 
-    def __init__(self, bench: Bench, racks: Racks, shop: ShopInstruments) -> None:
-        self.bench, self.racks, self.shop = bench, racks, shop
+    def __init__(self, bench: Bench, racks: Racks, shop: ShopInstruments, board: Switchboard) -> None:
+        self.bench, self.racks, self.shop, self.board = bench, racks, shop, board
         self._driven: dict[int, Driven] = {}
         self._lock = threading.RLock()
-        self._starting = threading.Lock()
 
     # --- acts
 
@@ -98,16 +100,17 @@ class Outputs:
 
     def start(self, job_id: int, new: NewCharge) -> JobView:
         """Switch a channel on at a group: off, gate, set, read back, record, on. Raises Refused, Impossible; nothing is on then."""
+        found = self._output(self.bench.facts(job_id), new)
         # One at a time: two presses at once must not set one output for each other.
-        with self._starting:
-            return self._start(job_id, new)
+        with self.board.alone(job_id, found.output.link):
+            return self._start(job_id, new, found)
 
-    def _start(self, job_id: int, new: NewCharge) -> JobView:
+    def _start(self, job_id: int, new: NewCharge, found: Found) -> JobView:
         facts = self.bench.facts(job_id)
-        found = self._output(facts, new)
         shop = self.bench.shop()
         # Before the output is touched: a second press must not switch off what the first one began.
         charge_gates.may_begin(facts, new, shop.policy, shop.channels, self.bench.channels_elsewhere)
+        self.board.free(job_id, found.output.link, "output")
         if found.stand_in and self.racks.must(job_id).virtual.sourced:
             raise Refused("charging", "another instrument drives this pack; take it off in Instruments first")
         try:
@@ -129,10 +132,8 @@ class Outputs:
         meant = setting_of(begun_on(facts, new, channel, self.bench.now(), None, self.bench.policy()))
         self._prepare(found, meant)
         view = self.bench.add(job_id, new)
-        run = self.bench.facts(job_id).charges[-1]
-        driven = Driven(self.bench, job_id, run, found.output, self)
-        with self._lock:
-            self._driven[run.id] = driven
+        run = next(run for run in reversed(self.bench.facts(job_id).charges) if run.group == new.group)
+        driven = self._drive(job_id, run, found)
         self._switch_on(found, run, meant, driven)
         driven.start()
         self.racks.save_one(job_id)
@@ -140,14 +141,27 @@ class Outputs:
 
     def off(self, job_id: int, charge_id: int) -> JobView:
         """Switch a driven charge off. Raises Refused where its output does not say that it is off, Impossible."""
-        charge_gates.driven(self.bench.facts(job_id), charge_id)
         driven = self._driven.get(charge_id)
-        if driven is not None and not driven.stop(Stop(why="by_hand", says="Switched off here.")):
-            raise Refused(
-                "instrument",
-                f"{driven.run.channel} does not say that it is off: pull its clips; it is told again until it does",
-            )
-        return self.bench.view(job_id)  # fmt: skip
+        if not self.board.not_off(job_id, charge_id):
+            charge_gates.driven(self.bench.facts(job_id), charge_id)
+            run = self._charge(job_id, charge_id)
+            if driven is None and (run.stopped is None or not run.stopped.off):
+                driven = self._drive(
+                    job_id, run, self._of_channel(self.bench.facts(job_id), self._channel(run.channel))
+                )
+            if driven is not None and not driven.off:
+                driven.stop(Stop(why="by_hand", says="Switched off here."))
+        else:
+            self.board.again(job_id, charge_id)
+        for left in self.board.not_off(job_id, charge_id):
+            raise Refused("instrument", left.says)
+        return self.bench.view(job_id)
+
+    def _drive(self, job_id: int, run: ChargeRun, found: Found) -> Driven:
+        driven = Driven(self.bench, job_id, run, found.output, found.name, self, self.board, not found.stand_in)
+        with self._lock:
+            self._driven[run.id] = driven
+        return driven
 
     def let_go(self, job_id: int, but_running: bool = False) -> None:
         """Switch off what the program drives on a job; with `but_running`, only what the record has on no charge any more."""
@@ -252,7 +266,7 @@ class Outputs:
                 self._driven.pop(driven.run.id, None)
             run = next((r for r in facts.charges if r.id == driven.run.id and r.end is None), None)
             if run is not None:
-                self._take_up(job_id, facts, run)
+                self._take_up(job_id, facts, run, away=False)
 
     def end(self, job_id: int, charge_id: int) -> None:
         """Switch a charge off before its end is recorded. Raises Refused once where its output does not say that it is off."""
@@ -277,10 +291,17 @@ class Outputs:
             try:
                 facts = self.bench.facts(job_id)
                 for run in facts.charges:
-                    if run.end is None and run.driven and (run.stopped is None or not run.stopped.off):
+                    if self.goes_on(facts, run):
                         self._take_up(job_id, facts, run)
             except Exception:  # one job's trouble is not the bench's
                 log.exception("what drives job %d could not be taken up", job_id)
+
+    @staticmethod
+    def goes_on(facts: JobFacts, run: ChargeRun) -> bool:
+        """Whether a driven charge may go on after the program came back: nothing wanted it off, and nothing holds its pack."""
+        return (
+            run.end is None and run.driven and run.stopped is None and not facts.quarantine and facts.sign_off is None
+        )
 
     def close(self) -> None:
         """The program ends: real outputs are switched off, stand-ins stand still until it is back."""
@@ -297,14 +318,18 @@ class Outputs:
         driven = self._driven.get(charge_id)
         return driven is not None and not driven.off
 
-    def _take_up(self, job_id: int, facts: JobFacts, run: ChargeRun) -> None:
+    def _take_up(self, job_id: int, facts: JobFacts, run: ChargeRun, away: bool = True) -> None:
         found = self._of_channel(facts, self._channel(run.channel))
-        driven = Driven(self.bench, job_id, run, found.output, self)
-        with self._lock:
-            self._driven[run.id] = driven
+        driven = self._drive(job_id, run, found)
+        self.board.taken_up(driven.switch, found.output.link, driven.kept)
+        if away and driven.kept and WINDOWS[facts.intake.pack.chemistry].family != "lithium":
+            driven.stop(Stop(why="clock", says="The program was away: how long it was charged is not known. Feel the pack, and say how much it still needs."))  # fmt: skip
+            return
         try:
             live, wrong = found.output.read(), found.output.holds(setting_of(run))
         except LinkError:
+            # Out of reach: what it is set to is read before anything it shows is believed.
+            driven.doubted = True
             driven.start()
             return
         if live.doing != "held":
@@ -329,16 +354,38 @@ class Outputs:
             wrong = found.output.holds(setting_of(run)) if setting_of(run) != meant else ""
             if wrong:
                 self._prepare(found, setting_of(run))
+            self.board.on(driven.switch, found.output.link, driven.kept)
             complaint = found.output.on()
             if complaint or found.output.read().doing != "held":
                 raise Refused("instrument", f"{found.name} does not switch on: {complaint or 'it says that it is off'}")
         except (LinkError, Refused) as error:
             said = error.says if isinstance(error, LinkError) else error.message
             driven.stop(Stop(why="lost", says=f"It was not switched on: {said}."))
-            driven.start()
             raise Refused(
                 "instrument", f"{said}. Nothing is switched on; end this charge with what its group reads"
             ) from error
+        except BaseException:
+            # A full disk: it was not told to go on.
+            driven.stop(Stop(why="lost", says="It was not switched on."))
+            raise
+        try:
+            # Whatever came between, a sign-off or a quarantine, wins.
+            self._still(driven)
+        except (Refused, Impossible) as error:
+            driven.stop(Stop(why="by_hand", says=f"Switched off again: {error.message}."))
+            raise
+        self.board.settled(found.output.link)
+
+    def _still(self, driven: Driven) -> None:
+        facts = self.bench.facts(driven.job_id)
+        gates.work(facts)
+        run = next((run for run in facts.charges if run.id == driven.run.id), None)
+        if run is None or run.end is not None or driven.stopped is not None:
+            raise Refused(
+                "charging",
+                f"group {driven.run.group} is not to be charged any more: its charge ended, or was taken back",
+            )
+        gates.not_condemned({k: v for k, v in lost_of(facts, self.bench.policy()).items() if k == driven.run.group})
 
     def _gate(self, facts: JobFacts, new: NewCharge) -> None:
         shop = self.bench.shop()

@@ -47,6 +47,11 @@ class ShopInstruments:
         with self._lock:
             return self._watched.get(number)
 
+    def every(self) -> list[Watched]:
+        """All of them, as they are read."""
+        with self._lock:
+            return list(self._watched.values())
+
     def all(self) -> list[tuple[InstrumentFact, LiveInstrument]]:
         """The instruments, each with how it does."""
         self._asked = time.monotonic()

@@ -2,6 +2,7 @@
 
 import contextlib
 import math
+import select
 import threading
 import time
 from typing import Any, Literal
@@ -9,10 +10,13 @@ from typing import Any, Literal
 from saldatura.core.address import Address
 
 # connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
-# rubbish: answers what is no number; refused: nothing listens there; gone: dropped the connection; error: our own fault.
-LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "refused", "gone", "error"]
+# rubbish: answers what is no number; free: talks by itself, so that no answer is known to be of its question; refused: nothing
+# listens there; gone: dropped the connection; error: our own fault.
+LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "free", "refused", "gone", "error"]
 
 TIMEOUT_MS, SLOW_S = 900, 0.25
+# One that talked by itself is listened to for so long before and after each question, until so many were answered in quiet.
+LISTEN_S, QUIET_ANSWERS = 0.3, 3
 LONGEST_ANSWER = 8192
 RETRY_S = (0.5, 1.0, 2.0, 5.0)
 
@@ -53,6 +57,7 @@ class Link:
         self._resource: Any = None
         self._failures = 0
         self._next_try = 0.0
+        self._doubted = 0
         self._lock = threading.RLock()
 
     @property
@@ -69,25 +74,32 @@ class Link:
         try:
             numbers = [[float(x) for x in part.split(",")] for part in text.split(";")]
         except ValueError:
-            raise self._failed("rubbish", f"it answers “{text[:40]}”, which is no number") from None
+            raise self._failed("rubbish", f"it answers {_shown(text)}, which is no number") from None
         if len(numbers) != message.count("?"):
             raise self._failed("rubbish", f"it gives {len(numbers)} answers where {message.count('?')} were asked for")
         for got, wanted in zip(numbers, counts or (1,) * len(numbers), strict=True):
             if wanted is not None and len(got) != wanted:
-                raise self._failed("rubbish", f"it gives {len(got)} values where {wanted} belong: “{text[:40]}”")
+                raise self._failed("rubbish", f"it gives {len(got)} values where {wanted} belong: {_shown(text)}")
             if not all(math.isfinite(x) for x in got):
-                raise self._failed("rubbish", f"it answers “{text[:40]}”, which is no finite number")
+                raise self._failed("rubbish", f"it answers {_shown(text)}, which is no finite number")
         took = time.monotonic() - started
         self.state = "slow" if took > SLOW_S else "live"
         self.says = f"answers in {took * 1000:.0f} ms"
         self._failures = 0
         return numbers
 
-    def tell(self, message: str) -> str:
-        """Send commands and read the error they left. Raises LinkError; returns what the instrument complains of, or ""."""
-        text = self._exchange(f"{message};:SYSTem:ERRor?")
+    def tell(self, message: str, anyway: bool = False) -> str:
+        """Send commands and read the error they left. `anyway`: also to an instrument that talks by itself, as when it must go off.
+
+        Raises LinkError; returns what the instrument complains of, or "".
+        """
+        text = self._exchange(f"{message};:SYSTem:ERRor?", anyway)
         code, _, words = text.partition(",")
-        return "" if code.strip().lstrip("+") == "0" else words.strip('" ')
+        try:
+            failed = int(code) != 0
+        except ValueError:
+            raise self._failed("rubbish", f"it answers {_shown(text)}, which is no SCPI error") from None
+        return words.strip('" ') if failed else ""
 
     def identity(self) -> str:
         """What it says it is. Raises LinkError."""
@@ -100,11 +112,11 @@ class Link:
             with contextlib.suppress(Exception):
                 resource.close()
 
-    def _exchange(self, message: str) -> str:
+    def _exchange(self, message: str, anyway: bool = False) -> str:
         with self._lock:
-            return self._exchanged(message)
+            return self._exchanged(message, anyway)
 
-    def _exchanged(self, message: str) -> str:
+    def _exchanged(self, message: str, anyway: bool) -> str:
         import pyvisa
 
         try:
@@ -117,8 +129,13 @@ class Link:
                     write_termination="\n",
                 )
             resource = self._resource
+            # What lies there before the question is no answer to it.
+            self._unasked(resource, anyway)
             resource.write_raw(message.encode("ascii") + b"\n")
             text = self._whole(resource).decode("ascii")
+            if self._doubted:
+                self._unasked(resource, anyway)
+                self._doubted -= 1
         except LinkError:
             raise
         except UnicodeDecodeError:
@@ -130,8 +147,27 @@ class Link:
         except Exception:
             raise self._failed("refused", f"nothing listens at {self.address.host} port {self.address.port}") from None
         if not text.endswith("\n"):
-            raise self._failed("rubbish", f"its answer has no end; it begins “{text[:40]}”")
+            raise self._failed("rubbish", f"its answer has no end; it begins with {_shown(text)}")
         return text.strip()
+
+    def _unasked(self, resource: Any, anyway: bool) -> None:
+        """Empty what came unasked. Raises LinkError where anything did, unless the word is to be sent `anyway`."""
+        talk = resource.visalib.sessions[resource.session].interface
+        came, until = b"", time.monotonic() + (LISTEN_S if self._doubted and not anyway else 0.0)
+        while select.select([talk], [], [], max(until - time.monotonic(), 0.0))[0]:
+            part = talk.recv(LONGEST_ANSWER)
+            if not part:
+                raise self._failed("gone", "the connection broke; is it switched on and on the network?")
+            came += part
+            if len(came) > LONGEST_ANSWER:
+                break
+        if came:
+            self._doubted = QUIET_ANSWERS
+            if not anyway:
+                shown = _shown(came.decode("ascii", "replace").strip())
+                raise self._failed(
+                    "free", f"it talks by itself ({shown} came unasked): what it shows is not known to be of now"
+                )
 
     def _whole(self, resource: Any) -> bytes:
         """An answer to its end, byte by byte from what has come, for the library's own limit starts anew with each: an instrument that
@@ -160,3 +196,9 @@ class Link:
         self._next_try = time.monotonic() + RETRY_S[min(self._failures, len(RETRY_S) - 1)]
         self._failures += 1
         return LinkError(state, says)
+
+
+def _shown(text: str) -> str:
+    """An answer as it may be shown: numbers as they came. Words may be another service's own, and are nobody's business."""
+    numeric = all(sign in "0123456789+-.eE,; naifNAIF" for sign in text)
+    return f"“{text[:40]}”" if numeric else f"{len(text)} signs"

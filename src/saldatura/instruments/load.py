@@ -4,7 +4,7 @@ from saldatura.core.instrument import Live, Source
 from saldatura.core.pack import ConstantCurrent, Drive, PowerLoad, ResistanceLoad, Rest
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import ScpiError
-from saldatura.instruments.source import StandInSource
+from saldatura.instruments.source import STILL_A, StandInSource
 
 MODES = {"CURRent": "current", "RESistance": "resistance", "POWer": "power"}
 
@@ -41,10 +41,13 @@ class LoadInput:
 
     def off(self) -> None:
         """Switch it off, and see that it is. Raises LinkError."""
-        self.link.tell("INPut OFF")
+        self.link.tell("INPut OFF", anyway=True)
         (on,) = self.link.ask("INPut?")
         if on[0] != 0:
             raise LinkError("error", "it was told to switch off and says that it is on")
+        amps = self.read().amps or 0.0
+        if abs(amps) > STILL_A:
+            raise LinkError("error", f"it says that it is off, and {abs(amps):.3g} A still flow")
 
     def prepare(self, amps: float, low_v: float) -> str:
         """Off, set, read back; "" where it holds what it was told, else what it complains of. Raises LinkError."""
@@ -64,9 +67,9 @@ class LoadInput:
         return self.link.tell("INPut ON")
 
     def read(self) -> Live:
-        """Volts, amps as drawn, and whether it is on. Raises LinkError."""
+        """Volts, amps as drawn, positive, and whether it is on. Raises LinkError."""
         (volts,), (amps,), (on,) = self.link.ask("MEASure:VOLTage?;CURRent?;:INPut?")
-        return Live(volts=volts, amps=abs(amps), doing="held" if on else "off")
+        return Live(volts=volts, amps=amps, doing="held" if on else "off")
 
 
 class StandInLoad(StandInSource):

@@ -7,7 +7,7 @@ from saldatura.core.facts.charge import Setting
 from saldatura.core.instrument import Live
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Answer, Instrument, ScpiError, number, switch
-from saldatura.instruments.source import CONDITIONS
+from saldatura.instruments.source import CONDITIONS, STILL_A
 from saldatura.instruments.virtual import VirtualPack
 
 # A set-point is read back as set within this.
@@ -26,10 +26,13 @@ class ScpiOutput:
 
     def off(self) -> None:
         """Switch it off, and see that it is. Raises LinkError."""
-        self.link.tell("OUTPut OFF")
+        self.link.tell("OUTPut OFF", anyway=True)
         (on,) = self.link.ask("OUTPut?")
         if on[0] != 0:
             raise LinkError("error", "it was told to switch off and says that it is on")
+        amps = self.read().amps or 0.0
+        if abs(amps) > STILL_A:
+            raise LinkError("error", f"it says that it is off, and {abs(amps):.3g} A still flow")
 
     def prepare(self, to: Setting) -> str:
         """Off, set, and read back; "" where it holds what it was told, else what it complains of. Raises LinkError."""

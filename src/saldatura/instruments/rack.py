@@ -70,7 +70,8 @@ class Watched:
             log.exception("reading %s failed", self.name)
             self.failed(error)
             return
-        self.read_at = time.monotonic()
+        # A value is as old as its question.
+        self.read_at = began
         if self.steady_watch is not None:
             # What was asked before the probes moved is of where they were.
             volts = self.live.volts if began >= self.moved_at else None

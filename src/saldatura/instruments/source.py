@@ -8,6 +8,9 @@ from saldatura.core.quantities import Meter as Accuracy
 from saldatura.instruments.scpi import Instrument, ScpiError, number, switch
 from saldatura.instruments.virtual import VirtualPack
 
+# More than this through one that says it is off is no display's error: a relay that stuck.
+STILL_A = 0.2
+
 # Bits of the operation status register, for what a source is doing.
 CONDITIONS: dict[Doing, int] = {"off": 0, "held": 1, "done": 2, "cut": 4}
 DOINGS: dict[int, Doing] = {code: doing for doing, code in CONDITIONS.items()}

@@ -2221,6 +2221,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/not-off/{number}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seen Off
+         * @description Somebody saw that what did not confirm is off, or unplugged; it is no longer told nor rung. What is left of them.
+         */
+        post: operations["seen_off_api_not_off__number__seen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/charges/{charge_id}/log": {
         parameters: {
             query?: never;
@@ -7204,7 +7224,7 @@ export interface components {
              * @description Its state in a word.
              * @enum {string}
              */
-            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "refused" | "gone" | "error";
+            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "free" | "refused" | "gone" | "error";
             /**
              * Says
              * @description What it means, in words.
@@ -7400,6 +7420,8 @@ export interface components {
              * @description Temperatures of the cell at those times, °C.
              */
             celsius: number | null;
+            /** Hole S */
+            hole_s: number;
             /**
              * Low V
              * @description Voltage at which the count ends, V. Default: the whole file.
@@ -9168,6 +9190,39 @@ export interface components {
              * @description Where it is touched.
              */
             node: string;
+        };
+        /**
+         * NotOff
+         * @description An instrument that was told to switch off and has not said that it is, since when; also of a charge that has ended since, or
+         *     of a job that is held, signed or taken back.
+         */
+        NotOff: {
+            /** Id */
+            id: number;
+            /** Job Id */
+            job_id: number;
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group: number | null;
+            /** Charge Id */
+            charge_id: number | null;
+            /**
+             * Name
+             * @description Which it is.
+             */
+            name: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
         };
         /**
          * NotPlanned
@@ -12124,6 +12179,14 @@ export interface components {
             at: components["schemas"]["At"];
         };
         /**
+         * SeenOff
+         * @description Who saw that an instrument is off which does not say so: its switch, or its plug in the hand.
+         */
+        SeenOff: {
+            /** By */
+            by: string;
+        };
+        /**
          * Segment
          * @description A piece of strip between two nodes.
          */
@@ -13396,7 +13459,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "tapered" | "timed" | "over_voltage" | "too_warm" | "no_current" | "no_progress" | "precharge_long" | "lost" | "by_hand" | "ended";
+            why: "tapered" | "timed" | "over_voltage" | "over_current" | "wrong_way" | "too_warm" | "no_thermometer" | "no_current" | "no_progress" | "precharge_long" | "lost" | "clock" | "by_hand" | "ended";
             /**
              * Says
              * @description What it means, in words.
@@ -14518,8 +14581,8 @@ export interface components {
         };
         /**
          * WaitingList
-         * @description All that is waited for, soonest first, what drives a pack, and what rings. `unread`: jobs of which it cannot be told, each with
-         *     the reason in a line. `clock`: what is to be known of this machine's clock, where it jumped.
+         * @description All that is waited for, soonest first, what drives a pack, what rings, and what would not go off. `unread`: jobs of which it
+         *     cannot be told, each with the reason in a line. `clock`: what is to be known of this machine's clock, where it jumped.
          */
         WaitingList: {
             /** Waiting */
@@ -14534,6 +14597,11 @@ export interface components {
              * @default []
              */
             ringing: components["schemas"]["Ringing"][];
+            /**
+             * Not Off
+             * @default []
+             */
+            not_off: components["schemas"]["NotOff"][];
             /**
              * Unread
              * @default []
@@ -20123,6 +20191,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    seen_off_api_not_off__number__seen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenOff"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotOff"][];
                 };
             };
             /** @description There is no such thing */

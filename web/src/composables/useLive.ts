@@ -123,6 +123,7 @@ export const stateWords: Record<LiveInstrument['state'], string> = {
   slow: 'slow',
   silent: 'silent',
   rubbish: 'talks rubbish',
+  free: 'talks by itself',
   refused: 'not there',
   gone: 'gone',
   error: 'our own error',

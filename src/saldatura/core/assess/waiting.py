@@ -62,14 +62,29 @@ class Ringing(Value):
     at: datetime
 
 
+class NotOff(Value):
+    """An instrument that was told to switch off and has not said that it is, since when; also of a charge that has ended since, or
+    of a job that is held, signed or taken back.
+    """
+
+    id: int
+    job_id: int
+    group: int | None
+    charge_id: int | None
+    name: str
+    since: datetime
+    says: str
+
+
 class WaitingList(Value):
-    """All that is waited for, soonest first, what drives a pack, and what rings. `unread`: jobs of which it cannot be told, each with
-    the reason in a line. `clock`: what is to be known of this machine's clock, where it jumped.
+    """All that is waited for, soonest first, what drives a pack, what rings, and what would not go off. `unread`: jobs of which it
+    cannot be told, each with the reason in a line. `clock`: what is to be known of this machine's clock, where it jumped.
     """
 
     waiting: list[Waiting]
     driving: list[Driving] = []
     ringing: list[Ringing] = []
+    not_off: list[NotOff] = []
     unread: list[str] = []
     clock: str = ""
 

@@ -13,10 +13,12 @@ Seconds = Annotated[float, Field(ge=0, le=1e8)]
 Counted = Annotated[float, Field(ge=0, le=10_000)]
 
 
-# Done, or off for a reason: at the end current; by the clock; its protection or ours; warm; no current, no rise; too long;
-# out of reach; off by somebody's hand; the program ended.
+# Done, or off for a reason: at the end current; by the clock; its protection or ours; more current than was set, or the other way;
+# warm; the thermometer fell silent; no current, no rise; too long; out of reach, or its values not known to be of now; the clock
+# that it ends by is not to be trusted; off by somebody's hand; the program ended.
 StopWhy = Literal[
-    "tapered", "timed", "over_voltage", "too_warm", "no_current", "no_progress", "precharge_long", "lost", "by_hand", "ended"
+    "tapered", "timed", "over_voltage", "over_current", "wrong_way", "too_warm", "no_thermometer", "no_current", "no_progress",
+    "precharge_long", "lost", "clock", "by_hand", "ended"
 ]  # fmt: skip
 FINISHED: frozenset[StopWhy] = frozenset(("tapered", "timed"))
 
