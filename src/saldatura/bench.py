@@ -130,7 +130,7 @@ class Bench:
 
     def take_in(self, intake: Intake, safety: Safety | None, sure: bool = True) -> JobView:
         """Open a job; with every safety question answered no, it goes on to Probe. Raises Doubtful, Impossible."""
-        if not sure and (question := asked_about(None, intake)) is not None:
+        if not sure and (question := asked_about(None, intake, self.now())) is not None:
             raise question
         with self.db.write() as db:
             moment = self._moment(db, None)
@@ -438,6 +438,7 @@ class Bench:
             lambda job: self._elsewhere(db, job),
             lambda: self.db.cells.drawer(db),
             self.references,
+            lambda: moved[-1].at if (moved := shop.of(ClockMovedFact)) else None,
         )
 
     def _offered(self, job_id: int, repair: RepairName) -> Repair | None:

@@ -1,7 +1,7 @@
 """Import: facts of a file come in by the same door as acts, in the order in which they happened."""
 
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from saldatura.core import gates
 from saldatura.core.door import BY_FACT, Kind
@@ -9,11 +9,9 @@ from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
 from saldatura.core.facts import IntakeFact, JobFacts, ReadingFact, SignOffFact
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import EARLIEST, MOST_READINGS
+from saldatura.core.quantities import EARLIEST, LATEST, MOST_READINGS
 
 MOST_FACTS = 20_000
-# Clocks of two machines differ; more than a day is no difference of clocks.
-CLOCKS_APART = timedelta(days=1)
 
 
 @dataclass
@@ -42,9 +40,10 @@ class Admission:
         kind = BY_FACT[type(fact)]
         if len(self._before) >= MOST_FACTS:
             raise Impossible("facts", f"there are more than {MOST_FACTS}, the most a job may hold")
+        # A clock that was wrong dated it; the order of record is what counts.
         if fact.at < EARLIEST:
-            raise Impossible("at", f"the year {fact.at.year} is not one in which packs are mended here")
-        if fact.at > self.now + CLOCKS_APART:
+            raise Impossible("at", f"the year {fact.at.year} is none that any clock tells")
+        if fact.at > LATEST:
             raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
         if fact.id in self._before:
             raise Impossible("id", f"the number {fact.id} is given twice")

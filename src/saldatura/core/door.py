@@ -98,7 +98,7 @@ from saldatura.core.facts.block import (
     TickFact,
     WiringFact,
 )
-from saldatura.core.facts.clock import ClockMoved, ClockMovedFact
+from saldatura.core.facts.clock import ClockJumped, ClockJumpedFact, ClockMoved, ClockMovedFact
 from saldatura.core.facts.planned import PricesFact, ShopPrices
 from saldatura.core.facts.reference import (
     BlinkFact,
@@ -192,7 +192,9 @@ AHEAD = timedelta(days=1)
 
 
 def _not_ahead(new: Any, now: datetime) -> None:
-    """Nothing that an act tells of has yet to come. Raises Impossible."""
+    """Nothing that an act tells of has yet to come, but what a clock showed that was put back. Raises Impossible."""
+    if isinstance(new, ClockMoved):
+        return
     for name in getattr(type(new), "model_fields", ()):
         told = getattr(new, name)
         if isinstance(told, datetime) and told > now + AHEAD:
@@ -464,6 +466,7 @@ KINDS: tuple[Kind, ...] = (
         fits=lambda facts, _fact, _b: gates.archiving(facts), closed=True, signed=True, against=taking_back.nothing,
         path="archived", says="Put the job in the archive; the next thing recorded of it brings it back.",
     ),
+    Kind("clock_jumped", ClockJumpedFact, ClockJumped, closed=True),
     Kind("meter", MeterFact, Meter, of="shop"),
     Kind("policy", PolicyFact, NewPolicy, of="shop"),
     Kind("channel", ChannelFact, ShopChannel, of="shop", gate=shop_gates.channel_driven, refs=("instrument",)),

@@ -11,7 +11,7 @@ from saldatura.core.facts import EndOfCharge, Intake, JobFacts, NewNote, NewSet,
 from saldatura.core.facts.work import BOARD_NAMES, PartPlace
 from saldatura.core.measure import AcirMeasure, CapacityMeasure
 from saldatura.core.policy import DEFAULT_POLICY
-from saldatura.core.quantities import Pack
+from saldatura.core.quantities import MENDED_FROM, MENDED_TO, Pack
 
 # No cell of a small pack holds more, Ah, or less.
 MOST_CELL_AH, LEAST_CELL_AH = 40.0, 0.05
@@ -32,10 +32,28 @@ class Doubtful(Exception):
 
 def asked_about(facts: JobFacts | None, new: Any, at: datetime | None = None) -> Doubtful | None:
     """The question that an act raises at a moment; None where it may well be meant."""
+    # Once is enough: a job that was begun by such a clock goes on by it.
+    known = facts is not None and facts.by_class and _odd(facts.whole[-1].at)
+    if (odd := _odd_year(new, None if known else at)) is not None:
+        return odd
     pack = new.pack if isinstance(new, Intake) else facts.intake.pack if facts is not None and facts.by_class else None
     if pack is None:
         return None
     return next(_questions(facts, pack, new, at), None)
+
+
+def _odd(when: datetime) -> bool:
+    return not MENDED_FROM <= when.year < MENDED_TO
+
+
+def _odd_year(new: Any, at: datetime | None) -> Doubtful | None:
+    """Dates that are told, and this machine's own, in years in which no pack is mended here."""
+    told = [("clock", at), *((name, getattr(new, name)) for name in getattr(type(new), "model_fields", ()))]
+    for name, when in told:
+        if isinstance(when, datetime) and _odd(when):
+            whose = "this machine's clock says" if name == "clock" else "the date is"
+            return Doubtful(name, f"{whose} {when:%Y-%m-%d}; is that so? Set it right first where it is not")
+    return None
 
 
 def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None) -> Iterator[Doubtful]:
@@ -47,7 +65,9 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 yield from _current("pack.load_a", pack.load_a, pack, None)
         case NewSet(purpose="load"):
             yield from _current("current_a", new.current_a, pack, pack.load_a)
-        case EndOfCharge(outcome="finished") if facts is not None and at is not None and (odd := _odd(facts, new, at)):
+        case EndOfCharge(outcome="finished") if (
+            facts is not None and at is not None and (odd := _odd_charge(facts, new, at))
+        ):
             yield Doubtful(
                 "outcome",
                 f"{WHY_ODD[odd]}; has this charge finished all the same? It is kept with its looks, and Prove asks for another",
@@ -113,7 +133,7 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 )
 
 
-def _odd(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:
+def _odd_charge(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:
     run = next((run for run in facts.charges if run.id == new.charge), None)
     # A virtual pack's charge goes by its own clock.
     if run is None or run.clock_s is not None:

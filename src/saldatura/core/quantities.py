@@ -64,13 +64,14 @@ class Value(BaseModel):
 def _of_our_time(at: datetime) -> datetime:
     if not EARLIEST <= at <= LATEST:
         raise ValueError(
-            f"the year {at.year} is not one in which packs are mended here; give a date between {EARLIEST.year} and {LATEST.year}"
+            f"the year {at.year} is none that any clock tells; give a date between {EARLIEST.year} and {LATEST.year}"
         )
     return at
 
 
-# No pack here is older, and no clock that is right tells of later.
-EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
+# What a clock that was never set, or set wrong, may tell. Years outside those in which packs are mended here are asked about.
+EARLIEST, LATEST = datetime(1970, 1, 1, tzinfo=UTC), datetime(9000, 1, 1, tzinfo=UTC)
+MENDED_FROM, MENDED_TO = 2020, 2100
 When = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
 
 # No null character: no keyboard types one, and SQLite ends a text there.

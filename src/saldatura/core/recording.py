@@ -69,7 +69,8 @@ class Moment:
     """What an act finds when it comes through the door. `repeat_v` tells how far the shop's repeated readings lie apart,
     `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair,
     `last_coupon` the last coupon of a recipe, `channels` what the shop charges with,
-    `elsewhere` which of them are on other jobs than one, and on which, `drawer` every cell as it stands, `references` the shop's reference parts."""
+    `elsewhere` which of them are on other jobs than one, and on which, `drawer` every cell as it stands, `references` the shop's reference parts,
+    `jumped` when this machine's clock last jumped."""
 
     at: datetime
     policy: Policy
@@ -83,6 +84,7 @@ class Moment:
     elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {}
     drawer: Callable[[], Drawer] = Drawer
     references: Callable[[], Sequence[ReferencePart]] = tuple
+    jumped: Callable[[], datetime | None] = lambda: None
 
     @property
     def stamp(self) -> dict[str, Any]:
@@ -109,6 +111,11 @@ def new_set(facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> Se
         if last.at > new.rest_since:
             sent["rest_since"] = last.at
         sent["last_current_a"] = max(new.last_current_a, last.amps)
+    if new.condition in ("rest", "moved") and new.rest_since is not None:
+        jumped = moment.jumped()
+        if jumped is not None and new.rest_since < jumped <= moment.at:
+            # What the clock showed before it was set is no time to count from.
+            sent["rest_since"] = max(sent["rest_since"], jumped)
     return SetFact(**sent, **moment.stamp, id=number)
 
 

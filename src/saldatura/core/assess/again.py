@@ -1,7 +1,7 @@
 """Readings that stand and are asked for again: taken before their rest was over, or before work at their place."""
 
-from saldatura.core.assess.clock import rested_s
 from saldatura.core.assess.figures import resistances
+from saldatura.core.assess.rested import current_before, rested_s
 from saldatura.core.facts import JobFacts, SetFact
 from saldatura.core.facts.work import place_words, touches
 from saldatura.core.policy import Policy
@@ -15,7 +15,11 @@ def rest_due_s(facts: JobFacts, of: SetFact, policy: Policy) -> float:
     # The slowest group to settle is the one of the greatest resistance.
     slowest = max((r.value for r in resistances(facts).values()), default=None)
     asked = ProveRequest(
-        pack=facts.intake.pack, meter=of.meter, readings=[], last_current_a=of.last_current_a, resistance_ohm=slowest
+        pack=facts.intake.pack,
+        meter=of.meter,
+        readings=[],
+        last_current_a=current_before(facts, of),
+        resistance_ohm=slowest,
     )
     return rest_limit_s(asked, policy)
 
@@ -25,7 +29,7 @@ def least_rest_s(facts: JobFacts, of: SetFact) -> float | None:
     standing = facts.standing(of.id)
     if of.rest_since is None or not standing:
         return None
-    return min(rested_s(of, of.rest_since, r.at, r.clock_s) for r in standing)
+    return min(rested_s(facts, of, r.at, r.clock_s, r.id) or 0.0 for r in standing)
 
 
 def asked_again(facts: JobFacts, of: SetFact, policy: Policy) -> dict[int, str]:
@@ -34,7 +38,7 @@ def asked_again(facts: JobFacts, of: SetFact, policy: Policy) -> dict[int, str]:
     standing, series = facts.standing(of.id), facts.intake.pack.series
     if of.purpose == "prove" and of.rest_since is not None and standing:
         due = rest_due_s(facts, of, policy)
-        early = [r.id for r in standing if rested_s(of, of.rest_since, r.at, r.clock_s) < due]
+        early = [r.id for r in standing if (rested_s(facts, of, r.at, r.clock_s, r.id) or 0.0) < due]
         found |= dict.fromkeys(early, EARLY)
     for work in facts.works:
         # On the cells themselves nothing that was done to a wire shows.

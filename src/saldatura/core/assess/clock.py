@@ -2,7 +2,6 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.core.facts import SetFact
 from saldatura.core.quantities import Value
 
 
@@ -19,12 +18,6 @@ def own_seconds(since: datetime, since_clock_s: float | None, until: datetime, u
     if since_clock_s is not None and until_clock_s is not None:
         return until_clock_s - since_clock_s
     return (until - since).total_seconds()
-
-
-def rested_s(of: SetFact, since: datetime, until: datetime, until_clock_s: float | None) -> float:
-    """Seconds of rest at `until`; on a virtual pack those since the set was opened are its own."""
-    before_s = (of.at - since).total_seconds()
-    return max(before_s + own_seconds(of.at, of.clock_s, until, until_clock_s), 0.0)
 
 
 def ours(own_s: float, now: datetime, clock: PackClock | None) -> datetime:

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 from datetime import datetime
 
 from saldatura.core.assess.again import least_rest_s
-from saldatura.core.assess.clock import PackClock, own_seconds, rested_s
+from saldatura.core.assess.clock import PackClock, own_seconds
 from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.odd_charges import WHY_ODD, odd_charge
+from saldatura.core.assess.rested import current_before, rested_s
 from saldatura.core.assess.sets import Assessed
 from saldatura.core.facts import ChargeRun, JobFacts
 from saldatura.core.policy import Policy
@@ -45,8 +46,8 @@ def proof_of(
         return None
     of = proving.set
     rest_s = least_rest_s(facts, of)
-    if rest_s is None and of.rest_since is not None:
-        rest_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
+    if rest_s is None:
+        rest_s = rested_s(facts, of, now, clock.clock_s if clock else None)
     # The slowest group to settle is the one of the greatest resistance.
     resistances = [g.resistance_ohm.value for g in groups if g.resistance_ohm is not None]
     request = ProveRequest(
@@ -54,7 +55,7 @@ def proof_of(
         meter=of.meter,
         readings=proving.readings,
         rest_s=rest_s,
-        last_current_a=of.last_current_a,
+        last_current_a=current_before(facts, of),
         resistance_ohm=max(resistances, default=None),
     )
     proof = _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)

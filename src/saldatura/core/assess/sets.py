@@ -25,6 +25,10 @@ T = TypeVar("T")
 _READING: TypeAdapter[Reading] = TypeAdapter(Reading)
 
 
+# Some three years.
+MOST_APART_S = 1e8
+
+
 class Assessed(Value):
     """One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`; `used` the scheme they follow."""
 
@@ -124,7 +128,8 @@ def _as_reading(of: SetFact, r: ReadingFact) -> Reading:
             "volts": r.volts,
             "place": r.place,
             "resolution_v": r.resolution_v,
-            "at_s": own_seconds(of.at, of.clock_s, r.at, r.clock_s),
+            # Of a clock that was set by years between two readings no more is asked than "long".
+            "at_s": min(max(own_seconds(of.at, of.clock_s, r.at, r.clock_s), -MOST_APART_S), MOST_APART_S),
         }
     )
 

@@ -6,8 +6,9 @@ from typing import Literal
 
 from saldatura.core.assess.again import least_rest_s, rest_due_s
 from saldatura.core.assess.block_work import waits_of
-from saldatura.core.assess.clock import PackClock, ours, own_seconds, rested_s
+from saldatura.core.assess.clock import PackClock, ours, own_seconds
 from saldatura.core.assess.looked import sharpened
+from saldatura.core.assess.rested import rested_s
 from saldatura.core.assess.watched import open_waits
 from saldatura.core.charge_fit import ChargeFit
 from saldatura.core.charge_watch import AlarmKind, ChargeWatch
@@ -128,7 +129,7 @@ def _resting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Po
     due_s, least_s = rest_due_s(facts, of, policy), least_rest_s(facts, of)
     if least_s is not None and least_s >= due_s:
         return None
-    passed_s = rested_s(of, of.rest_since, now, clock.clock_s if clock else None)
+    passed_s = rested_s(facts, of, now, clock.clock_s if clock else None) or 0.0
     done = ours(due_s - passed_s, now, clock)
     return Waiting(
         job_id=facts.id,

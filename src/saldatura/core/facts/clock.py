@@ -17,12 +17,22 @@ class ClockMoved(Value):
     reckoned by a clock that only counts, or, over an end of the program, is that of the last record.
     """
 
-    by_s: Annotated[float, Field(ge=-1e11, le=1e11)]
+    by_s: Annotated[float, Field(ge=-1e12, le=1e12)]
     due: When
 
 
 class ClockMovedFact(ClockMoved, Fact):
     """A jump as recorded."""
+
+
+class ClockJumped(Value):
+    """The same as it bears on a job that something was timed of meanwhile: seconds, forward positive."""
+
+    by_s: Annotated[float, Field(ge=-1e12, le=1e12)]
+
+
+class ClockJumpedFact(ClockJumped, Fact):
+    """A jump as recorded with a job: no rest is counted across it."""
 
 
 def said_of(moved: list[ClockMovedFact], now: datetime) -> str:
@@ -33,5 +43,5 @@ def said_of(moved: list[ClockMovedFact], now: datetime) -> str:
     how = "on" if last.by_s > 0 else "back"
     return (
         f"This machine's clock was put {time_words(abs(last.by_s))} {how} at {last.at:%H:%M} UTC. The order of what was recorded "
-        "stands; rests, charges and waits that ran over it are reckoned by the new time: look at each."
+        "stands, and no rest is counted across it; charges and waits that ran over it are reckoned by the new time: look at each."
     )
