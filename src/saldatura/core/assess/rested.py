@@ -50,7 +50,7 @@ def rested_s(
     if any(run.id < last and ends.get(run.id, last) >= last for run in facts.recorded(ChargeBegun)):
         return 0.0
     told = [Break(f.fact, f.at, f.clock_s) for f in flows(facts) if f.set_id != of.id and not f.runs]
-    since = max((b for b in (*told, *jumps_of(facts)) if of.id < b.fact < last), key=lambda b: b.fact, default=None)
+    since = max((b for b in (*told, *jumps_of(facts)) if of.id < b.fact <= last), key=lambda b: b.fact, default=None)
     if since is not None:
         return max(own_seconds(since.at, since.clock_s, until, until_clock_s), 0.0)
     before_s = (of.at - of.rest_since).total_seconds()
