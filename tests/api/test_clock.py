@@ -72,7 +72,7 @@ def test_rest_is_never_counted_across_a_current_or_a_jump_of_the_clock(api: Api,
         hall.clock._note(13 * 3600.0, clock.at - timedelta(hours=13))
     elif what == "back":
         # Put back while the program was away: only the order of record tells.
-        assert api.post(f"/api/jobs/{job}/notes", {"says": "on the shelf over night"})[0] in (200, 201)
+        assert api.post(f"/api/jobs/{job}/stage", {"stage": "prove"})[0] in (200, 201)
         clock.at -= timedelta(hours=1)
     clock.later(minutes=30)
     api.read_groups(job, [3.9, 3.9, 3.9], purpose="prove")
