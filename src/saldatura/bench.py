@@ -4,6 +4,7 @@ import logging
 import sqlite3
 import uuid
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 from typing import IO, Any
@@ -30,6 +31,7 @@ from saldatura.core.assess import (
     view_of,
     waiting_of,
 )
+from saldatura.core.assess.frozen import handed_then, plan_then, policy_then
 from saldatura.core.assess.handing import Earlier, Handed, earlier_of, fitted_of, handed_of
 from saldatura.core.assess.minding import ringing_of
 from saldatura.core.assess.planning import Mends, mends_of, plan_request
@@ -205,7 +207,7 @@ class Bench:
             if part > len(signed):
                 raise Impossible("part", f"job {job_id} has {len(signed)} signed parts, no part {part}")
             of = of.until(signed[part - 1].id)
-        view = view_of(of, self.now(), self.pack_clock(job_id), self.policy(), AGAINST)
+        view = view_of(of, self.now(), self.pack_clock(job_id), policy_then(of) or self.policy(), AGAINST)
         for trouble in view.assessment.troubles:
             log.error("job %d: %s", job_id, trouble)
         return view
@@ -247,9 +249,11 @@ class Bench:
 
         Raises NoSuchJob, Impossible.
         """
-        of = self.facts(job_id)
+        return self._judged(self.facts(job_id))
+
+    def _judged(self, of: JobFacts) -> Judged:
         then = judged_then(of)
-        return then or judged_now(of, jobs.confirmed(self.db.read(), job_id), self.policy(), self.shop().distrusted(of))
+        return then or judged_now(of, jobs.confirmed(self.db.read(), of.id), self.policy(), self.shop().distrusted(of))
 
     def judged_before(self, job_id: int) -> Judgement:
         """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
@@ -258,13 +262,18 @@ class Bench:
 
     def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
         """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""
-        of, db = self.facts(job_id), self.db.read()
+        of = self.facts(job_id)
+        then = plan_then(of) if told is None else None
+        return then or self._plan(of, told)
+
+    def _plan(self, of: JobFacts, told: NewNeed | None = None) -> JobPlan:
+        job_id, db = of.id, self.db.read()
         from_job, before = None, None
         if told is None and of.told is None:
             from_job, before = jobs.told_of(db, of.intake.pack_name, job_id) or (None, None)
         said = told or of.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
         try:
-            weighed: Judged | None = self.judgement(job_id)
+            weighed: Judged | None = self._judged(of)
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
             weighed = None
         drawer = self.cells.drawer()
@@ -283,7 +292,7 @@ class Bench:
         """What the job is to be proved by, a signed one as it was signed. Raises NoSuchJob."""
         of, policy = self.facts(job_id), self.policy()
         then = proof_plan_then(of)
-        return then or proof_plan_now(of, self.now(), self.pack_clock(job_id), policy)
+        return then or proof_plan_now(of, self.now(), self.pack_clock(job_id), policy, self.shop().distrusted(of))
 
     def proof_run(self, job_id: int, amps: float) -> RunTime | None:
         """How a load run of the charged pack at so many amps is forecast; None while its groups are not read. Raises NoSuchJob."""
@@ -292,21 +301,36 @@ class Bench:
     def handed(self, job_id: int) -> tuple[JobFacts, Handed]:
         """What the customer and the collection are told of a job. Raises NoSuchJob."""
         of = self.facts(job_id)
-        signed = of.sign_off
+        return of, handed_then(of) or self._handed(of)
+
+    def _papers(self, signed: JobFacts) -> dict[str, Any]:
+        """What the papers of a job are made from, frozen as it is signed."""
+        found: dict[str, Any] = {"handed": self._handed(signed).model_dump(mode="json")}
+        # A pack that no plan can be made of, as one out of scope, is signed without.
+        with suppress(Impossible):
+            found["plan"] = self._plan(signed).model_dump(mode="json")
+        return found
+
+    def _handed(self, of: JobFacts) -> Handed:
+        signed, policy = of.sign_off, policy_then(of) or self.policy()
         at = signed.at if signed is not None else self.now()
         try:
-            ruling = self.judgement(job_id).ruling
+            ruling = self._judged(of).ruling
         except Impossible:
             ruling = None
         cause = None
         if ruling is not None:
             where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
             cause = f"{cause_words()[ruling.cause]}{where}".capitalize()
-        plan, done = self.proof_plan(job_id), done_of(of, self.policy())
-        return of, handed_of(of, plan, done, self.fitted_in(of), cause, at, self.policy())
+        plan = proof_plan_then(of) or proof_plan_now(of, self.now(), self.pack_clock(of.id), policy)
+        return handed_of(of, plan, done_of(of, policy), self._fitted(of), cause, at, policy)
 
     def fitted_in(self, of: JobFacts) -> list[str]:
-        """What was put into a pack, and where, with the drawer's word on each cell."""
+        """What was put into a pack, and where, with the drawer's word on each cell; of a signed job as it was signed."""
+        then = handed_then(of)
+        return then.fitted if then is not None else self._fitted(of)
+
+    def _fitted(self, of: JobFacts) -> list[str]:
         named = {cell.cell for seat in of.structure.seats for cell in seat.fitted or () if cell.cell}
         drawer = self.cells.drawer() if named else Drawer()
         here = {name: cell.took for name in named if (cell := drawer.of(name)) is not None}
@@ -439,6 +463,8 @@ class Bench:
             lambda: self.db.cells.drawer(db),
             self.references,
             lambda: moved[-1].at if (moved := shop.of(ClockMovedFact)) else None,
+            shop.distrusted,
+            self._papers,
         )
 
     def _offered(self, job_id: int, repair: RepairName) -> Repair | None:

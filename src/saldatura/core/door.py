@@ -219,7 +219,7 @@ def _against(facts: JobFacts, fact: Fact) -> str | None:
 def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
     probe, proving = (assess_set(facts, purpose, moment.policy) for purpose in ("probe", "prove"))
     groups = groups_now(facts, probe, moment.policy)
-    tests = proof_plan_now(facts, moment.at, moment.clock, moment.policy).tests
+    tests = proof_plan_now(facts, moment.at, moment.clock, moment.policy, moment.distrusted(facts)).tests
     failed = [test.label.lower() for test in tests if test.outcome == "fail"]
     proof = proof_of(facts, proving, groups, moment.at, moment.clock, moment.policy)
     gates.sign_off(facts, proof, new, failed, lost_of(facts, moment.policy))
@@ -240,17 +240,19 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     # Evidence that contradicts itself keeps no pack from its owner: that judgement is left out.
     with suppress(Impossible):
         frozen["judged"] = judged_now(facts, moment.confirmed(facts.id), moment.policy).model_dump(mode="json")
-    frozen["proof_plan"] = proof_plan_now(facts, moment.at, moment.clock, moment.policy).model_dump(mode="json")
-    return [
-        SignOffFact(
-            **dict(new),
-            **moment.stamp,
-            program_version=__version__,
-            simulated=facts.simulated,
-            inputs=inputs,
-            results=frozen,
-        )
-    ]
+    frozen["proof_plan"] = proof_plan_now(
+        facts, moment.at, moment.clock, moment.policy, moment.distrusted(facts)
+    ).model_dump(mode="json")
+    signed = SignOffFact(
+        **dict(new),
+        **moment.stamp,
+        program_version=__version__,
+        simulated=facts.simulated,
+        inputs=inputs,
+        results=frozen,
+    )
+    papers = moment.papers(facts.with_facts([signed.model_copy(update={"id": facts.last_id + 1})]))
+    return [signed.model_copy(update={"results": {**frozen, **papers}})]
 
 
 # --- what must hold of a fact in a file that is brought in

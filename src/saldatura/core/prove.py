@@ -18,7 +18,7 @@ from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.spread import spread_limit
 
 Result = Literal["pass", "fail", "not_yet"]
-CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum"]
+CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum", "standing"]
 
 REST_ERROR_V = 0.002
 NO_LEAK = "no leak"

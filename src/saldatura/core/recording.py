@@ -70,7 +70,8 @@ class Moment:
     `confirmed` how often it confirmed each cause on other jobs than one, `offered` what a job's plan says of a repair,
     `last_coupon` the last coupon of a recipe, `channels` what the shop charges with,
     `elsewhere` which of them are on other jobs than one, and on which, `drawer` every cell as it stands, `references` the shop's reference parts,
-    `jumped` when this machine's clock last jumped."""
+    `jumped` when this machine's clock last jumped, `distrusted` which tries of a job trusted a part that was found at fault since,
+    `papers` what the papers of a job that is signed so are made from."""
 
     at: datetime
     policy: Policy
@@ -85,6 +86,8 @@ class Moment:
     drawer: Callable[[], Drawer] = Drawer
     references: Callable[[], Sequence[ReferencePart]] = tuple
     jumped: Callable[[], datetime | None] = lambda: None
+    distrusted: Callable[[JobFacts], Mapping[int, str]] = lambda _facts: {}
+    papers: Callable[[JobFacts], Mapping[str, Any]] = lambda _facts: {}
 
     @property
     def stamp(self) -> dict[str, Any]:

@@ -62,7 +62,7 @@ def render(cells: Sequence[CellNow], grades: Mapping[int, Graded], origin: str, 
     first = grid.begun()
     grid.size()
     out = io.BytesIO()
-    canvas = Canvas(out, pagesize=A4)
+    canvas = Canvas(out, pagesize=A4, invariant=1)
     canvas.setTitle("Cell labels")
     face = own_face()
     for n, cell in enumerate(cells, start=first):

@@ -52,6 +52,8 @@ def built(story: list[Any], title: str, margins_mm: tuple[float, float, float], 
     document = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=side * mm, rightMargin=side * mm, topMargin=above * mm, bottomMargin=below * mm,
         title=cut(title), author="Saldatura",
+        # The same words are the same bytes, whenever they are printed.
+        invariant=1,
     )  # fmt: skip
     try:
         document.build(story, onFirstPage=page, onLaterPages=page)

@@ -143,7 +143,7 @@ def _labelled(
     pack = facts.intake.pack
     out = io.BytesIO()
     x, y, width, height = at
-    canvas = Canvas(out, pagesize=page)
+    canvas = Canvas(out, pagesize=page, invariant=1)
     canvas.setTitle(f"Label, job {facts.id:04d}")
     pad = 1.2 * mm
     side = min(height - 2 * pad, width * 0.4)

@@ -187,11 +187,12 @@ def _so(lacks: list[BoardLacks]) -> str:
 
 # What a test that held means to whoever uses the pack.
 PLAIN: Mapping[TestName, str] = {
-    "wiggle": "moved, and nothing dropped out", "charges": "every charge ended as it should", "joint": "what was soldered or welded adds next to no resistance",
+    "wiggle": "moved, and nothing dropped out", "joint": "what was soldered or welded adds next to no resistance",
     "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups stand level",
     "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
     "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
     "after_day": "after a day no group had lost charge", "after_week": "after a week no group had lost charge",
+    "charges": "every charge ended as it should", "reference": "what it was compared with is sound",
 }  # fmt: skip
 
 

@@ -9,9 +9,10 @@ from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.odd_charges import WHY_ODD, odd_charge
 from saldatura.core.assess.rested import current_before, rested_s
 from saldatura.core.assess.sets import Assessed
+from saldatura.core.assess.stale import changed_since
 from saldatura.core.facts import ChargeRun, JobFacts
 from saldatura.core.policy import Policy
-from saldatura.core.prove import NO_LEAK, PROVES, Proof, ProveRequest, prove_on
+from saldatura.core.prove import NO_LEAK, PROVES, Check, Proof, ProveRequest, prove_on
 from saldatura.core.quantities import Value, groups_words, time_words, volts_words
 
 # A loss of charge a day above this is not a cell's own.
@@ -59,7 +60,25 @@ def proof_of(
         resistance_ohm=max(resistances, default=None),
     )
     proof = _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)
-    return _with_condemned(proof, groups)
+    return _with_changed(_with_condemned(proof, groups), changed_since(facts, of, policy))
+
+
+def _with_changed(proof: Proof, since: str | None) -> Proof:
+    """A proof of a state that the pack is not in any more proves nothing of it: it is to be read again at rest."""
+    if since is None:
+        return proof
+    because = f"Since it was read: {since}. Let it rest, and read every group again."
+    check = Check(name="standing", label="Of the pack as it is now", value=None, limit=None, doubt=None, unit="groups", result="not_yet", because=because)  # fmt: skip
+    if proof.result == "fail":
+        return proof.model_copy(update={"checks": [*proof.checks, check], "proved": []})
+    headline = f"It was read before: {since}"
+    return Proof(
+        result="not_yet",
+        headline=headline,
+        checks=[*proof.checks, check],
+        proved=[],
+        not_proved=[*proof.proved, *proof.not_proved],
+    )
 
 
 def _with_condemned(proof: Proof, groups: list[GroupNow]) -> Proof:

@@ -14,7 +14,7 @@ from saldatura.core.photo import PhotoFact
 Numbers = Mapping[str, Mapping[int, int]]
 
 # What is frozen beside the assessment.
-BESIDE = ("judged", "proof_plan")
+BESIDE = ("judged", "proof_plan", "handed", "plan")
 # Fields that hold the number of a fact, and the kind of that fact.
 _REFS = {"reading_id": "readings", "tab_reading_id": "readings", "charge_id": "charges"}
 _LISTS: dict[str, type[Fact]] = {

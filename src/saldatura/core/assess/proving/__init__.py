@@ -3,7 +3,9 @@
 A result counts where it was taken after the last act on the pack. A limit is compared with the doubt of what was measured added.
 """
 
+from collections.abc import Mapping
 from datetime import datetime
+from types import MappingProxyType
 
 from pydantic import ValidationError
 
@@ -12,7 +14,7 @@ from saldatura.core.assess.equipped import has_board, sensors_of
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.proof import proof_of
 from saldatura.core.assess.proving.case import Case, acts_until, least_run_s, load_run_forecast
-from saldatura.core.assess.proving.joints import board, joint, sensors, wiggle
+from saldatura.core.assess.proving.joints import board, joint, reference, sensors, wiggle
 from saldatura.core.assess.proving.load import capacity, charges, drift, full_charge, load_run, load_step, spread
 from saldatura.core.assess.proving.types import Outcome, ProofPlan, ProofTest
 from saldatura.core.assess.sets import Assessed, assess_set
@@ -40,16 +42,17 @@ DEAD_SHORT = "a dead short at the terminals, which the board guards: nobody test
 
 
 def proof_plan_of(
-    facts: JobFacts, proof: Proof | None, proving: Assessed | None, load: Assessed | None, groups: list[GroupNow], policy: Policy
+    facts: JobFacts, proof: Proof | None, proving: Assessed | None, load: Assessed | None, groups: list[GroupNow], policy: Policy,
+    distrusted: Mapping[int, str] = MappingProxyType({}),
 ) -> ProofPlan:  # fmt: skip
-    """The tests of a job. Never fails: what cannot be told is said."""
+    """The tests of a job. Never fails: what cannot be told is said. `distrusted`: tries whose reference part was found at fault since."""
     case = Case(facts, proof, proving, load, groups, policy, acts_until(facts))
     forecast = load_run_forecast(case)
     odd = charges(case)
     tests = [
         wiggle(case), joint(case), *([sensors(case)] if sensors_of(facts) else []), spread(case), load_step(case), full_charge(case),
         load_run(case, forecast), capacity(case), *([board(case)] if has_board(facts) else []), drift(case, "after_day"), drift(case, "after_week"),
-        *([odd] if odd is not None else []),
+        *([odd] if odd is not None else []), *reference(facts, distrusted),
     ]  # fmt: skip
     due = [t for t in tests if t.due]
     outcomes = {t.outcome for t in due}
@@ -76,11 +79,15 @@ def _left(test: ProofTest) -> str:
     )
 
 
-def proof_plan_now(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> ProofPlan:
+def proof_plan_now(
+    facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy, distrusted: Mapping[int, str] = MappingProxyType({})
+) -> ProofPlan:  # fmt: skip
     """The tests of a job as it stands."""
     probe, proving, load = (assess_set(facts, purpose, policy) for purpose in ("probe", "prove", "load"))
     groups = groups_now(facts, probe, policy)
-    return proof_plan_of(facts, proof_of(facts, proving, groups, now, clock, policy), proving, load, groups, policy)
+    return proof_plan_of(
+        facts, proof_of(facts, proving, groups, now, clock, policy), proving, load, groups, policy, distrusted
+    )
 
 
 def run_forecast(facts: JobFacts, amps: float, policy: Policy) -> RunTime | None:

@@ -1,8 +1,11 @@
 """Tests of what was mended: sensors, movement, joints, the board's own limits."""
 
+from collections.abc import Mapping
+
 from saldatura.core.assess.proving.case import Case, stale
 from saldatura.core.assess.proving.types import Outcome, ProofTest, outcome_of
 from saldatura.core.chemistry import WINDOWS
+from saldatura.core.facts import JobFacts
 from saldatura.core.measure import SensorMeasure, WiggleMeasure
 from saldatura.core.proof_tests import BoardMeasure, JointMeasure
 from saldatura.core.sensor import sense
@@ -122,3 +125,26 @@ def board(case: Case) -> ProofTest:
         measured="" if of is None else ", ".join(x for x in (f"{of.over_v:.2f} V" if of.over_v else "", f"{of.under_v:.2f} V" if of.under_v else "") if x), outcome=outcome, because=because,
         caution="A supply at a sense point: the plug off the cells first, its current held to some milliamps.", then="judge" if outcome == "fail" else "",
     )  # fmt: skip
+
+
+def reference(facts: JobFacts, distrusted: Mapping[int, str]) -> list[ProofTest]:
+    """Swaps that trusted a part of the shop which was found at fault since: none of them told anything, until one with a sound part does."""
+    left = [
+        (tried, distrusted[tried.id])
+        for tried in facts.tries
+        if tried.id in distrusted
+        and not any(
+            later.id > tried.id and later.id not in distrusted and later.evidence.kind == "swap"
+            for later in facts.tries
+        )
+    ]
+    if not left:
+        return []
+    names = " and ".join(dict.fromkeys(name for _, name in left))
+    return [
+        ProofTest(
+            name="reference", label="Swap with a sound part", due=True, why="What was concluded from a swap rests on the part that was put.",
+            bench_min=5, wait_h=0.0, limit="a reference part that was proved since", measured=f"{names} was found at fault",
+            outcome="fail", because=f"{names} was found at fault since: the swap told nothing. Swap again with a part that is proved.", then="judge",
+        )
+    ]  # fmt: skip

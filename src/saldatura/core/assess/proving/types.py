@@ -6,7 +6,8 @@ from saldatura.core.quantities import Value
 from saldatura.core.run_time import RunTime
 
 TestName = Literal[
-    "wiggle", "joint", "sensors", "spread", "load_step", "full_charge", "load_run", "capacity", "board", "after_day", "after_week", "charges"
+    "wiggle", "joint", "sensors", "spread", "load_step", "full_charge", "load_run", "capacity", "board", "after_day", "after_week", "charges",
+    "reference",
 ]  # fmt: skip
 Outcome = Literal["pass", "fail", "not_yet", "not_done"]
 
