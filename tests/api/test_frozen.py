@@ -97,7 +97,10 @@ def test_a_swap_that_trusted_a_part_found_at_fault_keeps_a_pack_from_passing(api
 def test_the_papers_of_a_signed_job_are_the_same_bytes_whatever_changes_since(
     api: Api, clock: Clock, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    prices = {**api.get("/api/prices"), "labour_h": 40}
+    assert api.post("/api/prices", prices)[0] == 200
     job = proved(api, clock)
+    assert api.post(f"/api/jobs/{job}/need", {"prices": {"cell": 4.5}})[0] in (200, 201)
     work = {"place": {"kind": "group", "group": 2}, "did": "resoldered", "by": "Nora"}
     assert api.post(f"/api/jobs/{job}/work", work)[0] in (200, 201)
     assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})[0] == 200
@@ -108,7 +111,7 @@ def test_the_papers_of_a_signed_job_are_the_same_bytes_whatever_changes_since(
     changed = {**api.get("/api/policy")["policy"], "warranty_repair_months": 1, "warranty_level_months": 1}
     status, answer = api.post("/api/policy", {"policy": changed, "by": "Nora", "reason": "as agreed"})
     assert status in (200, 201), answer
-    api.post("/api/prices", {**api.get("/api/prices"), "labour_h": 99})
+    api.post("/api/prices", {**prices, "labour_h": 99})
     monkeypatch.setattr(door, "__version__", "99.0.0")
     assert {paper: api.client.get(f"/api/jobs/{job}/{paper}").content for paper in PAPERS} == before
     assert api.get(f"/api/jobs/{job}/plan") == told
