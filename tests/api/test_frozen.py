@@ -106,7 +106,9 @@ def test_the_papers_of_a_signed_job_are_the_same_bytes_whatever_changes_since(
     assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})[0] == 200
     before = {paper: api.client.get(f"/api/jobs/{job}/{paper}").content for paper in PAPERS}
     told = api.get(f"/api/jobs/{job}/plan")
-    assert all(pdf.startswith(b"%PDF") for pdf in before.values()), {p: pdf[:200] for p, pdf in before.items() if pdf[:4] != b"%PDF"}
+    assert all(pdf.startswith(b"%PDF") for pdf in before.values()), {
+        p: pdf[:200] for p, pdf in before.items() if pdf[:4] != b"%PDF"
+    }
     clock.later(days=40)
     changed = {**api.get("/api/policy")["policy"], "warranty_repair_months": 1, "warranty_level_months": 1}
     status, answer = api.post("/api/policy", {"policy": changed, "by": "Nora", "reason": "as agreed"})

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
-from saldatura.core.assess.condemned import BY_READING
+from saldatura.core.assess.condemned import BY_READING, lost_of, taken_back_of
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
 from saldatura.core.errors import Impossible
@@ -121,7 +121,10 @@ def charge_string(facts: JobFacts, policy: Policy) -> None:
 def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
     pack, probe = facts.intake.pack, assess_set(facts, "probe", policy)
     now = {g.group: g for g in groups_now(facts, probe, policy)}
+    taken_back = taken_back_of(facts, policy)
     for group in groups:
+        if group in taken_back and now[group].condemned is None:
+            raise Refused("floor", f"group {group} is not charged. {lost_of(facts, policy)[group]}")
         if group in facts.harvested:
             raise Refused("harvested", f"group {group} is cut out of this pack; there is nothing to charge")
         of = now[group]

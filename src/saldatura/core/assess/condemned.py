@@ -10,7 +10,16 @@ from typing import Literal
 from saldatura.core.assess.sets import judged_set
 from saldatura.core.chemistry import Window
 from saldatura.core.evidence import Seen
-from saldatura.core.facts import JobFacts, NoteFact, ReadingFact, ReleaseFact, SafetyFact, SetFact, WorkFact
+from saldatura.core.facts import (
+    JobFacts,
+    NoteFact,
+    ReadingFact,
+    ReleaseFact,
+    SafetyFact,
+    SetFact,
+    TakenBackFact,
+    WorkFact,
+)
 from saldatura.core.facts.intake import DAMAGING, Danger
 from saldatura.core.level import REVERSED_BELOW_V
 from saldatura.core.policy import Policy
@@ -25,8 +34,9 @@ SEEN: dict[str, Why] = {"swollen": "swollen", "bulged": "bulged", "leak": "leaki
 SCREENED: dict[Danger, Why] = {"swollen": "swollen", "leaking": "leaking", "crushed": "crushed"}
 # Terminals under this may be switched off, and tell nothing of the string.
 CONNECTED_V = 0.5
-# A slip of the hand is read over at once.
+# A slip of the hand is read over at once. What an instrument read is no slip of any hand.
 SLIP = timedelta(minutes=10)
+BY_HAND = "typed"
 
 
 class Condemned(Value):
@@ -185,10 +195,38 @@ def _corrected(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator
             black, red = span_of(r.point, series)
             if by is None or r.volts is None or r.place == "tab" or red - black != 1 or r.volts >= low:
                 continue
-            if (by.volts or 0.0) >= window.tool_end_v and by.at - r.at <= SLIP:
+            if r.source == BY_HAND and (by.volts or 0.0) >= window.tool_end_v and by.at - r.at <= SLIP:
                 continue
             if not _cleared(facts, red, of, window):
                 yield red, of, r.volts, "reversed" if r.volts < REVERSED_BELOW_V else "under_floor"
+
+
+def taken_back_of(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
+    """Groups whose reading under the floor was taken back, which is no slip where that was done late, or where an instrument read it. The
+    pack is shown as if it had not been read; gates look at what was ever established.
+    """
+    window, of = policy.window(facts.intake.pack.chemistry), facts.structure
+    sets = [s for s in facts.sets if s.purpose != "load"]
+    return {
+        group: Condemned(why=why, since=read.at, fact=read.id, volts=volts)
+        for group, read, volts, why in _taken_back(facts, sets, window)
+        if group <= len(of.seats) and of.seats[group - 1].changed < read.id
+    }
+
+
+def _taken_back(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator[tuple[int, SetFact, float, Why]]:
+    series, of_sets = facts.intake.pack.series, {of.id: of for of in sets}
+    low = REVERSED_BELOW_V if window.family == "nickel" else window.rest_floor_v
+    backs = {back.fact: back.at for back in facts.recorded(TakenBackFact)}
+    for r in facts.by_class.get(ReadingFact, []):
+        if not isinstance(r, ReadingFact) or r.id not in backs or r.volts is None or r.place == "tab" or r.volts >= low:
+            continue
+        black, red = span_of(r.point, series)
+        of = of_sets.get(r.set_id)
+        if of is None or red - black != 1 or red > series or (r.source == BY_HAND and backs[r.id] - r.at <= SLIP):
+            continue
+        if not _cleared(facts, red, of, window):
+            yield red, of, r.volts, "reversed" if r.volts < REVERSED_BELOW_V else "under_floor"
 
 
 def _bound(
@@ -256,6 +294,7 @@ def condemned_says(of: Condemned, floor_v: float) -> str:
 
 
 def lost_of(facts: JobFacts, policy: Policy) -> dict[int, str]:
-    """Groups that are condemned, and why, in a sentence."""
+    """Groups that are condemned, and why, in a sentence; also by what was read of them and taken back since."""
     floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
-    return {group: condemned_says(of, floor_v) for group, of in condemned_of(facts, policy).items()}
+    ever = {**taken_back_of(facts, policy), **condemned_of(facts, policy)}
+    return {group: condemned_says(of, floor_v) for group, of in ever.items()}

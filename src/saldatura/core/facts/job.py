@@ -306,16 +306,20 @@ class JobFacts(Log):
 
     @cached_property
     def quarantine(self) -> list[Danger]:
-        """Dangers found and not released since. By the order of record; a later screen that finds nothing lifts nothing."""
+        """Dangers found and not released since. By the order of record; a later screen that finds nothing lifts nothing, nor does taking
+        back what told of one, nor what the pack is called or made of since: a release alone does.
+        """
         released = max((fact.id for fact in self.releases), default=0)
-        since = {danger for screen in self.safety if screen.id > released for danger in screen.found}
-        since |= {danger for note in self.notes if note.id > released for danger in self.dangers_of(note)}
+        ever = [f for kind in (SafetyFact, NoteFact) for f in self.by_class.get(kind, []) if f.id > released]
+        since = {danger for f in ever if isinstance(f, SafetyFact) for danger in f.found}
+        since |= {danger for f in ever if isinstance(f, NoteFact) for danger in self.dangers_of(f)}
         return [danger for danger in SafetyFact.model_fields if danger in since]
 
     def dangers_of(self, note: NoteFact) -> list[Danger]:
         """Dangers that a note tells of: what is seen later stops the work like what the screen finds."""
         seen = {e.what for e in note.evidence if isinstance(e, Seen)}
-        lithium = WINDOWS[self.intake.pack.chemistry].family == "lithium"
+        told = [f.pack.chemistry for f in self.by_class.get(IntakeFact, []) if isinstance(f, IntakeFact)]
+        lithium = any(WINDOWS[chemistry].family == "lithium" for chemistry in told)
         found: list[Danger] = ["swollen"] if "swollen" in seen or ("bulged" in seen and lithium) else []
         return [*found, "leaking"] if "leak" in seen else found
 
