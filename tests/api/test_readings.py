@@ -159,3 +159,17 @@ def test_a_reading_on_the_tabs_stands_beside_the_pin_and_in_the_export(api: Api)
     point = next(p for p in view["assessment"]["probe"]["runs"]["groups"] if p["point"].get("group") == 2)
     assert (point["volts"], point["tab_volts"]) == (0.0, 3.9)
     assert [r["place"] for r in api.exported(job, "reading")] == ["pin", "tab"]
+
+
+def test_a_key_is_of_one_reading_and_a_replay_answers_what_was(api: Api) -> None:
+    job = api.take_in()
+    body = {"point": {"kind": "group", "group": 1}, "volts": 3.9, "key": "replayed-key-1"}
+    first = api.post(f"/api/jobs/{job}/readings", body)[1]["facts"]["readings"][-1]["id"]
+    for other in ({"volts": 3.1}, {"point": {"kind": "group", "group": 2}}, {"place": "tab"}):
+        status, answer = api.post(f"/api/jobs/{job}/readings", {**body, **other})
+        assert (status, only_line(answer)[0]) == (409, "key")
+    assert api.post(f"/api/jobs/{job}/taken-back", {"fact": first, "reason": "the wrong group"})[0] in (200, 201)
+    # Sent again it is the one that was taken back, and not a new one.
+    status, view = api.post(f"/api/jobs/{job}/readings", body)
+    assert (status, view["facts"]["readings"]) == (201, [])
+    assert api.post(f"/api/jobs/{job}/readings", {**body, "volts": 3.1})[0] == 409

@@ -22,6 +22,7 @@ from saldatura.core.facts import (
     NewSignOff,
     NewTry,
     NewWork,
+    ReadingFact,
     Release,
     ReopenedFact,
     ReplacedGroup,
@@ -157,8 +158,10 @@ def group_there(facts: JobFacts, group: int | None) -> None:
 
 def reading(facts: JobFacts, new: NewReading) -> None:
     """The point must exist on this pack, a superseded reading must be one that stands at the same point, and a set holds so
-    many readings as can be weighed together.
+    many readings as can be weighed together. One that is here already is answered, whatever became of it since.
     """
+    if replayed(facts, new):
+        return
     work(facts)
     on_pack(facts, new.point)
     if isinstance(new.point, GroupPoint) and new.point.group in facts.harvested:
@@ -174,6 +177,17 @@ def reading(facts: JobFacts, new: NewReading) -> None:
         raise Refused("set", "no set under load is begun; begin one in Measures with its current first")
     if of is not None and len(facts.standing(of.id)) >= MOST_READINGS:
         raise Refused("set", f"this set holds {MOST_READINGS} readings, as many as a set can; begin a fresh one")
+
+
+def replayed(facts: JobFacts, new: NewReading) -> bool:
+    """Whether a reading is a request sent again. Raises Refused where its key is another's."""
+    old = next((r for r in reversed(facts.by_class.get(ReadingFact, [])) if getattr(r, "key", None) == new.key), None)
+    if old is None:
+        return False
+    assert isinstance(old, ReadingFact)
+    if (old.point, old.volts, old.place) != (new.point, new.volts, new.place):
+        raise Refused("key", "another reading was sent with this key; send this one with a key of its own")
+    return True
 
 
 def _corrects(facts: JobFacts, new: NewReading) -> None:

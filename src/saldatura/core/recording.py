@@ -124,7 +124,7 @@ def new_set(facts: JobFacts, new: NewSet, moment: Moment, number: int = 0) -> Se
 
 def read(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
     """A reading, with its set where none is open; nothing for one that is here already."""
-    if any(r.key == new.key for r in reversed(facts.readings)):
+    if gates.replayed(facts, new):
         return []
     of, found = facts.last_set(new.purpose), list[Fact]()
     # What a virtual pack reads and what a real one reads never stand in one set.
