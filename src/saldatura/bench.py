@@ -44,7 +44,7 @@ from saldatura.core.compare import Comparison
 from saldatura.core.door import AGAINST, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
-from saldatura.core.facts import Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
+from saldatura.core.facts import ChargeEnd, Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
 from saldatura.core.facts.clock import ClockMovedFact, said_of
 from saldatura.core.facts.reference import ReferencePart
 from saldatura.core.facts.shop import ShopFacts
@@ -167,17 +167,29 @@ class Bench:
     def bring_in(self, document: Any) -> JobView:
         """Restore an exported job here, fact by fact through the door. Raises JobFileError, AlreadyHere."""
         held = job_file.parse(document)
+        here = jobs.known(self.db.read(), held.uid)
+        if here is not None:
+            raise AlreadyHere(here)
+        # Before anybody waits for the writer: a long file is looked through for seconds.
+        admission = Admission(held.uid, held.opened_at, self.now(), self.policy(), held.legacy)
+        job_file.admit(held, admission)
+        # Only now: a file that is refused leaves nothing behind.
+        for jpeg in held.pictures:
+            self.db.photos.keep(jpeg)
         with self.db.write() as db:
             here = jobs.known(db, held.uid)
             if here is not None:
                 raise AlreadyHere(here)
             moment = self._moment(db, None)
-            admission = Admission(held.uid, held.opened_at, moment.at, moment.policy, held.legacy)
-            job_file.admit(held, admission)
-            # Only now: a file that is refused leaves nothing behind.
-            for jpeg in held.pictures:
-                self.db.photos.keep(jpeg)
             after = facts.append(db, facts.open_job(db, held.uid, held.opened_at), admission.done().whole)
+            after = facts.brought_in(db, after, moment.at)
+            # What charges there is no charge here: how it ended nobody here knows, and no output here is its.
+            ends = [
+                ChargeEnd(charge=run.id, outcome="stopped", volts=None, id=after.last_id + n, at=moment.at)
+                for n, run in enumerate((run for run in after.charges if run.end is None), start=1)
+            ]
+            after = facts.append(db, after, ends)
+            facts.note_standing(db, after)
             view = _view(after, moment)
             self.db.facts.written(after)
         self._kept(after)
@@ -331,7 +343,9 @@ class Bench:
         return then.fitted if then is not None else self._fitted(of)
 
     def _fitted(self, of: JobFacts) -> list[str]:
-        named = {cell.cell for seat in of.structure.seats for cell in seat.fitted or () if cell.cell}
+        # Another shop's cell of a name is another cell.
+        seats = [seat for seat in of.structure.seats if seat.changed > of.theirs]
+        named = {cell.cell for seat in seats for cell in seat.fitted or () if cell.cell}
         drawer = self.cells.drawer() if named else Drawer()
         here = {name: cell.took for name in named if (cell := drawer.of(name)) is not None}
         return fitted_of(of, here)

@@ -54,13 +54,15 @@ class Shop:
 
     @property
     def hall(self) -> Hall:
-        return self.client.app.state.hall  # type: ignore[attr-defined, no-any-return]
+        return self.client.app.state.hall  # type: ignore[attr-defined]
 
     def killed(self) -> None:
         """As kill -9 does it: nothing more is told to any instrument, nothing more is written."""
         hall = self.hall
-        for of in (*hall.outputs._driven.values(), *hall.loads._runs.values()):
-            of.leave()
+        for charge in hall.outputs._driven.values():
+            charge.leave()
+        for run in hall.loads._runs.values():
+            run.leave()
         hall.outputs._driven.clear()
         hall.loads._runs.clear()
         hall.board.close()
@@ -73,7 +75,7 @@ class Shop:
         self.began()
 
     def deaf(self, name: str) -> None:
-        self.instruments[name].handle = lambda _line: None  # type: ignore[method-assign]
+        self.instruments[name].handle = lambda line: None  # type: ignore[method-assign]
 
     def stubborn(self, name: str) -> None:
         """It says yes to everything, and stays on."""
@@ -104,7 +106,7 @@ class Shop:
         return self.api.post(f"/api/jobs/{job}/load-run", {"instrument": self.ids["load"], "amps": 4.0, **more})
 
     def told(self) -> dict[str, Any]:
-        return self.api.get("/api/waiting")  # type: ignore[no-any-return]
+        return self.api.get("/api/waiting")
 
     def close(self) -> None:
         self.client.__exit__(None, None, None)
@@ -412,7 +414,7 @@ def test_whatever_is_done_nothing_is_on_in_silence_while_it_is_wanted_off(shop: 
     ]
 
     def charges() -> list[dict[str, Any]]:
-        return shop.api.get(f"/api/jobs/{job}")["facts"]["charges"]  # type: ignore[no-any-return]
+        return shop.api.get(f"/api/jobs/{job}")["facts"]["charges"]
 
     done: list[str] = []
     for _ in range(14):

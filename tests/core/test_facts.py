@@ -188,6 +188,8 @@ BEGUN = ChargeBegun(
     group=2, target="full", start_v=3.5, target_v=4.2, current_a=2, cutoff_a=0.2, forecast_s=1, forecast_low_s=1,
     forecast_high_s=1, forecast_ah=1, look_again_s=[], id=4, at=AT,
 )  # fmt: skip
+READ = [reading(4 + k, k, 3.5 if k == 2 else 3.9) for k in (1, 2, 3)]
+LOW = [reading(4 + k, k, 0.6 if k == 2 else 3.9) for k in (1, 2, 3)]
 
 
 @pytest.mark.parametrize(
@@ -199,7 +201,14 @@ BEGUN = ChargeBegun(
         ([intake(), SCREENED, reading(4, 1, 3.9)], "no set 3 before it"),
         ([intake(), SCREENED, A_SET, reading(4, 9, 3.9)], "group 9 does not exist"),
         ([intake(), SCREENED, A_SET, reading(4, 1, 3.9, old=3)], "no reading 3 of that point"),
-        ([intake(), SCREENED, A_SET, BEGUN, BEGUN.model_copy(update={"id": 5})], "still charging"),
+        ([intake(), SCREENED, A_SET, BEGUN], "not settled"),
+        (
+            [intake(), SCREENED, A_SET, *READ, BEGUN.model_copy(update={"id": 9}), BEGUN.model_copy(update={"id": 10})],
+            "still charging",
+        ),
+        ([intake(), SCREENED, A_SET, *LOW, BEGUN.model_copy(update={"id": 9, "start_v": 3.0})], "under"),
+        ([intake(), SCREENED, A_SET, *READ, BEGUN.model_copy(update={"id": 9, "target_v": 60.0})], "more than a group"),
+        ([intake(), SCREENED, A_SET, *READ, BEGUN.model_copy(update={"id": 9, "current_a": 5000.0})], "above 1 C"),
         ([intake(), SCREENED, A_SET, BEGUN.model_copy(update={"start_v": -0.2})], "reversed"),
         ([intake(), SCREENED, ChargeEnd(charge=9, outcome="finished", volts=4, id=5, at=AT)], "no charge 9"),
         ([intake(), SCREENED, TakenBackFact(fact=2, reason="because", id=5, at=AT)], "cannot be taken back"),

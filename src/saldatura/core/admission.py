@@ -4,14 +4,19 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from saldatura.core import gates
+from saldatura.core.assess import PackClock
 from saldatura.core.door import BY_FACT, Kind
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
-from saldatura.core.facts import IntakeFact, JobFacts, ReadingFact, SignOffFact
+from saldatura.core.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, SignOffFact, TryFact
+from saldatura.core.facts.block import CouponFact
+from saldatura.core.level_plan.types import Channel
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import EARLIEST, LATEST, MOST_READINGS
+from saldatura.core.quantities import EARLIEST, LATEST, MOST_READINGS, Meter
+from saldatura.core.recording import Moment
 
 MOST_FACTS = 20_000
+DEFAULT_METER = Meter()
 
 
 @dataclass
@@ -65,15 +70,14 @@ class Admission:
             self._pending.append(fact)
         else:
             self._flush()
-            if isinstance(fact, IntakeFact):
-                gates.intake(fact, self.policy)
-            elif not self.facts.by_class:
+            if isinstance(fact, TryFact) and fact.part is not None:
+                # Another shop's reference part: here that number is of another one, or of none.
+                fact = fact.model_copy(update={"part": None})
+            if not self.facts.by_class and not isinstance(fact, IntakeFact):
                 raise Impossible("facts", "the first fact of a job is its intake")
-            if self.facts.by_class:
-                self._work(kind)
             # What was signed before there was an order of record is signed.
             if not (self.legacy and isinstance(fact, SignOffFact)):
-                kind.fits(self.facts, fact, self._before)
+                kind.passes(self.facts, fact, self._before, self._moment(fact), self.legacy)
             self.facts = self.facts.with_facts([fact])
         self._before[fact.id] = fact
 
@@ -86,6 +90,15 @@ class Admission:
             if len(self.facts.standing(of.id)) > MOST_READINGS:
                 raise Impossible("facts", f"a set holds more than {MOST_READINGS} readings")
         return self.facts
+
+    def _moment(self, fact: Fact) -> Moment:
+        """What the act found when it was recorded, as far as the file tells: another shop's channels and coupons are taken at its word."""
+        clock = None if fact.clock_s is None else PackClock(clock_s=fact.clock_s, speed=1.0, paused=False)
+        channels = []
+        if isinstance(fact, ChargeBegun) and fact.channel:
+            channels = [Channel(name=fact.channel, max_a=fact.current_a, kind="single", isolated=fact.isolated)]
+        coupon: CouponFact = CouponFact.model_construct(at=fact.at, outcome="good")  # type: ignore[call-arg]
+        return Moment(fact.at, self.policy, DEFAULT_METER, clock, last_coupon=lambda _recipe: coupon, channels=channels)
 
     def _flush(self) -> None:
         if self._pending:

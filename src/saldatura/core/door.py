@@ -24,6 +24,7 @@ from saldatura.core.assess import (
 )
 from saldatura.core.assess.condemned import lost_of
 from saldatura.core.assess.proving import proof_plan_now
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.evidence import At, sites
 from saldatura.core.fact import Fact, TakenBack, TakenBackFact
@@ -126,12 +127,12 @@ from saldatura.core.facts.shop import (
     ShopChannel,
 )
 from saldatura.core.facts.wait import NewWait, WaitFact, WaitOver, WaitOverFact
-from saldatura.core.level import is_lost
+from saldatura.core.level import ABOVE_FULL_V, is_lost
 from saldatura.core.measure import MeasureFact, NewMeasure
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, PhotoFact, PinFact
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import Meter
+from saldatura.core.quantities import GroupPoint, Meter
 from saldatura.core.recording import Moment
 
 Gate = Callable[[Any, Any, Moment], None]
@@ -153,7 +154,7 @@ class Kind:
 
     `sent`: what an act sends for it, None where no act does. `gate` refuses an act; `make` gives the facts that an act
     records, by default the sent value with its time. `fits` refuses a fact of a file that does not hang together with those
-    before it, by their numbers. `refs`: fields that hold the number of an earlier fact. `closed`: recorded also while work is
+    before it, by their numbers; `told` gives what was sent for one, where that is more than its own fields. `refs`: fields that hold the number of an earlier fact. `closed`: recorded also while work is
     stopped, `signed`: also on a job that is signed off. `against`: what stands against taking such a fact back; None where that
     cannot be done at all. `path`: its address under the subject in the API, with `says`; None where a route of its own leads to it.
     """
@@ -165,6 +166,7 @@ class Kind:
     gate: Gate = _no_gate
     make: Make | None = None
     fits: Fits = _fits_any
+    told: Callable[[Any], Any] | None = None
     refs: tuple[str, ...] = ()
     closed: bool = False
     signed: bool = False
@@ -172,6 +174,29 @@ class Kind:
     path: str | None = None
     says: str = ""
     creates: bool = True
+
+    def sent_for(self, fact: Any) -> Any:
+        """What was sent for a fact of this kind, as far as it can be told; None where no act sends any."""
+        if self.told is not None:
+            return self.told(fact)
+        if isinstance(self.sent, type) and isinstance(fact, self.sent):
+            return self.sent.model_construct(**{name: getattr(fact, name) for name in self.sent.model_fields})  # type: ignore[attr-defined]
+        return None
+
+    def passes(
+        self, facts: JobFacts, fact: Fact, before: dict[int, Fact], moment: Moment, legacy: bool = False
+    ) -> None:
+        """A fact of a file passes the gate that it would have passed as an act, at its own moment, and hangs together with those before it. Of a `legacy` file
+        only that is asked, for what was refused then cannot be told any more.
+
+        Raises Refused, Impossible.
+        """
+        self.fits(facts, fact, before)
+        sent = self.sent_for(fact) if not legacy else None
+        if sent is not None:
+            self.gate(facts, sent, moment)
+        elif not self.signed:
+            gates.not_signed(facts)
 
     def facts_of(self, facts: Any, new: Any, moment: Moment) -> list[Fact]:
         """What the act records, past its gate. Raises Refused, Impossible."""
@@ -265,6 +290,8 @@ def _fits_intake(facts: JobFacts, fact: IntakeFact, _before: dict[int, Fact]) ->
 
 def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -> None:
     gates.on_pack(facts, fact.point)
+    if isinstance(fact.point, GroupPoint) and fact.point.group in facts.harvested:
+        raise Impossible("point", f"group {fact.point.group} is cut out of this pack; there is nothing to read")
     if not isinstance(before.get(fact.set_id), SetFact):
         raise Impossible("set_id", f"there is no set {fact.set_id} before it")
     old = before.get(fact.supersedes) if fact.supersedes is not None else None
@@ -273,10 +300,39 @@ def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -
 
 
 def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -> None:
+    """A charge to what a group of the kind is charged to, at a current that one of its size bears, from where it was read."""
     gates.group_there(facts, fact.group)
     charge_gates.beside(facts, fact.group, fact.channel or None, fact.isolated)
-    if is_lost(Policy().window(facts.intake.pack.chemistry), fact.start_v):
+    pack = facts.intake.pack
+    window = WINDOWS[pack.chemistry]
+    if is_lost(Policy().window(pack.chemistry), fact.start_v):
         raise Impossible("start_v", "a group under the floor or reversed is not charged")
+    lost = lost_of(facts, Policy())
+    if fact.group in lost:
+        raise Impossible("group", f"group {fact.group} is not charged. {lost[fact.group]}")
+    if fact.target_v > window.highest_charge_v + ABOVE_FULL_V:
+        raise Impossible("target_v", f"{fact.target_v:g} V is more than a group of {window.name} is charged to")
+    if fact.current_a > 1.01 * pack.rated_ah:
+        raise Impossible("current_a", f"{fact.current_a:g} A is above 1 C, {pack.rated_ah:g} A")
+
+
+def _charge_told(fact: ChargeBegun) -> NewCharge:
+    return NewCharge.model_construct(
+        group=fact.group, target=fact.target, current_a=fact.current_a, channel=fact.channel or None, clip_v=fact.clip_v, driven=fact.driven
+    )  # fmt: skip
+
+
+def _tick_told(fact: TickFact) -> NewTick:
+    told = {name: getattr(fact, name) for name in NewTick.model_fields}
+    return NewTick.model_construct(**{**told, "board": fact.became.board if fact.became is not None else None})
+
+
+def _fits_accepted(facts: JobFacts, fact: AcceptedFact, _before: dict[int, Fact]) -> None:
+    """What keeps lost cells was never taken, whatever the file says was offered."""
+    gates.there(facts, At(groups=fact.groups))
+    lost = {g.group: g.barred or "" for g in groups_now(facts, None, Policy()) if g.wants_cells}
+    plan_gates.keeps_none_lost(lost, fact.offered, fact)
+    plan_gates.not_ruled_out(fact.offered, fact)
 
 
 def _fits_cells_in(facts: JobFacts, fact: CellsInFact, _before: dict[int, Fact]) -> None:
@@ -324,11 +380,11 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "charge", ChargeBegun, NewCharge, gate=lambda facts, new, m: charge_gates.charge(facts, new, m.policy, m.channels, m.elsewhere), make=recording.charge,
-        fits=_fits_charge, against=taking_back.unended,
+        fits=_fits_charge, told=_charge_told, against=taking_back.unended,
     ),
     Kind(
         "charge_end", ChargeEnd, EndOfCharge, gate=lambda facts, new, _m: charge_gates.end_of_charge(facts, new),
-        fits=lambda facts, fact, _b: charge_gates.end_of_charge(facts, fact), refs=("charge",), closed=True,
+        told=lambda fact: EndOfCharge.model_construct(**{name: getattr(fact, name) for name in EndOfCharge.model_fields}), refs=("charge",), closed=True,
         against=taking_back.unfollowed,
     ),
     Kind(
@@ -379,7 +435,7 @@ KINDS: tuple[Kind, ...] = (
         path="leads/joined",
         says="Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.",
     ),
-    Kind("photo", PhotoFact, against=taking_back.nothing),
+    Kind("photo", PhotoFact, fits=lambda facts, _fact, _b: gates.photo(facts), against=taking_back.nothing),
     Kind(
         "pin", PinFact, NewPin, gate=lambda facts, new, _m: gates.pin(facts, new),
         fits=lambda facts, fact, _b: gates.pin_there(facts, fact), refs=("photo",),
@@ -387,6 +443,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "measure", MeasureFact, NewMeasure, gate=lambda facts, new, m: gates.measure(facts, new, lost_of(facts, m.policy)), make=recording.measure,
+        told=lambda fact: fact.measure,
         against=taking_back.nothing, path="measures",
         says="Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.",
     ),
@@ -397,7 +454,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "cells_in", CellsInFact, NewCellsIn, gate=lambda facts, new, _m: gates.cells_in(facts, new), make=recording.cells_in,
-        fits=_fits_cells_in, against=taking_back.unrested,
+        fits=_fits_cells_in, told=lambda fact: NewCellsIn.model_construct(groups=[put.group for put in fact.fitted], by=fact.by, note=fact.note), against=taking_back.unrested,
         path="cells-in", says="Record that the cells of groups are in: by name, those put aside for them, or cells that no drawer knows.",
     ),
     Kind(
@@ -415,7 +472,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "accepted", AcceptedFact, NewAccepted, gate=lambda facts, new, _m: plan_gates.accepted(facts, new), make=recording.accepted, closed=True,
-        fits=lambda facts, fact, _b: gates.there(facts, At(groups=fact.groups)), against=taking_back.nothing,
+        fits=_fits_accepted, against=taking_back.nothing,
         path="accepted", says="Record which option the customer took.",
     ),
     Kind(
@@ -434,7 +491,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind(
         "tick", TickFact, NewTick, gate=lambda facts, new, m: block_gates.tick(facts, new, m.policy, m.at, m.clock, m.last_coupon),
-        make=recording.ticked, fits=_fits_tick, against=taking_back.unrested,
+        make=recording.ticked, fits=_fits_tick, told=_tick_told, against=taking_back.unrested,
         path="ticks", says="Tick off a step of a work list in its order, with the reading it asks for; a wrong one stops the list.",
     ),
     Kind(
@@ -447,7 +504,7 @@ KINDS: tuple[Kind, ...] = (
         against=taking_back.nothing, path="pin-reads", says="Note what a pin of a connector reads against pack minus.",
     ),
     Kind("virtual_pack", VirtualPackFact, PackSpec, gate=lambda facts, _new, _m: gates.not_signed(facts),
-        make=lambda _facts, new, m: [VirtualPackFact(spec=new, at=m.at)], closed=True,
+        make=lambda _facts, new, m: [VirtualPackFact(spec=new, at=m.at)], told=lambda fact: fact.spec, closed=True,
     ),
     Kind(
         "taken_back", TakenBackFact, TakenBack,

@@ -104,7 +104,8 @@ def outings_of(facts: JobFacts) -> list[Outing]:
     again = facts.of(ReopenedFact)
     found = []
     for signed in facts.of(SignOffFact):
-        if signed.outcome == "handed_back":
+        # What another shop handed back is no outing of this one.
+        if signed.outcome == "handed_back" and signed.id > facts.theirs:
             opened = next((r for r in again if r.id > signed.id), None)
             back = None if opened is None else opened.at
             cause = None if opened is None else cause_of(facts, opened.id)

@@ -54,6 +54,8 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Seque
     build += f" (it came as {came.series}S{came.parallel}P)" if came.series != pack.series else ""
     serial = f", serial {facts.intake.serial}" if facts.intake.serial else ""
     when = f"Signed by {signed.by}, {date(signed.at)}" if signed is not None else "Draft: not signed"
+    if signed is not None and facts.brought_in is not None and signed.id <= facts.theirs:
+        when = f"Signed by {signed.by} in another shop, {date(signed.at)}; its file was brought in here {date(facts.brought_in)}, and nobody here answers for it"
     story: list[Any] = [
         Paragraph(lettered(facts.intake.pack_name, bold=True), styles["h1"]),
         Paragraph(lettered(f"For {facts.intake.customer}. {build}{serial}. Job {facts.id:04d}."), styles["muted"]),

@@ -237,16 +237,22 @@ def _signed(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     signed = view.facts.sign_off
     yield Spacer(1, 4 * mm)
     for part in view.assessment.parts:
-        said = f"Part {part.part} was signed by {part.signed_by}, {date(part.signed_at)}, and opened again by {part.reopened_by}, {date(part.reopened_at)}: {part.reason}"
+        said = f"Part {part.part} was signed by {part.signed_by}{' in another shop' if part.elsewhere else ''}, {date(part.signed_at)}, and opened again by {part.reopened_by}, {date(part.reopened_at)}: {part.reason}"
         yield Paragraph(lettered(said), styles["body"])
     if signed is None:
         yield Paragraph(strong("Draft: not signed."), styles["body"])
     else:
         as_what = "Signed as a simulation" if signed.simulated else "Signed"
+        brought = (
+            f" Its file was brought in here {date(view.facts.brought_in)}."
+            if view.facts.signed_elsewhere and view.facts.brought_in
+            else ""
+        )
+        shop = " in another shop" if view.facts.signed_elsewhere else ""
         yield Paragraph(
             lettered(f"{as_what} by ")
             + strong(signed.by)
-            + lettered(f", {date(signed.at)}, computed by Saldatura {signed.program_version}."),
+            + lettered(f"{shop}, {date(signed.at)}, computed by Saldatura {signed.program_version}.{brought}"),
             styles["body"],
         )
         if signed.outcome == "scrap":

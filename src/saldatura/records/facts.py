@@ -6,12 +6,14 @@ import sqlite3
 import threading
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime
 
 from saldatura.core.door import BY_FACT, body_of, read, renumbered
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import Fact, JobFacts, ReadingFact, UnreadFact
 from saldatura.core.facts.shop import ShopFacts
+from saldatura.core.quantities import EARLIEST
 from saldatura.core.returns import cause_of, outings_of
 from saldatura.core.standing import standing_of
 from saldatura.records import jobs, readings
@@ -97,8 +99,27 @@ def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
     row = db.execute("SELECT * FROM job WHERE id = ?", (job_id,)).fetchone()
     if row is None:
         raise NoSuchJob(job_id)
-    empty = JobFacts(id=job_id, uid=row["uid"], opened_at=from_text(row["opened_at"]))
+    came = db.execute("SELECT at, last_id FROM brought_in WHERE job_id = ?", (job_id,)).fetchone()
+    empty = JobFacts(
+        id=job_id, uid=row["uid"], opened_at=_opened(row["opened_at"]), brought_in=None if came is None else _opened(came["at"]),
+        theirs=0 if came is None else came["last_id"],
+    )  # fmt: skip
     return empty.with_facts([*_facts(db, "job_id = ?", (job_id,)), *readings.of(db, "job_id = ?", (job_id,))])
+
+
+def brought_in(db: sqlite3.Connection, facts: JobFacts, at: datetime) -> JobFacts:
+    """Note that all of a job's facts so far came with another shop's file."""
+    db.execute("INSERT INTO brought_in (job_id, at, last_id) VALUES (?, ?, ?)", (facts.id, to_text(at), facts.last_id))
+    return replace(facts, brought_in=at, theirs=facts.last_id)
+
+
+def _opened(text: str) -> datetime:
+    """When a job was opened; one whose time cannot be read any more is not lost for it."""
+    try:
+        return from_text(text)
+    except ValueError:
+        log.exception("when a job was opened cannot be read")
+        return EARLIEST
 
 
 def _facts(db: sqlite3.Connection, where: str, values: tuple[int, ...]) -> list[Fact]:

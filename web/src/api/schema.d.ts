@@ -4559,7 +4559,7 @@ export interface components {
              * @description Which it is.
              * @enum {string}
              */
-            name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum";
+            name: "rest" | "complete" | "agreement" | "spread" | "window" | "sum" | "standing";
             /**
              * Label
              * @description The check in words.
@@ -10878,7 +10878,7 @@ export interface components {
              * @description Which it is.
              * @enum {string}
              */
-            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week" | "charges";
+            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week" | "charges" | "reference";
             /**
              * Label
              * @description The check in words.
@@ -12855,7 +12855,8 @@ export interface components {
         /**
          * ShownFacts
          * @description The facts of a job that screens show: the intake that holds, the last sets with the readings of those assessed, the
-         *     charges that run and the last that ended. `last_id` changes with every fact.
+         *     charges that run and the last that ended. `last_id` changes with every fact. `brought_in`: when another shop's file brought it here;
+         *     `signed_elsewhere`: that shop signed it.
          */
         ShownFacts: {
             /** Id */
@@ -12887,6 +12888,10 @@ export interface components {
             joined: components["schemas"]["JoinFact"][];
             /** Replaced */
             replaced: components["schemas"]["ReplacedFact"][];
+            /** Brought In */
+            brought_in: string | null;
+            /** Signed Elsewhere */
+            signed_elsewhere: boolean;
             sign_off: components["schemas"]["Signed"] | null;
         };
         /**
@@ -13052,6 +13057,11 @@ export interface components {
             reopened_by: string;
             /** Reason */
             reason: string;
+            /**
+             * Elsewhere
+             * @default false
+             */
+            elsewhere: boolean;
         };
         /**
          * Source

@@ -73,6 +73,7 @@ class SignedPart(Value):
     reopened_at: datetime
     reopened_by: str
     reason: str
+    elsewhere: bool = False
 
 
 def as_it_came(facts: JobFacts, probe: Assessed | None, policy: Policy) -> Assessed | None:
@@ -204,7 +205,7 @@ def parts_of(facts: JobFacts) -> list[SignedPart]:
             found.append(
                 SignedPart(
                     part=number, signed_at=signed.at, signed_by=signed.by, reopened_at=again.at, reopened_by=again.by,
-                    reason=again.reason,
+                    reason=again.reason, elsewhere=signed.id <= facts.theirs,
                 )
             )  # fmt: skip
     return found

@@ -125,7 +125,8 @@ class ShownCharge(ChargeRun):
 
 class ShownFacts(Value):
     """The facts of a job that screens show: the intake that holds, the last sets with the readings of those assessed, the
-    charges that run and the last that ended. `last_id` changes with every fact.
+    charges that run and the last that ended. `last_id` changes with every fact. `brought_in`: when another shop's file brought it here;
+    `signed_elsewhere`: that shop signed it.
     """
 
     id: int
@@ -140,6 +141,8 @@ class ShownFacts(Value):
     charges: list[ShownCharge]
     joined: list[JoinFact]
     replaced: list[ReplacedFact]
+    brought_in: datetime | None
+    signed_elsewhere: bool
     sign_off: Signed | None
 
 
@@ -371,6 +374,8 @@ def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
         charges=[_shown_charge(run, facts) for run in (*ended[-MOST_CHARGES:], *running)],
         joined=facts.joined,
         replaced=facts.replaced,
+        brought_in=facts.brought_in,
+        signed_elsewhere=signed is not None and signed.id <= facts.theirs,
         sign_off=None
         if signed is None
         else Signed(

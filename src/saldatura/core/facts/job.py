@@ -89,6 +89,9 @@ class JobFacts(Log):
     id: int = 0
     uid: str = ""
     opened_at: datetime = datetime.min
+    # Another shop's file brought it in, up to that fact.
+    brought_in: datetime | None = None
+    theirs: int = 0
     _own: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def of(self, kind: type[F]) -> list[F]:
@@ -132,7 +135,9 @@ class JobFacts(Log):
 
     def with_facts(self, facts: Iterable[Fact]) -> Self:
         """The job with more facts at its end."""
-        return type(self)(id=self.id, uid=self.uid, opened_at=self.opened_at, **self._grown(facts))
+        return type(self)(
+            id=self.id, uid=self.uid, opened_at=self.opened_at, brought_in=self.brought_in, theirs=self.theirs, **self._grown(facts)
+        )  # fmt: skip
 
     @property
     def intake(self) -> IntakeFact:
@@ -268,6 +273,8 @@ class JobFacts(Log):
             id=self.id,
             uid=self.uid,
             opened_at=self.opened_at,
+            brought_in=self.brought_in,
+            theirs=self.theirs,
             by_class={kind: facts for kind, facts in by_class.items() if facts},
             last_id=number,
         )

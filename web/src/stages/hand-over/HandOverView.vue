@@ -96,12 +96,12 @@ const title = computed(() => {
       </section>
 
       <section v-if="signed" class="signed">
-        <p>Signed by <strong>{{ signed.by }}</strong>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}<template v-if="signed.minutes">; {{ signed.minutes }} min at the bench</template>. Inputs, results and the program's version are frozen as they were.</p>
+        <p>Signed by <strong>{{ signed.by }}</strong><template v-if="facts.signed_elsewhere"> in another shop</template>, {{ day(signed.at) }} {{ clock(signed.at) }}, with Saldatura {{ signed.program_version }}<template v-if="signed.minutes">; {{ signed.minutes }} min at the bench</template>. Inputs, results and the program's version are frozen as they were.<template v-if="facts.signed_elsewhere && facts.brought_in"> Its file was brought in here {{ day(facts.brought_in) }}; nobody here answers for it.</template></p>
         <p v-if="signed.outcome === 'scrap'">Not handed back because: {{ signed.reason }}. It went: {{ signed.went }}.</p>
         <p v-else-if="signed.reason">{{ signed.passed ? 'Remark' : 'Handed back without a pass because' }}: {{ signed.reason }}</p>
       </section>
       <section v-for="part in job.assessment.parts ?? []" :key="part.part" class="signed">
-        <p>Part {{ part.part }} was signed by {{ part.signed_by }}, {{ day(part.signed_at) }}, and opened again by {{ part.reopened_by }}, {{ day(part.reopened_at) }}: {{ part.reason }}. <a :href="`${sheet}&part=${part.part}`" target="_blank" rel="noopener">Its sheet</a></p>
+        <p>Part {{ part.part }} was signed{{ part.elsewhere ? ' in another shop' : '' }} by {{ part.signed_by }}, {{ day(part.signed_at) }}, and opened again by {{ part.reopened_by }}, {{ day(part.reopened_at) }}: {{ part.reason }}. <a :href="`${sheet}&part=${part.part}`" target="_blank" rel="noopener">Its sheet</a></p>
       </section>
       <SignForm v-if="!signed" :held="held" :passed="passed" @signed="papers?.querySelector('a')?.focus()" />
       <p v-if="signed && !reopening"><button type="button" class="linklike first" @click="reopening = true">open it again as a new part</button> <button v-if="!job.assessment.archived" type="button" class="linklike" @click="archive">put it in the archive</button><span v-else class="muted">In the archive.</span></p>
