@@ -3,7 +3,7 @@
 import logging
 import sqlite3
 import uuid
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
@@ -403,14 +403,31 @@ class Bench:
         of, now = self.facts(job_id), self.now()
         return job_file.shared(of, now) if shared else job_file.write(of, now, self.db.photos.read)
 
+    def exported(self, job_id: int) -> Iterator[bytes]:
+        """The whole job as a document, a piece at a time. Raises NoSuchJob."""
+        return job_file.streamed(self.facts(job_id), self.now(), self.db.photos.read)
+
     def write_whole(self, out: IO[bytes]) -> None:
         """Everything recorded in the shop, as an archive of open files."""
         db, drawer = self.db.read(), self.cells.drawer()
-        numbers = [row["id"] for row in db.execute("SELECT job_id AS id FROM job_now ORDER BY job_id")]
-        jobs_of = (facts.load(db, number) for number in numbers)
+        numbers = [row["id"] for row in db.execute("SELECT id FROM job ORDER BY id")]
         shop_files.write(
-            out, jobs_of, self.shop(), drawer.cells.values(), cells.lines(db), cells.KINDS, self.db.photos.read
+            out,
+            ((number, self._or_none(db, number)) for number in numbers),
+            self.shop(),
+            drawer.cells.values(),
+            cells.lines(db),
+            cells.KINDS,
+            self.db.photos.read,
         )
+
+    @staticmethod
+    def _or_none(db: sqlite3.Connection, number: int) -> JobFacts | None:
+        try:
+            return facts.load(db, number)
+        except Exception:  # one job's trouble is not the shop's
+            log.exception("job %d cannot be read", number)
+            return None
 
     def waiting(self) -> WaitingList:
         """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""

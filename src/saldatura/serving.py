@@ -26,6 +26,8 @@ from saldatura.core.verdict import VerdictRequest, verdict
 WARM_AFTER_S = 0.6
 # Seconds for the head of a request to come in; signs of a page's token.
 HEAD_S, TOKEN_SIGNS = 8.0, 48
+# An answer that nobody reads for so long, s, is let go with all that waits to be sent.
+UNREAD_S = 30.0
 # The C library's own numbers: from which bytes a block is large, and how many heaps there are for all threads together.
 M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 1 << 18
 M_ARENA_MAX, ARENAS = -8, 2
@@ -111,6 +113,22 @@ class Patient(H11Protocol):
     """HTTP that waits for the head of a request only so long: a connection that says nothing, or drips, holds nothing for nobody."""
 
     _due: asyncio.TimerHandle | None = None
+    _unread: asyncio.TimerHandle | None = None
+
+    def pause_writing(self) -> None:
+        """What was sent is not read: so long and no longer."""
+        super().pause_writing()
+        self._unread = self._unread or self.loop.call_later(UNREAD_S, self.transport.abort)
+
+    def resume_writing(self) -> None:
+        """It is read again."""
+        super().resume_writing()
+        self._read()
+
+    def _read(self) -> None:
+        if self._unread is not None:
+            self._unread.cancel()
+            self._unread = None
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         """Begin to wait for the first request."""
@@ -129,6 +147,7 @@ class Patient(H11Protocol):
     def connection_lost(self, exc: Exception | None) -> None:
         """Nothing is waited for."""
         self._at_rest()
+        self._read()
         super().connection_lost(exc)
 
     def _at_rest(self) -> None:

@@ -4,6 +4,7 @@ from collections import Counter
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Query, Request, Response
+from starlette.convertors import Convertor, register_url_convertor
 
 from saldatura.api.cell_answers import (
     Bad,
@@ -40,6 +41,21 @@ from saldatura.core.cells.types import (
     WrongTestFact,
 )
 from saldatura.formats.cell_tests import ROLES, channels, is_log
+
+
+class _Words(Convertor[str]):
+    """A name of any signs, a slash among them: "a/b" is a cell as good as any."""
+
+    regex = r"[\s\S]+"
+
+    def convert(self, value: str) -> str:
+        return value
+
+    def to_string(self, value: str) -> str:
+        return value
+
+
+register_url_convertor("words", _Words())
 
 router = APIRouter(prefix="/api/cells", tags=["cells"])
 DONE = {**REFUSED, **INVALID}
@@ -293,7 +309,7 @@ def mends(bench: TheBench) -> Mends:
 CellAt = Annotated[str, Path(min_length=1, max_length=40)]
 
 
-@router.get("/of/{name}", responses=INVALID)
+@router.get("/of/{name:words}", responses=INVALID)
 def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
     """A cell with everything told of it."""
     cell, facts = bench.cells.cell(name)
@@ -334,21 +350,21 @@ def _place_words(moved: CellMoved) -> str:
     return said[moved.to]
 
 
-@router.post("/of/{name}/tests", status_code=201, responses=INVALID)
+@router.post("/of/{name:words}/tests", status_code=201, responses=INVALID)
 def enter_test(bench: TheBench, name: CellAt, new: CellTest) -> CellWhole:
     """Record a test of a cell."""
     bench.cells.test(name, new)
     return see_cell(bench, name)
 
 
-@router.post("/of/{name}/stand-in", status_code=201, responses=INVALID)
+@router.post("/of/{name:words}/stand-in", status_code=201, responses=INVALID)
 def stand_in_test(bench: TheBench, name: CellAt) -> CellWhole:
     """Put a cell through the stand-in tester; the test is marked as simulated, and the cell goes into no real pack."""
     bench.cells.stand_in(name)
     return see_cell(bench, name)
 
 
-@router.post("/of/{name}/tests/back", responses=INVALID)
+@router.post("/of/{name:words}/tests/back", responses=INVALID)
 def take_test_back(bench: TheBench, name: CellAt, back: WrongTest) -> CellWhole:
     """Take a test back that was wrong."""
     bench.cells.take_back(name, back)

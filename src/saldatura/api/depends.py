@@ -1,5 +1,7 @@
 """What routes are given."""
 
+import time
+from collections.abc import Iterator
 from typing import Annotated, cast
 
 from fastapi import Depends, Request
@@ -22,6 +24,19 @@ def hall(request: Request) -> Hall:
 
 
 TheHall = Annotated[Hall, Depends(hall)]
+
+
+# A download that is not read to its end by then is let go, s.
+LONGEST_S = 900.0
+
+
+def in_time(pieces: Iterator[bytes]) -> Iterator[bytes]:
+    """The pieces of a download, for so long and no longer."""
+    until = time.monotonic() + LONGEST_S
+    for piece in pieces:
+        yield piece
+        if time.monotonic() > until:
+            raise TimeoutError("nobody read this download to its end in time")
 
 
 async def whole_body(request: Request) -> bytes:

@@ -1,5 +1,6 @@
 """What every request passes: only this machine's own pages, what it may weigh, security headers, and one log line."""
 
+import asyncio
 import functools
 import hmac
 import ipaddress
@@ -8,11 +9,12 @@ import time
 from typing import cast
 from urllib.parse import urlsplit
 
+from anyio.to_thread import run_sync
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from saldatura.api import problems
-from saldatura.api.intake import Intake, Unfit
+from saldatura.api.intake import LOOKED_AT, Intake, Unfit
 
 log = logging.getLogger("saldatura")
 
@@ -54,7 +56,7 @@ class Guard:
 
     async def _socket(self, scope: Scope, receive: Receive, send: Send) -> None:
         headers = Headers(scope=scope)
-        if _stranger("POST", headers):
+        if _stranger("POST", cast(str, scope["path"]), headers):
             await _closed(receive, send, 1008)
         elif self.sockets >= MOST_SOCKETS:
             await _closed(receive, send, 1013)
@@ -93,7 +95,7 @@ class Guard:
 
     async def _passed(self, scope: Scope, receive: Receive, send: Send) -> None:
         headers, method = Headers(scope=scope), cast(str, scope["method"])
-        if _stranger(method, headers):
+        if _stranger(method, cast(str, scope["path"]), headers):
             stranger = problems.answer(
                 403, ("host", "another site's page asks; only pages of this machine are answered")
             )
@@ -106,11 +108,23 @@ class Guard:
             await forged(scope, receive, send)
             return
         try:
-            async with self.intake.body(scope, receive, headers) as body:
-                await self.app(scope, body, send)
+            async with self.intake.body(scope, receive, headers) as (body, length):
+                if length > LOOKED_AT and "json" in headers.get("content-type", ""):
+                    await self._beside(scope, body, send)
+                else:
+                    await self.app(scope, body, send)
         except Unfit as unfit:
             refused = problems.answer(unfit.status, (unfit.field, unfit.says), headers=unfit.headers)
             await refused(scope, receive, send)
+
+    async def _beside(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """A large document is read and answered in a thread with a loop of its own: nobody else waits for it."""
+        loop = asyncio.get_running_loop()
+
+        async def told(message: Message) -> None:
+            await asyncio.wrap_future(asyncio.run_coroutine_threadsafe(_sent(send, message), loop))
+
+        await run_sync(lambda: asyncio.run(_answered(self.app, scope, receive, told)))
 
     def _forged(self, method: str, path: str, headers: Headers) -> bool:
         """Whether a browser sends an act that no page of ours made. Programs that are no browser send none of its marks."""
@@ -119,6 +133,14 @@ class Guard:
         if not any(mark in headers for mark in OF_BROWSERS):
             return False
         return not hmac.compare_digest(headers.get(TOKEN, "").encode(), self.token.encode())
+
+
+async def _sent(send: Send, message: Message) -> None:
+    await send(message)
+
+
+async def _answered(app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
+    await app(scope, receive, send)
 
 
 def plain(words: str) -> str:
@@ -133,10 +155,13 @@ async def _closed(receive: Receive, send: Send, code: int) -> None:
     await send({"type": "websocket.close", "code": code})
 
 
-def _stranger(method: str, headers: Headers) -> bool:
+def _stranger(method: str, path: str, headers: Headers) -> bool:
     """Whether a page of another site asks: a browser lets any site name this machine as its own host, or post to it."""
     host, origin = headers.get("host", ""), headers.get("origin")
     if not _is_loopback(host):
+        return True
+    if headers.get("sec-fetch-site") in ("cross-site", "same-site") and path.startswith("/api/"):
+        # Data is for this program's own pages; no other site's picture, script or link asks for any.
         return True
     if origin is None or method in SAFE_METHODS:
         return False

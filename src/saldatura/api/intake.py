@@ -12,7 +12,7 @@ from starlette.types import Message, Receive, Scope
 MIB = 1024 * 1024
 LARGEST_BODY = 8 * MIB
 # A photo as a camera makes it, a job with its photos, and the log of a charge, by the last word of the path.
-LARGER = {"photos": 24 * MIB, "import": 64 * MIB, "log.csv": 96 * MIB}
+LARGER = {"photos": 24 * MIB, "import": 80 * MIB, "log.csv": 96 * MIB}
 # All bodies that are held at once; small ones are not counted.
 HELD, SMALL = 112 * MIB, 64 * 1024
 # A body comes within this, and so much longer as it is large: slower than that is no link of one machine to itself.
@@ -20,12 +20,14 @@ FIRST_S, SLOWEST = 10.0, 0.5 * MIB
 # Structure costs far more memory than text: brackets, commas and depth of a JSON document.
 LOOKED_AT = 64 * 1024
 MOST_BRACKETS, MOST_COMMAS, DEEPEST = 300_000, 1_500_000, 60
+# Fields of one object: names of a tester's channels are the most there are.
+MOST_MEMBERS = 12_000
 _RAW_HALF = re.compile(rb"\xed[\xa0-\xbf]")
 # The first half of a character without the second behind it, or the second without the first before it.
 _HALF = re.compile(
     rb"\\u[dD](?:[89abAB][0-9a-fA-F]{2}(?!\\u[dD][c-fC-F])|(?<!\\u[dD][89abAB][0-9a-fA-F]{2}\\u[dD])[c-fC-F])"
 )
-_STRUCTURE = re.compile(rb'"[^"]*"|[\[\]{}]')
+_STRUCTURE = re.compile(rb'"[^"]*"(?P<names>\s*:)?|[\[\]{}]')
 
 
 class Unfit(Exception):
@@ -43,11 +45,11 @@ class Intake:
         self.held = 0
 
     @asynccontextmanager
-    async def body(self, scope: Scope, receive: Receive, headers: Headers) -> AsyncIterator[Receive]:
-        """The body as the application receives it: there already. Raises Unfit."""
+    async def body(self, scope: Scope, receive: Receive, headers: Headers) -> AsyncIterator[tuple[Receive, int]]:
+        """The body as the application receives it, there already, and its bytes. Raises Unfit."""
         length = self._length(scope["path"], headers)
         if length == 0:
-            yield receive
+            yield receive, 0
             return
         counted = length if length > SMALL else 0
         if self.held + counted > HELD:
@@ -60,7 +62,7 @@ class Intake:
             if "json" in headers.get("content-type", "") or whole.lstrip()[:1] in (b"{", b"["):
                 # Beside the loop where it takes its time: nobody else waits for one large file.
                 await run_sync(check_document, whole) if length > LOOKED_AT else check_document(whole)
-            yield _given(whole, receive)
+            yield _given(whole, receive), len(whole)
         finally:
             self.held -= counted
 
@@ -115,9 +117,14 @@ def check_document(whole: bytes) -> None:
     if whole.count(b",") > MOST_COMMAS:
         raise Unfit(413, "body", f"has more than {MOST_COMMAS:,} values; no job is as large")
     depth = count = 0
+    members = [0] * (DEEPEST + 2)
     for found in _STRUCTURE.finditer(plain):
         sign = plain[found.start()]
         if sign == 0x22:
+            if found.lastgroup is not None:
+                members[depth] += 1
+                if members[depth] > MOST_MEMBERS:
+                    raise Unfit(413, "body", f"has an object of more than {MOST_MEMBERS:,} fields; nothing of ours has")
             continue
         count += 1
         depth += 1 if sign in b"[{" else -1
@@ -128,3 +135,5 @@ def check_document(whole: bytes) -> None:
                 else f"has more than {MOST_BRACKETS:,} parts"
             )
             raise Unfit(422 if depth > DEEPEST else 413, "body", f"{what}; nothing of ours is")
+        if sign in b"[{":
+            members[depth] = 0

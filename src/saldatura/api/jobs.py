@@ -4,9 +4,10 @@ from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request, Response
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from saldatura.api.depends import TheBench, TheHall
+from saldatura.api.depends import TheBench, TheHall, in_time
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, SEE, JobId, Sure
 from saldatura.api.validators import marked, told, unless_known
@@ -199,11 +200,13 @@ def print_sheet(
     )
 
 
-@router.get("/jobs/{job_id}/export", responses=SEE)
-def export_job(bench: TheBench, job_id: JobId, response: Response, shared: Annotated[bool, Query()] = False) -> JobFile:
+@router.get("/jobs/{job_id}/export", responses=SEE, response_model=JobFile)
+def export_job(bench: TheBench, job_id: JobId, shared: Annotated[bool, Query()] = False) -> Response:
     """The whole job as a document that `import` restores; `shared`: without customer, serial, the intake's note and photos."""
-    response.headers["Content-Disposition"] = f'attachment; filename="{"pack" if shared else "job"}-{job_id:04d}.json"'
-    return bench.export(job_id, shared)
+    headers = {"Content-Disposition": f'attachment; filename="{"pack" if shared else "job"}-{job_id:04d}.json"'}
+    if shared:
+        return Response(bench.export(job_id, True).model_dump_json(), media_type="application/json", headers=headers)
+    return StreamingResponse(in_time(bench.exported(job_id)), media_type="application/json", headers=headers)
 
 
 @router.get("/waiting", response_model=WaitingList)

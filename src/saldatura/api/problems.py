@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from saldatura.bench import AlreadyHere
 from saldatura.core.doubtful import Doubtful
-from saldatura.core.errors import Impossible, field_lines
+from saldatura.core.errors import LONGEST_LINE, LONGEST_NAME, Impossible, cut, field_lines
 from saldatura.core.gates import Refused
 from saldatura.formats.job_file import JobFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
@@ -58,7 +58,10 @@ def answer(
     status: int, *lines: tuple[str, str], headers: Mapping[str, str] | None = None, asked: bool = False
 ) -> JSONResponse:
     """A problem as a response."""
-    body = Problem(errors=[Line(field=field, message=message) for field, message in lines], asked=asked)
+    body = Problem(
+        errors=[Line(field=cut(field, LONGEST_NAME), message=cut(message, LONGEST_LINE)) for field, message in lines],
+        asked=asked,
+    )
     return JSONResponse(body.model_dump(), status_code=status, headers=headers)
 
 

@@ -17,9 +17,20 @@ class Impossible(ValueError):
 _TAGS = frozenset({"tap", "group", "span", "pack"})
 
 
+# Nobody reads more lines of what is wrong, nor longer ones; and nobody may have his own megabytes echoed.
+MOST_LINES, LONGEST_NAME, LONGEST_LINE = 20, 120, 400
+
+
 def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tuple[str, str]]:
-    """(field, message) for each of pydantic's `errors`, leaving out the first `skip` parts of every location."""
-    return [(_field(error["loc"][skip:]), _message(error)) for error in errors]
+    """(field, message) for each of the first of pydantic's `errors`, leaving out the first `skip` parts of every location."""
+    found = [(cut(_field(e["loc"][skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in errors[:MOST_LINES]]
+    rest = len(errors) - len(found)
+    return [*found, ("body", f"and {rest} more lines like these; mend the first")] if rest > 0 else found
+
+
+def cut(text: str, most: int) -> str:
+    """A text of so many signs at the most; where more is left out, that is seen."""
+    return text if len(text) <= most else f"{text[: most - 1]}…"
 
 
 def _field(loc: Sequence[int | str]) -> str:

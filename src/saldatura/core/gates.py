@@ -160,9 +160,9 @@ def reading(facts: JobFacts, new: NewReading) -> None:
     """The point must exist on this pack, a superseded reading must be one that stands at the same point, and a set holds so
     many readings as can be weighed together. One that is here already is answered, whatever became of it since.
     """
+    work(facts)
     if replayed(facts, new):
         return
-    work(facts)
     on_pack(facts, new.point)
     if isinstance(new.point, GroupPoint) and new.point.group in facts.harvested:
         raise Refused(

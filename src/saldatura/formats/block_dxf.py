@@ -7,6 +7,7 @@ from ezdxf import units
 from ezdxf.filemanagement import new
 
 from saldatura.core.assess.block import Block, laid_pieces
+from saldatura.formats.plain import shown
 
 
 def render(block: Block, from_below: bool) -> str:
@@ -22,7 +23,9 @@ def render(block: Block, from_below: bool) -> str:
         # Drawings count y upward, the map downward: the same block, not its mirror image.
         space.add_circle((c.x_mm, -c.y_mm), block.told.diameter_mm / 2, dxfattribs={"layer": "HOLDER"})
         sign = "+" if c.top == "positive" else "-"
-        space.add_text(f"{sign}{c.cell}", height=3, dxfattribs={"layer": "TEXT"}).set_placement((c.x_mm, -c.y_mm))
+        space.add_text(f"{sign}{_lettered(c.cell)}", height=3, dxfattribs={"layer": "TEXT"}).set_placement(
+            (c.x_mm, -c.y_mm)
+        )
     half = block.told.strip.width_mm / 2
     for p in laid_pieces(block.map, block.told.strips):
         if p.side == side:
@@ -43,3 +46,8 @@ def _outline(a: tuple[float, float], b: tuple[float, float], half: float) -> lis
         (x2 + ux + uy, y2 + uy - ux),
         (x1 - ux + uy, y1 - uy - ux),
     ]
+
+
+def _lettered(name: str) -> str:
+    """A name as a DXF text holds it: no sign of it begins one of the format's own codes."""
+    return shown(name).replace("%%", "% %").replace("^", "^ ")

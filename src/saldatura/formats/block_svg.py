@@ -3,6 +3,7 @@
 from xml.sax.saxutils import escape, quoteattr
 
 from saldatura.core.assess.block import Block, laid_pieces
+from saldatura.formats.plain import shown
 
 MARGIN_MM, BAR_MM = 10.0, 50.0
 
@@ -31,7 +32,7 @@ def render(block: Block, from_below: bool) -> str:
         at = f'cx="{c.x_mm:g}" cy="{c.y_mm:g}" r="{r:g}"'
         parts.append(f'<circle {at} fill="none" stroke="#1d242b" stroke-width="0.3" data-cell={quoteattr(c.cell)}/>')
         parts.append(
-            f'<text x="{c.x_mm:g}" y="{c.y_mm + 1.5:g}" font-size="4" text-anchor="middle">{sign} {escape(c.cell)}</text>'
+            f'<text x="{c.x_mm:g}" y="{c.y_mm + 1.5:g}" font-size="4" text-anchor="middle">{sign} {escape(shown(c.cell))}</text>'
         )
     x, y = left + MARGIN_MM, top + height - MARGIN_MM / 2
     ends = f'x1="{x:g}" y1="{y:g}" x2="{x + BAR_MM:g}" y2="{y:g}"'

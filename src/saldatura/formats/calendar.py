@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from icalendar import Alarm, Calendar, Event
 
 from saldatura.core.assess.waiting import Waiting
+from saldatura.formats.plain import shown
 
 WORDS = {
     "charge": "charged",
@@ -23,7 +24,8 @@ def feed(waiting: list[Waiting], now: datetime) -> bytes:
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", "Saldatura, what waits")
     for w in waiting:
-        what = f"{w.pack_name}, group {w.group}" if w.group is not None else w.pack_name
+        name = shown(w.pack_name)
+        what = f"{name}, group {w.group}" if w.group is not None else name
         sim = " (simulated)" if w.simulated is not None else ""
         key = f"job-{w.job_id}-{w.kind}-{w.charge_id or int(w.since.timestamp())}"
         low, high = (f"{t.astimezone():%H:%M}" for t in (w.done_low, w.done_high))

@@ -8,7 +8,7 @@ import hashlib
 import json
 import re
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any, Literal
@@ -68,8 +68,13 @@ class HeldJob:
     uid: str
     opened_at: datetime
     facts: list[dict[str, Any]]
-    pictures: list[bytes]
+    photos: list[str]
     legacy: bool
+
+    @property
+    def pictures(self) -> Iterator[bytes]:
+        """The JPEG files, one at a time: all of them at once would fill a small machine."""
+        return (base64.b64decode(photo) for photo in self.photos)
 
 
 def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -> JobFile:
@@ -84,6 +89,21 @@ def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -
     }
     missing = [sha256 for sha256 in pictures if sha256 not in whole]
     return _document(_job(facts), at, whole, missing)
+
+
+def streamed(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -> Iterator[bytes]:
+    """The same document as `write` gives, as bytes of JSON, a photo at a time: none of it waits in memory for whoever reads slowly."""
+    head = _document(_job(facts), at, {}, []).model_dump(mode="json", exclude={"photos", "missing"})
+    yield json.dumps(head, ensure_ascii=False)[:-1].encode() + b', "photos": {'
+    missing, first = list[str](), True
+    for sha256 in dict.fromkeys(kept.sha256 for kept in facts.photos):
+        jpeg = photo(sha256)
+        if jpeg is None or hashlib.sha256(jpeg).hexdigest() != sha256:
+            missing.append(sha256)
+            continue
+        yield (b"" if first else b", ") + json.dumps(sha256).encode() + b': "' + base64.b64encode(jpeg) + b'"'
+        first = False
+    yield b'}, "missing": ' + json.dumps(missing).encode() + b"}"
 
 
 def shared(facts: JobFacts, at: datetime) -> JobFile:
@@ -170,8 +190,8 @@ def parse(document: Any) -> HeldJob:
     # Whether a body is one is asked when its fact comes in.
     bodies = [fact.get("body") for fact in job.facts if fact.get("kind") == "photo"]
     named = [body["sha256"] for body in bodies if isinstance(body, dict) and "sha256" in body]
-    pictures = [_photo(held, str(sha256)) for sha256 in named if sha256 not in held.missing]
-    return HeldJob(job.uid, job.opened_at, job.facts, pictures, legacy=held.version < VERSION)
+    photos = [_photo(held, str(sha256)) for sha256 in named if sha256 not in held.missing]
+    return HeldJob(job.uid, job.opened_at, job.facts, photos, legacy=held.version < VERSION)
 
 
 def admit(held: HeldJob, admission: Admission) -> None:
@@ -204,15 +224,17 @@ def _fact(entry: dict[str, Any]) -> Fact:
     return read(str(entry["kind"]), number, entry["at"], entry["clock_s"], entry["body"])
 
 
-def _photo(held: JobFile, sha256: str) -> bytes:
+def _photo(held: JobFile, sha256: str) -> str:
+    """A photo as it stands in the file, looked at. Raises JobFileError."""
+    told = held.photos.get(sha256, "")
     try:
-        jpeg = base64.b64decode(held.photos.get(sha256, ""), validate=True)
+        jpeg = base64.b64decode(told, validate=True)
         if hashlib.sha256(jpeg).hexdigest() != sha256:
             raise JobFileError("the job file is damaged: a photo is missing or changed; export it again")
         check_photo(jpeg)
     except (binascii.Error, PhotoError) as error:
         raise JobFileError(f"the job file is damaged: {error}; export it again") from error
-    return jpeg
+    return told
 
 
 def _plain(value: Any) -> Any:

@@ -9,6 +9,8 @@ from itertools import groupby
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 
+from saldatura.formats.plain import shown
+
 # In the order in which they are asked for a sign: the bench's face; Latin, Greek, Cyrillic and units; Chinese, Japanese, Korean.
 FACES: tuple[tuple[str, str], ...] = (
     ("AtkinsonHyperlegibleNext-Regular", "AtkinsonHyperlegibleNext-Bold"),
@@ -62,10 +64,10 @@ def lettered(words: str, bold: bool = False) -> Lettered:
     The faces that are large are read only where a sign asks for them.
     """
     pieces = []
-    words = cut(words)
+    words = shown(cut(words), keep="\n\r\t")
     known = ((sign, _face_of(sign)) for sign in words)
-    shown = ((sign, number) if number is not None else (NO_SIGN, 0) for sign, number in known)
-    for number, run in groupby(shown, key=lambda pair: pair[1]):
+    drawn = ((sign, number) if number is not None else (NO_SIGN, 0) for sign, number in known)
+    for number, run in groupby(drawn, key=lambda pair: pair[1]):
         text = "".join(sign for sign, _ in run).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
         face = _face(number)
         pieces.append(f'<font name="{face.bold if bold else face.regular}">{text}</font>' if number else text)

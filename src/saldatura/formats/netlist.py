@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from saldatura.core.join.network import NetCell, Segment, TakeOff
+from saldatura.formats.plain import shown
 
 
 def write(
@@ -17,8 +18,8 @@ def write(
     names = dict.fromkeys([take_off.negative, *(n for s in segments for n in (s.from_, s.to))])
     number = {name: i for i, name in enumerate(names)}
     lines = [
-        f"* {title}".replace("\n", " "),
-        "* nodes: " + ", ".join(f"{i} {name}" for name, i in number.items()).replace("\n", " "),
+        f"* {shown(title)}",
+        "* nodes: " + ", ".join(f"{i} {shown(name)}" for name, i in number.items()),
     ]
     for i, s in enumerate(segments, start=1):
         lines.append(f"R{i} {number[s.from_]} {number[s.to]} {s.ohm:.9g}")

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import logging
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
@@ -17,6 +18,9 @@ from saldatura.core.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, 
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.quantities import span_of
 from saldatura.core.standing import standing_of
+from saldatura.formats.plain import cell
+
+log = logging.getLogger("saldatura")
 
 JsonLine = dict[str, Any]
 
@@ -102,7 +106,7 @@ READ_ME = (
 
 def write(
     out: IO[bytes],
-    jobs: Iterable[JobFacts],
+    jobs: Iterable[tuple[int, JobFacts | None]],
     shop: ShopFacts,
     cells: Iterable[CellNow],
     cell_facts: Iterable[JsonLine],
@@ -110,32 +114,47 @@ def write(
     photo: Callable[[str], bytes | None],
 ) -> None:
     """The archive into `out`, job by job, so that no shop is too large for memory; `cell_kinds`: the kinds of `cell_facts`. A photo that is
-    missing is named in missing.txt.
+    missing is named in missing.txt, a job that cannot be read in unread.txt.
     """
     rows: dict[str, io.StringIO] = {name: io.StringIO() for name in TABLES}
     tables = {name: csv.writer(rows[name]) for name in TABLES}
     for name, columns in TABLES.items():
         tables[name].writerow([c.name for c in columns])
     named: dict[str, None] = {}
+    unread: list[str] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive:
         archive.writestr("READ-ME.txt", READ_ME)
         archive.writestr("dictionary.csv", _dictionary(cell_kinds))
         with archive.open("facts.jsonl", "w", force_zip64=True) as lines:
             for fact in shop.whole:
                 lines.write(_line({"job": None, "uid": None, **written(fact)}))
-            for of in jobs:
+            for number, of in jobs:
+                if of is None:
+                    unread.append(f"job {number}")
+                    continue
                 for fact in of.whole:
                     lines.write(_line({"job": of.id, "uid": of.uid, **written(fact)}))
                 named.update(dict.fromkeys(p.sha256 for p in of.photos))
-                tables["jobs.csv"].writerow(_job(of))
-                tables["readings.csv"].writerows(_readings(of))
-                tables["charges.csv"].writerows(_charges(of))
+                try:
+                    rows_of = [
+                        ("jobs.csv", [_job(of)]),
+                        ("readings.csv", [*_readings(of)]),
+                        ("charges.csv", [*_charges(of)]),
+                    ]
+                except Exception:  # its facts are there as they are; what they come to cannot be told
+                    log.exception("the tables of job %d cannot be written", number)
+                    unread.append(f"job {number}: its facts are in facts.jsonl, and it is in no table")
+                    continue
+                for name, told in rows_of:
+                    tables[name].writerows([cell(value) for value in row] for row in told)
         with archive.open("cells.jsonl", "w", force_zip64=True) as lines:
             for line in cell_facts:
                 lines.write(_line(line))
-        tables["cells.csv"].writerows(_cell(cell) for cell in cells)
+        tables["cells.csv"].writerows(map(cell, _cell(one)) for one in cells)
         for name, text in rows.items():
             archive.writestr(name, text.getvalue().encode())
+        if unread:
+            archive.writestr("unread.txt", "These cannot be read by this program:\n" + "\n".join(unread))
         missing = []
         for sha256 in named:
             jpeg = photo(sha256)

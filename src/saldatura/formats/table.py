@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from saldatura.core.errors import Impossible
+from saldatura.formats.plain import cell, read_cell
 
 MOST_CHARS, MOST_ROWS, MOST_COLUMNS = 30_000_000, 600_000, 200
 # What a file begins with that is no text: a spreadsheet's container, an older spreadsheet, a printed page, a picture.
@@ -32,19 +33,20 @@ class Table:
 
     def rows(self) -> Iterator[tuple[int, list[str]]]:
         """Each row with its number in the file, the header being 1."""
-        yield from enumerate(csv.reader(self.lines, delimiter=self.delimiter), start=2)
+        for number, row in enumerate(csv.reader(self.lines, delimiter=self.delimiter), start=2):
+            yield number, [read_cell(text) for text in row]
 
-    def number(self, cell: str) -> float:
+    def number(self, text_of: str) -> float:
         """A cell as a number. Raises ValueError in words."""
-        text = cell.strip().replace("\u2212", "-")
+        text = text_of.strip().replace("\u2212", "-")
         if self.comma:
             text = text.replace(".", "").replace(",", ".") if "," in text else text
         try:
             value = float(text)
         except ValueError:
-            raise ValueError(f"\u201c{cell.strip()[:20]}\u201d is not a number") from None
+            raise ValueError(f"\u201c{text_of.strip()[:20]}\u201d is not a number") from None
         if not -1e12 < value < 1e12:
-            raise ValueError(f"\u201c{cell.strip()[:20]}\u201d is no value a test gives")
+            raise ValueError(f"\u201c{text_of.strip()[:20]}\u201d is no value a test gives")
         return value
 
 
@@ -88,5 +90,5 @@ def written(header: Sequence[str], rows: Sequence[Sequence[object]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(header)
-    writer.writerows([["" if v is None else v for v in row] for row in rows])
+    writer.writerows([[cell(v) for v in row] for row in rows])
     return out.getvalue()
