@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
+from types import MappingProxyType
 from typing import IO, Any
 
 from saldatura import __version__
@@ -164,9 +165,12 @@ class Bench:
         self._kept(after)
         return view
 
-    def bring_in(self, document: Any) -> JobView:
-        """Restore an exported job here, fact by fact through the door. Raises JobFileError, AlreadyHere."""
-        held = job_file.parse(document)
+    def bring_in(self, document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> JobView:
+        """Restore an exported job here, fact by fact through the door. `lifted`: its photos that lie in files already.
+
+        Raises JobFileError, AlreadyHere.
+        """
+        held = job_file.parse(document, lifted)
         here = jobs.known(self.db.read(), held.uid)
         if here is not None:
             raise AlreadyHere(here)

@@ -105,6 +105,7 @@ def compute(
 @app.command()
 def backup(target: Path) -> None:
     """Copy the data file to TARGET while it may be in use."""
+    from saldatura.records.data_file import photos_beside
     from saldatura.records.database import Database, DataFileError
 
     source = Settings().data
@@ -116,7 +117,7 @@ def backup(target: Path) -> None:
         db.close()
     except (DataFileError, OSError) as error:
         _fail(str(error))
-    print(f"Copied to {target}")
+    print("\n".join(filter(None, [f"Copied to {target}", photos_beside(target)])))
 
 
 @app.command()
@@ -131,6 +132,8 @@ def restore(source: Path) -> None:
     except (data_file.DataFileError, OSError) as error:
         _fail(str(error))
     print(f"Restored {source} to {Settings().data}" + (f"; what was there is kept as {kept.name}" if kept else ""))
+    if told := data_file.photos_beside(Settings().data):
+        print(told)
 
 
 @app.command()

@@ -3,11 +3,15 @@
 import asyncio
 import re
 from collections.abc import AsyncIterator, Mapping
-from contextlib import asynccontextmanager
+from contextlib import ExitStack, asynccontextmanager
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from anyio.to_thread import run_sync
 from starlette.datastructures import Headers
 from starlette.types import Message, Receive, Scope
+
+from saldatura.api.lifted import LIFTED_FROM, lift
 
 MIB = 1024 * 1024
 LARGEST_BODY = 8 * MIB
@@ -57,14 +61,20 @@ class Intake:
                 503, "body", "other large files are being taken in; send it again in a moment", {"Retry-After": "2"}
             )
         self.held += counted
+        held = ExitStack()
         try:
-            whole = await _read(receive, length)
+            whole: bytes | bytearray = await _read(receive, length)
+            if scope["path"].endswith("/jobs/import") and length > LIFTED_FROM:
+                folder = held.enter_context(TemporaryDirectory(prefix="saldatura-"))
+                whole, lifted = await run_sync(lift, whole, Path(folder))
+                scope.setdefault("state", {})["lifted"] = lifted
             if "json" in headers.get("content-type", "") or whole.lstrip()[:1] in (b"{", b"["):
                 # Beside the loop where it takes its time: nobody else waits for one large file.
                 await run_sync(check_document, whole) if length > LOOKED_AT else check_document(whole)
-            yield _given(whole, receive), len(whole)
+            yield _given(bytes(whole), receive), len(whole)
         finally:
             self.held -= counted
+            held.close()
 
     def _length(self, path: str, headers: Headers) -> int:
         if "transfer-encoding" in headers:
@@ -76,17 +86,17 @@ class Intake:
         return int(told)
 
 
-async def _read(receive: Receive, length: int) -> bytes:
-    chunks: list[bytes] = []
+async def _read(receive: Receive, length: int) -> bytearray:
+    whole = bytearray()
     try:
         async with asyncio.timeout(FIRST_S + length / SLOWEST):
             while True:
                 message = await receive()
                 if message["type"] == "http.disconnect":
                     raise Unfit(400, "body", "broke off before it was whole; send it again")
-                chunks.append(message.get("body", b""))
+                whole += message.get("body", b"")
                 if not message.get("more_body", False):
-                    return b"".join(chunks)
+                    return whole
     except TimeoutError:
         raise Unfit(408, "body", "came too slowly; send it again", {"Connection": "close"}) from None
 
@@ -104,7 +114,7 @@ def _given(whole: bytes, receive: Receive) -> Receive:
     return once
 
 
-def check_document(whole: bytes) -> None:
+def check_document(whole: bytes | bytearray) -> None:
     """Refuse a JSON document that is no text, or nested or split up beyond what any of ours is, before it is built in memory.
 
     Half a character is none: no answer, file or table could hold it again. Raises Unfit.

@@ -95,9 +95,9 @@ def take_in(bench: TheBench, new: NewJob, sure: Sure = False) -> JobView:
 
 
 @router.post("/jobs/import", status_code=201, responses={**REFUSED, **INVALID})
-def import_job(bench: TheBench, document: Annotated[dict[str, Any], Body()]) -> JobView:
-    """Restore a job that was exported elsewhere."""
-    return bench.bring_in(document)
+def import_job(bench: TheBench, request: Request, document: Annotated[dict[str, Any], Body()]) -> JobView:
+    """Restore a job that was exported elsewhere; it comes in as that shop's."""
+    return bench.bring_in(document, getattr(request.state, "lifted", {}))
 
 
 @router.get("/jobs/{job_id}", responses=SEE, response_model=JobView)

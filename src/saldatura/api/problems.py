@@ -1,5 +1,6 @@
 """Errors as every route gives them: a list of lines, each naming the field, the reason and the mend."""
 
+import errno
 import logging
 import sqlite3
 from collections.abc import Mapping
@@ -46,6 +47,12 @@ ON_DISK = {
     "disk I/O": "the disk fails",
     "unable to open": "the data file cannot be opened",
 }
+
+# The same of files beside the data, such as photos.
+ON_FILES = {
+    errno.ENOSPC: "the disk is full", errno.EDQUOT: "the disk is full", errno.EROFS: "the folder of the data file cannot be written",
+    errno.EACCES: "the folder of the data file cannot be written", errno.EIO: "the disk fails",
+}  # fmt: skip
 
 Responses = dict[int | str, dict[str, Any]]
 
@@ -136,6 +143,17 @@ def register(app: FastAPI) -> None:
         return answer(
             503,
             ("disk", f"{why}. Nothing of this was recorded; what is typed stays, send it again"),
+            headers={"Retry-After": "3"},
+        )
+
+    @app.exception_handler(OSError)
+    def outside(_request: Request, error: OSError) -> JSONResponse:
+        why = ON_FILES.get(error.errno or 0)
+        if why is None:
+            raise error
+        return answer(
+            503,
+            ("disk", f"{why}. Nothing of this was recorded; send it again when that is mended"),
             headers={"Retry-After": "3"},
         )
 

@@ -8,9 +8,11 @@ import hashlib
 import json
 import re
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import Path
+from types import MappingProxyType
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -68,13 +70,13 @@ class HeldJob:
     uid: str
     opened_at: datetime
     facts: list[dict[str, Any]]
-    photos: list[str]
+    photos: list[str | Path]
     legacy: bool
 
     @property
     def pictures(self) -> Iterator[bytes]:
         """The JPEG files, one at a time: all of them at once would fill a small machine."""
-        return (base64.b64decode(photo) for photo in self.photos)
+        return (of.read_bytes() if isinstance(of, Path) else base64.b64decode(of) for of in self.photos)
 
 
 def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -> JobFile:
@@ -166,8 +168,10 @@ def _document(job: dict[str, Any], at: datetime, photos: dict[str, str], missing
     )
 
 
-def parse(document: Any) -> HeldJob:
-    """The facts and the photos in a document, its checksum right. Raises JobFileError with one clear line."""
+def parse(document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> HeldJob:
+    """The facts and the photos in a document, its checksum right; `lifted`: photos that lie in files of their own already, and are empty
+    in it. Raises JobFileError with one clear line.
+    """
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise JobFileError("this is not a Saldatura job file; choose a file that Hand over exported")
     version = document.get("version")
@@ -190,7 +194,7 @@ def parse(document: Any) -> HeldJob:
     # Whether a body is one is asked when its fact comes in.
     bodies = [fact.get("body") for fact in job.facts if fact.get("kind") == "photo"]
     named = [body["sha256"] for body in bodies if isinstance(body, dict) and "sha256" in body]
-    photos = [_photo(held, str(sha256)) for sha256 in named if sha256 not in held.missing]
+    photos = [_photo(held, str(sha256), lifted) for sha256 in named if sha256 not in held.missing]
     return HeldJob(job.uid, job.opened_at, job.facts, photos, legacy=held.version < VERSION)
 
 
@@ -224,11 +228,11 @@ def _fact(entry: dict[str, Any]) -> Fact:
     return read(str(entry["kind"]), number, entry["at"], entry["clock_s"], entry["body"])
 
 
-def _photo(held: JobFile, sha256: str) -> str:
-    """A photo as it stands in the file, looked at. Raises JobFileError."""
-    told = held.photos.get(sha256, "")
+def _photo(held: JobFile, sha256: str, lifted: Mapping[str, Path]) -> str | Path:
+    """A photo as it stands in the file, or where it was lifted to, looked at. Raises JobFileError."""
+    told: str | Path = held.photos.get(sha256, "") or lifted.get(sha256, "")
     try:
-        jpeg = base64.b64decode(told, validate=True)
+        jpeg = told.read_bytes() if isinstance(told, Path) else base64.b64decode(told, validate=True)
         if hashlib.sha256(jpeg).hexdigest() != sha256:
             raise JobFileError("the job file is damaged: a photo is missing or changed; export it again")
         check_photo(jpeg)

@@ -11,7 +11,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import IO
 
-from saldatura.records.photos import PhotoFiles, sync_folder
+from saldatura.records.photos import PhotoFiles, photos_of, photos_say, sync_folder
 
 # "SALD", in the file's own header: any SQLite file may carry our version number.
 APPLICATION_ID = 1_396_788_292
@@ -37,6 +37,40 @@ class Hold:
         self.path = path
         self._use = _lock_file(path, "lock")
         self._serve: int | None = None
+        # The file itself, whatever name it goes by: another name of it has other locks and another log beside it.
+        self._itself: int | None = None
+        self._by_another_name()
+
+    def _by_another_name(self) -> None:
+        """Raises InUse where the file is served under another name of its (a hard link): two logs would each lose what the other has."""
+        if not self.path.exists():
+            return
+        handle = os.open(self.path, os.O_RDONLY | os.O_CLOEXEC)
+        try:
+            free = _flock(handle, fcntl.LOCK_SH)
+        finally:
+            os.close(handle)
+        if free or self._served_here():
+            return
+        self.release()
+        raise InUse(
+            f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first"
+        )
+
+    def _served_here(self) -> bool:
+        serving = _lock_file(self.path, "serving")
+        try:
+            return not _flock(serving, fcntl.LOCK_EX)
+        finally:
+            os.close(serving)
+
+    def itself(self) -> None:
+        """Hold the file itself while it is served, by whatever name. Raises InUse. SQLite's own locks are of another kind."""
+        self._itself = os.open(self.path, os.O_RDONLY | os.O_CLOEXEC)
+        if not _flock(self._itself, fcntl.LOCK_EX):
+            raise InUse(
+                f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first"
+            )
 
     def whole(self) -> bool:
         """Try to have it alone; whether it is so."""
@@ -65,10 +99,10 @@ class Hold:
 
     def release(self) -> None:
         """Let go of it."""
-        for handle in (self._serve, self._use):
+        for handle in (self._serve, self._use, self._itself):
             if handle is not None and handle >= 0:
                 os.close(handle)
-        self._serve, self._use = None, -1
+        self._serve, self._use, self._itself = None, -1, None
 
 
 def _lock_file(path: Path, of: str) -> int:
@@ -249,6 +283,8 @@ def restore(backup: Path, target: Path) -> Path | None:
         ) from error
     if sound != "ok":
         raise DataFileError(f"{backup.name} is damaged ({sound}); nothing was changed")
+    # What a link leads to is restored, and not the link.
+    target = target.resolve()
     target.parent.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
     hold = Hold(target)
     try:
@@ -268,6 +304,16 @@ def restore(backup: Path, target: Path) -> Path | None:
         return kept
     finally:
         hold.release()
+
+
+def photos_beside(path: Path) -> str:
+    """Whether the photos that a data file or a backup names lie beside it, in a line; empty where it names none."""
+    files = PhotoFiles(path)
+    try:
+        with looking(path) as db:
+            return photos_say(*photos_of(db, files), files.folder.name)
+    except sqlite3.DatabaseError:
+        return ""
 
 
 def _set_aside(target: Path) -> Path | None:

@@ -37,6 +37,8 @@ class Database:
     """
 
     def __init__(self, path: Path, serving: bool = False) -> None:
+        # What a link leads to: its log and its locks lie beside it, and not beside the link.
+        path = path.resolve()
         self.path = path
         self.photos = PhotoFiles(path)
         self.facts = Shelf()
@@ -74,6 +76,8 @@ class Database:
             if serving:
                 data_file.not_broken(self.path)
             self._writer = data_file.connect(self.path)
+            if serving:
+                self._hold.itself()
             if alone:
                 data_file.bring_up(self._writer, self.path)
                 self._hold.shared()

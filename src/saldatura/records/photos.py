@@ -3,6 +3,7 @@
 import hashlib
 import os
 import shutil
+import sqlite3
 import threading
 from pathlib import Path
 
@@ -19,11 +20,16 @@ class PhotoFiles:
         self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         # Two that keep the same picture at once write apart.
         partial = self.folder / f"{sha256}.{os.getpid()}.{threading.get_ident()}.part"
-        with open(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as file:
-            file.write(jpeg)
-            file.flush()
-            os.fsync(file.fileno())
-        partial.replace(self.path(sha256))
+        try:
+            with open(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as file:
+                file.write(jpeg)
+                file.flush()
+                os.fsync(file.fileno())
+            partial.replace(self.path(sha256))
+        except BaseException:
+            # A full disk keeps no half of it.
+            partial.unlink(missing_ok=True)
+            raise
         sync_folder(self.folder)
         return sha256
 
@@ -56,3 +62,24 @@ def sync_folder(folder: Path) -> None:
         os.fsync(handle)
     finally:
         os.close(handle)
+
+
+def photos_of(db: sqlite3.Connection, files: PhotoFiles) -> tuple[int, int]:
+    """How many photos a data file names, and how many of them are not in the folder beside it."""
+    named = {
+        row[0]
+        for row in db.execute(
+            "SELECT json_extract(body, '$.sha256') FROM fact WHERE kind = 'photo' AND json_valid(body)"
+        )
+        if isinstance(row[0], str)
+    }
+    return len(named), sum(not files.path(sha256).exists() for sha256 in named)
+
+
+def photos_say(named: int, missing: int, folder: str) -> str:
+    """The same in a line; empty where there are none."""
+    if not named:
+        return ""
+    if not missing:
+        return f"Its {named} photo{'s are' if named > 1 else ' is'} in {folder}, which belongs to it: keep the two together."
+    return f"{missing} of its {named} photo{'s are' if named > 1 else ' is'} not in {folder}: copy that folder beside it, or they are lost."

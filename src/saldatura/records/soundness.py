@@ -6,7 +6,7 @@ from collections import Counter
 from pathlib import Path
 
 from saldatura.records import cells, facts
-from saldatura.records.data_file import DataFileError, damaged, looking, migrations, not_cut_off, whose
+from saldatura.records.data_file import DataFileError, damaged, looking, migrations, not_cut_off, photos_beside, whose
 
 MOST_NAMED = 20
 
@@ -44,4 +44,4 @@ def told_of(path: Path) -> list[str]:
                 ]
             )
         )
-    return [*lines, "It is sound."]
+    return [*lines, *filter(None, [photos_beside(path)]), "It is sound."]

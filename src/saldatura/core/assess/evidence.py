@@ -158,11 +158,18 @@ def _last_sayings(pieces: list[Piece]) -> list[Piece]:
     return kept
 
 
+# Readings of a set that are weighed one by one.
+MOST_OF_A_SET = 80
+
+
 def _readings(facts: JobFacts, of: Assessed, policy: Policy, mended: int) -> Piece:
     """A set of readings as it stands; groups charged since, and those read before the pack was changed, are as they are known now."""
     # What the work that mended it may have changed says nothing of the pack since.
     again = asked_again(facts, of.set, policy) if mended else {}
     standing = [r for r in facts.standing(of.set.id) if r.volts is not None and not (r.id in again and r.id < mended)]
+    if len(standing) > MOST_OF_A_SET:
+        # Read over and over: the last of each point tells what the others do.
+        standing = list({(r.point, r.place): r for r in standing}.values())[-MOST_OF_A_SET:]
     since = charged_since(facts, of) if of.set.purpose == "probe" else {}
     held = of.set.purpose == "probe" and any(read.before for read in reads_of(facts, policy).values())
     volts = group_volts(facts, policy) if since or held else {}

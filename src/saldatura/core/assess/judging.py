@@ -25,7 +25,7 @@ from saldatura.core.facts.block import TickFact
 from saldatura.core.facts.ruling import RulingFact
 from saldatura.core.judge import Judgement, JudgeRequest, judge, tables
 from saldatura.core.judge.posterior import believe
-from saldatura.core.judge.types import CauseName
+from saldatura.core.judge.types import MOST_EVIDENCE, CauseName, Evidence
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value
 
@@ -161,9 +161,7 @@ def judged(
 
 
 def _request(facts: JobFacts, pieces: Sequence[Piece], confirmed: Mapping[CauseName, int]) -> JudgeRequest:
-    return JudgeRequest(
-        pack=judged_pack(facts), evidence=[e for p in pieces for e in p.evidence], confirmed=dict(confirmed)
-    )
+    return JudgeRequest(pack=judged_pack(facts), evidence=_weighed(pieces), confirmed=dict(confirmed))
 
 
 def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, int]) -> BeliefMoved:
@@ -201,3 +199,8 @@ def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, i
             if piece is not None
         ],
     )
+
+
+def _weighed(pieces: Sequence[Piece]) -> list[Evidence]:
+    """All evidence, the last of it where there is more than can be weighed at once."""
+    return [e for p in pieces for e in p.evidence][-MOST_EVIDENCE:]

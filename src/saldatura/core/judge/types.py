@@ -17,6 +17,9 @@ CauseName = Literal[
 ]  # fmt: skip
 Mode = Literal["open", "short", "intermittent"]
 
+# Pieces of evidence that are weighed at once.
+MOST_EVIDENCE = 200
+
 Evidence = Annotated[Told | Tried | Measured, Field(discriminator="kind")]
 
 
@@ -35,7 +38,7 @@ class JudgeRequest(Value):
     """A pack, the evidence on it in the order in which it came, and how often the shop confirmed each cause before."""
 
     pack: JudgedPack
-    evidence: Annotated[list[Evidence], Field(max_length=200)] = []
+    evidence: Annotated[list[Evidence], Field(max_length=MOST_EVIDENCE)] = []
     confirmed: dict[CauseName, Annotated[int, Field(ge=0, le=100_000)]] = {}
 
 
