@@ -2,6 +2,7 @@
 
 import logging
 import sqlite3
+import time
 import uuid
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
@@ -35,7 +36,7 @@ from saldatura.core.assess import (
 from saldatura.core.assess.frozen import handed_then, plan_then, policy_then
 from saldatura.core.assess.handing import Earlier, Handed, earlier_of, fitted_of, handed_of
 from saldatura.core.assess.minding import ringing_of
-from saldatura.core.assess.planning import Mends, mends_of, plan_request
+from saldatura.core.assess.planning import Mends, may_mend, mends_of, plan_request
 from saldatura.core.assess.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
 from saldatura.core.assess.story import done_of
 from saldatura.core.assess.waiting import refitted
@@ -46,7 +47,7 @@ from saldatura.core.door import AGAINST, kind_of
 from saldatura.core.doubtful import asked_about
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import ChargeEnd, Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
-from saldatura.core.facts.clock import ClockMovedFact, said_of
+from saldatura.core.facts.clock import ClockJumpedFact, ClockMoved, ClockMovedFact, said_of
 from saldatura.core.facts.reference import ReferencePart
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.judge import Judgement
@@ -70,6 +71,8 @@ log = logging.getLogger("saldatura")
 
 # A pack that comes back more often shows its last so many jobs.
 MOST_EARLIER = 8
+# An answer on what the drawer mends is given after so long, s, with the packs that were judged by then.
+MENDS_S = 0.5
 
 Drive = Callable[[sqlite3.Connection, JobFacts], None]
 
@@ -130,6 +133,25 @@ class Bench:
             self.db.facts.written(after)
         self._kept(after)
         return view
+
+    def note_jump(self, by_s: float, due: datetime) -> None:
+        """Keep a jump of this machine's clock with the shop, and with every job of a real pack of which something is timed."""
+        self.add_to_shop(ClockMoved(by_s=round(by_s, 1), due=due))
+        self.note_jump_with_jobs(by_s, due)
+
+    def note_jump_with_jobs(self, by_s: float, due: datetime) -> None:
+        """The second part of that alone."""
+        for job_id, _ in jobs.waiting(self.db.read(), min(due, self.now())):
+            try:
+                if self.pack_clock(job_id) is None and self.facts(job_id).sign_off is None:
+                    with self.db.write() as db:
+                        # Nothing is computed for it: it is noted while the program starts.
+                        fact = ClockJumpedFact(by_s=round(by_s, 1), at=self.now())
+                        after = facts.append(db, self.db.facts.job(db, job_id), [fact])
+                        self.db.facts.written(after)
+                    self._kept(after)
+            except Exception:  # one job's trouble is not the clock's
+                log.exception("the jump of the clock could not be kept with job %d", job_id)
 
     def take_in(self, intake: Intake, safety: Safety | None, sure: bool = True) -> JobView:
         """Open a job; with every safety question answered no, it goes on to Probe. Raises Doubtful, Impossible."""
@@ -363,16 +385,25 @@ class Bench:
     def mends(self) -> Mends:
         """Which packs that wait the used cells of the drawer would mend; a job of which it cannot be told is named."""
         db, drawer, policy = self.db.read(), self.cells.drawer(), self.policy()
-        waiting, unread = [], []
-        for job_id in jobs.on_the_bench(db):
+        waiting, unread, pending, grades = [], list[str](), 0, self.cells.grades(drawer)
+        until = time.monotonic() + MENDS_S
+        donors = any(c.took.donor and c.standing == "drawer" for c in drawer.cells.values())
+        for job_id in jobs.on_the_bench(db) if donors else []:
             try:
                 of = self.facts(job_id)
-                told = of.told or NewNeed()
-                request = plan_request(of, self.judgement(job_id), told, self.shop().prices, policy)
+                if time.monotonic() > until and "judgement" not in of.memo:
+                    pending += 1
+                    continue
+                told, prices = of.told or NewNeed(), self.shop().prices
+                unjudged = Case(plan_request(of, None, told, prices, policy), policy)
+                if not may_mend(of, unjudged, told.cell_size, drawer, grades):
+                    continue
+                # Judging takes its time: what does not get its turn now is asked for again, and goes on from here.
+                request = plan_request(of, self.judgement(job_id), told, prices, policy)
                 waiting.append((of, Case(request, policy), told.cell_size))
             except Exception as error:  # one job's trouble is not the drawer's
                 unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
-        return mends_of(waiting, drawer, self.cells.grades(drawer)).model_copy(update={"unread": unread})
+        return mends_of(waiting, drawer, grades).model_copy(update={"unread": unread, "pending": pending})
 
     def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
         """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""

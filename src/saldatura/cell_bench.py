@@ -169,16 +169,16 @@ class CellBench:
         with self.db.write() as db:
             drawer, at = self.db.cells.drawer(db), self._now()
             entered: dict[str, int] = {}
+            came = None
+            if new is not None:
+                _type_there(drawer, new.type)
+                came = CellTook(**{k: v for k, v in dict(new).items() if k not in ("name", "count", "first")}, at=at)
             for row, channel, test in found.tests:
                 name = names.get(channel, channel).strip()
                 cell = drawer.of(name)
                 number = cell.id if cell is not None else entered.get(name.casefold())
-                if number is None and new is not None and 0 < len(name) <= 40:
-                    _type_there(drawer, new.type)
-                    took = CellTook(
-                        **{k: v for k, v in dict(new).items() if k not in ("name", "count", "first")}, at=at
-                    )
-                    number = entered[name.casefold()] = records.enter(db, name, took)
+                if number is None and came is not None and 0 < len(name) <= 40:
+                    number = entered[name.casefold()] = records.enter(db, name, came)
                 if number is None:
                     found.bad.append(
                         BadRow(
@@ -187,7 +187,8 @@ class CellBench:
                         )
                     )
                     continue
-                records.add(db, CellTested(**dict(test), at=at), number)
+                # Its values were looked at as the file was read.
+                records.add(db, CellTested.model_construct(**dict(test), at=at), number)
                 kept.append((row, name, test))
             signature = _signature(table)
             told = dict(columns)

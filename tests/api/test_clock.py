@@ -69,7 +69,7 @@ def test_rest_is_never_counted_across_a_current_or_a_jump_of_the_clock(api: Api,
         full = {"kind": "full_charge", "accepts": True, "ended_itself": True}
         assert api.post(f"/api/jobs/{job}/measures", full)[0] in (200, 201)
     elif what == "jump":
-        hall.clock._note(13 * 3600.0, clock.at - timedelta(hours=13))
+        hall.bench.note_jump(13 * 3600.0, clock.at - timedelta(hours=13))
     elif what == "back":
         # Put back while the program was away: only the order of record tells.
         assert api.post(f"/api/jobs/{job}/stage", {"stage": "prove"})[0] in (200, 201)

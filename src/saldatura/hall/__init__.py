@@ -71,6 +71,7 @@ class Hall:
         self.outputs.close()
         self.loads.close()
         self.board.close()
+        self.clock.ended()
         self._stop.set()
         for thread in (self._thread, *self.shop.threads):
             if thread is not None:

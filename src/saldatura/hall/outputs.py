@@ -287,7 +287,7 @@ class Outputs:
 
     def wake(self) -> None:
         """Take up again what was driven when the program ended: an output that holds its settings goes on, any other is off."""
-        for job_id in [job for job, _ in jobs.waiting(self.bench.db.read(), self.bench.now())]:
+        for job_id in jobs.driven(self.bench.db.read()):
             try:
                 facts = self.bench.facts(job_id)
                 for run in facts.charges:

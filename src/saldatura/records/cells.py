@@ -124,7 +124,7 @@ def add(db: sqlite3.Connection, fact: Fact, cell_id: int | None = None, previous
     """Record a fact of a cell, or of the drawer."""
     number = db.execute(
         "INSERT INTO cell_fact (cell_id, kind, at, previous, body) VALUES (?, ?, ?, ?, ?)",
-        (cell_id, NAMES[type(fact)], to_text(fact.at), previous, json.dumps(_body(fact))),
+        (cell_id, NAMES[type(fact)], to_text(fact.at), previous, _body(fact)),
     ).lastrowid
     assert number is not None
     return number
@@ -139,5 +139,8 @@ def move(db: sqlite3.Connection, cells: Sequence[CellNow], moved: CellMoved) -> 
             raise Refused("place", f"cell {cell.name} has been moved meanwhile; look where it is now") from None
 
 
-def _body(fact: Fact) -> dict[str, Any]:
-    return fact.model_dump(mode="json", exclude=set(BASE), exclude_none=True)
+_BASE = set(BASE)
+
+
+def _body(fact: Fact) -> str:
+    return fact.model_dump_json(exclude=_BASE, exclude_none=True)

@@ -70,6 +70,15 @@ def waiting(db: sqlite3.Connection, now: datetime) -> list[tuple[int, int]]:
     return [(row["job_id"], row["last_id"]) for row in rows]
 
 
+def driven(db: sqlite3.Connection) -> list[int]:
+    """Jobs that wait for something, and on which the program once drove a charge."""
+    found = db.execute(
+        "SELECT DISTINCT fact.job_id FROM fact JOIN job_now ON job_now.job_id = fact.job_id"
+        " WHERE job_now.waits = 1 AND fact.kind = 'charge' AND json_valid(body) AND json_extract(body, '$.driven')"
+    )
+    return [row["job_id"] for row in found]
+
+
 def confirmed(db: sqlite3.Connection, but: int) -> dict[CauseName, int]:
     """How often each cause was confirmed on other jobs than `but`; on each job its last ruling counts."""
     rows = db.execute(

@@ -235,7 +235,7 @@ export interface paths {
         put?: never;
         /**
          * Import Job
-         * @description Restore a job that was exported elsewhere.
+         * @description Restore a job that was exported elsewhere; it comes in as that shop's.
          */
         post: operations["import_job_api_jobs_import_post"];
         delete?: never;
@@ -7807,7 +7807,8 @@ export interface components {
         };
         /**
          * Mends
-         * @description What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told.
+         * @description What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told; `pending`: how many
+         *     packs are not judged yet, for which it is asked again.
          */
         Mends: {
             /** Donors */
@@ -7817,6 +7818,11 @@ export interface components {
              * @default []
              */
             unread: string[];
+            /**
+             * Pending
+             * @default 0
+             */
+            pending: number;
         };
         /**
          * Meter

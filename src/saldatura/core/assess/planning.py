@@ -156,16 +156,23 @@ def fitting(
     case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
 ) -> list[CellNow]:
     """Cells of the drawer that may go into a job's pack: free or set aside for it, of its chemistry and size, sound enough."""
+    wanted = size.strip().casefold()
+    # By type, of which there are few, and not by cell.
+    kinds = {
+        name
+        for name, of in drawer.types.items()
+        if alike(of.chemistry, case.pack.chemistry) and (not wanted or not of.size or of.size.casefold() == wanted)
+    }
     found = []
     for cell in drawer.cells.values():
-        of = drawer.types.get(cell.took.type)
-        if cell.standing not in ("drawer", "held") or (cell.standing == "held" and cell.job != job) or of is None:
+        if cell.took.type not in kinds:
+            continue
+        standing, grade = cell.standing, grades[cell.id].grade
+        if standing not in ("drawer", "held") or (standing == "held" and cell.job != job):
             continue
         if cell.simulated and not simulated:
             continue
-        new_untested = cell.took.origin == "new" and grades[cell.id].grade == "untested"
-        sized = not size.strip() or not of.size or of.size.casefold() == size.strip().casefold()
-        if alike(of.chemistry, case.pack.chemistry) and sized and (grades[cell.id].grade in FOR_PACKS or new_untested):
+        if grade in FOR_PACKS or (grade == "untested" and cell.took.origin == "new"):
             found.append(cell)
     return found
 
@@ -257,10 +264,23 @@ class DonorMends(Value):
 
 
 class Mends(Value):
-    """What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told."""
+    """What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told; `pending`: how many
+    packs are not judged yet, for which it is asked again.
+    """
 
     donors: list[DonorMends]
     unread: list[str] = []
+    pending: int = 0
+
+
+def may_mend(facts: JobFacts, case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded]) -> bool:
+    """Whether the drawer has used cells for a single group of a job's pack at all: of its kind, from a donor, and enough of them."""
+    fit = [
+        c
+        for c in fitting(case, size, drawer, grades, facts.id, facts.simulated)
+        if c.took.origin != "new" and c.standing == "drawer" and c.took.donor
+    ]
+    return len(fit) >= case.pack.parallel
 
 
 def mends_of(waiting: Sequence[tuple[JobFacts, Case, str]], drawer: Drawer, grades: Mapping[int, Graded]) -> Mends:

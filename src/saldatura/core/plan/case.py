@@ -55,7 +55,7 @@ class Case:
     request: PlanRequest
     policy: Policy
 
-    @property
+    @cached_property
     def pack(self) -> Pack:
         p = self.request.pack
         return Pack(chemistry=p.chemistry, series=p.series, parallel=p.parallel, rated_ah=p.rated_ah)
