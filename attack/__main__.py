@@ -20,6 +20,7 @@ from fastapi.testclient import TestClient  # noqa: E402
 from attack.calls import search  # noqa: E402
 from attack.files import files  # noqa: E402
 from attack.kills import kills  # noqa: E402
+from attack.outputs import outputs  # noqa: E402
 from attack.victim import taken_in  # noqa: E402
 from running import started  # noqa: E402
 from saldatura.api.app import create_app  # noqa: E402
@@ -29,6 +30,8 @@ from saldatura.records.database import Database  # noqa: E402
 
 # A route that takes nothing but a number runs out of different calls: of so many asked for, 100,000 come.
 CALLS, FILES, KILLS, CROWD_S = 118_000, 5000, 1000, 120.0
+# Walks of twenty acts over outputs that disobey.
+WALKS = 60
 
 
 def main(share: float) -> int:
@@ -59,6 +62,14 @@ def main(share: float) -> int:
             answered, found = files(client, jobs, max(int(FILES * share), 1), seed)
         print(
             f"{answered.total()} changed job files, answered {dict(answered)}, in {time.monotonic() - began:.0f} s: {len(found)} at fault",
+            flush=True,
+        )
+        wrong += found
+        began = time.monotonic()
+        walks = max(int(WALKS * share), 2)
+        found = outputs(walks, seed)
+        print(
+            f"{walks} walks over outputs that disobey, in {time.monotonic() - began:.0f} s: {len(found)} at fault",
             flush=True,
         )
         wrong += found

@@ -147,6 +147,15 @@ def flood(url: str, pid: int) -> dict[str, str]:
                 thread.join()
             time.sleep(0.2)
     told["open files after eight bursts of 40"] = str(handles(pid))
+    # The job that it sends goes into another shop, whose memory counts as well.
+    program, other, _ = started("serve", data=Path(f"/tmp/flooded-{secrets.token_hex(4)}.sqlite3"))
+    try:
+        with httpx.Client(base_url=url, timeout=60) as client:
+            told |= large(url, client, _job(client), other)
+        told["memory of the shop that the job came into"] = f"{weighs_mb(program.pid):.0f} MB"
+    finally:
+        program.terminate()
+        program.wait(timeout=20)
     return told
 
 

@@ -132,3 +132,30 @@ def test_what_was_taken_and_not_done_is_not_answered_for(api: Api, clock: Clock)
     frozen = api.get(f"/api/jobs/{job}/export")["job"]["facts"][-1]["body"]["results"]["handed"]
     assert frozen["terms"] == []
     assert frozen["done"] == ["It was measured; nothing was changed."]
+
+
+def test_a_measured_capacity_is_of_the_cells_in_it_and_a_stand_in_s_run_proves_nothing_of_a_real_pack(
+    api: Api, clock: Clock
+) -> None:
+    job = proved(api, clock)
+    counted = {
+        "kind": "capacity",
+        "source": "tester",
+        "ah": 3.6,
+        "wh": 40.0,
+        "seconds": 6000,
+        "mean_a": 2.0,
+        "end_v": 9.0,
+    }
+    run = {"kind": "load_run", "on": "stand_in", "amps": 4, "seconds": 6000, "ended_by": "pack"}
+    for body in (counted, run):
+        assert api.post(f"/api/jobs/{job}/measures", body)[0] in (200, 201)
+    tests = {t["name"]: t for t in api.get(f"/api/jobs/{job}/proof-plan")["tests"]}
+    assert tests["load_run"]["outcome"] == "not_done"
+    assert tests["capacity"]["measured"] == "3.60 Ah"
+    assert any(m["says"].startswith("Simulated") for m in api.get(f"/api/jobs/{job}")["assessment"]["measures"]["all"])
+    assert api.post(f"/api/jobs/{job}/cells-in", {"groups": [1], "by": "Nora"})[0] in (200, 201)
+    assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})[0] == 200
+    told = api.get(f"/api/jobs/{job}/export")["job"]["facts"][-1]["body"]["results"]["handed"]
+    assert told["capacity_ah"] is None
+    assert told["can"] == ["Its capacity was not measured."]

@@ -35,6 +35,7 @@ ACTS: list[tuple[str, dict[str, Any]]] = [
     ("joined", {"tap": 1, "lead": "red", "volts": 3.9}),
     ("sign_off", {"by": "Ilka"}),
     ("sign_off", {"by": "Ilka", "outcome": "scrap", "reason": "", "went": ""}),
+    ("sign_off", {"by": "Ilka", "outcome": "scrap", "reason": "swollen", "went": "to the collection"}),
     ("work", {"place": {"kind": "group", "group": 17}, "did": "resoldered", "by": "Nora"}),
     ("harvested", {"groups": [2], "type": "brown", "name": "z", "by": "Nora"}),
     ("note", {"evidence": [{"kind": "seen", "what": "swollen", "at": {"groups": [17]}}]}),

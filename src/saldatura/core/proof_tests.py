@@ -69,8 +69,17 @@ class BoardMeasure(Value):
 ProofMeasure = LoadRunMeasure | FullChargeMeasure | JointMeasure | BoardMeasure
 
 
+def is_simulated(of: object) -> bool:
+    """Whether a stand-in did a test."""
+    return getattr(of, "on", None) == "stand_in"
+
+
 def says(of: ProofMeasure) -> str:
-    """A test in a sentence."""
+    """A test in a sentence; one that a stand-in did is marked."""
+    return f"Simulated: {_says(of)}" if is_simulated(of) else _says(of)
+
+
+def _says(of: ProofMeasure) -> str:
     match of:
         case LoadRunMeasure():
             who = {"pack": "the pack's cut-off", "group": f"group {of.group}" if of.group else "a group", "temperature": "warmth", "tool": "the tool", "hand": "hand"}[of.ended_by]  # fmt: skip

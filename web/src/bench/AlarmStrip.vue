@@ -38,7 +38,7 @@ const shown = computed(() => due.value.slice(0, 3))
       <RouterLink :to="stagePath(n.job_id, 'level')"><span class="word">STILL ON?</span> Job {{ String(n.job_id).padStart(4, '0') }}<template v-if="n.group">, group {{ n.group }}</template>: {{ n.says }}</RouterLink><span class="mono">{{ clock(n.since) }}</span>
       <button v-if="looked !== n.id" type="button" @click="looked = n.id">I switched it off by hand</button>
       <template v-else>
-        <label>Seen off by <input v-model="by" maxlength="60" required autofocus /></label>
+        <label>Who saw that it is off<input v-model="by" maxlength="60" required autofocus /></label>
         <button type="submit" :disabled="busy || !by.trim()">Record that it is off</button><button type="button" class="linklike" @click="looked = null">Cancel</button>
         <span v-if="refusal" role="alert">{{ refusal.lines.map((l) => l.message).join(' ') }}</span>
       </template>
@@ -68,6 +68,13 @@ const shown = computed(() => due.value.slice(0, 3))
 .word {
   color: var(--hazard);
   letter-spacing: 0.04em;
+}
+
+label {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
 }
 
 input {

@@ -13,6 +13,7 @@ from saldatura.core.facts import BoardFact, JobFacts
 from saldatura.core.facts.block import TickFact
 from saldatura.core.measure import MeasureFact
 from saldatura.core.policy import Policy
+from saldatura.core.proof_tests import is_simulated
 from saldatura.core.prove import Proof
 from saldatura.core.run_time import Load, LoadGroup, RunTime, RunTimeRequest, run_time
 
@@ -80,7 +81,11 @@ class Case:
 
     def last(self, *kinds: type) -> tuple[MeasureFact | None, bool]:
         """The last measure of these kinds, and whether it was taken after the last act on the pack."""
-        found = [m for m in self.facts.measures if isinstance(m.measure, kinds)]
+        # What a stand-in did was done to no real pack, and proves nothing of one.
+        real = not self.facts.simulated
+        found = [
+            m for m in self.facts.measures if isinstance(m.measure, kinds) and not (real and is_simulated(m.measure))
+        ]
         return (found[-1], found[-1].id > self.since) if found else (None, False)
 
 
