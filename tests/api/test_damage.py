@@ -3,6 +3,7 @@
 import contextlib
 import random
 import secrets
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from saldatura.bench import Bench
+from saldatura.demo.scenario import build
 from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database
 from saldatura.records.soundness import told_of
@@ -109,3 +111,42 @@ def test_a_fact_that_cannot_be_read_keeps_nobody_from_the_rest_and_is_named(tmp_
         assert (exported["body"], exported["clock_s"]) == ({"unread": "{\\xff}"}, 12.5)
         assert len(api.get("/api/jobs")["jobs"]) == 2
         assert api.client.get("/api/shop/export.zip").status_code == 200
+
+
+BEYOND = {
+    "two days ahead": "2126-03-04T08:00:00+00:00",
+    "the year 9999": "9999-12-31T23:59:59+00:00",
+    "no time": "once",
+    "long ago": "0001-01-01T00:00:00+00:00",
+}
+
+
+def test_nothing_on_record_keeps_the_program_from_starting(tmp_path: Path) -> None:
+    """Every kind of fact of the demo, dated ahead, beyond all time, or with what is none; and what stands beside the facts."""
+    whole = Database(tmp_path / "whole.sqlite3")
+    build(whole)
+    whole.close()
+    with contextlib.closing(sqlite3.connect(whole.path)) as db:
+        kinds = [("fact", kind) for (kind,) in db.execute("SELECT DISTINCT kind FROM fact")]
+        triggers = [name for (name,) in db.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")]
+    beside = [("reading", ""), ("job", ""), ("cell_fact", ""), ("job_now", "")]
+    column = {"job": "opened_at", "job_now": "touched_at"}
+    for number, (table, kind) in enumerate([*kinds, *beside]):
+        path = tmp_path / f"{number}.sqlite3"
+        shutil.copyfile(whole.path, path)
+        told, when = list(BEYOND.items())[number % len(BEYOND)]
+        with sqlite3.connect(path) as db:
+            db.execute("PRAGMA ignore_check_constraints = ON")
+            for trigger in triggers:
+                db.execute(f"DROP TRIGGER {trigger}")
+            where = f"WHERE kind = '{kind}'" if kind else ""
+            db.execute(f"UPDATE {table} SET {column.get(table, 'at')} = ? {where}", (when,))
+            if number % 3 == 0 and kind:
+                db.execute(
+                    "UPDATE fact SET body = '{\"x\": 1}' WHERE id = (SELECT max(id) FROM fact WHERE kind = ?)", (kind,)
+                )
+        db.close()
+        with client_of(Bench(Database(path, serving=True))) as client:
+            for route in ("health", "waiting", "jobs"):
+                assert client.get(f"/api/{route}").status_code == 200, (table, kind, told, route)
+        path.unlink()
