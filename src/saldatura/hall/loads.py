@@ -371,10 +371,11 @@ class Loads:
         self._runs[run.job_id] = run
         try:
             complaint = run.input.on()
-            if complaint or run.input.read().doing != "held":
-                raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
+            held = run.input.read().doing == "held"
             # Whatever came between, a sign-off or a quarantine, wins.
             self._gate(run.job_id, run.new)
+            if complaint or not held:
+                raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
             if run.ended is not None:
                 raise Refused("instrument", "it was switched off again while it was being switched on")
         except LinkError as error:
