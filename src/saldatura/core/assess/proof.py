@@ -67,15 +67,16 @@ def _with_changed(proof: Proof, since: str | None) -> Proof:
     """A proof of a state that the pack is not in any more proves nothing of it: it is to be read again at rest."""
     if since is None:
         return proof
-    because = f"Since it was read: {since}. Let it rest, and read every group again."
+    said = since[0].lower() + since[1:]
+    because = f"It was read before {said}. Let it rest, begin again, and read every group."
     check = Check(name="standing", label="Of the pack as it is now", value=None, limit=None, doubt=None, unit="groups", result="not_yet", because=because)  # fmt: skip
     if proof.result == "fail":
-        return proof.model_copy(update={"checks": [*proof.checks, check], "proved": []})
-    headline = f"It was read before: {since}"
+        return proof.model_copy(update={"checks": [check, *proof.checks], "proved": []})
+    headline = f"Read it again at rest, after {said}"
     return Proof(
         result="not_yet",
         headline=headline,
-        checks=[*proof.checks, check],
+        checks=[check, *proof.checks],
         proved=[],
         not_proved=[*proof.proved, *proof.not_proved],
     )
