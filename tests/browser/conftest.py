@@ -3,9 +3,12 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, expect
 
 from running import chromium, running
+
+# What is waited for comes on a busy machine too, only later.
+expect.set_options(timeout=20_000)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -50,8 +50,8 @@ def flows(facts: JobFacts) -> list[Flow]:
         if end is None:
             found.append(Flow(run.id, run.at, run.current_a, f"{what}, which still runs", runs=facts.sign_off is None))
         else:
-            # Nobody read the group when it was over: what it read before does not hold.
-            moved = (run.group,) if end.volts is None else ()
+            # It charged in another shop, and nobody knows how it ended: what the group read before does not hold.
+            moved = (run.group,) if end.volts is None and run.id <= facts.theirs else ()
             found.append(Flow(end.id, end.at, run.current_a, what, clock_s=end.clock_s, moved=moved))
     for back in facts.by_class.get(TakenBackFact, []):
         # Called off: a key pressed by mistake charged nothing, but one that stood for minutes may have.
