@@ -179,6 +179,28 @@ def test_a_load_that_would_not_go_off_is_remembered_and_somebody_may_say_that_it
     assert shop.told()["not_off"] == []
 
 
+def test_what_somebody_saw_off_is_off_for_everybody(shop: Shop) -> None:
+    job = shop.job()
+    assert shop.run(job)[0] == 201
+    shop.stubborn("load")
+    assert shop.api.post(f"/api/jobs/{job}/load-run/off", {})[0] == 409
+    [left] = shop.told()["not_off"]
+    assert shop.api.post(f"/api/not-off/{left['id']}/seen", {"by": "Nora"}) == (200, [])
+    assert (shop.told()["driving"], shop.told()["ringing"]) == ([], [])
+    assert shop.api.post(f"/api/jobs/{job}/load-run/off", {})[0] == 200
+    shop.well()
+    shop.load.on_ = False
+    job = shop.job()
+    assert shop.charge(job)[0] == 201
+    shop.stubborn("supply")
+    run = shop.api.get(f"/api/jobs/{job}")["facts"]["charges"][0]["id"]
+    assert shop.api.post(f"/api/jobs/{job}/charges/{run}/off", {})[0] == 409
+    [left] = shop.told()["not_off"]
+    assert shop.api.post(f"/api/not-off/{left['id']}/seen", {"by": "Nora"}) == (200, [])
+    stopped = shop.api.get(f"/api/jobs/{job}")["facts"]["charges"][0]["stopped"]
+    assert (stopped["off"], stopped["says"]) == (True, "Nora saw that it is off.")
+
+
 @pytest.mark.parametrize("act", ["quarantine", "end", "take_back"])
 def test_a_held_an_ended_and_a_taken_back_charge_are_off_or_ring(shop: Shop, act: str) -> None:
     job = shop.job()

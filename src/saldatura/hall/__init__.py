@@ -144,7 +144,13 @@ class Hall:
 
     def ringing(self) -> list[Ringing]:
         """What rings over all jobs of what the program drives."""
-        return [*self.outputs.ringing(), *self.board.ringing(lambda job: self.bench.facts(job).intake.pack_name)]
+        return [*self.outputs.ringing(), *self.board.ringing(self._pack_name)]
+
+    def _pack_name(self, job_id: int) -> str:
+        try:
+            return self.bench.facts(job_id).intake.pack_name
+        except Exception:  # a job that cannot be read keeps nothing from ringing
+            return f"job {job_id:04d}"
 
     def _link_at(self, switch: Switch) -> Link:
         return next((w.link for w in self.shop.every() if w.link.address == switch.address), None) or Link(
@@ -156,12 +162,16 @@ class Hall:
         run = next((run for run in facts.charges if run.id == switch.charge_id), None)
         return switch.drives == "output" and run is not None and self.outputs.goes_on(facts, run)
 
-    def _confirmed(self, switch: Switch) -> None:
+    def _confirmed(self, switch: Switch, by: str) -> None:
         """What the last program left on is off: kept with its charge, where that has not ended."""
         if switch.charge_id is None:
             return
         with contextlib.suppress(gates.Refused, Impossible):
-            says = "It was on, or not known to be off, when the program came back; it answers and is off."
+            says = (
+                f"{by} saw that it is off."
+                if by
+                else "It was on, or not known to be off, when the program came back; it answers and is off."
+            )
             self.bench.add(switch.job_id, NewStop(charge=switch.charge_id, why="ended", says=says, off=True))
 
     def anything(self, job_id: int) -> bool:

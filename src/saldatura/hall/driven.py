@@ -118,10 +118,11 @@ class Driven:
         self._wake.set()
         return off
 
-    def _confirmed(self) -> None:
+    def _confirmed(self, by: str) -> None:
         self.off = True
         if self.stopped is not None:
-            self._record(Stop(why=self.stopped.why, says="It answers again and is off."))
+            says = f"{by} saw that it is off." if by else "It answers again and is off."
+            self._record(Stop(why=self.stopped.why, says=says))
 
     def leave(self) -> None:
         """Stop minding it; its output stays as it is."""

@@ -131,7 +131,7 @@ class LoadRun:
         self._wake.set()
         return off
 
-    def _confirmed(self) -> None:
+    def _confirmed(self, _by: str) -> None:
         self.off = True
         self._record()
 

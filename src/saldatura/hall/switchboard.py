@@ -44,6 +44,7 @@ class _On:
     wanted_off: bool = False
     number: int = 0
     tell_off: Callable[[], None] = lambda: None
+    confirmed: Callable[[str], None] = lambda _by: None
     ended: threading.Event = field(default_factory=threading.Event)
 
 
@@ -126,22 +127,24 @@ class Switchboard:
             held.ended.set()
             self._quietly(held, "off", by)
 
-    def want_off(self, switch: Switch, output: Off, kept: bool, confirmed: Callable[[], None]) -> None:
-        """It did not say that it is off: remembered, rung, and told again until it does; then `confirmed` is called."""
+    def want_off(self, switch: Switch, output: Off, kept: bool, confirmed: Callable[[str], None]) -> None:
+        """It did not say that it is off: remembered, rung, and told again until it does. `confirmed` is called then, with the name of who
+        saw it where it never says so itself.
+        """
 
         def tell_off() -> None:
             output.off()
             if self._closed.is_set():
                 return
             self.is_off(output.link)
-            confirmed()
+            confirmed("")
             self._tell(switch)
 
         with self._lock:
             held = self._on.setdefault(_key(output.link), _On(switch, kept, self.bench.now()))
             if held.wanted_off:
                 return
-            held.wanted_off, held.tell_off = True, tell_off
+            held.wanted_off, held.tell_off, held.confirmed = True, tell_off, confirmed
         self._quietly(held, "off_wanted")
         self._tell(switch)
         thread = threading.Thread(target=self._told, args=(held,), name=f"off-{switch.name[:40]}", daemon=True)
@@ -212,12 +215,16 @@ class Switchboard:
             return False
         held.ended.set()
         self._quietly(held, "off", by)
+        try:
+            held.confirmed(by)
+        except Exception:  # that somebody saw it stands
+            log.exception("that %s is off could not be recorded", held.switch.name)
         self._tell(held.switch)
         return True
 
     # --- coming and going
 
-    def wake(self, link_at: Callable[[Switch], Link], goes_on: Callable[[Switch], bool], confirmed: Callable[[Switch], None]) -> None:  # fmt: skip
+    def wake(self, link_at: Callable[[Switch], Link], goes_on: Callable[[Switch], bool], confirmed: Callable[[Switch, str], None]) -> None:  # fmt: skip
         """What the last program left on or wanted off is told off until it confirms, but for what `goes_on`."""
         self._closed.clear()
         for left in switched.standing(self.bench.db.read()):
@@ -229,7 +236,7 @@ class Switchboard:
                 log.exception("whether %s goes on cannot be told", switch.name)
             link = link_at(switch)
             output: Off = LoadInput(link) if switch.drives == "load" else ScpiOutput(link)
-            self.want_off(switch, output, True, lambda switch=switch: confirmed(switch))  # type: ignore[misc]
+            self.want_off(switch, output, True, lambda by, switch=switch: confirmed(switch, by))  # type: ignore[misc]
 
     def close(self) -> None:
         """The program ends: what did not confirm stays on record."""
