@@ -64,3 +64,6 @@ def test_the_shop_s_tables_hold_no_formula(api: Api) -> None:
         rows = list(csv.DictReader(io.StringIO(archive.read("jobs.csv").decode())))
     assert rows[0]["customer"] == "'=HYPERLINK(1)"
     assert "\u202e" not in rows[0]["pack_name"]
+    document = api.client.get("/api/jobs/1/export")
+    assert "\u202e" not in document.text
+    assert document.json()["job"]["facts"][0]["body"]["pack_name"] == UNSEEN.replace("\x00", "")

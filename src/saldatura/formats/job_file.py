@@ -26,6 +26,7 @@ from saldatura.core.gates import Refused
 from saldatura.core.quantities import When
 from saldatura.formats import job_file_before
 from saldatura.formats.photo import PhotoError, check_photo
+from saldatura.formats.plain import in_json
 
 FORMAT = "saldatura-job"
 VERSION = 3
@@ -96,7 +97,7 @@ def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -
 def streamed(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -> Iterator[bytes]:
     """The same document as `write` gives, as bytes of JSON, a photo at a time: none of it waits in memory for whoever reads slowly."""
     head = _document(_job(facts), at, {}, []).model_dump(mode="json", exclude={"photos", "missing"})
-    yield json.dumps(head, ensure_ascii=False)[:-1].encode() + b', "photos": {'
+    yield in_json(json.dumps(head, ensure_ascii=False))[:-1].encode() + b', "photos": {'
     missing, first = list[str](), True
     for sha256 in dict.fromkeys(kept.sha256 for kept in facts.photos):
         jpeg = photo(sha256)

@@ -32,3 +32,11 @@ def cell(value: object) -> object:
 def read_cell(text: str) -> str:
     """A cell as it was before `cell` marked it."""
     return text[1:] if text[:1] == _TEXT and text[1:2] in _BEGINS else text
+
+
+_ESCAPED = {ord(sign): f"\\u{ord(sign):04x}" for sign in _TURN} | {code: f"\\u{code:04x}" for code in range(0x7F, 0xA0)}
+
+
+def in_json(text: str) -> str:
+    """A JSON text with what cannot be seen escaped: it says the same, and is seen for what it is."""
+    return text.translate(_ESCAPED)

@@ -18,7 +18,7 @@ from saldatura.core.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, 
 from saldatura.core.facts.shop import ShopFacts
 from saldatura.core.quantities import span_of
 from saldatura.core.standing import standing_of
-from saldatura.formats.plain import cell
+from saldatura.formats.plain import cell, in_json
 
 log = logging.getLogger("saldatura")
 
@@ -169,7 +169,7 @@ def write(
 
 
 def _line(value: JsonLine) -> bytes:
-    return json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
+    return in_json(json.dumps(value, ensure_ascii=False, separators=(",", ":"))).encode() + b"\n"
 
 
 def _job(of: JobFacts) -> list[object]:
