@@ -11,6 +11,8 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import IO, Any
 
+from pydantic import ValidationError
+
 from saldatura import __version__
 from saldatura.cell_bench import CellBench
 from saldatura.core import gates
@@ -345,7 +347,7 @@ class Bench:
         """What the papers of a job are made from, frozen as it is signed."""
         found: dict[str, Any] = {"handed": self._handed(signed).model_dump(mode="json")}
         # A pack that no plan can be made of, as one out of scope, is signed without.
-        with suppress(Impossible):
+        with suppress(Impossible, ValidationError):
             found["plan"] = self._plan(signed).model_dump(mode="json")
         return found
 

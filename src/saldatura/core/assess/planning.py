@@ -121,7 +121,7 @@ def plan_request(
     load = told.need.load_a if told.need.load_a is not None else facts.intake.pack.load_a
     return PlanRequest(
         pack=judged_pack(facts),
-        causes=causes_of(judged),
+        causes=[c for c in causes_of(judged) if all(group <= facts.intake.pack.series for group in c.at.groups)],
         groups=groups,
         need=told.need.model_copy(update={"load_a": load}),
         prices=prices,
