@@ -13,6 +13,7 @@ import httpx
 import numpy as np
 from PIL import Image
 
+from bench.floods import large as large_ones
 from bench.measure import Figure
 from running import started
 
@@ -151,7 +152,7 @@ def flood(url: str, pid: int) -> dict[str, str]:
     program, other, _ = started("serve", data=Path(f"/tmp/flooded-{secrets.token_hex(4)}.sqlite3"))
     try:
         with httpx.Client(base_url=url, timeout=60) as client:
-            told |= large(url, client, _job(client), other)
+            told |= large_ones(url, client, _job(client), other)
         told["memory of the shop that the job came into"] = f"{weighs_mb(program.pid):.0f} MB"
     finally:
         program.terminate()
