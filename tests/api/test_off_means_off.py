@@ -394,6 +394,28 @@ def test_what_comes_between_the_word_and_the_answer_wins(shop: Shop, between: st
         assert not any([shop.supply.output, shop.load.on_])
 
 
+@pytest.mark.parametrize("first", ["supply", "load"])
+def test_one_that_was_off_before_the_word_and_is_deaf_after_it_is_not_taken_for_off(shop: Shop, first: str) -> None:
+    job = shop.job()
+    hear = shop.plain[first]
+
+    def handle(line: str) -> str | None:
+        said = hear(line)
+        if " ON" in line.upper():
+            # Held before the word came through, when it said that it was off; now it hears nothing more.
+            shop.deaf(first)
+            of = shop.hall.outputs._driven if first == "supply" else shop.hall.loads._runs
+            for one in of.values():
+                one.off = True
+        return said
+
+    shop.instruments[first].handle = handle  # type: ignore[method-assign]
+    assert (shop.charge(job) if first == "supply" else shop.run(job))[0] == 409
+    assert [n["name"] for n in shop.told()["not_off"]] == [f"the {first}"]
+    shop.well()
+    until(lambda: not shop.supply.output and not shop.load.on_)
+
+
 def test_one_channel_is_given_to_one_job_however_many_ask(shop: Shop) -> None:
     jobs = [shop.job() for _ in range(6)]
     answers: list[int] = []

@@ -102,13 +102,14 @@ class Driven:
         """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
         with self._lock:
             was_off, first = self.off, self.stopped is None
+            # What it said before is not what it says now: it may have been told to go on between.
+            off = False
             try:
                 self.output.off()
-                self.off = True
+                off = True
             except LinkError:
                 pass
-            self.stopped = self.stopped or stop
-            off = self.off
+            self.off, self.stopped = off, self.stopped or stop
         if off:
             self.board.is_off(self.output.link)
         else:

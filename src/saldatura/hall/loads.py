@@ -116,13 +116,14 @@ class LoadRun:
     def stop(self, by: EndedBy | Literal["lost"], says: str) -> bool:
         """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
         with self._lock:
+            # What it said before is not what it says now: it may have been told to go on between.
+            off = False
             try:
                 self.input.off()
-                self.off = True
+                off = True
             except LinkError:
                 pass
-            self.ended = self.ended or _Ended(by, says)
-            off = self.off
+            self.off, self.ended = off, self.ended or _Ended(by, says)
         if off:
             self.board.is_off(self.input.link)
         else:

@@ -169,7 +169,7 @@ class Outputs:
             held = [d for d in self._driven.values() if d.job_id == job_id]
         runs = {run.id for run in self.bench.facts(job_id).charges if run.end is None}
         for driven in held:
-            if not (but_running and driven.run.id in runs):
+            if not driven.off and not (but_running and driven.run.id in runs):
                 driven.stop(Stop(why="by_hand", says="Off, as the job asks."))
             if driven.off and driven.run.id not in runs:
                 with self._lock:
