@@ -74,6 +74,9 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     best = page.locator(".row.best")
     expect(best).to_contain_text("Donor cells in group 2")
     expect(page.get_by_text("Ruled out, and why")).to_be_visible()
+    # What was kept stands as it was typed: a field rewritten while a hand is in it loses what was selected there.
+    expect(page.get_by_text("keeping", exact=True)).to_have_count(0)
+    expect(page.get_by_role("textbox", name="New original")).to_have_value("110,5")
     page.get_by_role("textbox", name="New original").fill("0,5")
     # While it is typed the order changes; nothing is recorded before the field is left.
     expect(best).to_contain_text("A new original")
@@ -88,6 +91,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     expect(page.locator(".group")).to_contain_text(re.compile(r"Group 2: \d\.\d\d Ah"))
     names = page.locator(".group .mono").inner_text().split(", ")
     assert len(names) == 2
+    expect(page.get_by_role("textbox", name="New original")).to_have_value("110,5")
     page.get_by_label("Put by by").fill("Ilka")
     page.get_by_role("button", name="Put them by for this job").click()
     expect(page.get_by_role("link", name=names[0], exact=True)).to_be_visible()

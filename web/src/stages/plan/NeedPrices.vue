@@ -43,10 +43,17 @@ let again = false
 // The last fact that this form knows of: what another window told since is not written over.
 let known = 0
 
+/** A value as its field holds it: as it was typed where that is the same number, for a field rewritten under a hand loses what is selected in it. */
+function written(key: Key, value: number | null | undefined): string {
+  if (value === null || value === undefined || (value === 0 && (key === 'small_parts' || key === 'disposal'))) return ''
+  const typed = text.value[key] ?? ''
+  return parseNumber(typed) === value ? typed : String(value)
+}
+
 function show(plan: JobPlan) {
   known = job.value.facts.last_id
   const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
-  text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, said[key] === null || said[key] === undefined || (said[key] === 0 && (key === 'small_parts' || key === 'disposal')) ? '' : String(said[key])]))
+  text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, written(key, said[key])]))
   lacks.value = [...plan.told.copy_lacks]
   size.value = plan.told.cell_size
   adjustable.value = plan.need.charger_adjustable
