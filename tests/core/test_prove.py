@@ -4,6 +4,8 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.prove import Proof, ProveRequest, prove
@@ -61,14 +63,67 @@ def test_doubt_makes_not_yet_and_never_a_pass() -> None:
     assert result(proved([4.1, 4.1, 3.6, 4.1], meter=tenths), "spread") != "pass"
 
 
-@pytest.mark.parametrize(
-    ("chemistry", "volts"), [("lfp", [3.28, 3.30, 3.32, 3.30]), ("nimh", [1.30, 1.31, 1.30, 1.30])]
-)
-def test_where_voltage_cannot_tell_nothing_is_proved_by_it(chemistry: str, volts: list[float]) -> None:
-    found = proved(volts, pack={"chemistry": chemistry, "series": 4, "rated_ah": 4.0})
+def test_where_a_plateau_hides_the_charge_nothing_is_proved_by_voltage() -> None:
+    found = proved([3.28, 3.30, 3.32, 3.30], pack={"chemistry": "lfp", "series": 4, "rated_ah": 4.0})
     assert found.result == "not_yet"
+    assert next(c for c in found.checks if c.name == "spread").hidden
     assert any("capacity" in left for left in found.not_proved)
     assert not any("same charge" in said for said in found.proved)
+
+
+def test_nickel_passes_on_what_rest_shows_and_its_charge_stays_open() -> None:
+    pack = {"chemistry": "nimh", "series": 4, "rated_ah": 2.0}
+    found = proved([1.30, 1.31, 1.30, 1.30], pack=pack)
+    assert found.result == "pass"
+    assert any(left.startswith("charge:") for left in found.not_proved)
+    assert not any("same charge" in said for said in found.proved)
+    assert result(proved([1.30, 1.30, 1.30, 1.15], pack=pack), "spread") == "fail"
+    assert result(proved([1.30, 1.30, 1.30, 1.80], pack=pack), "window") == "fail"
+
+
+def test_more_than_full_by_a_common_meter_is_not_yet_inside() -> None:
+    common = {"percent": 0.5, "digits": 2, "resolution_v": 0.01}
+    assert result(proved([4.20] * 4, meter=common), "window") == "pass"
+    assert result(proved([4.23] * 4, meter=common), "window") == "not_yet"
+
+
+# Of every chemistry of lithium: charges drawn, volts read off the published curves, and what the charges say held against the answer.
+PUBLISHED = {
+    "nmc": ("nmc811_chen2020", "nmc532_mohtat2020"),
+    "nca": ("nca_kim2011",),
+    "lco": ("lco_ramadass2004",),
+    "lfp": ("lfp_prada2013",),
+}
+
+
+@given(
+    chemistry=st.sampled_from(sorted(PUBLISHED)),
+    body=st.floats(0.03, 1.0),
+    other=st.floats(0.0, 1.0),
+    which=st.integers(0, 1),
+    seed=st.integers(0, 2**20),
+)
+def test_what_lies_apart_in_charge_never_passes_and_what_is_level_never_fails(
+    chemistry: str, body: float, other: float, which: int, seed: int
+) -> None:
+    names = PUBLISHED[chemistry]
+    socs, ocv = published(names[which % len(names)])
+    noise = np.random.default_rng(seed).normal(0, 0.0005, 4)
+    truth = [body, body, body, other]
+    volts = [round(float(np.interp(s, socs, ocv) + n), 3) for s, n in zip(truth, noise, strict=True)]
+    exact = {"percent": 0.02, "digits": 1, "resolution_v": 0.001}
+    found = next(
+        c
+        for c in proved(
+            volts, meter=exact, pack={"chemistry": chemistry, "series": 4, "rated_ah": 4.0}, rest_s=1e6
+        ).checks
+        if c.name == "spread"
+    )
+    apart = abs(other - body)
+    if apart > 0.11 and max(volts) - min(volts) > 0.01:
+        assert found.result != "pass", (volts, found)
+    if apart < 0.02:
+        assert found.result != "fail" or max(volts) - min(volts) > 0.15, (volts, found)
 
 
 def test_missing_readings_are_not_yet_and_say_which() -> None:

@@ -223,6 +223,16 @@ class Curve:
         least = np.clip(np.interp(low_v, self.rising_v, self.soc), 0.0, 1.0)
         return least, np.clip(np.interp(high_v, self.falling_v, self.soc), 0.0, 1.0)
 
+    def charge_range(self, rest_v: float) -> tuple[float, float]:
+        """The least and the greatest charge that a rest voltage allows, as shares, not clipped: below the curve's foot under 0, above full over 1."""
+        over = max(rest_v - float(self.ocv_v[-1]), 0.0) / self.end_slope_v
+        least, most = np.interp(rest_v, self.rising_v, self.soc), np.interp(rest_v, self.falling_v, self.soc)
+        return float(least) + over, float(most) + over
+
+    def charge_at(self, rest_v: float) -> float:
+        """The middle of `charge_range`."""
+        return sum(self.charge_range(rest_v)) / 2
+
     def soc_at(self, rest_v: float) -> float:
         """The middle of what a rest voltage allows."""
         return sum(self.soc_range(rest_v, rest_v)) / 2

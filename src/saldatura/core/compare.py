@@ -8,15 +8,18 @@ turned into charge on the OCV curve. It is therefore only relative to the siblin
 import math
 from collections.abc import Sequence
 from statistics import median
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
 from saldatura.core.chemistry import FLAT_V, WINDOWS, curves_for, middle_curve
+from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY, Policy
-from saldatura.core.quantities import CellVolts, GroupNumber, Meter, Pack, Value, groups_words
+from saldatura.core.quantities import MAX_SERIES, CellVolts, GroupNumber, Meter, Pack, Value, groups_words
 from saldatura.core.reconcile.noise import reading_sigma_v
 from saldatura.core.robust import ODD_Z, robust_z
+from saldatura.core.spread import charge_between, has_plateau
+from saldatura.core.wording import counted, ohms_small
 
 Condition = Literal["rest", "load", "charging", "moved"]
 
@@ -31,6 +34,10 @@ SIGMA_UNKNOWN_V = reading_sigma_v(Meter())
 LEAST_SIGMA_V = 1e-3
 # So far above the end of work the curve falls off: there the voltage itself is the evidence, and no charge follows from it.
 KNEE_V = 0.2
+# Temperature moves all rest voltages of a pack by no more than so much (some 0.3 mV/K over a cold night), V.
+SHARED_V = 0.015
+# A share of charge that shows even on a plateau, meter and curve against it: no cell's own loss between two sets.
+LEAST_SHOWN = 0.05
 # A loss of charge in a day smaller than this share is any cell's own.
 LEAST_LEAK_SHARE = 5e-4
 
@@ -46,11 +53,11 @@ class CompareRequest(Value):
     """Two sets. Currents are of the string, charging positive, 0 at rest. `days` lie between them."""
 
     pack: Pack
-    then: Annotated[list[SetGroup], Field(min_length=1, max_length=40)]
-    now: Annotated[list[SetGroup], Field(min_length=1, max_length=40)]
+    then: Annotated[list[SetGroup], Field(min_length=1, max_length=MAX_SERIES)]
+    now: Annotated[list[SetGroup], Field(min_length=1, max_length=MAX_SERIES)]
     then_a: Annotated[float, Field(ge=-10_000, le=10_000)] = 0.0
     now_a: Annotated[float, Field(ge=-10_000, le=10_000)] = 0.0
-    days: Annotated[float, Field(ge=-10_000, le=10_000)] = 0.0
+    days: Annotated[float, Field(ge=0, le=10_000)] = 0.0
 
 
 class ComparedGroup(Value):
@@ -71,22 +78,29 @@ class ComparedGroup(Value):
 
 
 class Comparison(Value):
-    """What two sets tell together."""
+    """What two sets tell together. `shared_mah_day`: what every group lost a day, where that is more than meter and temperature explain."""
 
     kind: Literal["resistance", "leak", "moved"]
     groups: list[ComparedGroup]
     usual_ohm: float | None
     says: list[str]
+    shared_mah_day: float | None = None
 
 
 def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Comparison:
-    """Compare two sets. Never fails: what cannot be told is said."""
-    series = min(len(request.then), len(request.now), request.pack.series)
+    """Compare two sets: what cannot be told is said. Raises Impossible for sets that are not of this pack's groups."""
+    series = request.pack.series
+    for field, of in (("then", request.then), ("now", request.now)):
+        if len(of) != series:
+            raise Impossible(
+                field,
+                f"{counted(len(of), 'group')} given, but the pack has {series} in series; give one entry a group, without volts where it was not read",
+            )
     rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]
     step_a = request.now_a - request.then_a
     if abs(step_a) > 1e-6:
         return _resistance(request, rows, step_a)
-    if request.then_a == 0 and abs(request.days) >= LEAST_DAYS:
+    if request.then_a == 0 and request.days >= LEAST_DAYS:
         return _leak(request, rows, policy)
     says = ["Both sets are of the same current."]
     if request.then_a == 0:
@@ -120,15 +134,22 @@ def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: floa
     usual: float = median(known)
     scored = _scored(found, [g.ohm for g in found], [g.sigma_ohm or 0.0 for g in found])
     judged = [g.model_copy(update={"odd": (g.z or 0) > ODD_Z and (g.ohm or 0) > ODD_SHARE * usual}) for g in scored]
-    says = [f"A group has {usual * 1000:.0f} mΩ, the median."]
+    if usual <= 0:
+        return Comparison(
+            kind="resistance",
+            groups=found,
+            usual_ohm=None,
+            says=[
+                "The groups rose under load: the sets or the sign of the current are exchanged. No resistance follows from that."
+            ],
+        )
+    says = [f"The median group has {ohms_small(usual)}."]
     says += [
-        f"Group {g.group} has {g.ohm * 1000:.0f} mΩ, {g.ohm / usual:.1f} times as much: a weak cell or a bad joint. At once under load it is the joint, growing with time the cell."
+        f"Group {g.group} has {ohms_small(g.ohm)}, {g.ohm / usual:.1f} times as much: a weak cell or a bad joint. At once under load it is the joint, growing with time the cell."
         for g in judged
         if g.odd and g.ohm is not None
     ]
-    if usual <= 0:
-        says.append("The groups rose under load: the sets or the sign of the current are exchanged.")
-    elif not any(g.odd for g in judged):
+    if not any(g.odd for g in judged):
         far = max(judged, key=lambda g: g.z or 0.0)
         says.append(
             "No group drops out of line with its siblings."
@@ -155,47 +176,68 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup], policy: Policy) ->
             says=[*(_fell(row, row.moved_v or 0.0, "") for row in alone), *says],
         )
     drift, against = _drift(request, rows, median(moves))
-    flat = [
-        row.group
-        for row in rows
-        if row not in fallen and row.then_v is not None and _slope(request.pack, row.then_v) < FLAT_V
-    ]
-    found, values, sigmas = [], list[float | None](), list[float]()
+    shared = _shared(request, rows, drift)
+    found, values, sigmas, flat, sure = [], list[float | None](), list[float](), list[int](), set[int]()
     for k, row in enumerate(rows):
         rose = row.moved_v is not None and row.moved_v - drift > max(CHARGED_V, 6 * _sigma(request, k))
-        if row.moved_v is None or rose or row in fallen or row.group in flat:
+        told = None if row.moved_v is None or rose or row in fallen else _leaked(request, k, row, drift)
+        if told is None:
+            if row.moved_v is not None and not rose and row not in fallen:
+                flat.append(row.group)
             found.append(row)
             values.append(None)
             sigmas.append(0.0)
             continue
-        told, sigma = _leaked(request, k, row, drift)
-        found.append(row.model_copy(update={"leak_mah_day": told, "sigma_mah_day": sigma, "leak_ua": told / 24 * 1000}))
-        values.append(told)
-        sigmas.append(sigma)
+        if told.sure:
+            sure.add(row.group)
+        found.append(
+            row.model_copy(
+                update={"leak_mah_day": told.mah_day, "sigma_mah_day": told.sigma, "leak_ua": told.mah_day / 24 * 1000}
+            )
+        )
+        values.append(told.mah_day)
+        sigmas.append(told.sigma)
     down = {row.group for row in fallen if drift - (row.moved_v or 0.0) > _fall_v(request, row.group - 1, policy)}
+    floor_mah = LEAST_LEAK_SHARE * request.pack.rated_ah * 1000
     scored = [
         g.model_copy(
             update={
                 "odd": g.group in down
+                or g.group in sure
                 or (
                     ((g.z or 0) > ODD_Z or g.group in against)
-                    and (g.leak_mah_day or 0)
-                    > 2 * (g.sigma_mah_day or 0) + LEAST_LEAK_SHARE * request.pack.rated_ah * 1000
+                    and (g.leak_mah_day or 0) > 2 * (g.sigma_mah_day or 0) + floor_mah
                 )
             }
         )
         for g in _scored(found, values, sigmas)
     ]
-    return Comparison(
-        kind="leak", groups=scored, usual_ohm=None, says=_leak_says(request, scored, sigmas, drift, against, flat)
+    says = _leak_says(request, scored, sigmas, drift, against, flat)
+    if shared is not None:
+        says.insert(0, _shared_says(drift, request.days, shared))
+    return Comparison(kind="leak", groups=scored, usual_ohm=None, says=says, shared_mah_day=shared)
+
+
+def _shared(request: CompareRequest, rows: list[ComparedGroup], drift: float) -> float | None:
+    """What every group lost, mAh a day, where the common fall is more than temperature and meter explain; None where it is not."""
+    if -drift <= SHARED_V + 2 * median(_sigma(request, k) for k in range(len(rows))):
+        return None
+    at = median(row.then_v for row in rows if row.moved_v is not None and row.then_v is not None)
+    lost = [c.charge_at(at) - c.charge_at(at + drift) for c in curves_for(request.pack.chemistry)]
+    return max(sum(lost) / len(lost), 0.0) * request.pack.rated_ah * 1000 / request.days
+
+
+def _shared_says(drift: float, days: float, shared: float) -> str:
+    """The sentence for a fall that all groups share."""
+    return (
+        f"All groups fell by {abs(drift) * 1000:.0f} mV in {counted(days, 'day')}: more than temperature and meter explain. About {shared:.0f} mAh a day "
+        f"({shared / 24:.2g} mA) leaves the whole string: the board or something joined to it draws, or every cell discharges itself. Take the board's plug off, rest, read again."
     )
 
 
 def _fall_v(request: CompareRequest, k: int, policy: Policy) -> float:
     """How far a group near empty may fall below its siblings between the two sets, meter included."""
-    return policy.hold_fall_v * max(abs(request.days), 1.0) + 2 * _sigma(request, k) * (
-        request.then[k].sigma_v is not None
-    )
+    return policy.hold_fall_v * max(request.days, 1.0) + 2 * _sigma(request, k) * (request.then[k].sigma_v is not None)
 
 
 def _fell(row: ComparedGroup, by_v: float, more: str = " more than its siblings") -> str:
@@ -220,19 +262,34 @@ def _drift(request: CompareRequest, rows: list[ComparedGroup], usual: float) -> 
     }
 
 
-def _leaked(request: CompareRequest, k: int, row: ComparedGroup, drift: float) -> tuple[float, float]:
-    """(mAh a day, its standard uncertainty) that a group lost beyond `drift`."""
+class _Leak(NamedTuple):
+    """What a group lost, mAh a day with its standard uncertainty; `sure`: more than the shop counts as level, under every curve and with the meter against it."""
+
+    mah_day: float
+    sigma: float
+    sure: bool
+
+
+def _leaked(request: CompareRequest, k: int, row: ComparedGroup, drift: float) -> _Leak | None:
+    """What a group lost beyond `drift`; None where the curve hides it."""
     assert row.then_v is not None
     assert row.now_v is not None
-    mah_day = request.pack.rated_ah * 1000 / abs(request.days)
+    now_v, mah_day = row.now_v - drift, request.pack.rated_ah * 1000 / request.days
+    if now_v < row.then_v:
+        each_v = 2 * _sigma(request, k) / math.sqrt(2)
+        least, most = charge_between(request.pack.chemistry, now_v, row.then_v, each_v)
+    else:
+        least, most = 0.0, 0.0
+    slope = _slope(request.pack, row.then_v)
+    if slope < FLAT_V and least <= LEAST_SHOWN:
+        return None
     # By the charge at both voltages and not by the slope between them: a leak of days goes round the curve's bends.
-    told = [
-        (curve.soc_at(row.then_v) - curve.soc_at(row.now_v - drift)) * mah_day
-        for curve in curves_for(request.pack.chemistry)
-    ]
-    # Which curve holds is not known; half of what they differ by stands for it.
-    slope = max(_slope(request.pack, row.then_v), FLAT_V)
-    return sum(told) / len(told), math.hypot(_sigma(request, k) / slope * mah_day, (max(told) - min(told)) / 2)
+    told = [(c.soc_at(row.then_v) - c.soc_at(now_v)) * mah_day for c in curves_for(request.pack.chemistry)]
+    # Which curve holds is not known; half of what they differ by stands for it. On a plateau the ends of the range do.
+    sigma = math.hypot(_sigma(request, k) / max(slope, FLAT_V) * mah_day, (max(told) - min(told)) / 2)
+    if slope < FLAT_V:
+        sigma = max(sigma, (most - least) / 4 * mah_day)
+    return _Leak(sum(told) / len(told), sigma, least > LEAST_SHOWN and has_plateau(request.pack.chemistry))
 
 
 def _leak_says(
@@ -248,6 +305,8 @@ def _leak_says(
             f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are held against those that "
             f"hold best ({drift * 1000:+.0f} mV)."
         ]
+    elif -drift > SHARED_V + 2 * median(_sigma(request, k) for k in range(len(groups))):
+        says = []
     else:
         says = [
             f"All groups together moved {drift * 1000:+.0f} mV, which temperature, meter and all of them share; only what is left counts."

@@ -2,20 +2,19 @@
 
 import math
 from collections.abc import Iterator
-from statistics import median
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from saldatura.core.cell import rest_error_v, rest_needed_s, usual_resistance_ohm
-from saldatura.core.chemistry import WINDOWS, is_flat
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.hazard import in_scope
 from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for
 from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.noise import gain_sigma
-from saldatura.core.spread import spread_limit
+from saldatura.core.spread import charge_shown, has_plateau, pair_limit_v
 
 Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum", "standing"]
@@ -36,7 +35,9 @@ class ProveRequest(Value):
 
 
 class Check(Value):
-    """One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so."""
+    """One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so. `hidden`: what it asks for
+    does not show in voltages at rest.
+    """
 
     name: CheckName
     label: str
@@ -46,6 +47,7 @@ class Check(Value):
     unit: Literal["V", "s", "groups"]
     result: Result
     because: str
+    hidden: bool = False
 
 
 class Proof(Value):
@@ -83,8 +85,8 @@ def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy) -> Proof
         result=result,
         headline=headline,
         checks=checks,
-        proved=[PROVES[c.name] for c in checks if c.result == "pass"],
-        not_proved=_not_proved(request, checks, solved),
+        proved=[_shows(request, c.name) for c in checks if c.result == "pass"],
+        not_proved=_not_proved(request, checks),
     )
 
 
@@ -98,10 +100,22 @@ PROVES: dict[CheckName, str] = {
 }
 
 
-def _not_proved(request: ProveRequest, checks: list[Check], solved: Reconciled) -> list[str]:
+NICKEL_SPREAD = "no cell stands out from the others at rest"
+
+
+def _shows(request: ProveRequest, name: CheckName) -> str:
+    nickel = WINDOWS[request.pack.chemistry].family == "nickel"
+    return NICKEL_SPREAD if nickel and name == "spread" else PROVES[name]
+
+
+def _not_proved(request: ProveRequest, checks: list[Check]) -> list[str]:
     """What voltages at rest leave open, and the test that would show it."""
-    left = [f"that {PROVES[c.name]}" for c in checks if c.result != "pass"]
-    if _says_nothing(request, solved):
+    left = [f"that {_shows(request, c.name)}" for c in checks if c.result != "pass"]
+    if WINDOWS[request.pack.chemistry].family == "nickel":
+        left.append(
+            "charge: rest voltage does not show it in nickel; a counted discharge, and the groups read under load, do"
+        )
+    elif any(c.name == "spread" and c.hidden for c in checks):
         left.append(
             "level charge: the groups read at the end of a charge, where the curve is steep, or a capacity test of each group"
         )
@@ -111,14 +125,6 @@ def _not_proved(request: ProveRequest, checks: list[Check], solved: Reconciled) 
         "cells and joints under load: a load step",
         f"{NO_LEAK}: the same groups read again after a day",
     ]
-
-
-def _says_nothing(request: ProveRequest, solved: Reconciled) -> bool:
-    """Whether rest voltages of this chemistry, where these groups hang, tell no charge."""
-    if WINDOWS[request.pack.chemistry].family == "nickel":
-        return True
-    volts = [g.volts for g in solved.groups if g.volts is not None]
-    return bool(volts) and is_flat(request.pack.chemistry, median(volts))
 
 
 def _checks(request: ProveRequest, solved: Reconciled, policy: Policy) -> Iterator[Check]:
@@ -196,8 +202,8 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
             name="spread", label="Spread at rest", value=None, limit=None, doubt=None, unit="V", result="not_yet",
             because="The spread is known once every group is read.",
         )  # fmt: skip
-    value = max(volts) - min(volts)
-    limit = spread_limit(request.pack.chemistry, median(volts), 0.0, policy)
+    value, chemistry = max(volts) - min(volts), request.pack.chemistry
+    limit = pair_limit_v(chemistry, min(volts), max(volts), policy)
     gain = gain_sigma(request.meter)
     apart = [math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 0.0)) for g in solved.groups]
     settling = 0.0
@@ -206,52 +212,64 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     # The doubt of a difference of two groups, the shared gain apart; one group has nothing to differ from.
     doubt = 2 * math.sqrt(2) * max(apart) + settling if len(volts) > 1 else 0.0
     lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
-    between = f"{value * 1000:.0f} mV between highest and lowest, {limit.limit_v * 1000:.0f} mV allowed here"
-    result: Result = (
-        "pass" if value + doubt <= limit.limit_v else "fail" if value - doubt > limit.limit_v else "not_yet"
-    )
-    because = {
-        "pass": f"{between}, the ±{doubt * 1000:.0f} mV of doubt included.",
-        "fail": f"{between}, ±{doubt * 1000:.0f} mV doubt. Group {lowest.group} is the lowest: level it further.",
-        "not_yet": (
-            f"{between}, but ±{doubt * 1000:.0f} mV are in doubt: this meter cannot tell. Read each group by itself on a finer range, "
-            "or rest longer."
-        ),
-    }[result]
-    if value - doubt <= policy.surely_apart_v and _says_nothing(request, solved):
-        result = "not_yet"
+    shown = charge_shown(chemistry, min(volts), max(volts), doubt, policy)
+    between = f"{value * 1000:.0f} mV between highest and lowest"
+    hidden = False
+    result: Result
+    if shown == "level":
+        result = "pass"
+        because = f"{between}, {limit * 1000:.0f} mV allowed here, the ±{doubt * 1000:.0f} mV of doubt included."
+    elif shown == "apart":
+        result = "fail"
+        because = f"{between}, {limit * 1000:.0f} mV allowed here, ±{doubt * 1000:.0f} mV doubt. Group {lowest.group} is the lowest: level it further."
+    elif has_plateau(chemistry):
+        result, hidden = "not_yet", True
         because = (
-            f"{between}, but {WINDOWS[request.pack.chemistry].name} does not show its charge in the voltage here. Read the groups at the "
+            f"{between}: not shown by voltage, for {WINDOWS[chemistry].name} has a flat curve there. Read the groups at the "
             "end of a charge, or count their capacity."
         )
+    else:
+        result = "not_yet"
+        because = (
+            f"{between}, {limit * 1000:.0f} mV allowed here, but ±{doubt * 1000:.0f} mV are in doubt: this meter cannot tell. Read each group by "
+            "itself on a finer range, or rest longer."
+        )
     return Check(
-        name="spread", label="Spread at rest", value=round(value, 4), limit=limit.limit_v, doubt=round(doubt, 4), unit="V",
-        result=result, because=because,
+        name="spread", label="Spread at rest", value=round(value, 4), limit=round(limit, 5), doubt=round(doubt, 4), unit="V",
+        result=result, because=because, hidden=hidden,
     )  # fmt: skip
 
 
 def _window(request: ProveRequest, solved: Reconciled) -> Check:
     window = WINDOWS[request.pack.chemistry]
+    lithium = window.family == "lithium"
+    # A nickel cell has no full voltage; at rest none holds more than what ends its charge.
+    top = window.full_v if lithium else window.highest_charge_v
     known = [(g.group, g.volts, g.sigma_v or 0.0) for g in solved.groups if g.volts is not None]
     low = [g for g, v, s in known if v + 2 * s < window.tool_end_v]
-    lithium = window.family == "lithium"
-    high = [g for g, v, s in known if lithium and v - 2 * s > window.full_v]
-    maybe = [g for g, v, s in known if lithium and g not in high and v - s > window.full_v + ABOVE_FULL_V]
+    high = [g for g, v, s in known if v - 2 * s > top]
+    # A pack that was charged full rests at full; what reads clearly more must be known to lie inside.
+    maybe = [g for g, v, s in known if g not in high and v > top + ABOVE_FULL_V / 2 and v + 2 * s > top + ABOVE_FULL_V]
     doubtful = [g for g, v, s in known if g not in low and v - 2 * s < window.tool_end_v]
-    because = f"Every group read so far lies between {window.tool_end_v:.2f} and {window.full_v:.2f} V."
+    because = f"Every group read so far lies between {window.tool_end_v:.2f} and {top:.2f} V."
     result: Result = "pass" if len(known) == request.pack.series else "not_yet"
     if doubtful or maybe:
-        edge = window.full_v if maybe else window.tool_end_v
+        edge = top if maybe else window.tool_end_v
         result = "not_yet"
         because = (
             f"Group {(maybe or doubtful)[0]} lies within the meter's doubt of {edge:.2f} V: read it on a finer range."
         )
     if low:
         result, because = "fail", f"Group {low[0]} rests under {window.tool_end_v:.2f} V, where the work ends."
-    if high:
+    if high and lithium:
         result, because = (
             "fail",
-            f"Group {high[0]} rests above {window.full_v:.2f} V: overcharged. Stop, let it down, charge nothing before.",
+            f"Group {high[0]} rests above {top:.2f} V: overcharged. Stop, let it down, charge nothing before.",
+        )
+    elif high:
+        result, because = (
+            "fail",
+            f"Group {high[0]} reads more than the {top:.2f} V that a nickel cell can hold at rest: it takes in more than this cell, or is being charged. Read it again.",
         )
     worst = min((v for _, v, _ in known), default=None)
     return Check(

@@ -1,29 +1,99 @@
-"""How far apart groups may hang: the one limit that Judge, Level and Prove share."""
+"""How far apart groups may hang: the one limit that Judge, Level and Prove share. It is a share of charge, turned into volts on the curve."""
+
+from functools import cache, lru_cache
+from typing import Literal
 
 import numpy as np
 
-from saldatura.core.chemistry import WINDOWS, is_flat, mean_slope_v
+from saldatura.core.chemistry import WINDOWS, Curve, curves_for, is_flat, middle_curve
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import ChemistryKey, Value
 
+Shown = Literal["level", "apart", "hidden"]
+
 
 class SpreadLimit(Value):
-    """`limit_v` is what the chemistry allows at this voltage; `meter_v` (95 %) is what the meter adds in doubt."""
+    """`below_v` and `above_v`: how far a group may hang under and over the plumb; `limit_v`: how far two groups may lie apart; `meter_v`
+    (95 %) is what the meter adds in doubt.
+    """
 
     limit_v: float
     meter_v: float
+    below_v: float
+    above_v: float
 
 
 def spread_limit(chemistry: ChemistryKey, plumb_v: float, sigma_v: float, policy: Policy) -> SpreadLimit:
-    """Allowed rest-voltage difference between two groups around `plumb_v`: the policy's charge difference times the
-    curve's slope there, on a flat part no less than the curve itself is known to, and the expanded uncertainty of a difference of two
-    voltages with independent `sigma_v`.
+    """Allowed rest-voltage difference around `plumb_v`: the policy's charge difference at its own place on the curve, under and over it,
+    on a flat part no less than the curve itself is known to; and the expanded uncertainty of a difference of two voltages with independent
+    `sigma_v`. Never less than any meter tells.
     """
     window = WINDOWS[chemistry]
     if window.family == "nickel":
-        allowed = policy.nickel_spread_v
+        below = above = policy.nickel_spread_v
     else:
-        allowed = max(policy.proof_soc * mean_slope_v(chemistry, plumb_v), policy.least_spread_v)
+        curve, least = middle_curve(chemistry), policy.least_spread_v
+        at = curve.charge_at(plumb_v)
         if is_flat(chemistry, plumb_v):
-            allowed = max(allowed, 2 * window.curve_sigma_v)
-    return SpreadLimit(limit_v=round(allowed, 5), meter_v=round(2 * np.sqrt(2) * sigma_v, 5))
+            least = max(least, 2 * window.curve_sigma_v)
+        below = max(plumb_v - float(curve.volts(at - policy.proof_soc)), least)
+        above = max(float(curve.volts(at + policy.proof_soc)) - plumb_v, least)
+    return SpreadLimit(
+        limit_v=round(min(below, above), 5),
+        meter_v=round(2 * np.sqrt(2) * sigma_v, 5),
+        below_v=round(below, 5),
+        above_v=round(above, 5),
+    )
+
+
+@lru_cache(maxsize=4096)
+def pair_limit_v(chemistry: ChemistryKey, low_v: float, high_v: float, policy: Policy) -> float:
+    """How far two groups may lie apart, V, where the lower and the higher of them hang: what the policy's share of charge is worth from either."""
+    if WINDOWS[chemistry].family == "nickel":
+        return policy.nickel_spread_v
+    curve = middle_curve(chemistry)
+    up = float(curve.volts(curve.charge_at(low_v) + policy.proof_soc)) - low_v
+    down = high_v - float(curve.volts(curve.charge_at(high_v) - policy.proof_soc))
+    return max(min(up, down), policy.least_spread_v)
+
+
+def charge_between(chemistry: ChemistryKey, low_v: float, high_v: float, doubt_v: float) -> tuple[float, float]:
+    """The least and the most share of charge between two rest voltages, each known to ±`doubt_v`, over every curve the cells may follow."""
+    least, most = [], []
+    for curve in curves_for(chemistry):
+        least.append(curve.charge_range(high_v - doubt_v)[0] - curve.charge_range(low_v + doubt_v)[1])
+        most.append(curve.charge_range(high_v + doubt_v)[1] - curve.charge_range(low_v - doubt_v)[0])
+    return min(least), max(most)
+
+
+@lru_cache(maxsize=4096)
+def charge_shown(chemistry: ChemistryKey, low_v: float, high_v: float, doubt_v: float, policy: Policy) -> Shown:
+    """Whether two rest voltages, known to ±`doubt_v` against one another, show charges that are level, apart, or nothing of it.
+
+    Where the curve has no plateau the volts are held against their limit; on one with a plateau the charge itself is, for there two groups of
+    one voltage may differ by half of what they hold, and just past the knee a fifth of a volt may be next to nothing. What anybody sees to be
+    apart is never called hidden.
+    """
+    window, apart_v = WINDOWS[chemistry], high_v - low_v
+    if has_plateau(chemistry):
+        # Each group may lie on its own branch of the curve, charged last or discharged last.
+        each_v = float(np.hypot(doubt_v, 2 * np.sqrt(2) * window.curve_sigma_v)) / 2
+        least, most = charge_between(chemistry, low_v, high_v, each_v)
+        if most <= policy.proof_soc:
+            return "level"
+        return "apart" if least > policy.proof_soc or apart_v - doubt_v > policy.surely_apart_v else "hidden"
+    limit = pair_limit_v(chemistry, low_v, high_v, policy)
+    return "level" if apart_v + doubt_v <= limit else "apart" if apart_v - doubt_v > limit else "hidden"
+
+
+@cache
+def has_plateau(chemistry: ChemistryKey) -> bool:
+    """Whether voltages hide the charge over a part of the curve."""
+    window = WINDOWS[chemistry]
+    return window.family == "lithium" and is_flat(chemistry, _flattest_v(middle_curve(chemistry)))
+
+
+def _flattest_v(curve: Curve) -> float:
+    socs = np.arange(0.15, 0.96, 0.01)
+    slopes = curve.volts(socs + 0.05) - curve.volts(socs - 0.05)
+    return float(curve.volts(socs[int(np.argmin(slopes))]))

@@ -163,7 +163,11 @@ def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> 
             raise Impossible(field, f"this job has no set {set_id}")
     if then_id == now_id:
         raise Impossible("now", "a set against itself tells nothing; name two")
-    then, now = sets[then_id], sets[now_id]
+    # Whichever is named first: the earlier one is what was.
+    then, now = sorted(
+        (sets[then_id], sets[now_id]),
+        key=lambda of: own_seconds(sets[then_id].at, sets[then_id].clock_s, of.at, of.clock_s),
+    )
     request = CompareRequest(
         pack=facts.intake.pack,
         then=_groups_of(facts, then, policy),

@@ -20,6 +20,8 @@ BASE: dict[str, str] = {
     "b_k": "B value of the thermistor, K. Default 3435 K, the commoner of two usual ones.",
     "balance": "Charge per group and what the imbalance costs; None until every group is settled.",
     "barred": "Groups that must not be charged as they stand.",
+    "hidden": "Whether what the check asks for does not show in voltages at rest.",
+    "shared_mah_day": "What every group lost a day, mAh, where they fell together by more than meter and temperature explain; None where not.",
     "because": "Why, in a technician's words.",
     "capacity_ah": "Capacity of the group, Ah; measured where known. Default: the rated one.",
     "ChargeRequest.capacity_ah": "Capacity of the group, Ah.",

@@ -14,7 +14,7 @@ from saldatura.core.reconcile import Reconciled
 from saldatura.core.reconcile.beliefs import centred, possible
 from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.reconcile.words import SIBLINGS_V
-from saldatura.core.spread import spread_limit
+from saldatura.core.spread import charge_shown, pair_limit_v
 from saldatura.core.verdict.types import DEAD_BELOW_V, GroupState, HangingGroup
 
 # A state is called where the accounts that hold it keep so much of the belief.
@@ -82,16 +82,17 @@ def _states(
     window = policy.window(pack.chemistry)
     if plumb is None:
         return ["unread"] * len(volts)
-    allowed = spread_limit(pack.chemistry, plumb, 0.0, policy).limit_v
     usual = median(apart) / math.sqrt(len(apart))
     found: list[GroupState] = []
     for v, sigma, own in zip(volts, sigmas, apart, strict=True):
         if v is None:
             found.append("unread")
             continue
-        limit = allowed + 2 * math.hypot(own, usual)
-        side = _side(v - plumb, limit)
-        if side == "level" and abs(v - plumb) > allowed + SEEN_V:
+        apart_doubt_v = 2 * math.hypot(own, usual)
+        side = _side(pack, v, plumb, apart_doubt_v, policy)
+        if side == "level" and abs(v - plumb) > SEEN_V + pair_limit_v(
+            pack.chemistry, min(v, plumb), max(v, plumb), policy
+        ):
             side = "in_doubt"
         # On a coarse meter the worse of two bands is taken for a group that hangs low.
         doubt = 2 * sigma if side == "low" and sigma > COARSE_V else 0.0
@@ -99,10 +100,11 @@ def _states(
     return _without_dwarfed(found, [None if v is None else v - plumb for v in volts])
 
 
-def _side(off: float, limit: float) -> GroupState:
-    if abs(off) <= limit:
+def _side(pack: Pack, volts: float, plumb: float, doubt_v: float, policy: Policy) -> GroupState:
+    low, high = min(volts, plumb), max(volts, plumb)
+    if charge_shown(pack.chemistry, low, high, doubt_v, policy) != "apart":
         return "level"
-    return "low" if off < 0 else "high"
+    return "low" if volts < plumb else "high"
 
 
 def band(window: Window, volts: float, sigma_v: float, own_v: float, doubt_v: float = 0.0) -> GroupState | None:

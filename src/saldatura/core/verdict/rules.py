@@ -3,13 +3,12 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from saldatura.core.balance import Balance
-from saldatura.core.chemistry import Window, curves_for, is_flat
+from saldatura.core.chemistry import Window, is_flat
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import words_for
 from saldatura.core.reconcile import Finding, Reconciled
+from saldatura.core.spread import charge_shown, has_plateau
 from saldatura.core.verdict import words
 from saldatura.core.verdict.types import GroupState, HangingGroup, VerdictKind, VerdictRequest
 
@@ -42,9 +41,17 @@ class Case:
 
     @property
     def flat(self) -> bool:
-        """Whether the curve is so flat where the groups hang that level voltages say nothing of level charge."""
-        at = self.plumb_v
-        return at is not None and self.window.family == "lithium" and is_flat(self.request.pack.chemistry, at)
+        """Whether the curve is so flat where a group hangs that level voltages say nothing of level charge."""
+        at, chemistry = self.plumb_v, self.request.pack.chemistry
+        if at is None or not has_plateau(chemistry):
+            return False
+        if is_flat(chemistry, at):
+            return True
+        return any(
+            charge_shown(chemistry, min(g.volts, at), max(g.volts, at), 2 * (g.sigma_v or 0.0), self.policy) == "hidden"
+            for g in self.groups
+            if g.volts is not None and g.state == "level"
+        )
 
     def read_next(self) -> str | None:
         """The next reading as an instruction."""
@@ -217,7 +224,7 @@ def _incomplete(case: Case) -> Ruling | None:
 
 def _imbalanced(case: Case) -> Ruling | None:
     apart = case.having("low", "high")
-    if not apart or (case.window.family == "lithium" and not any(_surely_apart(case, g) for g in apart)):
+    if not apart:
         return None
     reasons = [words.off_sentence(apart, len(case.groups))]
     level = case.having("level")
@@ -235,20 +242,6 @@ def _imbalanced(case: Case) -> Ruling | None:
     if case.solved.look_alikes:
         settles = case.read_next() or settles
     return Ruling("imbalanced", words.out_of_line(apart), reasons, settles)
-
-
-def _surely_apart(case: Case, group: HangingGroup) -> bool:
-    """Whether the charge differs under every curve the cells may follow, meter and curve doubted."""
-    if group.volts is None or case.plumb_v is None:
-        return False
-    spread = 2 * float(np.hypot(group.sigma_v or 0.0, case.window.curve_sigma_v if case.flat else 0.0))
-    for curve in curves_for(case.request.pack.chemistry):
-        least, most = curve.soc_ranges(
-            np.array([group.volts, case.plumb_v]) - spread, np.array([group.volts, case.plumb_v]) + spread
-        )
-        if most[0] < least[1] or most[1] < least[0]:
-            return True
-    return not case.flat
 
 
 def _in_doubt(case: Case) -> Ruling | None:

@@ -1,0 +1,43 @@
+"""How counts and figures stand in a sentence: agreement in number, sign and digits, for every sentence made in the core."""
+
+import math
+
+MINUS = "−"
+
+
+def figure(value: float, digits: int) -> str:
+    """A number with so many decimals, a true minus, and never minus nothing; no trailing zeros behind the point are dropped."""
+    said = f"{value:.{digits}f}"
+    if float(said) == 0:
+        said = said.removeprefix("-")
+    return said.replace("-", MINUS)
+
+
+def significant(value: float, digits: int = 3) -> str:
+    """A number to so many significant digits without an exponent: “0.012”, “4.5”, “120”."""
+    if value == 0 or not math.isfinite(value):
+        return "0" if value == 0 else "no number"
+    places = max(digits - 1 - math.floor(math.log10(abs(value))), 0)
+    said = figure(value, min(places, 9))
+    return said.rstrip("0").rstrip(".") if "." in said else said
+
+
+def counted(number: float, noun: str, many: str | None = None) -> str:
+    """A number with its noun: “1 coupon”, “2 coupons”, “1.5 days”, “0 entries”."""
+    said = significant(number)
+    return f"{said} {noun if said in ('1', MINUS + '1') else many or noun + 's'}"
+
+
+def agree(count: int, one: str, more: str) -> str:
+    """The word that goes with so many: agree(1, "is", "are")."""
+    return one if count == 1 else more
+
+
+def volts_small(volts: float) -> str:
+    """A difference of volts as it is said: millivolts below a volt, volts above."""
+    return f"{figure(volts * 1000, 0)} mV" if abs(volts) < 0.9995 else f"{figure(volts, 2)} V"
+
+
+def ohms_small(ohm: float) -> str:
+    """A resistance as it is said: milliohms below an ohm, ohms above."""
+    return f"{significant(ohm * 1000)} mΩ" if abs(ohm) < 0.9995 else f"{significant(ohm)} Ω"
