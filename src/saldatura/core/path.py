@@ -9,12 +9,28 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.core.quantities import PositiveVolts, Value, Volts, Words
+from saldatura.core.quantities import PositiveVolts, Value, Volts, Words, volts_words
 
 TemplateName = Literal["high_side", "low_side", "fuse_only", "thermal_fuse"]
 
-# A switch that is on, a fuse and a contact drop next to nothing at a meter's current.
+# A switch that is on, a fuse and a contact drop next to nothing at a meter's current: no more than the meter errs by, as a share.
 HAS_IT = 0.05
+# What a body diode of a switch that is off drops at a meter's current, V.
+DIODE_LOW_V, DIODE_HIGH_V = 0.35, 0.9
+# Less than this share of the string, V, has no sign worth speaking of.
+SIGN_SHARE = 0.1
+
+NodeState = Literal["has", "diode", "gone", "reversed"]
+
+
+def node_state(volts: float, string_v: float) -> NodeState:
+    """What a node's voltage says: it has the string's, a diode's drop less, not, or the other sign."""
+    lost = string_v - volts
+    if volts <= -SIGN_SHARE * string_v:
+        return "reversed"
+    if DIODE_LOW_V <= lost <= DIODE_HIGH_V:
+        return "diode"
+    return "has" if lost <= HAS_IT * string_v and lost < DIODE_LOW_V else "gone"
 
 
 class Part(Value):
@@ -42,8 +58,11 @@ class Suspect(Value):
 
 
 class Path(Value):
-    """Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet)."""
+    """Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet). `finding`: what else the
+    readings tell: a sign that is not the string's, or a switch that is off and conducts by its body diode.
+    """
 
+    finding: Literal["polarity", "body_diode"] | None = None
     good: str | None
     gone: str | None
     suspects: list[Suspect]
@@ -80,7 +99,20 @@ TEMPLATES: dict[TemplateName, list[Part]] = {
 def power_path(request: PathRequest) -> Path:
     """Where the voltage is lost, and where to touch next. Never fails."""
     chain = request.chain
-    has = [None if p.volts is None else abs(p.volts) >= (1 - HAS_IT) * request.string_v for p in chain]
+    states = [None if p.volts is None else node_state(p.volts, request.string_v) for p in chain]
+    turned = [i for i, state in enumerate(states) if state == "reversed"]
+    if turned:
+        node, volts = chain[turned[0]].node, chain[turned[0]].volts or 0.0
+        says = (
+            f"“{node}” reads {volts_words(volts, 1)} where the string has {volts_words(request.string_v, 1)}: the probes are exchanged, or plus and minus are. "
+            "Check the probes, then the polarity; join nothing before it is right."
+        )
+        return Path(finding="polarity", good=None, gone=None, suspects=[], next_node=node, says=says)
+    # A diode passes the voltage on, a drop lower: all nodes behind it are seen through it.
+    through = next((i for i, state in enumerate(states) if state == "diode"), None)
+    if through is not None:
+        return _through_diode(request, states, through)
+    has = [None if state is None else state == "has" for state in states]
     last_good = max((i for i, h in enumerate(has) if h), default=-1)
     first_gone = next((i for i, h in enumerate(has) if h is False), None)
     back = next((i for i, h in enumerate(has) if h and first_gone is not None and i > first_gone), None)
@@ -105,6 +137,30 @@ def power_path(request: PathRequest) -> Path:
         suspects=sorted(suspects, key=lambda s: -s.probability),
         next_node=None if next_at is None else chain[next_at].node,
         says=_says(good, gone, within, None if next_at is None else chain[next_at].node),
+    )
+
+
+def _through_diode(request: PathRequest, states: list[NodeState | None], at: int) -> Path:
+    """The part before node `at` is a switch that is off, seen through its body diode."""
+    chain = request.chain
+    before = max((i for i in range(at) if states[i] == "has"), default=-1)
+    within = chain[before + 1 : at + 1]
+    likely = [p for p in within if "switch" in p.part.lower()] or within
+    total = sum(p.fails for p in likely)
+    open_ = [i for i in range(before + 1, at) if states[i] is None]
+    lost = request.string_v - (chain[at].volts or 0.0)
+    return Path(
+        finding="body_diode",
+        good=chain[before].node if before >= 0 else None,
+        gone=chain[at].node,
+        suspects=sorted(
+            (Suspect(part=p.part, probability=round(p.fails / total, 3)) for p in likely), key=lambda x: -x.probability
+        ),
+        next_node=chain[max(open_, key=lambda i: _worth(chain, before, at, i))].node if open_ else None,
+        says=(
+            f"{lost:.1f} V are lost before “{chain[at].node}” with no load: a switch is off and its body diode shows ({likely[0].part}). "
+            "Read its gate before it is called dead; under load the rest is lost too."
+        ),
     )
 
 

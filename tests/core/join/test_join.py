@@ -197,7 +197,11 @@ def test_one_strip_by_hand_and_a_layer_more_never_warms_it() -> None:
     ohms = 0.07 * 0.1 / 1.2, 0.15 * 0.1 / 1.2
     assert [round(o * 1000, 1) for o in ohms] == [5.8, 12.5]
     assert found.terminal_v == pytest.approx(4.0 - 10 * (0.01 + 0.0006 + sum(ohms)))
-    assert found.segments[0].rise_k == pytest.approx(100 * ohms[0] / (10 * 8e-3 * 0.1), abs=1e-3)
+    # A tail is a fin from its pole to a free end: θ(1 − 1/cosh mL), with θ its heat over what its face gives off and m² = h·w/(k·A).
+    ml = 0.1 * math.sqrt(10 * 8e-3 / (91 * 1.2e-6))
+    assert found.segments[0].rise_k == pytest.approx(
+        100 * ohms[0] / (10 * 8e-3 * 0.1) * (1 - 1 / math.cosh(ml)), rel=1e-4
+    )
     assert not found.enough
     rises = []
     for layers in (1, 2, 3):

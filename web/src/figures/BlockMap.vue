@@ -40,7 +40,7 @@ const lines = computed(() =>
     .flatMap((link) => (props.segments ?? []).filter((s) => s.segment.startsWith(`${link.link} `)).map((s) => ({ link, s, ends: /^\S+ (.+) to (.+)$/.exec(s.segment) })))
     .flatMap(({ link, s, ends }) => {
       const [a, b] = [place.value.get(ends?.[1] ?? ''), place.value.get(ends?.[2] ?? '')]
-      return a && b ? [{ key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.rise_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
+      return a && b ? [{ key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.over_cell_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
     }),
 )
 const state = (cell: string) => props.polarity?.find((p) => p.cell === cell)?.right ?? null

@@ -354,7 +354,7 @@ def _choices(
             layers=layers,
             take_off=take_off,
             says=f"{MATERIAL_WORDS[material]}, {layers} layer{'s' if layers > 1 else ''}, taken off at the {take_off}",
-            worst_rise_k=round(max(s.rise_k for s in found.segments), 2),
+            worst_rise_k=round(max(s.over_cell_k for s in found.segments), 2),
             peak_rise_k=round(max(s.peak_rise_k or 0.0 for s in found.segments), 2) if load.peak_a else None,
             drop_mv=round((open_v - inside - found.terminal_v) * 1000, 2),
             largest_share=round(max(c.share for c in found.cells), 4),

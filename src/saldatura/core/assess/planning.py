@@ -210,7 +210,7 @@ def offers_of(
 def match_request(
     case: Case, cells: Sequence[CellNow], drawer: Drawer, groups: int, just_enough: float | None
 ) -> MatchRequest:
-    """The drawer's cells put to the matching, for so many groups. Cells that are new and untested count as their type says."""
+    """The drawer's cells put to the matching, for so many groups. Cells that were never tested count less than their type says."""
     listed = []
     for cell in cells:
         of = drawer.types[cell.took.type]
@@ -220,7 +220,9 @@ def match_request(
         listed.append(
             DrawerCell(
                 cell=cell.name,
-                capacity_ah=cell.last("capacity_ah") or of.rated_ah,
+                capacity_ah=cell.last("capacity_ah"),
+                rated_ah=of.rated_ah,
+                new=cell.took.origin == "new",
                 resistance_ohm=ohm,
                 rest_v=cell.rests[-1][1] if cell.rests else None,
                 chemistry=of.chemistry,
