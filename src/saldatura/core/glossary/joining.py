@@ -83,6 +83,7 @@ JOINING: dict[str, str] = {
     "peak_rise_k": "Its highest temperature over its cells at the end of the peak, K; None: no peak was asked about.",
     "a_per_mm2": "Current over its cross-section, A/mm².",
     "coupons": "The coupons of this recipe so far. Default: none.",
+    "button": "Whether the strip tore and left its button. Default: not tried.",
     "lowest": "Lowest setting of the welder.",
     "highest": "Highest setting of the welder.",
     "want_pull_n": "Force that a good weld must bear, N; one that lets go sooner counts as weak. Default: the look decides.",
