@@ -6,7 +6,7 @@ chemistry, resistances and start voltages around the stated ones) run side by si
 """
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal, Self
 
@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from pydantic import model_validator
 
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, warmth
+from saldatura.core.chargeable import HARDEST_C, USUAL_C, WARMEST_C, is_overcharged, refusal, too_cold_or_hot
 from saldatura.core.chemistry import REST_SIGMA_V, WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY, Policy
@@ -24,6 +25,7 @@ from saldatura.core.quantities import (
     Celsius,
     ChemistryKey,
     Fraction,
+    Pack,
     PositiveAmps,
     PositiveOhms,
     PositiveVolts,
@@ -50,6 +52,8 @@ HEAT_LOSS_W_K_AH = 0.009
 # rates −ΔV ends it after about 1.1 times the missing charge.
 NICKEL_FACTOR_SLOW, NICKEL_FACTOR_FAST = 1.6, 1.1
 LONGEST_S = 14 * 86400.0
+# The standard charge of nickel, with a charger's tolerance; faster needs an end of its own.
+NICKEL_GENTLE_C = 0.11
 
 
 class ChargeRequest(Value):
@@ -98,6 +102,7 @@ class ChargeForecast(Value):
     charge_ah: float
     phases: list[Phase]
     curve: ChargeCurve
+    cautions: list[str] = []
 
 
 @dataclass(frozen=True)
@@ -122,8 +127,47 @@ class MemberRun:
 
 
 def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeForecast:
-    """Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be."""
-    return charge_all([request], policy)[0]
+    """Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be, and for a cell that must not be charged
+    so: as it rests, at that temperature, or at that current."""
+    window, rate = policy.window(request.chemistry), request.current_a / request.capacity_ah
+    if request.start_rest_v is not None:
+        pack = Pack(chemistry=request.chemistry, series=1, rated_ah=request.capacity_ah)
+        barred = refusal(pack, request.start_rest_v, policy)
+        if barred is not None and not is_overcharged(window, request.start_rest_v):
+            raise Impossible("start_rest_v", barred)
+    weather = too_cold_or_hot(window, request.ambient_c, policy)
+    if weather is not None:
+        raise Impossible("ambient_c", weather)
+    if rate > HARDEST_C:
+        raise Impossible(
+            "current_a",
+            f"{request.current_a:g} A into {request.capacity_ah:g} Ah are {rate:.3g} C; no data sheet allows more than {HARDEST_C:g} C",
+        )
+    forecast = charge_all([request], policy)[0]
+    warmest = max(forecast.curve.celsius, default=request.ambient_c)
+    if warmest > WARMEST_C:
+        raise Impossible(
+            "current_a",
+            f"at {request.current_a:g} A the cell would reach {warmest:.0f} °C, {WARMEST_C:.0f} °C allowed; charge it slower",
+        )
+    return forecast.model_copy(update={"cautions": list(_cautions(request, window, warmest, policy))})
+
+
+def _cautions(request: ChargeRequest, window: Window, warmest: float, policy: Policy) -> Iterator[str]:
+    """What can hurt, said beside the forecast."""
+    rate = request.current_a / request.capacity_ah
+    if window.family == "nickel":
+        if rate > NICKEL_GENTLE_C:
+            yield f"{rate:.2g} C into nickel: only with an end by −ΔV, by 1 K a minute, and by time. Without them 0.1 C for 14 to 16 h."
+        return
+    if rate > USUAL_C:
+        yield f"{rate:.2g} C: only where the data sheet allows it."
+    if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
+        yield f"Below {policy.charge_full_from_c:.0f} °C half the current: at most {policy.charge_c / 2 * request.capacity_ah:.3g} A."
+    if warmest > policy.charge_to_c:
+        yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
+    if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
+        yield f"Run flat, below {window.charge_normally_from_v:.1f} V: gently, watched and timed; warm or swelling, stop and set it outside."
 
 
 def charge_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[ChargeForecast]:

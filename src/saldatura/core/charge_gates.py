@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from saldatura.core.assess.condemned import BY_READING, lost_of, taken_back_of
 from saldatura.core.assess.groups import GroupNow, groups_now
 from saldatura.core.assess.sets import Assessed, assess_set
+from saldatura.core.chargeable import is_overcharged, refusal
 from saldatura.core.errors import Impossible
 from saldatura.core.facts import (
     EndOfCharge,
@@ -13,7 +14,6 @@ from saldatura.core.facts import (
     NewLook,
 )
 from saldatura.core.gates import Refused, group_there, not_charging, not_signed, work
-from saldatura.core.level import is_overcharged, refusal
 from saldatura.core.level_plan.types import Channel
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import groups_words

@@ -24,6 +24,7 @@ from saldatura.core.assess import (
 )
 from saldatura.core.assess.condemned import lost_of
 from saldatura.core.assess.proving import proof_plan_now
+from saldatura.core.chargeable import ABOVE_FULL_V, is_lost
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible, field_lines
 from saldatura.core.evidence import At, sites
@@ -127,7 +128,6 @@ from saldatura.core.facts.shop import (
     ShopChannel,
 )
 from saldatura.core.facts.wait import NewWait, WaitFact, WaitOver, WaitOverFact
-from saldatura.core.level import ABOVE_FULL_V, is_lost
 from saldatura.core.measure import MeasureFact, NewMeasure
 from saldatura.core.pack.spec import PackSpec
 from saldatura.core.photo import NewPin, PhotoFact, PinFact

@@ -6,6 +6,14 @@ from pydantic import Field
 
 from saldatura.core.cell import usual_resistance_ohm
 from saldatura.core.charge import ChargeForecast, ChargeRequest, charge_all
+from saldatura.core.chargeable import (
+    ABOVE_FULL_V,
+    highest_current_a,
+    is_lost,
+    is_overcharged,
+    refusal,
+    too_cold_or_hot,
+)
 from saldatura.core.chemistry import Window, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.hazard import in_scope
@@ -29,9 +37,6 @@ Target = Literal["full", "match", "storage"]
 # How a charge ends: by taper at a voltage, at a voltage alone (pre-charge), or by time and −ΔV.
 Rule = Literal["cc_cv", "precharge", "timed"]
 
-# A meter may read so much above full; what reads more is overcharged.
-ABOVE_FULL_V = 0.03
-REVERSED_BELOW_V = -0.05
 # Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
 NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
 # No charger gives less.
@@ -101,60 +106,6 @@ class LevelNeed(Value):
     above: list[GroupNumber] = []
     usual_a: float | None = None
     says: list[str] = []
-
-
-def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
-    """Why a group at this rest voltage must not be charged; None where it may. The gate for every charge."""
-    window = policy.window(pack.chemistry)
-    if rest_v < REVERSED_BELOW_V:
-        return f"It reads {volts_words(rest_v)}, reversed: it must be replaced, not charged."
-    if window.family == "nickel":
-        return None
-    if rest_v < window.rest_floor_v:
-        return (
-            f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
-            "It must be replaced, not charged."
-        )
-    if rest_v > window.most_v:
-        return f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. Read it again."
-    if is_overcharged(window, rest_v):
-        return (
-            f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
-            "resistor, watched, not charged."
-        )
-    return None
-
-
-def is_overcharged(window: Window, rest_v: float) -> bool:
-    """Whether a group stands so far above full that nothing on its string is charged."""
-    return window.family == "lithium" and rest_v > window.full_v + ABOVE_FULL_V
-
-
-def is_lost(window: Window, rest_v: float) -> bool:
-    """Whether a group at this rest voltage is only good for replacing."""
-    return rest_v < REVERSED_BELOW_V or (window.family == "lithium" and rest_v < window.rest_floor_v)
-
-
-def too_cold_or_hot(window: Window, celsius: float, policy: Policy) -> str | None:
-    """Why nothing of this chemistry is charged at a temperature; None where it may be."""
-    p = policy
-    if window.family == "nickel":
-        return None
-    if celsius < p.charge_from_c:
-        return f"At {celsius:.0f} °C lithium cells are not charged: below {p.charge_from_c:.0f} °C metal plates out. Let the pack warm up."
-    if celsius > p.charge_to_c:
-        return f"At {celsius:.0f} °C lithium cells are not charged: above {p.charge_to_c:.0f} °C a charge may run away. Let the pack cool down."
-    return None
-
-
-def highest_current_a(pack: Pack, rest_v: float, capacity_ah: float | None, policy: Policy) -> float:
-    """The most a single-group charger may give at this rest voltage, A (policy; a data sheet may say less)."""
-    window, capacity = policy.window(pack.chemistry), capacity_ah or pack.rated_ah
-    if window.family == "lithium" and rest_v < window.slow_precharge_below_v:
-        return policy.revive_c * capacity
-    if window.family == "lithium" and rest_v < window.charge_normally_from_v:
-        return policy.precharge_c * capacity
-    return capacity
 
 
 def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> LevelNeed:

@@ -10,9 +10,9 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from saldatura.core.chargeable import is_overcharged
 from saldatura.core.chemistry import WINDOWS, Array, middle_curve
 from saldatura.core.errors import Impossible
-from saldatura.core.level import is_overcharged
 from saldatura.core.quantities import (
     AmpHours,
     CellVolts,

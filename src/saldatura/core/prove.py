@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.core.cell import rest_error_v, rest_needed_s, usual_resistance_ohm
+from saldatura.core.chargeable import ABOVE_FULL_V
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.hazard import in_scope
-from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for
 from saldatura.core.reconcile import Reconciled, reconcile_pack

@@ -297,7 +297,9 @@ outcomes = st.sampled_from(["no_bond", "weak", "good", "burnt"])
 @settings(max_examples=80, deadline=None)
 @given(coupons=st.lists(st.tuples(st.floats(2, 40), outcomes), max_size=12))
 def test_no_setting_is_named_that_was_not_tried_and_no_bad_one_lies_inside(coupons: list[tuple[float, str]]) -> None:
-    told = [{"setting": round(x, 3), "outcome": o, "button": True if o == "good" else None} for x, o in coupons]
+    told: list[dict[str, Any]] = [
+        {"setting": round(x, 3), "outcome": o, "button": True if o == "good" else None} for x, o in coupons
+    ]
     found = weld_window(WeldRequest.model_validate({"lowest": 2, "highest": 40, "coupons": told}))
     if found.use is None or found.window is None:
         assert found.use is None

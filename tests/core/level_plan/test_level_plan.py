@@ -106,8 +106,50 @@ def test_a_supply_that_does_not_stop_never_ends_while_nobody_is_there() -> None:
         assert attended(s.start_s), s
         assert s.ends_attended == attended(s.start_s + s.duration_s)
         assert s.ends_attended or s.channel == "charger"
-    with pytest.raises(Impossible, match="does not stop by itself"):
-        planned([3.3], [{**SUPPLY, "max_a": 0.2}], attended=[{"from_s": 0, "to_s": 3600}])
+    found = planned([3.3], [{**SUPPLY, "max_a": 0.2}], attended=[{"from_s": 0, "to_s": 3600}])
+    assert not found.steps
+    assert "somebody must be there" in found.refused[0].because
+
+
+spans = st.lists(st.tuples(st.floats(0, 60_000), st.floats(1200, 40_000)), min_size=1, max_size=4)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    volts=st.lists(st.floats(1.6, 4.2), min_size=1, max_size=5),
+    spans=spans,
+    kinds=st.sets(st.sampled_from(["supply", "charger", "resistor", "harness"]), min_size=1),
+    nickel=st.booleans(),
+)
+def test_what_wants_somebody_never_runs_past_the_hours_that_somebody_is_there(
+    volts: list[float], spans: list[tuple[float, float]], kinds: set[str], nickel: bool
+) -> None:
+    every = {
+        "supply": SUPPLY,
+        "charger": CHARGER,
+        "resistor": RESISTOR,
+        "harness": {"name": "harness", "kind": "harness", "max_a": 2.0, "balance_a": 0.2},
+    }
+    hours = [{"from_s": start, "to_s": start + long} for start, long in spans]
+    more: dict[str, Any] = {"chemistry": "nimh"} if nickel else {}
+    rests = [0.9 + v / 10 for v in volts] if nickel else volts
+    found = planned(
+        rests, [every[k] for k in sorted(kinds)], attended=hours, target="full" if nickel else "match", **more
+    )
+    assert {s.group for s in found.steps} | {r.group for r in found.refused} | set(found.there) == set(
+        range(1, len(volts) + 1)
+    )
+    ran: dict[int, int] = {}
+    for s in sorted(found.steps, key=lambda s: s.start_s):
+        first = ran.get(s.group, 0)
+        ran[s.group] = first + 1
+        begin, soon, late = s.start_s, s.start_s + s.duration_low_s, s.start_s + s.duration_high_s
+        assert any(h["from_s"] - 1 <= begin <= h["to_s"] + 1 for h in hours), s
+        watched = s.kind in ("precharge", "bleed", "harness") or first > 0
+        if watched:
+            assert any(h["from_s"] - 1 <= begin and late <= h["to_s"] + 1 for h in hours), s
+        elif s.kind == "timed" or s.channel == "supply":
+            assert any(h["from_s"] - 1 <= soon and late <= h["to_s"] + 1 for h in hours), s
 
 
 def test_match_raises_lets_down_or_both_whichever_these_channels_do_soonest() -> None:

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from saldatura.core.assess.sets import judged_set
+from saldatura.core.chargeable import REVERSED_BELOW_V
 from saldatura.core.chemistry import Window
 from saldatura.core.evidence import Seen
 from saldatura.core.facts import (
@@ -21,7 +22,6 @@ from saldatura.core.facts import (
     WorkFact,
 )
 from saldatura.core.facts.intake import DAMAGING, Danger
-from saldatura.core.level import REVERSED_BELOW_V
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import PackPoint, Value, span_of, volts_words
 

@@ -2,10 +2,10 @@
 
 from saldatura.core.assess.rest import flows
 from saldatura.core.assess.story import change_says, changes
+from saldatura.core.chargeable import ABOVE_FULL_V
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.facts import ChargeBegun, HarvestedFact, JobFacts, ReadingFact, SetFact
 from saldatura.core.facts.block import TickFact
-from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import GroupPoint, volts_words
 

@@ -2,6 +2,7 @@
 
 LEVELLING: dict[str, str] = {
     "PlanGroup.rest_v": "Rest voltage of the group, V.",
+    "first_charge": "Whether it is the first charge after a repair, which is watched from start to end. Default: no.",
     "not_now": "Why nothing is planned for it. Default: it is planned for.",
     "LevelPlanRequest.groups": "The groups from minus to plus.",
     "LevelPlanRequest.target": "Where to: full, match (one voltage for all, the one reached soonest), storage, or a rest voltage of its own. Default full.",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, usual_resistance_ohm
-from saldatura.core.chemistry import WINDOWS, Array, middle_curve
+from saldatura.core.chemistry import WINDOWS, Array, Curve, middle_curve
 from saldatura.core.judge.measured import Acir, CapacityTest, Leak, Resistance, RestFall
 from saldatura.core.judge.readings import Sorted, Volts
 from saldatura.core.judge.siblings import STATES, Siblings, common_loss_a_day, siblings
@@ -18,6 +18,15 @@ APART_SOC, APART_OHM, APART_AH = 0.012, 0.10, 0.04
 SLIP, SLIP_PER_V, SLIP_PER_LOG = 0.004, 1 / 6, 0.2
 MOST_CLUSTERS = 10
 Figure = Resistance | Acir | CapacityTest | Leak | RestFall
+# What a sound group may lose beside its siblings: mA for an Ah at least, and volts at once and an hour; beyond it the measured leak
+# speaks, and no further than a slip of the hand allows.
+QUIET_MA_AH, QUIET_MA, QUIET_V, QUIET_V_H = 0.10, 0.2, 0.004, 0.00004
+MOST_TOLD, LEAST_TOLD = 10.5, -5.0
+# So often a leaking group was charged up to its siblings not long before it is read.
+CHARGED_SINCE = 0.35
+# What drift alone takes from a group beside its siblings, shares of the charge: at once and a year, and how much of it a board that levels
+# leaves; what lies further behind speaks for a leak, by so much for each time more, and no further than this.
+DRIFT, DRIFT_A_YEAR, LEVELLED, BEHIND_TELLS, MOST_BEHIND = 0.08, 0.10, 0.35, 0.7, 2.6
 # Cells of one size come stronger and weaker; tables of makers span a factor of four or so.
 R_SPREAD = 0.38
 QUANTILES = (-1.28, -0.39, 0.39, 1.28)
@@ -50,7 +59,7 @@ WEAR = _wear()
 class Grid:
     """The nodes, N states of charge by W ages, and the log likelihood at each of all measured of each group that has any:
     `sound[g]` (N, W) and `gone[g][state]` (N, W); `tabs_only[g]` the same of what its tabs alone read, where they were; `by_age` (W,) of
-    where the resistances of all lie. `node_p` sums to 1."""
+    where the resistances of all lie; `quiet[g]` (N, 1) of what was measured of a leak, were there none. `node_p` sums to 1."""
 
     soc: Array
     node_p: Array
@@ -60,6 +69,7 @@ class Grid:
     gone: dict[int, dict[str, Array]]
     tabs_only: dict[int, tuple[Array, dict[str, Array]]]
     by_age: Array
+    quiet: dict[int, Array]
 
 
 def nodes(pack: JudgedPack, found: Sorted) -> Array:
@@ -94,17 +104,57 @@ def grid(pack: JudgedPack, found: Sorted) -> Grid:
     laid = {state: (b, np.log(b.weights(soc)), *b.rest_volts(pack.chemistry, soc)) for state, b in bank.items()}
     shape = (len(soc), len(WEAR.resistance))
     usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
-    sound, gone, tabs_only = {}, {}, {}
+    sound, gone, tabs_only, quiet = {}, {}, {}, {}
     sags: dict[tuple[str, float], tuple[Array, Array]] = {}
     ohms = Ohms.of(found.figures)
     for g in groups:
         pins, tabs, figures = found.pins.get(g, []), found.tabs.get(g, []), found.figures.get(g, [])
         sound[g] = _sound(pack, usual, pins + tabs, figures, ohms, volts, slope, shape)
         gone[g] = {s: _state(pack, usual, pins + tabs, figures, ohms, slope, s, *laid[s], sags) for s in STATES}
+        told = [_loss(pack, e, slope) for e in figures if isinstance(e, Leak | RestFall)]
+        if told:
+            quiet[g] = np.asarray(sum(_quiet(z) for z in told))
+            shown = np.asarray(sum(_shown(z) for z in told))
+            charged = sound[g] - quiet[g] + shown
+            gone[g]["leaking"] = np.logaddexp(
+                np.log1p(-CHARGED_SINCE) + gone[g]["leaking"], np.log(CHARGED_SINCE) + charged
+            )
+        # Odds of a leak over drift: half of it taken from the one and half given to the other, so that neither is called a slip.
+        behind = _behind(pack, pins + tabs, soc, curve)[:, None] / 2
+        gone[g]["low"], gone[g]["leaking"] = gone[g]["low"] - behind, gone[g]["leaking"] + behind
         if tabs:
             beside = {s: _state(pack, usual, tabs, figures, ohms, slope, s, *laid[s], sags) for s in STATES}
             tabs_only[g] = (_sound(pack, usual, tabs, figures, ohms, volts, slope, shape), beside)
-    return Grid(soc, node_p, volts, slope, sound, gone, tabs_only, ohms.by_age(usual))
+    return Grid(soc, node_p, volts, slope, sound, gone, tabs_only, ohms.by_age(usual), quiet)
+
+
+def _loss(pack: JudgedPack, e: Leak | RestFall, slope: Array) -> Array:
+    """What was measured of a leak, in multiples of what a sound group may show, (N, 1)."""
+    if isinstance(e, Leak):
+        return np.full((len(slope), 1), e.ma / max(QUIET_MA_AH * pack.rated_ah, QUIET_MA))
+    # A pack of one group has no siblings to fall beside it.
+    own = common_loss_a_day(WINDOWS[pack.chemistry].family) * e.hours / 24 * slope if pack.series == 1 else 0.0 * slope
+    return np.asarray((e.mv / 1000 - own) / (QUIET_V + QUIET_V_H * e.hours))[:, None]
+
+
+def _quiet(z: Array) -> Array:
+    """Log likelihood of such a loss where nothing leaks: it falls, and no further than a slip allows."""
+    return np.asarray(-np.minimum(0.5 * z * z, MOST_TOLD))
+
+
+def _shown(z: Array) -> Array:
+    """The same where the group leaks: the more is lost the likelier, whatever it stands at now."""
+    return np.asarray(np.maximum(-np.log1p(np.exp(-2.0 * (z - 1.5))), LEAST_TOLD))
+
+
+def _behind(pack: JudgedPack, read: list[Volts], soc: Array, curve: Curve) -> Array:
+    """How far drift alone does not explain that a group lies behind its siblings, for its age, in nats, (N,)."""
+    rests = [r.volts for r in read if r.amps == 0]
+    if pack.age_years is None or not rests or WINDOWS[pack.chemistry].family == "nickel":
+        return np.zeros(len(soc))
+    usual = (DRIFT + DRIFT_A_YEAR * pack.age_years) * (LEVELLED if pack.board_levels else 1.0)
+    apart = soc - curve.soc_at(rests[-1])
+    return np.asarray(np.clip(BEHIND_TELLS * (apart / usual - 1), 0.0, MOST_BEHIND))
 
 
 def under_floor(pack: JudgedPack, r: Volts) -> bool:
@@ -203,16 +253,8 @@ def _sound(
             case CapacityTest():
                 sigma = np.hypot(APART_AH, 0.08)
                 total += _slip(normal(e.ah / pack.rated_ah, WEAR.capacity, sigma), 1.0)
-            case Leak():
-                total += _slip(normal(e.ma, np.zeros(1), max(0.15 * pack.rated_ah, 0.2)), 0.02)
-            case RestFall():
-                # A pack of one group has no siblings to fall beside it.
-                own = (
-                    common_loss_a_day(WINDOWS[pack.chemistry].family) * e.hours / 24 * slope[:, None]
-                    if pack.series == 1
-                    else np.zeros((1, 1))
-                )
-                total += _slip(normal(e.mv / 1000, own, 0.004 + 0.00004 * e.hours), SLIP_PER_V)
+            case Leak() | RestFall():
+                total += _quiet(_loss(pack, e, slope))
     return total
 
 
@@ -224,7 +266,7 @@ def _state(
     shows under each current, kept from group to group."""
     charge, scale = np.exp(log_w), 0.0
     age = np.ones((len(WEAR.resistance), len(of.r10)))
-    loaded = None
+    loaded, told = None, np.zeros((len(slope), 1))
     ohm = usual * WEAR.resistance[:, None]
     for r in read:
         if under_floor(pack, r) and not of.own_volts:
@@ -256,17 +298,10 @@ def _state(
             case CapacityTest():
                 share = WEAR.capacity[:, None] * of.capacity
                 age = age * np.exp(_slip(normal(e.ah / pack.rated_ah, share, 0.09), 1.0))
-            case Leak():
-                ma = of.leak_a_day * pack.rated_ah / 24 * 1000
-                age = age * np.exp(_slip(normal(e.ma, ma, 0.2 + 0.25 * ma), 0.02))
-            case RestFall():
-                family, days = WINDOWS[pack.chemistry].family, e.hours / 24
-                lost = np.minimum(of.lost_a_day(family) * days, 0.8) * own_slope
-                # Against the siblings, which fall as well, each by the slope where it stands.
-                beside = common_loss_a_day(family) * days * slope[:, None] if pack.series > 1 else 0.0
-                fall = lost - beside
-                charge = charge * density(e.mv / 1000, fall, 0.005 + 0.3 * np.abs(lost))
+            case Leak() | RestFall():
+                z = _loss(pack, e, slope)
+                told = told + (_shown(z) if state == "leaking" else _quiet(z))
         most = float(charge.max() * age.max())
         charge, age, scale = charge / charge.max(), age / age.max(), scale + np.log(most)
     whole = charge @ age.T if loaded is None else np.einsum("nk,wk,nwk->nw", charge, age, loaded)
-    return np.asarray(np.log(whole + 1e-300) + scale)
+    return np.asarray(np.log(whole + 1e-300) + scale + told)

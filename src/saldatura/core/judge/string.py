@@ -81,7 +81,10 @@ class String:
 
     def _sound(self, g: int, tabs_only: bool = False) -> Array:
         if tabs_only:
-            return self.grid.tabs_only[g][0] if g in self.grid.tabs_only else self._flat
+            if g in self.grid.tabs_only:
+                return self.grid.tabs_only[g][0]
+            # What a leak took is no matter of a wire: it stays told of a group of which no volts are.
+            return self._flat + self.grid.quiet.get(g, 0.0)
         return self.grid.sound.get(g, self._flat)
 
     @cached_property

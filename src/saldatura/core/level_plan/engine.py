@@ -1,12 +1,12 @@
 """The `level-plan` computation: bring every group to one voltage over the channels at hand, soonest done, with its proven bound."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
+from saldatura.core.chargeable import is_lost, is_overcharged, refusal, too_cold_or_hot
 from saldatura.core.chemistry import middle_curve
 from saldatura.core.errors import Impossible
-from saldatura.core.level import is_lost, is_overcharged, refusal, too_cold_or_hot
-from saldatura.core.level_plan.schedule import Placed, assign, in_time, mixed_bound, one_by_one
+from saldatura.core.level_plan.schedule import Laid, Placed, assign, fits, in_time, minding, mixed_bound, one_by_one
 from saldatura.core.level_plan.targets import target_of
 from saldatura.core.level_plan.types import Channel, LevelPlan, LevelPlanRequest, NotPlanned, PlanStep, StopAt
 from saldatura.core.level_plan.work import (
@@ -21,9 +21,12 @@ from saldatura.core.level_plan.work import (
 )
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import Pack, groups_words, time_words
+from saldatura.core.wording import agree, counted
 
 # Ways to share the work between single channels and the harness that are worked out in full.
 MOST_WAYS = 2
+# A harness charge ends between these shares of its likeliest time.
+HARNESS_LOW, HARNESS_HIGH = 0.85, 1.3
 
 
 @dataclass(frozen=True)
@@ -35,6 +38,7 @@ class _Way:
     bound_s: float
     one_by_one_s: float
     through: Channel | None = None
+    unplaced: Mapping[int, float] = field(default_factory=dict)
 
 
 def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> LevelPlan:
@@ -62,7 +66,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
     done = {p.group for p in way.placed}
     for job in jobs:
         if job.group not in done:
-            refused[job.group] = _why_not(request, job, target_v)
+            refused[job.group] = _why_not(request, job, target_v, way.unplaced.get(job.group))
     steps = [_step(request, p, policy) for p in way.placed]
     tied = {s.channel for s in steps} & {c.name for c in request.channels if c.kind == "single" and not c.isolated}
     if len(tied) > 1:
@@ -76,7 +80,9 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
         )
     loose = [s for s in steps if not s.ends_attended]
     if loose and request.attended:
-        said.append(f"{len(loose)} of {len(steps)} end while nobody is there; their channels stop by themselves.")
+        said.append(
+            f"{len(loose)} of {counted(len(steps), 'step')} may end while nobody is there: {agree(len(loose), 'its channel stops', 'their channels stop')} by {agree(len(loose), 'itself', 'themselves')}."
+        )
     return LevelPlan(
         steps=steps,
         finish_s=round(way.finish_s, 1),
@@ -144,7 +150,8 @@ def _best(
         notes.append(
             f"Over the harness it is done in {time_words(best.finish_s)}, group by group in {time_words(alone.finish_s)}."
         )
-    return _Way(best.placed, best.finish_s, min(w.bound_s for w in able), best.one_by_one_s, best.through), notes
+    bound_s = min(w.bound_s for w in able)
+    return _Way(best.placed, best.finish_s, bound_s, best.one_by_one_s, best.through, alone.unplaced), notes
 
 
 def _alone(request: LevelPlanRequest, jobs: list[Job]) -> _Way:
@@ -153,13 +160,8 @@ def _alone(request: LevelPlanRequest, jobs: list[Job]) -> _Way:
     if not work:
         return _Way([], 0.0, 0.0, 0.0)
     chosen, bound = assign(work, request.channels)
-    placed = in_time(work, chosen, request.channels, request.attended, bound)
-    if placed is None:
-        raise Impossible(
-            "attended",
-            "no order fits these hours: what does not stop by itself would end while nobody is there; longer hours, or a channel that stops",
-        )
-    return _Way(placed, max(p.end_s for p in placed), bound, one_by_one(work))
+    laid = in_time(work, chosen, request.channels, request.attended, bound)
+    return _Way(laid.placed, laid.finish_s, bound, one_by_one(work), unplaced=laid.unplaced)
 
 
 def _through(
@@ -187,10 +189,17 @@ def _through(
         chosen, _ = assign(first, request.channels) if len(ways) < MOST_WAYS else ({}, 0.0)
         if first and not chosen:
             break
-        placed = in_time(first, chosen, request.channels, request.attended, 0.0) if first else []
-        if placed is None:
+        laid = in_time(first, chosen, request.channels, request.attended, 0.0) if first else Laid([], {})
+        if laid.unplaced:
             continue
-        ways.append(_joined(request, harness, placed, run, weak, target_v, rest))
+        joined = _joined(request, harness, laid.placed, run, weak, target_v, rest)
+        if joined is None:
+            why = (
+                f"{harness.name} charges every group at once and is watched from start to end: it would need somebody there for "
+                f"{time_words(run.seconds * HARNESS_HIGH)} at a stretch"
+            )
+            continue
+        ways.append(joined)
     if not ways:
         return why or f"{harness.name} has nothing to do here"
     return min(ways, key=lambda w: w.finish_s)
@@ -222,32 +231,36 @@ def _joined(
     weak: float,
     target_v: float,
     rest: Sequence[float],
-) -> _Way:
-    ready = max((p.end_s + p.part.wait_s for p in placed), default=0.0)
-    start = ready
-    if request.attended:
-        later = [max(ready, w.from_s) for w in request.attended if w.to_s >= ready]
-        if not later:
-            return _Way(placed, float("inf"), weak, 0.0, harness)
-        start = min(later)
+) -> _Way | None:
+    """The harness charge after what is raised before it; None where nobody is there long enough for it."""
+    longest = [p.start_s + (p.part.high_s if request.attended else p.part.seconds) + p.part.wait_s for p in placed]
+    ready = max(longest, default=0.0)
     taken = [k for k, ah in run.charge_ah.items() if ah > 0]
     parts = [
-        Placed(
-            k, harness.name,
-            Part(
-                kind="harness", seconds=run.seconds, low_s=run.seconds * 0.85, high_s=run.seconds * 1.3, amps=run.amps, stop_v=target_v, taper_a=run.taper_a,
-                charge_ah=run.charge_ah[k], start_v=rest[k - 1], wait_s=600.0,
-            ),
-            start,
+        Part(
+            kind="harness", seconds=run.seconds, low_s=run.seconds * HARNESS_LOW, high_s=run.seconds * HARNESS_HIGH, amps=run.amps,
+            stop_v=target_v, taper_a=run.taper_a, charge_ah=run.charge_ah[k], start_v=rest[k - 1], wait_s=600.0, watched=True,
         )
         for k in taken
     ]  # fmt: skip
+    start = fits(ready, parts[0], minding(parts[0], harness), request.attended) if parts else ready
+    if start is None:
+        return None
     alone = sum(p.part.seconds for p in placed) + run.seconds
-    return _Way([*placed, *parts], start + run.seconds if parts else ready, weak, alone, harness)
+    harnessed = [Placed(k, harness.name, part, start) for k, part in zip(taken, parts, strict=True)]
+    return _Way([*placed, *harnessed], start + run.seconds if parts else ready, weak, alone, harness)
 
 
-def _why_not(request: LevelPlanRequest, job: Job, target_v: float) -> str:
+def _why_not(request: LevelPlanRequest, job: Job, target_v: float, wants_s: float | None) -> str:
     group = request.groups[job.group - 1]
+    if wants_s is not None:
+        takes = min(sum(p.high_s for p in parts) for parts in job.by.values())
+        needs = (
+            f"somebody must be there for {time_words(wants_s)} at a stretch"
+            if wants_s >= 60
+            else "somebody must be there to clip it on once its channel is free"
+        )
+        return f"Not in these hours: it takes up to {time_words(takes)}, and {needs}. Longer hours, or a channel that stops by itself."
     if job.not_by:
         return f"No channel serves it: {'; '.join(job.not_by.values())}."
     if group.rest_v > target_v:
@@ -259,8 +272,8 @@ def _step(request: LevelPlanRequest, placed: Placed, policy: Policy) -> PlanStep
     p = placed.part
     early = 60 * (policy.look_precharge_minutes if p.kind == "precharge" else policy.look_early_minutes)
     channel = next(c for c in request.channels if c.name == placed.channel)
-    end = placed.end_s
-    seen = not request.attended or any(w.from_s - 1e-6 <= end <= w.to_s + 1e-6 for w in request.attended)
+    low, high = placed.start_s + p.low_s, placed.start_s + p.high_s
+    seen = not request.attended or any(w.from_s - 1e-6 <= low and high <= w.to_s + 1e-6 for w in request.attended)
     looks = sorted({round(t) for t in (early, p.low_s, p.high_s) if t >= early or p.high_s <= early})
     return PlanStep(
         group=placed.group, channel=placed.channel, kind=p.kind, start_s=round(placed.start_s, 1), duration_s=round(p.seconds, 1),

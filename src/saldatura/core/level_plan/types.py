@@ -27,13 +27,14 @@ Seconds = Annotated[float, Field(ge=0, le=1e8)]
 
 class PlanGroup(Value):
     """A group in its order from minus: its rest voltage, and its own capacity and resistance where known. `not_now`: why nothing is
-    planned for it.
+    planned for it. `first_charge`: the first one after a repair, which is watched.
     """
 
     rest_v: CellVolts
     not_now: Annotated[Words, Field(min_length=1, max_length=400)] | None = None
     capacity_ah: AmpHours | None = None
     resistance_ohm: PositiveOhms | None = None
+    first_charge: bool = False
 
 
 class Channel(Value):

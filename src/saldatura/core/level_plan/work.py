@@ -22,7 +22,8 @@ THERE_V = 0.006
 
 @dataclass(frozen=True)
 class Part:
-    """A clip of a group on one channel: seconds with their range, set volts and amps, its end, and what must pass before the next."""
+    """A clip of a group on one channel: seconds with their range, set volts and amps, its end, and what must pass before the next.
+    `watched`: somebody stays with it from start to end."""
 
     kind: StepKind
     seconds: float
@@ -35,6 +36,7 @@ class Part:
     start_v: float
     wait_s: float = 0.0
     heat_w: float = 0.0
+    watched: bool = False
 
 
 @dataclass
@@ -91,6 +93,8 @@ def jobs_for(request: LevelPlanRequest, barred: set[int], target_v: float, polic
             high_s=f.duration_high_s, amps=r.current_a, stop_v=r.full_v or WINDOWS[request.chemistry].highest_charge_v,
             taper_a=0.0 if kind == "timed" else r.cutoff_a or 0.0, charge_ah=f.charge_ah, start_v=f.curve.volts[0],
             wait_s=_rest_s(request, r, flat, policy),
+            # A pre-charge, and the first charge after it or after a repair.
+            watched=flat or bool(job.by.get(channel.name)) or request.groups[job.group - 1].first_charge,
         )  # fmt: skip
         job.by.setdefault(channel.name, []).append(part)
     return found
@@ -190,7 +194,7 @@ def _bled(request: LevelPlanRequest, job: Job, group: PlanGroup, channel: Channe
     job.by[channel.name] = [
         Part(
             kind="bleed", seconds=seconds, low_s=seconds * 0.8, high_s=seconds * 1.25, amps=group.rest_v / through, stop_v=target_v - amps * r,
-            taper_a=0.0, charge_ah=-out, start_v=group.rest_v * channel.ohm / (channel.ohm + r), wait_s=600.0, heat_w=heat,
+            taper_a=0.0, charge_ah=-out, start_v=group.rest_v * channel.ohm / (channel.ohm + r), wait_s=600.0, heat_w=heat, watched=True,
         )
     ]  # fmt: skip
 

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 
 from saldatura.core.balance import Balance, BalanceRequest, RestedGroup, balance
+from saldatura.core.chargeable import ABOVE_FULL_V, refusal
 from saldatura.core.hazard import HazardRequest, hazard, in_scope
-from saldatura.core.level import refusal
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import GroupReading, groups_words, volts_words
 from saldatura.core.reconcile import Reconciled, WrongReading, reconcile_pack
@@ -127,7 +127,8 @@ def _barred(case: Case) -> list[Barred]:
         if g.volts is None or g.state == "unread":
             continue
         why = refusal(case.request.pack, g.volts, case.policy)
-        if why is None and g.state == "high" and case.window.family == "lithium" and g.volts > case.window.full_v:
+        edge = case.window.full_v + (0.0 if g.state == "high" else ABOVE_FULL_V / 2)
+        if why is None and case.window.family == "lithium" and g.volts > edge:
             why = f"It stands at {volts_words(g.volts)}, full or a little above: there is nothing to charge in it."
         if why is None and g.state == "run_flat" and g.volts - 2 * (g.sigma_v or 0.0) < case.window.rest_floor_v:
             why = (

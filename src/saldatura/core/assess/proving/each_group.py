@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from saldatura.core.chargeable import ABOVE_FULL_V
 from saldatura.core.chemistry import WINDOWS, curves_for
-from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import ChemistryKey
 

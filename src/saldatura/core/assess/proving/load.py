@@ -13,9 +13,9 @@ from saldatura.core.assess.proving.types import Outcome, ProofTest, outcome_of, 
 from saldatura.core.assess.rest import flows
 from saldatura.core.assess.sets import compare_sets
 from saldatura.core.cell import rest_needed_s, usual_resistance_ohm
+from saldatura.core.chargeable import ABOVE_FULL_V
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.facts import JobFacts
-from saldatura.core.level import ABOVE_FULL_V
 from saldatura.core.measure import CapacityMeasure
 from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.core.prove import REST_ERROR_V
