@@ -32,6 +32,7 @@ from saldatura.core.quantities import (
     time_words,
     volts_words,
 )
+from saldatura.core.terminals_alone import NICKEL_DEAD_V
 
 Target = Literal["full", "match", "storage"]
 # How a charge ends: by taper at a voltage, at a voltage alone (pre-charge), or by time and −ΔV.
@@ -265,7 +266,7 @@ def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: Charg
     if rule == "timed":
         dead = (
             " It reads nothing: this once, and it must then hold above 1.0 V for a day, or it is replaced."
-            if group.rest_v < NICKEL_AWAKE_V - 0.9
+            if group.rest_v < NICKEL_DEAD_V
             else ""
         )
         return (

@@ -20,6 +20,7 @@ BASE: dict[str, str] = {
     "b_k": "B value of the thermistor, K. Default 3435 K, the commoner of two usual ones.",
     "balance": "Charge per group and what the imbalance costs; None until every group is settled.",
     "barred": "Groups that must not be charged as they stand.",
+    "turned": "Whether every reading was negative, by probes or polarity; all is told as with that put right.",
     "hidden": "Whether what the check asks for does not show in voltages at rest.",
     "shared_mah_day": "What every group lost a day, mAh, where they fell together by more than meter and temperature explain; None where not.",
     "Path.finding": "What else the readings tell: `polarity`, a sign that is not the string's; `body_diode`, a switch that is off. None: neither.",

@@ -17,7 +17,7 @@ from saldatura.core.errors import Impossible
 from saldatura.core.join.heat import Fins
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import CellVolts, Celsius, PositiveOhms, Value, Words, volts_words
-from saldatura.core.wording import agree, figure, volts_small
+from saldatura.core.wording import agree, figure, significant, volts_small
 
 Material = Literal["nickel", "plated_steel", "copper", "aluminium", "brass"]
 Name = Annotated[Words, Field(min_length=1, max_length=60)]
@@ -189,6 +189,7 @@ class Carried(NamedTuple):
     ohms: Array
     rise: Array
     peak: Array | None
+    open_v: float
 
 
 def interconnect(request: InterconnectRequest) -> Interconnect:
@@ -204,8 +205,10 @@ def interconnect(request: InterconnectRequest) -> Interconnect:
     heat = amps**2 * found.ohms
     terminal_v = float(found.volts[index[request.take_off.positive]] - found.volts[index[request.take_off.negative]])
     loss = float(heat.sum()) / power_w(request, side) if request.current_a else None
-    findings = list(_findings(request, side, out, terminal_v, loss))
+    findings = list(_findings(request, side, out, found.open_v, loss))
     barred = [f for f in findings if f.kind in ("do_not_join", "reversed_cell", "take_offs_exchanged")]
+    # Of cells that are not to be joined nothing is said of what strips lose.
+    findings = barred or findings
     cool = is_cool(request, found)
     mended = least_mend(request, found) if not cool and not barred else None
     return Interconnect(
@@ -241,14 +244,15 @@ def carried(request: InterconnectRequest, index: dict[str, int] | None = None) -
     ohms = np.array([s.ohm for s in request.segments])
     poles = np.array([(index[f"{c.cell}+"], index[f"{c.cell}-"]) for c in request.cells])
     inside = np.array([c.resistance_ohm + 2 * request.weld_ohm for c in request.cells])
-    loads = [request.current_a] if not request.peak_a else [request.current_a, _signed_peak(request)]
+    loads = [request.current_a, _signed_peak(request), 0.0]
     solved = _solved(request, index, loads, ends, ohms, poles, inside)
     amps = (solved[:, ends[:, 0]] - solved[:, ends[:, 1]]) / ohms
     out = (np.array([c.volts for c in request.cells]) - (solved[0, poles[:, 0]] - solved[0, poles[:, 1]])) / inside
     fins = _fins(request, index, ends)
     rise = fins.steady(amps[0], request.cell_rise_k)
-    peak = fins.peak(amps[0], amps[1], request.peak_s, request.cell_rise_k) if len(loads) > 1 else None
-    return Carried(index, solved[0], amps[0], out, ohms, rise, peak)
+    peak = fins.peak(amps[0], amps[1], request.peak_s, request.cell_rise_k) if request.peak_a else None
+    at_rest = solved[2, [index[request.take_off.positive], index[request.take_off.negative]]]
+    return Carried(index, solved[0], amps[0], out, ohms, rise, peak, float(at_rest[0] - at_rest[1]))
 
 
 def _signed_peak(request: InterconnectRequest) -> float:
@@ -294,7 +298,7 @@ def power_w(request: InterconnectRequest, side: list[list[int]]) -> float:
 
 
 def _findings(
-    request: InterconnectRequest, side: list[list[int]], out: Array, terminal_v: float, loss: float | None
+    request: InterconnectRequest, side: list[list[int]], out: Array, open_v: float, loss: float | None
 ) -> Iterator[NetFinding]:
     cells = request.cells
     for members in side:
@@ -311,18 +315,20 @@ def _findings(
             )
             yield NetFinding(
                 kind="do_not_join", cells=[one.cell, other.cell],
-                because=f"Do not join: {one.cell} and {other.cell} would lie side by side {volts_small(apart)} apart ({volts_small(JOIN_WITHIN_V)} allowed), and some {amps:.2g} A would flow between them.{turned}",
+                because=f"Do not join: {one.cell} and {other.cell} would lie side by side {volts_small(apart)} apart ({volts_small(JOIN_WITHIN_V)} allowed), and some {significant(amps, 2)} A would flow between them.{turned}",
             )  # fmt: skip
-        elif float(np.mean(np.array(volts) * out[members])) * request.current_a < -AGAINST_W * abs(request.current_a):
+        elif open_v >= 0 and float(np.mean(np.array(volts) * out[members])) * request.current_a < -AGAINST_W * abs(
+            request.current_a
+        ):
             names = [cells[i].cell for i in members]
             yield NetFinding(
                 kind="reversed_cell", cells=names,
                 because=f"{', '.join(names[:4])} {agree(len(names), 'takes', 'take')} the current the wrong way: turned round in the string. Turn {agree(len(names), 'it', 'them')} before anything is joined.",
             )  # fmt: skip
-    if terminal_v < 0 and sum(c.volts for c in cells) > 0:
+    if open_v < 0 and sum(c.volts for c in cells) > 0:
         yield NetFinding(
             kind="take_offs_exchanged", cells=[],
-            because=f"The take-offs are exchanged: plus would read {volts_words(terminal_v)} against minus. Exchange the leads.",
+            because=f"The take-offs are exchanged: plus would read {volts_words(open_v)} against minus. Exchange the leads.",
         )  # fmt: skip
     hottest = request.ambient_c + request.cell_rise_k
     if hottest > CELLS_C:

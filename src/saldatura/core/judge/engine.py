@@ -24,6 +24,7 @@ from saldatura.core.judge.says import missing, place, speaks, where_words
 from saldatura.core.judge.types import Cause, Judgement, JudgeRequest, NextTest, Where
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import groups_words
+from saldatura.core.reconcile.solve import TURNED
 
 # Causes less likely than this are not listed, and answers less likely than this given all else are doubted.
 LEAST, DOUBTFUL = 0.004, 0.12
@@ -58,7 +59,7 @@ def judge(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Judgement:
         causes=_causes(belief),
         next_tests=[_test(belief, w) for w in tests[:MOST_TESTS]],
         enough=done,
-        hazards=dangers(belief),
+        hazards=([TURNED] if belief.turned else []) + dangers(belief),
         doubts=_doubts(belief),
         repair=repair,
         because=_because(belief, done, repair, sure, tests),

@@ -1,9 +1,15 @@
 """What can hurt the hand as the evidence stands, and the tests that are therefore not offered."""
 
-from saldatura.core.evidence import Seen
+from collections.abc import Sequence
+
+from saldatura.core.evidence import History, Seen
+from saldatura.core.judge.measured import TerminalVolts
 from saldatura.core.judge.posterior import WIRES, Belief
 from saldatura.core.judge.tables import catalogue
+from saldatura.core.judge.types import Evidence
 from saldatura.core.quantities import groups_words, volts_words
+from saldatura.core.terminals_alone import NICKEL_DEAD_V, terminals_say
+from saldatura.core.wording import agree
 
 HOT_C = 45.0
 NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
@@ -47,7 +53,7 @@ def _low(belief: Belief) -> dict[str, list[int]]:
             found["reversed"].append(g)
         elif lithium and volts > window.full_v + 0.03 and volts <= window.most_v:
             found["over"].append(g)
-        elif (lithium and volts < window.rest_floor_v) or (not lithium and volts < 0.1):
+        elif (lithium and volts < window.rest_floor_v) or (not lithium and volts < NICKEL_DEAD_V):
             found["floor"].append(g)
         elif lithium and volts < window.charge_normally_from_v:
             found["flat"].append(g)
@@ -78,8 +84,12 @@ def dangers(belief: Belief) -> list[str]:
         said.append(
             f"{groups_words(low['reversed'])} {'reads' if len(low['reversed']) == 1 else 'read'} reversed: unless its own tabs say otherwise it is replaced, never charged."
         )
-    if low["floor"]:
-        what = "under the floor" if belief.window.family == "lithium" else "at nothing"
+    if low["floor"] and belief.window.family == "nickel":
+        said.append(
+            f"{groups_words(low['floor'])} {agree(len(low['floor']), 'is', 'are')} dead: revived once at most, by {agree(len(low['floor']), 'itself', 'themselves')} at 0.1 C and watched; what does not hold above 1.0 V for a day is replaced."
+        )
+    elif low["floor"]:
+        what = "under the floor"
         said.append(
             f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before {'its' if len(low['floor']) == 1 else 'their'} own tabs were read."
         )
@@ -91,10 +101,41 @@ def dangers(belief: Belief) -> list[str]:
         said.append(
             f"{groups_words(low['doubted'])} {'is' if len(low['doubted']) == 1 else 'are'} read through a wire in doubt: no charge before {'its' if len(low['doubted']) == 1 else 'their'} own tabs were read."
         )
+    said += _happened(belief) + _ends(belief)
     cold = [t for t in belief.found.temperatures if t.c < belief.policy.charge_from_c]
     if cold and belief.window.family == "lithium":
         said.append(f"The pack is at {cold[0].c:.0f} °C: no charge below {belief.policy.charge_from_c:.0f} °C.")
     return said
+
+
+HAPPENED = {
+    "burnt_part": "A part is burnt: no current through it before the cause is found. Smell, heat or smoke: outside, on a surface that does not burn.",
+    "heat_marks": "Heat marks: something ran hot there. No charge and no load before the joint or part is found.",
+    "wet": "It got wet: corrosion under the board and between tabs can short it later. Open it, dry it, look, before any charge; keep it where a fire harms nothing.",
+    "crash": "It was in a crash: a crushed or dented cell can burn hours later. Keep it outside and look at every cell before any charge.",
+    "dropped": "It was dropped: look for a dented cell, a torn strip or a loose joint before any charge.",
+}
+
+
+def happened(evidence: Sequence[Evidence]) -> list[str]:
+    """What was seen of a pack or happened to it that no measurement clears, by its name."""
+    seen = [e.what for e in evidence if isinstance(e, Seen)]
+    told = [e.what for e in evidence if isinstance(e, History)]
+    return [name for name in HAPPENED if name in seen or name in told]
+
+
+def _happened(belief: Belief) -> list[str]:
+    return [HAPPENED[name] for name in happened(belief.evidence)]
+
+
+def _ends(belief: Belief) -> list[str]:
+    """What the terminals say by themselves: of their sign, and of the string where no group was read."""
+    ends = [e.volts for e in belief.told if isinstance(e, TerminalVolts) and e.condition == "rest"]
+    if not ends:
+        return []
+    told = terminals_say(belief.window, belief.pack.series, ends[-1])
+    alone = not belief.found.read_groups and told.code in ("off", "under_floor", "run_flat", "empty", "above_full")
+    return told.says if told.code == "reversed" or alone else []
 
 
 def _stands(groups: list[int]) -> str:
@@ -129,6 +170,8 @@ def unsafe(belief: Belief) -> set[str]:
         barred |= NO_CHARGE | NO_LOAD
     if any(h.kind == "history" and h.what in ("wet", "crash") for h in belief.evidence):
         barred |= NO_CHARGE | NO_LOAD
+    if (ends := _ends(belief)) and not belief.found.read_groups:
+        barred |= NO_CHARGE | (NO_LOAD if ends else set())
     if not group_volts(belief):
         # A string that nobody has read is not charged group by group nor joined to another board.
         barred |= {"charge_group", "swap_board", "resistance", "capacity"}

@@ -8,15 +8,16 @@ from typing import Any, get_args
 
 import numpy as np
 
-from saldatura.core.chemistry import Array, Window
-from saldatura.core.evidence import GaugeShows, RailVolts, Seen, Temperature
+from saldatura.core.chemistry import WINDOWS, Array, Window
+from saldatura.core.evidence import GaugeShows, History, RailVolts, Seen, Temperature
 from saldatura.core.judge import tables
-from saldatura.core.judge.measured import Measured, PathVolts, SensorOhm
+from saldatura.core.judge.measured import DirectVolts, GroupVolts, Measured, PathVolts, SensorOhm, TerminalVolts
 from saldatura.core.judge.readings import Sorted, sort
 from saldatura.core.judge.string import TOUCHES, Account, String
 from saldatura.core.judge.types import Evidence, JudgedPack, JudgeRequest
 from saldatura.core.judge.witness import Factor, factors, path_likelihoods
 from saldatura.core.policy import DEFAULT_POLICY, Policy
+from saldatura.core.reconcile.solve import TURNED_SHARE
 
 # What is measured of the string itself; the rest of it hangs on nothing that the groups share.
 OF_STRING: tuple[type, ...] = tuple(
@@ -26,6 +27,10 @@ OF_STRING: tuple[type, ...] = tuple(
 SeenAt = tuple[tuple[int, str, float], ...]
 # So many packs in a hundred have two things wrong with them.
 TWO = 0.08
+# What was seen or happened after which no pack is called sound.
+NEVER_SOUND = ("burnt_part", "heat_marks", "wet", "crash")
+# Terminals below this read negative, V.
+NEGATIVE_V = 0.1
 WIRES = ("open_sense_wire", "swapped_sense_wires", "shorted_sense_wires")
 # What is seen at a group makes it that much likelier to be the one.
 SEEN_AT = {"swollen": 6.0, "bulged": 12.0, "leak": 10.0, "heat_marks": 4.0, "loose_joint": 8.0, "corrosion": 3.0}
@@ -78,6 +83,8 @@ class Belief:
     p: Array
     policy: Policy = DEFAULT_POLICY
     memo: dict[Any, Any] = field(default_factory=dict)
+    told: Sequence[Evidence] = ()
+    turned: bool = False
 
     @property
     def window(self) -> Window:
@@ -171,7 +178,8 @@ def _hypotheses(prior: tuple[float, ...]) -> tuple[list[tuple[int, ...]], Array,
 
 def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     """The belief that the evidence leaves. Raises Impossible for evidence that cannot be so."""
-    pack, evidence = request.pack, request.evidence
+    pack, told = request.pack, request.evidence
+    evidence, turned = _put_right(pack, told)
     found = sort(pack, evidence)
     read = path_likelihoods(pack, found)
     whole = read is None or bool(read[0] >= read[1:].max())
@@ -188,12 +196,42 @@ def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     for f in every:
         pa, pb = f.likelihood[first], f.likelihood[last]
         log = log + np.log(np.maximum(pa, pb) if f.either else (pa + pb) / 2)
+    if any(e.what in NEVER_SOUND for e in evidence if isinstance(e, Seen | History)):
+        log = np.where(_sound_alone(tuple(causes)), -np.inf, log)
     p = np.exp(log - log.max())
     p /= p.sum()
     keep = np.flatnonzero(p > 1e-5)
     string_p = {causes[i]: float(of_string[i]) for i in range(len(causes)) if len(causes[i]) == 1}
     hypotheses = [Hypothesis(causes[i], accounts[i][1]) for i in keep]
-    return Belief(pack, evidence, found, string, every, string_p, hypotheses, p[keep] / p[keep].sum(), policy)
+    return Belief(
+        pack,
+        evidence,
+        found,
+        string,
+        every,
+        string_p,
+        hypotheses,
+        p[keep] / p[keep].sum(),
+        policy,
+        told=told,
+        turned=turned,
+    )
+
+
+def _sound_alone(causes: tuple[tuple[int, ...], ...]) -> Array:
+    return np.array([len(c) == 1 and tables.causes()[c[0]].name == "sound" for c in causes])
+
+
+def _put_right(pack: JudgedPack, told: Sequence[Evidence]) -> tuple[Sequence[Evidence], bool]:
+    """The evidence without terminals that read negative, which speak of probes or polarity and of no cell, and with the sign of group
+    readings put right where every one is negative by more than any reversed cell; whether that was so."""
+    kept = [e for e in told if not (isinstance(e, TerminalVolts) and e.volts < -NEGATIVE_V)]
+    groups = [e for e in kept if isinstance(e, GroupVolts | DirectVolts)]
+    least = TURNED_SHARE * WINDOWS[pack.chemistry].nominal_v
+    turned = bool(groups) and all(e.volts < -least for e in groups)
+    if not turned:
+        return kept, False
+    return [e.model_copy(update={"volts": -e.volts}) if e in groups else e for e in kept], True
 
 
 def _combinations(prior: Array) -> list[tuple[tuple[int, ...], float]]:

@@ -47,6 +47,21 @@ from saldatura.core.reconcile.types import (
     WrongReading,
 )
 
+# No cell is driven so far below zero, as a share of its nominal voltage.
+TURNED_SHARE = 0.6
+TURNED = (
+    "Every reading is negative: the probes are exchanged, or plus and minus of the pack are taken for one another. No wire is called wrong on that. "
+    "Check the probes, then the polarity, and read again."
+)
+
+
+def all_turned(request: ReconcileRequest) -> bool:
+    """Whether every reading is negative by more than any reversed cell is."""
+    least = TURNED_SHARE * WINDOWS[request.chemistry].nominal_v
+
+    told = [(r.volts, b - a) for r in request.readings for a, b in (span_of(r, request.series),) if a != b]
+    return bool(told) and all(volts / steps < -least for volts, steps in told)
+
 
 def reconcile(request: ReconcileRequest) -> Reconciled:
     """Solve for the group voltages and explain what does not fit, simplest first.
@@ -57,6 +72,11 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
     """
     for index, reading in enumerate(request.readings):
         _check(reading, index, request.series)
+    if all_turned(request):
+        put_right = [r.model_copy(update={"volts": -r.volts}) for r in request.readings]
+        right = reconcile(request.model_copy(update={"readings": put_right}))
+        finding = ReversedProbes(reading=0, confidence=0.99, because=TURNED)
+        return right.model_copy(update={"findings": [finding, *right.findings], "turned": True})
     window = WINDOWS[request.chemistry]
     spans = [abs(a - b) for a, b in (span_of(r, request.series) for r in request.readings)]
     noise = noise_of(request.meter, request.readings, spans)

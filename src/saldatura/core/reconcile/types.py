@@ -164,7 +164,8 @@ class Reconciled(Value):
     `sum_check` is None until every group is determined without the terminals and the terminals are read.
     `accounts` are all fair ways to understand the readings, likeliest first; a conclusion is safe where it holds under
     every one. `overcharged` groups read above full, and no fault explains that away. `scale`: how many times worse than
-    the meter's maker says the readings agree. `next_place`: where the next reading is to be taken.
+    the meter's maker says the readings agree. `next_place`: where the next reading is to be taken. `turned`: every reading was
+    negative, and all is told as with the probes put right.
     """
 
     groups: list[GroupVolts]
@@ -179,3 +180,4 @@ class Reconciled(Value):
     accounts: list[FairAccount] = []
     overcharged: list[GroupNumber] = []
     scale: float = 1.0
+    turned: bool = False

@@ -15,6 +15,7 @@ from saldatura.core.reconcile.beliefs import centred, possible
 from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.reconcile.words import SIBLINGS_V
 from saldatura.core.spread import charge_shown, pair_limit_v
+from saldatura.core.terminals_alone import NICKEL_DEAD_V
 from saldatura.core.verdict.types import DEAD_BELOW_V, GroupState, HangingGroup
 
 # A state is called where the accounts that hold it keep so much of the belief.
@@ -118,7 +119,7 @@ def band(window: Window, volts: float, sigma_v: float, own_v: float, doubt_v: fl
         return "in_doubt"
     if volts < -DEAD_BELOW_V - own_v:
         return "reversed"
-    if volts <= DEAD_BELOW_V + own_v:
+    if volts <= DEAD_BELOW_V + own_v or (window.family == "nickel" and volts < NICKEL_DEAD_V):
         return "dead"
     if window.family == "nickel":
         return None

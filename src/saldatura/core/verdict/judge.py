@@ -54,7 +54,7 @@ def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> V
         plumb_v=plumb,
         groups=groups,
         balance=balanced,
-        cautions=_cautions(case),
+        cautions=_cautions(case, ruling),
         barred=_barred(case),
         findings=solved.findings,
     )
@@ -95,7 +95,7 @@ def _terminals(case: Case) -> str:
     return check.says
 
 
-def _cautions(case: Case) -> list[str]:
+def _cautions(case: Case, ruling: Ruling) -> list[str]:
     """What can hurt the hand, said where it stands."""
     found = []
     refused = hazard(HazardRequest(pack=case.request.pack), case.policy).refused
@@ -105,8 +105,16 @@ def _cautions(case: Case) -> list[str]:
         found.append(
             "An overcharged cell can vent and burn: no charger on any group, not left alone, on a surface that does not burn."
         )
-    if case.having("reversed", "dead", "under_floor"):
+    nickel = case.window.family == "nickel"
+    if case.having("reversed") or (not nickel and case.having("dead", "under_floor")):
         found.append("A group under the floor, dead or reversed never goes on a charger, whatever it reads later.")
+    if nickel and case.having("dead"):
+        found.append(words.NICKEL_ONCE)
+    found += words.happened_says(case.request.symptoms)
+    if ruling.kind in ("group_under_floor", "run_flat", "overcharged") and not case.having(
+        "reversed", "dead", "under_floor", "run_flat", "overcharged"
+    ):
+        found.append("Known from the terminals alone: nothing goes on a charger before every group is read.")
     if case.having("run_flat"):
         found.append(
             "A run-flat group is charged only gently, watched and timed; warm or swelling, stop and set it outside."

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from saldatura.core.balance import Balance
 from saldatura.core.chemistry import Window, is_flat
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import words_for
+from saldatura.core.quantities import volts_words, words_for
 from saldatura.core.reconcile import Finding, Reconciled
 from saldatura.core.spread import charge_shown, has_plateau
+from saldatura.core.terminals_alone import terminals_say
 from saldatura.core.verdict import words
 from saldatura.core.verdict.types import GroupState, HangingGroup, VerdictKind, VerdictRequest
 
@@ -78,6 +79,46 @@ class Ruling:
     alone: bool = False
 
 
+def _turned(case: Case) -> Ruling | None:
+    if not case.solved.turned:
+        return None
+    said = case.doubts("reversed_probes")[0].because
+    return Ruling(
+        "readings_inconsistent",
+        "Probes or polarity: every reading is negative",
+        [said],
+        "Exchange the probes and read one group again.",
+        alone=True,
+    )
+
+
+def _terminals_alone(case: Case) -> Ruling | None:
+    """What the terminals bound, where they are all that was read."""
+    ends = [r.volts for r in case.request.readings if r.kind == "pack"]
+    if not ends or len(ends) < len(case.request.readings):
+        return None
+    told = terminals_say(case.window, case.request.pack.series, ends[-1])
+    kinds: dict[str, VerdictKind] = {
+        "under_floor": "group_under_floor",
+        "run_flat": "run_flat",
+        "above_full": "overcharged",
+        "reversed": "readings_inconsistent",
+    }
+    mean = volts_words(told.mean_v)
+    headline = {
+        "reversed": "Probes or polarity: the terminals read negative",
+        "off": "Nothing at the terminals",
+        "under_floor": f"At least one group lies at {mean} or less: under the floor",
+        "run_flat": f"At least one group lies at {mean} or less: run flat",
+        "above_full": "At least one group stands above full",
+        "empty": f"{mean} a group: empty, or some lie lower still",
+        "inside": "Nothing is settled yet",
+    }[told.code]
+    return Ruling(
+        kinds.get(told.code, "cannot_tell"), headline, told.says, case.read_next() or "Read every group.", alone=True
+    )
+
+
 def _nothing_read(case: Case) -> Ruling | None:
     if any(g.state != "unread" for g in case.groups):
         return None
@@ -136,7 +177,7 @@ def _reversed_or_dead(case: Case) -> Ruling | None:
         f"{words.name_groups(dead)} {'reads' if len(dead) == 1 else 'read'} {words.volts_of(dead)}: nothing is left in {'it' if len(dead) == 1 else 'them'}."
         if dead
         else "",
-        "A nickel cell at zero may be revived once at 0.1 C and must then hold above 1.0 V for a day; one that does not is replaced."
+        (words.NICKEL_ONCE if dead else "A reversed nickel cell is replaced, not charged.")
         if nickel
         else "Not to be charged: copper may have plated through. Replace what is bad, or retire the pack.",
     ]
@@ -307,6 +348,13 @@ def _sound(case: Case) -> Ruling | None:
     happened = words.happened_says(case.request.symptoms)
     reasons = [*happened, words.level_says(case.groups)]
     misread = case.doubts(*MISREAD)
+    if happened:
+        return Ruling(
+            "cannot_tell",
+            "Level at rest, which does not clear what happened to it",
+            reasons,
+            words.look_first(case.request.symptoms),
+        )
     if case.solved.sum_check is not None:
         settles = "A load step: weak cells and bad joints show only under current."
     else:
@@ -323,6 +371,8 @@ def _sound(case: Case) -> Ruling | None:
 
 
 RULES: list[Callable[[Case], Ruling | None]] = [
+    _turned,
+    _terminals_alone,
     _nothing_read,
     _overcharged,
     _reversed_or_dead,

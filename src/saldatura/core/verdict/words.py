@@ -139,6 +139,7 @@ def run_flat_next(groups: Sequence[HangingGroup], window: Window, p: Policy) -> 
     )
 
 
+NICKEL_ONCE = "A dead nickel cell may be revived once, by itself at 0.1 C and watched, and must then hold above 1.0 V for a day; one that does not is replaced."
 HAPPENED: dict[Symptom, str] = {
     "got_wet": "It got wet: voltages at rest do not clear it. Look for corrosion on board, tabs and connector before anything is charged.",
     "was_dropped": "It was dropped: voltages at rest do not clear it. Look for a dented cell, a torn strip or a loose joint before anything is charged.",
