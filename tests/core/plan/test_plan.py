@@ -228,3 +228,65 @@ def test_every_plan_hangs_together(shares: list[float], ah: list[float], age: fl
         assert r.usable_ah <= 4.3
     if plan.test_first is not None:
         assert plan.test_first.saves >= plan.test_first.costs_min / 60 * 40
+
+
+# --- what is never offered, and years that nobody knows
+
+BESIDE = [{"group": k, "capacity_ah": 3.5, "resistance_ohm": 0.03, "rest_v": 4.0, "leak_ma": 0.02} for k in range(1, 6)]
+
+
+@pytest.mark.parametrize(
+    ("third", "says"),
+    [({"leak_ma": 5.0, "rest_v": 3.6}, "falls behind again"), ({"rest_v": 4.35}, "above full"), ({"resistance_ohm": 3.0, "rest_v": 3.6}, "3 Ω")],
+)  # fmt: skip
+def test_what_leaks_is_above_full_or_hardly_passes_current_is_not_levelled_and_not_kept(
+    third: dict[str, Any], says: str
+) -> None:
+    groups = [{**g, **(third if g["group"] == 3 else {})} for g in BESIDE]
+    found = planned([cause("imbalance", 0.9, 3)], groups=groups)
+    assert says in (of(found, "level").ruled_out or "")
+    drawer = next(said for said in of(found, "retire").because if "drawer" in said)
+    assert "groups 1, 2, 4 and 5" in drawer
+
+
+def test_a_charger_that_overcharges_rules_out_every_repair_that_goes_back_on_it() -> None:
+    found = planned([cause("imbalance", 0.9, 3)], groups=BESIDE, need={"load_a": 8, "charger_v": 25})
+    assert {r.repair for r in found.repairs if r.ruled_out is None} == {"retire"}
+    by_count = planned([cause("dead_group", 0.9, 3)], groups=measured(3.5, 3.5, 0, 3.5, 3.5), charging="by_count")
+    assert of(by_count, "drop_group").ruled_out is None
+    assert of(planned([cause("dead_group", 0.9, 3)], groups=measured(3.5, 3.5, 0, 3.5, 3.5)), "drop_group").ruled_out
+
+
+packs = st.builds(
+    dict,
+    chemistry=st.sampled_from(["nmc", "lfp", "nicd", "nimh", "lipo"]),
+    series=st.integers(2, 13),
+    rated_ah=st.floats(1.0, 10.0),
+    kind=st.sampled_from(["power_tool", "laptop", "drone", "light"]),
+)
+
+
+@settings(max_examples=25, deadline=None)
+@given(pack=packs, age=st.integers(1, 10), load_c=st.floats(0.2, 6.0), known=st.integers(0, 2), low=st.floats(0.0, 1.0))
+def test_years_follow_from_what_comes_out_and_nothing_measured_is_told_wide_with_what_to_measure(
+    pack: dict[str, Any], age: int, load_c: float, known: int, low: float
+) -> None:
+    load_a = load_c * pack["rated_ah"]
+    groups = [{"group": k, "capacity_ah": low * pack["rated_ah"]} for k in range(1, known + 1)]
+    causes = [cause("dead_group", 0.7, 1)]
+    found = planned(causes, pack={**pack, "load_a": load_a}, age_years=age, need={"load_a": load_a}, groups=groups)
+    open_ = [r for r in found.repairs if r.ruled_out is None]
+    for r in open_:
+        if r.usable_ah <= 0.02 * pack["rated_ah"]:
+            assert r.years_high == 0.0
+        if r.repair in ("copy", "original") and r.current_a < load_a * 0.999:
+            assert found.best != r.repair
+    old = [
+        r
+        for r in open_
+        if r.repair in ("replace_groups", "level", "drop_group") and r.usable_ah > 0.02 * pack["rated_ah"]
+    ]
+    for r in old if known < pack["series"] else ():
+        assert r.years_low < r.years_high
+    if old and known == 0:
+        assert found.test_first is not None

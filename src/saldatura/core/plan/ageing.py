@@ -2,13 +2,15 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from saldatura.core.plan.tables import Ageing
 
 # End of usefulness where the tool's need is not told: this share of the rated capacity.
 USEFUL, LONGEST_YEARS = 0.7, 15.0
 SHORTEST_AGE = 0.25
+# What a group of some age holds beside what its age says, where nobody measured it; a well-kept one so much of its rating.
+UNMEASURED_LOW, UNMEASURED_HIGH, BEST_SHARE = 0.7, 1.25, 0.9
 
 
 @dataclass(frozen=True)
@@ -22,6 +24,19 @@ class Aged:
     now_ah: float
     rated_ah: float
     age_years: float
+    measured: bool = True
+
+    def at_worst(self) -> "Aged":
+        """The least it may hold now, where nobody measured it."""
+        return self if self.measured else replace(self, now_ah=self.now_ah * UNMEASURED_LOW)
+
+    def at_best(self) -> "Aged":
+        """The most."""
+        if self.measured:
+            return self
+        return replace(
+            self, now_ah=max(self.now_ah, min(self.now_ah * UNMEASURED_HIGH, self.rated_ah), BEST_SHARE * self.rated_ah)
+        )
 
     def after(self, years: float, of: Ageing, cycles_a_year: float) -> tuple[float, float]:
         """Ah after so many years more: at worst, at best."""

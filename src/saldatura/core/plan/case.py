@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from statistics import median
 
-from saldatura.core.chemistry import Window, middle_curve
+from saldatura.core.chargeable import is_overcharged
+from saldatura.core.chemistry import WINDOWS, Window, middle_curve
 from saldatura.core.judge.types import CauseName
 from saldatura.core.plan import tables
 from saldatura.core.plan.ageing import USEFUL, Aged, expected_ah
@@ -13,6 +14,7 @@ from saldatura.core.plan.strings import Given, Group, charged, given
 from saldatura.core.plan.types import PlannedGroup, PlanRequest, RepairName
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Pack, groups_words, volts_words
+from saldatura.core.wording import ohms_small
 
 OF_CELLS: tuple[CauseName, ...] = ("weak_group", "dead_group", "reversed_group", "leaking_group", "run_flat")
 OF_BOARD: tuple[CauseName, ...] = (
@@ -22,6 +24,10 @@ OF_BOARD: tuple[CauseName, ...] = (
 TO_GO, FAR_BELOW = 0.25, 0.75
 # What a group holds that is believed weak, or dead, and was not measured.
 WEAK_SHARE, DEAD_SHARE, WORN_SHARE = 0.6, 0.05, 0.5
+# A group that holds less than this share of its rating holds nothing.
+LEAST_HELD = 0.02
+# What a sound group may lose by itself, mA for an Ah and at least; and a resistance so many times its siblings' is no cell's.
+LEAK_MA_AH, LEAK_MA, FAR_ABOVE_OHM = 0.10, 0.2, 8.0
 WORKED_HARD = ("power_tool", "drone", "garden")
 # A pack that ages so much slower or faster than usual is as likely a slip of its age; what a fit leaves in doubt.
 LEAST_FIT, MOST_FIT, FIT_DOUBT = 0.4, 2.5, 1.3
@@ -34,7 +40,7 @@ SEEN_WORDS = {
 
 @dataclass(frozen=True)
 class Known:
-    """A group as it stands; `lost`: why its cells are never used again."""
+    """A group as it stands; `lost`: why its cells are never used again; `unfit`: why levelling it mends nothing and its cells are not kept."""
 
     number: int
     capacity_ah: float
@@ -42,6 +48,7 @@ class Known:
     soc: float
     measured: bool
     lost: str | None
+    unfit: str | None = None
 
     @property
     def of_string(self) -> Group:
@@ -145,9 +152,14 @@ class Case:
         found = []
         for k in lost:
             of = told.get(k, PlannedGroup(group=k))
-            holds = of.capacity_ah or self._unmeasured(k, usual)
+            holds = (
+                self._unmeasured(k, usual)
+                if of.capacity_ah is None
+                else max(of.capacity_ah, LEAST_HELD * self.pack.rated_ah)
+            )
             ohm = of.resistance_ohm or self._aged_ohm(holds)
-            found.append(Known(k, holds, ohm, min(socs.get(k, soc), 1.0), of.capacity_ah is not None, lost[k]))
+            unfit = lost[k] or self._unfit(of, told)
+            found.append(Known(k, holds, ohm, min(socs.get(k, soc), 1.0), of.capacity_ah is not None, lost[k], unfit))
         return tuple(found)
 
     def _aged_ohm(self, holds_ah: float) -> float:
@@ -155,7 +167,32 @@ class Case:
         rated = self.pack.rated_ah
         return self.new_ohm(rated) * rated / max(holds_ah, 0.05 * rated)
 
+    def _unfit(self, of: PlannedGroup, told: dict[int, PlannedGroup]) -> str | None:
+        """Why levelling a group mends nothing: it leaks, stands above full, or hardly passes a current."""
+        others = [g for g in told.values() if g.group != of.group]
+        leaks = [g.leak_ma for g in others if g.leak_ma is not None]
+        most = max(LEAK_MA_AH * self.pack.rated_ah, LEAK_MA)
+        if of.leak_ma is not None and of.leak_ma - (median(leaks) if leaks else 0.0) > most:
+            return f"group {of.group} loses {of.leak_ma:.2g} mA by itself: levelled, it falls behind again"
+        if self.in_cells_of(of.group, "leaking_group") >= TO_GO:
+            return f"group {of.group} is held to leak: levelled, it falls behind again"
+        if of.rest_v is not None and is_overcharged(self.window, of.rest_v):
+            return f"group {of.group} stands above full, at {volts_words(of.rest_v)}: it is let down, watched, and its cells are not trusted"
+        ohms = [g.resistance_ohm for g in others if g.resistance_ohm is not None]
+        usual = median(ohms) if ohms else WINDOWS[self.pack.chemistry].resistance_ohm_ah.high / self.pack.rated_ah
+        if of.resistance_ohm is not None and of.resistance_ohm > FAR_ABOVE_OHM * usual:
+            return f"group {of.group} has {ohms_small(of.resistance_ohm)}, {of.resistance_ohm / usual:.0f} times its siblings: a joint or its cells are gone"
+        return None
+
+    @property
+    def unfit(self) -> str | None:
+        """Why levelling alone mends nothing, for the first group of which that holds."""
+        why = next((g.unfit for g in self.groups if g.unfit and not g.lost), None)
+        return None if why is None else f"{why[0].upper()}{why[1:]}."
+
     def _lost(self, group: int, told: PlannedGroup | None) -> str | None:
+        if told is not None and told.capacity_ah is not None and told.capacity_ah <= LEAST_HELD * self.pack.rated_ah:
+            return f"group {group} holds nothing"
         if told is not None and told.seen:
             return f"group {group} is {SEEN_WORDS[told.seen[0]]}"
         if told is not None and told.rest_v is not None:
@@ -174,10 +211,13 @@ class Case:
             g.capacity_ah for k, g in told.items()
             if g.capacity_ah is not None and lost[k] is None and self.in_cells_of(k, *OF_CELLS) < TO_GO
         ]  # fmt: skip
-        sound = sound or [g.capacity_ah for g in told.values() if g.capacity_ah is not None]
+        sound = sound or [g.capacity_ah for k, g in told.items() if g.capacity_ah is not None and lost[k] is None]
         if sound:
-            # The median, so that one low group among the measured stands for itself alone.
-            return median(sound)
+            # The median, so that one low group among the measured stands for itself alone; and never better than its age lets any be, for
+            # those that were measured may be the new ones.
+            of = tables.ageing(self.request.pack.chemistry)
+            best = 1 - of.a[0] * math.sqrt(self.age) - of.b[0] * self.cycles * self.age
+            return min(median(sound), max(best, WORN_SHARE) * self.pack.rated_ah) if self.age_told else median(sound)
         if self.request.pack_capacity_ah is not None:
             # The weakest group ended that discharge; where all are worn alike it speaks for all.
             return self.request.pack_capacity_ah
@@ -197,9 +237,15 @@ class Case:
             g.number
             for g in self.groups
             if g.lost
+            or (g.unfit is not None and not self._only_high(g))
             or self.in_cells_of(g.number, *OF_CELLS) >= TO_GO
             or (g.measured and g.capacity_ah < FAR_BELOW * typical)
         )
+
+    def _only_high(self, g: Known) -> bool:
+        """Whether all that stands against a group is that it was charged too far: let down, it may yet be sound."""
+        told = next((of for of in self.request.groups if of.group == g.number), None)
+        return told is not None and told.rest_v is not None and is_overcharged(self.window, told.rest_v)
 
     @property
     def lost(self) -> str | None:
@@ -215,8 +261,13 @@ class Case:
         return f"{said[0].upper()}{said[1:]}: such cells are replaced, never kept in use."
 
     def aged(self, group: Known) -> Aged:
-        return Aged(group.capacity_ah, self.pack.rated_ah, self.age)
+        return Aged(group.capacity_ah, self.pack.rated_ah, self.age, group.measured)
 
     def given(self, groups: list[Group], cutoff_v: float | None = None) -> Given:
         """What a string of these groups gives at the load, the charger having stopped at its first full group."""
-        return given(self.pack, charged(groups), self.load_a, cutoff_v or self.request.need.cutoff_v)
+        return given(
+            self.pack,
+            charged(groups),
+            self.load_a,
+            cutoff_v or self.request.need.cutoff_v or self.request.device_cutoff_v,
+        )

@@ -79,7 +79,7 @@ def _put_in(case: Case, draft: Draft, offer: Offer | None, age: float) -> None:
     count = len(go) * case.pack.parallel
     parts, draft.cells_from, here = _bought(case, offer, count)
     draft.at, draft.cells_needed, draft.parts = go, count, [*parts, *small_parts(case)]
-    draft.groups = as_is(case, go, new, level=True)
+    draft.groups, draft.beside = as_is(case, go, new, level=True), ["level"]
     draft.aged = aged_as_is(case, go, Aged(new.capacity_ah, max(case.pack.rated_ah, new.capacity_ah), age))
     draft.chance = case.chance(draft.repair, go)
     draft.wait_h = delivery(here) + tables.market("rest_h")
@@ -209,12 +209,17 @@ def _drop(case: Case) -> Draft:
     draft.groups = [Group(g.capacity_ah, g.resistance_ohm) for g in left]
     draft.aged = [case.aged(g) for g in left]
     end = need.charger_v if need.charger_v is not None else pack.series * window.full_v
-    cutoff = need.cutoff_v if need.cutoff_v is not None else pack.series * window.tool_end_v
+    told = need.cutoff_v if need.cutoff_v is not None else case.request.device_cutoff_v
+    # Whoever sets a charger by count mostly has a device that takes several; what it cuts off at is then asked for.
+    counts = len(left) if case.request.set_by_count else pack.series
+    cutoff = told if told is not None else counts * window.tool_end_v
     draft.cutoff_v = cutoff
     draft.because.append(f"The device cuts off at {cutoff:.1f} V, {cutoff / len(left):.2f} V a group of {len(left)}.")
     draft.needs = [f"a charger set to {len(left)} in series"]
+    if told is None:
+        draft.needs.append("where the device cuts off, V")
     each = end / len(left)
-    if case.lithium and each > window.full_v + OVER_V and not need.charger_adjustable:
+    if case.lithium and each > window.full_v + OVER_V and not case.request.set_by_count:
         draft.ruled_out = f"The charger goes to {end:.1f} V: {each:.2f} V for each of {len(left)} groups, where {window.full_v:.2f} V is full. They would be overcharged."
         return draft
     whole = case.given([Group(g.capacity_ah, g.resistance_ohm) for g in left], 1e-3).usable_ah

@@ -45,6 +45,7 @@ class Draft:
     cells_from: str | None = None
     variants: list[Variant] = field(default_factory=list)
     ruled_out: str | None = None
+    beside: list[RepairName] = field(default_factory=list)
 
     def given(self, case: Case) -> Given | None:
         return None if self.groups is None else case.given(self.groups, self.cutoff_v)
@@ -69,6 +70,18 @@ class Draft:
             return 0.0, 0.0
         low, high = years_left(self.aged, case.least_ah, case.ageing, case.cycles)
         return min(low, LONGEST_YEARS), high
+
+    def widened(self, case: Case, years: tuple[float, float]) -> tuple[float, float]:
+        """The same years, as wide as what nobody measured of the old groups leaves them."""
+        if self.aged is None or not self.leans_on_unmeasured():
+            return years
+        low, _ = years_left([a.at_worst() for a in self.aged], case.least_ah, case.ageing, case.cycles)
+        _, high = years_left([a.at_best() for a in self.aged], case.least_ah, case.ageing, case.cycles)
+        return min(low, years[0]), max(high, years[1]) if self.years is None else years[1]
+
+    def leans_on_unmeasured(self) -> bool:
+        """Whether its years hang on groups whose capacity nobody measured."""
+        return self.aged is not None and any(not a.measured for a in self.aged)
 
 
 def as_is(case: Case, but: Sequence[int] = (), new: Group | None = None, level: bool = False) -> list[Group]:

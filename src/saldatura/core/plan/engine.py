@@ -6,11 +6,11 @@ from saldatura.core.hazard import in_scope
 from saldatura.core.judge.types import Where
 from saldatura.core.plan import tables
 from saldatura.core.plan.case import Case
-from saldatura.core.plan.cells import changed
+from saldatura.core.plan.cells import OVER_V, changed
 from saldatura.core.plan.draft import Draft, odds_words
 from saldatura.core.plan.options import bought, kept
 from saldatura.core.plan.strings import Given
-from saldatura.core.plan.types import Plan, PlanRequest, Repair, RepairName
+from saldatura.core.plan.types import Plan, PlanRequest, Repair, RepairName, TestFirst
 from saldatura.core.plan.value import Choice, test_first
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 
@@ -20,6 +20,8 @@ KEEPS_OLD: tuple[RepairName, ...] = (
 )  # fmt: skip
 # Fewer years than this are no service.
 LEAST_YEARS = 0.05
+# A string that gives less than this share of its rating at the load gives nothing.
+NOTHING = 0.02
 # No record of a shop makes a repair surer than that.
 MOST_SURE = 0.98
 
@@ -28,12 +30,14 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
     """Weigh the repairs of a pack. Raises Impossible for a pack above the voltage limit."""
     in_scope(request.pack, policy=policy)
     case = Case(request, policy)
-    drafts = [*kept(case), *changed(case), *bought(case)]
+    drafts = [_not_overcharged(case, draft) for draft in (*kept(case), *changed(case), *bought(case))]
     fallback = _fallback(case, drafts)
     found = [_priced(case, draft, fallback) for draft in drafts]
-    found.sort(key=lambda r: (r.ruled_out is not None, r.cost_per_year is None, r.cost_per_year or 0.0))
+    found.sort(
+        key=lambda r: (r.ruled_out is not None, r.cost_per_year is None, _too_weak(case, r), r.cost_per_year or 0.0)
+    )
     open_ = [r for r in found if r.ruled_out is None]
-    yearly = [r for r in open_ if r.cost_per_year is not None]
+    yearly = [r for r in open_ if r.cost_per_year is not None and not _too_weak(case, r)]
     bought_out = [r for r in open_ if r.outlay is not None and r.years_high > LEAST_YEARS]
     best = yearly[0] if yearly else None
     unmeasured = any(not g.measured for g in case.groups)
@@ -49,9 +53,40 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
         repairs=found,
         best=best.repair if best else None,
         least_outlay=least.repair if least else None,
-        test_first=test_first(case, choices, _a_year(found)),
+        test_first=test_first(case, choices, _a_year(found)) or _measure_first(case, drafts),
         because=_because(best, least, found),
     )
+
+
+def _not_overcharged(case: Case, draft: Draft) -> Draft:
+    """A repair after which the charger would overcharge is none, whatever it mends."""
+    end, groups = case.request.need.charger_v, draft.groups
+    if draft.ruled_out or end is None or not groups or case.request.set_by_count:
+        return draft
+    each, most = end / len(groups), case.window.full_v if case.lithium else case.window.highest_charge_v
+    if each > most + OVER_V:
+        draft.ruled_out = (
+            f"The charger goes to {end:.1f} V: {each:.2f} V for each of {len(groups)} groups, where {most:.2f} V is full. They would be overcharged: "
+            "another charger first."
+        )
+    return draft
+
+
+def _too_weak(case: Case, of: Repair) -> bool:
+    """Whether a pack that is bought bears less than is asked for: it is offered, and leads nothing."""
+    return of.repair in ("copy", "original") and of.current_a < case.load_a * (1 - 1e-6)
+
+
+def _measure_first(case: Case, drafts: list[Draft]) -> TestFirst | None:
+    """What to measure where an open repair hangs on groups that nobody measured, and no test pays by what it costs."""
+    if not any(d.leans_on_unmeasured() and d.ruled_out is None for d in drafts):
+        return None
+    row = next(r for r in tables.rows("tests") if r["test"] == "capacity")
+    of = ", each group by itself with the lost ones left out" if case.lost else ""
+    return TestFirst(
+        test="capacity", says=row["says"], costs_min=float(row["minutes"]), waits_h=float(row["waits_h"]), saves=0.0,
+        because=f"{row['says']}{of}: nobody measured what the old groups hold, and the years hang on that.",
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -112,7 +147,9 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
     labour = case.request.prices.labour_h
     outlay = None if parts is None or labour is None else parts + labour * minutes / 60
     chance, (low, high), of_returns = _by_returns(case, draft)
+    # Weighed by what is likeliest, told as wide as it is known.
     years = (low + high) / 2
+    low, high = draft.widened(case, (low, high))
     cost = per_year = None
     if outlay is not None:
         fails = 1 - chance
@@ -122,7 +159,11 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
         if years > LEAST_YEARS and chance > 0 and served > LEAST_YEARS:
             per_year = cost / served
     got = draft.given(case)
-    lasting = got.current_a if got else 0.0
+    lasting = _bears(case, draft, got)
+    if got is not None and got.usable_ah <= NOTHING * case.pack.rated_ah:
+        # What gives nothing at the load is of no service, however long its cells last.
+        low = high = years = 0.0
+        per_year = None
     if draft.most_a is not None:
         lasting = min(lasting, draft.most_a)
     needs = [*draft.needs, *(f"the price of the {what}" for what in unpriced)]
@@ -154,8 +195,21 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
         cells_from=draft.cells_from,
         variants=draft.variants,
         ruled_out=draft.ruled_out,
+        with_=draft.beside,
         keeps_lost=_keeps_lost(case, draft),
     )
+
+
+def _bears(case: Case, draft: Draft, got: Given | None) -> float:
+    """The current that lasts, A. Of cells that nobody measured a pack bears what it bears every day."""
+    if got is None:
+        return 0.0
+    daily = case.request.pack.load_a
+    measured = any(g.resistance_ohm is not None for g in case.request.groups)
+    own = draft.repair in ("original", "recell") or (not measured and draft.repair not in ("copy", "transplant"))
+    if daily is None or not own or draft.cells_from is not None or got.usable_ah <= NOTHING * case.pack.rated_ah:
+        return got.current_a
+    return max(got.current_a, daily)
 
 
 def _keeps_lost(case: Case, draft: Draft) -> bool:

@@ -63,8 +63,8 @@ def _level(case: Case) -> Draft:
     draft.groups, draft.aged, draft.chance = as_is(case, level=True), aged_as_is(case), case.chance("level")
     draft.risk = "Charging single groups is watched: what it takes, how warm it grows, and that it ends."
     draft.wait_h = tables.market("rest_h") + _charge_hours(case, low)
-    if case.lost:
-        draft.ruled_out = case.lost
+    if case.lost or case.unfit:
+        draft.ruled_out = case.lost or case.unfit
     elif belief < SPEAKS and not low:
         draft.ruled_out = "The groups hang together: there is nothing to level."
     now, levelled = case.given(as_is(case)).usable_ah, case.given(draft.groups).usable_ah
@@ -179,7 +179,7 @@ def bought(case: Case) -> Iterator[Draft]:
     retire = Draft("retire", "Retire it", [("dispose", 1)], [Part("disposal", prices.disposal)])
     retire.chance, retire.years = 1.0, (0.0, 0.0)
     sound = [
-        g for g in case.groups if not g.lost and g.capacity_ah >= 0.7 * pack.rated_ah and g.number not in case.to_go
+        g for g in case.groups if not g.unfit and g.capacity_ah >= 0.7 * pack.rated_ah and g.number not in case.to_go
     ]
     keeps = (
         f"{groups_words([g.number for g in sound]).lower()} may go to the drawer once tested"

@@ -37,10 +37,11 @@ class PlannedCause(Value):
 
 
 class PlannedGroup(Value):
-    """A group as measured. `capacity_ah` and `resistance_ohm` of the group; None: not measured. `seen`: what its cells show."""
+    """A group as measured. `capacity_ah` and `resistance_ohm` of the group; None: not measured; 0 Ah: dead.
+    `seen`: what its cells show."""
 
     group: GroupNumber
-    capacity_ah: AmpHours | None = None
+    capacity_ah: Annotated[float, Field(ge=0, le=10_000)] | None = None
     resistance_ohm: PositiveOhms | None = None
     rest_v: CellVolts | None = None
     leak_ma: Annotated[float, Field(ge=-1e4, le=1e4)] | None = None
@@ -130,7 +131,8 @@ class PlanRequest(Value):
 
     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
     board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took;
-    `returns`: what of them came back.
+    `returns`: what of them came back; `charging`: whether the charger goes to its own voltage or is set to the count of groups;
+    `device_cutoff_v`: where the device cuts off, where `need` does not say it.
     """
 
     pack: JudgedPack
@@ -145,6 +147,13 @@ class PlanRequest(Value):
     pack_capacity_ah: AmpHours | None = None
     minutes: dict[RepairName, ShopMinutes] = {}
     returns: dict[RepairName, ShopReturns] = {}
+    charging: Literal["fixed", "by_count"] = "fixed"
+    device_cutoff_v: PositiveVolts | None = None
+
+    @property
+    def set_by_count(self) -> bool:
+        """Whether the charger is set to the number of groups."""
+        return self.charging == "by_count" or self.need.charger_adjustable
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Self:
@@ -181,7 +190,8 @@ class Variant(Value):
 
 
 class Repair(Value):
-    """A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter."""
+    """A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter.
+    `with`: other repairs done in the same opening."""
 
     repair: RepairName
     at: Where
@@ -208,6 +218,9 @@ class Repair(Value):
     variants: Annotated[list[Variant], Field(max_length=100)] = []
     ruled_out: Said | None = None
     keeps_lost: bool = False
+    with_: Annotated[list[RepairName], Field(alias="with", max_length=4)] = []
+
+    model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
 
 class TestFirst(Value):
