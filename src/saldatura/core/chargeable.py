@@ -7,6 +7,8 @@ from saldatura.core.quantities import Pack, volts_words
 # A meter may read so much above full; what reads more is overcharged.
 ABOVE_FULL_V = 0.03
 REVERSED_BELOW_V = -0.05
+# What is read at the limit itself counts as over it, however a computer rounds.
+LAST_DIGIT_V = 1e-6
 # Nickel, as data sheets of its makers have it (IEC 61951-1/-2 tests at 20 °C).
 NICKEL_FROM_C, NICKEL_TO_C = 0.0, 45.0
 # No data sheet lets a cell be charged harder, C; above the usual it must say so.
@@ -39,7 +41,7 @@ def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
 
 def is_overcharged(window: Window, rest_v: float) -> bool:
     """Whether a group stands so far above full that nothing on its string is charged."""
-    return window.family == "lithium" and rest_v > window.full_v + ABOVE_FULL_V
+    return window.family == "lithium" and rest_v > window.full_v + ABOVE_FULL_V - LAST_DIGIT_V
 
 
 def is_lost(window: Window, rest_v: float) -> bool:

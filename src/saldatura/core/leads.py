@@ -46,6 +46,10 @@ REFERENCE_FLOATS = -15.0
 WANDERS_V = 0.05
 
 
+# Less than this a group, V, and leads of an empty pack cannot be told from open ones.
+LEAST_GROUP_V = 0.15
+
+
 class Lead(Value):
     """A loose lead by the name the hand gives it, and its volts against the reference; `again_v` if it was read again."""
 
@@ -171,11 +175,11 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
     wandering = {lead.lead for lead in ordered if _wanders(lead)}
     steady = [lead for lead in ordered if lead.lead not in wandering]
     volts = [lead.volts for lead in steady]
-    laid = max(
-        (_lay(volts, series, m, window) for m in _candidates(volts, series, window, request.pack_v)),
-        key=lambda way: way.score,
-        default=_Laid(0.0, tuple(None for _ in steady), window.nominal_v),
-    )
+    laid = _laid(volts, series, window, _candidates(volts, series, window, request.pack_v))
+    if sum(tap is not None for tap in laid.taps) < 2 < len(volts):
+        # Nothing lies where charged groups would: sound leads of a pack that is nearly empty stand a little apart, and evenly.
+        flat = _laid(volts, series, window, _empty(volts, series, window, request.pack_v))
+        laid = flat if sum(tap is not None for tap in flat.taps) > 2 else laid
     on_tap: dict[int, list[Lead]] = {}
     floating: list[Lead] = [lead for lead in ordered if lead.lead in wandering]
     for lead, tap in zip(steady, laid.taps, strict=True):
@@ -203,6 +207,22 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
     if request.pack_v is not None and on_tap:
         findings += _terminals(on_tap, series, laid.group_v, request.pack_v)
     return IdentifiedLeads(order=_placed(on_tap, laid.group_v), findings=findings, group_v=round(laid.group_v, 3))
+
+
+def _laid(volts: list[float], series: int, window: Window, levels: Sequence[float]) -> _Laid:
+    """The likeliest way to lay the leads, over what a group may hang at."""
+    return max(
+        (_lay(volts, series, m, window) for m in levels),
+        key=lambda way: way.score,
+        default=_Laid(0.0, tuple(None for _ in volts), window.nominal_v),
+    )
+
+
+def _empty(volts: Sequence[float], series: int, window: Window, pack_v: float | None) -> list[float]:
+    """What a group of a nearly empty pack may hang at: the middle gap, and the terminals' share."""
+    gaps = sorted(b - a for a, b in itertools.pairwise(sorted(volts)))
+    told = [gaps[len(gaps) // 2], *([] if pack_v is None else [pack_v / series])]
+    return [m for m in told if LEAST_GROUP_V <= m < window.rest_floor_v]
 
 
 def _alike(on_tap: dict[int, list[Lead]]) -> list[DuplicatePotential]:

@@ -13,6 +13,8 @@ BELIEVABLE_K = 8.0
 # A value in kΩ typed as ohms would lie this near the air's temperature; nothing measured on a bench is hotter than that.
 UNIT_K, HOTTEST_C = 25.0, 150.0
 DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
+# More than this no silicon junction drops at a meter's current, V.
+DIODE_MOST_V = 0.78
 
 
 class SensorRequest(Value):
@@ -122,7 +124,19 @@ def _diodes(request: SensorRequest) -> Sensed:
         return Sensed(
             celsius=None, expected_ohm=None, state="shorted", says="Shorted, or fewer junctions than thought."
         )
-    return _judged(request, 25 + (each - DIODE_V_25) / DIODE_V_PER_K, None, "")
+    celsius = 25 + (each - DIODE_V_25) / DIODE_V_PER_K
+    # What a junction drops at 25 °C hangs on its make and the meter's current: colder than the air is no fault of it. Warmer may be warm.
+    if each <= DIODE_MOST_V and celsius < request.ambient_c - BELIEVABLE_K:
+        return Sensed(
+            celsius=None,
+            expected_ohm=None,
+            state="believable",
+            says=(
+                f"{each:.2f} V each: sound junctions. What one drops at 25 °C depends on its make and the meter's current, so no temperature follows; "
+                f"warmed with a finger each falls by about {-DIODE_V_PER_K * 1000:.0f} mV a kelvin."
+            ),
+        )
+    return _judged(request, celsius, None, "")
 
 
 def _ohms(ohm: float) -> str:

@@ -39,6 +39,10 @@ class StepPoint(Value):
     amps: Annotated[float, Field(ge=-10_000, le=10_000)]
 
 
+# So few points before the step tell whether the volts stood still.
+LEAST_REST = 3
+
+
 class StepRequest(Value):
     """A log with one step in it, in order of time; two points are enough for the resistance at once.
 
@@ -151,7 +155,7 @@ def _jump(points: Sequence[StepPoint]) -> int:
 
 def _drift(rest: Sequence[StepPoint]) -> float:
     """Slope of the volts before the step, V/s, by least squares; 0 where too few points tell one."""
-    if len(rest) < 4:
+    if len(rest) < LEAST_REST:
         return 0.0
     middle = mean(p.at_s for p in rest)
     spread = sum((p.at_s - middle) ** 2 for p in rest)

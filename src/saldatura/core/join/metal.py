@@ -10,6 +10,8 @@ from saldatura.core.quantities import Celsius, Value
 
 # What is sold as nickel-plated steel lies between these, Ω·mm²/m; other metals spread by their alloy and temper.
 STEEL = (0.13, 0.16)
+# Nickel as strips are sold reaches from pure to well alloyed.
+NICKEL = (0.066, 0.092)
 SPREAD = 0.06
 # One standard deviation of a width and of a thickness taken with calipers, of the length, and of a four-wire meter.
 WIDTH_MM, THICKNESS_MM, LENGTH_MM, METER = 0.05, 0.005, 0.5, 0.01
@@ -63,6 +65,8 @@ def strip_metal(request: StripMetalRequest) -> StripMetal:
 def _of(metal: Material) -> tuple[float, float]:
     if metal == "plated_steel":
         return STEEL
+    if metal == "nickel":
+        return NICKEL
     rho = MATERIALS[metal].resistivity
     return rho * (1 - SPREAD), rho * (1 + SPREAD)
 

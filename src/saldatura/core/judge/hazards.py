@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from saldatura.core.chargeable import is_overcharged
 from saldatura.core.evidence import History, Seen
 from saldatura.core.judge.measured import TerminalVolts
 from saldatura.core.judge.posterior import WIRES, Belief
@@ -51,7 +52,7 @@ def _low(belief: Belief) -> dict[str, list[int]]:
             found["doubted"].append(g)
         elif volts < -0.05:
             found["reversed"].append(g)
-        elif lithium and volts > window.full_v + 0.03 and volts <= window.most_v:
+        elif is_overcharged(window, volts) and volts <= window.most_v:
             found["over"].append(g)
         elif (lithium and volts < window.rest_floor_v) or (not lithium and volts < NICKEL_DEAD_V):
             found["floor"].append(g)

@@ -11,7 +11,15 @@ import numpy as np
 from saldatura.core.chemistry import WINDOWS, Array, Window
 from saldatura.core.evidence import GaugeShows, History, RailVolts, Seen, Temperature
 from saldatura.core.judge import tables
-from saldatura.core.judge.measured import DirectVolts, GroupVolts, Measured, PathVolts, SensorOhm, TerminalVolts
+from saldatura.core.judge.measured import (
+    CapacityTest,
+    DirectVolts,
+    GroupVolts,
+    Measured,
+    PathVolts,
+    SensorOhm,
+    TerminalVolts,
+)
 from saldatura.core.judge.readings import Sorted, sort
 from saldatura.core.judge.string import TOUCHES, Account, String
 from saldatura.core.judge.types import Evidence, JudgedPack, JudgeRequest
@@ -31,6 +39,8 @@ TWO = 0.08
 NEVER_SOUND = ("burnt_part", "heat_marks", "wet", "crash")
 # Terminals below this read negative, V.
 NEGATIVE_V = 0.1
+# A group that was picked for a test is that much likelier the one.
+PICKED = 8.0
 WIRES = ("open_sense_wire", "swapped_sense_wires", "shorted_sense_wires")
 # What is seen at a group makes it that much likelier to be the one.
 SEEN_AT = {"swollen": 6.0, "bulged": 12.0, "leak": 10.0, "heat_marks": 4.0, "loose_joint": 8.0, "corrosion": 3.0}
@@ -161,7 +171,8 @@ def _strings(pack: JudgedPack, measured: tuple[Any, ...], seen_at: SeenAt, whole
     """What was measured of the string, weighed once however often more is told."""
     at: dict[int, dict[str, float]] = {}
     for g, cause, factor in seen_at:
-        at.setdefault(g, {})[cause] = factor
+        of = at.setdefault(g, {})
+        of[cause] = of.get(cause, 1.0) * factor
     return Strings(String.of(pack, sort(pack, measured), at, whole))
 
 
@@ -184,7 +195,7 @@ def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     read = path_likelihoods(pack, found)
     whole = read is None or bool(read[0] >= read[1:].max())
     measured = tuple(e for e in evidence if isinstance(e, OF_STRING))
-    strings = _strings(pack, measured, _seen_at(evidence), whole)
+    strings = _strings(pack, measured, _seen_at(evidence) + _picked(pack, evidence), whole)
     string = strings.string
     sound = strings.of(())[1][0][2]
     soc = float((sound.node.sum(axis=1) * string.grid.soc).sum()) if found.read_groups else None
@@ -248,6 +259,14 @@ def _combinations(prior: Array) -> list[tuple[tuple[int, ...], float]]:
         pairs.append(((a, b), float(prior[a] * prior[b])))
     total = sum(p for _, p in pairs)
     return found + [(pair, TWO * p / total) for pair, p in pairs if p > 0]
+
+
+def _picked(pack: JudgedPack, evidence: Sequence[Evidence]) -> SeenAt:
+    """Groups whose capacity was tested while most of their siblings' was not: they were picked because something spoke against them."""
+    tested = {e.group for e in evidence if isinstance(e, CapacityTest) and e.group is not None}
+    if not tested or 2 * len(tested) >= pack.series:
+        return ()
+    return tuple((g, cause, PICKED) for g in sorted(tested) for cause in ("weak_group", "dead_group"))
 
 
 def _seen_at(evidence: Sequence[Evidence]) -> SeenAt:
