@@ -4,11 +4,13 @@ import math
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
-from saldatura.core.capacity import CapacityRequest, capacity
+from saldatura.core.capacity import Capacity, CapacityRequest, capacity
 from saldatura.core.compare import CompareRequest, Comparison, compare
 from saldatura.core.errors import Impossible
 from saldatura.core.pack import CellFault, ConstantCurrent, JointFault, PackState, Rest, advance, build, group_volts
+from saldatura.core.path import Path, PathRequest, power_path
 from saldatura.core.quantities import Pack
 from saldatura.core.sensor import SensorRequest, sense
 from saldatura.core.step import StepRequest, step
@@ -217,3 +219,88 @@ def test_a_slow_log_says_nothing_of_what_was_there_at_once_and_small_steps_have_
     # One digit of 10 mV, rounded on both sides, over half an ampere: about 8 mΩ of doubt on 20 mΩ.
     assert small.sigma_ohm == pytest.approx(0.01 / math.sqrt(12) * math.sqrt(2) / 0.5, rel=0.05)
     assert "larger current" in small.says
+
+
+def log(*runs: tuple[float, float, float], rated: float = 2.5) -> Capacity:
+    """A file of runs of (A, first V, last V), an hour each with an hour's rest between; positive discharges."""
+    rows, at = ["time (s),voltage (V),current (A)"], 0
+    for amps, first, last in runs:
+        rows += [f"{at + t},{first + (last - first) * t / 3600:.3f},{amps}" for t in range(0, 3601, 60)]
+        rows += [f"{at + 3601 + t},{last + 0.1:.3f},0" for t in range(0, 3600, 600)]
+        at += 7300
+    return capacity(CapacityRequest(text="\n".join(rows), rated_ah=rated))
+
+
+def test_two_discharges_are_two_and_what_did_not_begin_full_or_finish_is_no_capacity() -> None:
+    whole = (2.0, 4.15, 2.95)
+    twice = log(whole, (-2.0, 3.2, 4.2), whole)
+    assert [round(d.ah, 1) for d in twice.discharges] == [2.0, 2.0]
+    assert twice.ah == pytest.approx(2.0, rel=0.01)
+    assert twice.charge_ah == pytest.approx(2.0, rel=0.01)
+    assert log(whole, whole).ah == pytest.approx(2.0, rel=0.01)
+    assert [log(r).result for r in (whole, (2.0, 3.8, 2.95), (2.0, 4.15, 3.7))] == [
+        "whole",
+        "not_from_full",
+        "did_not_finish",
+    ]
+    only = log((-2.0, 3.2, 4.2))
+    assert (only.result, only.ah, only.discharges) == ("no_discharge", 0.0, [])
+    assert "only a charge" in only.flags[0]
+
+
+def test_a_pulsed_discharge_is_one() -> None:
+    rows = ["time (s),voltage (V),current (A)"]
+    for k in range(60):
+        rows += [
+            f"{k * 90},{4.15 - k * 0.02:.3f},3",
+            f"{k * 90 + 60},{4.13 - k * 0.02:.3f},3",
+            f"{k * 90 + 61},{4.2 - k * 0.02:.3f},0",
+            f"{k * 90 + 89},{4.21 - k * 0.02:.3f},0",
+        ]
+    found = capacity(CapacityRequest(text="\n".join(rows), rated_ah=3.0))
+    assert len(found.discharges) == 1
+    assert found.ah == pytest.approx(60 * 60 * 3 / 3600, rel=0.02)
+
+
+def test_all_groups_falling_together_is_no_weather_and_sets_of_another_pack_are_refused() -> None:
+    pack = {"chemistry": "nmc", "series": 4, "rated_ah": 4.0}
+
+    def beside(now: list[float], **more: object) -> Comparison:
+        body = {"pack": pack, "then": [{"volts": 3.90}] * 4, "now": [{"volts": v} for v in now], "days": 7, **more}
+        return compare(CompareRequest.model_validate(body))
+
+    fell = beside([3.72] * 4)
+    # By the published curves 180 mV from 3.90 V are some 0.22 of the charge: 0.9 Ah in a week.
+    assert fell.shared_mah_day == pytest.approx(0.22 * 4000 / 7, rel=0.2)
+    assert "more than temperature and meter explain" in fell.says[0]
+    assert beside([3.895] * 4).shared_mah_day is None
+    with pytest.raises(ValidationError):
+        beside([3.72] * 4, days=-7)
+    with pytest.raises(Impossible):
+        beside([3.72] * 3)
+
+
+def test_a_group_of_iron_phosphate_that_falls_off_the_plateau_leaks() -> None:
+    def beside(low: float) -> list[bool]:
+        body = {
+            "pack": {"chemistry": "lfp", "series": 4, "rated_ah": 5.0},
+            "then": [{"volts": 3.30}] * 4,
+            "now": [{"volts": v} for v in (3.3, 3.3, 3.3, low)],
+            "days": 7,
+        }
+        return [g.odd for g in compare(CompareRequest.model_validate(body)).groups]
+
+    assert beside(3.0) == [False, False, False, True]
+    assert beside(3.29) == [False] * 4
+
+
+def test_signs_and_diodes_on_the_power_path() -> None:
+    def found(volts: float) -> Path:
+        chain = [
+            {"node": "fuse", "part": "fuse", "volts": 20.1},
+            {"node": "end", "part": "discharge switch", "volts": volts},
+        ]
+        return power_path(PathRequest.model_validate({"string_v": 20.1, "chain": chain}))
+
+    assert (found(-20.0).finding, found(19.5).finding, found(20.05).finding) == ("polarity", "body_diode", None)
+    assert found(20.05).good == "end"

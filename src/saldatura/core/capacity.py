@@ -4,6 +4,7 @@ import csv
 import itertools
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -39,6 +40,11 @@ UNITS: dict[str, dict[str, float]] = {
 }
 # More than this of the rating is a slip of the unit; a discharge that ends so high was stopped before the end.
 MOST_SOH, EARLY_V, EARLY_SHARE = 1.2, 0.1, 0.82
+# A current counts as one from this share of the largest; a discharge that begins within so much of where the last began, after that fell by so
+# much, is another.
+CLEAR_SHARE, SAME_START_V, FALLEN_V = 0.02, 0.15, 0.4
+# Where a full cell stands, at rest or under its first load, by the kind that its voltage tells.
+NICKEL_BELOW_V, NICKEL_FULL_V, IRON_BELOW_V, IRON_FULL_V, LITHIUM_FULL_V = 2.0, 1.28, 3.62, 3.30, 4.0
 
 
 class CapacityRequest(Value):
@@ -49,9 +55,21 @@ class CapacityRequest(Value):
     low_v: PositiveVolts | None = None
 
 
+class Discharge(Value):
+    """One discharge of a file: Ah, seconds under current, first and last volts; whether it began full and went to the end."""
+
+    ah: float
+    seconds: float
+    start_v: float
+    end_v: float
+    from_full: bool
+    finished: bool
+
+
 class Capacity(Value):
     """What came out of the discharge. `charge_ah` went in where the file holds a charge too; `soh` is against the rated
     capacity; `ohm` from the step at the start where the file shows one; `flags` are what makes the count doubtful.
+    `discharges`: every one in the file, of which the most whole is counted; `result`: whether that one is a capacity.
     """
 
     ah: float
@@ -66,6 +84,8 @@ class Capacity(Value):
     decimal: Literal["point", "comma"]
     charge_ah: float = 0.0
     flags: list[str] = []
+    discharges: list[Discharge] = []
+    result: Literal["whole", "not_from_full", "did_not_finish", "no_discharge"] = "whole"
 
 
 def capacity(request: CapacityRequest) -> Capacity:
@@ -102,46 +122,109 @@ def _factor(header: str, what: str) -> float:
     return found[-1] if found else 1.0
 
 
+@dataclass(frozen=True)
+class _Run:
+    """One discharge of the file: rows from the first to the last with current, and what was counted of them."""
+
+    ah: float
+    wh: float
+    seconds: float
+    start_v: float
+    end_v: float
+    first: int
+    last: int
+    from_full: bool
+    finished: bool
+
+
 def counted(rows: list[tuple[float, float, float]], rated_ah: float, low_v: float | None, comma: bool) -> Capacity:
-    """Count rows of (s, V, A), in the order of time. Raises Impossible where no current flowed."""
+    """Count rows of (s, V, A), in the order of time: of several discharges the most whole one. Raises Impossible where no current flowed."""
     most = max(abs(a) for _, _, a in rows)
     if most == 0:
         raise Impossible("text", "the current is 0 in every row; is it another column?")
     sign = _discharges(rows)
-    charge = energy = into = lasted = 0.0
-    first: tuple[float, float, float] | None = None
-    end = rows[0]
-    for (t0, v0, a0), (t1, v1, a1) in itertools.pairwise(rows):
-        # Trapezium between rows: testers write as the values stand, not as they were between.
-        mean = sign * (a0 + a1) / 2
-        if mean < 0:
-            into -= (t1 - t0) * mean
-            continue
-        if low_v is not None and v1 < low_v and a1 * sign > 0:
-            break
-        charge += (t1 - t0) * mean
-        energy += (t1 - t0) * sign * (a0 * v0 + a1 * v1) / 2
-        if mean > 0:
-            lasted += t1 - t0
-            first = first or (t0, v0, a0)
-            end = (t1, v1, a1)
-    ah = charge / 3600
-    start_v = (first or rows[0])[1]
-    soh = ah / rated_ah
+    into = (
+        -sum(min(sign * (a0 + a1) / 2, 0.0) * (t1 - t0) for (t0, _, a0), (t1, _, a1) in itertools.pairwise(rows)) / 3600
+    )
+    runs = _runs(rows, sign, most, low_v)
+    # A whole one from full to empty says most; else the one of which most came out.
+    run = max(runs, key=lambda r: (r.from_full and r.finished, r.ah), default=None)
+    soh = 0.0 if run is None else run.ah / rated_ah
     return Capacity(
-        ah=round(ah, 4),
-        wh=round(energy / 3600, 4),
-        seconds=round(lasted, 1),
-        mean_a=round(charge / lasted, 4) if lasted else 0.0,
-        start_v=start_v,
-        end_v=end[1],
+        ah=0.0 if run is None else round(run.ah, 4),
+        wh=0.0 if run is None else round(run.wh, 4),
+        seconds=0.0 if run is None else round(run.seconds, 1),
+        mean_a=round(run.ah * 3600 / run.seconds, 4) if run is not None and run.seconds else 0.0,
+        start_v=run.start_v if run is not None else rows[0][1],
+        end_v=run.end_v if run is not None else rows[-1][1],
         soh=round(soh, 4),
         ohm=_step(rows, most),
         rows=len(rows),
         decimal="comma" if comma else "point",
-        charge_ah=round(into / 3600, 4),
-        flags=_flags(low_v, soh, start_v, end[1]),
-    )
+        charge_ah=abs(round(into, 4)),
+        flags=_flags(run, soh),
+        discharges=[Discharge(ah=round(r.ah, 4), seconds=round(r.seconds, 1), start_v=r.start_v, end_v=r.end_v, from_full=r.from_full, finished=r.finished) for r in runs],
+        result="no_discharge" if run is None else "whole" if run.from_full and run.finished else "did_not_finish" if not run.finished else "not_from_full",
+    )  # fmt: skip
+
+
+def _runs(rows: list[tuple[float, float, float]], sign: float, most: float, low_v: float | None) -> list[_Run]:
+    """The discharges of the file: parted by a charge, or by a rest after which the voltage stands higher than the rest alone brings it."""
+    found: list[_Run] = []
+    start: int | None = None
+    for i, (_, _, a) in enumerate(rows):
+        if sign * a > CLEAR_SHARE * most:
+            start = i if start is None else start
+            continue
+        if start is None:
+            continue
+        again = next((k for k in range(i, len(rows)) if sign * rows[k][2] > CLEAR_SHARE * most), None)
+        charged = again is not None and any(sign * r[2] < -CLEAR_SHARE * most for r in rows[i:again])
+        # A pulsed discharge goes on from where it was; another one begins from a cell that was filled meanwhile.
+        anew = (
+            again is not None
+            and rows[again][1] > rows[start][1] - SAME_START_V
+            and rows[i - 1][1] < rows[start][1] - FALLEN_V
+        )
+        if again is None or charged or anew:
+            found.append(_run(rows, sign, start, i, low_v))
+            start = None
+    if start is not None:
+        found.append(_run(rows, sign, start, len(rows) - 1, low_v))
+    return [r for r in found if r.ah > 0]
+
+
+def _run(rows: list[tuple[float, float, float]], sign: float, first: int, last: int, low_v: float | None) -> _Run:
+    charge = energy = lasted = 0.0
+    end_v = rows[first][1]
+    # From the row before: the current came on between the two.
+    for (t0, v0, a0), (t1, v1, a1) in itertools.pairwise(rows[max(first - 1, 0) : last + 1]):
+        # Trapezium between rows: testers write as the values stand, not as they were between.
+        mean = max(sign * (a0 + a1) / 2, 0.0)
+        if low_v is not None and v1 < low_v and a1 * sign > 0:
+            break
+        charge += (t1 - t0) * mean
+        energy += (t1 - t0) * max(sign * (a0 * v0 + a1 * v1) / 2, 0.0)
+        if mean > 0:
+            lasted += t1 - t0
+        if a1 * sign > 0:
+            end_v = v1
+    start_v = rows[first][1]
+    low = low_v + EARLY_V if low_v is not None else EARLY_SHARE * start_v
+    return _Run(
+        ah=charge / 3600, wh=energy / 3600, seconds=lasted, start_v=start_v, end_v=end_v, first=first, last=last,
+        from_full=_from_full(rows[: first + 1], start_v), finished=end_v <= low,
+    )  # fmt: skip
+
+
+def _from_full(before: list[tuple[float, float, float]], start_v: float) -> bool:
+    """Whether a discharge began at a full cell, by the rest before it or by its first value under load, of the kind its voltage tells."""
+    stands = max([v for _, v, _ in before[-5:]] + [start_v])
+    if stands < NICKEL_BELOW_V:
+        return stands >= NICKEL_FULL_V
+    if stands < IRON_BELOW_V:
+        return stands >= IRON_FULL_V
+    return stands >= LITHIUM_FULL_V
 
 
 def _discharges(rows: list[tuple[float, float, float]]) -> float:
@@ -155,15 +238,22 @@ def _discharges(rows: list[tuple[float, float, float]]) -> float:
     return min(moved, key=lambda s: moved[s])
 
 
-def _flags(low_v: float | None, soh: float, start_v: float, end_v: float) -> list[str]:
+def _flags(run: _Run | None, soh: float) -> list[str]:
+    if run is None:
+        return [
+            "There is no discharge in this file, only a charge: nothing of the capacity follows. Discharge it from full."
+        ]
     flags = []
     if soh > MOST_SOH:
         flags.append(
             f"{soh:.0%} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
         )
-    early = end_v > low_v + EARLY_V if low_v is not None else end_v > EARLY_SHARE * start_v
-    if early:
-        flags.append(f"It stopped at {end_v:.2f} V, before the cells were empty: the capacity is at least this.")
+    if not run.from_full:
+        flags.append(f"It did not begin full, at {run.start_v:.2f} V: the capacity is at least this.")
+    if not run.finished:
+        flags.append(
+            f"It did not finish: it stopped at {run.end_v:.2f} V, before the cells were empty. The capacity is at least this."
+        )
     return flags
 
 

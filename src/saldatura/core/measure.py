@@ -8,6 +8,7 @@ from pydantic import Field
 
 from saldatura.core import proof_tests
 from saldatura.core.capacity import CapacityRequest, capacity
+from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
 from saldatura.core.path import PathRequest, power_path
 from saldatura.core.proof_tests import BoardMeasure, FullChargeMeasure, JointMeasure, LoadRunMeasure
@@ -70,7 +71,9 @@ class WiggleMeasure(Value):
 
 
 class CapacityMeasure(Value):
-    """A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted."""
+    """A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted. `at_least`: it did not
+    begin full or did not finish, and the capacity is this or more.
+    """
 
     kind: Literal["capacity"] = "capacity"
     source: SourceName
@@ -81,6 +84,7 @@ class CapacityMeasure(Value):
     mean_a: PositiveAmps
     end_v: Volts
     ohm: PositiveOhms | None = None
+    at_least: bool = False
 
 
 class CapacityFile(Value):
@@ -157,6 +161,10 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
     if not isinstance(new, CapacityFile):
         return new
     found = capacity(CapacityRequest(text=new.text, rated_ah=rated_ah, low_v=new.low_v))
+    if found.result == "no_discharge":
+        raise Impossible(
+            "text", "there is no discharge in this file, only a charge; discharge it from full and export that"
+        )
     return CapacityMeasure(
         source=new.file,
         group=new.group,
@@ -166,6 +174,7 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
         mean_a=found.mean_a,
         end_v=found.end_v,
         ohm=found.ohm,
+        at_least=found.result != "whole",
     )
 
 
@@ -217,7 +226,7 @@ def _says(of: Kept, rated_ah: float) -> str:
             more = f"; {of.ohm * 1000:.0f} mΩ at its first step" if of.ohm is not None else ""
             whose = f"Group {of.group}: " if of.group is not None else ""
             return (
-                f"{whose}{of.ah:.2f} Ah, {share:.0%} of the rated {rated_ah:g} Ah, and {of.wh:.1f} Wh at {of.mean_a:.2f} A down to "
+                f"{whose}{'at least ' if of.at_least else ''}{of.ah:.2f} Ah, {share:.0%} of the rated {rated_ah:g} Ah, and {of.wh:.1f} Wh at {of.mean_a:.2f} A down to "
                 f"{of.end_v:.2f} V in {time_words(of.seconds)} ({of.source}){more}."
             )
     raise AssertionError(of.kind)

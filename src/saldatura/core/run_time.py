@@ -4,14 +4,15 @@ Each group runs on the bench model with its own charge, capacity and resistance;
 and over what a capacity and a resistance as measured may be off by.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, Self
 
 import numpy as np
 from pydantic import Field, model_validator
 
-from saldatura.core.chemistry import WINDOWS, Array, Curve, curves_for, middle_curve
+from saldatura.core.chargeable import is_lost
+from saldatura.core.chemistry import WINDOWS, Array, Curve, Window, curves_for, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.pack.build import PackModel, build, table_of
 from saldatura.core.pack.drive import ConstantCurrent, Drive, PowerLoad, Rest
@@ -29,6 +30,7 @@ from saldatura.core.quantities import (
     PositiveOhms,
     PositiveVolts,
     Value,
+    volts_words,
 )
 
 # The usual limit of data sheets for a cell that is discharged.
@@ -36,6 +38,12 @@ HOTTEST_C = 60.0
 # A capacity and a resistance as measured may be off by so much.
 CAPACITY_DOUBT, RESISTANCE_DOUBT = 0.03, 0.20
 LEAST_DOUBT = 0.03
+# At a fast rate the particles of an energy cell are empty at their surface before their middle is: of its charge so much stays behind for each C
+# above a gentle rate, likeliest, at worst and at best. Fitted to discharges of single particles (docs/decisions/0030); a power cell, of a
+# tenth of the resistance for its capacity, is thin enough to lose next to nothing.
+LEFT_A_C: tuple[float, float, float] = (0.085, 0.165, 0.01)
+GENTLE_C, MOST_LEFT = 0.7, 0.45
+ENERGY_OHM_AH, POWER_OHM_AH = 0.08, 0.045
 SAGS_AFTER_S = (0.1, 10.0)
 # So many steps to the end of a steady load; no step is longer, and the run is looked at so often.
 STEPS, LONGEST_DT, CHUNKS = 2400, 10.0, 60
@@ -169,13 +177,15 @@ def run_time(request: RunTimeRequest, policy: Policy = DEFAULT_POLICY) -> RunTim
     ):
         if volts is not None and volts >= top:
             raise Impossible(field, f"{volts:g} V is not below the {top:g} V of a full one: nothing would come out")
+    _may_be_loaded(window, groups)
     curves = curves_for(request.chemistry)
-    middle = _member(request, groups, middle_curve(request.chemistry), 1.0, 1.0)
+    likely, worst, best = (1 - _left_behind(request, groups, share) for share in LEFT_A_C)
+    middle = _member(request, groups, middle_curve(request.chemistry), likely, 1.0)
     runs = [
         _member(request, groups, curve, capacity, ohm)
         for curve in curves
         for capacity, ohm in (
-            (1 - CAPACITY_DOUBT, 1 + RESISTANCE_DOUBT), (1 + CAPACITY_DOUBT, 1 - RESISTANCE_DOUBT),
+            ((1 - CAPACITY_DOUBT) * worst, 1 + RESISTANCE_DOUBT), ((1 + CAPACITY_DOUBT) * best, 1 - RESISTANCE_DOUBT),
         )
     ]  # fmt: skip
     lasts = [run.seconds for run in runs]
@@ -195,6 +205,31 @@ def run_time(request: RunTimeRequest, policy: Policy = DEFAULT_POLICY) -> RunTim
             group_v=np.round(middle.group_v[every].T, 4).tolist(),
         ),
     )
+
+
+def _may_be_loaded(window: Window, groups: Sequence[LoadGroup]) -> None:
+    """Raises Impossible for a group that no load is put on: reversed, or under the floor."""
+    for k, g in enumerate(groups, start=1):
+        if g.rest_v is not None and is_lost(window, g.rest_v):
+            raise Impossible(
+                f"groups.{k}.rest_v",
+                f"group {k} rests at {volts_words(g.rest_v)}: reversed or under the floor; it is replaced, and no load is put on the string",
+            )
+
+
+def _left_behind(request: RunTimeRequest, groups: Sequence[LoadGroup], a_c: float) -> float:
+    """The share of the charge that stays in the hardest-driven group when it ends, by its rate and by what kind of cell its resistance tells."""
+    load = request.load
+    if load.steps is not None:
+        amps = sum(s.current_a * s.seconds for s in load.steps) / sum(s.seconds for s in load.steps)
+    else:
+        amps = load.current_a or (load.power_w or 0.0) / (WINDOWS[request.chemistry].nominal_v * len(groups))
+    if WINDOWS[request.chemistry].family == "nickel":
+        return 0.0
+    hardest = min(groups, key=lambda g: g.capacity_ah)
+    ohm_ah = hardest.resistance_ohm * hardest.capacity_ah
+    thick = min(max((ohm_ah - POWER_OHM_AH) / (ENERGY_OHM_AH - POWER_OHM_AH), 0.0), 1.0)
+    return min(a_c * thick * max(amps / hardest.capacity_ah - GENTLE_C, 0.0), MOST_LEFT)
 
 
 def string_of(chemistry: ChemistryKey, groups: list[LoadGroup], curve: Curve, capacity: float, ohm: float) -> PackModel:

@@ -257,7 +257,7 @@ def test_a_charger_that_overcharges_rules_out_every_repair_that_goes_back_on_it(
     assert of(planned([cause("dead_group", 0.9, 3)], groups=measured(3.5, 3.5, 0, 3.5, 3.5)), "drop_group").ruled_out
 
 
-packs = st.builds(
+packs: st.SearchStrategy[dict[str, Any]] = st.builds(
     dict,
     chemistry=st.sampled_from(["nmc", "lfp", "nicd", "nimh", "lipo"]),
     series=st.integers(2, 13),

@@ -261,7 +261,7 @@ def _evidence_of(facts: JobFacts, fact: MeasureFact) -> Iterable[Evidence]:
         case WiggleMeasure():
             what = next((w for word, w in _WIGGLED.items() if word in of.part.lower()), "output")
             yield _moved(what, bool(of.dropouts_s))
-        case CapacityMeasure():
+        case CapacityMeasure() if not of.at_least:
             yield CapacityTest(group=of.group, ah=of.ah)
 
 

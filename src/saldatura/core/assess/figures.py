@@ -26,7 +26,7 @@ def capacities(facts: JobFacts) -> dict[int, Figure]:
     found = _charged_ah(facts)
     for fact in facts.measures:
         of = fact.measure
-        if isinstance(of, CapacityMeasure) and of.group is not None:
+        if isinstance(of, CapacityMeasure) and of.group is not None and not of.at_least:
             found[of.group] = Figure(value=of.ah, told=f"a discharge of {of.ah:.2f} Ah ({of.source})", fact=fact.id)
     return found
 

@@ -145,7 +145,9 @@ def handed_of(
     ]  # fmt: skip
     ah = measured.ah if isinstance(measured, CapacityMeasure) else None
     can = (
-        [f"It gives {ah:.2f} Ah, {ah / pack.rated_ah:.0%} of its label."]
+        [
+            f"It gives {'at least ' if isinstance(measured, CapacityMeasure) and measured.at_least else ''}{ah:.2f} Ah, {ah / pack.rated_ah:.0%} of its label."
+        ]
         if ah is not None
         else ["Its capacity was not measured."]
     )

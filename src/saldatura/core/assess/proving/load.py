@@ -199,6 +199,9 @@ def capacity(case: Case) -> ProofTest:
         if fact is not None and isinstance(fact.measure, CapacityMeasure) and fact.measure.group is None
         else None
     )
+    if of is not None and of.at_least and of.ah < least:
+        # What did not begin full or did not finish tells nothing of what is missing.
+        of = None
     outcome = outcome_of(of is not None, fresh, of is not None and of.ah >= least)
     because = (
         "Not measured."
