@@ -5,6 +5,7 @@ import itertools
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import median
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -197,8 +198,11 @@ def _runs(rows: list[tuple[float, float, float]], sign: float, most: float, low_
 def _run(rows: list[tuple[float, float, float]], sign: float, first: int, last: int, low_v: float | None) -> _Run:
     charge = energy = lasted = 0.0
     end_v = rows[first][1]
-    # From the row before: the current came on between the two.
+    usual = median([b[0] - a[0] for a, b in itertools.pairwise(rows[first : last + 1])] or [0.0])
+    # From the row before: the current came on between the two, within a usual step of the log.
     for (t0, v0, a0), (t1, v1, a1) in itertools.pairwise(rows[max(first - 1, 0) : last + 1]):
+        if (sign * a0 <= 0 or sign * a1 <= 0) and t1 - t0 > usual:
+            t0 = t1 - usual
         # Trapezium between rows: testers write as the values stand, not as they were between.
         mean = max(sign * (a0 + a1) / 2, 0.0)
         if low_v is not None and v1 < low_v and a1 * sign > 0:
