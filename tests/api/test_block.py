@@ -80,8 +80,8 @@ def test_nothing_is_joined_before_every_cell_is_read_and_right(block: tuple[Api,
 def test_steps_are_ticked_in_their_order_once_and_can_be_taken_back(block: tuple[Api, int]) -> None:
     api, job = block
     steps = [s["joint"] for s in work(api, job, "open")["steps"]]
-    # The strips apart first, then the leads, and the balance wires of parts that carry little.
-    assert [s.split(" ")[0] for s in steps] == ["strip", "strip", "main", "main", *["balance"] * 4]
+    # The main leads first, then the strips apart, and the balance wires of parts that carry little.
+    assert [s.split(" ")[0] for s in steps] == ["main", "main", "strip", "strip", *["balance"] * 4]
     status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[2]})
     assert (status, only_line(body)[0]) == (409, "order")
     done = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[0]})[1]["facts"]["last_id"]
@@ -146,6 +146,7 @@ def test_coupons_are_kept_by_recipe_and_tell_its_setting(api: Api) -> None:
     for setting, outcome in (
         (6, "weak"),
         (12, "good"),
+        (14, "good"),
         (14, "good"),
         (30, "burnt"),
         (10, "good"),

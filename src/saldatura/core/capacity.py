@@ -144,9 +144,12 @@ def counted(rows: list[tuple[float, float, float]], rated_ah: float, low_v: floa
     if most == 0:
         raise Impossible("text", "the current is 0 in every row; is it another column?")
     sign = _discharges(rows)
-    into = (
-        -sum(min(sign * (a0 + a1) / 2, 0.0) * (t1 - t0) for (t0, _, a0), (t1, _, a1) in itertools.pairwise(rows)) / 3600
-    )
+    usual = median(b[0] - a[0] for a, b in itertools.pairwise(rows))
+    into = 0.0
+    for (t0, _, a0), (t1, _, a1) in itertools.pairwise(rows):
+        # A current that came on or went off between two rows did so within a usual step of the log.
+        took = t1 - t0 if a0 and a1 else min(t1 - t0, usual)
+        into -= min(sign * (a0 + a1) / 2, 0.0) * took / 3600
     runs = _runs(rows, sign, most, low_v)
     # A whole one from full to empty says most; else the one of which most came out.
     run = max(runs, key=lambda r: (r.from_full and r.finished, r.ah), default=None)
