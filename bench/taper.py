@@ -139,7 +139,7 @@ def _case(seed: int, known: bool) -> tuple[list[float], list[bool], float, bool 
     cutoff = 0.05 * rated
     asked = ChargeRequest(
         chemistry="nmc", capacity_ah=cell.q if known else rated, resistance_ohm=cell.ten_s_ohm(amps) if known else 0.15 / rated, start_rest_v=round(cell.rest_v(), 3), current_a=amps,
-        full_v=FULL_V, cutoff_a=cutoff,
+        full_v=FULL_V, cutoff_a=cutoff, measured=known,
     )  # fmt: skip
     rows = cell.charge(amps, cutoff)
     truth = float(rows[-1, 0])
@@ -177,8 +177,8 @@ def figures() -> list[Figure]:
                 Figure(
                     f"finish of a charge foretold at {when}, {what}",
                     f"median {middle:.2f} %, 90th percentile {worse:.1f} %, range holds {held[:, k].mean():.0%} (n {CASES}, seed {seed})",
-                    f"aim: median ≤ {aim} %",
-                    middle <= aim,
+                    f"range ≥ 90 %; aim: median ≤ {aim} %",
+                    bool(held[:, k].mean() >= 0.9 and middle <= aim),
                 )
             )
     took = np.array([f[2] for f in found])

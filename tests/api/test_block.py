@@ -162,7 +162,7 @@ def test_coupons_are_kept_by_recipe_and_tell_its_setting(api: Api) -> None:
     api.post("/api/welds", {**base, "recipe": {**recipe, "on": "26650"}, "setting": 12, "outcome": "no_bond"})
     assert [(r["recipe"]["on"], len(r["coupons"])) for r in api.client.get("/api/welds").json()] == [
         ("26650", 1),
-        ("18650", 7),
+        ("18650", 8),
     ]
     assert only_line(api.post("/api/welds", {**base, "setting": 90, "outcome": "good"})[1])[1].startswith(
         "90 lies outside"

@@ -116,7 +116,11 @@ def log_coupon(bench: TheBench, new: NewCoupon) -> list[RecipeNow]:
 # A shop has many recipes, and a new coupon is of one of them.
 @lru_cache(maxsize=4096)
 def _window(told: tuple[tuple[float, Outcome, float | None], ...], lowest: float, highest: float) -> WeldWindow:
-    coupons = [Coupon(setting=setting, outcome=outcome, pull_n=pull) for setting, outcome, pull in told]
+    # Good is told here as "a button tears out": more than the eye judged it.
+    coupons = [
+        Coupon(setting=setting, outcome=outcome, pull_n=pull, button=True if outcome == "good" else None)
+        for setting, outcome, pull in told
+    ]
     return weld_window(WeldRequest(coupons=coupons, lowest=lowest, highest=highest))
 
 

@@ -38,7 +38,7 @@ TAPER_FELL, TAPER_POINTS, RECENT, MOST_TAPER = 0.20, 5, 0.1, 240
 MIDDLE, MIDDLE_SAYS = 1.5, 0.4
 LIGHT, MOST_RUNS = 0.01, 24
 # What remains is known no better than this share of itself: before the taper tells, and once it does.
-LEAST_LEFT, LEAST_LEFT_TAPER, LEAST_LEFT_S = 0.12, 0.10, 15.0
+LEAST_LEFT, LEAST_LEFT_LABEL, LEAST_LEFT_TAPER, LEAST_LEFT_S = 0.20, 0.28, 0.17, 15.0
 
 
 @dataclass(frozen=True)
@@ -139,7 +139,8 @@ def fit_charge(
         # How long the taper will be no rise tells: there the middle curve has its say beside those that fit best.
         own = float(ends[np.flatnonzero(middle_one & (of == np.bincount(of, weights).argmax()))[0]])
         middle = max((1 - MIDDLE_SAYS) * middle + MIDDLE_SAYS * own, last)
-    slack = (LEAST_LEFT if warped is None else LEAST_LEFT_TAPER) * (middle - last) + LEAST_LEFT_S
+    least = LEAST_LEFT_TAPER if warped is not None else LEAST_LEFT if capacity_known else LEAST_LEFT_LABEL
+    slack = least * (middle - last) + LEAST_LEFT_S
     qs, rs = ([quantile(held, weights, at) for at in (0.05, 0.5, 0.95)] for held in (held_q, np.exp(held_r)))
     return ChargeFit(
         duration_s=middle, duration_low_s=max(min(low, middle - slack), last), duration_high_s=max(high, middle + slack),

@@ -4,7 +4,7 @@ Judged from what was measured of it and nothing else, so that it comes out the s
 """
 
 import math
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -54,6 +54,10 @@ class Alarm(Value):
     kind: AlarmKind
     at_s: float
     says: str
+
+
+# A charge is fitted again once it went on for so long, s and as a share of itself, or its current moved by such a share.
+FIRST_FIT_S, FIT_AGAIN_S, FIT_AGAIN_SHARE, FIT_AGAIN_A = 5.0, 20.0, 0.02, 0.05
 
 
 class ChargeWatch(Value):
@@ -151,6 +155,23 @@ def beyond(set_a: float, amps: float, gives: str = "gives") -> Stop | None:
     return None
 
 
+class Fitted(NamedTuple):
+    """A fit with the time of the charge, s, and the current, A, that it was made at."""
+
+    fit: ChargeFit | None
+    at_s: float
+    amps: float
+
+
+def may_change(held: Fitted, series: Series) -> bool:
+    """Whether what was measured since a fit can change it: the charge went on by a share of itself, or its current fell."""
+    at, amps = float(series.time_s[-1]), float(series.amps[-1])
+    wait = FIT_AGAIN_S if held.fit is not None else FIRST_FIT_S
+    return at - held.at_s >= max(wait, FIT_AGAIN_SHARE * held.at_s) or abs(amps - held.amps) > FIT_AGAIN_A * max(
+        held.amps, 1e-6
+    )
+
+
 def watch(
     run: ChargeBegun,
     request: ChargeRequest,
@@ -158,14 +179,19 @@ def watch(
     capacity_known: bool,
     resistance_known: bool,
     policy: Policy,
+    held: Fitted | None = None,
 ) -> ChargeWatch:
-    """The charge as measured so far: fitted, with what rings of it."""
+    """The charge as measured so far: fitted, with what rings of it. A fit that is `held` stands while nothing measured since can change it."""
     if not len(series):
         return ChargeWatch(fit=None, alarms=[])
-    try:
-        fit = fit_charge(request, series, capacity_known, resistance_known, policy)
-    except Impossible:
-        fit = None
+    fit = None
+    if held is not None and not may_change(held, series):
+        fit = held.fit
+    else:
+        try:
+            fit = fit_charge(request, series, capacity_known, resistance_known, policy)
+        except Impossible:
+            fit = None
     at = float(series.time_s[-1])
     alarms = [*_warm(series, policy), *_slow_precharge(run, request, series, policy)]
     risen = _risen(run, request, series, policy)

@@ -217,6 +217,7 @@ def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float, polic
         # A pre-charge ends at its voltage; a charge that begins near the taper must still taper to below where it began.
         cutoff_a=current if flat else max(min(policy.taper_c * capacity, current / 2), LEAST_A),
         ambient_c=request.ambient_c,
+        measured=group.capacity_ah is not None,
     )
 
 

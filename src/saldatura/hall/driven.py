@@ -78,6 +78,7 @@ class Driven:
             tuple(row) for row in charge_log.of(bench.db.read(), run.id).tolist()
         ]
         self._kept = len(self.rows)
+        self._fitted: charge_watch.Fitted | None = None
         self._flushed_at = self._watched_at = -math.inf
         self._answered_at, self._told_s = counted_s(), -math.inf
         # What passed before this program minded it is the wall's to tell; since then it is counted.
@@ -195,7 +196,9 @@ class Driven:
 
     def _see(self, asked: ChargeRequest, series: Series, capacity: bool, resistance: bool) -> None:
         before = {alarm.kind for alarm in self.watch.alarms}
-        seen = charge_watch.watch(self.run, asked, series, capacity, resistance, self.bench.policy())
+        seen = charge_watch.watch(self.run, asked, series, capacity, resistance, self.bench.policy(), self._fitted)
+        if len(series) and (self._fitted is None or charge_watch.may_change(self._fitted, series)):
+            self._fitted = charge_watch.Fitted(seen.fit, float(series.time_s[-1]), float(series.amps[-1]))
         seen = seen.model_copy(update={"alarms": [*seen.alarms, *self._siblings(float(series.time_s[-1]))]})
         # What rang goes on ringing, with the time at which it first did.
         held = {alarm.kind: alarm for alarm in self.watch.alarms}

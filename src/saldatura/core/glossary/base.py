@@ -25,6 +25,7 @@ BASE: dict[str, str] = {
     "from_full": "Whether it began at a full cell.",
     "finished": "Whether it went to the end.",
     "Capacity.result": "Whether what was counted is a capacity: `whole`; or at least that much; or no discharge at all.",
+    "measured": "Whether the capacity was measured. Default: as labelled, of which the range is wider.",
     "turned": "Whether every reading was negative, by probes or polarity; all is told as with that put right.",
     "hidden": "Whether what the check asks for does not show in voltages at rest.",
     "shared_mah_day": "What every group lost a day, mAh, where they fell together by more than meter and temperature explain; None where not.",

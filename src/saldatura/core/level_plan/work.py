@@ -124,7 +124,7 @@ def _charged(
     ) -> tuple[Job, Channel, str, ChargeRequest]:
         return job, channel, kind, ChargeRequest(
             chemistry=request.chemistry, capacity_ah=q, resistance_ohm=r, start_rest_v=max(start_v, 0.0), current_a=amps, full_v=stop_v,
-            cutoff_a=taper_a, ambient_c=request.ambient_c,
+            cutoff_a=taper_a, ambient_c=request.ambient_c, measured=group.capacity_ah is not None,
         )  # fmt: skip
 
     if window.family == "nickel":
