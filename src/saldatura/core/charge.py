@@ -17,7 +17,7 @@ from pydantic import model_validator
 from saldatura.core.cell import SLOW_PER_FAST, SLOW_TAU_S, warmth
 from saldatura.core.chargeable import HARDEST_C, USUAL_C, WARMEST_C, is_overcharged, refusal, too_cold_or_hot
 from saldatura.core.chemistry import REST_SIGMA_V, WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, Misfit
 from saldatura.core.policy import DEFAULT_POLICY, Policy
 from saldatura.core.quantities import (
     AmpHours,
@@ -77,7 +77,7 @@ class ChargeRequest(Value):
     @model_validator(mode="after")
     def _one_start(self) -> Self:
         if (self.start_rest_v is None) == (self.start_soc is None):
-            raise ValueError("give one of start_rest_v and start_soc")
+            raise Misfit("start_rest_v", "give one of start_rest_v and start_soc")
         return self
 
 

@@ -3,6 +3,7 @@
 from saldatura.core.chemistry import Window
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Pack, volts_words
+from saldatura.core.wording import figure
 
 # A meter may read so much above full; what reads more is overcharged.
 ABOVE_FULL_V = 0.03
@@ -56,11 +57,11 @@ def too_cold_or_hot(window: Window, celsius: float, policy: Policy) -> str | Non
         if NICKEL_FROM_C <= celsius <= NICKEL_TO_C:
             return None
         why = "gas builds up that it cannot take back" if celsius < NICKEL_FROM_C else "it takes no charge and ages"
-        return f"At {celsius:.0f} °C nickel cells are not charged: {NICKEL_FROM_C:.0f} to {NICKEL_TO_C:.0f} °C only, else {why}."
+        return f"At {figure(celsius, 0)} °C nickel cells are not charged: {NICKEL_FROM_C:.0f} to {NICKEL_TO_C:.0f} °C only, else {why}."
     if celsius < p.charge_from_c:
-        return f"At {celsius:.0f} °C lithium cells are not charged: below {p.charge_from_c:.0f} °C metal plates out. Let the pack warm up."
+        return f"At {figure(celsius, 0)} °C lithium cells are not charged: below {p.charge_from_c:.0f} °C metal plates out. Let the pack warm up."
     if celsius > p.charge_to_c:
-        return f"At {celsius:.0f} °C lithium cells are not charged: above {p.charge_to_c:.0f} °C a charge may run away. Let the pack cool down."
+        return f"At {figure(celsius, 0)} °C lithium cells are not charged: above {p.charge_to_c:.0f} °C a charge may run away. Let the pack cool down."
     return None
 
 

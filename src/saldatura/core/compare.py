@@ -15,11 +15,11 @@ from pydantic import Field
 from saldatura.core.chemistry import FLAT_V, WINDOWS, curves_for, middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.policy import DEFAULT_POLICY, Policy
-from saldatura.core.quantities import MAX_SERIES, CellVolts, GroupNumber, Meter, Pack, Value, groups_words
+from saldatura.core.quantities import MAX_SERIES, CellVolts, GroupNumber, Meter, Pack, Value, groups_words, volts_words
 from saldatura.core.reconcile.noise import reading_sigma_v
 from saldatura.core.robust import ODD_Z, robust_z
 from saldatura.core.spread import charge_between, has_plateau
-from saldatura.core.wording import counted, ohms_small
+from saldatura.core.wording import counted, ohms_small, signed
 
 Condition = Literal["rest", "load", "charging", "moved"]
 
@@ -242,7 +242,7 @@ def _fall_v(request: CompareRequest, k: int, policy: Policy) -> float:
 
 def _fell(row: ComparedGroup, by_v: float, more: str = " more than its siblings") -> str:
     return (
-        f"Group {row.group} fell by {abs(by_v) * 1000:.0f} mV{more}, from {row.then_v:.2f} to {row.now_v:.2f} V, near empty, where the voltage itself "
+        f"Group {row.group} fell by {abs(by_v) * 1000:.0f} mV{more}, from {volts_words(row.then_v or 0.0)} to {volts_words(row.now_v or 0.0)}, near empty, where the voltage itself "
         "is the evidence: it leaks and is replaced."
     )
 
@@ -303,13 +303,13 @@ def _leak_says(
     if against:
         says = [
             f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are held against those that "
-            f"hold best ({drift * 1000:+.0f} mV)."
+            f"hold best ({signed(drift * 1000)} mV)."
         ]
     elif -drift > SHARED_V + 2 * median(_sigma(request, k) for k in range(len(groups))):
         says = []
     else:
         says = [
-            f"All groups together moved {drift * 1000:+.0f} mV, which temperature, meter and all of them share; only what is left counts."
+            f"All groups together moved {signed(drift * 1000)} mV, which temperature, meter and all of them share; only what is left counts."
         ]
     for row in groups:
         moved = row.moved_v or 0.0

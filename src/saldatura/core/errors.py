@@ -13,6 +13,14 @@ class Impossible(ValueError):
         self.message = message
 
 
+class Misfit(ValueError):
+    """A field that does not go with the rest of its request; for validators of whole models, which know the field."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
 # Tags of the discriminated unions appear in pydantic's locations; they are no part of a field's name.
 _TAGS = frozenset({"tap", "group", "span", "pack"})
 
@@ -23,9 +31,40 @@ MOST_LINES, LONGEST_NAME, LONGEST_LINE = 20, 120, 400
 
 def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tuple[str, str]]:
     """(field, message) for each of the first of pydantic's `errors`, leaving out the first `skip` parts of every location."""
-    found = [(cut(_field(e["loc"][skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in errors[:MOST_LINES]]
-    rest = len(errors) - len(found)
+    told = _of_one_branch(errors)
+    found = [(cut(_field(_loc(e)[skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in told[:MOST_LINES]]
+    rest = len(told) - len(found)
     return [*found, ("body", f"and {rest} more lines like these; mend the first")] if rest > 0 else found
+
+
+def _loc(error: Mapping[str, Any]) -> tuple[int | str, ...]:
+    """Where an error lies, with the field that a validator of a whole model named."""
+    misfit = (error.get("ctx") or {}).get("error")
+    return (*error["loc"], misfit.field) if isinstance(misfit, Misfit) else tuple(error["loc"])
+
+
+def _is_branch(part: int | str) -> bool:
+    """Whether a part of a location is pydantic's name for a branch of a union, and none of the request's."""
+    return isinstance(part, str) and ("[" in part or part[:1].isupper())
+
+
+def _of_one_branch(errors: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """Of a field that may be one thing or another, what is wrong with the one that was meant: an object where one was given."""
+    kept: list[Mapping[str, Any]] = []
+    for error in errors:
+        loc = error["loc"]
+        at = next((i for i, part in enumerate(loc) if _is_branch(part)), None)
+        beside = [
+            e
+            for e in errors
+            if at is not None and e["loc"][:at] == loc[:at] and len(e["loc"]) > at and e["loc"][at] != loc[at]
+        ]
+        wants_object = error["type"] in ("model_type", "model_attributes_type", "dict_type")
+        is_object = isinstance(error.get("input"), Mapping)
+        if beside and (wants_object or (is_object and error["type"] in ("literal_error", "enum"))):
+            continue
+        kept.append(error)
+    return kept or list(errors)
 
 
 def cut(text: str, most: int) -> str:
@@ -37,7 +76,8 @@ def _field(loc: Sequence[int | str]) -> str:
     kept = [
         str(part)
         for i, part in enumerate(loc)
-        if not (part in _TAGS and 0 < i < len(loc) - 1 and (isinstance(loc[i - 1], int) or loc[i - 1] == "point"))
+        if not _is_branch(part)
+        and not (part in _TAGS and 0 < i < len(loc) - 1 and (isinstance(loc[i - 1], int) or loc[i - 1] == "point"))
     ]
     return ".".join(kept) or "body"
 
@@ -83,6 +123,14 @@ def _message(error: Mapping[str, Any]) -> str:
             return f"has too few entries; at least {context['min_length']}"
         case "value_error":
             return str(context.get("error", error["msg"]))
+        case "model_type" | "model_attributes_type" | "dict_type":
+            return "must be an object with named fields; see the schema"
+        case "list_type":
+            return "must be a list"
+        case "string_type":
+            return "must be text"
+        case "bool_type" | "bool_parsing":
+            return "must be true or false"
         case "json_invalid":
             return "is not valid JSON"
     return str(error["msg"])

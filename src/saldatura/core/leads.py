@@ -16,6 +16,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import WINDOWS, Window
+from saldatura.core.errors import Misfit
 from saldatura.core.hazard import in_scope
 from saldatura.core.quantities import (
     MAX_SERIES,
@@ -71,10 +72,11 @@ class LeadsRequest(Value):
         names = [lead.lead for lead in self.leads]
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice is not None:
-            raise ValueError(f"two leads are called “{twice}”; name each as the hand can tell it")
+            raise Misfit("leads", f"two leads are called “{twice}”; name each as the hand can tell it")
         if all(abs(lead.volts) > ZERO_V for lead in self.leads):
-            raise ValueError(
-                "no lead reads 0 V: put the reference lead itself, against which all were measured, on the list"
+            raise Misfit(
+                "leads",
+                "no lead reads 0 V: put the reference lead itself, against which all were measured, on the list",
             )
         return self
 

@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 
 from saldatura.core.chargeable import is_overcharged
 from saldatura.core.chemistry import WINDOWS, Array, middle_curve
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, Misfit
 from saldatura.core.quantities import (
     AmpHours,
     CellVolts,
@@ -26,7 +26,7 @@ from saldatura.core.quantities import (
     time_words,
     volts_words,
 )
-from saldatura.core.wording import counted, ohms_small
+from saldatura.core.wording import agree, counted, ohms_small
 
 MOST_CELLS = 2000
 # Cells of one group that rest further apart are brought to one voltage before they are joined: what would flow between them
@@ -59,7 +59,7 @@ class DrawerCell(Value):
     @model_validator(mode="after")
     def _holds_something(self) -> Self:
         if self.capacity_ah is None and self.rated_ah is None:
-            raise ValueError("give capacity_ah, or rated_ah where the cell was never tested")
+            raise Misfit("capacity_ah", "give capacity_ah, or rated_ah where the cell was never tested")
         return self
 
     @property
@@ -84,7 +84,7 @@ class MatchRequest(Value):
     @model_validator(mode="after")
     def _wants_something(self) -> Self:
         if self.aim == "just_enough" and self.wanted_ah is None:
-            raise ValueError("say in wanted_ah how much each group must hold")
+            raise Misfit("wanted_ah", "say in wanted_ah how much each group must hold")
         return self
 
 
@@ -137,7 +137,7 @@ def match(request: MatchRequest) -> Matching:
     if len(usable) < need:
         raise Impossible(
             "cells",
-            f"{counted(len(usable), 'cell fits', 'cells fit')} and {need} are needed ({request.series}S{request.parallel}P)"
+            f"{counted(len(usable), 'cell fits', 'cells fit')} and {need} {agree(need, 'is', 'are')} needed ({request.series}S{request.parallel}P)"
             + (f"; {refused[0].cell} does not: {refused[0].because}" if refused else ""),
         )
     usable, unlike = _of_like_resistance(request, usable)

@@ -15,6 +15,7 @@ from saldatura.core.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, 
 from saldatura.core.reconcile import Reconciled, reconcile_pack
 from saldatura.core.reconcile.noise import gain_sigma
 from saldatura.core.spread import charge_shown, has_plateau, pair_limit_v
+from saldatura.core.wording import agree, counted, volts_small
 
 Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum", "standing"]
@@ -177,7 +178,8 @@ def _complete(request: ProveRequest, solved: Reconciled) -> Check:
     done = known == request.pack.series
     because = "Every group's voltage follows from the readings."
     if not done:
-        because = f"{request.pack.series - known} of {request.pack.series} groups are not settled."
+        missing = request.pack.series - known
+        because = f"{missing} of {counted(request.pack.series, 'group')} {agree(missing, 'is', 'are')} not settled."
         if solved.next_reading:
             because += f" Read {words_for(solved.next_reading)}."
     return Check(
@@ -213,15 +215,19 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     doubt = 2 * math.sqrt(2) * max(apart) + settling if len(volts) > 1 else 0.0
     lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
     shown = charge_shown(chemistry, min(volts), max(volts), doubt, policy)
-    between = f"{value * 1000:.0f} mV between highest and lowest"
+    between, allowed, doubted = (
+        f"{volts_small(value)} between highest and lowest",
+        volts_small(limit),
+        volts_small(doubt),
+    )
     hidden = False
     result: Result
     if shown == "level":
         result = "pass"
-        because = f"{between}, {limit * 1000:.0f} mV allowed here, the ±{doubt * 1000:.0f} mV of doubt included."
+        because = f"{between}, {allowed} allowed here, the ±{doubted} of doubt included."
     elif shown == "apart":
         result = "fail"
-        because = f"{between}, {limit * 1000:.0f} mV allowed here, ±{doubt * 1000:.0f} mV doubt. Group {lowest.group} is the lowest: level it further."
+        because = f"{between}, {allowed} allowed here, ±{doubted} doubt. Group {lowest.group} is the lowest: level it further."
     elif has_plateau(chemistry):
         result, hidden = "not_yet", True
         because = (
@@ -231,7 +237,7 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     else:
         result = "not_yet"
         because = (
-            f"{between}, {limit * 1000:.0f} mV allowed here, but ±{doubt * 1000:.0f} mV are in doubt: this meter cannot tell. Read each group by "
+            f"{between}, {allowed} allowed here, but ±{doubted} are in doubt: this meter cannot tell. Read each group by "
             "itself on a finer range, or rest longer."
         )
     return Check(

@@ -19,6 +19,7 @@ from pydantic import (
 )
 from pydantic_core import CoreSchema
 
+from saldatura.core.errors import Misfit
 from saldatura.core.glossary import GLOSSARY
 
 MAX_SERIES = 40
@@ -124,7 +125,7 @@ class Meter(Value):
     def _by_their_ends(self) -> Self:
         ends = [r.to_v for r in self.ranges]
         if ends != sorted(set(ends)):
-            raise ValueError("give the ranges from the smallest to the largest, each end once")
+            raise Misfit("ranges", "give the ranges from the smallest to the largest, each end once")
         return self
 
 
@@ -174,7 +175,7 @@ class SpanReading(_Taken):
     @model_validator(mode="after")
     def _two_taps(self) -> Self:
         if self.from_tap == self.to_tap:
-            raise ValueError(f"tap {self.to_tap} against itself reads nothing; name two different taps")
+            raise Misfit("to_tap", f"tap {self.to_tap} against itself reads nothing; name two different taps")
         return self
 
 

@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 
 from saldatura.core.chargeable import is_lost
 from saldatura.core.chemistry import WINDOWS, Array, Curve, Window, curves_for, middle_curve
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, Misfit
 from saldatura.core.pack.build import PackModel, build, table_of
 from saldatura.core.pack.drive import ConstantCurrent, Drive, PowerLoad, Rest
 from saldatura.core.pack.model import PackState, advance, group_volts
@@ -65,7 +65,7 @@ class LoadGroup(Value):
     @model_validator(mode="after")
     def _one_start(self) -> Self:
         if (self.rest_v is None) == (self.soc is None):
-            raise ValueError("give one of rest_v and soc")
+            raise Misfit("rest_v", "give one of rest_v and soc")
         return self
 
 
@@ -87,9 +87,9 @@ class Load(Value):
     @model_validator(mode="after")
     def _one(self) -> Self:
         if sum(part is not None for part in (self.current_a, self.power_w, self.steps)) != 1:
-            raise ValueError("give one of current_a, power_w and steps")
+            raise Misfit("current_a", "give one of current_a, power_w and steps")
         if self.steps is not None and all(s.current_a == 0 for s in self.steps):
-            raise ValueError("steps of rest alone are no load; give a current")
+            raise Misfit("steps", "steps of rest alone are no load; give a current")
         return self
 
     @property
@@ -115,7 +115,9 @@ class RunTimeRequest(Value):
     @model_validator(mode="after")
     def _as_many(self) -> Self:
         if len(self.groups) not in (1, self.series):
-            raise ValueError(f"{len(self.groups)} groups for {self.series} in series; give one for all, or one each")
+            raise Misfit(
+                "groups", f"{len(self.groups)} groups for {self.series} in series; give one for all, or one each"
+            )
         return self
 
 

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from saldatura.core.pack.sensors import Thermistor
 from saldatura.core.quantities import Celsius, Value
+from saldatura.core.wording import counted, figure
 
 OPEN_ABOVE_OHM, SHORTED_BELOW_OHM = 2e6, 20.0
 # A pack that has lain in the room is at the room's temperature within this.
@@ -115,7 +116,7 @@ def _diodes(request: SensorRequest) -> Sensed:
             celsius=None,
             expected_ohm=None,
             state="not_read",
-            says=f"At {request.ambient_c:.0f} °C {request.junctions} in series should read about {usual:.2f} V in the diode range.",
+            says=f"At {figure(request.ambient_c, 0)} °C {counted(request.junctions, 'junction')}{' in series' if request.junctions > 1 else ''} should read about {usual:.2f} V in the diode range.",
         )
     each = request.volts / request.junctions
     if each > 1.2:

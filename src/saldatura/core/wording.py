@@ -13,6 +13,12 @@ def figure(value: float, digits: int) -> str:
     return said.replace("-", MINUS)
 
 
+def signed(value: float, digits: int = 0) -> str:
+    """A change with its sign: “+12”, “−3”, “0”."""
+    said = figure(value, digits)
+    return said if said.startswith(MINUS) or float(said) == 0 else f"+{said}"
+
+
 def significant(value: float, digits: int = 3) -> str:
     """A number to so many significant digits without an exponent: “0.012”, “4.5”, “120”."""
     if value == 0 or not math.isfinite(value):

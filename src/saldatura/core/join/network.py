@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import Array
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, Misfit
 from saldatura.core.join.heat import Fins
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import CellVolts, Celsius, PositiveOhms, Value, Words, volts_words
@@ -109,10 +109,10 @@ class InterconnectRequest(Value):
         for what, names in (("cell", [c.cell for c in self.cells]), ("segment", [s.segment for s in self.segments])):
             twice = next((name for name, n in Counter(names).items() if n > 1), None)
             if twice is not None:
-                raise ValueError(f"{what} {twice} is listed twice; a name for each")
+                raise Misfit(f"{what}s", f"{what} {twice} is listed twice; a name for each")
         loop = next((s for s in self.segments if s.from_ == s.to), None)
         if loop is not None:
-            raise ValueError(f"segment {loop.segment} begins and ends at {loop.from_}; name two nodes")
+            raise Misfit("segments", f"segment {loop.segment} begins and ends at {loop.from_}; name two nodes")
         return self
 
 

@@ -12,7 +12,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, Misfit
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.quantities import CellVolts, Series, TapNumber, Value, Words
 
@@ -41,12 +41,13 @@ class TakeDownRequest(Value):
     def _there(self) -> Self:
         beyond = next((j for j in self.joints if j.tap > self.series), None)
         if beyond is not None:
-            raise ValueError(
-                f"joint {beyond.joint} is at tap {beyond.tap}; {self.series} in series have taps 0 to {self.series}"
+            raise Misfit(
+                "joints",
+                f"joint {beyond.joint} is at tap {beyond.tap}; {self.series} in series have taps 0 to {self.series}",
             )
         twice = next((name for name, n in Counter(j.joint for j in self.joints).items() if n > 1), None)
         if twice is not None:
-            raise ValueError(f"joint {twice} is listed twice; a name for each")
+            raise Misfit("joints", f"joint {twice} is listed twice; a name for each")
         return self
 
 

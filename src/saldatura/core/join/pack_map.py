@@ -14,7 +14,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import Array
-from saldatura.core.errors import Impossible
+from saldatura.core.errors import Impossible, Misfit
 from saldatura.core.join.laid import LaidStrip, check_strips
 from saldatura.core.quantities import GroupNumber, Parallel, Series, Value, Words, number_words
 
@@ -58,11 +58,14 @@ class PackMapRequest(Value):
     @model_validator(mode="after")
     def _apart(self) -> Self:
         if self.pitch_mm is not None and self.arrangement != "stack" and self.pitch_mm < TOUCHES * self.diameter_mm:
-            raise ValueError(
-                f"a pitch of {self.pitch_mm:g} mm is less than the diameter of {self.diameter_mm:g} mm; cells would stand in each other"
+            raise Misfit(
+                "pitch_mm",
+                f"a pitch of {self.pitch_mm:g} mm is less than the diameter of {self.diameter_mm:g} mm; cells would stand in each other",
             )
         if self.series * self.parallel > MOST_CELLS:
-            raise ValueError(f"{self.series * self.parallel} cells are more than a block is mapped for ({MOST_CELLS})")
+            raise Misfit(
+                "series", f"{self.series * self.parallel} cells are more than a block is mapped for ({MOST_CELLS})"
+            )
         return self
 
 

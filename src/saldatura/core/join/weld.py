@@ -13,6 +13,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from saldatura.core.chemistry import Array
+from saldatura.core.errors import Misfit
 from saldatura.core.quantities import Value
 from saldatura.core.wording import counted
 
@@ -60,10 +61,11 @@ class Coupon(Value):
 def whole_range(lowest: float, highest: float) -> None:
     """Raises ValueError for what is no welder's range: a window has no room in it."""
     if highest <= lowest:
-        raise ValueError(f"the highest setting, {highest:g}, is not above the lowest, {lowest:g}")
+        raise Misfit("highest", f"the highest setting, {highest:g}, is not above the lowest, {lowest:g}")
     if highest < LEAST_RANGE * lowest:
-        raise ValueError(
-            f"{lowest:g} to {highest:g} leaves no room for a window; give the whole range of the welder, at least {LEAST_RANGE:g} to 1"
+        raise Misfit(
+            "highest",
+            f"{lowest:g} to {highest:g} leaves no room for a window; give the whole range of the welder, at least {LEAST_RANGE:g} to 1",
         )
 
 
@@ -80,7 +82,7 @@ class WeldRequest(Value):
         whole_range(self.lowest, self.highest)
         beyond = next((c for c in self.coupons if not self.lowest <= c.setting <= self.highest), None)
         if beyond is not None:
-            raise ValueError(f"a coupon at {beyond.setting:g} lies outside {self.lowest:g} to {self.highest:g}")
+            raise Misfit("coupons", f"a coupon at {beyond.setting:g} lies outside {self.lowest:g} to {self.highest:g}")
         return self
 
 

@@ -10,7 +10,7 @@ from saldatura.core.judge.tables import catalogue
 from saldatura.core.judge.types import Evidence
 from saldatura.core.quantities import groups_words, volts_words
 from saldatura.core.terminals_alone import NICKEL_DEAD_V, terminals_say
-from saldatura.core.wording import agree
+from saldatura.core.wording import agree, figure
 
 HOT_C = 45.0
 NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
@@ -105,7 +105,7 @@ def dangers(belief: Belief) -> list[str]:
     said += _happened(belief) + _ends(belief)
     cold = [t for t in belief.found.temperatures if t.c < belief.policy.charge_from_c]
     if cold and belief.window.family == "lithium":
-        said.append(f"The pack is at {cold[0].c:.0f} °C: no charge below {belief.policy.charge_from_c:.0f} °C.")
+        said.append(f"The pack is at {figure(cold[0].c, 0)} °C: no charge below {belief.policy.charge_from_c:.0f} °C.")
     return said
 
 

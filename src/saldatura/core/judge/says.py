@@ -13,6 +13,7 @@ from saldatura.core.judge.string import TOUCHES
 from saldatura.core.judge.types import Where
 from saldatura.core.judge.witness import lost_at_switch
 from saldatura.core.quantities import groups_words, number_words, volts_words
+from saldatura.core.wording import counted
 
 # A piece of evidence is named where it makes a cause this much likelier or less likely, as a natural logarithm.
 NAMED = 0.35
@@ -141,13 +142,14 @@ def _string_says(belief: Belief, cause: str, at: Where) -> str:
             else:
                 together = "one low and its neighbour high, drawn down by the meter itself"
             return f"{groups_words(about)} read {listed}, {together}: so reads a pin whose wire floats."
-        return f"{groups_words(about)} read {listed}, where their siblings stand at {volts_words(plumb)}."
+        one = len(about) == 1
+        return f"{groups_words(about)} {'reads' if one else 'read'} {listed}, where {'its' if one else 'their'} siblings stand at {volts_words(plumb)}."
     if shown := _off_at(belief, cause, at):
         listed = ", ".join(volts_words(volts[g]) for g in shown)
         return f"{groups_words(shown)} {'reads' if len(shown) == 1 else 'read'} {listed}; the others stand at {volts_words(plumb)}."
     if not off:
         span = (max(volts.values()) - min(volts.values())) * 1000
-        count = "all groups" if len(volts) == belief.pack.series else f"the {len(volts)} groups read"
+        count = "all groups" if len(volts) == belief.pack.series else f"the {counted(len(volts), 'group')} read"
         return f"At rest {count} stand level at {volts_words(plumb)}, within {max(span, 1):.0f} mV."
     listed = "; ".join(f"{g} at {volts_words(v)}" for g, v in sorted(off.items())[:4])
     return f"Groups stand off the others' {volts_words(plumb)}: {listed}."

@@ -169,7 +169,7 @@ def _through(
 ) -> _Way | str:
     """The lowest groups brought up by single channels to some level, then all at once over the harness; at best, of a few levels."""
     if barred:
-        return f"{harness.name} charges every group of the string at once, and {groups_words(sorted(barred))} may not be charged"
+        return f"{harness.name} charges every group of the string at once, and {groups_words(sorted(barred)).lower()} may not be charged"
     rest = [g.rest_v for g in request.groups]
     ways: list[_Way] = []
     why = ""

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.core.errors import Misfit
 from saldatura.core.quantities import (
     MAX_SERIES,
     NOT_BLANK,
@@ -58,13 +59,15 @@ class Channel(Value):
     def _whole(self) -> Self:
         if self.kind == "bleed":
             if self.ohm is None:
-                raise ValueError(f"{self.name} is a resistor; give its ohm")
+                raise Misfit("ohm", f"{self.name} is a resistor; give its ohm")
         elif self.max_a is None and self.kind == "single":
-            raise ValueError(f"{self.name} charges; give max_a, the most it gives")
+            raise Misfit("max_a", f"{self.name} charges; give max_a, the most it gives")
         elif self.max_a is not None and self.min_a > self.max_a:
-            raise ValueError(f"the least of {self.name}, {self.min_a:g} A, is more than its most, {self.max_a:g} A")
+            raise Misfit(
+                "min_a", f"the least of {self.name}, {self.min_a:g} A, is more than its most, {self.max_a:g} A"
+            )
         if self.kind == "harness" and self.balance_a is None:
-            raise ValueError(f"{self.name} balances; give balance_a, what it bleeds from a group")
+            raise Misfit("balance_a", f"{self.name} balances; give balance_a, what it bleeds from a group")
         return self
 
 
@@ -86,7 +89,7 @@ class Attended(Value):
     @model_validator(mode="after")
     def _forward(self) -> Self:
         if self.to_s <= self.from_s:
-            raise ValueError("attended hours end after they begin")
+            raise Misfit("to_s", "attended hours end after they begin")
         return self
 
 
@@ -105,10 +108,10 @@ class LevelPlanRequest(Value):
     def _named(self) -> Self:
         twice = next((n for n, k in Counter(c.name for c in self.channels).items() if k > 1), None)
         if twice is not None:
-            raise ValueError(f"channel {twice} is listed twice; a name for each")
+            raise Misfit("channels", f"channel {twice} is listed twice; a name for each")
         bare = next((k for k, g in enumerate(self.groups, start=1) if g.capacity_ah is None), None)
         if bare is not None and self.rated_ah is None:
-            raise ValueError(f"group {bare} has no capacity_ah; give it, or rated_ah for all")
+            raise Misfit("rated_ah", f"group {bare} has no capacity_ah; give it, or rated_ah for all")
         return self
 
 

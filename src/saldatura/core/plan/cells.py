@@ -11,6 +11,7 @@ from saldatura.core.plan.options import SPEAKS
 from saldatura.core.plan.strings import Group
 from saldatura.core.plan.types import Offer, Variant
 from saldatura.core.quantities import groups_words
+from saldatura.core.wording import counted
 
 # Donor cells that hold less than this beside the groups they join are no help.
 DONOR_SHARE = 0.85
@@ -83,7 +84,7 @@ def _put_in(case: Case, draft: Draft, offer: Offer | None, age: float) -> None:
     draft.aged = aged_as_is(case, go, Aged(new.capacity_ah, max(case.pack.rated_ah, new.capacity_ah), age))
     draft.chance = case.chance(draft.repair, go)
     draft.wait_h = delivery(here) + tables.market("rest_h")
-    draft.needs.append(f"{count} cells{f', {offer.name}' if offer else ''}")
+    draft.needs.append(f"{counted(count, 'cell')}{f', {offer.name}' if offer else ''}")
     draft.needs.append("the new cells brought to the voltage of the groups beside them before they are joined")
     if (weakest := next_weakest(case, go)) is not None:
         limited = weakest.capacity_ah < new.capacity_ah
@@ -143,7 +144,7 @@ def _recell(case: Case) -> Draft:
     draft.chance, draft.wait_h = case.chance("recell"), delivery(here) + tables.market("rest_h")
     draft.most_a = None if like is None or like.max_a is None else like.max_a * pack.parallel
     draft.needs = [
-        f"{cells} cells of one kind{f', {like.name}' if like else ''}",
+        f"{counted(cells, 'cell')} of one kind{f', {like.name}' if like else ''}",
         "a map of the old block, with every sense wire and sensor",
     ]
     draft.because.append(f"Every group holds {new.capacity_ah:.3g} Ah; board, case and charger stay.")
@@ -220,7 +221,7 @@ def _drop(case: Case) -> Draft:
         draft.needs.append("where the device cuts off, V")
     each = end / len(left)
     if case.lithium and each > window.full_v + OVER_V and not case.request.set_by_count:
-        draft.ruled_out = f"The charger goes to {end:.1f} V: {each:.2f} V for each of {len(left)} groups, where {window.full_v:.2f} V is full. They would be overcharged."
+        draft.ruled_out = f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(left), 'group')}, where {window.full_v:.2f} V is full. They would be overcharged."
         return draft
     whole = case.given([Group(g.capacity_ah, g.resistance_ohm) for g in left], 1e-3).usable_ah
     got = case.given(draft.groups, cutoff).usable_ah

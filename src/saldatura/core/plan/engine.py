@@ -13,6 +13,7 @@ from saldatura.core.plan.strings import Given
 from saldatura.core.plan.types import Plan, PlanRequest, Repair, RepairName, TestFirst
 from saldatura.core.plan.value import Choice, test_first
 from saldatura.core.policy import DEFAULT_POLICY, Policy
+from saldatura.core.wording import counted
 
 # Repairs whose years hang on the old cells.
 KEEPS_OLD: tuple[RepairName, ...] = (
@@ -66,7 +67,7 @@ def _not_overcharged(case: Case, draft: Draft) -> Draft:
     each, most = end / len(groups), case.window.full_v if case.lithium else case.window.highest_charge_v
     if each > most + OVER_V:
         draft.ruled_out = (
-            f"The charger goes to {end:.1f} V: {each:.2f} V for each of {len(groups)} groups, where {most:.2f} V is full. They would be overcharged: "
+            f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(groups), 'group')}, where {most:.2f} V is full. They would be overcharged: "
             "another charger first."
         )
     return draft

@@ -9,6 +9,7 @@ from saldatura.core.plan.case import OF_BOARD, Case, Known
 from saldatura.core.plan.draft import Draft, Part, aged_as_is, as_is, delivery, small_parts
 from saldatura.core.plan.strings import Group
 from saldatura.core.quantities import groups_words
+from saldatura.core.wording import counted
 
 # Less belief than this in what a repair mends, and it is not offered.
 SPEAKS = 0.03
@@ -115,7 +116,7 @@ def _drifts_again(case: Case) -> tuple[float, float, str] | None:
         return (
             years,
             2 * years,
-            f"It took {case.age:g} years to drift so far; at that pace it wants levelling again in {_span(years)}.",
+            f"It took {counted(case.age, 'year')} to drift so far; at that pace it wants levelling again in {_span(years)}.",
         )
     return None
 

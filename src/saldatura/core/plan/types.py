@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import ConfigDict, Field, model_validator
 
+from saldatura.core.errors import Misfit
 from saldatura.core.judge.types import CauseName, JudgedPack, Where
 from saldatura.core.quantities import (
     AmpHours,
@@ -122,7 +123,7 @@ class ShopReturns(Value):
     @model_validator(mode="after")
     def _no_more_than_went(self) -> Self:
         if self.soon + self.later > self.tried:
-            raise ValueError("more came back than went out")
+            raise Misfit("soon", "more came back than went out")
         return self
 
 
@@ -161,13 +162,15 @@ class PlanRequest(Value):
         beyond = next((n for n in numbers if n > self.pack.series), None)
         beyond = beyond or next((g for c in self.causes for g in c.at.groups if g > self.pack.series), None)
         if beyond is not None:
-            raise ValueError(f"group {beyond} does not exist: {self.pack.series} in series")
+            raise Misfit("groups", f"group {beyond} does not exist: {self.pack.series} in series")
         twice = next((n for n, count in Counter(numbers).items() if count > 1), None)
         if twice is not None:
-            raise ValueError(f"group {twice} is listed twice; give each group once")
+            raise Misfit("groups", f"group {twice} is listed twice; give each group once")
         total = sum(c.probability for c in self.causes)
         if total > 1 + 1e-6:
-            raise ValueError(f"the causes' probabilities sum to {total:.3g}; they are shares of one belief, at most 1")
+            raise Misfit(
+                "causes", f"the causes' probabilities sum to {total:.3g}; they are shares of one belief, at most 1"
+            )
         return self
 
 

@@ -12,6 +12,7 @@ from saldatura.core.spread import charge_shown, has_plateau
 from saldatura.core.terminals_alone import terminals_say
 from saldatura.core.verdict import words
 from saldatura.core.verdict.types import GroupState, HangingGroup, VerdictKind, VerdictRequest
+from saldatura.core.wording import agree
 
 STRUCTURAL = ("open_tap", "swapped_taps", "shifted_connector")
 MISREAD = ("wrong_reading", "reversed_probes")
@@ -293,7 +294,8 @@ def _in_doubt(case: Case) -> Ruling | None:
         "cannot_tell",
         f"{words.name_groups(doubtful)} in doubt; the others hang level",
         [words.in_doubt_says(g, case.solved, case.request.pack.chemistry) for g in doubtful],
-        case.read_next() or f"Read {words.name_groups(doubtful).lower()} again, on its own tabs.",
+        case.read_next()
+        or f"Read {words.name_groups(doubtful).lower()} again, on {agree(len(doubtful), 'its', 'their')} own tabs.",
     )
 
 

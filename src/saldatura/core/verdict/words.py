@@ -86,9 +86,10 @@ def level_says(groups: Sequence[HangingGroup]) -> str:
     volts = [g.volts for g in groups if g.volts is not None]
     if len(volts) == 1:
         return f"The one group rests at {volts_words(volts[0])}."
+    every = "Both groups" if len(volts) == 2 else f"All {len(volts)} groups"
     if max(volts) - min(volts) < 0.0005:
-        return f"All {len(volts)} groups read the same at rest, {volts_words(volts[0])}."
-    return f"All {len(volts)} groups hang within {small_volts(max(volts) - min(volts))} of one another at rest."
+        return f"{every} read the same at rest, {volts_words(volts[0])}."
+    return f"{every} hang within {small_volts(max(volts) - min(volts))} of one another at rest."
 
 
 def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryKey) -> str:
