@@ -11,6 +11,7 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tools"))
 
 from bench import (  # noqa: E402
+    audit,
     charge_log,
     core,
     crowd,
@@ -31,7 +32,7 @@ from bench import (  # noqa: E402
 PARTS = {
     part.__name__.rsplit(".", 1)[-1]: part
     for part in (
-        core, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, live, crowd, service, size,
+        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, live, crowd, service, size,
     )
 }  # fmt: skip
 FILE = ROOT / "docs" / "benchmarks.md"

@@ -159,7 +159,7 @@ def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: 
     window = WINDOWS[request.chemistry]
     sag = 0.0
     if request.load_a is not None:
-        resistance = request.resistance_ohm or usual_resistance_ohm(request.chemistry, request.rated_ah)
+        resistance = request.resistance_ohm or usual_resistance_ohm(request.chemistry, request.rated_ah, request.load_a)
         sag = request.load_a * resistance
     loaded = request.load_a is not None
     after, pack_v = [], []

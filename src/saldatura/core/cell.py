@@ -5,6 +5,7 @@ already holds the fast branch; the slow branch stands for diffusion, without whi
 """
 
 import math
+from collections.abc import Mapping
 
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.quantities import ChemistryKey
@@ -16,8 +17,19 @@ ARRHENIUS_K, REFERENCE_K = 2400.0, 298.15
 SLOW_PER_FAST = 0.8
 
 
-def usual_resistance_ohm(chemistry: ChemistryKey, capacity_ah: float) -> float:
-    """10 s DC resistance in ohm of a group of this chemistry and capacity in Ah, where none was measured."""
+# 10 s resistance × capacity of cells built for high currents, Ω·Ah: the middle of what such cells have, by chemistry.
+POWER_OHM_AH: Mapping[ChemistryKey, float] = {
+    "li_oxide": 0.04, "nmc": 0.04, "nca": 0.04, "lco": 0.04, "lipo": 0.012, "lipo_hv": 0.012, "lfp": 0.022, "nimh": 0.02, "nicd": 0.011,
+}  # fmt: skip
+# What draws so much, C, is built of such cells.
+POWER_C = 2.0
+
+
+def usual_resistance_ohm(chemistry: ChemistryKey, capacity_ah: float, load_a: float | None = None) -> float:
+    """10 s DC resistance in ohm of a group of this chemistry and capacity in Ah, where none was measured; by what the pack draws, A, where
+    that is told: what bears a high current every day is built of cells for it."""
+    if load_a is not None and load_a >= POWER_C * capacity_ah:
+        return POWER_OHM_AH[chemistry] / capacity_ah
     return WINDOWS[chemistry].resistance_ohm_ah.usual / capacity_ah
 
 

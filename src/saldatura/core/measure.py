@@ -8,6 +8,7 @@ from pydantic import Field
 
 from saldatura.core import proof_tests
 from saldatura.core.capacity import CapacityRequest, capacity
+from saldatura.core.chemistry import WINDOWS
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
 from saldatura.core.path import PathRequest, power_path
@@ -15,6 +16,7 @@ from saldatura.core.proof_tests import BoardMeasure, FullChargeMeasure, JointMea
 from saldatura.core.quantities import (
     AmpHours,
     GroupNumber,
+    Pack,
     PositiveAmps,
     PositiveOhms,
     PositiveVolts,
@@ -176,6 +178,18 @@ def kept(new: NewMeasure, rated_ah: float) -> Kept:
         ohm=found.ohm,
         at_least=found.result != "whole",
     )
+
+
+def of_one_group(measure: Kept, pack: Pack) -> bool:
+    """Whether a log that names no group is of one cell all the same: its volts are one cell's, and the pack has several in series."""
+    if pack.series < 2:
+        return False
+    most = WINDOWS[pack.chemistry].most_v
+    if isinstance(measure, CapacityMeasure) and measure.group is None:
+        return measure.end_v < most and measure.wh < measure.ah * most
+    if isinstance(measure, StepMeasure) and measure.log.group is None:
+        return max(p.volts for p in measure.log.points) < most
+    return False
 
 
 def group_of(measure: NewMeasure) -> int | None:

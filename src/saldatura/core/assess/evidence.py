@@ -41,6 +41,7 @@ from saldatura.core.measure import (
     StepMeasure,
     WiggleMeasure,
     measured,
+    of_one_group,
 )
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import GroupPoint, Meter, PackPoint, SpanPoint, TapPoint
@@ -261,7 +262,7 @@ def _evidence_of(facts: JobFacts, fact: MeasureFact) -> Iterable[Evidence]:
         case WiggleMeasure():
             what = next((w for word, w in _WIGGLED.items() if word in of.part.lower()), "output")
             yield _moved(what, bool(of.dropouts_s))
-        case CapacityMeasure() if not of.at_least:
+        case CapacityMeasure() if not of.at_least and not of_one_group(of, facts.intake.pack):
             yield CapacityTest(group=of.group, ah=of.ah)
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from statistics import median
 
+from saldatura.core.cell import POWER_C, POWER_OHM_AH
 from saldatura.core.chargeable import is_overcharged
 from saldatura.core.chemistry import WINDOWS, Window, middle_curve
 from saldatura.core.judge.types import CauseName
@@ -112,9 +113,11 @@ class Case:
         return max(told, LEAST_C * self.request.pack.rated_ah)
 
     def new_ohm(self, capacity_ah: float) -> float:
-        """10 s ohm of a new group of that size: strong cells where the kind of pack is worked hard."""
-        of = self.window.resistance_ohm_ah
-        return (of.low if self.request.pack.kind in WORKED_HARD else of.usual) / capacity_ah
+        """10 s ohm of a new group of that size: cells for high currents where the kind of pack is worked hard, or draws so much."""
+        pack = self.request.pack
+        if pack.kind in WORKED_HARD or (pack.load_a or 0.0) >= POWER_C * pack.rated_ah:
+            return POWER_OHM_AH[pack.chemistry] / capacity_ah
+        return self.window.resistance_ohm_ah.usual / capacity_ah
 
     @property
     def least_ah(self) -> float:
