@@ -36,7 +36,7 @@ def test_compute_answers_and_refuses_by_name(api: Api) -> None:
         ("charge", {**CHARGE, "capacity_ah": -5}, "capacity_ah"),
         ("charge", {**CHARGE, "colour": "red"}, "colour"),
         ("charge", {**CHARGE, "full_v": 5.0}, "full_v"),
-        ("charge", {k: v for k, v in CHARGE.items() if k != "start_rest_v"}, "body"),
+        ("charge", {k: v for k, v in CHARGE.items() if k != "start_rest_v"}, "start_rest_v"),
         ("reconcile", {"chemistry": "nmc", "series": 0, "readings": []}, "series"),
         (
             "reconcile",

@@ -150,11 +150,6 @@ def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeFor
         )
     forecast = charge_all([request], policy)[0]
     warmest = max(forecast.curve.celsius, default=request.ambient_c)
-    if warmest > WARMEST_C:
-        raise Impossible(
-            "current_a",
-            f"at {request.current_a:g} A the cell would reach {warmest:.0f} °C, {WARMEST_C:.0f} °C allowed; charge it slower",
-        )
     return forecast.model_copy(update={"cautions": list(_cautions(request, window, warmest, policy))})
 
 
@@ -169,7 +164,9 @@ def _cautions(request: ChargeRequest, window: Window, warmest: float, policy: Po
         yield f"{rate:.2g} C: only where the data sheet allows it."
     if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
         yield f"Below {policy.charge_full_from_c:.0f} °C half the current: at most {policy.charge_c / 2 * request.capacity_ah:.3g} A."
-    if warmest > policy.charge_to_c:
+    if warmest > WARMEST_C:
+        yield f"It would reach {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: not so. Charge it slower."
+    elif warmest > policy.charge_to_c:
         yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
     if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
         yield f"Run flat, below {window.charge_normally_from_v:.1f} V: gently, watched and timed; warm or swelling, stop and set it outside."

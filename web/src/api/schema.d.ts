@@ -2439,7 +2439,8 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be.
+         * @description Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be, and for a cell that must not be charged
+         *     so: as it rests, at that temperature, or at that current.
          */
         post: operations["compute_charge"];
         delete?: never;
@@ -2459,7 +2460,7 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Compare two sets. Never fails: what cannot be told is said.
+         * @description Compare two sets: what cannot be told is said. Raises Impossible for sets that are not of this pack's groups.
          */
         post: operations["compute_compare"];
         delete?: never;
@@ -2811,7 +2812,8 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description The order of least peak voltage, then of least voltage on the way. Raises Impossible for two links at one tap, or one at an end.
+         * @description The order of least peak voltage, then of least voltage on the way. Raises Impossible for a string above the voltage limit, two links at
+         *     one tap, and one at an end.
          */
         post: operations["compute_take_down"];
         delete?: never;
@@ -2831,7 +2833,8 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Read the coupons. Deterministic; nothing is refused that the request's own bounds let through.
+         * @description Read the coupons. Deterministic; nothing is refused that the request's own bounds let through. No setting is named that was
+         *     not welded well itself, with good neighbours on both sides of it.
          */
         post: operations["compute_weld_window"];
         delete?: never;
@@ -3575,6 +3578,7 @@ export interface components {
          * Capacity
          * @description What came out of the discharge. `charge_ah` went in where the file holds a charge too; `soh` is against the rated
          *     capacity; `ohm` from the step at the start where the file shows one; `flags` are what makes the count doubtful.
+         *     `discharges`: every one in the file, of which the most whole is counted; `result`: whether that one is a capacity.
          */
         Capacity: {
             /**
@@ -3640,6 +3644,19 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /**
+             * Discharges
+             * @description Every discharge in the file, in order of time; the most whole one is what is counted.
+             * @default []
+             */
+            discharges: components["schemas"]["Discharge"][];
+            /**
+             * Result
+             * @description Whether what was counted is a capacity: `whole`; or at least that much; or no discharge at all.
+             * @default whole
+             * @enum {string}
+             */
+            result: "whole" | "not_from_full" | "did_not_finish" | "no_discharge";
         };
         /**
          * CapacityFile
@@ -3671,7 +3688,8 @@ export interface components {
         };
         /**
          * CapacityMeasure
-         * @description A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted.
+         * @description A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted. `at_least`: it did not
+         *     begin full or did not finish, and the capacity is this or more.
          */
         CapacityMeasure: {
             /**
@@ -3716,6 +3734,11 @@ export interface components {
              * @description Resistance, ohm.
              */
             ohm?: number | null;
+            /**
+             * At Least
+             * @default false
+             */
+            at_least: boolean;
         };
         /**
          * CapacityRequest
@@ -4003,7 +4026,7 @@ export interface components {
             rest_v?: number | null;
             /**
              * Rise K
-             * @description How much warmer it grows under the load that lasts, K.
+             * @description Its highest temperature over the air under the load that lasts, K, with conduction to the poles.
              */
             rise_k?: number | null;
             /** Seen */
@@ -4339,6 +4362,12 @@ export interface components {
             phases: components["schemas"]["Phase"][];
             /** @description The forecast against time. */
             curve: components["schemas"]["ChargeCurve"];
+            /**
+             * Cautions
+             * @description What can hurt the hand as things stand.
+             * @default []
+             */
+            cautions: string[];
         };
         /**
          * ChargeLog
@@ -4446,7 +4475,8 @@ export interface components {
         };
         /**
          * ChargeRequest
-         * @description One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value at 25 °C, whatever `ambient_c` is.
+         * @description One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value at 25 °C, whatever `ambient_c` is. `measured`:
+         *     whether its capacity was measured; of one as labelled the range is wider.
          */
         ChargeRequest: {
             /**
@@ -4496,6 +4526,12 @@ export interface components {
              * @default 25
              */
             ambient_c: number;
+            /**
+             * Measured
+             * @description Whether the capacity was measured. Default: as labelled, of which the range is wider.
+             * @default false
+             */
+            measured: boolean;
         };
         /**
          * ChargeTold
@@ -4551,7 +4587,8 @@ export interface components {
         };
         /**
          * Check
-         * @description One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so.
+         * @description One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so. `hidden`: what it asks for
+         *     does not show in voltages at rest.
          */
         Check: {
             /**
@@ -4597,6 +4634,12 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+            /**
+             * Hidden
+             * @description Whether what the check asks for does not show in voltages at rest.
+             * @default false
+             */
+            hidden: boolean;
         };
         /**
          * Choice
@@ -4639,6 +4682,7 @@ export interface components {
             group?: number | null;
             /**
              * Turned
+             * @description Whether every reading was negative, by probes or polarity; all is told as with that put right.
              * @default false
              */
             turned: boolean;
@@ -4776,7 +4820,7 @@ export interface components {
         };
         /**
          * Comparison
-         * @description What two sets tell together.
+         * @description What two sets tell together. `shared_mah_day`: what every group lost a day, where that is more than meter and temperature explain.
          */
         Comparison: {
             /**
@@ -4800,6 +4844,11 @@ export interface components {
              * @description What it means, in words.
              */
             says: string[];
+            /**
+             * Shared Mah Day
+             * @description What every group lost a day, mAh, where they fell together by more than meter and temperature explain; None where not.
+             */
+            shared_mah_day?: number | null;
         };
         /**
          * Condemned
@@ -4875,7 +4924,8 @@ export interface components {
         };
         /**
          * Coupon
-         * @description A coupon: strip on a dead cell or on strip, at a setting, torn and looked at. `pull_n`: the force at which it let go.
+         * @description A coupon: strip on a dead cell or on strip, at a setting, torn and looked at. `pull_n`: the force at which it let go; `button`: whether
+         *     the strip tore and left its button.
          */
         Coupon: {
             /**
@@ -4894,6 +4944,11 @@ export interface components {
              * @description Force at which it let go, N. Default: not measured.
              */
             pull_n?: number | null;
+            /**
+             * Button
+             * @description Whether the strip tore and left its button. Default: not tried.
+             */
+            button?: boolean | null;
         };
         /**
          * CouponFact
@@ -5000,6 +5055,42 @@ export interface components {
             group: number;
         };
         /**
+         * Discharge
+         * @description One discharge of a file: Ah, seconds under current, first and last volts; whether it began full and went to the end.
+         */
+        Discharge: {
+            /**
+             * Ah
+             * @description Discharged charge, Ah.
+             */
+            ah: number;
+            /**
+             * Seconds
+             * @description How long current flowed, s.
+             */
+            seconds: number;
+            /**
+             * Start V
+             * @description Voltage where the discharge began, V.
+             */
+            start_v: number;
+            /**
+             * End V
+             * @description Voltage where the count ended, V.
+             */
+            end_v: number;
+            /**
+             * From Full
+             * @description Whether it began at a full cell.
+             */
+            from_full: boolean;
+            /**
+             * Finished
+             * @description Whether it went to the end.
+             */
+            finished: boolean;
+        };
+        /**
          * Done
          * @description Something done to the pack: what, where and by whom in words, and what the readings showed before it.
          */
@@ -5077,7 +5168,7 @@ export interface components {
         };
         /**
          * DrawerCell
-         * @description A cell as tested: its name, capacity and 10 s resistance; what it rests at, may carry and is, where known.
+         * @description A cell: its name, its capacity as tested or, where it never was, as rated; 10 s resistance; what it rests at, may carry and is.
          */
         DrawerCell: {
             /**
@@ -5087,9 +5178,14 @@ export interface components {
             cell: string;
             /**
              * Capacity Ah
-             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
+             * @description Capacity as tested, Ah; None where the cell was never tested, and `rated_ah` stands in for it at less.
              */
-            capacity_ah: number;
+            capacity_ah?: number | null;
+            /**
+             * Rated Ah
+             * @description Capacity by its maker, Ah; counted low where nothing was tested. Default: not known.
+             */
+            rated_ah?: number | null;
             /**
              * Resistance Ohm
              * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
@@ -5110,6 +5206,12 @@ export interface components {
              * @description The most that the cell may carry, A, where known. Default: no limit.
              */
             max_a?: number | null;
+            /**
+             * New
+             * @description Whether the cell is new, never used. Default: no.
+             * @default false
+             */
+            new: boolean;
         };
         /**
          * Driving
@@ -6093,7 +6195,8 @@ export interface components {
         };
         /**
          * Interconnect
-         * @description The network solved. `links_w`: heat of all strips, `welds_w` of all welds; `enough`: no strip warms beyond what is allowed.
+         * @description The network solved. `links_w`: heat of all strips, `welds_w` of all welds; `enough`: no strip is warmer over the cells than is allowed,
+         *     and nothing stands against joining the cells at all.
          */
         Interconnect: {
             /**
@@ -6122,8 +6225,13 @@ export interface components {
              */
             welds_w: number;
             /**
+             * Loss Fraction
+             * @description Heat of the strips over the power of the block; None without a current.
+             */
+            loss_fraction: number | null;
+            /**
              * Enough
-             * @description Whether no piece warms beyond what is allowed.
+             * @description Whether no piece is warmer over its cells than is allowed, and nothing stands against joining the cells.
              */
             enough: boolean;
             /**
@@ -6132,14 +6240,23 @@ export interface components {
              */
             because: string;
             /**
+             * Findings
+             * @description What is wrong with the block whatever its strips are.
+             * @default []
+             */
+            findings: components["schemas"]["NetFinding"][];
+            /**
              * Mend
-             * @description The least change that makes it enough; None: it is.
+             * @description The least change that makes it enough, in words; None: it is, or no strip makes it so.
              */
             mend: string | null;
+            /** @description The same change piece by piece; None: none is needed, or none is enough. */
+            mended?: components["schemas"]["Mend"] | null;
         };
         /**
          * InterconnectRequest
-         * @description A block under a load. `peak_a` and `peak_s`: a peak beside the load that lasts. A positive current discharges.
+         * @description A block under a load. `peak_a` and `peak_s`: a peak beside the load that lasts. A positive current discharges. `cell_rise_k`: the
+         *     poles' temperature over ambient; `face_w_m2k`: what the exposed face of a strip gives off.
          */
         InterconnectRequest: {
             /**
@@ -6182,6 +6299,18 @@ export interface components {
              * @default 10
              */
             peak_s: number;
+            /**
+             * Cell Rise K
+             * @description How much warmer than the air the poles are, K. Default 0.
+             * @default 0
+             */
+            cell_rise_k: number;
+            /**
+             * Face W M2K
+             * @description What the exposed face of a strip gives off, W/m²K. Default 10, still air in a case.
+             * @default 10
+             */
+            face_w_m2k: number;
         };
         /**
          * JobFile
@@ -6354,7 +6483,8 @@ export interface components {
         };
         /**
          * Joint
-         * @description A joint and the tap it is at: a link between groups, a main lead, or a sense wire. `kind` is told by name and tap where left out.
+         * @description A joint and the tap it is at: a link between groups, a main lead, a sense wire, or a plug that parts board and string. Where `kind` is left
+         *     out a name that says it is taken at its word; any other joint counts as a wire, and its kind is asked for.
          */
         Joint: {
             /**
@@ -6369,9 +6499,9 @@ export interface components {
             tap: number;
             /**
              * Kind
-             * @description A link between groups, a main lead, or a sense wire. Default: told by its name and tap.
+             * @description A link between groups, a main lead, a sense wire, or a plug. Default: what its name says, else a wire, and it is asked for.
              */
-            kind?: ("link" | "lead" | "sense") | null;
+            kind?: ("link" | "lead" | "sense" | "plug") | null;
         };
         /**
          * JointFault
@@ -7710,7 +7840,8 @@ export interface components {
         };
         /**
          * Matching
-         * @description The groups; `capacity_ah` is the smallest one's, `bound_ah` what no choice out of this drawer can pass.
+         * @description The groups; `capacity_ah` is the smallest one's, `bound_ah` what no choice out of this drawer can pass. Of the cells taken:
+         *     `untested` count less than they are rated, `unread` have no rest voltage, and of `unrated` nobody said what current they bear.
          */
         Matching: {
             /**
@@ -7748,6 +7879,30 @@ export interface components {
              * @description What it means, in words.
              */
             says: string;
+            /**
+             * Untested
+             * @description Cells taken that were never tested.
+             * @default []
+             */
+            untested: string[];
+            /**
+             * Unread
+             * @description Cells taken that nobody read at rest.
+             * @default []
+             */
+            unread: string[];
+            /**
+             * Unrated
+             * @description Cells taken of which nobody said what current they bear.
+             * @default []
+             */
+            unrated: string[];
+            /**
+             * Cautions
+             * @description What can hurt the hand as things stand.
+             * @default []
+             */
+            cautions: string[];
         };
         /**
          * Measured
@@ -7791,6 +7946,25 @@ export interface components {
             resistances?: components["schemas"]["Resistances"] | null;
         };
         /**
+         * Mend
+         * @description The least change by which the strips are enough: pieces made anew, or another place for the leads.
+         */
+        Mend: {
+            /**
+             * Changes
+             * @description Pieces made anew. Default: none.
+             * @default []
+             */
+            changes: components["schemas"]["StripChange"][];
+            /** @description Where the load is joined instead; None: where it is. */
+            take_off?: components["schemas"]["TakeOff"] | null;
+            /**
+             * Says
+             * @description What it means, in words.
+             */
+            says: string;
+        };
+        /**
          * Mended
          * @description A pack that waits, and which of its groups the cells would fill.
          */
@@ -7815,6 +7989,7 @@ export interface components {
             donors: components["schemas"]["DonorMends"][];
             /**
              * Unread
+             * @description Cells taken that nobody read at rest.
              * @default []
              */
             unread: string[];
@@ -8111,6 +8286,28 @@ export interface components {
             resistance_ohm: number;
         };
         /**
+         * NetFinding
+         * @description What is wrong with the block whatever its strips are; `cells` name those that it is about.
+         */
+        NetFinding: {
+            /**
+             * Kind
+             * @description Cells that must not be joined, turned round, take-offs exchanged, cells too hot, or strips that lose too much.
+             * @enum {string}
+             */
+            kind: "do_not_join" | "reversed_cell" | "take_offs_exchanged" | "cells_hot" | "loss";
+            /**
+             * Cells
+             * @description Cells that it is about.
+             */
+            cells: string[];
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
          * NewAccepted
          * @description The option the customer took, for how much, and who heard it said.
          */
@@ -8365,6 +8562,7 @@ export interface components {
             group?: number | null;
             /**
              * Turned
+             * @description Whether every reading was negative, by probes or polarity; all is told as with that put right.
              * @default false
              */
             turned: boolean;
@@ -9865,9 +10063,15 @@ export interface components {
         };
         /**
          * Path
-         * @description Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet).
+         * @description Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet). `finding`: what else the
+         *     readings tell: a sign that is not the string's, or a switch that is off and conducts by its body diode.
          */
         Path: {
+            /**
+             * Finding
+             * @description What else the readings tell: `polarity`, a sign that is not the string's; `body_diode`, a switch that is off. None: neither.
+             */
+            finding?: ("polarity" | "body_diode") | null;
             /**
              * Good
              * @description Last node that has the voltage; None: not read, or the string itself.
@@ -10152,7 +10356,7 @@ export interface components {
         /**
          * PlanGroup
          * @description A group in its order from minus: its rest voltage, and its own capacity and resistance where known. `not_now`: why nothing is
-         *     planned for it.
+         *     planned for it. `first_charge`: the first one after a repair, which is watched.
          */
         PlanGroup: {
             /**
@@ -10175,6 +10379,12 @@ export interface components {
              * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
              */
             resistance_ohm?: number | null;
+            /**
+             * First Charge
+             * @description Whether it is the first charge after a repair, which is watched from start to end. Default: no.
+             * @default false
+             */
+            first_charge: boolean;
         };
         /**
          * PlanOption
@@ -10215,7 +10425,8 @@ export interface components {
          *
          *     `offers`: cells in the drawer or on a list; `donor`: a pack that could give its block; `copy_lacks`: what the copy, or a copied
          *     board, leaves out; `pack_capacity_ah`: what a discharge of the whole pack counted; `minutes`: what the shop's own jobs took;
-         *     `returns`: what of them came back.
+         *     `returns`: what of them came back; `charging`: whether the charger goes to its own voltage or is set to the count of groups;
+         *     `device_cutoff_v`: where the device cuts off, where `need` does not say it.
          */
         PlanRequest: {
             /** @description The pack. */
@@ -10287,6 +10498,18 @@ export interface components {
             returns: {
                 [key: string]: components["schemas"]["ShopReturns"];
             };
+            /**
+             * Charging
+             * @description Whether the charger goes to its own voltage (`fixed`) or is set to the count of groups. Default `fixed`.
+             * @default fixed
+             * @enum {string}
+             */
+            charging: "fixed" | "by_count";
+            /**
+             * Device Cutoff V
+             * @description Where the device cuts off, V. Default: at the end of work of all groups.
+             */
+            device_cutoff_v?: number | null;
         };
         /**
          * PlanStep
@@ -10400,7 +10623,8 @@ export interface components {
         };
         /**
          * PlannedGroup
-         * @description A group as measured. `capacity_ah` and `resistance_ohm` of the group; None: not measured. `seen`: what its cells show.
+         * @description A group as measured. `capacity_ah` and `resistance_ohm` of the group; None: not measured; 0 Ah: dead.
+         *     `seen`: what its cells show.
          */
         PlannedGroup: {
             /**
@@ -10917,6 +11141,7 @@ export interface components {
             forecast: string;
             /**
              * Measured
+             * @description Whether the capacity was measured. Default: as labelled, of which the range is wider.
              * @default
              */
             measured: string;
@@ -11140,7 +11365,8 @@ export interface components {
          *     `sum_check` is None until every group is determined without the terminals and the terminals are read.
          *     `accounts` are all fair ways to understand the readings, likeliest first; a conclusion is safe where it holds under
          *     every one. `overcharged` groups read above full, and no fault explains that away. `scale`: how many times worse than
-         *     the meter's maker says the readings agree. `next_place`: where the next reading is to be taken.
+         *     the meter's maker says the readings agree. `next_place`: where the next reading is to be taken. `turned`: every reading was
+         *     negative, and all is told as with the probes put right.
          */
         Reconciled: {
             /**
@@ -11206,6 +11432,12 @@ export interface components {
              * @default 1
              */
             scale: number;
+            /**
+             * Turned
+             * @description Whether every reading was negative, by probes or polarity; all is told as with that put right.
+             * @default false
+             */
+            turned: boolean;
         };
         /**
          * Reference
@@ -11440,6 +11672,7 @@ export interface components {
         /**
          * Repair
          * @description A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter.
+         *     `with`: other repairs done in the same opening.
          */
         Repair: {
             /**
@@ -11568,6 +11801,12 @@ export interface components {
              * @default false
              */
             keeps_lost: boolean;
+            /**
+             * With
+             * @description Other repairs done in the same opening.
+             * @default []
+             */
+            with: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire")[];
         };
         /**
          * ReplacedFact
@@ -12243,7 +12482,8 @@ export interface components {
         };
         /**
          * SegmentCurrent
-         * @description What a piece of strip carries: A from its first node to its second, heat, rise where it lasts and at the peak, density.
+         * @description What a piece of strip carries: A from its first node to its second, heat, density; its highest temperature where it lasts over ambient
+         *     and over the cells, and at the peak over the cells.
          */
         SegmentCurrent: {
             /**
@@ -12263,12 +12503,17 @@ export interface components {
             heat_w: number;
             /**
              * Rise K
-             * @description How much warmer it grows under the load that lasts, K.
+             * @description Its highest temperature over the air under the load that lasts, K, with conduction to the poles.
              */
             rise_k: number;
             /**
+             * Over Cell K
+             * @description Its highest temperature over its cells under the load that lasts, K.
+             */
+            over_cell_k: number;
+            /**
              * Peak Rise K
-             * @description How much warmer the peak makes it, K; None: no peak was asked about.
+             * @description Its highest temperature over its cells at the end of the peak, K; None: no peak was asked about.
              */
             peak_rise_k: number | null;
             /**
@@ -13540,6 +13785,33 @@ export interface components {
             take_off: "end" | "middle";
         };
         /**
+         * StripChange
+         * @description A piece of strip as it would be made instead.
+         */
+        StripChange: {
+            /**
+             * Segment
+             * @description Name of the piece.
+             */
+            segment: string;
+            /**
+             * Material
+             * @description What it is made of then.
+             * @enum {string}
+             */
+            material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
+            /**
+             * Width Mm
+             * @description Its width then, mm.
+             */
+            width_mm: number;
+            /**
+             * Layers
+             * @description Its layers then.
+             */
+            layers: number;
+        };
+        /**
          * StripChoice
          * @description One way of making the strips, and what it comes to at the load.
          */
@@ -13569,7 +13841,7 @@ export interface components {
             worst_rise_k: number;
             /**
              * Peak Rise K
-             * @description How much warmer the peak makes it, K; None: no peak was asked about.
+             * @description Its highest temperature over its cells at the end of the peak, K; None: no peak was asked about.
              */
             peak_rise_k: number | null;
             /** Drop Mv */
@@ -13797,7 +14069,8 @@ export interface components {
         };
         /**
          * TakeDown
-         * @description The steps in order. `peak_v`: the largest voltage bare after any of them; `before_v`: what lies bare before the first.
+         * @description The steps in order. `peak_v`: the largest voltage bare after any link; `before_v`: what lies bare before the first; `asked`: joints
+         *     whose kind nobody told, taken for wires.
          */
         TakeDown: {
             /**
@@ -13815,6 +14088,12 @@ export interface components {
              * @description Voltage that lies bare before the first step, V.
              */
             before_v: number;
+            /**
+             * Asked
+             * @description Joints whose kind nobody told: they count as wires until it is.
+             * @default []
+             */
+            asked: string[];
         };
         /**
          * TakeDownRequest
@@ -14620,6 +14899,7 @@ export interface components {
             not_off: components["schemas"]["NotOff"][];
             /**
              * Unread
+             * @description Cells taken that nobody read at rest.
              * @default []
              */
             unread: string[];
@@ -14631,7 +14911,7 @@ export interface components {
         };
         /**
          * WeldRange
-         * @description Between these settings a weld holds with at least 95 %.
+         * @description The lowest and the highest setting about the one to use at which a coupon was good, with none between that was not.
          */
         WeldRange: {
             /**

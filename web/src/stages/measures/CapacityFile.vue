@@ -23,9 +23,11 @@ const tester = computed(() => frame.value?.instruments.find((i) => i.kind === 'c
 const counted = computed(() => {
   const live = tester.value?.live
   if (!live?.ah || live.wh == null || !live.seconds || live.doing !== 'done') return null
-  return { kind: 'capacity' as const, source: tester.value!.name, ah: live.ah, wh: live.wh, seconds: live.seconds, mean_a: (live.ah * 3600) / live.seconds, end_v: live.volts ?? 0 }
+  return { kind: 'capacity' as const, source: tester.value!.name, ah: live.ah, wh: live.wh, seconds: live.seconds, mean_a: (live.ah * 3600) / live.seconds, end_v: live.volts ?? 0, at_least: false }
 })
 const said = shallowRef<string | null>(null)
+// A log of one cell is of a group; of the pack where none is named.
+const group = shallowRef<number | null>(null)
 
 async function choose(event: Event) {
   const input = event.target as HTMLInputElement
@@ -50,7 +52,9 @@ async function choose(event: Event) {
     <label class="file">Choose a CSV with time, voltage and current<input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" class="visually-hidden" :disabled="busy" @change="choose" /></label>
     <p v-if="said ?? refusal" class="error" role="alert">{{ said ?? refusal?.message }}</p>
     <p v-if="found && !refusal" role="status"><strong class="figure">{{ found.ah.toFixed(2) }} Ah</strong>, {{ Math.round(found.soh * 100) }} % of the rated {{ pack.rated_ah }} Ah; {{ found.wh.toFixed(1) }} Wh in {{ duration(found.seconds) }} at {{ found.mean_a.toFixed(2) }} A, from {{ found.start_v.toFixed(2) }} to {{ found.end_v.toFixed(2) }} V<template v-if="found.ohm !== null">; {{ (found.ohm * 1000).toFixed(0) }} mΩ at the first step</template>. {{ found.rows }} rows, decimal {{ found.decimal }}.</p>
-    <ElButton v-if="found && file && !refusal" :loading="keeping" :disabled="done" @click="keep({ kind: 'capacity_file', ...file })">{{ done ? 'Kept' : 'Keep with the job' }}</ElButton>
+    <p v-for="flag in found && !refusal ? found.flags : []" :key="flag" class="wants">{{ flag }}</p>
+    <ElSelect v-if="found && file && !refusal && pack.series > 1" v-model="group" clearable placeholder="of the whole pack" aria-label="What the file is of"><ElOption v-for="k in pack.series" :key="k" :value="k" :label="`of group ${k}`" /></ElSelect>
+    <ElButton v-if="found && file && !refusal" :loading="keeping" :disabled="done" @click="keep({ kind: 'capacity_file', ...file, group })">{{ done ? 'Kept' : 'Keep with the job' }}</ElButton>
     <template v-if="tester">
       <p><strong class="figure">{{ tester.live!.ah!.toFixed(2) }} Ah</strong> counted by the {{ tester.name }} so far{{ counted ? ', and it has stopped' : '' }}.</p>
       <ElButton v-if="counted" :loading="keeping" @click="keep(counted)">Keep what the tester counted</ElButton>

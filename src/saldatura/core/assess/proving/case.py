@@ -6,7 +6,8 @@ from saldatura.core.assess.equipped import balance_wires_of
 from saldatura.core.assess.groups import GroupNow
 from saldatura.core.assess.sets import Assessed
 from saldatura.core.assess.story import changes
-from saldatura.core.chemistry import WINDOWS, middle_curve
+from saldatura.core.cell import usual_resistance_ohm
+from saldatura.core.chemistry import middle_curve
 from saldatura.core.errors import Impossible
 from saldatura.core.fact import Fact
 from saldatura.core.facts import BoardFact, JobFacts
@@ -100,11 +101,11 @@ def as_charged(case: Case) -> list[LoadGroup] | None:
     """The groups as the charger leaves them: the first one full, the others as far behind as they are now, each with what was measured
     of it. A group whose cells were replaced counts as level. None while they are not read.
     """
-    pack, window = case.facts.intake.pack, WINDOWS[case.facts.intake.pack.chemistry]
+    pack = case.facts.intake.pack
     new = set(case.replaced)
     if not case.groups or any(g.group not in new and (g.last_v is None or g.last_v < 0) for g in case.groups):
         return None
-    curve, usual = middle_curve(pack.chemistry), window.resistance_ohm_ah.usual / pack.rated_ah
+    curve, usual = middle_curve(pack.chemistry), usual_resistance_ohm(pack.chemistry, pack.rated_ah, case.load_a)
     held = [
         (float(curve.soc_at(g.last_v or 0.0)), g.capacity_ah.value if g.capacity_ah else pack.rated_ah)
         for g in case.groups
