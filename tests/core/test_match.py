@@ -139,3 +139,50 @@ def test_cells_that_rest_apart_are_brought_to_one_voltage_first() -> None:
 def test_what_cannot_be_so_is_one_line(change: dict[str, Any], says: str) -> None:
     with pytest.raises((Impossible, ValidationError), match=says):
         match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": drawer([2.5] * 4), **change}))
+
+
+FAULTS: dict[str, dict[str, Any]] = {
+    "over": {"rest_v": 4.3},
+    "flat": {"rest_v": 2.2},
+    "floor": {"rest_v": 1.0},
+    "turned": {"rest_v": -3.7},
+    "old": {"resistance_ohm": 0.08},
+}
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    fault=st.sampled_from(sorted(FAULTS)),
+    count=st.integers(6, 14),
+    at=st.integers(0, 5),
+    tested=st.lists(st.booleans(), min_size=14, max_size=14),
+)
+def test_no_cell_that_must_not_be_joined_is_taken_and_none_untested_counts_as_its_label(
+    fault: str, count: int, at: int, tested: list[bool]
+) -> None:
+    cells = [
+        {"cell": f"c{k}", "rated_ah": 2.5, "capacity_ah": 2.3 if tested[k] else None, "resistance_ohm": 0.025, "rest_v": 3.70, "chemistry": "nmc", "max_a": 15.0}
+        for k in range(count)
+    ]  # fmt: skip
+    cells[at] |= FAULTS[fault]
+    found = match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": cells, "load_a": 8}))
+    taken = [c for g in found.groups for c in g.cells]
+    assert f"c{at}" not in taken
+    assert f"c{at}" in {r.cell for r in found.refused}
+    assert set(found.untested) == {c for c in taken if not tested[int(c[1:])]}
+    for g in found.groups:
+        assert g.capacity_ah <= sum(2.3 if tested[int(c[1:])] else 2.5 * 0.8 for c in g.cells) + 1e-9
+
+
+def test_what_no_data_sheet_allows_is_refused_or_said() -> None:
+    bare = [
+        {"cell": f"c{k}", "capacity_ah": 2.4, "resistance_ohm": 0.03, "rest_v": 3.7, "chemistry": "nmc"}
+        for k in range(4)
+    ]
+    with pytest.raises(Impossible, match="no data sheet"):
+        match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": bare, "load_a": 200}))
+    said = match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": bare, "load_a": 20}))
+    assert any("data sheet" in line for line in said.cautions)
+    mixed = [{**c, "resistance_ohm": r} for c, r in zip(bare, (0.019, 0.074, 0.019, 0.074), strict=True)]
+    with pytest.raises(Impossible, match="like resistance"):
+        match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": mixed}))

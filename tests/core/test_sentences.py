@@ -23,6 +23,7 @@ WRONG = {
     "minus nothing": r"−0(?:\.0+)?(?![\d.])",
     "a thousand millivolts": r"\d{4,} m[VΩ]",
     "no number": r"\bnan\b|\binf\b|\bNone\b|\d[eE][+-]?\d",
+    "its of many": r"\bGroups \d[^.;:]*(?::[^.;]*)?\bits own (?:tabs|wire|pins)\b",
     "one in series": r"(?<!\d)1 in series should",
 }
 # What stands in a sentence that names a field or a unit is no count.

@@ -13,8 +13,8 @@ const cells = [
 describe('the block as it lies on the bench', () => {
   const links = [{ link: 'L1', side: 'top', tap: 1, cells: ['c1', 'c2'], reach_mm: 20 }]
   const segments = [
-    { segment: 'L1 c1 to c2', current_a: 10, rise_k: 30, heat_w: 1, a_per_mm2: 8, peak_rise_k: null },
-    { segment: 'L1 c2 to c3', current_a: 5, rise_k: 4, heat_w: 1, a_per_mm2: 4, peak_rise_k: null },
+    { segment: 'L1 c1 to c2', current_a: 10, over_cell_k: 30, heat_w: 1, a_per_mm2: 8, peak_rise_k: null },
+    { segment: 'L1 c2 to c3', current_a: 5, over_cell_k: 4, heat_w: 1, a_per_mm2: 4, peak_rise_k: null },
   ]
   const drawn = (side: 'top' | 'bottom') => mount(BlockMap, { props: { cells, links, side, diameter: 18, segments } as never })
 
@@ -35,7 +35,7 @@ describe('the block as it lies on the bench', () => {
 describe('a step of the work list', () => {
   it('marks its cells, shows where sensors sit between theirs, and writes the rise of the warmest strips as a figure', () => {
     const sensors = [{ sensor: 'thermistor', between: ['c1', 'c2'], from_old: true }]
-    const segments = [{ segment: 'L1 c1 to c2', current_a: 10, rise_k: 30, heat_w: 1, a_per_mm2: 8, peak_rise_k: null }]
+    const segments = [{ segment: 'L1 c1 to c2', current_a: 10, over_cell_k: 30, heat_w: 1, a_per_mm2: 8, peak_rise_k: null }]
     const links = [{ link: 'L1', side: 'top', tap: 1, cells: ['c1', 'c2'], reach_mm: 20 }]
     const map = mount(BlockMap, { props: { cells, links, side: 'top', diameter: 18, segments, sensors, marked: ['c2'], shares: {}, still: true } as never })
     expect(map.findAll('.cell').map((c) => c.classes('marked'))).toEqual([false, true, false])

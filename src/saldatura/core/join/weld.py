@@ -329,7 +329,7 @@ def _most_telling(of: _Edges, good: Array, x: Array) -> float:
 def _because(request: WeldRequest, named: _Named | None, chance: float) -> str:
     count = counted(len(request.coupons), "coupon")
     if named is not None:
-        return f"{count} so far: a weld at this setting is good with {chance:.0%}, and those beside it were. One coupon at the start of a day checks it."
+        return f"{count} so far: a weld at this setting is good with {named.chance:.0%}, and those beside it were. One coupon at the start of a day checks it."
     if any(_outcome(request, c) == "good" for c in request.coupons):
         more = (
             " Ten coupons and none is sure: the window is narrow for this strip. A thinner strip, slots, clean tips and more force widen it."

@@ -25,8 +25,9 @@ MOST_TOLD, LEAST_TOLD = 10.5, -5.0
 # So often a leaking group was charged up to its siblings not long before it is read.
 CHARGED_SINCE = 0.35
 # What drift alone takes from a group beside its siblings, shares of the charge: at once and a year, and how much of it a board that levels
-# leaves; what lies further behind speaks for a leak, by so much for each time more, and no further than this.
-DRIFT, DRIFT_A_YEAR, LEVELLED, BEHIND_FROM, BEHIND_TELLS, MOST_BEHIND = 0.08, 0.10, 0.35, 1.5, 0.4, 4.5
+# leaves where it levels, does not, or nobody knows; what lies further behind speaks for a leak, by so much for each time more, and no further than this.
+DRIFT, DRIFT_A_YEAR, BEHIND_FROM, BEHIND_TELLS, MOST_BEHIND = 0.08, 0.10, 1.5, 0.4, 4.5
+DRIFTS = {True: 0.35, False: 1.0, None: 2.5}
 # Cells of one size come stronger and weaker; tables of makers span a factor of four or so.
 R_SPREAD = 0.38
 QUANTILES = (-1.28, -0.39, 0.39, 1.28)
@@ -152,7 +153,7 @@ def _behind(pack: JudgedPack, read: list[Volts], soc: Array, curve: Curve) -> Ar
     rests = [r.volts for r in read if r.amps == 0]
     if pack.age_years is None or not rests or WINDOWS[pack.chemistry].family == "nickel":
         return np.zeros(len(soc))
-    usual = (DRIFT + DRIFT_A_YEAR * pack.age_years) * (LEVELLED if pack.board_levels else 1.0)
+    usual = (DRIFT + DRIFT_A_YEAR * pack.age_years) * DRIFTS[pack.board_levels]
     apart = soc - curve.soc_at(rests[-1])
     return np.asarray(np.clip(BEHIND_TELLS * (apart / usual - BEHIND_FROM), 0.0, MOST_BEHIND))
 

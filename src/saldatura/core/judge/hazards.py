@@ -83,7 +83,7 @@ def dangers(belief: Belief) -> list[str]:
         )
     if low["reversed"]:
         said.append(
-            f"{groups_words(low['reversed'])} {'reads' if len(low['reversed']) == 1 else 'read'} reversed: unless its own tabs say otherwise it is replaced, never charged."
+            f"{groups_words(low['reversed'])} {agree(len(low['reversed']), 'reads', 'read')} reversed: unless {agree(len(low['reversed']), 'its own tabs say otherwise it is', 'their own tabs say otherwise they are')} replaced, never charged."
         )
     if low["floor"] and belief.window.family == "nickel":
         said.append(
