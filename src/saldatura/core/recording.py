@@ -57,7 +57,7 @@ from saldatura.core.facts.work import BOARD_NAMES, BoardPlace, PartPlace, WorkPl
 from saldatura.core.join.lists import WorkStep
 from saldatura.core.judge.types import CauseName
 from saldatura.core.level_plan.types import Channel
-from saldatura.core.measure import MeasureFact, kept, of_one_group
+from saldatura.core.measure import MeasureFact, kept
 from saldatura.core.plan.types import Repair, RepairName
 from saldatura.core.policy import Policy
 from saldatura.core.proof_tests import LoadRunMeasure, RunForecast
@@ -292,13 +292,7 @@ def measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
     """A measure as it is kept; a run under a load with what it was forecast to be."""
     if isinstance(new, LoadRunMeasure):
         new = new.model_copy(update={"forecast": _forecast(facts, new, moment.policy)})
-    pack = facts.intake.pack
-    held = kept(new, pack.rated_ah)
-    if of_one_group(held, pack):
-        raise Impossible(
-            "group", f"the volts are one cell's, and the pack has {pack.series} in series; say which group it is of"
-        )
-    return [MeasureFact(measure=held, **moment.stamp)]
+    return [MeasureFact(measure=kept(new, facts.intake.pack.rated_ah), **moment.stamp)]
 
 
 def _forecast(facts: JobFacts, run: LoadRunMeasure, policy: Policy) -> RunForecast | None:

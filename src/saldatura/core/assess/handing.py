@@ -17,7 +17,7 @@ from saldatura.core.facts import JobFacts, SafetyFact
 from saldatura.core.facts.becoming import BoardLacks, FittedCell, PutIn
 from saldatura.core.facts.structure import changes_of
 from saldatura.core.facts.work import place_words
-from saldatura.core.measure import CapacityMeasure
+from saldatura.core.measure import CapacityMeasure, of_one_group
 from saldatura.core.policy import Policy
 from saldatura.core.quantities import Value, groups_words
 from saldatura.core.words import SYMPTOMS
@@ -136,7 +136,7 @@ def handed_of(
     """The words of a job. `cause`: the confirmed or ruled cause in words, where there is one; `on`: the day it goes back."""
     pack = facts.intake.pack
     measured = next(
-        (m.measure for m in reversed(facts.measures) if isinstance(m.measure, CapacityMeasure) and m.measure.group is None), None
+        (m.measure for m in reversed(facts.measures) if isinstance(m.measure, CapacityMeasure) and m.measure.group is None and not of_one_group(m.measure, pack)), None
     )  # fmt: skip
     levelled = sorted({run.group for run in facts.charges if run.end is not None and run.end.outcome == "finished"})
     said = [

@@ -249,8 +249,14 @@ def carried(request: InterconnectRequest, index: dict[str, int] | None = None) -
     amps = (solved[:, ends[:, 0]] - solved[:, ends[:, 1]]) / ohms
     out = (np.array([c.volts for c in request.cells]) - (solved[0, poles[:, 0]] - solved[0, poles[:, 1]])) / inside
     fins = _fins(request, index, ends)
-    rise = fins.steady(amps[0], request.cell_rise_k)
-    peak = fins.peak(amps[0], amps[1], request.peak_s, request.cell_rise_k) if request.peak_a else None
+    with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+        rise = fins.steady(amps[0], request.cell_rise_k)
+        peak = fins.peak(amps[0], amps[1], request.peak_s, request.cell_rise_k) if request.peak_a else None
+    if not np.isfinite(rise).all() or (peak is not None and not np.isfinite(peak).all()):
+        raise Impossible(
+            "current_a",
+            "so much current in such strips is no number; check current, sections and cells for a slip of the decimal",
+        )
     at_rest = solved[2, [index[request.take_off.positive], index[request.take_off.negative]]]
     return Carried(index, solved[0], amps[0], out, ohms, rise, peak, float(at_rest[0] - at_rest[1]))
 

@@ -16,7 +16,7 @@ from saldatura.core.cell import rest_needed_s, usual_resistance_ohm
 from saldatura.core.chargeable import ABOVE_FULL_V
 from saldatura.core.chemistry import WINDOWS
 from saldatura.core.facts import JobFacts
-from saldatura.core.measure import CapacityMeasure
+from saldatura.core.measure import CapacityMeasure, of_one_group
 from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.core.prove import REST_ERROR_V
 from saldatura.core.quantities import groups_words, time_words
@@ -199,8 +199,8 @@ def capacity(case: Case) -> ProofTest:
         if fact is not None and isinstance(fact.measure, CapacityMeasure) and fact.measure.group is None
         else None
     )
-    if of is not None and of.at_least and of.ah < least:
-        # What did not begin full or did not finish tells nothing of what is missing.
+    if of is not None and ((of.at_least and of.ah < least) or of_one_group(of, pack)):
+        # A log of one cell is none of the pack. What did not begin full or did not finish tells nothing of what is missing.
         of = None
     outcome = outcome_of(of is not None, fresh, of is not None and of.ah >= least)
     because = (
