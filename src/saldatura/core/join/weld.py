@@ -23,6 +23,8 @@ Setting = Annotated[float, Field(ge=1e-3, le=1e6)]
 HOLDS = 0.95
 # So sure that a setting holds before it is recommended; so sure that nothing more is asked; coupons that should do.
 SURE, DONE, MOST_COUPONS = 0.7, 0.9, 10
+# No setting is named that may burn a cell oftener than this.
+MAY_BURN = 0.015
 # Good coupons about the setting before it is named, by a pull or a torn button, or by the eye alone.
 PROVED, PROVED_BY_EYE = 3, 4
 # The setting itself was good twice: once may be luck at the foot of an edge.
@@ -263,7 +265,8 @@ def _named(request: WeldRequest, of: _Edges, tried: Sequence[_Tried], span: floa
         if torn / PROVED + seen / PROVED_BY_EYE < 1 - 1e-9 or one.torn + one.seen < TWICE:
             continue
         good = (of.up(one.place) * (1 - of.burnt(one.place)))[0]
-        found.append(_Named(one.place, float((good >= HOLDS) @ of.weight), float(good @ of.weight)))
+        if float(of.burnt(one.place)[0] @ of.weight) <= MAY_BURN:
+            found.append(_Named(one.place, float((good >= HOLDS) @ of.weight), float(good @ of.weight)))
     best = max(found, key=lambda f: f.holds, default=None)
     return best if best is not None and best.holds >= SURE and best.chance >= HOLDS else None
 
