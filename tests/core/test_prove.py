@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from saldatura.core.policy import DEFAULT_POLICY
 from saldatura.core.prove import Proof, ProveRequest, prove
-from saldatura.core.spread import spread_limit
+from saldatura.core.spread import pair_limit_v
 from tests.core.test_chemistry import published
 
 FINE = {"percent": 0.5, "digits": 2, "resolution_v": 0.001}
@@ -32,7 +32,7 @@ def test_the_spread_limit_is_the_policy_charge_on_the_published_slope() -> None:
     socs, ocv = published("nca_kim2011")
     at = float(np.interp(4.05, ocv, socs))
     slope = (np.interp(at + 0.02, socs, ocv) - np.interp(at - 0.02, socs, ocv)) / 0.04
-    assert spread_limit("nca", 4.05, 0.001, DEFAULT_POLICY).limit_v == pytest.approx(0.05 * slope, rel=0.02)
+    assert pair_limit_v("nca", 4.05, 4.05, DEFAULT_POLICY) == pytest.approx(0.05 * slope, rel=0.02)
 
 
 def test_a_level_rested_string_passes_and_each_defect_fails_its_own_check() -> None:

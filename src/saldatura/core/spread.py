@@ -7,43 +7,9 @@ import numpy as np
 
 from saldatura.core.chemistry import WINDOWS, Curve, curves_for, is_flat, middle_curve
 from saldatura.core.policy import Policy
-from saldatura.core.quantities import ChemistryKey, Value
+from saldatura.core.quantities import ChemistryKey
 
 Shown = Literal["level", "apart", "hidden"]
-
-
-class SpreadLimit(Value):
-    """`below_v` and `above_v`: how far a group may hang under and over the plumb; `limit_v`: how far two groups may lie apart; `meter_v`
-    (95 %) is what the meter adds in doubt.
-    """
-
-    limit_v: float
-    meter_v: float
-    below_v: float
-    above_v: float
-
-
-def spread_limit(chemistry: ChemistryKey, plumb_v: float, sigma_v: float, policy: Policy) -> SpreadLimit:
-    """Allowed rest-voltage difference around `plumb_v`: the policy's charge difference at its own place on the curve, under and over it,
-    on a flat part no less than the curve itself is known to; and the expanded uncertainty of a difference of two voltages with independent
-    `sigma_v`. Never less than any meter tells.
-    """
-    window = WINDOWS[chemistry]
-    if window.family == "nickel":
-        below = above = policy.nickel_spread_v
-    else:
-        curve, least = middle_curve(chemistry), policy.least_spread_v
-        at = curve.charge_at(plumb_v)
-        if is_flat(chemistry, plumb_v):
-            least = max(least, 2 * window.curve_sigma_v)
-        below = max(plumb_v - float(curve.volts(at - policy.proof_soc)), least)
-        above = max(float(curve.volts(at + policy.proof_soc)) - plumb_v, least)
-    return SpreadLimit(
-        limit_v=round(min(below, above), 5),
-        meter_v=round(2 * np.sqrt(2) * sigma_v, 5),
-        below_v=round(below, 5),
-        above_v=round(above, 5),
-    )
 
 
 @lru_cache(maxsize=4096)

@@ -171,4 +171,6 @@ def _group(g: GroupNow, on: dict[int, str], only: int | None, nowhere_v: float) 
     return PlanGroup(
         rest_v=volts, capacity_ah=g.capacity_ah.value if g.capacity_ah else None,
         resistance_ohm=g.resistance_ohm.value if g.resistance_ohm else None, not_now=why,
+        # New cells take their first charge watched.
+        first_charge=g.replaced and g.since_charge is None,
     )  # fmt: skip
