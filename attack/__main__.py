@@ -24,8 +24,8 @@ from attack.outputs import outputs  # noqa: E402
 from attack.victim import taken_in  # noqa: E402
 from running import started  # noqa: E402
 from saldatura.api.app import create_app  # noqa: E402
-from saldatura.bench import Bench  # noqa: E402
 from saldatura.demo.scenario import build  # noqa: E402
+from saldatura.records.bench import Bench  # noqa: E402
 from saldatura.records.database import Database  # noqa: E402
 
 # A route that takes nothing but a number runs out of different calls: of so many asked for, 100,000 come.

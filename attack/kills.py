@@ -13,8 +13,8 @@ from contextlib import closing
 from pathlib import Path
 
 from attack.victim import WORK, taken_in
-from saldatura.bench import Bench
 from saldatura.records import data_file
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from saldatura.records.soundness import told_of
 

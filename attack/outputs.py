@@ -7,8 +7,8 @@ from pathlib import Path
 from tests.api.test_off_means_off import Shop, walk
 from tests.conftest import Clock
 
-from saldatura.hall import driven, loads, switchboard
 from saldatura.instruments import link
+from saldatura.instruments.hub import driven, loads, switchboard
 
 
 def outputs(walks: int, seed: int) -> list[str]:

@@ -8,11 +8,11 @@ import threading
 import uuid
 from pathlib import Path
 
-from saldatura.bench import Bench
-from saldatura.core.facts import EndOfCharge, Intake, NewCharge, NewReading, Safety
-from saldatura.core.quantities import GroupPoint, Pack, TapPoint
+from saldatura.battery.quantities import GroupPoint, Pack, TapPoint
 from saldatura.formats import job_file
+from saldatura.job.facts import EndOfCharge, Intake, NewCharge, NewReading, Safety
 from saldatura.records import data_file
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

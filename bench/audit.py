@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from bench.measure import Figure
-from saldatura.core.compute import COMPUTATIONS
-from saldatura.core.errors import Impossible
+from saldatura.battery.compute import COMPUTATIONS
+from saldatura.battery.errors import Impossible
 
 COUNT = 400
 # A published curve of iron phosphate, read by eye at a few charges: what rests where, apart from the core's own table.

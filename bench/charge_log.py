@@ -9,11 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from bench.measure import Figure, milliseconds
-from saldatura.bench import Bench
-from saldatura.core.facts import Intake, NewCharge, NewReading, Safety
-from saldatura.core.quantities import GroupPoint, Pack
+from saldatura.battery.quantities import GroupPoint, Pack
 from saldatura.formats import battery_data
+from saldatura.job.facts import Intake, NewCharge, NewReading, Safety
 from saldatura.records import charge_log
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 
 ROWS = 1_000_000

@@ -4,13 +4,13 @@ import time
 from collections.abc import Iterator
 
 import numpy as np
-from tests.core.pack.reference import Reference
+from tests.battery.pack.reference import Reference
 
 from bench.measure import Figure, at_most, milliseconds
-from saldatura.core.charge import ChargeRequest, charge
-from saldatura.core.pack import Log, PackState, StringCharger, advance, build
-from saldatura.core.quantities import Pack
-from saldatura.core.reconcile import ReconcileRequest, reconcile
+from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.pack import Log, PackState, StringCharger, advance, build
+from saldatura.battery.quantities import Pack
+from saldatura.battery.reconcile import ReconcileRequest, reconcile
 
 
 def figures() -> Iterator[Figure]:

@@ -14,17 +14,17 @@ import numpy as np
 from bench.long_way import run
 from bench.measure import Figure, at_most, milliseconds
 from running import chromium, running
-from saldatura.bench import Bench
-from saldatura.core.cells.types import CellTested, CellTook, CellType
-from saldatura.core.compute import COMPUTATIONS
-from saldatura.core.match import DrawerCell, MatchRequest, match
-from saldatura.core.plan import PlanRequest, repairs
-from saldatura.core.plan.strings import Group, charged, given
-from saldatura.core.quantities import Pack
+from saldatura.battery.compute import COMPUTATIONS
+from saldatura.battery.match import DrawerCell, MatchRequest, match
+from saldatura.battery.plan import PlanRequest, repairs
+from saldatura.battery.plan.strings import Group, charged, given
+from saldatura.battery.quantities import Pack
 from saldatura.formats.cell_tests import guessed, results_of
 from saldatura.formats.table import read_table
 from saldatura.records import cells as records
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from saldatura.shop.cells.types import CellTested, CellTook, CellType
 
 CELLS, DRAWERS, PACKS = 10_000, 50, 100
 KIND = CellType(name="Colle 2500", size="18650", chemistry="nmc", rated_ah=2.5, discharge_a=18.0, ohm=0.024)

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from bench.measure import Figure, at_most, milliseconds
-from saldatura.core.join import InterconnectRequest, WeldRequest, interconnect, weld_window
+from saldatura.battery.join import InterconnectRequest, WeldRequest, interconnect, weld_window
 
 WELDERS, COUPONS = 200, 10
 LOWEST, HIGHEST = 2.0, 40.0

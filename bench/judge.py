@@ -12,12 +12,12 @@ import numpy as np
 from bench.judge_answers import answer, start
 from bench.judge_packs import BOARD, GROUPS, INSIDE, KINDS, MET, MINUTES, OPENING, WAITS_H, WIRES, Patient
 from bench.measure import Figure, at_most, milliseconds
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.judge import JudgeRequest, judge, outcomes, tables
-from saldatura.core.judge.hazards import unsafe
-from saldatura.core.judge.next_test import SURE, best_repair, enough, fits, wants_tabs, worth
-from saldatura.core.judge.posterior import Belief, believe
-from saldatura.core.quantities import Pack
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.judge import JudgeRequest, judge, outcomes, tables
+from saldatura.battery.judge.hazards import unsafe
+from saldatura.battery.judge.next_test import SURE, best_repair, enough, fits, wants_tabs, worth
+from saldatura.battery.judge.posterior import Belief, believe
+from saldatura.battery.quantities import Pack
 
 COUNT, MOST_TESTS = 2000, 26
 # A sensible order: what is told, what is read outside, then inside, then tries, then what takes long.

@@ -5,11 +5,11 @@ from typing import Any
 import numpy as np
 
 from bench.judge_packs import BOARD, MISSED, WRONG, Patient
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.pack.drive import ConstantCurrent, Rest
-from saldatura.core.pack.model import advance, group_volts
-from saldatura.core.pack.sense import read_between
-from saldatura.core.pack.sensors import Thermistor
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.pack.drive import ConstantCurrent, Rest
+from saldatura.battery.pack.model import advance, group_volts
+from saldatura.battery.pack.sense import read_between
+from saldatura.battery.pack.sensors import Thermistor
 
 Answer = list[dict[str, Any]]
 CHARGER = ("refuses", "full_at_once", "stops_early", "fault_blink", "never_ends", "no_reaction", "normal")

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.pack.build import PackModel, build
-from saldatura.core.pack.faults import CellFault, ContactFault, Fault, JointFault, WireFault
-from saldatura.core.pack.model import PackState, group_volts
-from saldatura.core.quantities import Pack
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.pack.build import PackModel, build
+from saldatura.battery.pack.faults import CellFault, ContactFault, Fault, JointFault, WireFault
+from saldatura.battery.pack.model import PackState, group_volts
+from saldatura.battery.quantities import Pack
 
 KINDS = ("power_tool", "drone", "laptop", "appliance", "garden", "light")
 # How often each fault is met, packs in a thousand: by a count of one's own, not the judgement's.

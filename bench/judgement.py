@@ -10,7 +10,7 @@ import numpy as np
 
 from bench.measure import Figure
 from bench.strings import FLOOR, FULL, KINDS, USUAL, Case
-from saldatura.core.verdict import Verdict, VerdictRequest, verdict
+from saldatura.battery.verdict import Verdict, VerdictRequest, verdict
 
 COUNT = int(os.environ.get("SALDATURA_JUDGED", "20000"))
 MILD = {"level", "low", "high"}

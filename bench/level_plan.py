@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from bench.measure import Figure, milliseconds
-from saldatura.core.chemistry import curves_for
-from saldatura.core.level_plan import LevelPlanRequest, level_plan
+from saldatura.battery.cell.chemistry import curves_for
+from saldatura.battery.level import LevelPlanRequest, level_plan
 
 CASES, PACKS = 200, 200
 WRONG_CAPACITY, WRONG_RESISTANCE = 0.20, 0.40

@@ -14,14 +14,14 @@ from playwright.sync_api import Page
 
 from bench.measure import Figure, percentile
 from running import chromium, running
-from saldatura.bench import Bench
-from saldatura.core.facts import Intake, Safety
-from saldatura.core.instrument import Source
-from saldatura.core.pack.spec import PackSpec
-from saldatura.core.quantities import Pack
-from saldatura.hall import Hall
-from saldatura.hall.live import Hookup, NewClock
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.quantities import Pack
+from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub.live import Hookup, NewClock
+from saldatura.job.facts import Intake, Safety
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from saldatura.shop.instrument import Source
 
 PACKS, SPEED = 50, 60
 NOTHING = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

@@ -7,10 +7,10 @@ from statistics import median
 import numpy as np
 
 from bench.measure import Figure
-from saldatura.core.cell import usual_resistance_ohm
-from saldatura.core.charge import ChargeRequest, charge
-from saldatura.core.looks import Seen, sharpen
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.charge.looks import Seen, sharpen
+from saldatura.battery.limits.policy import DEFAULT_POLICY
 
 COUNT = 300
 

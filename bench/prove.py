@@ -19,13 +19,13 @@ from typing import Any
 import numpy as np
 
 from bench.measure import Figure
-from saldatura.bench import Bench
-from saldatura.core.chemistry import curves_for
-from saldatura.core.facts import Intake, NewReading, NewSet, ReplacedGroup, Safety
-from saldatura.core.measure import CapacityMeasure, SensorMeasure, WiggleMeasure
-from saldatura.core.proof_tests import FullChargeMeasure, LoadRunMeasure
-from saldatura.core.quantities import GroupPoint, Meter, Pack, PackPoint
-from saldatura.core.sensor import SensorRequest
+from saldatura.battery.cell.chemistry import curves_for
+from saldatura.battery.measures.measure import CapacityMeasure, SensorMeasure, WiggleMeasure
+from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.battery.measures.sensor import SensorRequest
+from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint
+from saldatura.job.facts import Intake, NewReading, NewSet, ReplacedGroup, Safety
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 
 PACKS = 500

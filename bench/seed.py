@@ -5,7 +5,8 @@ import uuid
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from saldatura.core.facts import (
+from saldatura.battery.quantities import Meter, Pack, PackPoint, TapPoint
+from saldatura.job.facts import (
     ChargeBegun,
     ChargeEnd,
     Fact,
@@ -18,7 +19,6 @@ from saldatura.core.facts import (
     SignOffFact,
     StageFact,
 )
-from saldatura.core.quantities import Meter, Pack, PackPoint, TapPoint
 from saldatura.records import clock, facts
 from saldatura.records.database import Database
 

@@ -20,9 +20,9 @@ from playwright.sync_api import CDPSession, Page
 from bench.measure import Figure, at_most, milliseconds
 from bench.seed import PACK, SAFE, seed
 from running import chromium, running
-from saldatura.bench import Bench
-from saldatura.core.facts import EndOfCharge, Intake, NewCharge, NewReading, NewSet
-from saldatura.core.quantities import GroupPoint
+from saldatura.battery.quantities import GroupPoint
+from saldatura.job.facts import EndOfCharge, Intake, NewCharge, NewReading, NewSet
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 
 JOBS, SETS, READINGS, CHARGES = 20_000, 40, 2000, 200

@@ -18,10 +18,10 @@ from scipy.linalg import solve_banded
 from scipy.optimize import brentq
 
 from bench.measure import Figure
-from saldatura.core.charge import ChargeRequest, charge
-from saldatura.core.charge_fit import Series, fit_charge
-from saldatura.core.charge_watch import capacity_told
-from saldatura.core.policy import DEFAULT_POLICY
+from saldatura.battery.charge.fit import Series, fit_charge
+from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.limits.policy import DEFAULT_POLICY
+from saldatura.job.minding.charge import capacity_told
 
 CASES, FULL_V = 120, 4.2
 F, GAS, KELVIN, SHELLS = 96485.33, 8.314, 298.15, 24

@@ -10,9 +10,9 @@ import pytest
 from hypothesis import settings
 from PIL import Image
 
-from saldatura.bench import Bench
-from saldatura.core.facts import Intake, Safety
-from saldatura.core.quantities import Pack
+from saldatura.battery.quantities import Pack
+from saldatura.job.facts import Intake, Safety
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tools"))

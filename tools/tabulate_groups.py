@@ -1,6 +1,6 @@
 """Simulates how single groups stand beside sound siblings, for every way in which a group goes bad, on the bench model.
 
-Writes src/saldatura/core/data/judge/groups.csv, from which the judgement takes the likelihoods of what is measured.
+Writes src/saldatura/battery/data/judge/groups.csv, from which the judgement takes the likelihoods of what is measured.
 Run it again when the bench model changes: .venv/bin/python tools/tabulate_groups.py
 """
 
@@ -9,14 +9,14 @@ from pathlib import Path
 
 import numpy as np
 
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.pack.build import PackModel, build
-from saldatura.core.pack.drive import ConstantCurrent, Rest, StringCharger
-from saldatura.core.pack.faults import CellFault, ContactFault, Fault, JointFault
-from saldatura.core.pack.model import PackState, advance, group_volts
-from saldatura.core.quantities import Pack
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.pack.build import PackModel, build
+from saldatura.battery.pack.drive import ConstantCurrent, Rest, StringCharger
+from saldatura.battery.pack.faults import CellFault, ContactFault, Fault, JointFault
+from saldatura.battery.pack.model import PackState, advance, group_volts
+from saldatura.battery.quantities import Pack
 
-TARGET = Path(__file__).parents[1] / "src/saldatura/core/data/judge/groups.csv"
+TARGET = Path(__file__).parents[1] / "src/saldatura/battery/data/judge/groups.csv"
 PACKS = {
     "lithium": Pack(chemistry="nmc", series=3, parallel=2, rated_ah=4.0),
     "nickel": Pack(chemistry="nimh", series=3, parallel=1, rated_ah=4.0),

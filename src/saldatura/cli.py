@@ -11,8 +11,8 @@ from typing import Annotated, NoReturn
 import typer
 from pydantic import ValidationError
 
-from saldatura.core.compute import COMPUTATIONS
-from saldatura.core.errors import Impossible, field_lines
+from saldatura.battery.compute import COMPUTATIONS
+from saldatura.battery.errors import Impossible, field_lines
 from saldatura.settings import Settings
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
@@ -32,7 +32,7 @@ DataFile = Annotated[Path | None, typer.Option(help="The data file; it is made w
 @app.command()
 def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on the shop's own data file, or on the one that --data names."""
-    from saldatura.bench import Bench
+    from saldatura.records.bench import Bench
     from saldatura.records.database import Database, DataFileError
     from saldatura.serving import AddressError, check_host, run
 
@@ -46,9 +46,9 @@ def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) ->
 @app.command()
 def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on demo data, in a temporary file unless --data names one; jobs that are there already stay."""
-    from saldatura.bench import Bench
     from saldatura.demo.scenario import build
     from saldatura.records import jobs
+    from saldatura.records.bench import Bench
     from saldatura.records.database import Database, DataFileError
     from saldatura.serving import AddressError, check_host, run
 
@@ -165,7 +165,7 @@ def check(
 @app.command(name="export")
 def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None) -> None:
     """Write a whole job as JSON to TARGET, or to standard output."""
-    from saldatura.bench import Bench
+    from saldatura.records.bench import Bench
     from saldatura.records.database import Database, DataFileError
     from saldatura.records.facts import NoSuchJob
 
@@ -184,7 +184,7 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
 @app.command(name="export-shop")
 def export_shop(target: Path) -> None:
     """Write everything recorded in the shop to TARGET, an archive of JSON lines, CSV, photos and a data dictionary."""
-    from saldatura.bench import Bench
+    from saldatura.records.bench import Bench
     from saldatura.records.database import Database, DataFileError
 
     partial = target.with_name(target.name + ".part")
@@ -202,8 +202,8 @@ def export_shop(target: Path) -> None:
 @app.command(name="import")
 def import_job(source: Path) -> None:
     """Restore an exported job in this data file."""
-    from saldatura.bench import AlreadyHere, Bench
     from saldatura.formats.job_file import JobFileError
+    from saldatura.records.bench import AlreadyHere, Bench
     from saldatura.records.database import Database, DataFileError
 
     try:
@@ -222,7 +222,7 @@ def import_job(source: Path) -> None:
 def openapi() -> None:
     """Print the API's OpenAPI document, from which the front end's client is generated."""
     from saldatura.api.app import create_app
-    from saldatura.bench import Bench
+    from saldatura.records.bench import Bench
     from saldatura.records.database import Database
 
     with tempfile.TemporaryDirectory() as folder:

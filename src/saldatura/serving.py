@@ -17,11 +17,11 @@ import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from saldatura.api.app import create_app, static_folder
-from saldatura.bench import Bench
-from saldatura.core.charge import ChargeRequest, charge
-from saldatura.core.level_plan.anneal import anneal
-from saldatura.core.level_plan.schedule import mixed_bound
-from saldatura.core.verdict import VerdictRequest, verdict
+from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.level.anneal import anneal
+from saldatura.battery.level.schedule import mixed_bound
+from saldatura.battery.verdict import VerdictRequest, verdict
+from saldatura.records.bench import Bench
 
 WARM_AFTER_S = 0.6
 # Seconds for the head of a request to come in; signs of a page's token.

@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from saldatura.api.app import create_app
-from saldatura.bench import Bench
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.conftest import Clock
 

@@ -9,13 +9,13 @@ from datetime import timedelta
 
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.core.facts.clock import ClockMovedFact
-from saldatura.hall import Hall, clock_watch
+from saldatura.instruments.hub import Hall, clock_watch
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
+from saldatura.job.facts.clock import ClockMovedFact
 from saldatura.records import facts
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import Api, client_of, job_body, only_line
 from tests.conftest import Clock
@@ -152,7 +152,7 @@ def test_an_instrument_that_drips_is_slow_within_a_second_and_one_unread_holds_n
             talk.sendall(bytes([sign]))
 
     threading.Thread(target=drip, daemon=True).start()
-    from saldatura.core.address import Address
+    from saldatura.shop.address import Address
 
     link = Link(Address(host="127.0.0.1", port=listening.getsockname()[1]))
     began = time.monotonic()

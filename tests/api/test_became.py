@@ -6,8 +6,8 @@ from typing import Any
 import pytest
 from pypdf import PdfReader
 
-from saldatura.bench import Bench
 from saldatura.formats import job_file
+from saldatura.records.bench import Bench
 from tests.api.conftest import SAFE, Api, only_line
 from tests.conftest import Clock
 

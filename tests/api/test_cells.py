@@ -7,8 +7,8 @@ import threading
 import pytest
 from pypdf import PdfReader
 
-from saldatura.bench import Bench
 from saldatura.formats.labels import address
+from saldatura.records.bench import Bench
 from tests.api.conftest import Api, only_line
 
 KIND = {

@@ -4,8 +4,8 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.hall import Hall
+from saldatura.instruments.hub import Hall
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import Api, client_of, job_body, only_line
 from tests.conftest import Clock

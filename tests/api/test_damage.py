@@ -10,8 +10,8 @@ from pathlib import Path
 
 import pytest
 
-from saldatura.bench import Bench
 from saldatura.demo.scenario import build
+from saldatura.records.bench import Bench
 from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database
 from saldatura.records.soundness import told_of

@@ -5,11 +5,11 @@ from pathlib import Path
 
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.core import door
-from saldatura.core.assess import sets, view
-from saldatura.core.quantities import MOST_READINGS
+from saldatura.battery.quantities import MOST_READINGS
+from saldatura.job import door
+from saldatura.job.assessment import sets, view
 from saldatura.records import facts as records
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import SAFE, Api, client_of, job_body, only_line
 from tests.conftest import Clock

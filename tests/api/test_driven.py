@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from saldatura.formats import battery_data
-from saldatura.hall import Hall
+from saldatura.instruments.hub import Hall
 from tests.api.conftest import Api, job_body, only_line, until
 from tests.conftest import Clock
 

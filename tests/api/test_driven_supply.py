@@ -11,7 +11,7 @@ import httpx
 import pytest
 
 from running import started
-from saldatura.hall import driven
+from saldatura.instruments.hub import driven
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
 from tests.api.conftest import Api, job_body, only_line, until

@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-import saldatura.core.door as door
+import saldatura.job.door as door
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock
 

@@ -14,9 +14,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from saldatura.api.intake import Unfit, check_document
-from saldatura.core.address import Address
 from saldatura.formats import job_file
 from saldatura.instruments.rack import Watched
+from saldatura.shop.address import Address
 from tests.api.conftest import Api
 from tests.hostile import JOBS, REPLIES
 

@@ -1,6 +1,6 @@
 """What drives a pack is never forgotten: it stands on the rail, stops by itself where it was told to, and is asked for."""
 
-from saldatura.hall import Hall
+from saldatura.instruments.hub import Hall
 from tests.api.conftest import Api, only_line
 
 

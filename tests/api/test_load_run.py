@@ -5,7 +5,7 @@ from typing import Any
 
 import pytest
 
-from saldatura.hall import Hall, loads
+from saldatura.instruments.hub import Hall, loads
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
 from tests.api.conftest import Api, job_body, only_line, until

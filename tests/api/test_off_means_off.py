@@ -9,11 +9,11 @@ from typing import Any
 
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.hall import Hall, driven, loads, switchboard
 from saldatura.instruments import link
+from saldatura.instruments.hub import Hall, driven, loads, switchboard
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import SAFE, Api, client_of, job_body, only_line, until
 from tests.api.test_driven import ONE, start

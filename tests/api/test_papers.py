@@ -6,7 +6,7 @@ from datetime import date
 import pytest
 from pypdf import PdfReader
 
-from saldatura.hall import Hall
+from saldatura.instruments.hub import Hall
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock, picture
 

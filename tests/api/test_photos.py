@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from saldatura.bench import Bench
-from saldatura.core.photo import MOST_PHOTOS
 from saldatura.formats import job_file
+from saldatura.job.facts.photo import MOST_PHOTOS
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import Api, client_of, only_line
 from tests.conftest import picture

@@ -9,8 +9,8 @@ import pytest
 from attack.calls import search
 from pypdf import PdfReader
 
-from saldatura.bench import Bench
-from saldatura.core.compute import COMPUTATIONS
+from saldatura.battery.compute import COMPUTATIONS
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import Api, client_of, only_line
 from tests.conftest import Clock, intake

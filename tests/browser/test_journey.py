@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 from pypdf import PdfReader
 
 from running import running
-from tests.core.test_chemistry import published
+from tests.battery.test_chemistry import published
 
 TRUE_V = [4.08, 4.09, 3.62, 4.08, 4.09]
 AFTER_V = [4.08, 4.09, 4.08, 4.08, 4.09]

@@ -5,15 +5,15 @@ from pathlib import Path
 
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.core.assess import JobView
-from saldatura.core.facts import VirtualPackFact
-from saldatura.core.instrument import Probes
-from saldatura.core.quantities import span_of
+from saldatura.battery.quantities import span_of
 from saldatura.demo.scenario import build
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.job.assessment import JobView
+from saldatura.job.facts import VirtualPackFact
 from saldatura.records import jobs, virtual
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from saldatura.shop.instrument import Probes
 
 NOW = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
 

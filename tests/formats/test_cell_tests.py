@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from saldatura.core.errors import Impossible
+from saldatura.battery.errors import Impossible
 from saldatura.formats.cell_tests import Found, guessed, results_of
 from saldatura.formats.table import read_table
 from saldatura.formats.type_table import read_types, write_types

@@ -6,12 +6,12 @@ import zipfile
 
 import pytest
 
-from saldatura.core.cells.types import CellType
-from saldatura.core.join.network import NetCell, Segment, TakeOff
+from saldatura.battery.join.network import NetCell, Segment, TakeOff
 from saldatura.formats import netlist
 from saldatura.formats.plain import cell, read_cell, shown
 from saldatura.formats.table import read_table
 from saldatura.formats.type_table import read_types, write_types
+from saldatura.shop.cells.types import CellType
 from tests.api.conftest import Api, job_body
 
 BAD = ["=1+1", "+41 22", "-cmd", "@here", "\tx", "\rx"]

@@ -6,11 +6,11 @@ import unicodedata
 import pytest
 from pypdf import PdfReader
 
-from saldatura.bench import Bench
-from saldatura.core.errors import Impossible
-from saldatura.core.facts import NewWork
-from saldatura.core.measure import AcirMeasure
+from saldatura.battery.errors import Impossible
+from saldatura.battery.measures.measure import AcirMeasure
 from saldatura.formats import sheet
+from saldatura.job.facts import NewWork
+from saldatura.records.bench import Bench
 from tests.conftest import SAFE, intake
 
 NAMES = ("Łukasz & Zoë <Šimić>", "Οινοποιείο Λήμνου", "Виноградник Ключ", "葡萄园合作社", "포도밭", "ぶどう園")

@@ -11,9 +11,9 @@ from typing import Any
 import pytest
 from pypdf import PdfReader
 
-from saldatura.bench import Bench
-from saldatura.core.door import read
 from saldatura.formats import job_file, papers, sheet
+from saldatura.job.door import read
+from saldatura.records.bench import Bench
 
 SIGNED = json.loads((Path(__file__).parent / "signed_by_this_program.json").read_text())
 opened: list[str] = []

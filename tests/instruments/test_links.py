@@ -11,12 +11,12 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from saldatura.core.address import Address
-from saldatura.core.instrument import Probes, Source
-from saldatura.hall.live import shown
+from saldatura.instruments.hub.live import shown
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.rack import Rack, Watched
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.shop.address import Address
+from saldatura.shop.instrument import Probes, Source
 
 
 @contextmanager

@@ -5,14 +5,14 @@ import json
 import numpy as np
 import pytest
 
-from saldatura.core.errors import Impossible
-from saldatura.core.instrument import Probes, Saved
-from saldatura.core.pack import WireFault
-from saldatura.core.pack.spec import PackSpec
-from saldatura.core.quantities import Meter
+from saldatura.battery.errors import Impossible
+from saldatura.battery.pack import WireFault
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.quantities import Meter
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.steady import SteadyWatch
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.shop.instrument import Probes, Saved
 from tests.instruments.conftest import PACK, Wall
 
 

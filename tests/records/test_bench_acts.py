@@ -9,9 +9,9 @@ import hypothesis.strategies as st
 from hypothesis import HealthCheck, settings
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from saldatura.bench import Bench
-from saldatura.core.errors import Impossible
-from saldatura.core.facts import (
+from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.quantities import GroupPoint, PackPoint, Point, TapPoint
+from saldatura.job.facts import (
     DANGERS,
     EndOfCharge,
     JobFacts,
@@ -27,9 +27,8 @@ from saldatura.core.facts import (
     SignOffFact,
     StageFact,
 )
-from saldatura.core.gates import Refused
-from saldatura.core.quantities import GroupPoint, PackPoint, Point, TapPoint
 from saldatura.records import jobs
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.conftest import SAFE, intake
 

@@ -14,10 +14,10 @@ import pytest
 from attack.kills import kills
 from attack.victim import WORK
 
-from saldatura.bench import Bench
-from saldatura.core.facts import NewReading
-from saldatura.core.quantities import TapPoint
+from saldatura.battery.quantities import TapPoint
+from saldatura.job.facts import NewReading
 from saldatura.records import data_file
+from saldatura.records.bench import Bench
 from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database, InUse
 from saldatura.records.soundness import told_of

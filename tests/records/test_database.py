@@ -14,10 +14,10 @@ from pathlib import Path
 import httpx
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.core.facts import JobFacts, NewReading, ReadingFact, StageFact
-from saldatura.core.quantities import TapPoint
+from saldatura.battery.quantities import TapPoint
+from saldatura.job.facts import JobFacts, NewReading, ReadingFact, StageFact
 from saldatura.records import data_file, facts
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database, DataFileError
 from saldatura.records.photos import PhotoFiles
 from tests.conftest import SAFE, intake, picture
@@ -167,7 +167,7 @@ def test_a_kill_during_a_burst_loses_no_acknowledged_reading(tmp_path: Path) -> 
     bench.db.close()
     server = tmp_path / "server.py"
     server.write_text(
-        "import uvicorn\nfrom pathlib import Path\nfrom saldatura.api.app import create_app\nfrom saldatura.bench import Bench\n"
+        "import uvicorn\nfrom pathlib import Path\nfrom saldatura.api.app import create_app\nfrom saldatura.records.bench import Bench\n"
         "from saldatura.records.database import Database\nfrom saldatura.serving import bind\n"
         f"sock = bind('127.0.0.1', 0)\nprint(sock.getsockname()[1], flush=True)\n"
         f"uvicorn.Server(uvicorn.Config(create_app(Bench(Database(Path({str(data)!r})))), log_level='error')).run(sockets=[sock])\n"

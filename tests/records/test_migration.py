@@ -7,13 +7,13 @@ from pathlib import Path
 
 import pytest
 
-from saldatura.bench import Bench
-from saldatura.core.facts import ChargeEnd, ReadingFact, ReleaseFact, SetFact, VirtualPackFact
-from saldatura.core.facts.shop import InstrumentRemoved
-from saldatura.core.photo import PhotoFact, PinFact
 from saldatura.formats import sheet
+from saldatura.job.facts import ChargeEnd, ReadingFact, ReleaseFact, SetFact, VirtualPackFact
+from saldatura.job.facts.photo import PhotoFact, PinFact
 from saldatura.records import data_file, jobs
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from saldatura.shop.facts import InstrumentRemoved
 
 EARLIER = Path(__file__).parent / "earlier"
 FILES = Path(__file__).parent.parent / "formats"

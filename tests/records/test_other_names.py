@@ -7,8 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from saldatura.bench import Bench
 from saldatura.records import data_file
+from saldatura.records.bench import Bench
 from saldatura.records.data_file import InUse
 from saldatura.records.database import Database
 from saldatura.records.soundness import told_of

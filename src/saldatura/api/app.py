@@ -29,8 +29,8 @@ from saldatura.api import (
     subjects,
 )
 from saldatura.api.guard import Guard
-from saldatura.bench import Bench
-from saldatura.hall import Hall
+from saldatura.instruments.hub import Hall
+from saldatura.records.bench import Bench
 
 
 def static_folder() -> Path:

@@ -9,11 +9,11 @@ from pydantic import BaseModel
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SEE, JobId
-from saldatura.core.assess.block import Block, block_of, network_of
-from saldatura.core.facts.block import CouponFact, NewCoupon, Recipe
-from saldatura.core.join import WeldRequest, WeldWindow, weld_window
-from saldatura.core.join.pack_map import Side
-from saldatura.core.join.weld import Coupon, Outcome
+from saldatura.battery.join import WeldRequest, WeldWindow, weld_window
+from saldatura.battery.join.pack_map import Side
+from saldatura.battery.join.weld import Coupon, Outcome
+from saldatura.job.assessment.block import Block, block_of, network_of
+from saldatura.shop.coupons import CouponFact, NewCoupon, Recipe
 
 router = APIRouter(prefix="/api", tags=["join"])
 

@@ -6,17 +6,11 @@ from typing import Annotated
 from fastapi import Body
 from pydantic import BaseModel, ConfigDict
 
-from saldatura.core.cells import CellType, Grade, Move, NewLot
-from saldatura.core.cells.types import (
-    CellName,
-    CellTest,
-    CellTook,
-    Seen,
-    Standing,
-)
-from saldatura.core.fact import Person
-from saldatura.core.quantities import GroupNumber
+from saldatura.battery.quantities import GroupNumber
 from saldatura.formats.cell_tests import Role
+from saldatura.ledger.fact import Person
+from saldatura.shop.cells import CellType, Grade, Move, NewLot
+from saldatura.shop.cells.types import CellName, CellTest, CellTook, Seen, Standing
 
 Names = Annotated[list[CellName], Body(min_length=1, max_length=2000)]
 

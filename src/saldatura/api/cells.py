@@ -28,19 +28,12 @@ from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, JobId
 from saldatura.api.validators import unless_known
-from saldatura.core.assess.planning import Mends
-from saldatura.core.cells import CellNow, CellType, Grade, Graded, NewLot, WrongTest
-from saldatura.core.cells.gates import where
-from saldatura.core.cells.grading import GRADES, ORDER, Grades
-from saldatura.core.cells.types import (
-    MOST_AT_ONCE,
-    CellMoved,
-    CellTest,
-    CellTested,
-    Standing,
-    WrongTestFact,
-)
 from saldatura.formats.cell_tests import ROLES, channels, is_log
+from saldatura.job.assessment.planning import Mends
+from saldatura.shop.cells import CellNow, CellType, Grade, Graded, NewLot, WrongTest
+from saldatura.shop.cells.gates import where
+from saldatura.shop.cells.grading import GRADES, ORDER, Grades
+from saldatura.shop.cells.types import MOST_AT_ONCE, CellMoved, CellTest, CellTested, Standing, WrongTestFact
 
 
 class _Words(Convertor[str]):

@@ -7,7 +7,7 @@ from typing import cast
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 
 from saldatura.api.instruments import own_page, until_gone
-from saldatura.bench import Bench
+from saldatura.records.bench import Bench
 
 router = APIRouter()
 

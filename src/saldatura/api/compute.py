@@ -6,8 +6,8 @@ from typing import Any
 from fastapi import APIRouter
 
 from saldatura.api.problems import INVALID, NOT_FOUND, answer
-from saldatura.core.compute import COMPUTATIONS, Computation
-from saldatura.core.quantities import Value
+from saldatura.battery.compute import COMPUTATIONS, Computation
+from saldatura.battery.quantities import Value
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 

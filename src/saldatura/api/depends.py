@@ -6,8 +6,8 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
-from saldatura.bench import Bench
-from saldatura.hall import Hall
+from saldatura.instruments.hub import Hall
+from saldatura.records.bench import Bench
 
 
 def bench(request: Request) -> Bench:

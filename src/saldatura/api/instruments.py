@@ -14,7 +14,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
-from saldatura.core.facts.shop import (
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub.live import Hookup, LiveFrame, LiveInstrument, NewClock, told
+from saldatura.records.facts import NoSuchJob
+from saldatura.shop.facts import (
     InstrumentCheck,
     InstrumentFact,
     InstrumentUse,
@@ -23,11 +27,7 @@ from saldatura.core.facts.shop import (
     NewUse,
     Removal,
 )
-from saldatura.core.instrument import Probes
-from saldatura.core.pack.spec import PackSpec
-from saldatura.hall import Hall
-from saldatura.hall.live import Hookup, LiveFrame, LiveInstrument, NewClock, told
-from saldatura.records.facts import NoSuchJob
+from saldatura.shop.instrument import Probes
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 

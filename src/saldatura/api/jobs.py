@@ -11,18 +11,18 @@ from saldatura.api.depends import TheBench, TheHall, in_time
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, SEE, JobId, Sure
 from saldatura.api.validators import marked, told, unless_known
-from saldatura.core.assess import JobView, Judged, LevelQuestion, WaitingList
-from saldatura.core.assess.handing import Earlier
-from saldatura.core.assess.proving import ProofPlan
-from saldatura.core.compare import Comparison
-from saldatura.core.errors import field_lines
-from saldatura.core.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
-from saldatura.core.judge import Judgement
-from saldatura.core.level import LevelNeed, Target
-from saldatura.core.quantities import Pack, PositiveAmps, TapNumber
-from saldatura.core.run import RunPoint
-from saldatura.core.stages import Standing
+from saldatura.battery.errors import field_lines
+from saldatura.battery.judge import Judgement
+from saldatura.battery.level.need import LevelNeed, Target
+from saldatura.battery.quantities import Pack, PositiveAmps, TapNumber
+from saldatura.battery.string.compare import Comparison
 from saldatura.formats.job_file import JobFile
+from saldatura.job.assessment import JobView, Judged, LevelQuestion, WaitingList
+from saldatura.job.assessment.handing import Earlier
+from saldatura.job.assessment.proving import ProofPlan
+from saldatura.job.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
+from saldatura.job.run import RunPoint
+from saldatura.job.stages import Standing
 from saldatura.records import jobs as records
 
 router = APIRouter(prefix="/api", tags=["jobs"])

@@ -6,25 +6,25 @@ from fastapi import APIRouter, Depends, Query, Response
 
 from saldatura.api.depends import TheBench, TheHall, whole_body
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
-from saldatura.core.assess import JobView
-from saldatura.core.assess.level_planning import (
+from saldatura.battery.errors import Impossible
+from saldatura.battery.level.types import ChannelName
+from saldatura.battery.quantities import Value
+from saldatura.formats import battery_data
+from saldatura.formats.battery_data import ChargeLog
+from saldatura.instruments.hub.loads import LoadRunNow, NewLoadRun
+from saldatura.instruments.hub.outputs import ChargeNow, OutputNow
+from saldatura.job.assessment import JobView
+from saldatura.job.assessment.level_planning import (
     JobLevelPlan,
     LevelPlanQuestion,
     PlanOption,
     level_plan_of,
     options_of,
 )
-from saldatura.core.assess.waiting import NotOff
-from saldatura.core.errors import Impossible
-from saldatura.core.fact import Person
-from saldatura.core.facts.shop import NoChannel, ShopChannel
-from saldatura.core.instrument import ClipPlace
-from saldatura.core.level_plan.types import ChannelName
-from saldatura.core.quantities import Value
-from saldatura.formats import battery_data
-from saldatura.formats.battery_data import ChargeLog
-from saldatura.hall.loads import LoadRunNow, NewLoadRun
-from saldatura.hall.outputs import ChargeNow, OutputNow
+from saldatura.job.assessment.waiting import NotOff
+from saldatura.ledger.fact import Person
+from saldatura.shop.facts import NoChannel, ShopChannel
+from saldatura.shop.instrument import ClipPlace
 
 router = APIRouter(prefix="/api", tags=["levelling"])
 

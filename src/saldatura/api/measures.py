@@ -3,9 +3,9 @@
 from fastapi import APIRouter
 
 from saldatura.api.problems import INVALID
-from saldatura.core.capacity import Capacity, CapacityRequest, capacity
-from saldatura.core.path import TEMPLATES, Part, Path, PathRequest, TemplateName, power_path
-from saldatura.core.sensor import Sensed, SensorRequest, sense
+from saldatura.battery.measures.capacity import Capacity, CapacityRequest, capacity
+from saldatura.battery.measures.sensor import Sensed, SensorRequest, sense
+from saldatura.battery.string.path import TEMPLATES, Part, Path, PathRequest, TemplateName, power_path
 
 router = APIRouter(prefix="/api/measures", tags=["measures"])
 

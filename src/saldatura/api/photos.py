@@ -7,8 +7,8 @@ from fastapi.responses import FileResponse
 
 from saldatura.api.depends import TheBench, whole_body
 from saldatura.api.subjects import ACT, SEE, JobId
-from saldatura.core.assess import JobView
-from saldatura.core.photo import Caption
+from saldatura.job.assessment import JobView
+from saldatura.job.facts.photo import Caption
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["photos"])
 

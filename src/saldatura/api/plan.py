@@ -8,15 +8,15 @@ from pydantic import BaseModel
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import ACT, SEE, JobId
-from saldatura.core.assess import JobPlan
-from saldatura.core.assess.planning import fitting, match_request, plan_request
-from saldatura.core.errors import Impossible
-from saldatura.core.facts import NewNeed
-from saldatura.core.facts.planned import ShopPrices
-from saldatura.core.match import Matching, match
-from saldatura.core.plan.case import Case
-from saldatura.core.plan.types import RepairName
-from saldatura.core.quantities import AmpHours
+from saldatura.battery.errors import Impossible
+from saldatura.battery.match import Matching, match
+from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.types import RepairName
+from saldatura.battery.quantities import AmpHours
+from saldatura.job.assessment import JobPlan
+from saldatura.job.assessment.planning import fitting, match_request, plan_request
+from saldatura.job.facts import NewNeed
+from saldatura.shop.prices import ShopPrices
 
 router = APIRouter(prefix="/api", tags=["plan"])
 

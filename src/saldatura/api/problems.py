@@ -12,12 +12,11 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
-from saldatura.bench import AlreadyHere
-from saldatura.core.doubtful import Doubtful
-from saldatura.core.errors import LONGEST_LINE, LONGEST_NAME, Impossible, cut, field_lines
-from saldatura.core.gates import Refused
+from saldatura.battery.errors import LONGEST_LINE, LONGEST_NAME, Impossible, Refused, cut, field_lines
 from saldatura.formats.job_file import JobFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
+from saldatura.job.doubtful import Doubtful
+from saldatura.records.bench import AlreadyHere
 from saldatura.records.data_file import DataFileError
 from saldatura.records.facts import NoSuchJob
 from saldatura.records.stored import Damaged

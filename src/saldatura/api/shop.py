@@ -13,27 +13,20 @@ from saldatura import __version__
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SHOP_ACT, Seen
-from saldatura.core import words
-from saldatura.core.chemistry import CURVE_SOURCES, WINDOWS, Window
-from saldatura.core.facts.intake import Danger
-from saldatura.core.facts.reference import (
-    BlinkFact,
-    NewBlink,
-    NewReference,
-    NewReferenceCheck,
-    ReferenceCheck,
-    ReferencePart,
-)
-from saldatura.core.facts.shop import NewPolicy, PolicyFact
-from saldatura.core.instrument import KINDS, InstrumentKind
-from saldatura.core.judge.tables import cause_words
-from saldatura.core.meters import CLASSES, MeterClass
-from saldatura.core.policy import Choice, Policy, choices
-from saldatura.core.quantities import Meter
-from saldatura.core.returns import Returns
-from saldatura.core.run import SCHEME_WORDS
-from saldatura.core.stages import STAGES, STANDINGS
-from saldatura.core.verdict import Symptom
+from saldatura.battery.cell.chemistry import CURVE_SOURCES, WINDOWS, Window
+from saldatura.battery.judge.tables import cause_words
+from saldatura.battery.limits.policy import Choice, Policy, choices
+from saldatura.battery.measures.meters import CLASSES, MeterClass
+from saldatura.battery.quantities import Meter
+from saldatura.battery.verdict import Symptom
+from saldatura.job import words
+from saldatura.job.facts.intake import Danger
+from saldatura.job.returns import Returns
+from saldatura.job.run import SCHEME_WORDS
+from saldatura.job.stages import STAGES, STANDINGS
+from saldatura.shop.facts import NewPolicy, PolicyFact
+from saldatura.shop.instrument import KINDS, InstrumentKind
+from saldatura.shop.reference import BlinkFact, NewBlink, NewReference, NewReferenceCheck, ReferenceCheck, ReferencePart
 
 router = APIRouter(prefix="/api", tags=["shop"])
 

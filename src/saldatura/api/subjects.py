@@ -8,8 +8,8 @@ from fastapi import APIRouter, Body, Path, Query, Response
 from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
 from saldatura.api.validators import told
-from saldatura.core.assess import JobView
-from saldatura.core.door import KINDS, Kind
+from saldatura.job.assessment import JobView
+from saldatura.job.door import KINDS, Kind
 
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 

@@ -5,9 +5,9 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from saldatura.bench import Bench
-from saldatura.core.cells.types import CellTest, CellType, Move, NewLot, Origin
-from saldatura.core.chemistry import middle_curve
+from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.records.bench import Bench
+from saldatura.shop.cells.types import CellTest, CellType, Move, NewLot, Origin
 
 SEED = 20_271
 TYPES = (

@@ -2,19 +2,17 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.bench import Bench
-from saldatura.core.assess.block import block_of
-from saldatura.core.facts import (
-    NewAccepted,
-    NewNeed,
-)
-from saldatura.core.facts.block import Box, Method, NewBlock, NewCoupon, NewPolarity, NewTick, Recipe, SensorSpot, Strip
-from saldatura.core.facts.planned import ShopPrices
-from saldatura.core.join.pack_map import PlacedCell
-from saldatura.core.join.weld import Outcome
-from saldatura.core.plan.types import Need, Prices
+from saldatura.battery.join.pack_map import PlacedCell
+from saldatura.battery.join.weld import Outcome
+from saldatura.battery.plan.types import Need, Prices
 from saldatura.demo.drawer import fill
 from saldatura.demo.teller import Teller
+from saldatura.job.assessment.block import block_of
+from saldatura.job.facts import NewAccepted, NewNeed
+from saldatura.job.facts.block import Box, Method, NewBlock, NewPolarity, NewTick, SensorSpot, Strip
+from saldatura.records.bench import Bench
+from saldatura.shop.coupons import NewCoupon, Recipe
+from saldatura.shop.prices import ShopPrices
 
 
 def planned(tell: Teller, now: datetime) -> None:

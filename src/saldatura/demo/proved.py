@@ -2,16 +2,16 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.core.facts import Intake, NewSet, NewSignOff, Safety
-from saldatura.core.facts.ruling import NewRuling
-from saldatura.core.facts.wait import NewWait
-from saldatura.core.facts.work import NewWork, TerminalsPlace
-from saldatura.core.measure import CapacityMeasure, WiggleMeasure
-from saldatura.core.pack import CellFault, ContactFault, JointFault
-from saldatura.core.pack.spec import PackSpec
-from saldatura.core.proof_tests import FullChargeMeasure, JointMeasure, LoadRunMeasure
-from saldatura.core.quantities import Pack
+from saldatura.battery.measures.measure import CapacityMeasure, WiggleMeasure
+from saldatura.battery.measures.proof_tests import FullChargeMeasure, JointMeasure, LoadRunMeasure
+from saldatura.battery.pack import CellFault, ContactFault, JointFault
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.quantities import Pack
 from saldatura.demo.teller import SEED, Teller
+from saldatura.job.facts import Intake, NewSet, NewSignOff, Safety
+from saldatura.job.facts.ruling import NewRuling
+from saldatura.job.facts.wait import NewWait
+from saldatura.job.facts.work import NewWork, TerminalsPlace
 
 NOTHING_FOUND = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
 # Where the tool ends a group, and how warm a cell may grow in a run.

@@ -2,30 +2,26 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.core.evidence import At, Blink, Registers, Seen
-from saldatura.core.facts import (
-    Intake,
-    NewNote,
-    Safety,
-)
-from saldatura.core.facts.reference import NewBlink, NewReference, ReferenceCheck
-from saldatura.core.facts.shop import ShopChannel
-from saldatura.core.measure import CapacityMeasure, SensorMeasure
-from saldatura.core.pack import CellFault, ContactFault, SensorFault, WireFault
-from saldatura.core.pack.faults import Fault
-from saldatura.core.pack.sensors import Thermistor, sensor_ohm
-from saldatura.core.pack.spec import PackSpec
-from saldatura.core.photo import NewPin, NodePlace, TapPlace
-from saldatura.core.quantities import Pack
-from saldatura.core.run import points_of
-from saldatura.core.sensor import SensorRequest
+from saldatura.battery.measures.evidence import At, Blink, Registers, Seen
+from saldatura.battery.measures.measure import CapacityMeasure, SensorMeasure
+from saldatura.battery.measures.sensor import SensorRequest
+from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
+from saldatura.battery.pack.faults import Fault
+from saldatura.battery.pack.sensors import Thermistor, sensor_ohm
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.quantities import Pack
 from saldatura.demo import proved
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
 from saldatura.demo.teller import METER, SEED, Teller
+from saldatura.job.facts import Intake, NewNote, Safety
+from saldatura.job.facts.photo import NewPin, NodePlace, TapPlace
+from saldatura.job.run import points_of
 from saldatura.records import clock
 from saldatura.records.database import Database
+from saldatura.shop.facts import ShopChannel
+from saldatura.shop.reference import NewBlink, NewReference, ReferenceCheck
 
 NOTHING_FOUND = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
 

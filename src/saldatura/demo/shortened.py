@@ -2,15 +2,15 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.core.assess.block import block_of
-from saldatura.core.evidence import At, Seen
-from saldatura.core.facts import Intake, NewAccepted, NewNeed, NewNote, NewRuling, Release, Safety
-from saldatura.core.facts.block import Method, NewBlock, NewTick
-from saldatura.core.measure import WiggleMeasure
-from saldatura.core.pack.spec import PackSpec
-from saldatura.core.plan.types import Need, Prices
-from saldatura.core.quantities import Pack
+from saldatura.battery.measures.evidence import At, Seen
+from saldatura.battery.measures.measure import WiggleMeasure
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.plan.types import Need, Prices
+from saldatura.battery.quantities import Pack
 from saldatura.demo.teller import Teller
+from saldatura.job.assessment.block import block_of
+from saldatura.job.facts import Intake, NewAccepted, NewNeed, NewNote, NewRuling, Release, Safety
+from saldatura.job.facts.block import Method, NewBlock, NewTick
 
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

@@ -6,11 +6,13 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.bench import Bench
-from saldatura.core.assess import JobView, PackClock
-from saldatura.core.assess.level_planning import LevelPlanQuestion, level_plan_of
-from saldatura.core.charge_watch import setting_of
-from saldatura.core.facts import (
+from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.quantities import GroupPoint, Meter, Pack, Point, span_of
+from saldatura.instruments.meter import StandInMeter
+from saldatura.instruments.virtual import VirtualPack
+from saldatura.job.assessment import JobView, PackClock
+from saldatura.job.assessment.level_planning import LevelPlanQuestion, level_plan_of
+from saldatura.job.facts import (
     EndOfCharge,
     Intake,
     NewCharge,
@@ -21,16 +23,14 @@ from saldatura.core.facts import (
     Safety,
     VirtualPackFact,
 )
-from saldatura.core.instrument import ClipPlace, Probes
-from saldatura.core.pack.spec import PackSpec
-from saldatura.core.quantities import GroupPoint, Meter, Pack, Point, span_of
-from saldatura.core.run import points_of
-from saldatura.core.stages import Stage
-from saldatura.instruments.meter import StandInMeter
-from saldatura.instruments.virtual import VirtualPack
+from saldatura.job.minding.charge import setting_of
+from saldatura.job.run import points_of
+from saldatura.job.stages import Stage
 from saldatura.records import charge_log
 from saldatura.records import virtual as records
+from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from saldatura.shop.instrument import ClipPlace, Probes
 
 SEED = 20_241
 LOG_EVERY_S = 20.0

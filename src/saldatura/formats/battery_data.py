@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from saldatura.core.quantities import Value
+from saldatura.battery.quantities import Value
 
 Rows = NDArray[np.float64]
 

@@ -6,8 +6,8 @@ import math
 from ezdxf import units
 from ezdxf.filemanagement import new
 
-from saldatura.core.assess.block import Block, laid_pieces
 from saldatura.formats.plain import shown
+from saldatura.job.assessment.block import Block, laid_pieces
 
 
 def render(block: Block, from_below: bool) -> str:

@@ -2,8 +2,8 @@
 
 from xml.sax.saxutils import escape, quoteattr
 
-from saldatura.core.assess.block import Block, laid_pieces
 from saldatura.formats.plain import shown
+from saldatura.job.assessment.block import Block, laid_pieces
 
 MARGIN_MM, BAR_MM = 10.0, 50.0
 

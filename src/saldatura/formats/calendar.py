@@ -4,8 +4,8 @@ from datetime import datetime, timedelta
 
 from icalendar import Alarm, Calendar, Event
 
-from saldatura.core.assess.waiting import Waiting
 from saldatura.formats.plain import shown
+from saldatura.job.assessment.waiting import Waiting
 
 WORDS = {
     "charge": "charged",

@@ -12,10 +12,10 @@ from typing import Any, Literal, get_args
 import numpy as np
 from pydantic import ValidationError
 
-from saldatura.core.capacity import counted
-from saldatura.core.cells.types import CellTest, Seen
-from saldatura.core.errors import Impossible, field_lines
+from saldatura.battery.errors import Impossible, field_lines
+from saldatura.battery.measures.capacity import counted
 from saldatura.formats.table import Table, words_in
+from saldatura.shop.cells.types import CellTest, Seen
 
 Role = Literal[
     "cell", "capacity_ah", "capacity_a", "dc_ohm", "ac_ohm", "rest_v", "rise_k", "seen", "tested_at", "time_s", "volts", "amps", "celsius",

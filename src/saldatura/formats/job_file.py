@@ -18,15 +18,14 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura import __version__
-from saldatura.core.admission import Admission
-from saldatura.core.door import read, written
-from saldatura.core.errors import Impossible, field_lines
-from saldatura.core.facts import Fact, IntakeFact, JobFacts
-from saldatura.core.gates import Refused
-from saldatura.core.quantities import When
+from saldatura.battery.errors import Impossible, Refused, field_lines
+from saldatura.battery.quantities import When
 from saldatura.formats import job_file_before
 from saldatura.formats.photo import PhotoError, check_photo
 from saldatura.formats.plain import in_json
+from saldatura.job.admission import Admission
+from saldatura.job.door import read, written
+from saldatura.job.facts import Fact, IntakeFact, JobFacts
 
 FORMAT = "saldatura-job"
 VERSION = 3

@@ -12,10 +12,10 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
-from saldatura.core.cells.drawer import CellNow
-from saldatura.core.cells.grading import GRADES, Graded
-from saldatura.core.errors import Impossible
+from saldatura.battery.errors import Impossible
 from saldatura.formats.lettering import Face, own_face
+from saldatura.shop.cells.drawer import CellNow
+from saldatura.shop.cells.grading import GRADES, Graded
 
 INK = HexColor("#1D242B")
 LEAST_MM = 10.0

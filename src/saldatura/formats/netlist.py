@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from saldatura.core.join.network import NetCell, Segment, TakeOff
+from saldatura.battery.join.network import NetCell, Segment, TakeOff
 from saldatura.formats.plain import shown
 
 

@@ -13,7 +13,7 @@ from reportlab.platypus import Paragraph as Markup
 from reportlab.platypus import SimpleDocTemplate
 from reportlab.platypus.doctemplate import LayoutError
 
-from saldatura.core.errors import Impossible
+from saldatura.battery.errors import Impossible
 from saldatura.formats.lettering import Lettered, cut, lettered
 
 # The library would fetch what markup names; none of ours names anything, and nobody else's is drawn.

@@ -13,14 +13,14 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Image, Spacer, Table, TableStyle
 
-from saldatura.core.assess.handing import Handed
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.errors import Impossible
-from saldatura.core.facts import JobFacts
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
 from saldatura.formats.labels import INK, Grid
 from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import MUTED, RULE, dates
+from saldatura.job.assessment.handing import Handed
+from saldatura.job.facts import JobFacts
 
 HAZARD = HexColor("#A3142E")
 # A tape narrower than this carries no code that scans.

@@ -8,14 +8,14 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
 
-from saldatura.core.assess import JobPlan
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.errors import Impossible
-from saldatura.core.facts import JobFacts
-from saldatura.core.plan.types import Repair, RepairName
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.plan.types import Repair, RepairName
 from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import INK, MUTED, dates
+from saldatura.job.assessment import JobPlan
+from saldatura.job.facts import JobFacts
 
 KEPT_OFF = (
     "The prices are for work and parts as planned; what is found on opening may change them, and you are asked first."

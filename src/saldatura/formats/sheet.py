@@ -13,14 +13,14 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Spacer, Table, TableStyle
 
-from saldatura.core.assess import Assessment, JobView
-from saldatura.core.assess.proving import ProofPlan
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.errors import Impossible
-from saldatura.core.words import SYMPTOMS
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
 from saldatura.formats.lettering import lettered, own_face, strong
 from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.stack_drawing import stack_drawing
+from saldatura.job.assessment import Assessment, JobView
+from saldatura.job.assessment.proving import ProofPlan
+from saldatura.job.words import SYMPTOMS
 
 INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#D6D0C3")
 

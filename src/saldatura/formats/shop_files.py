@@ -11,14 +11,14 @@ from typing import IO, Any
 
 from pydantic import BaseModel
 
-from saldatura.core.cells.drawer import CellNow
-from saldatura.core.door import KINDS, written
-from saldatura.core.fact import Fact
-from saldatura.core.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, SetFact
-from saldatura.core.facts.shop import ShopFacts
-from saldatura.core.quantities import span_of
-from saldatura.core.standing import standing_of
+from saldatura.battery.quantities import span_of
 from saldatura.formats.plain import cell, in_json
+from saldatura.job.door import KINDS, written
+from saldatura.job.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, SetFact
+from saldatura.job.standing import standing_of
+from saldatura.ledger.fact import Fact
+from saldatura.shop.cells.drawer import CellNow
+from saldatura.shop.facts import ShopFacts
 
 log = logging.getLogger("saldatura")
 

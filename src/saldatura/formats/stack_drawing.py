@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, Rect, String
 from reportlab.lib.colors import Color, HexColor, white
 
-from saldatura.core.chemistry import Window
-from saldatura.core.verdict import HangingGroup
+from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.verdict import HangingGroup
 
 INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#E6E1D6")
 PETROL, COPPER, HAZARD = HexColor("#0E5A66"), HexColor("#A84415"), HexColor("#A3142E")

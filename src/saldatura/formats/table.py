@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from saldatura.core.errors import Impossible
+from saldatura.battery.errors import Impossible
 from saldatura.formats.plain import cell, read_cell
 
 MOST_CHARS, MOST_ROWS, MOST_COLUMNS = 30_000_000, 600_000, 200

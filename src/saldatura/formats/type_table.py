@@ -4,10 +4,10 @@ from collections.abc import Iterable
 
 from pydantic import ValidationError
 
-from saldatura.core.cells.types import CellType
-from saldatura.core.errors import field_lines
+from saldatura.battery.errors import field_lines
 from saldatura.formats.cell_tests import BadRow
 from saldatura.formats.table import Table, written
+from saldatura.shop.cells.types import CellType
 
 COLUMNS = ("name", "size", "chemistry", "rated_ah", "charge_a", "discharge_a", "peak_a", "ohm", "price", "curve")
 TEXTS = ("name", "size", "chemistry", "curve")

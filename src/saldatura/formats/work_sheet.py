@@ -6,13 +6,13 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Spacer, Table, TableStyle
 
-from saldatura.core.assess.block import Block
-from saldatura.core.assess.block_work import ListedStep, WorkList
-from saldatura.core.assess.wired import WiredConnector
-from saldatura.core.facts import JobFacts
 from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.sheet import INK, MUTED, RULE
+from saldatura.job.assessment.block import Block
+from saldatura.job.assessment.block_work import ListedStep, WorkList
+from saldatura.job.assessment.wired import WiredConnector
+from saldatura.job.facts import JobFacts
 
 
 def render(facts: JobFacts, block: Block) -> bytes:

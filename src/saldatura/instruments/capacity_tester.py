@@ -1,9 +1,9 @@
 """Capacity tester: a constant discharge current down to a cut-off, with ampere-hours, watt-hours and time."""
 
-from saldatura.core.instrument import Live, Source
-from saldatura.core.pack import ConstantCurrent, Drive, Rest
+from saldatura.battery.pack import ConstantCurrent, Drive, Rest
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
+from saldatura.shop.instrument import Live, Source
 
 
 class ScpiCapacityTester:

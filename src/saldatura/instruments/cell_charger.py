@@ -1,9 +1,9 @@
 """Single-cell charger: constant current, constant voltage, and off at its end current, across one group."""
 
-from saldatura.core.instrument import Live, Source
-from saldatura.core.pack import Drive, GroupCharger
+from saldatura.battery.pack import Drive, GroupCharger
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
+from saldatura.shop.instrument import Live, Source
 
 
 class ScpiCellCharger:

@@ -1,9 +1,9 @@
 """Harness charger: charges the string through its balance connector and bleeds the groups that lead."""
 
-from saldatura.core.instrument import Live, Source
-from saldatura.core.pack import Drive, HarnessCharger
+from saldatura.battery.pack import Drive, HarnessCharger
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import DOINGS, StandInSource
+from saldatura.shop.instrument import Live, Source
 
 
 class ScpiHarnessCharger:

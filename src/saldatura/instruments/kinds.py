@@ -3,7 +3,7 @@
 import importlib
 from typing import Any
 
-from saldatura.core.instrument import Kind
+from saldatura.shop.instrument import Kind
 
 
 def module_of(kind: Kind) -> Any:

@@ -7,7 +7,7 @@ import threading
 import time
 from typing import Any, Literal
 
-from saldatura.core.address import Address
+from saldatura.shop.address import Address
 
 # connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
 # rubbish: answers what is no number; free: talks by itself, so that no answer is known to be of its question; refused: nothing

@@ -1,10 +1,10 @@
 """Electronic load: takes a current, a power, or what a resistance would."""
 
-from saldatura.core.instrument import Live, Source
-from saldatura.core.pack import ConstantCurrent, Drive, PowerLoad, ResistanceLoad, Rest
+from saldatura.battery.pack import ConstantCurrent, Drive, PowerLoad, ResistanceLoad, Rest
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import ScpiError
 from saldatura.instruments.source import STILL_A, StandInSource
+from saldatura.shop.instrument import Live, Source
 
 MODES = {"CURRent": "current", "RESistance": "resistance", "POWer": "power"}
 

@@ -5,11 +5,11 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.core.instrument import Live
-from saldatura.core.quantities import Meter as Accuracy
+from saldatura.battery.quantities import Meter as Accuracy
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.shop.instrument import Live
 
 # What most meters answer when the value is beyond every range.
 OVERFLOW = 9.9e37

@@ -2,13 +2,13 @@
 
 from collections.abc import Callable
 
-from saldatura.core.errors import Impossible
-from saldatura.core.facts.charge import Setting
-from saldatura.core.instrument import Live
+from saldatura.battery.errors import Impossible
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Answer, Instrument, ScpiError, number, switch
 from saldatura.instruments.source import CONDITIONS, STILL_A
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.job.facts.charge import Setting
+from saldatura.shop.instrument import Live
 
 # A set-point is read back as set within this.
 READ_BACK_V, READ_BACK_A = 0.002, 0.002

@@ -6,10 +6,8 @@ import time
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from saldatura.core.address import Address
-from saldatura.core.instrument import KINDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
-from saldatura.core.quantities import Meter as Accuracy
-from saldatura.core.quantities import Pack
+from saldatura.battery.quantities import Meter as Accuracy
+from saldatura.battery.quantities import Pack
 from saldatura.instruments.kinds import module_of
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.output import ScpiOutput, StandInOutput
@@ -17,6 +15,8 @@ from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
 from saldatura.instruments.steady import Steady, SteadyWatch
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.shop.address import Address
+from saldatura.shop.instrument import KINDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
 
 log = logging.getLogger("saldatura")
 

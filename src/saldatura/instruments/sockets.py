@@ -4,8 +4,8 @@ import asyncio
 import logging
 import threading
 
-from saldatura.core.address import Address
 from saldatura.instruments.scpi import Instrument
+from saldatura.shop.address import Address
 
 log = logging.getLogger("saldatura")
 

@@ -2,11 +2,11 @@
 
 from typing import ClassVar
 
-from saldatura.core.errors import Impossible
-from saldatura.core.instrument import Doing, Source, SourceKind
-from saldatura.core.quantities import Meter as Accuracy
+from saldatura.battery.errors import Impossible
+from saldatura.battery.quantities import Meter as Accuracy
 from saldatura.instruments.scpi import Instrument, ScpiError, number, switch
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.shop.instrument import Doing, Source, SourceKind
 
 # More than this through one that says it is off is no display's error: a relay that stuck.
 STILL_A = 0.2

@@ -3,7 +3,7 @@
 from collections import deque
 from dataclasses import dataclass, field
 
-from saldatura.core.quantities import Meter, Value
+from saldatura.battery.quantities import Meter, Value
 
 WINDOW_S = 0.75
 LEAST_SAMPLES = 4

@@ -1,9 +1,9 @@
 """Bench supply: holds a voltage up to a current, and does not stop by itself."""
 
-from saldatura.core.instrument import Live, Source
-from saldatura.core.pack import Drive, StringCharger
+from saldatura.battery.pack import Drive, StringCharger
 from saldatura.instruments.link import Link
 from saldatura.instruments.source import StandInSource
+from saldatura.shop.instrument import Live, Source
 
 
 class ScpiSupply:

@@ -9,11 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from saldatura.core.assess.clock import PackClock
-from saldatura.core.chemistry import WINDOWS
-from saldatura.core.errors import Impossible
-from saldatura.core.instrument import SOURCE_KINDS, ClipPlace, Output, Probes, Sample, Saved, Source, SourceKind
-from saldatura.core.pack import (
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.pack import (
     Board,
     BoardLimits,
     Clip,
@@ -30,10 +28,12 @@ from saldatura.core.pack import (
     sensor_ohm,
     wires_now,
 )
-from saldatura.core.pack.operate import SHORTEST_S
-from saldatura.core.pack.spec import PackSpec, rig_of
-from saldatura.core.quantities import Pack
+from saldatura.battery.pack.operate import SHORTEST_S
+from saldatura.battery.pack.spec import PackSpec, rig_of
+from saldatura.battery.quantities import Pack
 from saldatura.instruments.kinds import module_of
+from saldatura.ledger.clock import PackClock
+from saldatura.shop.instrument import SOURCE_KINDS, ClipPlace, Output, Probes, Sample, Saved, Source, SourceKind
 
 SLOWEST, FASTEST = 1.0, 600.0
 # A gap in being asked, a sleeping laptop for one, is no time for the pack while something drives it.

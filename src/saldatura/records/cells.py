@@ -7,20 +7,12 @@ import threading
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from saldatura.core.cells.drawer import CellNow, Drawer
-from saldatura.core.cells.types import (
-    CellMoved,
-    CellTested,
-    CellTook,
-    ColumnsKept,
-    TypeEntered,
-    WrongTestFact,
-)
-from saldatura.core.errors import Impossible
-from saldatura.core.fact import Fact
-from saldatura.core.gates import Refused
+from saldatura.battery.errors import Impossible, Refused
+from saldatura.ledger.fact import Fact
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.stored import as_it_stands, rows
+from saldatura.shop.cells.drawer import CellNow, Drawer
+from saldatura.shop.cells.types import CellMoved, CellTested, CellTook, ColumnsKept, TypeEntered, WrongTestFact
 
 log = logging.getLogger("saldatura")
 

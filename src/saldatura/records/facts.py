@@ -9,17 +9,17 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from saldatura.core.door import BY_FACT, body_of, read, renumbered
-from saldatura.core.errors import Impossible
-from saldatura.core.facts import Fact, JobFacts, ReadingFact, UnreadFact
-from saldatura.core.facts.shop import ShopFacts
-from saldatura.core.quantities import EARLIEST
-from saldatura.core.returns import cause_of, outings_of
-from saldatura.core.standing import standing_of
+from saldatura.battery.errors import Impossible
+from saldatura.battery.quantities import EARLIEST
+from saldatura.job.door import BY_FACT, body_of, read, renumbered
+from saldatura.job.facts import Fact, JobFacts, ReadingFact, UnreadFact
+from saldatura.job.returns import cause_of, outings_of
+from saldatura.job.standing import standing_of
 from saldatura.records import jobs, readings
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.readings import unread
 from saldatura.records.stored import as_it_stands, rows
+from saldatura.shop.facts import ShopFacts
 
 log = logging.getLogger("saldatura")
 

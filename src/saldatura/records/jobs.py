@@ -5,8 +5,8 @@ import unicodedata
 from datetime import datetime
 from typing import Any
 
-from saldatura.core.judge.types import CauseName
-from saldatura.core.returns import Outing
+from saldatura.battery.judge.types import CauseName
+from saldatura.job.returns import Outing
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.stored import from_json
 

@@ -5,9 +5,9 @@ import sqlite3
 from collections.abc import Iterable
 from typing import Any
 
-from saldatura.core.facts import Fact, ReadingFact, UnreadFact
-from saldatura.core.quantities import EARLIEST, GroupPoint, PackPoint, Point, SpanPoint, TapPoint
-from saldatura.core.reconcile.noise import learned_repeat_v
+from saldatura.battery.quantities import EARLIEST, GroupPoint, PackPoint, Point, SpanPoint, TapPoint
+from saldatura.battery.reconcile.noise import learned_repeat_v
+from saldatura.job.facts import Fact, ReadingFact, UnreadFact
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.stored import rows
 

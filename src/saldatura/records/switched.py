@@ -4,9 +4,9 @@ import sqlite3
 from datetime import datetime
 from typing import Literal
 
-from saldatura.core.address import Address
-from saldatura.core.quantities import Value
+from saldatura.battery.quantities import Value
 from saldatura.records.clock import from_text, to_text
+from saldatura.shop.address import Address
 
 Drives = Literal["output", "load"]
 State = Literal["on", "off_wanted", "off"]

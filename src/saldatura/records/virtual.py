@@ -7,11 +7,11 @@ from datetime import datetime
 
 from pydantic import ValidationError
 
-from saldatura.core.facts import VirtualPackFact
-from saldatura.core.instrument import Sample, Saved
-from saldatura.core.quantities import Value
+from saldatura.battery.quantities import Value
+from saldatura.job.facts import VirtualPackFact
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.stored import rows
+from saldatura.shop.instrument import Sample, Saved
 
 log = logging.getLogger("saldatura")
 

@@ -1,0 +1,1 @@
+"""One cell or group: its chemistry, its curves, its resistance."""

@@ -1,0 +1,391 @@
+"""Chemistries: voltage windows, open-circuit curves, and what a rest voltage says of the charge in a cell."""
+
+import csv
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache, cached_property
+from importlib.resources import files
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from saldatura.battery.quantities import ChemistryKey, Value
+
+Array = NDArray[np.float64]
+
+THERMAL_VOLTAGE_25C_V = 8.314462618 * 298.15 / 96485.33212
+
+
+class ResistanceRange(Value):
+    """10 s DC resistance × capacity of a cell, Ω·Ah: of a strong, a usual and a weak one."""
+
+    low: float
+    usual: float
+    high: float
+
+
+class Window(Value):
+    """The voltages of one cell of a chemistry, and the figures that scale with its capacity.
+
+    `full_v` of nickel chemistries is only where a rested full cell lies: their charge ends on −ΔV, not on a voltage.
+    `highest_charge_v` is the most that data sheets of the kind let a charger be set to.
+    """
+
+    key: ChemistryKey
+    name: str
+    family: Literal["lithium", "nickel"]
+    full_v: float
+    highest_charge_v: float
+    nominal_v: float
+    tool_end_v: float
+    hard_end_v: float
+    storage_v: float
+    rest_floor_v: float
+    precharge_below_v: float
+    charge_normally_from_v: float
+    resistance_ohm_ah: ResistanceRange
+    curve_sigma_v: float
+    curves: tuple[str, ...]
+
+    @property
+    def questioned_v(self) -> float:
+        """What reads more than this is asked about: no charger is set so high, and no meter errs so far."""
+        return self.full_v + 0.15
+
+    @property
+    def most_v(self) -> float:
+        """What reads more than this is no cell."""
+        return self.full_v + 0.6
+
+    @property
+    def slow_precharge_below_v(self) -> float:
+        """Below the middle between floor and normal charge, copper is nearer: slower, and for an hour at most."""
+        return (self.rest_floor_v + self.charge_normally_from_v) / 2
+
+
+_CYLINDRICAL_R = ResistanceRange(low=0.04, usual=0.08, high=0.20)
+_POUCH_R = ResistanceRange(low=0.01, usual=0.02, high=0.06)
+
+
+def _lithium(
+    key: ChemistryKey,
+    name: str,
+    volts: tuple[float, float, float, float, float, float],
+    curves: tuple[str, ...],
+    resistance: ResistanceRange = _CYLINDRICAL_R,
+    precharge: tuple[float, float] = (3.0, 2.5),
+    curve_sigma_v: float = 0.010,
+    highest_charge_v: float | None = None,
+) -> Window:
+    full, nominal, tool_end, hard_end, storage, floor = volts
+    return Window(
+        key=key,
+        name=name,
+        family="lithium",
+        full_v=full,
+        highest_charge_v=highest_charge_v or full,
+        nominal_v=nominal,
+        tool_end_v=tool_end,
+        hard_end_v=hard_end,
+        storage_v=storage,
+        rest_floor_v=floor,
+        precharge_below_v=precharge[0],
+        charge_normally_from_v=precharge[1],
+        resistance_ohm_ah=resistance,
+        curve_sigma_v=curve_sigma_v,
+        curves=curves,
+    )
+
+
+def _nickel(key: ChemistryKey, name: str, curve: str) -> Window:
+    return Window(
+        key=key,
+        name=name,
+        family="nickel",
+        full_v=1.42,
+        highest_charge_v=1.6,
+        nominal_v=1.2,
+        tool_end_v=1.0,
+        hard_end_v=0.9,
+        storage_v=1.3,
+        rest_floor_v=0.0,
+        precharge_below_v=0.9,
+        charge_normally_from_v=0.0,
+        resistance_ohm_ah=ResistanceRange(low=0.02, usual=0.05, high=0.10),
+        curve_sigma_v=0.030,
+        curves=(curve,),
+    )
+
+
+_OXIDE = (4.20, 3.65, 3.0, 2.5, 3.80, 1.5)
+
+WINDOWS: dict[ChemistryKey, Window] = {
+    w.key: w
+    for w in (
+        _lithium(
+            "li_oxide",
+            "4.20 V lithium-ion",
+            _OXIDE,
+            ("nmc811_chen2020", "nmc532_mohtat2020", "nca_kim2011", "lco_ramadass2004"),
+        ),
+        _lithium("nmc", "lithium-ion, NMC", _OXIDE, ("nmc811_chen2020", "nmc532_mohtat2020")),
+        _lithium("nca", "lithium-ion, NCA", _OXIDE, ("nca_kim2011",)),
+        _lithium("lco", "lithium-ion, LCO", (4.20, 3.7, 3.0, 2.5, 3.80, 1.5), ("lco_ramadass2004",)),
+        _lithium(
+            "lipo_hv",
+            "4.35 V pouch",
+            (4.35, 3.80, 3.3, 3.0, 3.85, 2.0),
+            ("lco_ramadass2004", "nmc532_mohtat2020"),
+            _POUCH_R,
+            (3.3, 3.0),
+            0.025,
+        ),
+        _lithium(
+            "lipo",
+            "4.20 V pouch",
+            (4.20, 3.70, 3.3, 3.0, 3.80, 2.0),
+            ("lco_ramadass2004", "nmc532_mohtat2020"),
+            _POUCH_R,
+            (3.3, 3.0),
+        ),
+        _lithium(
+            "lfp",
+            "iron phosphate",
+            (3.60, 3.25, 2.5, 2.0, 3.30, 1.0),
+            ("lfp_prada2013",),
+            precharge=(2.5, 2.0),
+            curve_sigma_v=0.015,
+            highest_charge_v=3.65,
+        ),
+        _nickel("nimh", "nickel-metal hydride", "nernst_nimh"),
+        _nickel("nicd", "nickel-cadmium", "nernst_nicd"),
+    )
+}
+
+CURVE_SOURCES = {
+    "nmc811_chen2020": "Chen et al., J. Electrochem. Soc. 167 (2020) 080534",
+    "nmc532_mohtat2020": "Mohtat et al., J. Electrochem. Soc. 167 (2020) 110561",
+    "lco_ramadass2004": "Ramadass et al., J. Electrochem. Soc. 151 (2004) A196",
+    "nca_kim2011": "Kim et al., J. Electrochem. Soc. 158 (2011) A955",
+    "lfp_prada2013": "Prada et al., J. Electrochem. Soc. 160 (2013) A616",
+    "nernst_nimh": "Nernst expression on standard electrode potentials, NiOOH 0.49 V and H2O/H2 −0.83 V",
+    "nernst_nicd": "Nernst expression on standard electrode potentials, NiOOH 0.49 V and Cd(OH)2/Cd −0.81 V",
+}
+
+# A cell below its curve has next to no charge but still a voltage; it climbs from 0 V to the curve's foot within
+# this much charge (a run-flat graphite cell regains the foot of its curve within a few hundredths of its capacity).
+BELOW_CURVE_SOC = 0.03
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Open-circuit voltage against state of charge; `soc` from −BELOW_CURVE_SOC (0 V) through 0 to 1."""
+
+    name: str
+    soc: Array
+    ocv_v: Array
+    rising_v: Array
+    falling_v: Array
+
+    @property
+    def empty_v(self) -> float:
+        """Rest voltage at state of charge 0."""
+        return float(np.interp(0.0, self.soc, self.ocv_v))
+
+    def volts(self, soc: Array | float) -> Array:
+        """OCV in volts; beyond full the curve goes on at its last slope."""
+        s = np.asarray(soc, dtype=float)
+        over = np.maximum(s - self.soc[-1], 0.0) * self.end_slope_v
+        return np.asarray(np.interp(s, self.soc, self.ocv_v) + over)
+
+    @cached_property
+    def end_slope_v(self) -> float:
+        """dOCV/dSoC over the last twentieth before full, in volts."""
+        return float((self.ocv_v[-1] - np.interp(0.95, self.soc, self.ocv_v)) / 0.05)
+
+    def slope_v(self, soc: float, half_width: float = 0.02) -> float:
+        """dOCV/dSoC in volts, as a mean over ±half_width so that a table's steps do not show."""
+        lo, hi = max(soc - half_width, 0.0), min(soc + half_width, 1.0)
+        a, b = self.volts(np.array([lo, hi]))
+        return float((b - a) / (hi - lo))
+
+    def soc_range(self, low_v: float, high_v: float) -> tuple[float, float]:
+        """The least and the greatest state of charge whose OCV can lie in [low_v, high_v], clipped to 0–1.
+
+        On a flat or bumpy part this is an honest interval where a point inversion would be a false figure.
+        """
+        least, most = self.soc_ranges(np.array([low_v]), np.array([high_v]))
+        return float(least[0]), float(most[0])
+
+    def soc_ranges(self, low_v: Array, high_v: Array) -> tuple[Array, Array]:
+        """`soc_range` of many readings at once."""
+        least = np.clip(np.interp(low_v, self.rising_v, self.soc), 0.0, 1.0)
+        return least, np.clip(np.interp(high_v, self.falling_v, self.soc), 0.0, 1.0)
+
+    def charge_range(self, rest_v: float) -> tuple[float, float]:
+        """The least and the greatest charge that a rest voltage allows, as shares, not clipped: below the curve's foot under 0, above full over 1."""
+        over = max(rest_v - float(self.ocv_v[-1]), 0.0) / self.end_slope_v
+        least, most = np.interp(rest_v, self.rising_v, self.soc), np.interp(rest_v, self.falling_v, self.soc)
+        return float(least) + over, float(most) + over
+
+    def charge_at(self, rest_v: float) -> float:
+        """The middle of `charge_range`."""
+        return sum(self.charge_range(rest_v)) / 2
+
+    def soc_at(self, rest_v: float) -> float:
+        """The middle of what a rest voltage allows."""
+        return sum(self.soc_range(rest_v, rest_v)) / 2
+
+    def soc_middle(self, rest_v: Array) -> Array:
+        """The middle of what each reading allows by itself."""
+        least, most = self.soc_ranges(rest_v, rest_v)
+        return (least + most) / 2
+
+
+def _curve(name: str, soc: Array, ocv: Array) -> Curve:
+    soc = np.concatenate(([-BELOW_CURVE_SOC], soc))
+    ocv = np.concatenate(([0.0], ocv))
+    # np.interp wants an increasing abscissa: a hair of slope keeps the envelopes strictly monotone.
+    hair = np.arange(len(ocv)) * 1e-9
+    rising = np.maximum.accumulate(ocv) + hair
+    falling = np.minimum.accumulate(ocv[::-1])[::-1] + hair
+    for array in (soc, ocv, rising, falling):
+        array.setflags(write=False)
+    return Curve(name, soc, ocv, rising, falling)
+
+
+@cache
+def _table(name: str) -> tuple[Array, Array]:
+    text = (files("saldatura.battery") / "data" / "ocv" / f"{name}.csv").read_text(encoding="utf-8")
+    rows = [(float(row["soc"]), float(row["ocv_v"])) for row in csv.DictReader(text.splitlines())]
+    table = np.array(rows)
+    return table[:, 0], table[:, 1]
+
+
+def _nernst(name: str, standard_v: float) -> Curve:
+    # Reference potentials with a one-electron Nernst term; ε keeps the logarithm finite at both ends, where the
+    # foot and the top of a real nickel cell are steep as well.
+    s = np.linspace(0.0, 1.0, 121)
+    epsilon = 0.004
+    ocv = standard_v + THERMAL_VOLTAGE_25C_V * np.log((s + epsilon) / (1.0 - s + epsilon))
+    ocv[0] = 1.0
+    return _curve(name, s, ocv)
+
+
+def _extended(name: str, full_v: float) -> Curve:
+    # No published curve above 4.20 V is at hand: go on at the slope of the last tenth and rescale to 0–1.
+    soc, ocv = _table(name)
+    slope = (ocv[-1] - np.interp(0.9, soc, ocv)) / 0.1
+    extra = (full_v - ocv[-1]) / slope
+    soc = np.append(soc, 1.0 + extra) / (1.0 + extra)
+    return _curve(f"{name}+{full_v}", soc, np.append(ocv, full_v))
+
+
+@cache
+def curves_for(key: ChemistryKey) -> tuple[Curve, ...]:
+    """Every open-circuit curve the chemistry may follow, equally likely."""
+    window = WINDOWS[key]
+    if key == "nimh":
+        return (_nernst("nernst_nimh", 0.49 + 0.83),)
+    if key == "nicd":
+        return (_nernst("nernst_nicd", 0.49 + 0.81),)
+    if key == "lipo_hv":
+        return tuple(_extended(name, window.full_v) for name in window.curves)
+    return tuple(_curve(name, *_table(name)) for name in window.curves)
+
+
+@cache
+def middle_curve(key: ChemistryKey) -> Curve:
+    """The mean of the curves the chemistry may follow: the best single guess where none of them is known to hold."""
+    curves = curves_for(key)
+    if len(curves) == 1:
+        return curves[0]
+    soc = np.unique(np.concatenate([curve.soc[1:] for curve in curves]))
+    return _curve(f"middle of {key}", soc, np.mean([curve.volts(soc) for curve in curves], axis=0))
+
+
+def mean_slope_v(key: ChemistryKey, rest_v: float) -> float:
+    """dOCV/dSoC in volts at a rest voltage, mean over the curves that the chemistry may follow."""
+    return float(np.mean([c.slope_v(c.soc_at(rest_v)) for c in curves_for(key)]))
+
+
+def is_flat(key: ChemistryKey, rest_v: float) -> bool:
+    """Whether the curve is so flat at a rest voltage that what a good meter and the curve leave open is a fair part of the
+    charge: there level voltages say little of level charge."""
+    doubt = 2.0 * np.hypot(REST_SIGMA_V, WINDOWS[key].curve_sigma_v)
+    ranges = [c.soc_range(rest_v - doubt, rest_v + doubt) for c in curves_for(key)]
+    return max(high - low for low, high in ranges) > FLAT_SOC
+
+
+class CurveBank:
+    """Many curves looked up at once: column m of every array follows curve m. For steppers, where speed counts.
+
+    The published tables change slope at multiples of 0.005 and 0.01, so on this grid the line is the same as `Curve`'s.
+    """
+
+    STEP = 0.0025
+    LOW, HIGH = -BELOW_CURVE_SOC, 1.3
+
+    def __init__(self, curves: Sequence[Curve]) -> None:
+        grid = np.asarray(
+            np.arange(round((self.HIGH - self.LOW) / self.STEP) + 1) * self.STEP + self.LOW, dtype=np.float64
+        )
+        distinct = {id(curve): curve for curve in curves}
+        rank = {key: i for i, key in enumerate(distinct)}
+        self.table = np.concatenate([curve.volts(grid) for curve in distinct.values()])
+        self.last = len(grid) - 2
+        self.offset = np.array([rank[id(curve)] * len(grid) for curve in curves], dtype=np.intp)
+
+    def volts(self, soc: Array) -> Array:
+        """OCV in volts of states of charge whose last axis runs over the curves."""
+        position = np.clip((soc - self.LOW) * (1 / self.STEP), 0.0, self.last + 1.0)
+        index = np.minimum(position.astype(np.intp), self.last)
+        at = index + self.offset
+        low = self.table[at]
+        return np.asarray(low + (position - index) * (self.table[at + 1] - low))
+
+
+# A rest voltage read by a good meter, where nothing else is said of it.
+REST_SIGMA_V = 0.004
+FLAT_SOC = 0.235
+# Where the curve is flatter than this, volts for the whole charge, a voltage tells no charge.
+FLAT_V = 0.3
+
+
+class SocEstimate(Value):
+    """State of charge from a rest voltage. `tells` is False where the voltage does not settle it."""
+
+    soc: float
+    soc_low: float
+    soc_high: float
+    tells: bool
+
+
+# The flat chemistry's charge and discharge branches lie some 30 mV apart, which its 15 mV of curve doubt stands for.
+# Wider than this and a figure for the charge would mislead: the screen says "cannot tell from voltage".
+WIDEST_USEFUL_SOC = 0.40
+
+
+def soc_from_rest(key: ChemistryKey, rest_v: float, sigma_v: float) -> SocEstimate:
+    """State of charge low, best and high from one rest voltage; see `socs_from_rest`."""
+    return socs_from_rest(key, np.array([rest_v]), np.array([sigma_v]))[0]
+
+
+def socs_from_rest(key: ChemistryKey, rest_v: Array, sigma_v: Array) -> list[SocEstimate]:
+    """State of charge low, best and high from rest voltages with standard uncertainties `sigma_v`.
+
+    The interval spans every curve of the chemistry at ±2σ of meter, rest and curve together; best is the mean over
+    the curves of the middle of what each allows at the reading itself.
+    """
+    window = WINDOWS[key]
+    spread = 2.0 * np.hypot(sigma_v, window.curve_sigma_v)
+    curves = curves_for(key)
+    ranges = [curve.soc_ranges(rest_v - spread, rest_v + spread) for curve in curves]
+    low, high = np.min([r[0] for r in ranges], axis=0), np.max([r[1] for r in ranges], axis=0)
+    best = np.clip(np.mean([curve.soc_middle(rest_v) for curve in curves], axis=0), low, high)
+    lithium = window.family == "lithium"
+    return [
+        SocEstimate(soc=b, soc_low=lo, soc_high=hi, tells=lithium and hi - lo <= WIDEST_USEFUL_SOC)
+        for b, lo, hi in zip(best.tolist(), low.tolist(), high.tolist(), strict=True)
+    ]

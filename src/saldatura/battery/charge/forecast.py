@@ -1,0 +1,416 @@
+"""The `charge` computation: how long pre-charge, constant current and constant voltage take, with a range.
+
+The cell is the Thevenin cell of `cell.py`. At constant current its state has a closed form; at constant voltage the
+two states are stepped with the slow branch exact over each step. All members of the ensemble (each curve of the
+chemistry, resistances and start voltages around the stated ones) run side by side as numpy columns.
+"""
+
+import math
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal, Self
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import model_validator
+
+from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
+from saldatura.battery.cell.resistance import SLOW_PER_FAST, SLOW_TAU_S, warmth
+from saldatura.battery.charge.taper import MOST_STEPS, taper
+from saldatura.battery.errors import Impossible, Misfit
+from saldatura.battery.limits.chargeable import HARDEST_C, USUAL_C, WARMEST_C, is_overcharged, refusal, too_cold_or_hot
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.quantities import (
+    AmpHours,
+    CellVolts,
+    Celsius,
+    ChemistryKey,
+    Fraction,
+    Pack,
+    PositiveAmps,
+    PositiveOhms,
+    PositiveVolts,
+    Value,
+)
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+PhaseName = Literal["precharge", "constant_current", "constant_voltage"]
+
+# Relative doubt about a single measured 10 s resistance and about the slow branch that is only a prior.
+RESISTANCE_DOUBT = 0.25
+SLOW_DOUBT = 0.5
+# A meter may read so much above full; a cell that does is full.
+START_SLACK_V = 0.05
+# A charger holds its current, and a label its capacity, to a few per cent: no range is narrower.
+LEAST_DOUBT = 0.04
+# A cell as labelled holds less oftener than more: by so much sooner, and later, than the range of one that was measured (set by the bench of
+# forecasts, so that nine in ten hold).
+LABEL_DOUBT = (0.13, 0.08)
+# Lumped heat of a bare cylindrical cell in still air: J/K and W/K per Ah (21700: about 70 g, 1000 J/kg/K, 5 Ah,
+# 45 cm² at 10 W/m²/K).
+HEAT_CAPACITY_J_K_AH = 14.0
+HEAT_LOSS_W_K_AH = 0.009
+# Charge that must go in per charge that stays, nickel (IEC 61951-1/-2 standard charge: 0.1 C for 16 h); at faster
+# rates −ΔV ends it after about 1.1 times the missing charge.
+NICKEL_FACTOR_SLOW, NICKEL_FACTOR_FAST = 1.6, 1.1
+LONGEST_S = 14 * 86400.0
+# The standard charge of nickel, with a charger's tolerance; faster needs an end of its own.
+NICKEL_GENTLE_C = 0.11
+
+
+class ChargeRequest(Value):
+    """One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value at 25 °C, whatever `ambient_c` is. `measured`:
+    whether its capacity was measured; of one as labelled the range is wider."""
+
+    chemistry: ChemistryKey
+    capacity_ah: AmpHours
+    resistance_ohm: PositiveOhms
+    start_rest_v: CellVolts | None = None
+    start_soc: Fraction | None = None
+    current_a: PositiveAmps
+    full_v: PositiveVolts | None = None
+    cutoff_a: PositiveAmps | None = None
+    ambient_c: Celsius = 25.0
+    measured: bool = False
+
+    @model_validator(mode="after")
+    def _one_start(self) -> Self:
+        if (self.start_rest_v is None) == (self.start_soc is None):
+            raise Misfit("start_rest_v", "give one of start_rest_v and start_soc")
+        return self
+
+
+class Phase(Value):
+    """One phase of the charge."""
+
+    name: PhaseName
+    duration_s: float
+    charge_ah: float
+
+
+class ChargeCurve(Value):
+    """The forecast against time: seconds, volts at the terminals, amps, °C of the cell."""
+
+    time_s: list[float]
+    volts: list[float]
+    amps: list[float]
+    celsius: list[float]
+
+
+class ChargeForecast(Value):
+    """When a charge ends and what went in; `duration_low_s`…`duration_high_s` is the range to tell people."""
+
+    duration_s: float
+    duration_low_s: float
+    duration_high_s: float
+    charge_ah: float
+    phases: list[Phase]
+    curve: ChargeCurve
+    cautions: list[str] = []
+
+
+@dataclass(frozen=True)
+class _Member:
+    """One way the cell of request number `of` may be."""
+
+    of: int
+    curve: Curve
+    resistance_ohm: float
+    slow_ohm: float
+    start_soc: float
+
+
+@dataclass(frozen=True)
+class MemberRun:
+    """How one way that the cell of request number `of` may be runs against time."""
+
+    of: int
+    time_s: Array
+    volts: Array
+    amps: Array
+
+
+def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeForecast:
+    """Forecast a charge. Raises Impossible where the wanted end voltage or currents cannot be, and for a cell that must not be charged
+    so: as it rests, at that temperature, or at that current."""
+    window, rate = policy.window(request.chemistry), request.current_a / request.capacity_ah
+    if request.start_rest_v is not None:
+        pack = Pack(chemistry=request.chemistry, series=1, rated_ah=request.capacity_ah)
+        barred = refusal(pack, request.start_rest_v, policy)
+        if barred is not None and not is_overcharged(window, request.start_rest_v):
+            raise Impossible("start_rest_v", barred)
+    weather = too_cold_or_hot(window, request.ambient_c, policy)
+    if weather is not None:
+        raise Impossible("ambient_c", weather)
+    if rate > HARDEST_C:
+        raise Impossible(
+            "current_a",
+            f"{request.current_a:g} A into {request.capacity_ah:g} Ah are {rate:.3g} C; no data sheet allows more than {HARDEST_C:g} C",
+        )
+    forecast = charge_all([request], policy)[0]
+    warmest = max(forecast.curve.celsius, default=request.ambient_c)
+    return forecast.model_copy(update={"cautions": list(_cautions(request, window, warmest, policy))})
+
+
+def _cautions(request: ChargeRequest, window: Window, warmest: float, policy: Policy) -> Iterator[str]:
+    """What can hurt, said beside the forecast."""
+    rate = request.current_a / request.capacity_ah
+    if window.family == "nickel":
+        if rate > NICKEL_GENTLE_C:
+            yield f"{rate:.2g} C into nickel: only with an end by −ΔV, by 1 K a minute, and by time. Without them 0.1 C for 14 to 16 h."
+        return
+    if rate > USUAL_C:
+        yield f"{rate:.2g} C: only where the data sheet allows it."
+    if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
+        yield f"Below {policy.charge_full_from_c:.0f} °C half the current: at most {policy.charge_c / 2 * request.capacity_ah:.3g} A."
+    if warmest > WARMEST_C:
+        yield f"It would reach {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: not so. Charge it slower."
+    elif warmest > policy.charge_to_c:
+        yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
+    if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
+        yield f"Run flat, below {window.charge_normally_from_v:.1f} V: gently, watched and timed; warm or swelling, stop and set it outside."
+
+
+def charge_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[ChargeForecast]:
+    """Forecast many charges side by side; the same as `charge` on each."""
+    ends = [_ends(request, policy.window(request.chemistry), policy) for request in requests]
+    lithium = [i for i, request in enumerate(requests) if WINDOWS[request.chemistry].family == "lithium"]
+    members = [member for i in lithium for member in _members(i, requests[i])]
+    forecasts: dict[int, ChargeForecast] = {}
+    if members:
+        ensemble = _Ensemble(members, requests, ends, policy)
+        ensemble.run()
+        for i in lithium:
+            forecasts[i] = _summary(ensemble, i, requests[i])
+    return [forecasts[i] if i in forecasts else _nickel(request) for i, request in enumerate(requests)]
+
+
+def runs_of_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[MemberRun]:
+    """Every way that each of these lithium charges may run: over the curves of its chemistry, as the forecast's range is."""
+    ends = [_ends(request, policy.window(request.chemistry), policy) for request in requests]
+    members = [member for i, request in enumerate(requests) for member in _members(i, request)]
+    ensemble = _Ensemble(members, requests, ends, policy)
+    ensemble.run()
+    return [ensemble.logged(m) for m in range(len(members))]
+
+
+def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeForecast:
+    mine = [m for m, member in enumerate(ensemble.members) if member.of == of]
+    durations = ensemble.duration_s
+    best = mine[0]
+    middle = float(durations[best])
+    phases = ensemble.phases(best)
+    low, high = (0.0, 0.0) if request.measured else LABEL_DOUBT
+    return ChargeForecast(
+        duration_s=round(middle, 1),
+        duration_low_s=round(min(float(durations[mine].min()), middle * (1 - LEAST_DOUBT)) * (1 - low), 1),
+        duration_high_s=round(max(float(durations[mine].max()), middle * (1 + LEAST_DOUBT)) * (1 + high), 1),
+        charge_ah=round(sum(p.charge_ah for p in phases), 5),
+        phases=phases,
+        curve=_curve(ensemble.logged(best), request),
+    )
+
+
+def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float, float]:
+    full_v = request.full_v if request.full_v is not None else window.full_v
+    lowest = window.charge_normally_from_v
+    if window.family == "lithium" and not lowest - 1e-9 <= full_v <= window.highest_charge_v + 1e-9:
+        raise Impossible(
+            "full_v",
+            f"{full_v:g} V is not between {lowest:g} V and {window.highest_charge_v:g} V, the window of {window.name}",
+        )
+    start = request.start_rest_v
+    if start is not None and start < 0:
+        raise Impossible("start_rest_v", f"{start:g} V is below zero: a reversed cell is not charged; it is replaced")
+    if start is not None and window.family == "lithium" and start > full_v + START_SLACK_V:
+        raise Impossible(
+            "start_rest_v", f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
+        )
+    if request.cutoff_a is not None and request.cutoff_a > request.current_a:
+        raise Impossible(
+            "cutoff_a", f"{request.cutoff_a:g} A is more than the charging current {request.current_a:g} A"
+        )
+    return full_v, end_current(request, policy)
+
+
+def end_current(request: ChargeRequest, policy: Policy) -> float:
+    """The current at which a charge is over, A."""
+    if request.cutoff_a is not None:
+        return request.cutoff_a
+    # A charge so gentle that it begins near the taper still tapers to somewhere below where it began.
+    return min(policy.taper_c * request.capacity_ah, request.current_a / 2)
+
+
+def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:
+    """State of charge to begin at: the least or greatest that a reading `offset_v` off allows, by its sign."""
+    if request.start_soc is not None:
+        return request.start_soc
+    assert request.start_rest_v is not None
+    v = request.start_rest_v + offset_v
+    if v < curve.empty_v:
+        return float(np.interp(v, curve.ocv_v[:2], curve.soc[:2]))
+    low, high = curve.soc_range(v, v)
+    return curve.soc_at(v) if offset_v == 0 else low if offset_v < 0 else high
+
+
+def _members(of: int, request: ChargeRequest) -> list[_Member]:
+    window, r = WINDOWS[request.chemistry], request.resistance_ohm * warmth(request.ambient_c)
+    # The same doubt as `balance` has of the same reading: where a curve is flat the start may be anywhere on it.
+    doubt_v = 2 * float(np.hypot(REST_SIGMA_V, window.curve_sigma_v))
+    middle = middle_curve(request.chemistry)
+    members = [_Member(of, middle, r, SLOW_PER_FAST * r, _start_soc(request, middle, 0.0))]
+    for curve in curves_for(request.chemistry):
+        for side in (-1.0, 1.0):
+            ohm, slow = r * (1 + side * RESISTANCE_DOUBT), SLOW_PER_FAST * r * (1 + side * SLOW_DOUBT)
+            members.append(_Member(of, curve, ohm, slow, _start_soc(request, curve, -side * doubt_v)))
+    return members
+
+
+class _Ensemble:
+    """Cells being charged side by side: their states, and the log of each phase."""
+
+    def __init__(
+        self,
+        members: list[_Member],
+        requests: Sequence[ChargeRequest],
+        ends: Sequence[tuple[float, float]],
+        policy: Policy,
+    ) -> None:
+        def column(values: Iterable[float]) -> Array:
+            return np.array(list(values), dtype=float)
+
+        self.members, self.policy = members, policy
+        self.bank = CurveBank([m.curve for m in members])
+        self.r, self.slow_r = column(m.resistance_ohm for m in members), column(m.slow_ohm for m in members)
+        self.soc, self.slow_v = column(m.start_soc for m in members), np.zeros(len(members))
+        self.capacity_as = column(requests[m.of].capacity_ah * 3600 for m in members)
+        self.current_a = column(requests[m.of].current_a for m in members)
+        self.full_v = column(ends[m.of][0] for m in members)
+        self.cutoff_a = column(ends[m.of][1] for m in members)
+        self.precharge_v = column(policy.window(requests[m.of].chemistry).precharge_below_v for m in members)
+        self.duration_s = np.zeros(len(members))
+        self._phases: list[tuple[PhaseName, Array, Array]] = []
+        self._log: list[tuple[Array, Array, Array, Mask]] = []
+
+    def run(self) -> None:
+        """Pre-charge where it is needed, then constant current, then constant voltage."""
+        gentle = np.minimum(self.current_a, self.policy.precharge_c * self.capacity_as / 3600)
+        low = (self.volts(gentle) < self.precharge_v) & (self.full_v > self.precharge_v)
+        if low.any():
+            self.constant_current("precharge", gentle, self.precharge_v, low)
+        self.constant_current("constant_current", self.current_a, self.full_v, self.volts(self.current_a) < self.full_v)
+        self.constant_voltage()
+
+    def volts(self, amps: Array) -> Array:
+        return self.bank.volts(self.soc) + amps * self.r + self.slow_v
+
+    def constant_current(self, name: PhaseName, amps: Array, until_v: Array, needed: Mask, points: int = 160) -> None:
+        """Closed form: charge grows linearly, the slow branch exponentially; the crossing is interpolated."""
+        columns = np.arange(len(self.members))
+        top = np.maximum(1.05 - self.soc, 0.06)
+        # Cosine-spaced: fine at the start, where the slow branch rises, and near the end, where voltage bends up.
+        spread = (1 - np.cos(np.linspace(0, np.pi, points)))[:, None] / 2
+        t = spread * (top * self.capacity_as / amps)
+        target = amps * self.slow_r
+        slow = target + (self.slow_v - target) * np.exp(-t / SLOW_TAU_S)
+        volts = self.bank.volts(self.soc + amps * t / self.capacity_as) + amps * self.r + slow
+        reached = volts >= until_v
+        end = np.where(reached.any(axis=0), reached.argmax(axis=0), points - 1)
+        before = np.maximum(end - 1, 0)
+        v0, v1, t0, t1 = volts[before, columns], volts[end, columns], t[before, columns], t[end, columns]
+        share = np.clip((until_v - v0) / np.maximum(v1 - v0, 1e-12), 0.0, 1.0)
+        stop = np.where(needed & (end > 0), t0 + share * (t1 - t0), 0.0)
+        self._log.append((self.duration_s + np.minimum(t, stop), np.minimum(volts, until_v), amps + 0 * t, stop > 0))
+        self.slow_v = target + (self.slow_v - target) * np.exp(-stop / SLOW_TAU_S)
+        self.soc = self.soc + amps * stop / self.capacity_as
+        self._end_phase(name, stop, amps * stop)
+
+    def constant_voltage(self) -> None:
+        """The taper of every member."""
+        count = len(self.members)
+        log_t, log_a = np.empty((MOST_STEPS, count)), np.empty((MOST_STEPS, count))
+        steps = np.zeros(count, dtype=np.intp)
+        charge_as = taper(
+            self.bank.table, self.bank.offset, self.bank.last, CurveBank.LOW, CurveBank.STEP,
+            self.soc, self.slow_v, self.capacity_as, self.current_a, self.full_v, self.cutoff_a, self.r, self.slow_r,
+            LONGEST_S, log_t, log_a, steps,
+        )  # fmt: skip
+        columns = np.arange(count)
+        # Shorter tapers hold their last value for as long as the longest one goes on.
+        rows = np.minimum(np.arange(int(steps.max()))[:, None], steps - 1)
+        times, amps = log_t[rows, columns], log_a[rows, columns]
+        always = np.ones(count, dtype=bool)
+        self._log.append((self.duration_s + times, self.full_v + 0 * times, amps, always))
+        self._end_phase("constant_voltage", times[-1], charge_as)
+
+    def _end_phase(self, name: PhaseName, seconds: Array, charge_as: Array) -> None:
+        self.duration_s = self.duration_s + seconds
+        self._phases.append((name, seconds, charge_as / 3600))
+
+    def phases(self, member: int) -> list[Phase]:
+        """The phases a member went through; constant voltage is always named."""
+        return [
+            Phase(name=name, duration_s=round(float(seconds[member]), 1), charge_ah=round(float(ah[member]), 6))
+            for name, seconds, ah in self._phases
+            if seconds[member] > 0 or name == "constant_voltage"
+        ]
+
+    def logged(self, member: int) -> MemberRun:
+        """A member's run against time."""
+        parts = [(t[:, member], v[:, member], a[:, member]) for t, v, a, went in self._log if went[member]]
+        time_s, volts, amps = (np.concatenate([part[k] for part in parts]) for k in range(3))
+        return MemberRun(self.members[member].of, time_s, volts, amps)
+
+
+def _curve(run: MemberRun, request: ChargeRequest, points: int = 97) -> ChargeCurve:
+    time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
+    volts = np.interp(time_s, run.time_s, run.volts)
+    amps = np.interp(time_s, run.time_s, run.amps)
+    watts = amps**2 * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST)
+    loss = HEAT_LOSS_W_K_AH * request.capacity_ah
+    decay = math.exp(-float(time_s[1] - time_s[0]) * loss / (HEAT_CAPACITY_J_K_AH * request.capacity_ah))
+    celsius = [request.ambient_c]
+    for w in watts[1:].tolist():
+        settled = request.ambient_c + w / loss
+        celsius.append(settled + (celsius[-1] - settled) * decay)
+    return ChargeCurve(
+        time_s=np.round(time_s, 1).tolist(),
+        volts=np.round(volts, 4).tolist(),
+        amps=np.round(amps, 4).tolist(),
+        celsius=np.round(celsius, 2).tolist(),
+    )
+
+
+def _nickel(request: ChargeRequest) -> ChargeForecast:
+    """Nickel ends on −ΔV or on time; its rest voltage tells little, so without a stated SoC the range is all of it."""
+    curve = curves_for(request.chemistry)[0]
+    if request.start_soc is not None:
+        low = best = high = request.start_soc
+    else:
+        assert request.start_rest_v is not None
+        doubt = 2 * WINDOWS[request.chemistry].curve_sigma_v
+        low, high = curve.soc_range(request.start_rest_v - doubt, request.start_rest_v + doubt)
+        best = (low + high) / 2
+    slow = request.current_a <= 0.12 * request.capacity_ah
+    factor = NICKEL_FACTOR_SLOW if slow else NICKEL_FACTOR_FAST
+
+    def hours(soc: float, by: float) -> float:
+        return by * request.capacity_ah * (1 - soc) / request.current_a
+
+    duration = 3600 * hours(best, factor)
+    t = np.linspace(0.0, max(duration, 1.0), 120)
+    soc = np.minimum(best + t * request.current_a / 3600 / request.capacity_ah / factor, 1.0)
+    amps = np.full_like(t, request.current_a)
+    run = MemberRun(
+        0, t, curve.volts(soc) + amps * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST), amps
+    )
+    went_in = duration * request.current_a / 3600
+    return ChargeForecast(
+        duration_s=round(duration, 1),
+        duration_low_s=round(3600 * hours(high, factor * 0.9), 1),
+        duration_high_s=round(3600 * hours(low, factor * 1.1), 1),
+        charge_ah=round(went_in, 5),
+        phases=[Phase(name="constant_current", duration_s=round(duration, 1), charge_ah=round(went_in, 5))],
+        curve=_curve(run, request),
+    )

@@ -1,0 +1,145 @@
+"""Requests that cannot be answered, told in one line a field: the field, the reason, the mend."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+
+class Impossible(ValueError):
+    """A request that makes no sense: names the field and says in one line why and what would do."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(f"{field}: {message}")
+        self.field = field
+        self.message = message
+
+
+class Misfit(ValueError):
+    """A field that does not go with the rest of its request; for validators of whole models, which know the field."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+# Tags of the discriminated unions appear in pydantic's locations; they are no part of a field's name.
+_TAGS = frozenset({"tap", "group", "span", "pack"})
+
+
+# Nobody reads more lines of what is wrong, nor longer ones; and nobody may have his own megabytes echoed.
+MOST_LINES, LONGEST_NAME, LONGEST_LINE = 20, 120, 400
+
+
+def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tuple[str, str]]:
+    """(field, message) for each of the first of pydantic's `errors`, leaving out the first `skip` parts of every location."""
+    told = _of_one_branch(errors)
+    found = [(cut(_field(_loc(e)[skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in told[:MOST_LINES]]
+    rest = len(told) - len(found)
+    return [*found, ("body", f"and {rest} more lines like these; mend the first")] if rest > 0 else found
+
+
+def _loc(error: Mapping[str, Any]) -> tuple[int | str, ...]:
+    """Where an error lies, with the field that a validator of a whole model named."""
+    misfit = (error.get("ctx") or {}).get("error")
+    return (*error["loc"], misfit.field) if isinstance(misfit, Misfit) else tuple(error["loc"])
+
+
+def _is_branch(part: int | str) -> bool:
+    """Whether a part of a location is pydantic's name for a branch of a union, and none of the request's."""
+    return isinstance(part, str) and ("[" in part or part[:1].isupper())
+
+
+def _of_one_branch(errors: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """Of a field that may be one thing or another, what is wrong with the one that was meant: an object where one was given."""
+    kept: list[Mapping[str, Any]] = []
+    for error in errors:
+        loc = error["loc"]
+        at = next((i for i, part in enumerate(loc) if _is_branch(part)), None)
+        beside = [
+            e
+            for e in errors
+            if at is not None and e["loc"][:at] == loc[:at] and len(e["loc"]) > at and e["loc"][at] != loc[at]
+        ]
+        wants_object = error["type"] in ("model_type", "model_attributes_type", "dict_type")
+        is_object = isinstance(error.get("input"), Mapping)
+        if beside and (wants_object or (is_object and error["type"] in ("literal_error", "enum"))):
+            continue
+        kept.append(error)
+    return kept or list(errors)
+
+
+def cut(text: str, most: int) -> str:
+    """A text of so many signs at the most; where more is left out, that is seen."""
+    return text if len(text) <= most else f"{text[: most - 1]}…"
+
+
+def _field(loc: Sequence[int | str]) -> str:
+    kept = [
+        str(part)
+        for i, part in enumerate(loc)
+        if not _is_branch(part)
+        and not (part in _TAGS and 0 < i < len(loc) - 1 and (isinstance(loc[i - 1], int) or loc[i - 1] == "point"))
+    ]
+    return ".".join(kept) or "body"
+
+
+def _message(error: Mapping[str, Any]) -> str:
+    context = error.get("ctx") or {}
+    kind = error["type"]
+    match kind:
+        case "missing":
+            return "is missing; give a value"
+        case "extra_forbidden":
+            return "is not a field here; leave it out or correct its name"
+        case "finite_number":
+            return "is not a number; give a finite one"
+        case "greater_than":
+            return f"must be more than {context['gt']:g}"
+        case "greater_than_equal":
+            return f"must be at least {context['ge']:g}"
+        case "less_than":
+            return f"must be less than {context['lt']:g}"
+        case "less_than_equal":
+            return f"must be at most {context['le']:g}"
+        case "literal_error" | "enum":
+            return f"must be one of {context['expected']}"
+        case "union_tag_invalid":
+            return f"kind must be one of {context['expected_tags']}"
+        case "union_tag_not_found":
+            return "has no kind; say which kind of reading it is"
+        case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float":
+            return "must be a whole number" if "int" in kind else "must be a number"
+        case "string_too_short":
+            return (
+                "must not be empty" if context.get("min_length") == 1 else f"needs {context['min_length']} characters"
+            )
+        case "string_too_long":
+            return f"is too long; at most {context['max_length']} characters"
+        case "string_pattern_mismatch":
+            null = "\0" in str(error.get("input"))
+            return "holds a null character; type it again" if null else "is blank or of another form; type it again"
+        case "too_long":
+            return f"has too many entries; at most {context['max_length']}"
+        case "too_short":
+            return f"has too few entries; at least {context['min_length']}"
+        case "value_error":
+            return str(context.get("error", error["msg"]))
+        case "model_type" | "model_attributes_type" | "dict_type":
+            return "must be an object with named fields; see the schema"
+        case "list_type":
+            return "must be a list"
+        case "string_type":
+            return "must be text"
+        case "bool_type" | "bool_parsing":
+            return "must be true or false"
+        case "json_invalid":
+            return "is not valid JSON"
+    return str(error["msg"])
+
+
+class Refused(Exception):
+    """The work is refused by a gate; `gate` names it."""
+
+    def __init__(self, gate: str, message: str) -> None:
+        super().__init__(message)
+        self.gate = gate
+        self.message = message

@@ -1,0 +1,21 @@
+"""Joining cells into a block: the map, the strips as a network, the weld, the order of work."""
+
+from saldatura.battery.join.network import Interconnect, InterconnectRequest, interconnect
+from saldatura.battery.join.order import TakeDown, TakeDownRequest, take_down
+from saldatura.battery.join.pack_map import PackMap, PackMapRequest, pack_map
+from saldatura.battery.join.weld import WeldRequest, WeldWindow, weld_window
+
+__all__ = [
+    "Interconnect",
+    "InterconnectRequest",
+    "PackMap",
+    "PackMapRequest",
+    "TakeDown",
+    "TakeDownRequest",
+    "WeldRequest",
+    "WeldWindow",
+    "interconnect",
+    "pack_map",
+    "take_down",
+    "weld_window",
+]

@@ -1,0 +1,211 @@
+"""Whether a mapped block can be built as it stands: gaps between strips by their voltage, strips over foreign cans, sensors, the case."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.join.pack_map import MappedCell, PackMap, Side
+
+# Lengths of the usual cells by their diameter, mm (domain table).
+LENGTHS = {18.4: 65.2, 21.2: 70.2, 26.2: 65.5, 26.5: 65.5, 22.5: 43.0, 14.5: 50.5}
+# What a bundle of sense wires needs beside or on the block, mm.
+WIRES_MM = 2.0
+# Insulating paper on either face, and what solder or a tab stands above a strip, mm.
+COVERS_MM = 1.0
+MOST_SAID = 4
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A piece of strip between two cells on a side, at a tap."""
+
+    tap: int
+    side: Side
+    a: str
+    b: str
+
+
+def cell_length(diameter_mm: float) -> float | None:
+    """The length of the usual cell of a diameter, mm; None where there is none."""
+    near = min(LENGTHS, key=lambda d: abs(d - diameter_mm))
+    return LENGTHS[near] if abs(near - diameter_mm) <= 0.2 else None
+
+
+def gaps(
+    made: PackMap, pieces: Sequence[Piece], width_mm: float, volts: Sequence[float], least_mm: float, per_v: float
+) -> list[str]:
+    """Strips of a side that come nearer than their voltage wants, the worst first."""
+    at = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
+    pot = np.concatenate([[0.0], np.cumsum(volts)])
+    worst: dict[tuple[int, int], tuple[float, float, float]] = {}
+    for side in ("top", "bottom"):
+        held = [p for p in pieces if p.side == side]
+        if len(held) < 2:
+            continue
+        lines = np.array([(*at[p.a], *at[p.b]) for p in held])
+        taps = np.array([p.tap for p in held])
+        apart = _apart(lines) - width_mm
+        between = np.abs(pot[taps][:, None] - pot[taps][None, :])
+        wants = least_mm + per_v * between
+        near = np.argwhere(np.triu((apart < wants - 1e-9) & (taps[:, None] != taps[None, :]), 1))
+        for i, k in near:
+            pair = (int(min(taps[i], taps[k])), int(max(taps[i], taps[k])))
+            found = (float(apart[i, k]), float(between[i, k]), float(wants[i, k]))
+            if pair not in worst or found[0] < worst[pair][0]:
+                worst[pair] = found
+    said = []
+    for (a, b), (gap, v, want) in sorted(worst.items(), key=lambda item: item[1][0] - item[1][2])[:MOST_SAID]:
+        how = f"run {gap:.1f} mm apart" if gap > 0 else "lie over each other"
+        said.append(
+            f"The strips of taps {a} and {b} {how} with {v:.1f} V between them, where {want:.1f} mm is kept: narrower strips, or paper between."
+        )
+    return said
+
+
+def over_cans(
+    made: PackMap, pieces: Sequence[Piece], diameter_mm: float, width_mm: float, volts: Sequence[float]
+) -> list[str]:
+    """Strips that pass over a cell that is not theirs: its rim is a can, which is minus right up to the shoulder."""
+    pot = np.concatenate([[0.0], np.cumsum(volts)])
+    found: dict[tuple[int, str], float] = {}
+    centres = np.array([(c.x_mm, c.y_mm) for c in made.cells])
+    at = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
+    for piece in pieces:
+        a, b = np.array(at[piece.a]), np.array(at[piece.b])
+        if math.dist(at[piece.a], at[piece.b]) < diameter_mm * 1.3:
+            continue  # from one to the next, over nothing
+        for k in np.flatnonzero(_from_line(centres, a, b) < diameter_mm / 2 + width_mm / 2 - 0.5):
+            cell = made.cells[int(k)]
+            if cell.cell in (piece.a, piece.b) or _tap(cell, piece.side) == piece.tap:
+                continue
+            # The face is a plus in its ring of can, or the can itself: the can is what a strip rubs through to.
+            v = abs(float(pot[piece.tap] - pot[cell.group - 1]))
+            found[piece.tap, cell.cell] = max(v, found.get((piece.tap, cell.cell), 0.0))
+    worst = sorted(found.items(), key=lambda item: -item[1])[:MOST_SAID]
+    return [
+        f"The strip of tap {tap} passes over {cell}, whose can is {v:.1f} V from it: insulate under it, not with the cell's sleeve alone."
+        for (tap, cell), v in worst
+    ]
+
+
+def rings(made: PackMap, width_mm: float, volts: Sequence[float]) -> str:
+    """How many insulating rings, on which side, and what each keeps apart."""
+    up = sum(c.top == "positive" for c in made.cells)
+    return (
+        f"An insulating ring on every plus end, {up} on top and {len(made.cells) - up} underneath: under a strip {width_mm:g} mm wide it alone "
+        f"keeps {max(volts, default=0.0):.1f} V from the can's rim."
+    )
+
+
+def fits(
+    made: PackMap, strips: tuple[float, int], cell_mm: float | None, case: tuple[float, float, float] | None,
+    board: tuple[float, float, float] | None, parallel_stack: bool = False,
+) -> list[str]:  # fmt: skip
+    """Whether block, strips and board go into the case; `strips`: thickness in mm and layers. In mm, length, width and height."""
+    if case is None:
+        return []
+    length, width, height = case
+    said = []
+    tall = None
+    if cell_mm is None:
+        said.append("How long a cell is, is not told: whether the block's height fits the case cannot be said.")
+    elif not parallel_stack:
+        tall = cell_mm + 2 * strips[0] * strips[1] + COVERS_MM
+        over = tall - height
+        if over > 0:
+            said.append(
+                f"The block stands {tall:.1f} mm high with strips and paper, {over:.1f} mm more than the case's {height:g} mm."
+            )
+    long, wide = sorted((made.width_mm, made.height_mm), reverse=True)
+    inside = sorted((length, width), reverse=True)
+    if long > inside[0] or wide > inside[1]:
+        said.append(
+            f"The block is {made.width_mm:.1f} × {made.height_mm:.1f} mm; the case has {length:g} × {width:g} mm inside."
+        )
+    spare = max(inside[0] - long, inside[1] - wide, 0.0 if tall is None else height - tall)
+    if not said and spare < WIRES_MM:
+        said.append(
+            f"No way is left for the sense wires: {spare:.1f} mm at most beside the block or on it, where a bundle needs {WIRES_MM:g} mm."
+        )
+    if board is not None and not said and not _board_goes(board, (long, wide, tall), (inside[0], inside[1], height)):
+        said.append(
+            f"No room for the board of {board[0]:g} × {board[1]:g} × {board[2]:g} mm: beside the block {inside[0] - long:.1f} and "
+            f"{inside[1] - wide:.1f} mm are left" + (f", above it {height - tall:.1f} mm." if tall is not None else ".")
+        )
+    return said
+
+
+def _board_goes(
+    board: tuple[float, float, float], block: tuple[float, float, float | None], case: tuple[float, float, float]
+) -> bool:
+    """Whether the board lies on the block, or stands beside it at an end or along it, in any of its attitudes."""
+    long, wide, tall = block
+    free = [(case[0] - long, case[1], case[2]), (case[0], case[1] - wide, case[2])]
+    if tall is not None:
+        free.append((case[0], case[1], case[2] - tall))
+    need = sorted(board)
+    return any(all(n <= f for n, f in zip(need, sorted(room), strict=True)) for room in free)
+
+
+def sensors(made: PackMap, spots: Mapping[str, Sequence[str]], known: Sequence[str]) -> list[str]:
+    """Sensors that are not placed, stand against cells that are not there, or between cells that do not touch."""
+    at = {c.cell: c for c in made.cells}
+    said = [f"{name} is not placed yet: say against which cells it sat." for name in known if name not in spots]
+    for name, cells in spots.items():
+        lost = [c for c in cells if c not in at]
+        if lost:
+            said.append(f"{name} is to sit against {', '.join(lost)}, and the map has no such cell.")
+            continue
+        if len(cells) > 1:
+            reach = max(math.dist((at[a].x_mm, at[a].y_mm), (at[b].x_mm, at[b].y_mm)) for a in cells for b in cells)
+            if reach > 2.2 * _pitch(made):
+                said.append(
+                    f"{name} is to sit between {' and '.join(cells)}, which stand {reach:.0f} mm apart: it touches one at most."
+                )
+    return said
+
+
+def _pitch(made: PackMap) -> float:
+    at = np.array([(c.x_mm, c.y_mm) for c in made.cells])
+    if len(at) < 2:
+        return made.width_mm
+    apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
+    return float(apart[apart > 0].min()) if (apart > 0).any() else made.width_mm
+
+
+def _tap(cell: MappedCell, side: Side) -> int:
+    """The tap of a cell's pole on a side."""
+    return cell.group if (cell.top == "positive") == (side == "top") else cell.group - 1
+
+
+def _from_line(points: Array, a: Array, b: Array) -> Array:
+    """Distance of points, (N, 2), from the piece a–b."""
+    along = b - a
+    t = np.clip(((points - a) @ along) / max(float(along @ along), 1e-12), 0, 1)
+    return np.asarray(np.hypot(*(points - (a + t[:, None] * along)).T))
+
+
+def _apart(lines: Array) -> Array:
+    """Distances between pieces, (N, 4) as x1 y1 x2 y2, each from each, (N, N); 0 where they cross."""
+    a, b = lines[:, :2], lines[:, 2:]
+    along = b - a
+    squared = np.maximum((along**2).sum(1), 1e-12)
+
+    def from_ends(points: Array) -> Array:
+        t = np.clip(((points[:, None, :] - a[None]) * along[None]).sum(2) / squared[None], 0, 1)
+        return np.asarray(np.linalg.norm(points[:, None, :] - (a[None] + t[..., None] * along[None]), axis=2))
+
+    near = np.minimum(from_ends(a), from_ends(b))
+    near = np.minimum(near, near.T)
+
+    def turn(p: Array, q: Array, r: Array) -> Array:
+        return np.asarray(
+            (q[..., 0] - p[..., 0]) * (r[..., 1] - p[..., 1]) - (q[..., 1] - p[..., 1]) * (r[..., 0] - p[..., 0])
+        )
+
+    p, q, r, s = a[:, None], b[:, None], a[None], b[None]
+    crosses = (turn(p, q, r) * turn(p, q, s) < 0) & (turn(r, s, p) * turn(r, s, q) < 0)
+    return np.where(crosses, 0.0, near)

@@ -1,0 +1,463 @@
+"""The `interconnect` computation: strips and cells as a network of conductances, solved exactly.
+
+Kirchhoff's current law at every node, with each cell a voltage behind its resistance and its two welds. Equal strips do not mean
+equal currents: the cell next to the take-off works hardest.
+"""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Literal, NamedTuple, Self
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field, model_validator
+
+from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.errors import Impossible, Misfit
+from saldatura.battery.join.heat import Fins
+from saldatura.battery.limits.policy import DEFAULT_POLICY
+from saldatura.battery.quantities import CellVolts, Celsius, PositiveOhms, Value, Words, volts_words
+from saldatura.battery.wording import agree, figure, significant, volts_small
+
+Material = Literal["nickel", "plated_steel", "copper", "aluminium", "brass"]
+Name = Annotated[Words, Field(min_length=1, max_length=60)]
+MOST_SEGMENTS, MOST_CELLS = 20_000, 4000
+
+
+class MaterialRow(Value):
+    """Resistivity at 20 °C in Ω·mm²/m and its coefficient per K; density × heat capacity, J/m³K; heat conduction, W/mK."""
+
+    resistivity: float
+    per_k: float
+    heat_j_m3_k: float
+    k_w_mk: float
+
+
+MATERIALS: dict[Material, MaterialRow] = {
+    "nickel": MaterialRow(resistivity=0.070, per_k=0.006, heat_j_m3_k=8908.0 * 444, k_w_mk=91.0),
+    "plated_steel": MaterialRow(resistivity=0.15, per_k=0.005, heat_j_m3_k=7850.0 * 490, k_w_mk=50.0),
+    "copper": MaterialRow(resistivity=0.0172, per_k=0.0039, heat_j_m3_k=8960.0 * 385, k_w_mk=398.0),
+    "aluminium": MaterialRow(resistivity=0.0282, per_k=0.0039, heat_j_m3_k=2700.0 * 897, k_w_mk=237.0),
+    "brass": MaterialRow(resistivity=0.065, per_k=0.0015, heat_j_m3_k=8500.0 * 380, k_w_mk=110.0),
+}
+# A strip may be so much warmer than its cells where the load lasts, and at a peak; cells so warm; strips lose so much of the power (policy).
+LASTS_K, PEAK_K, CELLS_C, LOSS_SHARE = 20.0, 40.0, 60.0, 0.03
+# Cells side by side are joined within this, V: the default of the policy's `together_v`.
+JOIN_WITHIN_V = DEFAULT_POLICY.together_v
+# A cell that takes up so much, W, while the block discharges stands against it.
+AGAINST_W = 1e-3
+
+
+class NetCell(Value):
+    """A cell: its voltage and its resistance; its poles are the nodes X+ and X−."""
+
+    cell: Name
+    volts: CellVolts
+    resistance_ohm: PositiveOhms
+
+
+class Segment(Value):
+    """A piece of strip between two nodes."""
+
+    segment: Name
+    from_: Annotated[Name, Field(alias="from")]
+    to: Name
+    material: Material = "nickel"
+    width_mm: Annotated[float, Field(gt=0, le=1000)]
+    thickness_mm: Annotated[float, Field(gt=0, le=50)]
+    length_mm: Annotated[float, Field(gt=0, le=10_000)]
+    layers: Annotated[int, Field(ge=1, le=20)] = 1
+
+    model_config = {"populate_by_name": True, "serialize_by_alias": True}
+
+    @property
+    def ohm(self) -> float:
+        """R = ρ·l / (w·t·layers), at 20 °C."""
+        return (
+            MATERIALS[self.material].resistivity
+            * self.length_mm
+            / 1000
+            / (self.width_mm * self.thickness_mm * self.layers)
+        )
+
+
+class TakeOff(Value):
+    """The nodes where the load is joined."""
+
+    positive: Name
+    negative: Name
+
+
+class InterconnectRequest(Value):
+    """A block under a load. `peak_a` and `peak_s`: a peak beside the load that lasts. A positive current discharges. `cell_rise_k`: the
+    poles' temperature over ambient; `face_w_m2k`: what the exposed face of a strip gives off.
+    """
+
+    cells: Annotated[list[NetCell], Field(min_length=1, max_length=MOST_CELLS)]
+    segments: Annotated[list[Segment], Field(min_length=1, max_length=MOST_SEGMENTS)]
+    weld_ohm: Annotated[float, Field(ge=0, le=1)] = 0.0003
+    take_off: TakeOff
+    current_a: Annotated[float, Field(ge=-10_000, le=10_000)]
+    ambient_c: Celsius = 25.0
+    peak_a: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    peak_s: Annotated[float, Field(gt=0, le=3600)] = 10.0
+    cell_rise_k: Annotated[float, Field(ge=0, le=200)] = 0.0
+    face_w_m2k: Annotated[float, Field(ge=0.1, le=1000)] = 10.0
+
+    @model_validator(mode="after")
+    def _once(self) -> Self:
+        for what, names in (("cell", [c.cell for c in self.cells]), ("segment", [s.segment for s in self.segments])):
+            twice = next((name for name, n in Counter(names).items() if n > 1), None)
+            if twice is not None:
+                raise Misfit(f"{what}s", f"{what} {twice} is listed twice; a name for each")
+        loop = next((s for s in self.segments if s.from_ == s.to), None)
+        if loop is not None:
+            raise Misfit("segments", f"segment {loop.segment} begins and ends at {loop.from_}; name two nodes")
+        return self
+
+
+class CellCurrent(Value):
+    """What a cell gives: A out of its plus, and as a multiple of the even share of its neighbours in parallel."""
+
+    cell: str
+    current_a: float
+    share: float
+
+
+class SegmentCurrent(Value):
+    """What a piece of strip carries: A from its first node to its second, heat, density; its highest temperature where it lasts over ambient
+    and over the cells, and at the peak over the cells."""
+
+    segment: str
+    current_a: float
+    heat_w: float
+    rise_k: float
+    over_cell_k: float
+    peak_rise_k: float | None
+    a_per_mm2: float
+
+
+class NetFinding(Value):
+    """What is wrong with the block whatever its strips are; `cells` name those that it is about."""
+
+    kind: Literal["do_not_join", "reversed_cell", "take_offs_exchanged", "cells_hot", "loss"]
+    cells: list[str]
+    because: str
+
+
+class StripChange(Value):
+    """A piece of strip as it would be made instead."""
+
+    segment: str
+    material: Material
+    width_mm: float
+    layers: int
+
+
+class Mend(Value):
+    """The least change by which the strips are enough: pieces made anew, or another place for the leads."""
+
+    changes: list[StripChange] = []
+    take_off: TakeOff | None = None
+    says: str
+
+
+class Interconnect(Value):
+    """The network solved. `links_w`: heat of all strips, `welds_w` of all welds; `enough`: no strip is warmer over the cells than is allowed,
+    and nothing stands against joining the cells at all."""
+
+    terminal_v: float
+    cells: list[CellCurrent]
+    segments: list[SegmentCurrent]
+    links_w: float
+    welds_w: float
+    loss_fraction: float | None
+    enough: bool
+    because: str
+    findings: list[NetFinding] = []
+    mend: str | None
+    mended: Mend | None = None
+
+
+class Carried(NamedTuple):
+    """A network solved for currents and temperatures: volts of nodes, A of pieces and cells, K of pieces over ambient and at the peak."""
+
+    node: dict[str, int]
+    volts: Array
+    amps: Array
+    out: Array
+    ohms: Array
+    rise: Array
+    peak: Array | None
+    open_v: float
+
+
+def interconnect(request: InterconnectRequest) -> Interconnect:
+    """Solve the network. Raises Impossible for a take-off that is not there, a cell that nothing joins, a network in pieces, and
+    a cell that strips short."""
+    from saldatura.battery.join.mend import least_mend
+
+    found = carried(request)
+    index, amps, out, rise, peak = found.node, found.amps, found.out, found.rise, found.peak
+    poles = np.array([(index[f"{c.cell}+"], index[f"{c.cell}-"]) for c in request.cells])
+    side = _sides(request, index, poles)
+    share = _shares(side, out)
+    heat = amps**2 * found.ohms
+    terminal_v = float(found.volts[index[request.take_off.positive]] - found.volts[index[request.take_off.negative]])
+    loss = float(heat.sum()) / power_w(request, side) if request.current_a else None
+    findings = list(_findings(request, side, out, found.open_v, loss))
+    barred = [f for f in findings if f.kind in ("do_not_join", "reversed_cell", "take_offs_exchanged")]
+    # Of cells that are not to be joined nothing is said of what strips lose.
+    findings = barred or findings
+    cool = is_cool(request, found)
+    mended = least_mend(request, found) if not cool and not barred else None
+    return Interconnect(
+        terminal_v=terminal_v,
+        cells=[CellCurrent(cell=c.cell, current_a=float(a), share=round(float(s), 6)) for c, a, s in zip(request.cells, out, share, strict=True)],
+        segments=[
+            SegmentCurrent(
+                segment=s.segment, current_a=float(a), heat_w=float(w), rise_k=round(float(k), 4),
+                over_cell_k=round(float(k) - request.cell_rise_k, 4),
+                peak_rise_k=None if peak is None else round(float(peak[i]) - request.cell_rise_k, 4),
+                a_per_mm2=round(abs(float(a)) / (s.width_mm * s.thickness_mm * s.layers), 6),
+            )
+            for i, (s, a, w, k) in enumerate(zip(request.segments, amps, heat, rise, strict=True))
+        ],
+        links_w=float(heat.sum()),
+        welds_w=float((out**2).sum() * 2 * request.weld_ohm),
+        loss_fraction=None if loss is None else round(loss, 6),
+        enough=cool and not barred,
+        because=" ".join([*(f.because for f in barred), *([] if barred else [_because(request, found)]), *(f.because for f in findings if f not in barred)]),
+        findings=findings,
+        mend=None if mended is None else mended.says,
+        mended=mended,
+    )  # fmt: skip
+
+
+def carried(request: InterconnectRequest, index: dict[str, int] | None = None) -> Carried:
+    """Currents and temperatures of every piece; with the nodes of a network of the same joints, that is not looked at again for
+    being whole. Raises Impossible as `interconnect`."""
+    if index is None:
+        index = {name: i for i, name in enumerate(dict.fromkeys(n for s in request.segments for n in (s.from_, s.to)))}
+        _whole(request, index)
+    ends = np.array([(index[s.from_], index[s.to]) for s in request.segments])
+    ohms = np.array([s.ohm for s in request.segments])
+    poles = np.array([(index[f"{c.cell}+"], index[f"{c.cell}-"]) for c in request.cells])
+    inside = np.array([c.resistance_ohm + 2 * request.weld_ohm for c in request.cells])
+    loads = [request.current_a, _signed_peak(request), 0.0]
+    solved = _solved(request, index, loads, ends, ohms, poles, inside)
+    amps = (solved[:, ends[:, 0]] - solved[:, ends[:, 1]]) / ohms
+    out = (np.array([c.volts for c in request.cells]) - (solved[0, poles[:, 0]] - solved[0, poles[:, 1]])) / inside
+    fins = _fins(request, index, ends)
+    with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+        rise = fins.steady(amps[0], request.cell_rise_k)
+        peak = fins.peak(amps[0], amps[1], request.peak_s, request.cell_rise_k) if request.peak_a else None
+    if not np.isfinite(rise).all() or (peak is not None and not np.isfinite(peak).all()):
+        raise Impossible(
+            "current_a",
+            "so much current in such strips is no number; check current, sections and cells for a slip of the decimal",
+        )
+    at_rest = solved[2, [index[request.take_off.positive], index[request.take_off.negative]]]
+    return Carried(index, solved[0], amps[0], out, ohms, rise, peak, float(at_rest[0] - at_rest[1]))
+
+
+def _signed_peak(request: InterconnectRequest) -> float:
+    """A peak goes the way of the lasting current, and out where there is none."""
+    return float(request.peak_a or 0.0) * (-1.0 if request.current_a < 0 else 1.0)
+
+
+def _fins(request: InterconnectRequest, index: dict[str, int], ends: NDArray[np.intp]) -> Fins:
+    of = [MATERIALS[s.material] for s in request.segments]
+    held = np.zeros(len(index), dtype=bool)
+    for c in request.cells:
+        held[[index[f"{c.cell}+"], index[f"{c.cell}-"]]] = True
+    return Fins(
+        ends=ends,
+        length_m=np.array([s.length_mm for s in request.segments]) * 1e-3,
+        width_m=np.array([s.width_mm for s in request.segments]) * 1e-3,
+        area_m2=np.array([s.width_mm * s.thickness_mm * s.layers for s in request.segments]) * 1e-6,
+        k_w_mk=np.array([m.k_w_mk for m in of]),
+        ohm_m=np.array([m.resistivity for m in of]) * 1e-6,
+        heat_j_m3_k=np.array([m.heat_j_m3_k for m in of]),
+        held=held,
+        face_w_m2k=request.face_w_m2k,
+    )
+
+
+def is_cool(request: InterconnectRequest, found: Carried) -> bool:
+    """Whether no piece is warmer over the cells than is allowed, where the load lasts and at the peak."""
+    return not too_warm(request, found).any()
+
+
+def too_warm(request: InterconnectRequest, found: Carried) -> NDArray[np.bool_]:
+    """Which pieces are warmer over the cells than is allowed."""
+    hot = found.rise - request.cell_rise_k > LASTS_K
+    if found.peak is not None:
+        hot |= found.peak - request.cell_rise_k > PEAK_K
+    return np.asarray(hot)
+
+
+def power_w(request: InterconnectRequest, side: list[list[int]]) -> float:
+    """What the block would give at its open voltage, W."""
+    open_v = sum(abs(float(np.mean([request.cells[i].volts for i in members]))) for members in side)
+    return max(open_v * abs(request.current_a), 1e-9)
+
+
+def _findings(
+    request: InterconnectRequest, side: list[list[int]], out: Array, open_v: float, loss: float | None
+) -> Iterator[NetFinding]:
+    cells = request.cells
+    for members in side:
+        volts = [cells[i].volts for i in members]
+        low, high = members[int(np.argmin(volts))], members[int(np.argmax(volts))]
+        apart = cells[high].volts - cells[low].volts
+        if apart > JOIN_WITHIN_V:
+            amps = apart / (cells[low].resistance_ohm + cells[high].resistance_ohm)
+            one, other = cells[low], cells[high]
+            turned = (
+                f" {one.cell} reads {volts_words(one.volts)}: it stands the wrong way round, or is reversed."
+                if one.volts < 0 < other.volts
+                else ""
+            )
+            yield NetFinding(
+                kind="do_not_join", cells=[one.cell, other.cell],
+                because=f"Do not join: {one.cell} and {other.cell} would lie side by side {volts_small(apart)} apart ({volts_small(JOIN_WITHIN_V)} allowed), and some {significant(amps, 2)} A would flow between them.{turned}",
+            )  # fmt: skip
+        elif open_v >= 0 and float(np.mean(np.array(volts) * out[members])) * request.current_a < -AGAINST_W * abs(
+            request.current_a
+        ):
+            names = [cells[i].cell for i in members]
+            yield NetFinding(
+                kind="reversed_cell", cells=names,
+                because=f"{', '.join(names[:4])} {agree(len(names), 'takes', 'take')} the current the wrong way: turned round in the string. Turn {agree(len(names), 'it', 'them')} before anything is joined.",
+            )  # fmt: skip
+    if open_v < 0 and sum(c.volts for c in cells) > 0:
+        yield NetFinding(
+            kind="take_offs_exchanged", cells=[],
+            because=f"The take-offs are exchanged: plus would read {volts_words(open_v)} against minus. Exchange the leads.",
+        )  # fmt: skip
+    hottest = request.ambient_c + request.cell_rise_k
+    if hottest > CELLS_C:
+        yield NetFinding(
+            kind="cells_hot", cells=[], because=f"The cells would be at {hottest:.0f} °C, {CELLS_C:.0f} °C allowed."
+        )
+    if loss is not None and loss > LOSS_SHARE:
+        yield NetFinding(
+            kind="loss", cells=[], because=f"Strips would lose {loss:.1%} of the power, {LOSS_SHARE:.0%} allowed."
+        )
+
+
+def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
+    """The network hangs together, cells joined at both poles and shorted by no strip."""
+    for field in ("positive", "negative"):
+        name = getattr(request.take_off, field)
+        if name not in index:
+            raise Impossible(f"take_off.{field}", f"there is no node {name}; name one that a segment ends at")
+    loose = [f"{c.cell}{pole}" for c in request.cells for pole in "+-" if f"{c.cell}{pole}" not in index]
+    if loose:
+        raise Impossible("cells", f"no strip reaches {', '.join(loose[:6])}; join every pole")
+    count = len(index)
+    rows = [index[s.from_] for s in request.segments]
+    columns = [index[s.to] for s in request.segments]
+    _, of = _pieces(rows, columns, count)
+    shorted = next((c.cell for c in request.cells if of[index[f"{c.cell}+"]] == of[index[f"{c.cell}-"]]), None)
+    if shorted is not None:
+        raise Impossible(
+            "segments",
+            f"strips alone lead from {shorted}+ to {shorted}-: the cell is shorted; take the piece out that joins them",
+        )
+    rows += [index[f"{c.cell}+"] for c in request.cells]
+    columns += [index[f"{c.cell}-"] for c in request.cells]
+    pieces, of = _pieces(rows, columns, count)
+    if pieces > 1:
+        main = of[index[request.take_off.positive]]
+        apart = [c.cell for c in request.cells if of[index[f"{c.cell}+"]] != main]
+        nodes = [name for name, i in index.items() if of[i] != main]
+        raise Impossible(
+            "segments",
+            f"the network is in {pieces} pieces: {', '.join((apart or nodes)[:6])} hang apart from the take-off",
+        )
+
+
+def _pieces(rows: list[int], columns: list[int], count: int) -> tuple[int, NDArray[np.int32]]:
+    """How many pieces the nodes hang together in, and which each is in."""
+    # Slow to load, and no start waits for it.
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    at = (np.array(rows), np.array(columns))
+    found, of = connected_components(coo_matrix((np.ones(len(rows)), at), shape=(count, count)), directed=False)
+    return int(found), of
+
+
+def _solved(
+    request: InterconnectRequest,
+    index: dict[str, int],
+    loads: Sequence[float],
+    ends: NDArray[np.intp],
+    ohms: Array,
+    poles: NDArray[np.intp],
+    inside: Array,
+) -> Array:
+    """Voltage of every node against the negative take-off, a row for each load, A."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.linalg import splu
+
+    count = len(index)
+    a, b = np.concatenate((ends, poles)).T
+    siemens = 1 / np.concatenate((ohms, inside))
+    values = np.concatenate((siemens, siemens, -siemens, -siemens))
+    rows, columns = np.concatenate((a, b, a, b)), np.concatenate((a, b, b, a))
+    flows = np.zeros(count)
+    pushed = np.array([c.volts for c in request.cells]) / inside
+    np.add.at(flows, poles[:, 0], pushed)
+    np.add.at(flows, poles[:, 1], -pushed)
+    ground = index[request.take_off.negative]
+    kept = np.array([i for i in range(count) if i != ground])
+    matrix = coo_matrix((values, (rows, columns)), shape=(count, count)).tocsc()
+    loaded = np.tile(flows, (len(loads), 1))
+    loaded[:, index[request.take_off.positive]] -= loads
+    volts = np.zeros((len(loads), count))
+    try:
+        volts[:, kept] = splu(matrix[kept][:, kept]).solve(loaded[:, kept].T).T
+    except RuntimeError as error:
+        raise Impossible(
+            "segments",
+            "resistances too far apart to be solved together; check lengths, sections and cells for a slip of the decimal",
+        ) from error
+    return volts
+
+
+def _sides(request: InterconnectRequest, index: dict[str, int], poles: Array) -> list[list[int]]:
+    """Cells that lie side by side: between the same two pieces of strip."""
+    count = len(index)
+    _, of = _pieces([index[s.from_] for s in request.segments], [index[s.to] for s in request.segments], count)
+    group: dict[frozenset[int], list[int]] = {}
+    for i, (plus, minus) in enumerate(poles):
+        group.setdefault(frozenset((int(of[plus]), int(of[minus]))), []).append(i)
+    return list(group.values())
+
+
+def _shares(side: list[list[int]], out: Array) -> Array:
+    """Each cell's current over the mean of those in parallel with it."""
+    share = np.ones(len(out))
+    for members in side:
+        mean = float(np.mean(out[members]))
+        if abs(mean) > 1e-9:
+            share[members] = out[members] / mean
+    return share
+
+
+def _because(request: InterconnectRequest, found: Carried) -> str:
+    over = found.rise - request.cell_rise_k
+    worst = int(over.argmax())
+    said = f"{request.segments[worst].segment} would be {figure(float(over[worst]), 1)} K warmer than its cells, {LASTS_K:.0f} K allowed{_too(over[worst] > LASTS_K)}"
+    if found.peak is not None:
+        peak = found.peak - request.cell_rise_k
+        hot = int(peak.argmax())
+        said += f" At the peak {request.segments[hot].segment} would be {figure(float(peak[hot]), 1)} K warmer, {PEAK_K:.0f} K allowed{_too(peak[hot] > PEAK_K)}"
+    return said
+
+
+def _too(thin: bool) -> str:
+    return ": too thin." if thin else "."

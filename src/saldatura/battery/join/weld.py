@@ -1,0 +1,352 @@
+"""The `weld-window` computation: from coupons to the setting that holds, and the next coupon that narrows it most.
+
+The chance of a good weld rises, stays and falls with the setting: two logistic edges in its logarithm. Every pair of edges on a
+grid is weighed by the coupons (Bayes); what is said is said over all that keep any weight.
+"""
+
+import math
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Annotated, Literal, NamedTuple, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.errors import Misfit
+from saldatura.battery.quantities import Value
+from saldatura.battery.wording import counted
+
+Outcome = Literal["no_bond", "weak", "good", "burnt"]
+Setting = Annotated[float, Field(ge=1e-3, le=1e6)]
+# Both edges leave at least this inside the window.
+HOLDS = 0.95
+# So sure that a setting holds before it is recommended; so sure that nothing more is asked; coupons that should do.
+SURE, DONE, MOST_COUPONS = 0.7, 0.9, 10
+# No setting is named that may burn a cell oftener than this.
+MAY_BURN = 0.015
+# Good coupons about the setting before it is named, by a pull or a torn button, or by the eye alone.
+PROVED, PROVED_BY_EYE = 3, 4
+# The setting itself was good twice: once may be luck at the foot of an edge.
+TWICE = 2
+NODES, CANDIDATES, KEPT = 110, 121, 4500
+# Widths of the edges in the setting's logarithm: from a sharp edge to one that takes a third of the setting.
+WIDTHS = (0.01, 0.025, 0.06, 0.11)
+# How far apart the edges may lie in the setting's logarithm: a window of a tenth of the setting, and one of a factor of seven.
+GAPS = tuple(float(g) for g in np.geomspace(0.1, 2.0, 16))
+# A weak weld lies above no bond by about this much of the setting's logarithm.
+WEAK_BELOW = 0.3
+LEAST_RANGE = 1.25
+# Of coupons judged by a pull or a torn button so many are judged or welded wrong; by the eye alone a weak weld passes for a good one oftener.
+SLIP, EYE_SLIP = 0.02, 0.10
+# A neighbour is tried so near and so far from the setting, in its logarithm, and those within the first count as the same setting.
+SAME, NEAR, FAR = 0.012, 0.05, 0.14
+# A neighbour further out is tried while it is good with this chance.
+WORTH = 0.8
+
+
+class Coupon(Value):
+    """A coupon: strip on a dead cell or on strip, at a setting, torn and looked at. `pull_n`: the force at which it let go; `button`: whether
+    the strip tore and left its button."""
+
+    setting: Setting
+    outcome: Outcome
+    pull_n: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    button: bool | None = None
+
+    @property
+    def torn(self) -> bool:
+        """Whether more than the eye judged it."""
+        return self.pull_n is not None or self.button is not None
+
+
+def whole_range(lowest: float, highest: float) -> None:
+    """Raises ValueError for what is no welder's range: a window has no room in it."""
+    if highest <= lowest:
+        raise Misfit("highest", f"the highest setting, {highest:g}, is not above the lowest, {lowest:g}")
+    if highest < LEAST_RANGE * lowest:
+        raise Misfit(
+            "highest",
+            f"{lowest:g} to {highest:g} leaves no room for a window; give the whole range of the welder, at least {LEAST_RANGE:g} to 1",
+        )
+
+
+class WeldRequest(Value):
+    """The coupons of one recipe (welder, strip, thickness, layers, cell), between the lowest and the highest setting there is."""
+
+    coupons: Annotated[list[Coupon], Field(max_length=200)] = []
+    lowest: Setting
+    highest: Setting
+    want_pull_n: Annotated[float, Field(ge=0, le=10_000)] | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        whole_range(self.lowest, self.highest)
+        beyond = next((c for c in self.coupons if not self.lowest <= c.setting <= self.highest), None)
+        if beyond is not None:
+            raise Misfit("coupons", f"a coupon at {beyond.setting:g} lies outside {self.lowest:g} to {self.highest:g}")
+        return self
+
+
+class WeldRange(Value):
+    """The lowest and the highest setting about the one to use at which a coupon was good, with none between that was not."""
+
+    low: float
+    high: float
+
+
+class WeldWindow(Value):
+    """What the coupons tell: the window, the setting to use, how surely it welds well, and the coupon to weld next; None: not yet, or
+    no more needed."""
+
+    window: WeldRange | None
+    use: float | None
+    chance_good: float
+    next_coupon: float | None
+    because: str
+
+
+class _Edges(NamedTuple):
+    """Lower and upper edge and their widths in the setting's logarithm, 0 at the lowest, and how far each is believed."""
+
+    low: Array
+    high: Array
+    w_low: Array
+    w_high: Array
+    weight: Array
+
+    def up(self, x: Array | float) -> Array:
+        """Chance that a weld bonds fully at each place, (N, E)."""
+        return _logistic((np.atleast_1d(x)[:, None] - self.low) / self.w_low)
+
+    def burnt(self, x: Array | float) -> Array:
+        """Chance that it burns."""
+        return _logistic((np.atleast_1d(x)[:, None] - self.high) / self.w_high)
+
+    def bonds(self, x: Array | float) -> Array:
+        """Chance that it bonds at all."""
+        return _logistic((np.atleast_1d(x)[:, None] - (self.low - WEAK_BELOW)) / self.w_low)
+
+
+def _logistic(z: Array) -> Array:
+    return np.asarray(1 / (1 + np.exp(-np.clip(z, -40, 40))))
+
+
+@lru_cache(maxsize=8)
+def _prior(span: float) -> _Edges:
+    """Every pair of edges on the grid, equally likely in place and in the logarithm of their distance."""
+    at = np.linspace(-0.1 * span, 1.1 * span, NODES)
+    low, gap, w_low, w_high = (a.ravel() for a in np.meshgrid(at, GAPS, WIDTHS, WIDTHS, indexing="ij"))
+    high = low + gap
+    keep = (gap > 2.5 * (w_low + w_high)) & (low < 1.05 * span)
+    # A window off the range is not as likely.
+    weight = np.where((high > 0.05 * span) & (low < 0.95 * span), 1.0, 0.13)[keep]
+    return _Edges(low[keep], high[keep], w_low[keep], w_high[keep], np.asarray(weight / weight.sum()))
+
+
+def _believed(request: WeldRequest, span: float) -> _Edges:
+    """The pairs of edges that the coupons leave any belief, thinned where they are many."""
+    of = _prior(span)
+    log_p = np.log(of.weight)
+    for coupon in request.coupons:
+        x = math.log(coupon.setting / request.lowest)
+        up, burnt = of.up(x)[0], of.burnt(x)[0]
+        bonds = of.bonds(x)[0]
+        p = {
+            "burnt": burnt,
+            "good": up * (1 - burnt),
+            "weak": np.maximum(bonds - up, 0) * (1 - burnt),
+            "no_bond": (1 - bonds) * (1 - burnt),
+        }
+        outcome = _outcome(request, coupon)
+        seen = p[outcome]
+        if outcome == "good" and not coupon.torn:
+            # The eye takes a weak weld for a good one.
+            seen = seen + EYE_SLIP * p["weak"]
+        slip = SLIP if coupon.torn or outcome != "good" else EYE_SLIP
+        log_p = log_p + np.log((1 - slip) * seen + slip / 4)
+    weight = np.exp(log_p - log_p.max())
+    some = np.flatnonzero(weight > 1e-6)
+    if len(some) > KEPT:
+        some = some[np.linspace(0, len(some) - 1, KEPT).astype(int)]
+    weight = weight[some]
+    return _Edges(of.low[some], of.high[some], of.w_low[some], of.w_high[some], np.asarray(weight / weight.sum()))
+
+
+def weld_window(request: WeldRequest) -> WeldWindow:
+    """Read the coupons. Deterministic; nothing is refused that the request's own bounds let through. No setting is named that was
+    not welded well itself, with good neighbours on both sides of it."""
+    span = round(math.log(request.highest / request.lowest), 9)
+    of = _believed(request, span)
+    tried = _tried(request)
+    x = np.linspace(0, span, CANDIDATES)
+    good = of.up(x) * (1 - of.burnt(x))
+    holds, chance = (good >= HOLDS) @ of.weight, good @ of.weight
+    best = _middle(holds, int((holds + 1e-6 * chance).argmax()))
+
+    def setting(log: float) -> float:
+        return float(request.lowest * np.exp(log))
+
+    named = _named(request, of, tried, span)
+    window = None
+    if named is not None:
+        run = _good_run(tried, named.place)
+        window = WeldRange(low=round(setting(run[0].place), 3), high=round(setting(run[-1].place), 3))
+    enough = named is not None and named.holds >= DONE
+    next_at: float | None = None
+    if not enough and len(request.coupons) < 4 * MOST_COUPONS:
+        next_at = _next(of, good, x, tried, float(holds[best]), float(x[best]), span)
+    at = int(np.abs(x - named.place).argmin()) if named is not None else best
+    return WeldWindow(
+        window=window,
+        use=round(setting(named.place), 3) if named is not None else None,
+        chance_good=round(named.chance if named is not None else float(chance[at]), 4),
+        next_coupon=None if next_at is None else round(min(max(setting(next_at), request.lowest), request.highest), 3),
+        because=_because(request, named, float(chance[at])),
+    )
+
+
+class _Tried(NamedTuple):
+    """Coupons of one setting: its place, how many were good (by pull or button, by the eye), how many not."""
+
+    place: float
+    torn: int
+    seen: int
+    bad: int
+
+    @property
+    def good(self) -> bool:
+        return self.torn + self.seen > 0 and self.bad == 0
+
+
+class _Named(NamedTuple):
+    """A setting that may be used: its place, how surely it holds, and its chance of a good weld."""
+
+    place: float
+    holds: float
+    chance: float
+
+
+def _tried(request: WeldRequest) -> list[_Tried]:
+    """The settings that coupons were welded at, in order; those next to one another count as one."""
+    found: list[_Tried] = []
+    for coupon in sorted(request.coupons, key=lambda c: c.setting):
+        place = math.log(coupon.setting / request.lowest)
+        good = _outcome(request, coupon) == "good"
+        one = _Tried(place, int(good and coupon.torn), int(good and not coupon.torn), int(not good))
+        if found and place - found[-1].place <= SAME:
+            last = found.pop()
+            one = _Tried(last.place, last.torn + one.torn, last.seen + one.seen, last.bad + one.bad)
+        found.append(one)
+    return found
+
+
+def _good_run(tried: Sequence[_Tried], place: float) -> list[_Tried]:
+    """The settings about a place that were all good, with none between that was not."""
+    runs: list[list[_Tried]] = [[]]
+    for one in tried:
+        if one.good:
+            runs[-1].append(one)
+        else:
+            runs.append([])
+    return next((run for run in runs if run and run[0].place <= place + SAME and place - SAME <= run[-1].place), [])
+
+
+def _named(request: WeldRequest, of: _Edges, tried: Sequence[_Tried], span: float) -> _Named | None:
+    """Of the settings that were welded well, between others that were, the surest one; None while none is sure enough."""
+    found = []
+    for one in tried:
+        run = _good_run(tried, one.place) if one.good else []
+        at_low, at_high = one.place <= SAME, one.place >= span - SAME
+        inside = bool(run) and (at_low or run[0].place < one.place) and (at_high or one.place < run[-1].place)
+        if not inside:
+            continue
+        torn, seen = sum(t.torn for t in run), sum(t.seen for t in run)
+        if torn / PROVED + seen / PROVED_BY_EYE < 1 - 1e-9 or one.torn + one.seen < TWICE:
+            continue
+        good = (of.up(one.place) * (1 - of.burnt(one.place)))[0]
+        if float(of.burnt(one.place)[0] @ of.weight) <= MAY_BURN:
+            found.append(_Named(one.place, float((good >= HOLDS) @ of.weight), float(good @ of.weight)))
+    best = max(found, key=lambda f: f.holds, default=None)
+    return best if best is not None and best.holds >= SURE and best.chance >= HOLDS else None
+
+
+def _outcome(request: WeldRequest, coupon: Coupon) -> Outcome:
+    """What a coupon counts as: one that looks good and lets go too soon, or leaves no button, is weak."""
+    if coupon.outcome == "good" and coupon.button is False:
+        return "weak"
+    short = request.want_pull_n is not None and coupon.pull_n is not None and coupon.pull_n < request.want_pull_n
+    return "weak" if coupon.outcome == "good" and short else coupon.outcome
+
+
+def _middle(holds: Array, best: int) -> int:
+    """Of the places beside the best that hold as surely, the middle one: furthest from both edges."""
+    low = high = best
+    while low > 0 and holds[low - 1] >= holds[best] - 0.02:
+        low -= 1
+    while high < len(holds) - 1 and holds[high + 1] >= holds[best] - 0.02:
+        high += 1
+    return (low + high) // 2
+
+
+def _next(of: _Edges, good: Array, x: Array, tried: Sequence[_Tried], holds: float, best: float, span: float) -> float:
+    """Where to weld next. While no place is likely, the one after whose outcome some place is surest; then the likely place itself and its
+    neighbours, which prove it or show the slip. Doubt left over all places instead would ask about the empty end of the range too.
+    """
+    if holds < 0.5:
+        return _most_telling(of, good, x)
+    here = min((t for t in tried if t.good), key=lambda t: abs(t.place - best), default=None)
+    if here is None or abs(here.place - best) > FAR:
+        return best
+    run = _good_run(tried, here.place)
+    # The most central of the good ones is proved by a neighbour on each side.
+    centre = min(run, key=lambda t: abs(t.place - best)).place
+    step = NEAR if holds < 0.8 else (NEAR + FAR) / 2
+    if run[-1].place <= centre + SAME and centre < span - SAME:
+        return min(centre + step, span)
+    if run[0].place >= centre - SAME and centre > SAME:
+        return max(centre - step, 0.0)
+    if sum(t.torn + t.seen for t in run if abs(t.place - centre) <= SAME) < TWICE:
+        return centre
+    # Then further out on the side that is likelier good, so that the setting comes to lie in the middle.
+    out = [min(run[-1].place + FAR, span), max(run[0].place - FAR, 0.0)]
+    chance = (of.up(np.array(out)) * (1 - of.burnt(np.array(out)))) @ of.weight
+    side = int(chance.argmax())
+    return out[side] if chance[side] >= WORTH and min(abs(out[side] - t.place) for t in tried) > SAME else centre
+
+
+def _most_telling(of: _Edges, good: Array, x: Array) -> float:
+    some = np.linspace(0, len(of.low) - 1, min(len(of.low), KEPT // 3)).astype(int)
+    weight = of.weight[some] / of.weight[some].sum()
+    up, burnt, fit = of.up(x)[:, some], of.burnt(x)[:, some], good[:, some]
+    member = (fit >= HOLDS).astype(float)
+    outcomes = np.stack([burnt, fit, (1 - up) * (1 - burnt)])
+    best, most = 0, -1.0
+    for i in range(0, len(x), 3):
+        surest = float((member @ (outcomes[:, i] * weight).T).max(axis=0).sum())
+        if surest > most + 1e-12:
+            best, most = i, surest
+    return float(x[best])
+
+
+def _because(request: WeldRequest, named: _Named | None, chance: float) -> str:
+    count = counted(len(request.coupons), "coupon")
+    if named is not None:
+        return f"{count} so far: a weld at this setting is good with {named.chance:.0%}, and those beside it were. One coupon at the start of a day checks it."
+    if any(_outcome(request, c) == "good" for c in request.coupons):
+        more = (
+            " Ten coupons and none is sure: the window is narrow for this strip. A thinner strip, slots, clean tips and more force widen it."
+            if len(request.coupons) >= MOST_COUPONS
+            else ""
+        )
+        by_eye = (
+            ""
+            if any(c.torn for c in request.coupons)
+            else " Tear them: by the eye alone a weak weld passes for a good one."
+        )
+        return f"{count} so far. A setting is used once it was good itself and good on both sides of it.{by_eye}{more}"
+    if len(request.coupons) >= MOST_COUPONS:
+        return "Ten coupons and no setting is sure to hold: the window is too narrow for this strip. A thinner strip, slots, clean tips and more force widen it."
+    if not request.coupons:
+        return "No coupon yet: the first one halves the range."
+    return f"{count} so far; no setting is yet sure to hold."

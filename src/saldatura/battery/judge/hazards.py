@@ -1,0 +1,179 @@
+"""What can hurt the hand as the evidence stands, and the tests that are therefore not offered."""
+
+from collections.abc import Sequence
+
+from saldatura.battery.judge.measured import TerminalVolts
+from saldatura.battery.judge.posterior import WIRES, Belief
+from saldatura.battery.judge.tables import catalogue
+from saldatura.battery.judge.types import Evidence
+from saldatura.battery.limits.chargeable import is_overcharged
+from saldatura.battery.measures.evidence import History, Seen
+from saldatura.battery.quantities import groups_words, volts_words
+from saldatura.battery.string.terminals_alone import NICKEL_DEAD_V, terminals_say
+from saldatura.battery.wording import agree, figure
+
+HOT_C = 45.0
+NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
+NO_LOAD = {"ask_tool", "swap_tool", "resistance", "capacity", "moving_output"}
+# What is left of a pack that may burn: to ask.
+HARMLESS = {"ask_history"}
+
+
+def group_volts(belief: Belief) -> dict[int, float]:
+    """Rest volts of each group that was read: on its tabs where they were, else at its pins."""
+    found = {}
+    for of in (belief.found.pins, belief.found.tabs):
+        for g, read in of.items():
+            rest = [r.volts for r in read if r.amps == 0]
+            if rest:
+                found[g] = rest[-1]
+    return found
+
+
+def _through_doubtful_wires(belief: Belief) -> set[int]:
+    """Groups read only through a wire that is likelier at fault than not."""
+    share: dict[int, float] = {}
+    for h, p in zip(belief.hypotheses, belief.p, strict=True):
+        if set(h.keys) & set(WIRES):
+            for weight, taps, _ in h.accounts:
+                for g in {g for t in taps for g in (t, t + 1)}:
+                    share[g] = share.get(g, 0.0) + float(p) * weight
+    return {g for g, p in share.items() if p > 0.5 and not belief.found.tabs.get(g)}
+
+
+def _low(belief: Belief) -> dict[str, list[int]]:
+    """Groups by how far they stand outside what may be charged; a pin that an open wire may explain is doubted all the same."""
+    window = belief.window
+    found: dict[str, list[int]] = {"over": [], "reversed": [], "floor": [], "flat": [], "doubted": []}
+    lithium = window.family == "lithium"
+    doubted = _through_doubtful_wires(belief)
+    for g, volts in group_volts(belief).items():
+        if g in doubted and not window.tool_end_v <= volts <= window.full_v:
+            found["doubted"].append(g)
+        elif volts < -0.05:
+            found["reversed"].append(g)
+        elif is_overcharged(window, volts) and volts <= window.most_v:
+            found["over"].append(g)
+        elif (lithium and volts < window.rest_floor_v) or (not lithium and volts < NICKEL_DEAD_V):
+            found["floor"].append(g)
+        elif lithium and volts < window.charge_normally_from_v:
+            found["flat"].append(g)
+    return found
+
+
+def dangers(belief: Belief) -> list[str]:
+    """Hazards in sentences, gravest first."""
+    said = []
+    seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
+    if seen & {"swollen", "leak"} or ("bulged" in seen and belief.window.family == "lithium"):
+        what = " and ".join(sorted(seen & {"swollen", "leak", "bulged"})).replace("leak", "leaking")
+        said.append(
+            f"A cell is {what}: quarantine, outside on a surface that does not burn. No charge, no load, no opening; replace or refer."
+        )
+    warm = [t for t in belief.found.temperatures if t.c > HOT_C]
+    if warm:
+        said.append(
+            f"{'Group ' + str(warm[0].group) if warm[0].group else 'The pack'} is at {warm[0].c:.0f} °C: leave it, outside, until it has been cool for an hour."
+        )
+    low = _low(belief)
+    if low["over"]:
+        volts = max(group_volts(belief)[g] for g in low["over"])
+        said.append(
+            f"{groups_words(low['over'])} {_stands(low['over'])} above full, at {volts_words(volts)}: an overcharged cell can vent and burn. No charger on any group; bring it down watched."
+        )
+    if low["reversed"]:
+        said.append(
+            f"{groups_words(low['reversed'])} {agree(len(low['reversed']), 'reads', 'read')} reversed: unless {agree(len(low['reversed']), 'its own tabs say otherwise it is', 'their own tabs say otherwise they are')} replaced, never charged."
+        )
+    if low["floor"] and belief.window.family == "nickel":
+        said.append(
+            f"{groups_words(low['floor'])} {agree(len(low['floor']), 'is', 'are')} dead: revived once at most, by {agree(len(low['floor']), 'itself', 'themselves')} at 0.1 C and watched; what does not hold above 1.0 V for a day is replaced."
+        )
+    elif low["floor"]:
+        what = "under the floor"
+        said.append(
+            f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before {'its' if len(low['floor']) == 1 else 'their'} own tabs were read."
+        )
+    if low["flat"]:
+        said.append(
+            f"{groups_words(low['flat'])} {_stands(low['flat'])} run flat: only gently, by itself, watched and timed; never on the pack's own charger or from another pack."
+        )
+    if low["doubted"]:
+        said.append(
+            f"{groups_words(low['doubted'])} {'is' if len(low['doubted']) == 1 else 'are'} read through a wire in doubt: no charge before {'its' if len(low['doubted']) == 1 else 'their'} own tabs were read."
+        )
+    said += _happened(belief) + _ends(belief)
+    cold = [t for t in belief.found.temperatures if t.c < belief.policy.charge_from_c]
+    if cold and belief.window.family == "lithium":
+        said.append(f"The pack is at {figure(cold[0].c, 0)} °C: no charge below {belief.policy.charge_from_c:.0f} °C.")
+    return said
+
+
+HAPPENED = {
+    "burnt_part": "A part is burnt: no current through it before the cause is found. Smell, heat or smoke: outside, on a surface that does not burn.",
+    "heat_marks": "Heat marks: something ran hot there. No charge and no load before the joint or part is found.",
+    "wet": "It got wet: corrosion under the board and between tabs can short it later. Open it, dry it, look, before any charge; keep it where a fire harms nothing.",
+    "crash": "It was in a crash: a crushed or dented cell can burn hours later. Keep it outside and look at every cell before any charge.",
+    "dropped": "It was dropped: look for a dented cell, a torn strip or a loose joint before any charge.",
+}
+
+
+def happened(evidence: Sequence[Evidence]) -> list[str]:
+    """What was seen of a pack or happened to it that no measurement clears, by its name."""
+    seen = [e.what for e in evidence if isinstance(e, Seen)]
+    told = [e.what for e in evidence if isinstance(e, History)]
+    return [name for name in HAPPENED if name in seen or name in told]
+
+
+def _happened(belief: Belief) -> list[str]:
+    return [HAPPENED[name] for name in happened(belief.evidence)]
+
+
+def _ends(belief: Belief) -> list[str]:
+    """What the terminals say by themselves: of their sign, and of the string where no group was read."""
+    ends = [e.volts for e in belief.told if isinstance(e, TerminalVolts) and e.condition == "rest"]
+    if not ends:
+        return []
+    told = terminals_say(belief.window, belief.pack.series, ends[-1])
+    alone = not belief.found.read_groups and told.code in ("off", "under_floor", "run_flat", "empty", "above_full")
+    return told.says if told.code == "reversed" or alone else []
+
+
+def _stands(groups: list[int]) -> str:
+    return "stands" if len(groups) == 1 else "stand"
+
+
+def unsafe(belief: Belief) -> set[str]:
+    """Tests that are not offered in this state."""
+    every = {row.test for row in catalogue()}
+    seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
+    lithium = belief.window.family == "lithium"
+    if (
+        seen & {"swollen", "leak"}
+        or ("bulged" in seen and lithium)
+        or any(t.c > HOT_C for t in belief.found.temperatures)
+    ):
+        return every - HARMLESS
+    low, barred = _low(belief), set[str]()
+    if low["doubted"]:
+        barred |= NO_CHARGE | NO_LOAD
+    if low["over"] or low["reversed"] or low["floor"] or low["flat"]:
+        # A run-flat group alone may be charged by itself, gently: that is its policy.
+        barred |= (NO_CHARGE if low["over"] or low["reversed"] or low["floor"] else NO_CHARGE - {"charge_group"}) | {
+            "swap_board"
+        }
+    if low["reversed"] or low["floor"] or low["flat"]:
+        barred |= NO_LOAD
+    if any(t.c < belief.policy.charge_from_c for t in belief.found.temperatures) and lithium:
+        barred |= NO_CHARGE
+    if seen & {"burnt_part", "heat_marks"}:
+        # What burnt once may burn again as soon as current flows.
+        barred |= NO_CHARGE | NO_LOAD
+    if any(h.kind == "history" and h.what in ("wet", "crash") for h in belief.evidence):
+        barred |= NO_CHARGE | NO_LOAD
+    if (ends := _ends(belief)) and not belief.found.read_groups:
+        barred |= NO_CHARGE | (NO_LOAD if ends else set())
+    if not group_volts(belief):
+        # A string that nobody has read is not charged group by group nor joined to another board.
+        barred |= {"charge_group", "swap_board", "resistance", "capacity"}
+    return barred

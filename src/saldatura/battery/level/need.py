@@ -1,0 +1,337 @@
+"""What each group of a string needs to become level: how much, at what current, how long, when to look again."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.battery.cell.chemistry import Window, middle_curve
+from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.charge.forecast import ChargeForecast, ChargeRequest, charge_all
+from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.chargeable import (
+    ABOVE_FULL_V,
+    highest_current_a,
+    is_lost,
+    is_overcharged,
+    refusal,
+    too_cold_or_hot,
+)
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.quantities import (
+    MAX_SERIES,
+    AmpHours,
+    CellVolts,
+    Celsius,
+    GroupNumber,
+    Pack,
+    PositiveAmps,
+    PositiveOhms,
+    Value,
+    groups_words,
+    time_words,
+    volts_words,
+)
+from saldatura.battery.string.hazard import in_scope
+from saldatura.battery.string.terminals_alone import NICKEL_DEAD_V
+
+Target = Literal["full", "match", "storage"]
+# How a charge ends: by taper at a voltage, at a voltage alone (pre-charge), or by time and −ΔV.
+Rule = Literal["cc_cv", "precharge", "timed"]
+
+# Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
+NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
+# No charger gives less.
+LEAST_A = 0.0001
+# Less than this share of the rated charge is no charge worth clipping on for.
+LEAST_SHARE = 0.01
+
+
+class LevelGroup(Value):
+    """A group by number with its rest voltage, and its own capacity and resistance where measured."""
+
+    group: GroupNumber
+    rest_v: CellVolts
+    capacity_ah: AmpHours | None = None
+    resistance_ohm: PositiveOhms | None = None
+
+
+class LevelNeedRequest(Value):
+    """Bring the groups to the target with a single-group charger; `current_a` None takes the shop's default.
+
+    `ambient_c` is the temperature of the cells: cold and hot ones are not charged.
+    """
+
+    pack: Pack
+    groups: Annotated[list[LevelGroup], Field(min_length=1, max_length=MAX_SERIES)]
+    target: Target = "full"
+    current_a: PositiveAmps | None = None
+    ambient_c: Celsius = 25.0
+
+
+class GroupNeed(Value):
+    """One group's charge: set the charger to `target_v` and `current_a`; it ends when the current falls to `cutoff_a`.
+
+    `rule` says how it ends: by taper; a pre-charge at `target_v` itself, before anything else; nickel by time or −ΔV.
+    """
+
+    group: GroupNumber
+    rest_v: float
+    target_v: float
+    current_a: float
+    cutoff_a: float
+    forecast: ChargeForecast
+    look_again_s: list[float]
+    note: str
+    rule: Rule = "cc_cv"
+
+
+class RefusedGroup(Value):
+    """A group that must not be charged, and why. `wants_cells`: nothing but new cells makes it chargeable again."""
+
+    group: GroupNumber
+    because: str
+    wants_cells: bool = False
+
+
+class LevelNeed(Value):
+    """The groups that need charge, lowest first; those refused; those that are there already.
+
+    `above` hang over the target and must come down for it; `says` is what there is to say of all of them; `usual_a`:
+    the current taken where none is asked for.
+    """
+
+    target: Target
+    needs: list[GroupNeed]
+    refused: list[RefusedGroup]
+    there: list[GroupNumber]
+    above: list[GroupNumber] = []
+    usual_a: float | None = None
+    says: list[str] = []
+
+
+def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> LevelNeed:
+    """Charge that each group lacks to the target. Raises Impossible for a current above what a group may take, a group
+    that is not there or named twice, and a pack above the voltage limit.
+    """
+    pack, window = request.pack, policy.window(request.pack.chemistry)
+    in_scope(pack, policy=policy)
+    _check(request)
+    refused = _refused(request, policy)
+    barred = {r.group for r in refused}
+    able = [g for g in request.groups if g.group not in barred]
+    if not able:
+        return LevelNeed(target=request.target, needs=[], refused=refused, there=[])
+    target_v = _target_v(request, able, window)
+    flat = [g for g in able if _run_flat(window, g)]
+    above = [g.group for g in able if window.family == "lithium" and g.rest_v > target_v + ABOVE_FULL_V]
+    there = [
+        g.group
+        for g in able
+        if g not in flat and g.group not in above and _is_there(window, g.rest_v, target_v, request.target, policy)
+    ]
+    open_groups = [g for g in able if g.group not in there and g.group not in above]
+    asked = [_charge(request, g, target_v, policy) for g in open_groups]
+    needs = []
+    for group, charge, forecast in zip(open_groups, asked, charge_all(asked, policy), strict=True):
+        if group not in flat and forecast.charge_ah < LEAST_SHARE * pack.rated_ah:
+            there.append(group.group)
+        else:
+            needs.append(_need(request, group, charge, forecast, target_v, policy))
+    needs.sort(key=lambda n: (n.rest_v, n.group))
+    return LevelNeed(
+        target=request.target,
+        needs=needs,
+        refused=refused,
+        there=sorted(there),
+        above=above,
+        says=_says(request, target_v, [g for g in able if g.group in above], flat, policy),
+        usual_a=round(policy.charge_c * pack.rated_ah, 3),
+    )
+
+
+def _check(request: LevelNeedRequest) -> None:
+    pack, numbers = request.pack, [g.group for g in request.groups]
+    for group in numbers:
+        if group > pack.series:
+            raise Impossible("groups", f"group {group} does not exist: {pack.series} in series")
+        if numbers.count(group) > 1:
+            raise Impossible("groups", f"group {group} is given twice; give each group once")
+    if request.current_a and request.current_a > pack.rated_ah:
+        raise Impossible("current_a", f"{request.current_a:g} A is above 1 C, {pack.rated_ah:g} A; use at most that")
+
+
+def _refused(request: LevelNeedRequest, policy: Policy) -> list[RefusedGroup]:
+    window = policy.window(request.pack.chemistry)
+    weather = too_cold_or_hot(window, request.ambient_c, policy)
+    over = [g.group for g in request.groups if is_overcharged(window, g.rest_v)]
+    found = []
+    for group in request.groups:
+        why = refusal(request.pack, group.rest_v, policy)
+        if why is None and over:
+            why = f"{groups_words(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is let down."
+        if why is None:
+            why = weather
+        if why is not None:
+            found.append(RefusedGroup(group=group.group, because=why, wants_cells=is_lost(window, group.rest_v)))
+    return found
+
+
+def _target_v(request: LevelNeedRequest, able: list[LevelGroup], window: Window) -> float:
+    highest = max(g.rest_v for g in able)
+    wanted = {"full": window.full_v, "storage": window.storage_v, "match": highest}[request.target]
+    return min(wanted, window.full_v)
+
+
+def _run_flat(window: Window, group: LevelGroup) -> bool:
+    return window.family == "lithium" and group.rest_v < window.charge_normally_from_v
+
+
+def _is_there(window: Window, rest_v: float, target_v: float, target: Target, policy: Policy) -> bool:
+    if window.family == "lithium":
+        # No charger is set so low; what hangs lower than that is run flat and comes first.
+        return rest_v >= target_v - 0.002 or target_v <= window.charge_normally_from_v
+    # A nickel cell's voltage tells its charge badly: only what is clearly apart is not there, and full is for the charger.
+    if target == "full":
+        return False
+    return rest_v >= target_v - policy.nickel_spread_v or (target == "storage" and rest_v >= NICKEL_AWAKE_V)
+
+
+def _charge(request: LevelNeedRequest, group: LevelGroup, target_v: float, policy: Policy) -> ChargeRequest:
+    pack, window = request.pack, policy.window(request.pack.chemistry)
+    capacity = group.capacity_ah or pack.rated_ah
+    current = request.current_a or policy.charge_c * capacity
+    if window.family == "nickel":
+        current = NICKEL_STANDARD_C * capacity
+    elif request.ambient_c < policy.charge_full_from_c:
+        current /= 2
+    current = max(min(current, highest_current_a(pack, group.rest_v, capacity, policy)), LEAST_A)
+    flat = _run_flat(window, group)
+    stop_v = _precharge_to(window, group.rest_v) if flat else target_v
+    return ChargeRequest(
+        chemistry=pack.chemistry,
+        capacity_ah=capacity,
+        resistance_ohm=group.resistance_ohm or usual_resistance_ohm(pack.chemistry, capacity),
+        start_rest_v=max(group.rest_v, 0.0),
+        current_a=current,
+        full_v=stop_v if window.family == "lithium" else None,
+        # A pre-charge ends at its voltage; a charge that begins near the taper must still taper to below where it began.
+        cutoff_a=current if flat else max(min(policy.taper_c * capacity, current / 2), LEAST_A),
+        ambient_c=request.ambient_c,
+        measured=group.capacity_ah is not None,
+    )
+
+
+def _precharge_to(window: Window, rest_v: float) -> float:
+    """Where a pre-charge ends: the slow one where normal charge begins, the other where the curve begins."""
+    return window.charge_normally_from_v if rest_v < window.slow_precharge_below_v else window.precharge_below_v
+
+
+def _need(
+    request: LevelNeedRequest,
+    group: LevelGroup,
+    asked: ChargeRequest,
+    forecast: ChargeForecast,
+    target_v: float,
+    policy: Policy,
+) -> GroupNeed:
+    window = policy.window(request.pack.chemistry)
+    flat = _run_flat(window, group)
+    rule: Rule = "precharge" if flat else "timed" if window.family == "nickel" else "cc_cv"
+    end_v = {"precharge": asked.full_v or 0.0, "timed": window.highest_charge_v, "cc_cv": target_v}[rule]
+    return GroupNeed(
+        group=group.group,
+        rest_v=group.rest_v,
+        target_v=round(end_v, 3),
+        current_a=round(asked.current_a, 4),
+        cutoff_a=0.0 if rule == "timed" else round(asked.cutoff_a or 0.0, 4),
+        forecast=forecast,
+        look_again_s=_look_again(forecast, rule, flat and group.rest_v < window.slow_precharge_below_v, policy),
+        note=_note(request, group, rule, asked, policy),
+        rule=rule,
+    )
+
+
+def _look_again(forecast: ChargeForecast, rule: Rule, slow: bool, policy: Policy) -> list[float]:
+    # Early for a wrong clip or a warm cell, then when the range says it may be done, then at its end.
+    early = 60.0 * (policy.look_precharge_minutes if rule == "precharge" else policy.look_early_minutes)
+    limit = policy.revive_minutes * 60
+    looks = [early, forecast.duration_low_s, forecast.duration_high_s]
+    if slow:
+        looks = [early, *(min(t, limit) for t in looks[1:]), limit]
+    return sorted({round(t, 0) for t in looks if t >= early or forecast.duration_high_s <= early})
+
+
+def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: ChargeRequest, policy: Policy) -> str:
+    window, p = policy.window(request.pack.chemistry), policy
+    amps = f"{asked.current_a:.3g} A"
+    if rule == "timed":
+        dead = (
+            " It reads nothing: this once, and it must then hold above 1.0 V for a day, or it is replaced."
+            if group.rest_v < NICKEL_DEAD_V
+            else ""
+        )
+        return (
+            f"{amps} (0.1 C) for 14 to {NICKEL_STANDARD_H:.0f} h, by the clock: nickel has no voltage to end at. Faster only on a charger that "
+            f"ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
+        )
+    if rule == "precharge" and group.rest_v < window.slow_precharge_below_v:
+        return (
+            f"Run flat: {amps} at most, watched, to {asked.full_v:.1f} V and no further. It must get there within "
+            f"{p.revive_minutes:.0f} min, then rest a day: a fall of more than {p.hold_fall_v * 1000:.0f} mV below its siblings means "
+            "replace. Only then is it read again and charged as usual."
+        )
+    if rule == "precharge":
+        return f"Run flat: {amps} at most, watched, to {asked.full_v:.1f} V and no further; then rest it, read it again, and charge it as usual."
+    cold = (
+        f" Half the current, for the cells are below {p.charge_full_from_c:.0f} °C."
+        if request.ambient_c < p.charge_full_from_c
+        else ""
+    )
+    if request.target == "match":
+        return f"Set the charger to {asked.full_v:.2f} V, where the highest group hangs.{cold}"
+    return (
+        f"Set the charger to the voltage and current above; never leave a first charge after repair unattended.{cold}"
+    )
+
+
+# A resistor that a group is let down over: what a hand can hold to, W, and the usual values to choose from, ohm.
+BLEED_W = 5.0
+BLEED_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0)
+
+
+def _says(
+    request: LevelNeedRequest, target_v: float, above: list[LevelGroup], flat: list[LevelGroup], policy: Policy
+) -> list[str]:
+    said = []
+    if flat:
+        said.append(
+            f"{groups_words([g.group for g in flat])} run flat: the pre-charge comes first, as a step of its own; what it needs after that is "
+            "known when it has rested and is read again."
+        )
+    if above and request.target != "full":
+        numbers = [g.group for g in above]
+        verb = "hangs" if len(above) == 1 else "hang"
+        said.append(
+            f"{groups_words(numbers)} {verb} above {volts_words(target_v)}: a charger cannot bring {'it' if len(above) == 1 else 'them'} down. "
+            f"{_let_down(request, target_v, above, policy)} Or the tool itself, which draws all groups alike; then read again."
+        )
+    return said
+
+
+def _let_down(request: LevelNeedRequest, target_v: float, above: list[LevelGroup], policy: Policy) -> str:
+    """How much must come out of the groups above, and over which resistor each, watched."""
+    curve = middle_curve(request.pack.chemistry)
+    out = [
+        (g.capacity_ah or request.pack.rated_ah) * max(curve.soc_at(g.rest_v) - curve.soc_at(target_v), 0.0)
+        for g in above
+    ]
+    top = max(g.rest_v for g in above)
+    # By the current a group of this size may give for long, too.
+    most_a = policy.charge_c * request.pack.rated_ah
+    ohm = next((r for r in BLEED_OHM if top * top / r <= BLEED_W and top / r <= most_a), BLEED_OHM[-1])
+    hours = max(out) * ohm / ((top + target_v) / 2)
+    each = f"{min(out):.2g} Ah" if max(out) - min(out) < 0.1 * max(out) else f"{min(out):.2g} to {max(out):.2g} Ah"
+    return (
+        f"{each} must come out of {'it' if len(above) == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, "
+        f"about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
+    )

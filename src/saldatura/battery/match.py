@@ -1,0 +1,452 @@
+"""The `match` computation: cells chosen from a drawer and put into groups that are as even as can be.
+
+Aims: `most`, the greatest smallest group; `just_enough`, a wanted capacity with the least capacity taken from the drawer.
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Annotated, Literal, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from saldatura.battery.cell.chemistry import WINDOWS, Array, middle_curve
+from saldatura.battery.errors import Impossible, Misfit
+from saldatura.battery.limits.chargeable import is_overcharged
+from saldatura.battery.quantities import (
+    AmpHours,
+    CellVolts,
+    ChemistryKey,
+    Parallel,
+    PositiveAmps,
+    PositiveOhms,
+    Series,
+    Value,
+    Words,
+    time_words,
+    volts_words,
+)
+from saldatura.battery.wording import agree, counted, ohms_small
+
+MOST_CELLS = 2000
+# Cells of one group that rest further apart are brought to one voltage before they are joined: what would flow between them
+# when they touch is the difference over their resistances.
+TOGETHER_V = 0.02
+BENCH_C = 0.5
+# A cell that was never tested counts as so much of its rating: a used one may be near its end, a new one keeps its maker's least.
+UNTESTED_SHARE, NEW_SHARE = 0.8, 0.95
+# Resistances further apart than this do not go into one pack: of two cells side by side the better would carry two thirds.
+MOST_RATIO = 2.0
+WINDOWS_TRIED = 48
+# Without a data sheet no cell is driven harder than this, C.
+UNRATED_C = 15.0
+# A swap that raises the smallest group by less than this is none.
+HAIR_AH = 1e-9
+
+
+class DrawerCell(Value):
+    """A cell: its name, its capacity as tested or, where it never was, as rated; 10 s resistance; what it rests at, may carry and is."""
+
+    cell: Annotated[Words, Field(min_length=1, max_length=60)]
+    capacity_ah: AmpHours | None = None
+    rated_ah: AmpHours | None = None
+    resistance_ohm: PositiveOhms
+    rest_v: CellVolts | None = None
+    chemistry: ChemistryKey | None = None
+    max_a: PositiveAmps | None = None
+    new: bool = False
+
+    @model_validator(mode="after")
+    def _holds_something(self) -> Self:
+        if self.capacity_ah is None and self.rated_ah is None:
+            raise Misfit("capacity_ah", "give capacity_ah, or rated_ah where the cell was never tested")
+        return self
+
+    @property
+    def counts_ah(self) -> float:
+        """What it is reckoned to hold: as tested, else less than it is rated."""
+        if self.capacity_ah is not None:
+            return self.capacity_ah
+        return (NEW_SHARE if self.new else UNTESTED_SHARE) * (self.rated_ah or 0.0)
+
+
+class MatchRequest(Value):
+    """How many groups of how many cells, out of which, for which load. `chemistry`: of the pack; default that of most cells."""
+
+    series: Series
+    parallel: Parallel
+    cells: Annotated[list[DrawerCell], Field(max_length=MOST_CELLS)]
+    load_a: PositiveAmps | None = None
+    aim: Literal["most", "just_enough"] = "most"
+    wanted_ah: AmpHours | None = None
+    chemistry: ChemistryKey | None = None
+
+    @model_validator(mode="after")
+    def _wants_something(self) -> Self:
+        if self.aim == "just_enough" and self.wanted_ah is None:
+            raise Misfit("wanted_ah", "say in wanted_ah how much each group must hold")
+        return self
+
+
+class MatchedGroup(Value):
+    """A group: its cells, their sum, their resistance in parallel, the hardest-driven cell's current over the even share, and how
+    far apart they rest."""
+
+    group: int
+    cells: list[str]
+    capacity_ah: float
+    resistance_ohm: float
+    largest_share: float
+    rest_spread_v: float | None
+    together: str | None
+
+
+class RefusedCell(Value):
+    """A cell that is not taken, and why."""
+
+    cell: str
+    because: str
+
+
+class Matching(Value):
+    """The groups; `capacity_ah` is the smallest one's, `bound_ah` what no choice out of this drawer can pass. Of the cells taken:
+    `untested` count less than they are rated, `unread` have no rest voltage, and of `unrated` nobody said what current they bear.
+    """
+
+    groups: list[MatchedGroup]
+    capacity_ah: float
+    bound_ah: float
+    spread_fraction: float
+    left_over: list[str]
+    refused: list[RefusedCell]
+    says: str
+    untested: list[str] = []
+    unread: list[str] = []
+    unrated: list[str] = []
+    cautions: list[str] = []
+
+
+def match(request: MatchRequest) -> Matching:
+    """Choose and group cells. Raises Impossible for a cell listed twice, too few that fit, a capacity or a load that no choice
+    reaches."""
+    twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
+    if twice is not None:
+        raise Impossible("cells", f"cell {twice} is listed twice; a cell can be in one place only")
+    usable, refused = _usable(request)
+    need = request.series * request.parallel
+    if len(usable) < need:
+        raise Impossible(
+            "cells",
+            f"{counted(len(usable), 'cell fits', 'cells fit')} and {need} {agree(need, 'is', 'are')} needed ({request.series}S{request.parallel}P)"
+            + (f"; {refused[0].cell} does not: {refused[0].because}" if refused else ""),
+        )
+    usable, unlike = _of_like_resistance(request, usable)
+    refused += unlike
+    usable.sort(key=lambda c: (-c.counts_ah, c.cell))
+    bound = _bound(request, usable)
+    taken = usable[:need] if request.aim == "most" else _just_enough(request, usable, bound)
+    groups = _grouped(request, taken)
+    if request.load_a is not None:
+        groups, taken = _within_limits(request, groups, usable)
+    sums = np.array([sum(c.counts_ah for c in group) for group in groups])
+    chosen = {c.cell for c in taken}
+    smallest = float(sums.min())
+    if request.aim == "just_enough" and smallest < float(request.wanted_ah or 0):
+        raise Impossible(
+            "wanted_ah",
+            f"no grouping of this drawer reaches {request.wanted_ah:.3g} Ah in every group; the most is about {bound:.4g} Ah",
+        )
+    return Matching(
+        groups=[_group(request, k, group) for k, group in enumerate(groups, start=1)],
+        capacity_ah=round(smallest, 6),
+        bound_ah=round(bound, 6),
+        spread_fraction=round(float((sums.max() - sums.min()) / sums.mean()), 6),
+        left_over=[c.cell for c in usable if c.cell not in chosen],
+        refused=refused,
+        says=_better(request, usable, smallest),
+        **_unknown(request, groups),
+    )
+
+
+def _of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple[list[DrawerCell], list[RefusedCell]]:
+    """The cells of like resistance out of which the most can be made, and those that are too far from them."""
+    need = request.series * request.parallel
+    by_ohm = sorted(usable, key=lambda c: c.resistance_ohm)
+    ohms = np.array([c.resistance_ohm for c in by_ohm])
+    if request.parallel == 1 or ohms[-1] <= MOST_RATIO * ohms[0]:
+        return usable, []
+    ends = np.searchsorted(ohms, MOST_RATIO * ohms, side="right")
+    starts = [i for i in range(len(ohms)) if ends[i] - i >= need and (i == 0 or ends[i] > ends[i - 1])]
+    if not starts:
+        raise Impossible(
+            "cells",
+            f"no {need} cells of like resistance: they lie between {ohms_small(ohms[0])} and {ohms_small(ohms[-1])}, and those side by side may be "
+            f"{MOST_RATIO:.0f} times apart at most; sort new ones from used ones",
+        )
+    tried = starts[:: max(len(starts) // WINDOWS_TRIED, 1)]
+    best = max(tried, key=lambda i: sum(sorted((c.counts_ah for c in by_ohm[i : ends[i]]), reverse=True)[:need]))
+    low, high = ohms[best], ohms[ends[best] - 1]
+    taken = {c.cell for c in by_ohm[best : ends[best]]}
+    because = f"among cells of {ohms_small(low)} to {ohms_small(high)}: side by side the current would not share"
+    return [c for c in usable if c.cell in taken], [
+        RefusedCell(cell=c.cell, because=f"{ohms_small(c.resistance_ohm)} {because}")
+        for c in usable
+        if c.cell not in taken
+    ]
+
+
+def _unknown(request: MatchRequest, groups: Sequence[Sequence[DrawerCell]]) -> dict[str, list[str]]:
+    """What is not known of the cells taken, and what follows."""
+    taken = [c for group in groups for c in group]
+    untested = [c.cell for c in taken if c.capacity_ah is None]
+    unread = [c.cell for c in taken if c.rest_v is None]
+    unrated = [c.cell for c in taken if c.max_a is None]
+    said = []
+    if untested:
+        said.append(
+            f"{_names(untested)} not tested: counted at {UNTESTED_SHARE:.0%} of the rating, new ones at {NEW_SHARE:.0%}. Test before welding."
+        )
+    if unread and request.parallel > 1:
+        said.append(f"{_names(unread)} not read: read each at rest before any are joined.")
+    if unrated and request.load_a is not None:
+        said.append(
+            f"What {_names(unrated)} may carry is not known: each would carry about {request.load_a / request.parallel:.3g} A. Look it up in the data sheet first."
+        )
+    return {"untested": untested, "unread": unread, "unrated": unrated, "cautions": said}
+
+
+def _names(cells: Sequence[str]) -> str:
+    return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
+
+
+def _usable(request: MatchRequest) -> tuple[list[DrawerCell], list[RefusedCell]]:
+    known = [c.chemistry for c in request.cells if c.chemistry is not None]
+    chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
+    usable, refused = [], []
+    for cell in request.cells:
+        why = None
+        if chemistry is not None and cell.chemistry is not None and not alike(cell.chemistry, chemistry):
+            why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
+        elif cell.rest_v is not None:
+            why = _lost(cell, chemistry)
+        if why is None:
+            usable.append(cell)
+        else:
+            refused.append(RefusedCell(cell=cell.cell, because=why))
+    return usable, refused
+
+
+def alike(one: ChemistryKey, other: ChemistryKey) -> bool:
+    """Layered oxides of one window go by one name where theirs is not known."""
+    return one == other or ("li_oxide" in (one, other) and {one, other} <= {"li_oxide", "nmc", "nca", "lco"})
+
+
+def _lost(cell: DrawerCell, chemistry: ChemistryKey | None) -> str | None:
+    """Why a cell is not taken as it rests."""
+    assert cell.rest_v is not None
+    rests = f"it rests at {volts_words(cell.rest_v)}"
+    if cell.rest_v < 0:
+        return f"{rests}, reversed: never used again"
+    of = cell.chemistry or chemistry
+    if of is None:
+        return None
+    window = WINDOWS[of]
+    if window.family == "nickel":
+        return (
+            None if cell.rest_v <= window.highest_charge_v else f"{rests}, more than a nickel cell holds: read it again"
+        )
+    if cell.rest_v < window.rest_floor_v:
+        return f"{rests}, under the floor of {window.rest_floor_v:.1f} V: never used again"
+    if cell.rest_v < window.charge_normally_from_v:
+        return f"{rests}, run flat: below {window.charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
+    if is_overcharged(window, cell.rest_v):
+        return f"{rests}, above the {window.full_v:.2f} V that is full: let down and watched, not joined to others"
+    return None
+
+
+def _bound(request: MatchRequest, usable: Sequence[DrawerCell]) -> float:
+    """What the smallest group can hold at most: exact for one or two cells a group, else an even share of the best cells.
+
+    Larger cells never make the smallest group smaller, so the best S·P may be taken. Of pairs, the best with the worst is
+    best (exchange two partners and the smaller pair gets no larger).
+    """
+    best = np.array([c.counts_ah for c in usable[: request.series * request.parallel]])
+    if request.parallel == 1:
+        return float(best[-1])
+    if request.parallel == 2:
+        return float((best + best[::-1]).min())
+    return float(best.sum() / request.series)
+
+
+def _grouped(request: MatchRequest, taken: Sequence[DrawerCell]) -> list[list[DrawerCell]]:
+    """Cells into groups of P with sums as even as swaps make them, from the largest cells dealt first."""
+    s, p = request.series, request.parallel
+    ordered = sorted(taken, key=lambda c: (-c.counts_ah, c.cell))
+    if p == 2:
+        return [[ordered[i], ordered[2 * s - 1 - i]] for i in range(s)]
+    order = np.empty((s, p), dtype=int)
+    sums = np.zeros(s)
+    for layer in range(p):
+        # The largest of what is left goes to the group that holds least.
+        for rank, g in enumerate(np.argsort(sums, kind="stable")):
+            order[g, layer] = layer * s + rank
+        sums = np.array([sum(ordered[i].counts_ah for i in order[g, : layer + 1]) for g in range(s)])
+    capacity = np.array([c.counts_ah for c in ordered])
+    _even(order, capacity)
+    return [[ordered[i] for i in row] for row in order]
+
+
+def _even(order: np.ndarray, capacity: Array, rounds: int = 4000) -> None:
+    """Swaps cells between the smallest or the largest group and any other, for as long as that brings them nearer the mean."""
+    s, p = order.shape
+    if s < 2 or p < 2:
+        return
+    for _ in range(rounds):
+        held = capacity[order]
+        sums = held.sum(axis=1)
+        mean = sums.mean()
+        best, move = HAIR_AH, list[int]()
+        for g in (int(sums.argmin()), int(sums.argmax())):
+            # Gain of every swap of a cell of g with one of another group, in squares of what both are off the mean: (S, P, P).
+            delta = held[:, None, :] - held[g][None, :, None]
+            before = (sums[g] - mean) ** 2 + (sums - mean) ** 2
+            after = (sums[g] + delta - mean) ** 2 + (sums[:, None, None] - delta - mean) ** 2
+            gain = before[:, None, None] - after
+            gain[g] = -1.0
+            at = int(gain.argmax())
+            if gain.flat[at] > best:
+                best, move = float(gain.flat[at]), [g, *(int(k) for k in np.unravel_index(at, gain.shape))]
+        if not move:
+            return
+        g, other, mine, theirs = move
+        order[g, mine], order[other, theirs] = order[other, theirs], order[g, mine]
+
+
+def _just_enough(request: MatchRequest, usable: Sequence[DrawerCell], bound: float) -> list[DrawerCell]:
+    """The least capable cells of which every group still reaches what is wanted: a run of the drawer, moved up until it does."""
+    need, wanted = request.series * request.parallel, float(request.wanted_ah or 0)
+    if bound < wanted:
+        raise Impossible(
+            "wanted_ah", f"{wanted:.4g} Ah a group are more than this drawer can give; the most is {bound:.4g} Ah"
+        )
+    rising = sorted(usable, key=lambda c: (c.counts_ah, c.cell))
+    totals = np.convolve([c.counts_ah for c in rising], np.ones(need), mode="valid")
+    first = int(np.searchsorted(totals, request.series * wanted))
+    for start in range(first, len(totals)):
+        taken = rising[start : start + need]
+        if min(sum(c.counts_ah for c in group) for group in _grouped(request, taken)) >= wanted:
+            return _leaner(request, taken, rising[:start], wanted)
+    return list(usable[:need])
+
+
+def _leaner(request: MatchRequest, taken: list[DrawerCell], spare: list[DrawerCell], wanted: float) -> list[DrawerCell]:
+    """The same with the largest cells put back for smaller ones, one at a time, while every group still reaches what is wanted."""
+    taken, spare = list(taken), sorted(spare, key=lambda c: -c.counts_ah)
+    excess = sum(c.counts_ah for c in taken) - request.series * wanted
+    for smaller in spare[:40]:
+        larger = max(
+            (c for c in taken if c.counts_ah - smaller.counts_ah <= excess),
+            key=lambda c: c.counts_ah,
+            default=None,
+        )
+        if larger is None or larger.counts_ah <= smaller.counts_ah:
+            continue
+        tried = [smaller if c is larger else c for c in taken]
+        if min(sum(c.counts_ah for c in group) for group in _grouped(request, tried)) >= wanted:
+            taken, excess = tried, excess - (larger.counts_ah - smaller.counts_ah)
+    return taken
+
+
+def shares(resistances: Sequence[float]) -> Array:
+    """Current of each cell of a group over the even share: by its conductance (Kirchhoff)."""
+    siemens = 1 / np.array(resistances)
+    return np.asarray(siemens / siemens.sum() * len(siemens))
+
+
+def _over(request: MatchRequest, group: Sequence[DrawerCell]) -> DrawerCell | None:
+    """The cell that is driven furthest over its limit in a group at the load; None where none is."""
+    assert request.load_a is not None
+    amps = shares([c.resistance_ohm for c in group]) * request.load_a / len(group)
+    over = [
+        (a / most, c)
+        for a, c in zip(amps, group, strict=True)
+        if a > (most := c.max_a or UNRATED_C * c.counts_ah) * (1 + 1e-9)
+    ]
+    return max(over, key=lambda o: o[0])[1] if over else None
+
+
+def _may_carry(cell: DrawerCell) -> str:
+    if cell.max_a is not None:
+        return f"its {cell.max_a:.3g} A"
+    return f"{UNRATED_C:.0f} C, and no data sheet says that it may"
+
+
+def _within_limits(
+    request: MatchRequest, groups: list[list[DrawerCell]], usable: Sequence[DrawerCell]
+) -> tuple[list[list[DrawerCell]], list[DrawerCell]]:
+    """No cell driven over its limit: one that is goes out for the best of those left, and the groups are dealt anew."""
+    out: set[str] = set()
+    while True:
+        driven = next((c for group in groups if (c := _over(request, group)) is not None), None)
+        taken = [c for group in groups for c in group]
+        if driven is None:
+            return groups, taken
+        out.add(driven.cell)
+        left = [c for c in usable if c.cell not in out and c not in taken]
+        if not left:
+            raise Impossible(
+                "load_a",
+                f"at {request.load_a:.3g} A cell {driven.cell} would carry more than {_may_carry(driven)} in any grouping; a lower load, more in parallel, or cells of like resistance",
+            )
+        if request.aim == "just_enough":
+            left = [c for c in left if c.counts_ah >= driven.counts_ah][-1:] or left
+        groups = _grouped(request, [c for c in taken if c is not driven] + left[:1])
+
+
+def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> MatchedGroup:
+    ohms = [c.resistance_ohm for c in cells]
+    rests = [c.rest_v for c in cells if c.rest_v is not None]
+    spread = max(rests) - min(rests) if len(rests) == len(cells) else None
+    together = None
+    if spread is None and len(cells) > 1:
+        unread = [c.cell for c in cells if c.rest_v is None]
+        together = f"Read {_names(unread)} first: cells that nobody read are not joined."
+    if spread is not None and spread > TOGETHER_V and len(cells) > 1:
+        high, low = max(cells, key=lambda c: c.rest_v or 0), min(cells, key=lambda c: c.rest_v or 0)
+        amps = spread / (high.resistance_ohm + low.resistance_ohm)
+        together = f"Bring to one voltage first: {high.cell} and {low.cell} rest {spread * 1000:.0f} mV apart, some {amps:.2g} A would flow between them when joined.{_levelling(high, low, request)}"
+    return MatchedGroup(
+        group=number,
+        cells=[c.cell for c in cells],
+        capacity_ah=round(sum(c.counts_ah for c in cells), 6),
+        resistance_ohm=float(f"{1 / sum(1 / r for r in ohms):.6g}"),
+        largest_share=round(float(shares(ohms).max()), 6),
+        rest_spread_v=None if spread is None else round(spread, 6),
+        together=together,
+    )
+
+
+def _levelling(high: DrawerCell, low: DrawerCell, request: MatchRequest) -> str:
+    """How long the lower cell charges to the higher one's voltage at half of C."""
+    chemistry = low.chemistry or request.chemistry
+    if chemistry is None or WINDOWS[chemistry].family == "nickel" or high.rest_v is None or low.rest_v is None:
+        return ""
+    curve = middle_curve(chemistry)
+    hours = (curve.soc_at(high.rest_v) - curve.soc_at(low.rest_v)) / BENCH_C
+    return f" {low.cell} takes about {time_words(max(hours, 0.0) * 3600)} at half of C to come up."
+
+
+def _better(request: MatchRequest, usable: Sequence[DrawerCell], smallest: float) -> str:
+    """What a better drawer would bring: the weakest tenth of what is taken, in cells like the best."""
+    need = request.series * request.parallel
+    if request.aim == "just_enough":
+        return f"Each group reaches {smallest:.4g} Ah; {counted(len(usable) - need, 'cell that fits stays', 'cells that fit stay')} in the drawer."
+    few = max(need // 10, 1)
+    best = usable[0].counts_ah
+    grown = sorted([c.counts_ah for c in usable[: need - few]] + [best] * few, reverse=True)
+    twins = [DrawerCell(cell=str(i), capacity_ah=c, resistance_ohm=0.02) for i, c in enumerate(grown)]
+    gain = _bound(request, twins) - smallest
+    if gain < 0.005 * smallest:
+        return "A better drawer would bring next to nothing: the cells taken are nearly alike."
+    cells = counted(few, "more cell")
+    return f"With {cells} like the best ({best:.3g} Ah) the smallest group would hold up to {smallest + gain:.4g} Ah instead of {smallest:.4g} Ah."

@@ -1,0 +1,319 @@
+"""The `capacity` computation: a tester's CSV of a constant-current discharge to Ah, Wh, time and state of health."""
+
+import csv
+import itertools
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.battery.errors import Impossible
+from saldatura.battery.quantities import AmpHours, PositiveVolts, Value
+
+MOST_ROWS = 500_000
+WORDS: dict[str, tuple[str, ...]] = {
+    "seconds": ("time", "seconds", "sec", "t", "elapsed", "duration"),
+    "volts": ("volt", "voltage", "u", "v", "volts"),
+    "amps": ("current", "amp", "amps", "i", "a", "ma"),
+}
+
+
+UNITS: dict[str, dict[str, float]] = {
+    "seconds": {
+        "s": 1,
+        "sec": 1,
+        "second": 1,
+        "seconds": 1,
+        "ms": 1e-3,
+        "min": 60,
+        "mins": 60,
+        "minute": 60,
+        "minutes": 60,
+        "h": 3600,
+        "hr": 3600,
+        "hours": 3600,
+    },
+    "volts": {"v": 1, "volt": 1, "volts": 1, "mv": 1e-3},
+    "amps": {"a": 1, "amp": 1, "amps": 1, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
+}
+# More than this of the rating is a slip of the unit; a discharge that ends so high was stopped before the end.
+MOST_SOH, EARLY_V, EARLY_SHARE = 1.2, 0.1, 0.82
+# A current counts as one from this share of the largest; a discharge that begins within so much of where the last began, after that fell by so
+# much, is another.
+CLEAR_SHARE, SAME_START_V, FALLEN_V = 0.02, 0.15, 0.4
+# Where a full cell stands, at rest or under its first load, by the kind that its voltage tells.
+NICKEL_BELOW_V, NICKEL_FULL_V, IRON_BELOW_V, IRON_FULL_V, LITHIUM_FULL_V = 2.0, 1.28, 3.62, 3.30, 4.0
+
+
+class CapacityRequest(Value):
+    """The file as text, and what to hold it against. `low_v` ends the count where the test went on below it."""
+
+    text: Annotated[str, Field(min_length=1, max_length=20_000_000)]
+    rated_ah: AmpHours
+    low_v: PositiveVolts | None = None
+
+
+class Discharge(Value):
+    """One discharge of a file: Ah, seconds under current, first and last volts; whether it began full and went to the end."""
+
+    ah: float
+    seconds: float
+    start_v: float
+    end_v: float
+    from_full: bool
+    finished: bool
+
+
+class Capacity(Value):
+    """What came out of the discharge. `charge_ah` went in where the file holds a charge too; `soh` is against the rated
+    capacity; `ohm` from the step at the start where the file shows one; `flags` are what makes the count doubtful.
+    `discharges`: every one in the file, of which the most whole is counted; `result`: whether that one is a capacity.
+    """
+
+    ah: float
+    wh: float
+    seconds: float
+    mean_a: float
+    start_v: float
+    end_v: float
+    soh: float
+    ohm: float | None
+    rows: int
+    decimal: Literal["point", "comma"]
+    charge_ah: float = 0.0
+    flags: list[str] = []
+    discharges: list[Discharge] = []
+    result: Literal["whole", "not_from_full", "did_not_finish", "no_discharge"] = "whole"
+
+
+def capacity(request: CapacityRequest) -> Capacity:
+    """Read the file and count. Raises Impossible naming the line or column that is wrong."""
+    kept = [line for line in request.text.lstrip("\ufeff").splitlines() if line.strip()]
+    if not kept:
+        raise Impossible("text", "is empty; choose the tester's file")
+    header, *lines = kept
+    delimiter = max(";\t,", key=header.count)
+    comma = delimiter != "," and any("," in line for line in lines[:50])
+    columns = next(csv.reader([header], delimiter=delimiter))
+    at = {what: _column(columns, what) for what in WORDS}
+    if len(lines) < 2:
+        raise Impossible("text", "fewer than two rows below the header; export the whole test")
+    if len(lines) > MOST_ROWS:
+        raise Impossible("text", f"more than {MOST_ROWS} rows; export at a slower rate")
+    factor = {what: _factor(columns[at[what]], what) for what in WORDS}
+    rows = [
+        (t * factor["seconds"], v * factor["volts"], a * factor["amps"])
+        for t, v, a in (
+            _row(n, cells, at, comma) for n, cells in enumerate(csv.reader(lines, delimiter=delimiter), start=2)
+        )
+    ]
+    for n, (before, after) in enumerate(itertools.pairwise(rows), start=3):
+        if after[0] < before[0]:
+            raise Impossible("text", f"line {n}: time goes backwards; export one test at a time")
+    return counted(rows, request.rated_ah, request.low_v, comma)
+
+
+def _factor(header: str, what: str) -> float:
+    """What a column's values are multiplied by, from the unit that stands last in its header."""
+    parts = re.findall(r"[A-Za-zµ]+", header)
+    found = [UNITS[what][p.lower()] for p in parts if p.lower() in UNITS[what]]
+    return found[-1] if found else 1.0
+
+
+@dataclass(frozen=True)
+class _Run:
+    """One discharge of the file: rows from the first to the last with current, and what was counted of them."""
+
+    ah: float
+    wh: float
+    seconds: float
+    start_v: float
+    end_v: float
+    first: int
+    last: int
+    from_full: bool
+    finished: bool
+
+
+def counted(rows: list[tuple[float, float, float]], rated_ah: float, low_v: float | None, comma: bool) -> Capacity:
+    """Count rows of (s, V, A), in the order of time: of several discharges the most whole one. Raises Impossible where no current flowed."""
+    most = max(abs(a) for _, _, a in rows)
+    if most == 0:
+        raise Impossible("text", "the current is 0 in every row; is it another column?")
+    sign = _discharges(rows)
+    usual = median(b[0] - a[0] for a, b in itertools.pairwise(rows))
+    into = 0.0
+    for (t0, _, a0), (t1, _, a1) in itertools.pairwise(rows):
+        # A current that came on or went off between two rows did so within a usual step of the log.
+        took = t1 - t0 if a0 and a1 else min(t1 - t0, usual)
+        into -= min(sign * (a0 + a1) / 2, 0.0) * took / 3600
+    runs = _runs(rows, sign, most, low_v)
+    # A whole one from full to empty says most; else the one of which most came out.
+    run = max(runs, key=lambda r: (r.from_full and r.finished, r.ah), default=None)
+    soh = 0.0 if run is None else run.ah / rated_ah
+    return Capacity(
+        ah=0.0 if run is None else round(run.ah, 4),
+        wh=0.0 if run is None else round(run.wh, 4),
+        seconds=0.0 if run is None else round(run.seconds, 1),
+        mean_a=round(run.ah * 3600 / run.seconds, 4) if run is not None and run.seconds else 0.0,
+        start_v=run.start_v if run is not None else rows[0][1],
+        end_v=run.end_v if run is not None else rows[-1][1],
+        soh=round(soh, 4),
+        ohm=_step(rows, most),
+        rows=len(rows),
+        decimal="comma" if comma else "point",
+        charge_ah=abs(round(into, 4)),
+        flags=_flags(run, soh),
+        discharges=[Discharge(ah=round(r.ah, 4), seconds=round(r.seconds, 1), start_v=r.start_v, end_v=r.end_v, from_full=r.from_full, finished=r.finished) for r in runs],
+        result="no_discharge" if run is None else "whole" if run.from_full and run.finished else "did_not_finish" if not run.finished else "not_from_full",
+    )  # fmt: skip
+
+
+def _runs(rows: list[tuple[float, float, float]], sign: float, most: float, low_v: float | None) -> list[_Run]:
+    """The discharges of the file: parted by a charge, or by a rest after which the voltage stands higher than the rest alone brings it."""
+    found: list[_Run] = []
+    start: int | None = None
+    for i, (_, _, a) in enumerate(rows):
+        if sign * a > CLEAR_SHARE * most:
+            start = i if start is None else start
+            continue
+        if start is None:
+            continue
+        again = next((k for k in range(i, len(rows)) if sign * rows[k][2] > CLEAR_SHARE * most), None)
+        charged = again is not None and any(sign * r[2] < -CLEAR_SHARE * most for r in rows[i:again])
+        # A pulsed discharge goes on from where it was; another one begins from a cell that was filled meanwhile.
+        anew = (
+            again is not None
+            and rows[again][1] > rows[start][1] - SAME_START_V
+            and rows[i - 1][1] < rows[start][1] - FALLEN_V
+        )
+        if again is None or charged or anew:
+            found.append(_run(rows, sign, start, i, low_v))
+            start = None
+    if start is not None:
+        found.append(_run(rows, sign, start, len(rows) - 1, low_v))
+    return [r for r in found if r.ah > 0]
+
+
+def _run(rows: list[tuple[float, float, float]], sign: float, first: int, last: int, low_v: float | None) -> _Run:
+    charge = energy = lasted = 0.0
+    end_v = rows[first][1]
+    usual = median([b[0] - a[0] for a, b in itertools.pairwise(rows[first : last + 1])] or [0.0])
+    # From the row before: the current came on between the two, within a usual step of the log.
+    for (t0, v0, a0), (t1, v1, a1) in itertools.pairwise(rows[max(first - 1, 0) : last + 1]):
+        if (sign * a0 <= 0 or sign * a1 <= 0) and t1 - t0 > usual:
+            t0 = t1 - usual
+        # Trapezium between rows: testers write as the values stand, not as they were between.
+        mean = max(sign * (a0 + a1) / 2, 0.0)
+        if low_v is not None and v1 < low_v and a1 * sign > 0:
+            break
+        charge += (t1 - t0) * mean
+        energy += (t1 - t0) * max(sign * (a0 * v0 + a1 * v1) / 2, 0.0)
+        if mean > 0:
+            lasted += t1 - t0
+        if a1 * sign > 0:
+            end_v = v1
+    start_v = rows[first][1]
+    low = low_v + EARLY_V if low_v is not None else EARLY_SHARE * start_v
+    return _Run(
+        ah=charge / 3600, wh=energy / 3600, seconds=lasted, start_v=start_v, end_v=end_v, first=first, last=last,
+        from_full=_from_full(rows[: first + 1], start_v), finished=end_v <= low,
+    )  # fmt: skip
+
+
+def _from_full(before: list[tuple[float, float, float]], start_v: float) -> bool:
+    """Whether a discharge began at a full cell, by the rest before it or by its first value under load, of the kind its voltage tells."""
+    stands = max([v for _, v, _ in before[-5:]] + [start_v])
+    if stands < NICKEL_BELOW_V:
+        return stands >= NICKEL_FULL_V
+    if stands < IRON_BELOW_V:
+        return stands >= IRON_FULL_V
+    return stands >= LITHIUM_FULL_V
+
+
+def _discharges(rows: list[tuple[float, float, float]]) -> float:
+    """+1 or −1: the sign of the current under which the voltage falls."""
+    moved = {1.0: 0.0, -1.0: 0.0}
+    for (_, v0, a0), (_, v1, a1) in itertools.pairwise(rows):
+        if a0 * a1 > 0:
+            moved[1.0 if a1 > 0 else -1.0] += v1 - v0
+    if moved[1.0] == moved[-1.0] == 0.0:
+        return 1.0 if sum(a for _, _, a in rows) >= 0 else -1.0
+    return min(moved, key=lambda s: moved[s])
+
+
+def _flags(run: _Run | None, soh: float) -> list[str]:
+    if run is None:
+        return [
+            "There is no discharge in this file, only a charge: nothing of the capacity follows. Discharge it from full."
+        ]
+    flags = []
+    if soh > MOST_SOH:
+        flags.append(
+            f"{soh:.0%} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
+        )
+    if not run.from_full:
+        flags.append(f"It did not begin full, at {run.start_v:.2f} V: the capacity is at least this.")
+    if not run.finished:
+        flags.append(
+            f"It did not finish: it stopped at {run.end_v:.2f} V, before the cells were empty. The capacity is at least this."
+        )
+    return flags
+
+
+def _step(rows: list[tuple[float, float, float]], most: float) -> float | None:
+    """The first step from next to nothing to the test current: R = ΔV/ΔI."""
+    for (_, v0, a0), (_, v1, a1) in itertools.pairwise(rows):
+        if abs(a0) < 0.02 * most and abs(a1) > 0.5 * most:
+            return round(abs((v0 - v1) / (abs(a1) - abs(a0))), 5)
+    return None
+
+
+def _column(columns: Sequence[str], what: str) -> int:
+    plain = [c.lower().split("(")[0].split("[")[0].split("/")[0].strip() for c in columns]
+    found = next((i for i, name in enumerate(plain) if name in WORDS[what] or name.split(" ")[0] in WORDS[what]), None)
+    if found is None:
+        found = next((i for i, name in enumerate(plain) if any(w in name for w in WORDS[what] if len(w) > 3)), None)
+    if found is None:
+        raise Impossible(
+            "text",
+            f"no column for {what} among {', '.join(columns)[:120]}; the header must name time, voltage and current",
+        )
+    return found
+
+
+def _row(n: int, cells: list[str], at: dict[str, int], comma: bool) -> tuple[float, float, float]:
+    try:
+        return (
+            _seconds(cells[at["seconds"]], comma),
+            _number(cells[at["volts"]], comma),
+            _number(cells[at["amps"]], comma),
+        )
+    except IndexError:
+        raise Impossible("text", f"line {n}: fewer columns than the header has") from None
+    except ValueError as error:
+        raise Impossible("text", f"line {n}: {error}") from None
+
+
+def _number(cell: str, comma: bool) -> float:
+    text = cell.strip().replace(",", ".") if comma else cell.strip()
+    try:
+        value = float(text)
+    except ValueError:
+        raise ValueError(f"“{cell.strip()[:20]}” is not a number") from None
+    if not -1e7 < value < 1e7:
+        raise ValueError(f"“{cell.strip()[:20]}” is no value a test gives")
+    return value
+
+
+def _seconds(cell: str, comma: bool) -> float:
+    """Seconds, or h:mm:ss."""
+    if ":" not in cell:
+        return _number(cell, comma)
+    total = 0.0
+    for part in cell.split(":"):
+        total = total * 60 + _number(part, comma)
+    return total

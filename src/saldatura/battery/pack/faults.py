@@ -1,0 +1,86 @@
+"""Faults as values: each can be injected when a pack is built, and listed."""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.quantities import GroupNumber, Value
+
+
+class CellFault(Value):
+    """A fault of one cell (`cell` counts from 1 within its group).
+
+    `low_capacity`: `size` is the fraction left. `high_resistance`: `size` multiplies the resistance. `soft_short` and
+    `dead_short`: `size` is the leak in ohm. `run_flat`: `size` is the rest voltage. `reversed`: `size` is the depth in V.
+    """
+
+    on: Literal["cell"] = "cell"
+    kind: Literal["low_capacity", "high_resistance", "soft_short", "dead_short", "run_flat", "reversed"]
+    group: GroupNumber
+    cell: Annotated[int, Field(ge=1, le=200)] = 1
+    size: Annotated[float, Field(ge=0, le=1e9)]
+
+
+class JointFault(Value):
+    """A joint of one cell: a weld of `ohm`, or a torn tab, which leaves the cell out."""
+
+    on: Literal["joint"] = "joint"
+    kind: Literal["weld", "torn_tab"]
+    group: GroupNumber
+    cell: Annotated[int, Field(ge=1, le=200)] = 1
+    ohm: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+
+
+class WireFault(Value):
+    """A fault of the sense wire at `tap`.
+
+    `resistive`: `ohm` in the wire. `open`: the pin floats, leaking over `to_lower_ohm` and `to_upper_ohm` to its
+    neighbours. `intermittent`: the same at random while the part is moved. `swapped` and `shorted`: with the wire at
+    `other`; a short has `ohm`.
+    """
+
+    on: Literal["wire"] = "wire"
+    kind: Literal["resistive", "open", "intermittent", "swapped", "shorted"]
+    tap: Annotated[int, Field(ge=0, le=40)]
+    other: Annotated[int, Field(ge=0, le=40)] | None = None
+    ohm: Annotated[float, Field(ge=0, le=1e12)] = 0.0
+    to_lower_ohm: Annotated[float, Field(ge=1, le=1e12)] = 50e6
+    to_upper_ohm: Annotated[float, Field(ge=1, le=1e12)] = 50e6
+
+    @model_validator(mode="after")
+    def _two_wires(self) -> Self:
+        if self.kind in ("swapped", "shorted") and (self.other is None or self.other == self.tap):
+            raise ValueError(f"a {self.kind} wire needs another tap in `other`")
+        return self
+
+
+class ContactFault(Value):
+    """A fault of the power path: `ohm` more in the strip above group `group` or, with no group, in the main contact.
+
+    `open` cuts the main contact: the terminals give nothing.
+    """
+
+    on: Literal["contact"] = "contact"
+    kind: Literal["strip", "main_contact", "open"]
+    group: GroupNumber | None = None
+    ohm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+    @model_validator(mode="after")
+    def _where(self) -> Self:
+        if (self.kind == "strip") != (self.group is not None):
+            raise ValueError("a strip lies above a group, so name it in `group`; the main contact has none")
+        return self
+
+
+class SensorFault(Value):
+    """A fault of temperature sensor `sensor` (from 1) at its connector: `dirty` puts `ohm` in series, and while the
+    part is moved it opens at random; `open` and `shorted` stand.
+    """
+
+    on: Literal["sensor"] = "sensor"
+    kind: Literal["dirty", "open", "shorted"]
+    sensor: Annotated[int, Field(ge=1, le=8)] = 1
+    ohm: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+
+
+Fault = Annotated[CellFault | JointFault | WireFault | ContactFault | SensorFault, Field(discriminator="on")]

@@ -1,0 +1,249 @@
+"""The repairs that change cells: new groups, donor cells, new cells throughout, a block of a sister pack, one group fewer."""
+
+from collections.abc import Iterator
+
+from saldatura.battery.match import alike
+from saldatura.battery.plan import tables
+from saldatura.battery.plan.ageing import Aged
+from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.draft import Draft, Part, aged_as_is, as_is, delivery, next_weakest, small_parts
+from saldatura.battery.plan.options import SPEAKS
+from saldatura.battery.plan.strings import Group
+from saldatura.battery.plan.types import Offer, Variant
+from saldatura.battery.quantities import groups_words
+from saldatura.battery.wording import counted
+
+# Donor cells that hold less than this beside the groups they join are no help.
+DONOR_SHARE = 0.85
+# A charger that ends so far above full overcharges.
+OVER_V = 0.05
+
+
+def changed(case: Case) -> Iterator[Draft]:
+    """Every repair that changes cells."""
+    yield _replace(case)
+    yield _donor(case)
+    yield _recell(case)
+    yield _drop(case)
+    yield _transplant(case)
+
+
+def _offers(case: Case, new: bool, needed: int) -> list[Offer]:
+    """Cells that could go in, those at hand first."""
+    found = [
+        o for o in case.request.offers
+        if o.new is new and o.cells >= needed and (o.chemistry is None or alike(o.chemistry, case.pack.chemistry))
+    ]  # fmt: skip
+    return sorted(found, key=lambda o: (not o.fits, not o.here, o.price or 0.0))
+
+
+def _group_of(case: Case, offer: Offer | None) -> Group:
+    """A group built of an offer's cells; of usual new ones of the old size where there is no offer."""
+    p = case.pack.parallel
+    ah = case.pack.rated_ah if offer is None else offer.capacity_ah * p
+    usual = case.new_ohm(ah)
+    return Group(ah, usual if offer is None or offer.resistance_ohm is None else offer.resistance_ohm / p)
+
+
+def _bought(case: Case, offer: Offer | None, count: int) -> tuple[list[Part], str | None, bool]:
+    if offer is None:
+        return [Part("new cell", case.request.prices.cell, count)], None, False
+    price = offer.price if offer.price is not None else case.request.prices.cell if offer.new else 0.0
+    return [Part(f"cell {offer.name}", price, count)], offer.name, offer.here
+
+
+def _rebuild_steps(case: Case, groups: int) -> list[tuple[str, float]]:
+    cells = groups * case.pack.parallel
+    return [
+        ("open", 1),
+        ("cut_group", groups),
+        ("cut_cell", cells),
+        ("weld_group", groups),
+        ("weld_cell", cells),
+        ("close", 1),
+        ("prove", 1),
+    ]
+
+
+def _no_group(case: Case) -> str | None:
+    go = case.to_go
+    if not go:
+        return "No single group is at fault as far as is known."
+    if len(go) * 2 > case.pack.series and case.pack.series > 1:
+        return f"{groups_words(go)} of {case.pack.series} would have to go: new cells throughout come to less."
+    return None
+
+
+def _put_in(case: Case, draft: Draft, offer: Offer | None, age: float) -> None:
+    """New or donor cells in the groups that are to go, and what then limits."""
+    go, new = case.to_go, _group_of(case, offer)
+    count = len(go) * case.pack.parallel
+    parts, draft.cells_from, here = _bought(case, offer, count)
+    draft.at, draft.cells_needed, draft.parts = go, count, [*parts, *small_parts(case)]
+    draft.groups, draft.beside = as_is(case, go, new, level=True), ["level"]
+    draft.aged = aged_as_is(case, go, Aged(new.capacity_ah, max(case.pack.rated_ah, new.capacity_ah), age))
+    draft.chance = case.chance(draft.repair, go)
+    draft.wait_h = delivery(here) + tables.market("rest_h")
+    draft.needs.append(f"{counted(count, 'cell')}{f', {offer.name}' if offer else ''}")
+    draft.needs.append("the new cells brought to the voltage of the groups beside them before they are joined")
+    if (weakest := next_weakest(case, go)) is not None:
+        limited = weakest.capacity_ah < new.capacity_ah
+        draft.because.append(
+            f"The {'new' if offer is None or offer.new else 'donor'} cells hold {new.capacity_ah:.3g} Ah a group; group {weakest.number}, {weakest.capacity_ah:.3g} Ah{'' if weakest.measured else ' by its age'}, then {'limits the pack' if limited else 'is not what limits it'}."
+        )
+    if offer is not None and offer.max_a is not None:
+        draft.most_a = offer.max_a * case.pack.parallel
+
+
+def _replace(case: Case) -> Draft:
+    draft = Draft(
+        "replace_groups",
+        f"New cells in {groups_words(case.to_go).lower() if case.to_go else 'a group'}",
+        _rebuild_steps(case, max(len(case.to_go), 1)),
+    )
+    count = max(len(case.to_go), 1) * case.pack.parallel
+    _put_in(case, draft, next((o for o in _offers(case, True, count) if o.fits), None), 0.0)
+    draft.risk = "The new group drifts from its aged siblings: level it again within the year."
+    draft.ruled_out = _no_group(case)
+    return draft
+
+
+def _donor(case: Case) -> Draft:
+    go = case.to_go
+    count = max(len(go), 1) * case.pack.parallel
+    draft = Draft(
+        "donor_cells",
+        f"Donor cells in {groups_words(go).lower() if go else 'a group'}",
+        [*_rebuild_steps(case, max(len(go), 1)), ("test_cell", count)],
+    )
+    weakest = next_weakest(case, go)
+    least = DONOR_SHARE * (weakest.capacity_ah if weakest else case.least_ah)
+    offers = [o for o in _offers(case, False, count) if o.fits]
+    good = [o for o in offers if o.capacity_ah * case.pack.parallel >= least]
+    _put_in(case, draft, good[0] if good else offers[0] if offers else None, case.age)
+    draft.risk = "Cells with a past: every one tested by itself, none dented, reversed or under the floor."
+    if (why := _no_group(case)) is not None:
+        draft.ruled_out = why
+    elif not offers:
+        draft.ruled_out = f"No {count} donor cells of one kind that fit are in the drawer."
+    elif not good:
+        draft.ruled_out = f"The donor cells at hand hold {offers[0].capacity_ah:.3g} Ah each; {least / case.pack.parallel:.3g} Ah are wanted so as not to limit the pack anew."
+    return draft
+
+
+def _recell(case: Case) -> Draft:
+    pack = case.pack
+    cells = pack.series * pack.parallel
+    offers = _offers(case, True, cells)
+    like = next((o for o in offers if o.fits), None)
+    draft = Draft("recell", "New cells throughout", _rebuild_steps(case, pack.series))
+    new = _group_of(case, like)
+    parts, draft.cells_from, here = _bought(case, like, cells)
+    draft.parts, draft.cells_needed = [*parts, *small_parts(case)], cells
+    draft.groups, draft.aged = [new] * pack.series, [Aged(new.capacity_ah, new.capacity_ah, 0.0)] * pack.series
+    draft.chance, draft.wait_h = case.chance("recell"), delivery(here) + tables.market("rest_h")
+    draft.most_a = None if like is None or like.max_a is None else like.max_a * pack.parallel
+    draft.needs = [
+        f"{counted(cells, 'cell')} of one kind{f', {like.name}' if like else ''}",
+        "a map of the old block, with every sense wire and sensor",
+    ]
+    draft.because.append(f"Every group holds {new.capacity_ah:.3g} Ah; board, case and charger stay.")
+    draft.risk = "The longest work with bare cells: cut from the middle of the string, insulate each end at once."
+    draft.variants = [_variant(case, o, cells) for o in offers if o is not like][:5]
+    believed = case.chance_of(
+        "worn", "weak_group", "dead_group", "reversed_group", "leaking_group", "imbalance", "run_flat", "bad_joint"
+    )
+    if believed < SPEAKS and not case.to_go and next_weakest(case, ()).capacity_ah >= case.least_ah:  # type: ignore[union-attr]
+        draft.ruled_out = f"Next to nothing speaks for the cells being at fault ({believed:.0%} of the belief): they would be replaced and the fault stay."
+    return draft
+
+
+def _variant(case: Case, offer: Offer, cells: int) -> Variant:
+    """The same with other cells: stronger or larger, and what charger and gauge then think."""
+    new = _group_of(case, offer)
+    got = case.given([new] * case.pack.series)
+    most = got.current_a if offer.max_a is None else min(got.current_a, offer.max_a * case.pack.parallel)
+    old = case.pack.rated_ah
+    price = offer.price if offer.price is not None else case.request.prices.cell
+    change = new.capacity_ah / old - 1
+    said = [f"{got.usable_ah:.3g} Ah a run at {case.load_a:.3g} A"]
+    if abs(change) > 0.05:
+        said.append(
+            f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a gauge that counts goes on reckoning with {old:.3g} Ah until it has learnt"
+        )
+    if most < case.load_a:
+        said.append(f"{most:.3g} A last, less than the {case.load_a:.3g} A that are wanted")
+    return Variant(
+        name=offer.name,
+        cost=None if price is None else round(price * cells, 2),
+        usable_ah=round(got.usable_ah, 4),
+        current_a=round(most, 3),
+        says="; ".join(said) + ".",
+        ruled_out=None if offer.fits else "These cells are of another size: they do not fit this case.",
+    )
+
+
+def _drop(case: Case) -> Draft:
+    """One group fewer: the device's cut-off and the charger's end decide, not the wish."""
+    pack, need, window, go = case.pack, case.request.need, case.window, case.to_go
+    left = [g for g in case.groups if g.number not in go]
+    draft = Draft(
+        "drop_group",
+        f"Leave {groups_words(go).lower() if go else 'a group'} out",
+        [
+            ("open", 1),
+            ("cut_group", max(len(go), 1)),
+            ("joint", 2),
+            ("wire", max(len(go), 1)),
+            ("close", 1),
+            ("prove", 1),
+        ],
+    )
+    draft.at, draft.chance, draft.parts = go, case.chance("drop_group", go), small_parts(case)
+    draft.risk = (
+        "The connector is re-pinned one wire at a time, and the charger set to the new count before anything else."
+    )
+    if not go or not left:
+        draft.ruled_out = "No single group is at fault as far as is known." if not go else "No group would be left."
+        draft.groups, draft.aged = as_is(case), aged_as_is(case)
+        return draft
+    draft.groups = [Group(g.capacity_ah, g.resistance_ohm) for g in left]
+    draft.aged = [case.aged(g) for g in left]
+    end = need.charger_v if need.charger_v is not None else pack.series * window.full_v
+    told = need.cutoff_v if need.cutoff_v is not None else case.request.device_cutoff_v
+    # Whoever sets a charger by count mostly has a device that takes several; what it cuts off at is then asked for.
+    counts = len(left) if case.request.set_by_count else pack.series
+    cutoff = told if told is not None else counts * window.tool_end_v
+    draft.cutoff_v = cutoff
+    draft.because.append(f"The device cuts off at {cutoff:.1f} V, {cutoff / len(left):.2f} V a group of {len(left)}.")
+    draft.needs = [f"a charger set to {len(left)} in series"]
+    if told is None:
+        draft.needs.append("where the device cuts off, V")
+    each = end / len(left)
+    if case.lithium and each > window.full_v + OVER_V and not case.request.set_by_count:
+        draft.ruled_out = f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(left), 'group')}, where {window.full_v:.2f} V is full. They would be overcharged."
+        return draft
+    whole = case.given([Group(g.capacity_ah, g.resistance_ohm) for g in left], 1e-3).usable_ah
+    got = case.given(draft.groups, cutoff).usable_ah
+    if got < 0.5 * whole:
+        draft.ruled_out = f"The device cuts off at {cutoff:.1f} V, {cutoff / len(left):.2f} V a group: only {got:.2g} of {whole:.2g} Ah would come out."
+    return draft
+
+
+def _transplant(case: Case) -> Draft:
+    donor, pack = case.request.donor, case.pack
+    draft = Draft("transplant", "The block of a sister pack", [("open", 2), ("block", 1), ("close", 1), ("prove", 1)])
+    draft.chance = case.chance("transplant")
+    if donor is None:
+        draft.groups, draft.aged = as_is(case), aged_as_is(case)
+        draft.ruled_out = "No sister pack is at hand that could give its block."
+        return draft
+    ah = donor.capacity_ah or pack.rated_ah * 0.85
+    age = donor.age_years if donor.age_years is not None else case.age
+    draft.groups = [Group(ah, donor.resistance_ohm or case.new_ohm(ah))] * pack.series
+    draft.aged = [Aged(ah, pack.rated_ah, age)] * pack.series
+    draft.parts, draft.wait_h = [Part(donor.name, donor.price)], tables.market("rest_h")
+    draft.needs = [f"{donor.name}, of the same build", "its groups read one by one before it goes in"]
+    draft.because.append(f"Its block holds {ah:.3g} Ah{'' if donor.capacity_ah else ' by guess: measure it first'}.")
+    draft.risk = "A block is moved whole and live: every bare point is covered before it is lifted."
+    return draft

@@ -1,0 +1,120 @@
+"""A repair as it is drafted, before it is priced: its steps, parts, the string it leaves behind, and what is said of it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from saldatura.battery.plan import tables
+from saldatura.battery.plan.ageing import LONGEST_YEARS, Aged, years_left
+from saldatura.battery.plan.case import Case, Known
+from saldatura.battery.plan.strings import Given, Group
+from saldatura.battery.plan.types import RepairName, Variant
+from saldatura.battery.quantities import GroupNumber
+
+Steps = Sequence[tuple[str, float]]
+
+
+@dataclass(frozen=True)
+class Part:
+    """Something that is bought: how many, at what price each (None: not known), and what it is."""
+
+    what: str
+    price: float | None
+    count: int = 1
+
+
+@dataclass
+class Draft:
+    """A repair being drafted. `groups`: the string it leaves; `aged`: the same as it ages; None: none is left."""
+
+    repair: RepairName
+    says: str
+    steps: Steps = ()
+    parts: list[Part] = field(default_factory=list)
+    at: tuple[GroupNumber, ...] = ()
+    groups: list[Group] | None = None
+    aged: list[Aged] | None = None
+    chance: float = 0.0
+    wait_h: float = 0.0
+    years: tuple[float, float] | None = None
+    most_a: float | None = None
+    cutoff_v: float | None = None
+    needs: list[str] = field(default_factory=list)
+    because: list[str] = field(default_factory=list)
+    risk: str = ""
+    cells_needed: int = 0
+    cells_from: str | None = None
+    variants: list[Variant] = field(default_factory=list)
+    ruled_out: str | None = None
+    beside: list[RepairName] = field(default_factory=list)
+
+    def given(self, case: Case) -> Given | None:
+        return None if self.groups is None else case.given(self.groups, self.cutoff_v)
+
+    def in_two_years(self, case: Case) -> float:
+        """Ah at the load in two years, each group aged midway and the string levelled."""
+        if self.groups is None or self.aged is None:
+            return 0.0
+        then = [max(sum(a.after(2.0, case.ageing, case.cycles)) / 2, 0.02 * a.rated_ah) for a in self.aged]
+        later = [
+            # What a cell loses of its charge it gains in resistance.
+            Group(ah, g.resistance_ohm * g.capacity_ah / ah)
+            for g, ah in zip(self.groups, then, strict=True)
+        ]
+        return case.given(later, self.cutoff_v).usable_ah
+
+    def lasts(self, case: Case) -> tuple[float, float]:
+        """Years until it is of use no more, at worst and at best."""
+        if self.years is not None:
+            return self.years
+        if self.aged is None:
+            return 0.0, 0.0
+        low, high = years_left(self.aged, case.least_ah, case.ageing, case.cycles)
+        return min(low, LONGEST_YEARS), high
+
+    def widened(self, case: Case, years: tuple[float, float]) -> tuple[float, float]:
+        """The same years, as wide as what nobody measured of the old groups leaves them."""
+        if self.aged is None or not self.leans_on_unmeasured():
+            return years
+        low, _ = years_left([a.at_worst() for a in self.aged], case.least_ah, case.ageing, case.cycles)
+        _, high = years_left([a.at_best() for a in self.aged], case.least_ah, case.ageing, case.cycles)
+        return min(low, years[0]), max(high, years[1]) if self.years is None else years[1]
+
+    def leans_on_unmeasured(self) -> bool:
+        """Whether its years hang on groups whose capacity nobody measured."""
+        return self.aged is not None and any(not a.measured for a in self.aged)
+
+
+def as_is(case: Case, but: Sequence[int] = (), new: Group | None = None, level: bool = False) -> list[Group]:
+    """The string with some groups new: levelled, or as far apart as it came."""
+    found = [new if g.number in but and new is not None else g.of_string for g in case.groups]
+    return [Group(g.capacity_ah, g.resistance_ohm) for g in found] if level else found
+
+
+def aged_as_is(case: Case, but: Sequence[int] = (), new: Aged | None = None) -> list[Aged]:
+    """The same as it ages."""
+    return [new if g.number in but and new is not None else case.aged(g) for g in case.groups]
+
+
+def next_weakest(case: Case, but: Sequence[int]) -> Known | None:
+    """The group that limits once those are new."""
+    left = [g for g in case.groups if g.number not in but]
+    return min(left, key=lambda g: g.capacity_ah) if left else None
+
+
+def odds_words(chance: float) -> str:
+    """A chance as a customer understands it."""
+    if chance >= 0.97:
+        return "as good as certain to be the end of the matter"
+    tenths = min(max(round(chance * 10), 0), 9)
+    if tenths == 0:
+        return "hardly ever the end of the matter"
+    return f"the end of the matter in about {tenths} of 10 such packs"
+
+
+def small_parts(case: Case) -> list[Part]:
+    price = case.request.prices.small_parts
+    return [Part("strip, wire and insulation", price)] if price else []
+
+
+def delivery(here: bool) -> float:
+    return 0.0 if here else tables.market("delivery_h")

@@ -1,0 +1,1 @@
+"""Acceptance: checks on a string, and how long it runs a load."""

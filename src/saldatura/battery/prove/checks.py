@@ -1,0 +1,304 @@
+"""The `prove` computation: limits from chemistry, meter and rest, and pass, fail or not yet against each."""
+
+import math
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.resistance import rest_error_v, rest_needed_s, usual_resistance_ohm
+from saldatura.battery.limits.chargeable import ABOVE_FULL_V
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for
+from saldatura.battery.reconcile import Reconciled, reconcile_pack
+from saldatura.battery.reconcile.noise import gain_sigma
+from saldatura.battery.string.hazard import in_scope
+from saldatura.battery.string.spread import charge_shown, has_plateau, pair_limit_v
+from saldatura.battery.wording import agree, counted, volts_small
+
+Result = Literal["pass", "fail", "not_yet"]
+CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum", "standing"]
+
+REST_ERROR_V = 0.002
+NO_LEAK = "no leak"
+
+
+class ProveRequest(Value):
+    """Readings taken after `rest_s` seconds of rest (None: unknown) that followed a current of `last_current_a`."""
+
+    pack: Pack
+    meter: Meter = Meter()
+    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)]
+    rest_s: Annotated[float, Field(ge=0, le=1e9)] | None = None
+    last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    resistance_ohm: PositiveOhms | None = None
+
+
+class Check(Value):
+    """One acceptance check: its value and limit in `unit`, the 95 % doubt of the value, and why it came out so. `hidden`: what it asks for
+    does not show in voltages at rest.
+    """
+
+    name: CheckName
+    label: str
+    value: float | None
+    limit: float | None
+    doubt: float | None
+    unit: Literal["V", "s", "groups"]
+    result: Result
+    because: str
+    hidden: bool = False
+
+
+class Proof(Value):
+    """All checks, and the result of the worst. `proved` and `not_proved`: what they show and what they leave open."""
+
+    result: Result
+    headline: str
+    checks: list[Check]
+    proved: list[str] = []
+    not_proved: list[str] = []
+
+
+def prove(request: ProveRequest, policy: Policy = DEFAULT_POLICY) -> Proof:
+    """Judge the string against computed limits. Raises Impossible for a tap or group the pack does not have, and for a
+    pack above the voltage limit.
+    """
+    in_scope(request.pack, policy=policy)
+    return prove_on(request, reconcile_pack(request.pack, request.meter, request.readings), policy)
+
+
+def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy) -> Proof:
+    """The same from readings that are reconciled already."""
+    checks = list(_checks(request, solved, policy))
+    results = {check.result for check in checks}
+    result: Result = "fail" if "fail" in results else "not_yet" if "not_yet" in results else "pass"
+    open_checks = [check.label.lower() for check in checks if check.result == result]
+    headline = {
+        "pass": "Every check holds",
+        "fail": f"It does not pass: {', '.join(open_checks)}",
+        "not_yet": f"Not yet: {', '.join(open_checks)}"
+        if len(open_checks) < 3
+        else f"Not yet: {len(open_checks)} checks are open",
+    }[result]
+    return Proof(
+        result=result,
+        headline=headline,
+        checks=checks,
+        proved=[_shows(request, c.name) for c in checks if c.result == "pass"],
+        not_proved=_not_proved(request, checks),
+    )
+
+
+PROVES: dict[CheckName, str] = {
+    "rest": "the voltages have settled",
+    "complete": "every group is read",
+    "agreement": "no reading contradicts the others",
+    "spread": "the groups hold the same charge within the limit",
+    "window": "no group is empty or above full",
+    "sum": "the string reaches the terminals",
+}
+
+
+NICKEL_SPREAD = "no cell stands out from the others at rest"
+
+
+def _shows(request: ProveRequest, name: CheckName) -> str:
+    nickel = WINDOWS[request.pack.chemistry].family == "nickel"
+    return NICKEL_SPREAD if nickel and name == "spread" else PROVES[name]
+
+
+def _not_proved(request: ProveRequest, checks: list[Check]) -> list[str]:
+    """What voltages at rest leave open, and the test that would show it."""
+    left = [f"that {_shows(request, c.name)}" for c in checks if c.result != "pass"]
+    if WINDOWS[request.pack.chemistry].family == "nickel":
+        left.append(
+            "charge: rest voltage does not show it in nickel; a counted discharge, and the groups read under load, do"
+        )
+    elif any(c.name == "spread" and c.hidden for c in checks):
+        left.append(
+            "level charge: the groups read at the end of a charge, where the curve is steep, or a capacity test of each group"
+        )
+    return [
+        *left,
+        "capacity: a discharge with the charge counted",
+        "cells and joints under load: a load step",
+        f"{NO_LEAK}: the same groups read again after a day",
+    ]
+
+
+def _checks(request: ProveRequest, solved: Reconciled, policy: Policy) -> Iterator[Check]:
+    yield _rest(request, policy)
+    yield _complete(request, solved)
+    yield _agreement(solved)
+    yield _spread(request, solved, policy)
+    yield _window(request, solved)
+    yield _sum(solved)
+
+
+def _last_current(request: ProveRequest, policy: Policy) -> tuple[float, float]:
+    """The current before the rest, A (the shop's usual one where none is recorded), and a group's resistance, ohm."""
+    resistance = request.resistance_ohm or usual_resistance_ohm(request.pack.chemistry, request.pack.rated_ah)
+    return request.last_current_a or policy.charge_c * request.pack.rated_ah, resistance
+
+
+def rest_limit_s(request: ProveRequest, policy: Policy) -> float:
+    """Seconds of rest before readings count: until the slow branch has settled, and at least the policy's time."""
+    return max(rest_needed_s(*_last_current(request, policy), REST_ERROR_V), policy.rest_minutes * 60)
+
+
+def _rest(request: ProveRequest, policy: Policy) -> Check:
+    current, _ = _last_current(request, policy)
+    needed = rest_limit_s(request, policy)
+    if request.rest_s is None:
+        result: Result = "not_yet"
+        because = "When the last current ended is not recorded, so the voltages may still be settling."
+    elif request.rest_s < needed:
+        result = "not_yet"
+        because = (
+            f"After {current:.2g} A the slow part of the voltage needs {needed / 60:.0f} min to fall under "
+            f"{REST_ERROR_V * 1000:.0f} mV; {(needed - request.rest_s) / 60:.0f} min are left."
+        )
+    else:
+        result = "pass"
+        because = f"At rest {_minutes(request.rest_s)}; {needed / 60:.0f} min were needed after {current:.2g} A."
+    return Check(
+        name="rest", label="Rested long enough", value=request.rest_s, limit=round(needed, 0), doubt=None, unit="s",
+        result=result, because=because,
+    )  # fmt: skip
+
+
+def _minutes(seconds: float) -> str:
+    return f"{seconds / 60:.0f} min" if seconds < 5400 else f"{seconds / 3600:.1f} h"
+
+
+def _complete(request: ProveRequest, solved: Reconciled) -> Check:
+    known = sum(g.determined for g in solved.groups)
+    done = known == request.pack.series
+    because = "Every group's voltage follows from the readings."
+    if not done:
+        missing = request.pack.series - known
+        because = f"{missing} of {counted(request.pack.series, 'group')} {agree(missing, 'is', 'are')} not settled."
+        if solved.next_reading:
+            because += f" Read {words_for(solved.next_reading)}."
+    return Check(
+        name="complete", label="Every group read", value=known, limit=request.pack.series, doubt=None, unit="groups",
+        result="pass" if done else "not_yet", because=because,
+    )  # fmt: skip
+
+
+def _agreement(solved: Reconciled) -> Check:
+    wrong = [f for f in solved.findings if f.kind not in ("undetermined", "pack_differs")]
+    return Check(
+        name="agreement", label="Readings agree", value=None, limit=None, doubt=None, unit="V",
+        result="not_yet" if wrong else "pass",
+        because=wrong[0].because + " Read it again." if wrong else "No reading contradicts the others.",
+    )  # fmt: skip
+
+
+def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
+    volts = [g.volts for g in solved.groups if g.volts is not None]
+    if len(volts) < request.pack.series:
+        return Check(
+            name="spread", label="Spread at rest", value=None, limit=None, doubt=None, unit="V", result="not_yet",
+            because="The spread is known once every group is read.",
+        )  # fmt: skip
+    value, chemistry = max(volts) - min(volts), request.pack.chemistry
+    limit = pair_limit_v(chemistry, min(volts), max(volts), policy)
+    gain = gain_sigma(request.meter)
+    apart = [math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 0.0)) for g in solved.groups]
+    settling = 0.0
+    if request.rest_s is not None:
+        settling = rest_error_v(*_last_current(request, policy), request.rest_s)
+    # The doubt of a difference of two groups, the shared gain apart; one group has nothing to differ from.
+    doubt = 2 * math.sqrt(2) * max(apart) + settling if len(volts) > 1 else 0.0
+    lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
+    shown = charge_shown(chemistry, min(volts), max(volts), doubt, policy)
+    between, allowed, doubted = (
+        f"{volts_small(value)} between highest and lowest",
+        volts_small(limit),
+        volts_small(doubt),
+    )
+    hidden = False
+    result: Result
+    if shown == "level":
+        result = "pass"
+        because = f"{between}, {allowed} allowed here, the ±{doubted} of doubt included."
+    elif shown == "apart":
+        result = "fail"
+        because = f"{between}, {allowed} allowed here, ±{doubted} doubt. Group {lowest.group} is the lowest: level it further."
+    elif has_plateau(chemistry):
+        result, hidden = "not_yet", True
+        because = (
+            f"{between}: not shown by voltage, for {WINDOWS[chemistry].name} has a flat curve there. Read the groups at the "
+            "end of a charge, or count their capacity."
+        )
+    else:
+        result = "not_yet"
+        because = (
+            f"{between}, {allowed} allowed here, but ±{doubted} are in doubt: this meter cannot tell. Read each group by "
+            "itself on a finer range, or rest longer."
+        )
+    return Check(
+        name="spread", label="Spread at rest", value=round(value, 4), limit=round(limit, 5), doubt=round(doubt, 4), unit="V",
+        result=result, because=because, hidden=hidden,
+    )  # fmt: skip
+
+
+def _window(request: ProveRequest, solved: Reconciled) -> Check:
+    window = WINDOWS[request.pack.chemistry]
+    lithium = window.family == "lithium"
+    # A nickel cell has no full voltage; at rest none holds more than what ends its charge.
+    top = window.full_v if lithium else window.highest_charge_v
+    known = [(g.group, g.volts, g.sigma_v or 0.0) for g in solved.groups if g.volts is not None]
+    low = [g for g, v, s in known if v + 2 * s < window.tool_end_v]
+    high = [g for g, v, s in known if v - 2 * s > top]
+    # A pack that was charged full rests at full; what reads clearly more must be known to lie inside.
+    maybe = [g for g, v, s in known if g not in high and v > top + ABOVE_FULL_V / 2 and v + 2 * s > top + ABOVE_FULL_V]
+    doubtful = [g for g, v, s in known if g not in low and v - 2 * s < window.tool_end_v]
+    because = f"Every group read so far lies between {window.tool_end_v:.2f} and {top:.2f} V."
+    result: Result = "pass" if len(known) == request.pack.series else "not_yet"
+    if doubtful or maybe:
+        edge = top if maybe else window.tool_end_v
+        result = "not_yet"
+        because = (
+            f"Group {(maybe or doubtful)[0]} lies within the meter's doubt of {edge:.2f} V: read it on a finer range."
+        )
+    if low:
+        result, because = "fail", f"Group {low[0]} rests under {window.tool_end_v:.2f} V, where the work ends."
+    if high and lithium:
+        result, because = (
+            "fail",
+            f"Group {high[0]} rests above {top:.2f} V: overcharged. Stop, let it down, charge nothing before.",
+        )
+    elif high:
+        result, because = (
+            "fail",
+            f"Group {high[0]} reads more than the {top:.2f} V that a nickel cell can hold at rest: it takes in more than this cell, or is being charged. Read it again.",
+        )
+    worst = min((v for _, v, _ in known), default=None)
+    return Check(
+        name="window", label="Every group inside its window", value=worst, limit=window.tool_end_v, doubt=None, unit="V",
+        result=result, because=because,
+    )  # fmt: skip
+
+
+def _sum(solved: Reconciled) -> Check:
+    check = solved.sum_check
+    if check is None:
+        return Check(
+            name="sum", label="Sum equals the terminals", value=None, limit=None, doubt=None, unit="V", result="not_yet",
+            because="Needs every group and the pack terminals.",
+        )  # fmt: skip
+    return Check(
+        name="sum",
+        label="Sum equals the terminals",
+        value=check.difference_v,
+        limit=check.limit_v,
+        doubt=check.limit_v,
+        unit="V",
+        # More than the string holds is a slip of the hand, and less by a path that is open no slip.
+        result="pass" if check.agrees else "fail" if check.difference_v < 0 else "not_yet",
+        because=check.says,
+    )

@@ -1,0 +1,285 @@
+"""Shared value types: quantities with their limits, the pack, the meter and its readings.
+
+Names carry units (`_v`, `_a`, `_ah`, `_wh`, `_ohm`, `_s`, `_c`); fractions are 0–1. Groups count from 1 at the
+negative end; taps count from 0 (pack negative) to S (pack positive), and group k lies between tap k−1 and tap k.
+"""
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import (
+    AfterValidator,
+    AwareDatetime,
+    BaseModel,
+    ConfigDict,
+    Field,
+    GetCoreSchemaHandler,
+    model_validator,
+)
+from pydantic_core import CoreSchema
+
+from saldatura.battery.errors import Misfit
+from saldatura.battery.glossary import GLOSSARY
+
+MAX_SERIES = 40
+MAX_PARALLEL = 200
+# In one set, standing: more than anyone takes, and as many as are weighed together in good time.
+MOST_READINGS = 500
+
+
+def _strict(schema: Any, top: bool = True) -> None:
+    """Marks every number, and every yes and no, in a schema as strict, however deep; other values keep pydantic's usual conversions."""
+    if isinstance(schema, dict):
+        if schema.get("type") in ("float", "int", "bool"):
+            schema["strict"] = True
+        # A value inside a value has been through here when its own class was made.
+        if schema.get("type") == "model" and not top:
+            return
+        for inner in schema.values():
+            _strict(inner, top and schema.get("type") != "model")
+    elif isinstance(schema, list | tuple):
+        for inner in schema:
+            _strict(inner, top)
+
+
+class Value(BaseModel):
+    """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number or a yes (`true` for 1, `"4"`, 1 for `true`).
+
+    Every field has a description: its own, or that of its name in the glossary.
+    """
+
+    # Built when first used: hundreds of them would keep the program from starting.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: type[BaseModel], handler: GetCoreSchemaHandler, /) -> CoreSchema:
+        for name, field in cls.__pydantic_fields__.items():
+            if field.description is None:
+                field.description = GLOSSARY.get(f"{cls.__name__}.{name}", GLOSSARY.get(name))
+        schema = handler(source)
+        _strict(schema)
+        return schema
+
+
+def _of_our_time(at: datetime) -> datetime:
+    if not EARLIEST <= at <= LATEST:
+        raise ValueError(
+            f"the year {at.year} is none that any clock tells; give a date between {EARLIEST.year} and {LATEST.year}"
+        )
+    return at
+
+
+# What a clock that was never set, or set wrong, may tell. Years outside those in which packs are mended here are asked about.
+EARLIEST, LATEST = datetime(1970, 1, 1, tzinfo=UTC), datetime(9000, 1, 1, tzinfo=UTC)
+MENDED_FROM, MENDED_TO = 2020, 2100
+When = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
+
+# No null character: no keyboard types one, and SQLite ends a text there.
+Words = Annotated[str, Field(pattern=r"^[^\x00]*$")]
+NOT_BLANK = r"^[^\x00]*[^\s\x00][^\x00]*$"
+Volts = Annotated[float, Field(ge=-1000, le=1000)]
+# Room for a meter that was set to millivolts: such a value is asked about, not refused.
+ReadVolts = Annotated[float, Field(ge=-100_000, le=100_000)]
+CellVolts = Annotated[float, Field(ge=-10, le=10)]
+Step = Annotated[float, Field(gt=0, le=10)]
+RepeatVolts = Annotated[float, Field(gt=0, le=1)]
+PositiveVolts = Annotated[float, Field(gt=0, le=1000)]
+# Below these a figure is a slip of the unit, not a cell.
+PositiveAmps = Annotated[float, Field(ge=0.0001, le=10_000)]
+AmpHours = Annotated[float, Field(ge=0.001, le=10_000)]
+PositiveOhms = Annotated[float, Field(ge=1e-6, le=1000)]
+Celsius = Annotated[float, Field(ge=-40, le=85)]
+Fraction = Annotated[float, Field(ge=0, le=1)]
+Series = Annotated[int, Field(ge=1, le=MAX_SERIES)]
+Parallel = Annotated[int, Field(ge=1, le=MAX_PARALLEL)]
+GroupNumber = Annotated[int, Field(ge=1, le=MAX_SERIES)]
+TapNumber = Annotated[int, Field(ge=0, le=MAX_SERIES)]
+
+ChemistryKey = Literal["li_oxide", "nmc", "nca", "lco", "lipo_hv", "lipo", "lfp", "nimh", "nicd"]
+
+
+class MeterRange(Value):
+    """A range of a meter, up to `to_v`: ±(percent of reading + digits) on it, and the value of one digit there."""
+
+    to_v: Annotated[float, Field(gt=0, le=2000)]
+    percent: Annotated[float, Field(ge=0, le=20)]
+    digits: Annotated[float, Field(ge=0, le=100)]
+    resolution_v: Annotated[float, Field(gt=0, le=10)]
+
+
+class Meter(Value):
+    """Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
+
+    `ranges`, by their ends, where the meter has several; the three figures are then those of the range that groups are read
+    on. `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
+    """
+
+    percent: Annotated[float, Field(ge=0, le=20)] = 0.5
+    digits: Annotated[float, Field(ge=0, le=100)] = 2
+    resolution_v: Annotated[float, Field(gt=0, le=1)] = 0.01
+    repeat_v: RepeatVolts | None = None
+    ranges: Annotated[tuple[MeterRange, ...], Field(max_length=8)] = ()
+
+    @model_validator(mode="after")
+    def _by_their_ends(self) -> Self:
+        ends = [r.to_v for r in self.ranges]
+        if ends != sorted(set(ends)):
+            raise Misfit("ranges", "give the ranges from the smallest to the largest, each end once")
+        return self
+
+
+class Pack(Value):
+    """How a pack is built. `load_a` is the current its device draws, where known."""
+
+    chemistry: ChemistryKey
+    series: Series
+    parallel: Parallel = 1
+    rated_ah: AmpHours
+    load_a: PositiveAmps | None = None
+
+
+Place = Literal["pin", "tab", "terminal"]
+
+
+class _Taken(Value):
+    """What every reading carries beside its point."""
+
+    volts: ReadVolts
+    resolution_v: Step | None = None
+    place: Place = "pin"
+    at_s: Annotated[float, Field(ge=-1e8, le=1e8)] | None = None
+
+
+class TapReading(_Taken):
+    """Tap `tap` against tap 0."""
+
+    kind: Literal["tap"] = "tap"
+    tap: Annotated[int, Field(ge=1, le=MAX_SERIES)]
+
+
+class GroupReading(_Taken):
+    """Across one group, from its lower to its upper tap."""
+
+    kind: Literal["group"] = "group"
+    group: GroupNumber
+
+
+class SpanReading(_Taken):
+    """From one tap (black probe) to another (red probe)."""
+
+    kind: Literal["span"] = "span"
+    from_tap: TapNumber
+    to_tap: TapNumber
+
+    @model_validator(mode="after")
+    def _two_taps(self) -> Self:
+        if self.from_tap == self.to_tap:
+            raise Misfit("to_tap", f"tap {self.to_tap} against itself reads nothing; name two different taps")
+        return self
+
+
+class PackReading(_Taken):
+    """At the pack's own terminals."""
+
+    kind: Literal["pack"] = "pack"
+
+
+Reading = Annotated[TapReading | GroupReading | SpanReading | PackReading, Field(discriminator="kind")]
+
+
+class TapPoint(Value):
+    """A place to measure: tap `tap` against tap 0."""
+
+    kind: Literal["tap"] = "tap"
+    tap: Annotated[int, Field(ge=1, le=MAX_SERIES)]
+
+
+class GroupPoint(Value):
+    """A place to measure: across one group."""
+
+    kind: Literal["group"] = "group"
+    group: GroupNumber
+
+
+class SpanPoint(Value):
+    """A place to measure: between two taps."""
+
+    kind: Literal["span"] = "span"
+    from_tap: TapNumber
+    to_tap: TapNumber
+
+
+class PackPoint(Value):
+    """A place to measure: the pack's terminals."""
+
+    kind: Literal["pack"] = "pack"
+
+
+Point = Annotated[TapPoint | GroupPoint | SpanPoint | PackPoint, Field(discriminator="kind")]
+
+
+def point_of(reading: Reading) -> Point:
+    """Where a reading was taken, without its value."""
+    if isinstance(reading, TapReading):
+        return TapPoint(tap=reading.tap)
+    if isinstance(reading, GroupReading):
+        return GroupPoint(group=reading.group)
+    if isinstance(reading, SpanReading):
+        return SpanPoint(from_tap=reading.from_tap, to_tap=reading.to_tap)
+    return PackPoint()
+
+
+def span_of(at: Reading | Point, series: int) -> tuple[int, int]:
+    """The taps (black probe, red probe) that a reading or point lies between."""
+    if isinstance(at, TapReading | TapPoint):
+        return 0, at.tap
+    if isinstance(at, GroupReading | GroupPoint):
+        return at.group - 1, at.group
+    if isinstance(at, SpanReading | SpanPoint):
+        return at.from_tap, at.to_tap
+    return 0, series
+
+
+def words_for(at: Reading | Point) -> str:
+    """The point in the technician's words, e.g. "tap 5 against tap 0"."""
+    if isinstance(at, TapReading | TapPoint):
+        return f"tap {at.tap} against tap 0"
+    if isinstance(at, GroupReading | GroupPoint):
+        return f"group {at.group}"
+    if isinstance(at, SpanReading | SpanPoint):
+        return f"tap {at.to_tap} against tap {at.from_tap}"
+    return "pack terminals"
+
+
+def number_words(numbers: Sequence[int]) -> str:
+    """Numbers as they are said: “3”, “3 and 7”, “1, 2 and 4”, and a run of four or more as “2 to 6”."""
+    parts: list[str] = []
+    ordered = sorted(set(numbers))
+    start = 0
+    for i, number in enumerate(ordered):
+        if i + 1 < len(ordered) and ordered[i + 1] == number + 1:
+            continue
+        run = ordered[start : i + 1]
+        parts += [f"{run[0]} to {run[-1]}"] if len(run) > 3 else [str(n) for n in run]
+        start = i + 1
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+
+
+def groups_words(numbers: Sequence[int]) -> str:
+    """“Group 3”, “Groups 3 and 7”."""
+    return f"Group{'' if len(set(numbers)) == 1 else 's'} {number_words(numbers)}"
+
+
+def volts_words(volts: float, digits: int = 2) -> str:
+    """Volts as they are read aloud: a true minus, and never minus nothing."""
+    said = f"{volts:.{digits}f}"
+    if float(said) == 0:
+        said = said.removeprefix("-")
+    return said.replace("-", "−") + " V"
+
+
+def time_words(seconds: float) -> str:
+    """A time as a clock at the bench would tell it: "47 min", "1 h 09"."""
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"

@@ -1,0 +1,293 @@
+"""The `reconcile` computation: group voltages from redundant readings, findings, and the next reading to take."""
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.quantities import (
+    GroupPoint,
+    Meter,
+    Pack,
+    PackPoint,
+    Place,
+    Point,
+    Reading,
+    SpanPoint,
+    TapPoint,
+    TapReading,
+    point_of,
+    span_of,
+    volts_words,
+    words_for,
+)
+from saldatura.battery.reconcile import words
+from saldatura.battery.reconcile.accounts import BOARD_SIGMA_V, Ladder, Weighed, tap_volts
+from saldatura.battery.reconcile.explain import Explained, Fault, explain
+from saldatura.battery.reconcile.fit import Edge, Fit, components
+from saldatura.battery.reconcile.noise import gain_sigma, noise_of
+from saldatura.battery.reconcile.terminals import sum_check
+from saldatura.battery.reconcile.types import (
+    Doubt,
+    FairAccount,
+    Finding,
+    GroupVolts,
+    KnownSum,
+    LookAlike,
+    OpenTap,
+    PackDiffers,
+    Reconciled,
+    ReconcileRequest,
+    ReversedProbes,
+    ShiftedConnector,
+    SumCheck,
+    SwappedTaps,
+    Undetermined,
+    WrongReading,
+)
+
+# No cell is driven so far below zero, as a share of its nominal voltage.
+TURNED_SHARE = 0.6
+TURNED = (
+    "Every reading is negative: the probes are exchanged, or plus and minus of the pack are taken for one another. No wire is called wrong on that. "
+    "Check the probes, then the polarity, and read again."
+)
+
+
+def all_turned(request: ReconcileRequest) -> bool:
+    """Whether every reading is negative by more than any reversed cell is."""
+    least = TURNED_SHARE * WINDOWS[request.chemistry].nominal_v
+
+    told = [(r.volts, b - a) for r in request.readings for a, b in (span_of(r, request.series),) if a != b]
+    return bool(told) and all(volts / steps < -least for volts, steps in told)
+
+
+def reconcile(request: ReconcileRequest) -> Reconciled:
+    """Solve for the group voltages and explain what does not fit, simplest first.
+
+    One meter's gain is shared by all its readings of one range: it scales every voltage alike, cannot show in the
+    residuals, and so enters the uncertainty of the result only. Another range has a gain of its own. Raises Impossible
+    for a tap or group the pack does not have.
+    """
+    for index, reading in enumerate(request.readings):
+        _check(reading, index, request.series)
+    if all_turned(request):
+        put_right = [r.model_copy(update={"volts": -r.volts}) for r in request.readings]
+        right = reconcile(request.model_copy(update={"readings": put_right}))
+        finding = ReversedProbes(reading=0, confidence=0.99, because=TURNED)
+        return right.model_copy(update={"findings": [finding, *right.findings], "turned": True})
+    window = WINDOWS[request.chemistry]
+    spans = [abs(a - b) for a, b in (span_of(r, request.series) for r in request.readings)]
+    noise = noise_of(request.meter, request.readings, spans)
+    ladder = Ladder.of(request.readings, request.series, window, noise)
+    explained = explain(ladder)
+    held = explained.held
+    inner = ladder.without_terminals(held)
+    check = sum_check(ladder, inner)
+    found = [_told(request, fault, explained) for fault in explained.faults if fault.kind != "pack_differs"]
+    found += _terminals(request, ladder, check, explained)
+
+    residuals: list[float | None] = [None] * len(request.readings)
+    for index, residual in zip(held.rows, held.fit.residuals.tolist(), strict=True):
+        residuals[index] = round(residual, 6)
+    groups, sums = _spread(request, held, inner)
+    missing = [g.group for g in groups if not g.determined]
+    findings: list[Finding] = list(found)
+    if missing:
+        findings.append(Undetermined(groups=missing, because=words.because_missing(missing, sums)))
+    alike = words.look_alikes(held.fit, np.array([ladder.on_tabs[i] for i in held.rows], dtype=bool), window)
+    point, place = _next_reading(request, ladder, found, alike, held, groups)
+    return Reconciled(
+        groups=groups,
+        taps_v=_taps_v(request.series, held, inner),
+        sums=sums,
+        residuals_v=residuals,
+        findings=findings,
+        next_reading=point,
+        next_place=place,
+        sum_check=check,
+        look_alikes=alike,
+        accounts=[
+            FairAccount(
+                share=round(min(share, 1.0), 4),
+                faults=[words.fault_words(fault, request.readings) for fault in faults],
+                volts=_volts(request.series, account.fit),
+            )
+            for share, faults, account in explained.fair
+        ],
+        overcharged=sorted(explained.guarded),
+        scale=held.fit.scale,
+    )
+
+
+def reconcile_pack(pack: Pack, meter: Meter, readings: list[Reading]) -> Reconciled:
+    """`reconcile` for a described pack."""
+    return reconcile(ReconcileRequest(chemistry=pack.chemistry, series=pack.series, meter=meter, readings=readings))
+
+
+def _check(reading: Reading, index: int, series: int) -> None:
+    for tap in span_of(reading, series):
+        if tap > series:
+            what = (
+                f"group {tap} does not exist: {series} in series"
+                if reading.kind == "group"
+                else f"tap {tap} does not exist: a pack of {series} in series has taps 0 to {series}"
+            )
+            raise Impossible(f"readings.{index}.{_tap_field(reading, tap)}", what)
+
+
+def _tap_field(reading: Reading, tap: int) -> str:
+    if reading.kind == "span":
+        return "to_tap" if reading.to_tap == tap else "from_tap"
+    return reading.kind
+
+
+def _taps_v(series: int, held: Weighed, inner: Weighed) -> list[float | None]:
+    """Taps as the string's own readings put them; through the terminals only where nothing else ties them."""
+    own, all_ = tap_volts(series, inner.fit), tap_volts(series, held.fit)
+    whole = None not in own
+    return [None if v is None else round(v, 6) for v in (own if whole else all_)]
+
+
+def _volts(series: int, found: Fit) -> list[float | None]:
+    settled = {b: v for (a, b), v in zip(found.spans, found.volts.tolist(), strict=True) if b - a == 1}
+    return [round(settled[k], 4) if k in settled else None for k in range(1, series + 1)]
+
+
+def _told(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doubt:
+    held = explained.held
+    window = WINDOWS[request.chemistry]
+    confidence = round(min(fault.confidence, 1.0), 4)
+    match fault.kind:
+        case "open_tap":
+            tap = fault.taps[0]
+            floats = [t for t, at in enumerate(held.account.tap_of) if at is None]
+            return OpenTap(tap=tap, confidence=confidence, because=words.because_open(floats, tap, held.fit, window))
+        case "swapped_taps":
+            a, b = fault.taps
+            what = f"The wires of taps {a} and {b} are exchanged: put back in thought,"
+            because = words.because_exchanged(request, what, held.fit)
+            return SwappedTaps(taps=[a, b], confidence=confidence, because=because)
+        case "shifted_connector":
+            what = f"From pin {fault.taps[0]} on, the connector sits one tap off: moved back,"
+            because = words.because_exchanged(request, what, held.fit)
+            return ShiftedConnector(from_tap=fault.taps[0], confidence=confidence, because=because)
+    assert fault.reading is not None
+    reading = request.readings[fault.reading]
+    if fault.kind == "reversed_probes":
+        return ReversedProbes(
+            reading=fault.reading,
+            confidence=confidence,
+            because=(
+                f"The reading at {words_for(reading)}, {volts_words(reading.volts)}, fits with its sign turned: the probes "
+                "were exchanged."
+            ),
+        )
+    expected = words.expected_at(held.fit, span_of(reading, request.series))
+    terminals = next((r.volts for r in request.readings if r.kind == "pack"), None)
+    centre = held.centre or window.nominal_v
+    because = words.because_wrong(reading, expected, centre, request.series, terminals)
+    return WrongReading(reading=fault.reading, confidence=confidence, because=because)
+
+
+def _terminals(request: ReconcileRequest, ladder: Ladder, check: SumCheck | None, explained: Explained) -> list[Doubt]:
+    """What the terminals show that board and meter do not account for."""
+    faults = [fault for fault in explained.faults if fault.kind == "pack_differs"]
+    if check is None or check.agrees:
+        # A string that is not settled without them gives no sum to hold them against: then only the account tells.
+        return [_apart(request, fault, explained) for fault in faults] if check is None else []
+    confidence = round(min(max([f.confidence for f in faults], default=0.9), 1.0), 4)
+    index = next(i for i, at in enumerate(ladder.at_terminals) if at)
+    if check.state == "reversed":
+        return [ReversedProbes(reading=index, confidence=confidence, because=check.says)]
+    return [PackDiffers(difference_v=check.difference_v, state=check.state, confidence=confidence, because=check.says)]
+
+
+def _apart(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doubt:
+    assert fault.reading is not None
+    reading = request.readings[fault.reading]
+    expected = words.expected_at(explained.held.fit, span_of(reading, request.series))
+    difference = 0.0 if expected is None else reading.volts - expected
+    return PackDiffers(
+        difference_v=round(difference, 4),
+        confidence=round(min(fault.confidence, 1.0), 4),
+        because=f"The terminals read {volts_words(reading.volts)}, which what is read of the string does not allow.",
+    )
+
+
+def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[list[GroupVolts], list[KnownSum]]:
+    """Groups and sums, from the readings on the string where those settle them, else with the terminals' help."""
+    groups: dict[int, GroupVolts] = {}
+    sums: dict[Edge, KnownSum] = {}
+    enough = len(inner.fit.spans) == request.series
+    for of in [inner] if enough or held is inner else [held, inner]:
+        through = of is not inner
+        for span, volts, sigma_v, used in _settled(request, of, BOARD_SIGMA_V if through else 0.0):
+            if span[1] - span[0] == 1:
+                groups[span[1]] = GroupVolts(
+                    group=span[1], volts=volts, sigma_v=sigma_v, determined=True, from_readings=used,
+                    through_terminals=through,
+                )  # fmt: skip
+            elif of is held:
+                sums[span] = KnownSum(from_tap=span[0], to_tap=span[1], volts=volts, sigma_v=sigma_v)
+    every = [
+        groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False, from_readings=[]))
+        for k in range(1, request.series + 1)
+    ]
+    return every, sorted(sums.values(), key=lambda s: s.from_tap)
+
+
+def _settled(request: ReconcileRequest, of: Weighed, board_v: float) -> Iterator[tuple[Edge, float, float, list[int]]]:
+    gain, scale = gain_sigma(request.meter), of.fit.scale
+    for span, volts, variance, row in zip(of.fit.spans, of.fit.volts, np.diag(of.fit.cov), of.fit.weights, strict=True):
+        sigma = float(np.sqrt(variance * scale**2 + (volts * gain) ** 2 + board_v**2))
+        used = [of.rows[j] for j in np.flatnonzero(np.abs(row) > 1e-6).tolist()]
+        yield span, round(float(volts), 6), round(sigma, 6), used
+
+
+def _next_reading(
+    request: ReconcileRequest,
+    ladder: Ladder,
+    found: Sequence[Doubt],
+    alike: Sequence[LookAlike],
+    held: Weighed,
+    groups: Sequence[GroupVolts],
+) -> tuple[Point | None, Place]:
+    """The one reading that would settle most: of a doubt first, then of what is not determined, then the sum."""
+    series = request.series
+    taken = {frozenset(pins) for pins in ladder.pins}
+    for finding in found:
+        match finding:
+            case WrongReading(reading=i) | ReversedProbes(reading=i):
+                return point_of(request.readings[i]), request.readings[i].place
+            case OpenTap(tap=tap) if 0 < tap < series and frozenset((tap - 1, tap + 1)) not in taken:
+                return SpanPoint(from_tap=tap - 1, to_tap=tap + 1), "pin"
+            case OpenTap(tap=tap):
+                return GroupPoint(group=max(tap, 1)), "tab"
+            case SwappedTaps(taps=[a, _]):
+                return GroupPoint(group=max(a, 1)), "tab"
+            case ShiftedConnector(from_tap=tap):
+                return GroupPoint(group=max(tap, 1)), "tab"
+    through = next((g.group for g in groups if g.through_terminals), None)
+    by_taps = sum(isinstance(r, TapReading) for r in request.readings) * 2 >= len(request.readings)
+    if through is not None:
+        return (TapPoint(tap=through) if by_taps else GroupPoint(group=through)), "pin"
+    if any(not g.determined for g in groups):
+        edges = [ladder.pins[i] for i in held.rows]
+        taps: list[Point] = [TapPoint(tap=k) for k in range(1, series + 1)]
+        each: list[Point] = [GroupPoint(group=k) for k in range(1, series + 1)]
+        candidates = taps + each if by_taps else each + taps
+        owner = {tap: i for i, taps in enumerate(components(series, edges)) for tap in taps}
+        # max() keeps the first of equals, so the scheme in use goes on in its own order.
+        return max(candidates, key=lambda point: _settles(owner, span_of(point, series))), "pin"
+    if alike:
+        return GroupPoint(group=alike[0].groups[0]), "tab"
+    redundant = len(held.rows) > series
+    return (None if redundant or found else PackPoint()), "pin"
+
+
+def _settles(owner: dict[int, int], extra: Edge) -> int:
+    """Groups that a reading from tap to tap determines beside those that are, `owner[tap]` being the connected set of each tap."""
+    joined = {owner[tap] for tap in extra}
+    return sum({owner[k - 1], owner[k]} == joined for k in range(1, len(owner))) if len(joined) == 2 else 0

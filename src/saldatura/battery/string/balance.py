@@ -1,0 +1,176 @@
+"""The `balance` computation: charge per group, what is usable now and once levelled, what stops charger and tool."""
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, Array, Curve, curves_for, socs_from_rest
+from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.quantities import (
+    MAX_SERIES,
+    AmpHours,
+    CellVolts,
+    ChemistryKey,
+    Fraction,
+    GroupNumber,
+    PositiveAmps,
+    PositiveOhms,
+    Value,
+)
+
+# Where the usable charge is known no better than this share of the whole, a figure for what is lost would mislead.
+WIDEST_USEFUL = 0.6
+
+
+class RestedGroup(Value):
+    """A group's rest voltage, with its own capacity where measured and its standard uncertainty where known."""
+
+    rest_v: CellVolts
+    capacity_ah: AmpHours | None = None
+    sigma_v: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
+class BalanceRequest(Value):
+    """All groups of a string, from the negative end. `resistance_ohm` is the 10 s DC value of one group."""
+
+    chemistry: ChemistryKey
+    rated_ah: AmpHours
+    groups: Annotated[list[RestedGroup], Field(min_length=1, max_length=MAX_SERIES)]
+    load_a: PositiveAmps | None = None
+    resistance_ohm: PositiveOhms | None = None
+
+
+class GroupCharge(Value):
+    """State of charge of a group (low, best, high), and what it lacks to full in Ah."""
+
+    group: GroupNumber
+    soc: Fraction
+    soc_low: Fraction
+    soc_high: Fraction
+    tells: bool
+    capacity_ah: float
+    holds_ah: float
+    to_full_ah: float
+
+
+class Stop(Value):
+    """The group that stops charging or discharging, after how much charge, and the pack's voltage then."""
+
+    group: GroupNumber
+    pack_v: float
+    after_ah: float
+
+
+class Balance(Value):
+    """Imbalance and what it costs. `tells`: whether the voltages settle it; where not, what is lost is None."""
+
+    groups: list[GroupCharge]
+    spread_v: float
+    usable_now_ah: float
+    usable_now_low_ah: float
+    usable_now_high_ah: float
+    usable_levelled_ah: float
+    lost_ah: float | None
+    lost_fraction: float | None
+    charger_stops: Stop
+    tool_stops: Stop
+    tells: bool = True
+
+
+def balance(request: BalanceRequest) -> Balance:
+    """Charge accepted before the first group is full is A = min (1−s)Q, charge given before the first is empty is
+    D = min s·Q; usable now A + D, once levelled min Q. With a load, the tool stops where the first group reaches the
+    chemistry's tool end voltage under that load; without one, where the first group is empty.
+    """
+    rest_v = np.array([g.rest_v for g in request.groups])
+    capacity = np.array([g.capacity_ah or request.rated_ah for g in request.groups])
+    sigma = np.array([REST_SIGMA_V if g.sigma_v is None else g.sigma_v for g in request.groups])
+    found = socs_from_rest(request.chemistry, rest_v, sigma)
+    soc = np.array([f.soc for f in found])
+    lacks, holds = (1 - soc) * capacity, soc * capacity
+    now = float(lacks.min() + holds.min())
+    levelled = float(capacity.min())
+    low, high = _range(request, rest_v, capacity, sigma)
+    lost = max(levelled - now, 0.0)
+    tells = high - low <= WIDEST_USEFUL * levelled and WINDOWS[request.chemistry].family == "lithium"
+    return Balance(
+        groups=[
+            GroupCharge(
+                group=k + 1,
+                soc=round(f.soc, 4),
+                soc_low=round(f.soc_low, 4),
+                soc_high=round(f.soc_high, 4),
+                tells=f.tells,
+                capacity_ah=round(float(capacity[k]), 5),
+                holds_ah=round(float(holds[k]), 5),
+                to_full_ah=round(float(lacks[k]), 5),
+            )
+            for k, f in enumerate(found)
+        ],
+        spread_v=round(float(np.ptp(rest_v)), 6),
+        usable_now_ah=round(now, 5),
+        usable_now_low_ah=round(min(low, now), 5),
+        usable_now_high_ah=round(max(high, now), 5),
+        usable_levelled_ah=round(levelled, 5),
+        lost_ah=round(lost, 5) if tells else None,
+        lost_fraction=round(lost / levelled, 5) if tells else None,
+        tells=tells,
+        charger_stops=_charger_stops(request, rest_v, capacity, lacks),
+        tool_stops=_tool_stops(request, rest_v, capacity, holds),
+    )
+
+
+def _range(request: BalanceRequest, rest_v: Array, capacity: Array, sigma: Array) -> tuple[float, float]:
+    # All groups follow the same curve, whichever it is, so the doubt is carried per curve, not per group.
+    spread = 2 * np.hypot(sigma, WINDOWS[request.chemistry].curve_sigma_v)
+    lows, highs = [], []
+    for curve in curves_for(request.chemistry):
+        least, most = curve.soc_ranges(rest_v - spread, rest_v + spread)
+        lows.append(((1 - most) * capacity).min() + (least * capacity).min())
+        highs.append(((1 - least) * capacity).min() + (most * capacity).min())
+    return float(min(lows)), float(min(max(highs), capacity.min()))
+
+
+def _per_curve(request: BalanceRequest, rest_v: Array) -> list[tuple[Curve, Array, Array]]:
+    """For each curve the states of charge (below zero for a group under the curve's foot), and how far each reading lies
+    from it: what moves along the curve starts from the reading."""
+    found = []
+    for curve in curves_for(request.chemistry):
+        soc = np.where(
+            rest_v < curve.empty_v, np.interp(rest_v, curve.ocv_v[:2], curve.soc[:2]), curve.soc_middle(rest_v)
+        )
+        found.append((curve, soc, rest_v - curve.volts(soc)))
+    return found
+
+
+def _charger_stops(request: BalanceRequest, rest_v: Array, capacity: Array, lacks: Array) -> Stop:
+    group = int(np.argmin(lacks))
+    pack_v = []
+    for curve, soc, off in _per_curve(request, rest_v):
+        added = max(1 - soc[group], 0.0) * capacity[group]
+        # A reading a little off its curve comes back to it as the charge goes on.
+        left = off * np.maximum(1 - added / capacity, 0.0)
+        pack_v.append(float(np.maximum(curve.volts(soc + added / capacity) + left, 0.0).sum()))
+    return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(lacks[group]), 5))
+
+
+def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: Array) -> Stop:
+    window = WINDOWS[request.chemistry]
+    sag = 0.0
+    if request.load_a is not None:
+        resistance = request.resistance_ohm or usual_resistance_ohm(request.chemistry, request.rated_ah, request.load_a)
+        sag = request.load_a * resistance
+    loaded = request.load_a is not None
+    after, pack_v = [], []
+    for curve, soc, off in _per_curve(request, rest_v):
+        end = curve.soc_range(window.tool_end_v + sag, window.tool_end_v + sag)[0] if loaded else 0.0
+        gives = np.maximum(soc - end, 0.0) * capacity
+        given = float(gives.min())
+        left = off * np.maximum(1 - given / capacity, 0.0)
+        after.append(gives)
+        # Under a heavy load a group gives nothing, and never less than that.
+        pack_v.append(float(np.maximum(curve.volts(soc - given / capacity) + left - sag, 0.0).sum()))
+    mean = np.mean(after, axis=0) if loaded else holds
+    group = int(np.argmin(mean + 1e-9 * holds))
+    return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(mean[group]), 5))

@@ -1,0 +1,68 @@
+"""The `hazard` computation: energy, highest voltage and prospective short-circuit current of a pack."""
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.quantities import Pack, Value
+
+# A spot-welded strip between two groups; the least that stands between the cells and a dropped spanner.
+LINK_OHM = 0.0003
+
+
+class HazardRequest(Value):
+    """The pack to be handled."""
+
+    pack: Pack
+
+
+class Hazard(Value):
+    """What the pack can do to a hand or a tool. `refused` is the reason it is out of scope, else None."""
+
+    energy_wh: float
+    nominal_v: float
+    highest_v: float
+    short_circuit_low_a: float
+    short_circuit_high_a: float
+    caution: str
+    refused: str | None
+
+
+def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:
+    """Energy Wh = V·Ah; short-circuit current I = V/(S·R_group + S·R_link), R from the chemistry's resistance range
+    at rated capacity, so a stronger cell than usual gives the high figure.
+    """
+    pack = request.pack
+    window = WINDOWS[pack.chemistry]
+    nominal = window.nominal_v * pack.series
+    highest = window.full_v * pack.series
+    strong = window.resistance_ohm_ah.low / pack.rated_ah
+    weak = window.resistance_ohm_ah.high / pack.rated_ah
+    most = highest / (pack.series * (strong + LINK_OHM))
+    least = highest / (pack.series * (weak + LINK_OHM))
+    refused = None
+    if highest > policy.pack_limit_v:
+        refused = (
+            f"{pack.series} in series reach {highest:.1f} V, above the {policy.pack_limit_v:.0f} V DC "
+            "extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
+        )
+    return Hazard(
+        energy_wh=round(nominal * pack.rated_ah, 2),
+        nominal_v=round(nominal, 2),
+        highest_v=round(highest, 2),
+        short_circuit_low_a=round(least, 1),
+        short_circuit_high_a=round(most, 1),
+        caution=_caution(most),
+        refused=refused,
+    )
+
+
+def in_scope(pack: Pack, field: str = "pack.series", policy: Policy = DEFAULT_POLICY) -> None:
+    """The door of every computation that leads to work on a pack. Raises Impossible above the voltage limit."""
+    refused = hazard(HazardRequest(pack=pack), policy).refused
+    if refused is not None:
+        raise Impossible(field, refused)
+
+
+def _caution(amps: float) -> str:
+    size = f"up to about {amps / 1000:.1f} kA" if amps >= 1000 else f"up to about {round(amps, -1):.0f} A"
+    return f"A short gives {size}: rings and tools weld. Rings off, one probe tip sleeved to its last 2 mm."

@@ -1,0 +1,174 @@
+"""The `verdict` computation: what is wrong with a string, in sentences, and the reading that would settle it."""
+
+from collections.abc import Sequence
+
+from saldatura.battery.limits.chargeable import ABOVE_FULL_V, refusal
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.quantities import GroupReading, groups_words, volts_words
+from saldatura.battery.reconcile import Reconciled, WrongReading, reconcile_pack
+from saldatura.battery.reconcile.beliefs import may_be_overcharged
+from saldatura.battery.string.balance import Balance, BalanceRequest, RestedGroup, balance
+from saldatura.battery.string.hazard import HazardRequest, hazard, in_scope
+from saldatura.battery.verdict import words
+from saldatura.battery.verdict.hang import hang
+from saldatura.battery.verdict.rules import MISREAD, RULES, STRUCTURAL, Case, Ruling
+from saldatura.battery.verdict.types import Barred, HangingGroup, Verdict, VerdictRequest
+
+MOST_REASONS = 3
+
+
+def verdict(request: VerdictRequest, policy: Policy = DEFAULT_POLICY) -> Verdict:
+    """Judge the readings of a string. Raises Impossible for a tap or group the pack does not have, and for a pack above
+    the voltage limit.
+    """
+    in_scope(request.pack, policy=policy)
+    return verdict_on(request, reconcile_pack(request.pack, request.meter, request.readings), policy)
+
+
+def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> Verdict:
+    """The same from readings that are reconciled already."""
+    window = policy.window(request.pack.chemistry)
+    plumb, groups = hang(request.pack, request.meter, solved, policy)
+    case = Case(request, solved, window, groups, plumb, _balance(request, groups), policy)
+    ruling = next(found for rule in RULES if (found := rule(case)) is not None)
+    said = [*ruling.reasons, *_beside(case, ruling)]
+    said = list(dict.fromkeys(s for s in said if s))
+    costs = ruling.kind in ("imbalanced", "sound", "output_open", "terminals_differ") and case.tells
+    balanced = case.balanced
+    return Verdict(
+        kind=ruling.kind,
+        headline=ruling.headline,
+        reasons=said[:MOST_REASONS],
+        more=said[MOST_REASONS:],
+        charger=words.charger_says(balanced, request, policy) if balanced and costs else None,
+        tool=words.tool_says(balanced, request) if balanced and costs else None,
+        cost=words.cost_says(balanced, policy) if balanced and costs else None,
+        next_reading=solved.next_reading,
+        next_place=solved.next_place,
+        settles=ruling.settles,
+        plumb_v=plumb,
+        groups=groups,
+        balance=balanced,
+        cautions=_cautions(case, ruling),
+        barred=_barred(case),
+        findings=solved.findings,
+    )
+
+
+def _beside(case: Case, ruling: Ruling) -> list[str]:
+    """What is to be said beside the conclusion: doubts that touch something else, the terminals, what happened to it."""
+    if ruling.alone:
+        return []
+    said = words.symptoms_say(case.request.symptoms) if ruling.kind == "imbalanced" else []
+    said += [f.because for f in case.doubts(*STRUCTURAL, *MISREAD)]
+    said += [alike.because for alike in case.solved.look_alikes]
+    check = case.solved.sum_check
+    if check is not None:
+        said.append(_terminals(case))
+    elif case.doubts("pack_differs"):
+        said += [f.because for f in case.doubts("pack_differs")]
+    said += [words.in_doubt_says(g, case.solved, case.request.pack.chemistry) for g in case.having("in_doubt")]
+    through = [g.group for g in case.solved.groups if g.through_terminals]
+    if through:
+        volts = case.solved.groups[through[0] - 1].volts or 0.0
+        said.append(
+            f"{groups_words(through)} {'is' if len(through) == 1 else 'are'} known only through the terminals, about {volts_words(volts, 1)}."
+        )
+    said += words.happened_says(case.request.symptoms)
+    return said
+
+
+def _terminals(case: Case) -> str:
+    check = case.solved.sum_check
+    assert check is not None
+    locked = case.having("reversed", "dead", "under_floor", "run_flat")
+    if check.state == "off" and locked:
+        return (
+            f"The terminals read {volts_words(check.pack_v)}: with {words.name_groups(locked).lower()} so low the board has opened "
+            "the path, as it should. That is one story, not two faults."
+        )
+    return check.says
+
+
+def _cautions(case: Case, ruling: Ruling) -> list[str]:
+    """What can hurt the hand, said where it stands."""
+    found = []
+    refused = hazard(HazardRequest(pack=case.request.pack), case.policy).refused
+    if refused is not None:
+        found.append(refused)
+    if case.having("overcharged"):
+        found.append(
+            "An overcharged cell can vent and burn: no charger on any group, not left alone, on a surface that does not burn."
+        )
+    nickel = case.window.family == "nickel"
+    if case.having("reversed") or (not nickel and case.having("dead", "under_floor")):
+        found.append("A group under the floor, dead or reversed never goes on a charger, whatever it reads later.")
+    if nickel and case.having("dead"):
+        found.append(words.NICKEL_ONCE)
+    found += words.happened_says(case.request.symptoms)
+    if ruling.kind in ("group_under_floor", "run_flat", "overcharged") and not case.having(
+        "reversed", "dead", "under_floor", "run_flat", "overcharged"
+    ):
+        found.append("Known from the terminals alone: nothing goes on a charger before every group is read.")
+    if case.having("run_flat"):
+        found.append(
+            "A run-flat group is charged only gently, watched and timed; warm or swelling, stop and set it outside."
+        )
+    return found
+
+
+def _barred(case: Case) -> list[Barred]:
+    """The groups that must not be charged as they stand."""
+    over = case.having("overcharged")
+    shown = _shown_above_full(case)
+    found = []
+    for g in case.groups:
+        if g.group in shown and g.state != "overcharged":
+            said = f"One reading of it shows {volts_words(shown[g.group])}, above full, and is set aside: read it again on its own tabs first."
+            found.append(Barred(group=g.group, because=said))
+            continue
+        if g.volts is None or g.state == "unread":
+            continue
+        why = refusal(case.request.pack, g.volts, case.policy)
+        edge = case.window.full_v + (0.0 if g.state == "high" else ABOVE_FULL_V / 2)
+        if why is None and case.window.family == "lithium" and g.volts > edge:
+            why = f"It stands at {volts_words(g.volts)}, full or a little above: there is nothing to charge in it."
+        if why is None and g.state == "run_flat" and g.volts - 2 * (g.sigma_v or 0.0) < case.window.rest_floor_v:
+            why = (
+                f"It may lie under the floor of {case.window.rest_floor_v:.2f} V: it is known to ±{2 * (g.sigma_v or 0.0):.2f} V only. "
+                "Read it by itself on a finer range first."
+            )
+        if why is None and g.state == "in_doubt":
+            why = "Its readings leave more than one account of it: read it again on its own tabs first."
+        if why is None and over:
+            why = f"{words.name_groups(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is brought down."
+        if why is not None:
+            found.append(Barred(group=g.group, because=why))
+    return found
+
+
+def _shown_above_full(case: Case) -> dict[int, float]:
+    """Groups of which a reading that was set aside shows more than full, and no more than a cell can show."""
+    readings = case.request.readings
+    aside = [readings[f.reading] for f in case.solved.findings if isinstance(f, WrongReading)]
+    return {r.group: r.volts for r in aside if isinstance(r, GroupReading) and may_be_overcharged(case.window, r.volts)}
+
+
+def _balance(request: VerdictRequest, groups: Sequence[HangingGroup]) -> Balance | None:
+    own = dict(enumerate(request.capacities_ah, start=1))
+    rested = [
+        RestedGroup(rest_v=g.volts, sigma_v=min(g.sigma_v or 0.0, 1.0), capacity_ah=own.get(g.group))
+        for g in groups
+        if g.volts is not None and abs(g.volts) <= 10
+    ]
+    if len(rested) < len(groups):
+        return None
+    return balance(
+        BalanceRequest(
+            chemistry=request.pack.chemistry,
+            rated_ah=request.pack.rated_ah,
+            groups=rested,
+            load_a=request.pack.load_a,
+            resistance_ohm=request.resistance_ohm,
+        )
+    )

@@ -1,0 +1,219 @@
+"""The sentences of a verdict, in the technician's words."""
+
+from collections.abc import Sequence
+from statistics import median
+
+from saldatura.battery.cell.chemistry import WINDOWS, Window
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import ChemistryKey, groups_words, number_words, volts_words
+from saldatura.battery.reconcile import Finding, OpenTap, Reconciled, ShiftedConnector, SwappedTaps
+from saldatura.battery.reconcile.words import SLIPS
+from saldatura.battery.string.balance import Balance
+from saldatura.battery.verdict.types import HangingGroup, Symptom, VerdictRequest
+
+
+def doubt_headline(doubts: Sequence[Finding]) -> str:
+    """The doubt in a few words."""
+    open_taps = [d.tap for d in doubts if isinstance(d, OpenTap)]
+    if open_taps and len(open_taps) == len(doubts):
+        one = len(open_taps) == 1
+        return f"The sense wire{'' if one else 's'} of tap{'' if one else 's'} {number_words(open_taps)} {'is' if one else 'are'} open"
+    match doubts:
+        case [SwappedTaps(taps=[a, b])]:
+            return f"The wires of taps {a} and {b} are exchanged"
+        case [ShiftedConnector(from_tap=tap)]:
+            return f"The connector sits one tap off from pin {tap}"
+    return "The readings do not add up"
+
+
+def doubt_settles(doubts: Sequence[Finding], read_next: str | None) -> str:
+    """What would settle the doubt."""
+    for doubt in doubts:
+        match doubt:
+            case OpenTap(tap=tap):
+                return (
+                    f"Touch tap {tap} on the cell's own tab instead of the connector's pin, and read the groups on both sides "
+                    "there: only that tells how they share what they hold."
+                )
+            case SwappedTaps() | ShiftedConnector():
+                return "Read the groups on the cells' own tabs, and follow the wires from there to the connector."
+    return read_next or "Read the doubtful groups one by one."
+
+
+def name_groups(groups: Sequence[HangingGroup]) -> str:
+    """“Group 3”, “Groups 3 and 7”."""
+    return groups_words([g.group for g in groups])
+
+
+def volts_of(groups: Sequence[HangingGroup]) -> str:
+    """What groups read: one value, or from lowest to highest."""
+    volts = sorted(g.volts for g in groups if g.volts is not None)
+    said = [volts_words(v) for v in (volts[0], volts[-1])]
+    return said[0] if said[0] == said[1] else f"{said[0]} to {said[1]}"
+
+
+def small_volts(volts: float) -> str:
+    """A difference in mV where it is small, in V where it is not."""
+    return f"{volts:.2f} V" if abs(volts) >= 0.1 else f"{abs(volts) * 1000:.0f} mV"
+
+
+def off_sentence(groups: Sequence[HangingGroup], series: int) -> str:
+    """How far groups of a string of `series` hang from their siblings."""
+    said = []
+    for below in (True, False):
+        some = [g for g in groups if ((g.off_plumb_v or 0.0) < 0) == below]
+        each = [f"group {g.group} {small_volts(abs(g.off_plumb_v or 0.0))}" for g in some[:6]]
+        more = f" and {len(some) - 6} more" if len(some) > 6 else ""
+        if each:
+            said.append(f"{', '.join(each)}{more} {'below' if below else 'above'}")
+    whole = ", ".join(said)
+    them = "the other one" if series == 2 else f"the median of {'its' if len(groups) == 1 else 'their'} siblings"
+    return f"{whole[0].upper()}{whole[1:]} {them}.".replace(
+        f"roup {groups[0].group} ", f"roup {groups[0].group} hangs ", 1
+    )
+
+
+def out_of_line(groups: Sequence[HangingGroup]) -> str:
+    """Which groups are low and which high, in a headline."""
+    low = [g for g in groups if g.state == "low"]
+    high = [g for g in groups if g.state == "high"]
+    said = [f"{name_groups(some)} {word}" for some, word in ((low, "low"), (high, "high")) if some]
+    return said[0] if len(said) == 1 else f"{said[0]}, {said[1][0].lower()}{said[1][1:]}"
+
+
+def level_says(groups: Sequence[HangingGroup]) -> str:
+    """How near the groups of a level string hang."""
+    volts = [g.volts for g in groups if g.volts is not None]
+    if len(volts) == 1:
+        return f"The one group rests at {volts_words(volts[0])}."
+    every = "Both groups" if len(volts) == 2 else f"All {len(volts)} groups"
+    if max(volts) - min(volts) < 0.0005:
+        return f"{every} read the same at rest, {volts_words(volts[0])}."
+    return f"{every} hang within {small_volts(max(volts) - min(volts))} of one another at rest."
+
+
+def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryKey) -> str:
+    """A group that the fair accounts of the readings do not agree about."""
+    full = WINDOWS[chemistry].full_v
+    if group.volts is not None and len(solved.accounts) < 2 and group.volts > full:
+        return (
+            f"Group {group.group} reads {volts_words(group.volts)}, above full, and is known to ±{2 * (group.sigma_v or 0.0):.2f} V only: "
+            "read it across its own two taps before anything is charged."
+        )
+    if group.volts is not None and len(solved.accounts) < 2:
+        return (
+            f"Group {group.group} reads {volts_words(group.volts)} and is known to ±{2 * (group.sigma_v or 0.0):.2f} V only on this "
+            "range of the meter: read it across its own two taps."
+        )
+    told: list[str] = []
+    for account in solved.accounts:
+        v = account.volts[group.group - 1]
+        why = f" if {account.faults[0]}" if account.faults else " as read"
+        told.append(f"{'not settled' if v is None else volts_words(v)}{why}")
+    return f"Group {group.group} is in doubt: {'; or '.join(list(dict.fromkeys(told))[:3])}."
+
+
+def other_chemistry(chemistry: ChemistryKey, volts: float) -> str | None:
+    """A voltage above full may be full for another kind of cell: both are said."""
+    full = WINDOWS[chemistry].full_v
+    kinds = [w for w in WINDOWS.values() if w.family == "lithium" and w.full_v > full and volts <= w.full_v + 0.02]
+    if not kinds:
+        return None
+    kind = min(kinds, key=lambda w: w.full_v)
+    return (
+        f"Either that is an overcharge, or the cells are of another kind ({kind.name}, full at {kind.full_v:.2f} V): the print "
+        "on the cell tells. Until then it counts as overcharged."
+    )
+
+
+def run_flat_next(groups: Sequence[HangingGroup], window: Window, p: Policy) -> str:
+    """What to do with run-flat groups, by their band."""
+    lowest = min(g.volts or 0.0 for g in groups)
+    if lowest < window.slow_precharge_below_v:
+        return (
+            f"Pre-charge each group by itself at no more than {p.revive_c:g} C, watched, to reach {window.charge_normally_from_v:.1f} V within "
+            f"{p.revive_minutes:.0f} min, then a day's rest: a fall of more than {p.hold_fall_v * 1000:.0f} mV below its siblings means replace."
+        )
+    return (
+        f"Pre-charge each group by itself at no more than {p.precharge_c:g} C, watched, to {window.precharge_below_v:.1f} V; "
+        "then it is charged as usual."
+    )
+
+
+NICKEL_ONCE = "A dead nickel cell may be revived once, by itself at 0.1 C and watched, and must then hold above 1.0 V for a day; one that does not is replaced."
+HAPPENED: dict[Symptom, str] = {
+    "got_wet": "It got wet: voltages at rest do not clear it. Look for corrosion on board, tabs and connector before anything is charged.",
+    "was_dropped": "It was dropped: voltages at rest do not clear it. Look for a dented cell, a torn strip or a loose joint before anything is charged.",
+}
+
+
+def happened_says(symptoms: Sequence[Symptom]) -> list[str]:
+    """What happened to the pack that no voltage clears."""
+    return [HAPPENED[s] for s in HAPPENED if s in symptoms]
+
+
+def look_first(symptoms: Sequence[Symptom]) -> str | None:
+    """What to look at before the next reading."""
+    return "A look inside first, then a load step." if any(s in HAPPENED for s in symptoms) else None
+
+
+def scale_slip(request: VerdictRequest, window: Window) -> str | None:
+    """Group readings that are all too large by a factor of ten or a thousand."""
+    volts = [abs(r.volts) for r in request.readings if r.kind == "group"]
+    if not volts:
+        return None
+    middle = median(volts)
+    for by, words in SLIPS:
+        if window.rest_floor_v <= middle / by <= window.questioned_v:
+            return f"The groups read about {volts_words(middle)}: {words} would make it of {volts_words(middle / by)}."
+    return None
+
+
+def amp_hours(value: float) -> str:
+    """Ah to the digits that mean something."""
+    return f"{value:.1f} Ah" if value >= 1 else f"{value:.2f} Ah"
+
+
+def charger_says(b: Balance, request: VerdictRequest, policy: Policy) -> str:
+    """What stops the charger."""
+    stop = b.charger_stops
+    worst = max(b.groups, key=lambda g: g.to_full_ah - (0 if g.group != stop.group else 1e9))
+    left = worst.to_full_ah - stop.after_ah
+    said = f"The charger stops at group {stop.group} after {amp_hours(stop.after_ah)}"
+    if left > policy.matters_fraction * request.pack.rated_ah:
+        said += f", while group {worst.group} still lacks {amp_hours(left)}"
+    return f"{said}. The pack then reads {stop.pack_v:.1f} V."
+
+
+def tool_says(b: Balance, request: VerdictRequest) -> str:
+    """What stops the tool."""
+    stop = b.tool_stops
+    load = f" at {request.pack.load_a:g} A" if request.pack.load_a else ""
+    if stop.after_ah < 0.005:
+        return f"The tool stops at once{load} on group {stop.group}. The pack still reads {stop.pack_v:.1f} V."
+    return f"The tool stops{load} on group {stop.group} after {amp_hours(stop.after_ah)}. The pack still reads {stop.pack_v:.1f} V."
+
+
+def cost_says(b: Balance, policy: Policy) -> str:
+    """What the imbalance costs."""
+    assert b.lost_fraction is not None
+    if b.lost_fraction < policy.matters_fraction:
+        return f"Next to nothing is lost: {amp_hours(b.usable_now_ah)} of {amp_hours(b.usable_levelled_ah)} are usable."
+    return (
+        f"Usable now {amp_hours(b.usable_now_ah)} ({b.usable_now_low_ah:.1f} to {b.usable_now_high_ah:.1f}), once levelled "
+        f"{amp_hours(b.usable_levelled_ah)}: {b.lost_fraction:.0%} is lost to imbalance."
+    )
+
+
+def symptoms_say(symptoms: Sequence[Symptom]) -> list[str]:
+    """How an imbalance explains what the customer saw."""
+    seen = set(symptoms)
+    if {"full_at_once", "dies_under_load"} <= seen:
+        return [
+            "That is what the customer sees: the fullest group ends the charge at once, the emptiest ends the work."
+        ]
+    if "full_at_once" in seen:
+        return ["It fits a charger that says full at once: the fullest group ends the charge."]
+    if seen & {"dies_under_load", "short_run", "cuts_out"}:
+        return ["It fits a tool that gives out early: the emptiest group ends the work."]
+    return []

@@ -1,0 +1,143 @@
+"""What a page is told of the instruments of a job, as values."""
+
+from pydantic import Field
+
+from saldatura.battery.quantities import Meter as Accuracy
+from saldatura.battery.quantities import Value
+from saldatura.instruments.link import LinkState
+from saldatura.instruments.rack import Watched
+from saldatura.instruments.steady import LIFTED_BELOW_V, Steady
+from saldatura.instruments.virtual import VirtualPack
+from saldatura.job.assessment import PackClock
+from saldatura.records.virtual import LoggedSample
+from saldatura.shop.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
+
+# A value older than this is not what is there now.
+STALE_S = 2.0
+
+
+class LiveInstrument(Value):
+    """An instrument as it stands: how its connection does in words, and what it showed `age_s` seconds ago.
+
+    `stale`: too long ago to be taken for what is there now; it is not captured.
+    """
+
+    key: str
+    kind: Kind
+    name: str
+    address: str
+    accuracy: Accuracy | None
+    connected: bool
+    state: LinkState
+    says: str
+    live: Live | None
+    steady: Steady | None
+    age_s: float | None
+    stale: bool
+
+
+class VirtualNow(Value):
+    """A virtual pack as it stands: its clock, what is hooked up and set, where the probes are, what its gauge shows.
+
+    `board_open`: why its board is open; None without a board. `loose`: the names of leads that hang off it.
+    """
+
+    clock: PackClock
+    hooked: SourceKind | None
+    sources: dict[SourceKind, Source]
+    probes: Probes
+    moved: bool
+    gauge_share: float | None
+    gauge_bars: int | None
+    board_open: list[str] | None
+    faults: int
+    loose: list[str]
+
+
+class LiveFrame(Value):
+    """What a page shows live of one job. `samples` are the log's entries after the last one the page has."""
+
+    job_id: int
+    at: float
+    virtual: VirtualNow | None
+    instruments: list[LiveInstrument]
+    samples: list[LoggedSample]
+
+
+class NewClock(Value):
+    """How fast a virtual pack's clock runs, ×1 to ×600."""
+
+    speed: float = Field(ge=1, le=600)
+    paused: bool = False
+
+
+class Hookup(Value):
+    """What to hook up to a virtual pack, and its settings; None takes everything off."""
+
+    kind: SourceKind | None = None
+    source: Source = Source()
+
+
+def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
+    """An instrument as it stands; one whose leads are not on the pack shows nothing."""
+    link, age = watched.link, watched.age_s
+    return LiveInstrument(
+        key=key,
+        kind=watched.kind,
+        name=watched.name,
+        address=f"{link.address.host}:{link.address.port}",
+        accuracy=watched.accuracy,
+        connected=connected,
+        state=link.state if connected else "connecting",
+        says=link.says if connected else "its leads are not on the pack",
+        live=watched.live,
+        steady=watched.steady,
+        age_s=None if age is None else round(age, 1),
+        stale=watched.live is not None and (age is None or age > STALE_S),
+    )
+
+
+def virtual_now(virtual: VirtualPack) -> VirtualNow:
+    """A virtual pack now."""
+    virtual.settle()
+    with virtual.lock:
+        board, gauge = virtual.rig.board, virtual.rig.gauge
+        opened: list[str] | None = None
+        if board is not None:
+            opened = [*sorted({*board.charge_open, *board.discharge_open}), *(["fuse"] if board.fuse_blown else [])]
+        return VirtualNow(
+            clock=virtual.clock,
+            hooked=virtual.hooked,
+            sources={kind: virtual.sources[kind] for kind in SOURCE_KINDS},
+            probes=virtual.probes,
+            moved=virtual.moved,
+            gauge_share=round(gauge.share, 3) if gauge is not None else None,
+            gauge_bars=gauge.bars if gauge is not None else None,
+            board_open=opened,
+            faults=len(virtual.spec.faults),
+            loose=sorted(virtual.spec.loose),
+        )
+
+
+def told(frame: LiveFrame) -> LiveFrame:
+    """A frame without what changes although nothing happens: the time, a clock that runs on, the mV of a meter in the air, tenths of a degree."""
+    instruments = [
+        i.model_copy(update={"age_s": None, "live": _quiet(i), "says": _untimed(i)}) for i in frame.instruments
+    ]
+    virtual = frame.virtual
+    if virtual is not None:
+        virtual = virtual.model_copy(update={"clock": virtual.clock.model_copy(update={"clock_s": 0.0})})
+    return frame.model_copy(update={"at": 0.0, "samples": [], "instruments": instruments, "virtual": virtual})
+
+
+def _quiet(instrument: LiveInstrument) -> Live | None:
+    live = instrument.live
+    if live is None:
+        return None
+    lifted = live.volts is not None and abs(live.volts) < LIFTED_BELOW_V
+    celsius = None if live.celsius is None else [float(round(c)) for c in live.celsius]
+    return live.model_copy(update={"volts": 0.0 if lifted else live.volts, "celsius": celsius})
+
+
+def _untimed(instrument: LiveInstrument) -> str:
+    return "" if instrument.state == "live" else instrument.says

@@ -1,0 +1,447 @@
+"""Runs under an electronic load that the program drives: switched on behind their gates, minded by a thread each, off on any doubt."""
+
+import logging
+import math
+import threading
+import time
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.measures.proof_tests import EndedBy, LoadRunMeasure
+from saldatura.battery.prove.run_time import HOTTEST_C, RunTime
+from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value, time_words
+from saldatura.instruments.hub.clock_watch import counted_s
+from saldatura.instruments.hub.driven import SILENT_POLLS
+from saldatura.instruments.hub.outputs import Outputs
+from saldatura.instruments.hub.shop import ShopInstruments
+from saldatura.instruments.hub.switchboard import Switchboard
+from saldatura.instruments.link import LinkError
+from saldatura.instruments.load import LoadInput
+from saldatura.instruments.rack import Watched
+from saldatura.job.assessment import JobView
+from saldatura.job.assessment.condemned import lost_of
+from saldatura.job.assessment.waiting import Driving
+from saldatura.job.gates import common as gates
+from saldatura.job.minding.charge import beyond
+from saldatura.ledger.fact import FactId
+from saldatura.records.bench import Bench
+from saldatura.records.switched import Switch
+
+log = logging.getLogger("saldatura")
+
+POLL_S, LOST_S = 0.4, 4.0
+# A meter on a group whose last value is so old guards it no more: a flat group falls by volts in seconds.
+METER_S = 1.5
+# Between two values further apart nobody knows what flowed: a hole in the record, and no ampere-hours of it.
+HOLE_S = 2.0
+# The current has fallen so far: the board opened, or the load stopped by itself.
+GONE_SHARE, SETTLES_S = 0.5, 3.0
+TOO_LONG = 1.5
+# A full pack and a meter's error.
+LEADS_OVER = 1.03
+# A run with more of it unseen than this share is no test.
+MOST_HOLE = 0.05
+
+
+class NewLoadRun(Value):
+    """A run on a load of the shop at so many amps; with a meter of the shop clipped to the group that should end it."""
+
+    instrument: FactId
+    amps: PositiveAmps
+    meter: FactId | None = None
+    group: GroupNumber | None = None
+
+
+class LoadRunNow(Value):
+    """A run as it stands, beside its forecast; `running` until the load has said that it is off. `says`: why it stopped."""
+
+    instrument: str
+    amps: float
+    seconds: float
+    ah: Annotated[float, Field(ge=0)]
+    wh: Annotated[float, Field(ge=0)]
+    volts: float | None
+    drawn_a: float | None
+    group: int | None
+    group_v: float | None
+    celsius: float | None
+    hole_s: float
+    low_v: float
+    forecast: RunTime
+    running: bool
+    says: str
+
+
+@dataclass
+class _Ended:
+    by: EndedBy | Literal["lost"]
+    says: str
+
+
+class LoadRun:
+    """One run: read, counted and minded by a thread of its own."""
+
+    def __init__(
+        self, bench: Bench, job_id: int, new: NewLoadRun, of: Watched, meter: Watched | None, forecast: RunTime, low_v: float,
+        warmth: Outputs, board: Switchboard,
+    ) -> None:  # fmt: skip
+        self.bench, self.job_id, self.new, self.name = bench, job_id, new, of.name
+        self.input, self.meter, self.forecast, self.low_v = LoadInput(of.link), meter, forecast, low_v
+        pack = bench.facts(job_id).intake.pack
+        self.end_v = WINDOWS[pack.chemistry].tool_end_v
+        self.most_v = pack.series * WINDOWS[pack.chemistry].full_v * LEADS_OVER
+        self.beside, self.board = warmth, board
+        self.switch = Switch(address=of.link.address, name=of.name, drives="load", job_id=job_id)
+        self.seconds = self.ah = self.wh = self.hole_s = 0.0
+        self.volts: float | None = None
+        self.drawn: float | None = None
+        self.hottest = math.nan
+        self.ended: _Ended | None = None
+        self.off = self.recorded = False
+        self._cold: int | None = None
+        self._read_at = self._answered_at = counted_s()
+        self._lock, self._wake, self._left = threading.Lock(), threading.Event(), threading.Event()
+        self._thread = threading.Thread(target=self._go, name=f"load-{job_id}", daemon=True)
+
+    def start(self) -> None:
+        """Begin to count and to mind it."""
+        self._read_at = self._answered_at = counted_s()
+        self._thread.start()
+
+    def stop(self, by: EndedBy | Literal["lost"], says: str) -> bool:
+        """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
+        with self._lock:
+            # What it said before is not what it says now: it may have been told to go on between.
+            off = False
+            try:
+                self.input.off()
+                off = True
+            except LinkError:
+                pass
+            self.off, self.ended = off, self.ended or _Ended(by, says)
+        if off:
+            self.board.is_off(self.input.link)
+        else:
+            self.board.want_off(self.switch, self.input, True, self._confirmed)
+        self._record()
+        self._wake.set()
+        return off
+
+    def _confirmed(self, _by: str) -> None:
+        self.off = True
+        self._record()
+
+    def leave(self) -> None:
+        """The program ends."""
+        self._left.set()
+        self._wake.set()
+        if self._thread.is_alive() and threading.current_thread() is not self._thread:
+            self._thread.join(timeout=3)
+
+    def now(self) -> LoadRunNow:
+        """The run as it stands."""
+        return LoadRunNow(
+            instrument=self.name, amps=self.new.amps, seconds=self.seconds, ah=self.ah, wh=self.wh, volts=self.volts, drawn_a=self.drawn,
+            group=self.new.group if self.meter else None, group_v=self.group_v(), celsius=None if math.isnan(self.hottest) else self.hottest,
+            hole_s=self.hole_s, low_v=self.low_v, forecast=self.forecast, running=not self.off, says=self.ended.says if self.ended else "",
+        )  # fmt: skip
+
+    # --- its thread
+
+    def _go(self) -> None:
+        while not self._left.is_set():
+            began = time.monotonic()
+            try:
+                self._tick()
+            except Exception:  # whatever fails here, a load is not left on for it
+                log.exception("minding the load run of job %d failed", self.job_id)
+                self.stop("hand", "The program failed at this run and switched it off.")
+            if self.ended is not None:
+                break
+            self._wake.wait(max(POLL_S - (time.monotonic() - began), 0.05))
+            self._wake.clear()
+
+    def _tick(self) -> None:
+        try:
+            live = self.input.read()
+        except LinkError as error:
+            self.volts = self.drawn = None
+            if error.state == "free" or counted_s() - self._answered_at > LOST_S:
+                self.stop(
+                    "lost",
+                    f"{self.name} is not to be relied on ({error.says}): pull its leads. Its own limit of {self.low_v:.2f} V holds.",
+                )
+            return
+        at = counted_s()
+        passed, self._read_at, self._answered_at = at - self._read_at, at, at
+        volts, amps = live.volts or 0.0, live.amps or 0.0
+        self.volts, self.drawn = volts, amps
+        self.seconds += passed
+        if passed > HOLE_S:
+            self.hole_s += passed
+        else:
+            self.ah += max(amps, 0.0) * passed / 3600
+            self.wh += max(amps, 0.0) * volts * passed / 3600
+        warm = self.beside.warmth(self.job_id)
+        self.hottest = max(self.hottest, warm) if not math.isnan(self.hottest) else warm
+        ended = self._astray(volts, amps, warm, passed) or self._ends(live.doing == "off", volts, amps, warm)
+        if ended is not None:
+            self.stop(ended.by, ended.says)
+
+    def _astray(self, volts: float, amps: float, warm: float, passed: float) -> _Ended | None:
+        """What it takes must be what was set, and what guards must tell."""
+        if passed > LOST_S:
+            return _Ended("lost", f"Nobody saw to this run for {time_words(passed)}: it is no test.")
+        if (odd := beyond(self.new.amps, amps, "takes")) is not None:
+            return _Ended("hand", odd.says)
+        if volts > self.most_v:
+            return _Ended("hand", f"The leads read {volts:.2f} V, more than this pack can have: they hang on another.")
+        self._cold = 0 if not math.isnan(warm) else self._cold if self._cold is None else self._cold + 1
+        if self._cold is not None and self._cold >= SILENT_POLLS:
+            return _Ended("hand", "The thermometer tells nothing any more: nothing guarded the pack against heat.")
+        return None
+
+    def _ends(self, off: bool, volts: float, amps: float, warm: float) -> _Ended | None:
+        group_v = self.group_v()
+        if group_v is not None and group_v <= self.end_v:
+            return _Ended("group", f"Group {self.new.group} is at {group_v:.2f} V, its end.")
+        if self.meter is not None and group_v is None:
+            return _Ended(
+                "hand", f"The meter on group {self.new.group} tells nothing any more: nothing guarded that group."
+            )
+        if warm >= HOTTEST_C:
+            return _Ended("temperature", f"{warm:.0f} °C: no warmer than {HOTTEST_C:.0f} °C.")
+        if volts <= self.low_v:
+            return _Ended("pack", f"The pack is at {volts:.2f} V, where its weakest group should be at its end.")
+        if self.seconds > SETTLES_S and (off or amps < GONE_SHARE * self.new.amps):
+            return _Ended("pack", "No current any more: the pack's board opened, or the load stopped at its own limit.")
+        longest = TOO_LONG * self.forecast.duration_high_s
+        if self.seconds > longest:
+            return _Ended(
+                "hand",
+                f"It goes on after {time_words(longest)}, longer than any fair pack of this label: see whether the current flows through the pack.",
+            )
+        return None
+
+    def group_v(self) -> float | None:
+        """What the meter on the group shows; None where there is none, or where it has told nothing for a while."""
+        of = self.meter
+        if of is None or of.live is None or of.age_s is None or of.age_s > METER_S:
+            return None
+        return None if of.live.volts is None else abs(of.live.volts)
+
+    def _record(self) -> None:
+        """Keep the run once its load is off; one whose end nobody saw is kept as none. Never raises."""
+        ended = self.ended
+        if ended is None or not self.off or self.recorded:
+            return
+        self.recorded = True
+        if ended.by == "lost" or self.seconds <= 0 or self.hole_s > MOST_HOLE * self.seconds:
+            return
+        # What flowed, as measured, and not what was set.
+        seen_s = self.seconds - self.hole_s
+        amps = round(3600 * self.ah / seen_s, 3) if seen_s > 0 else 0.0
+        if amps <= 0:
+            return
+        hottest = None if math.isnan(self.hottest) else round(self.hottest, 1)
+        try:
+            self.bench.add(
+                self.job_id,
+                LoadRunMeasure(
+                    on="load", amps=amps, seconds=max(round(self.seconds, 1), 0.1), ended_by=ended.by, hottest_c=hottest,
+                    group=self.new.group if ended.by == "group" else None, ah=round(self.ah, 4) or None, wh=round(self.wh, 3) or None,
+                ),
+            )  # fmt: skip
+        except Exception:  # a full disk must not end the minding of a load
+            log.exception("the load run of job %d could not be recorded", self.job_id)
+
+
+class Loads:
+    """Every run under a load that the program drives, one a job at the most."""
+
+    def __init__(self, bench: Bench, shop: ShopInstruments, outputs: Outputs, board: Switchboard) -> None:
+        self.bench, self.shop, self.outputs, self.board = bench, shop, outputs, board
+        self._runs: dict[int, LoadRun] = {}
+
+    def start(self, job_id: int, new: NewLoadRun) -> LoadRunNow:
+        """Switch a load on at the pack: gate, off, set, read back, on, gate again. Raises Refused, Impossible; nothing is on then."""
+        of, meter = self._load(new.instrument), self._meter_of(new)
+        links = {watched.link.address: watched.link for watched in (of, meter) if watched is not None}
+        with self.board.alone(job_id, *links.values()):
+            self._gate(job_id, new)
+            if self.bench.facts(job_id).simulated:
+                raise Refused(
+                    "instrument",
+                    "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on",
+                )
+            self.board.free(job_id, of.link, "load")
+            guarded = next((r for r in self._runs.values() if not r.off and r.new.meter == new.meter is not None), None)
+            if guarded is not None:
+                raise Refused("meter", f"that meter guards the load run of job {guarded.job_id}; end that first")
+            if meter is not None:
+                self._sees(meter)
+            forecast = self.bench.proof_run(job_id, new.amps)
+            if forecast is None:
+                raise Refused("groups", "how long it should last cannot be told: read every group at rest first")
+            low_v = round(forecast.curve.pack_v[-1], 2)
+            run = LoadRun(self.bench, job_id, new, of, meter, forecast, low_v, self.outputs, self.board)
+            self._switch_on(run)
+            run.start()
+            return run.now()
+
+    def _gate(self, job_id: int, new: NewLoadRun) -> None:
+        facts = self.bench.facts(job_id)
+        gates.work(facts)
+        gates.not_condemned(lost_of(facts, self.bench.policy()))
+        gates.load_run(facts, new.amps)
+        gates.group_there(facts, new.group)
+
+    def off(self, job_id: int) -> JobView:
+        """Switch a job's load off. Raises Refused where it does not say that it is off."""
+        run = self._runs.get(job_id)
+        if run is not None and not run.off:
+            run.stop("hand", "Switched off here.")
+        else:
+            self.board.again(job_id)
+        for left in self.board.not_off(job_id):
+            if left.charge_id is None:
+                raise Refused("instrument", left.says)
+        return self.bench.view(job_id)
+
+    def now(self, job_id: int) -> LoadRunNow | None:
+        """A job's run as it stands, or the last one since the program began."""
+        run = self._runs.get(job_id)
+        return None if run is None else run.now()
+
+    def idle(self, instrument: int) -> None:
+        """A load that is on, and the meter that guards its run, stay what they are until it is off. Raises Refused."""
+        run = next(
+            (r for r in self._runs.values() if not r.off and instrument in (r.new.instrument, r.new.meter)), None
+        )
+        if run is not None:
+            raise Refused("load", f"it is in the load run of job {run.job_id}; end that first")
+
+    def driving(self) -> list[Driving]:
+        """Loads that are on: nobody has to wait for one, but it must not be forgotten."""
+        return [
+            Driving(
+                job_id=run.job_id, pack_name=self.bench.facts(run.job_id).intake.pack_name, what=run.name, amps=run.new.amps,
+                stops_in_s=max(run.forecast.duration_s - run.seconds, 0.0),
+            )
+            for run in list(self._runs.values())
+            if not run.off
+        ]  # fmt: skip
+
+    def let_go(self, job_id: int) -> None:
+        """Switch off what is on a job's pack, as when it is quarantined."""
+        run = self._runs.get(job_id)
+        if run is not None and not run.off:
+            run.stop("hand", "Off, as the job asks.")
+
+    def wake(self) -> None:
+        """No load goes on over an end of the program: whatever may be switched is told to be off."""
+        for fact in self.bench.shop().instruments:
+            watched = self.shop.watched(fact.id)
+            if fact.kind == "load" and fact.drives and watched is not None:
+                threading.Thread(target=_told_off, args=(watched,), name=f"load-off-{fact.id}", daemon=True).start()
+
+    def close(self) -> None:
+        """The program ends: every load is switched off."""
+        for run in list(self._runs.values()):
+            if run.ended is None:
+                run.stop("hand", "The program was ended and switched it off.")
+            run.leave()
+
+    def _switch_on(self, run: LoadRun) -> None:
+        try:
+            wrong = run.input.prepare(run.new.amps, run.low_v)
+            if wrong:
+                raise Refused(
+                    "instrument",
+                    f"{run.name} does not take its settings: {wrong}. Nothing is switched on; run it by hand, and stay by it",
+                )
+            self._on_this_pack(run, run.input.read().volts or 0.0)
+        except LinkError as error:
+            raise Refused("instrument", f"{run.name} does not answer ({error.says}); nothing is switched on") from error
+        self.board.on(run.switch, run.input.link, True)
+        self._runs[run.job_id] = run
+        try:
+            complaint = run.input.on()
+            held = run.input.read().doing == "held"
+            # Whatever came between, a sign-off or a quarantine, wins.
+            self._gate(run.job_id, run.new)
+            if complaint or not held:
+                raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
+            if run.ended is not None:
+                raise Refused("instrument", "it was switched off again while it was being switched on")
+        except LinkError as error:
+            # The word to switch on may have arrived, and its answer not.
+            run.stop("lost", f"{run.name} was not switched on ({error.says}).")
+            raise Refused(
+                "instrument", f"{run.name} does not answer ({error.says}); it is told to be off until it says so"
+            ) from error
+        except BaseException:
+            run.stop("lost", f"{run.name} was switched off again.")
+            raise
+        self.board.settled(run.input.link)
+
+    def _on_this_pack(self, run: LoadRun, volts: float) -> None:
+        """What the leads read while nothing flows is this pack the right way round, and the meter reads one group of it. Raises Refused."""
+        pack = self.bench.facts(run.job_id).intake.pack
+        window = WINDOWS[pack.chemistry]
+        least, most = window.tool_end_v, window.full_v * LEADS_OVER
+        if not pack.series * least <= volts <= pack.series * most:
+            raise Refused(
+                "leads",
+                f"the leads of {run.name} read {volts:.2f} V, and this pack has {pack.series * least:.1f} to {pack.series * most:.1f} V: they hang on "
+                "another, the wrong way round or in the air, or it is empty. Nothing is switched on",
+            )
+        group_v = run.group_v()
+        if run.meter is not None and (group_v is None or not least < group_v <= most):
+            shown = "nothing" if group_v is None else f"{group_v:.2f} V"
+            raise Refused(
+                "meter",
+                f"the meter that should guard group {run.new.group} reads {shown}, which is no group of this pack; nothing is switched on",
+            )
+
+    def _load(self, number: int) -> Watched:
+        fact = next((i for i in self.bench.shop().instruments if i.id == number), None)
+        watched = self.shop.watched(number)
+        if fact is None or watched is None or fact.kind != "load":
+            raise Impossible("instrument", f"there is no electronic load {number}; Instruments lists those there are")
+        if not fact.drives:
+            raise Refused("instrument", f"{fact.name} is read, not switched; Instruments lets it be switched")
+        return watched
+
+    def _meter_of(self, new: NewLoadRun) -> Watched | None:
+        if new.meter is None:
+            return None
+        fact = next((i for i in self.bench.shop().instruments if i.id == new.meter), None)
+        watched = self.shop.watched(new.meter)
+        if fact is None or watched is None or fact.kind != "meter":
+            raise Impossible("meter", f"there is no multimeter {new.meter}; Instruments lists those there are")
+        if new.group is None:
+            raise Impossible("group", "say which group the meter is clipped to")
+        return watched
+
+    def _sees(self, meter: Watched) -> None:
+        """The meter tells what is there now. Raises Refused."""
+        # Two questions: what came of the first and lies there at the second is no answer to it.
+        for _ in range(2):
+            meter.poll()
+        if meter.live is None:
+            raise Refused(
+                "meter",
+                f"{meter.name} {meter.link.says}; a run is not begun on a guard that does not see what is there now",
+            )
+
+
+def _told_off(watched: Watched) -> None:
+    try:
+        LoadInput(watched.link).off()
+    except LinkError as error:
+        log.warning("%s could not be told to be off: %s", watched.name, error.says)

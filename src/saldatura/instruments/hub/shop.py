@@ -1,0 +1,76 @@
+"""The shop's own instruments, each read by a thread of its own: whatever one does, nobody else waits for it."""
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+
+from saldatura.instruments.hub.live import LiveInstrument, shown
+from saldatura.instruments.rack import Watched
+from saldatura.records.bench import Bench
+from saldatura.shop.facts import InstrumentFact
+
+log = logging.getLogger("saldatura")
+
+# Instruments are left alone when nobody has looked at them for so long.
+ASKED_S = 5.0
+
+
+class ShopInstruments:
+    """What is entered in the shop, polled while somebody looks. `looked_at` tells whether any page does."""
+
+    def __init__(self, bench: Bench, stop: threading.Event, poll_s: float, looked_at: Callable[[], bool]) -> None:
+        self.bench, self.poll_s = bench, poll_s
+        self.threads: list[threading.Thread] = []
+        self._stop, self._looked_at = stop, looked_at
+        self._lock = threading.Lock()
+        self._watched: dict[int, Watched] = {}
+        self._asked = -ASKED_S
+
+    def refresh(self) -> None:
+        """Begin to read what was entered, and stop reading what was removed."""
+        here = {fact.id: fact for fact in self.bench.shop().instruments}
+        with self._lock:
+            for gone in set(self._watched) - set(here):
+                del self._watched[gone]
+            for number, fact in here.items():
+                if number not in self._watched:
+                    self._watch(fact)
+
+    @property
+    def any(self) -> bool:
+        """Whether there is any."""
+        return bool(self._watched)
+
+    def watched(self, number: int) -> Watched | None:
+        """The instrument of that number; None where it is not here."""
+        with self._lock:
+            return self._watched.get(number)
+
+    def every(self) -> list[Watched]:
+        """All of them, as they are read."""
+        with self._lock:
+            return list(self._watched.values())
+
+    def all(self) -> list[tuple[InstrumentFact, LiveInstrument]]:
+        """The instruments, each with how it does."""
+        self._asked = time.monotonic()
+        with self._lock:
+            watched = dict(self._watched)
+        here = self.bench.shop().instruments
+        return [(fact, shown(f"shop-{fact.id}", watched[fact.id], True)) for fact in here if fact.id in watched]
+
+    def _watch(self, fact: InstrumentFact) -> None:
+        watched = Watched.at(fact.kind, fact.name, fact.address, fact.accuracy)
+        self._watched[fact.id] = watched
+        thread = threading.Thread(target=self._poll, args=(fact.id, watched), name=f"instrument-{fact.id}", daemon=True)
+        self.threads.append(thread)
+        thread.start()
+
+    def _poll(self, number: int, watched: Watched) -> None:
+        while not self._stop.is_set() and self._watched.get(number) is watched:
+            began = time.monotonic()
+            if self._looked_at() or began - self._asked < ASKED_S:
+                watched.poll()
+            self._stop.wait(max(self.poll_s - (time.monotonic() - began), 0.02))
+        watched.link.close()

@@ -1,0 +1,123 @@
+"""Import: facts of a file come in by the same door as acts, in the order in which they happened."""
+
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from saldatura.battery.errors import Impossible
+from saldatura.battery.level.types import Channel
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import EARLIEST, LATEST, MOST_READINGS, Meter
+from saldatura.job.assessment import PackClock
+from saldatura.job.door import BY_FACT, Kind
+from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, SignOffFact, TryFact
+from saldatura.job.gates import common as gates
+from saldatura.job.moment import Moment
+from saldatura.ledger.fact import Fact
+from saldatura.shop.coupons import CouponFact
+
+MOST_FACTS = 20_000
+DEFAULT_METER = Meter()
+
+
+@dataclass
+class Admission:
+    """Facts of a file on their way in, in the order in which they happened; each past its model, and here past its gate.
+
+    `legacy`: of a program that kept no order of record. Of those only what hangs together is asked, for what was refused then
+    cannot be told any more.
+    """
+
+    uid: str
+    opened_at: datetime
+    now: datetime
+    policy: Policy
+    legacy: bool = False
+    facts: JobFacts = field(init=False)
+    _before: dict[int, Fact] = field(default_factory=dict)
+    _pending: list[Fact] = field(default_factory=list)
+    _keys: set[str] = field(default_factory=set)
+
+    def __post_init__(self) -> None:
+        self.facts = JobFacts(uid=self.uid, opened_at=self.opened_at)
+
+    def admit(self, fact: Fact) -> None:
+        """Raises Impossible, Refused."""
+        kind = BY_FACT[type(fact)]
+        if len(self._before) >= MOST_FACTS:
+            raise Impossible("facts", f"there are more than {MOST_FACTS}, the most a job may hold")
+        # A clock that was wrong dated it; the order of record is what counts.
+        if fact.at < EARLIEST:
+            raise Impossible("at", f"the year {fact.at.year} is none that any clock tells")
+        if fact.at > LATEST:
+            raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
+        if fact.id in self._before:
+            raise Impossible("id", f"the number {fact.id} is given twice")
+        # They are stored by their numbers: in another order they would pass each other's gates.
+        if (last := next(reversed(self._before), 0)) > fact.id:
+            raise Impossible("id", f"it has the number {fact.id} and comes after {last}; they go by their numbers")
+        if kind.of != "job":
+            raise Impossible("kind", f"{kind.name} is a fact of the shop, not of a job")
+        if isinstance(fact, ReadingFact):
+            # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
+            self._work(kind)
+            kind.fits(self.facts, fact, self._before)
+            if fact.key == "-":
+                # A program that kept no keys wrote it.
+                fact = fact.model_copy(update={"key": f"file-{fact.id}"})
+            if fact.key in self._keys:
+                raise Impossible("key", f"the key {fact.key[:20]} is given to two readings")
+            self._keys.add(fact.key)
+            self._pending.append(fact)
+        else:
+            self._flush()
+            if isinstance(fact, TryFact) and fact.part is not None:
+                # Another shop's reference part: here that number is of another one, or of none.
+                fact = fact.model_copy(update={"part": None})
+            if not self.facts.by_class and not isinstance(fact, IntakeFact):
+                raise Impossible("facts", "the first fact of a job is its intake")
+            # What was signed before there was an order of record is signed.
+            if not (self.legacy and isinstance(fact, SignOffFact)):
+                kind.passes(self.facts, fact, self._before, self._moment(fact), self.legacy)
+            self.facts = self.facts.with_facts([fact])
+        self._before[fact.id] = fact
+
+    def done(self) -> JobFacts:
+        """All of them. Raises Impossible."""
+        self._flush()
+        if not self.facts.by_class.get(IntakeFact):
+            raise Impossible("facts", "there is no intake, so nothing says what pack it is")
+        for of in self.facts.sets:
+            if len(self.facts.standing(of.id)) > MOST_READINGS:
+                raise Impossible("facts", f"a set holds more than {MOST_READINGS} readings")
+        return self.facts
+
+    def _moment(self, fact: Fact) -> Moment:
+        """What the act found when it was recorded, as far as the file tells: another shop's channels and coupons are taken at its word."""
+        clock = None if fact.clock_s is None else PackClock(clock_s=fact.clock_s, speed=1.0, paused=False)
+        channels = []
+        if isinstance(fact, ChargeBegun) and fact.channel:
+            channels = [Channel(name=fact.channel, max_a=fact.current_a, kind="single", isolated=fact.isolated)]
+        coupon: CouponFact = CouponFact.model_construct(at=fact.at, outcome="good")  # type: ignore[call-arg]
+        return Moment(
+            at=fact.at,
+            policy=self.policy,
+            meter=DEFAULT_METER,
+            clock=clock,
+            last_coupon=lambda _recipe: coupon,
+            channels=channels,
+        )
+
+    def _flush(self) -> None:
+        if self._pending:
+            self.facts = self.facts.with_facts(self._pending)
+            self._pending.clear()
+
+    def _work(self, kind: Kind) -> None:
+        if not self.facts.by_class:
+            raise Impossible("facts", "the first fact of a job is its intake")
+        if kind.signed:
+            return
+        if self.legacy or kind.closed:
+            gates.not_signed(self.facts)
+        else:
+            gates.work(self.facts)

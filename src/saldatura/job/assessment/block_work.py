@@ -1,0 +1,194 @@
+"""A job's work lists: which one its repair asks for, and how far each has come by what was ticked and read."""
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.join.lists import Case, ListName, Steps, WaitKind, WorkKind, WorkStep, work_lists
+from saldatura.battery.join.pack_map import PackMap
+from saldatura.battery.join.wiring import moves
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.plan.types import RepairName
+from saldatura.battery.quantities import Value
+from saldatura.job.assessment.equipped import balance_wires_of
+from saldatura.job.assessment.wired import connectors_of, wanted_of
+from saldatura.job.facts import AcceptedFact, JobFacts
+from saldatura.job.facts.block import BlockFact, Method, NewBlock, TickFact
+from saldatura.ledger.clock import PackClock, ours, own_seconds
+
+BY_REPAIR: dict[RepairName, WorkKind] = {
+    "recell": "rebuild", "replace_groups": "groups", "donor_cells": "donor", "drop_group": "drop_group",
+    "transplant": "transplant", "replace_board": "transplant",
+}  # fmt: skip
+# In these the cells of the named groups are set in anew, and each is read before it is joined.
+SET_ANEW: tuple[WorkKind, ...] = ("groups", "donor", "board_mounted")
+LEAST_IRON_W = 80.0
+
+
+class ListedStep(WorkStep):
+    """A step of a list as it stands: done, or stopped by what it read; `since`: when it was ticked, and a wait began."""
+
+    done: bool = False
+    volts: float | None = None
+    wrong: str | None = None
+    since: datetime | None = None
+    until: datetime | None = None
+
+
+class WorkList(Value):
+    """The steps in their order; `next`: the first that is not done; `stop`: what its reading says against going on."""
+
+    name: ListName
+    title: str
+    steps: list[ListedStep]
+    peak_v: float
+    before_v: float
+    next: str | None
+    stop: str | None
+
+
+class Waits(Value):
+    """A wait of a list that is not over: what it is for, since when and until when."""
+
+    kind: WaitKind
+    joint: str
+    since: datetime
+    until: datetime
+
+
+def new_cells_of(facts: JobFacts) -> bool:
+    """Whether a rebuild puts other cells in: that was agreed, or has been done."""
+    taken = facts.accepted
+    return (taken is not None and taken.repair == "recell") or all(s.fitted is not None for s in facts.structure.seats)
+
+
+def done_with(facts: JobFacts) -> str | None:
+    """What the last list came to, where its repair is done and no other was agreed or told since."""
+    if not facts.structure.shifts:
+        return None
+    last = facts.structure.shifts[-1].fact
+    told = [*facts.recorded(BlockFact), *facts.recorded(AcceptedFact)]
+    if any(fact.id > last for fact in told):
+        return None
+    gone = facts.structure.gone[-1]
+    return f"Group {gone.seat.was} is left out, and its list is done. Nothing of this repair is left to join."
+
+
+def work_of(facts: JobFacts, told: NewBlock) -> tuple[WorkKind, list[int]]:
+    """What is done to the block, and to which groups: as told, else as the customer took it in Plan."""
+    taken = facts.of(AcceptedFact)[-1] if facts.of(AcceptedFact) else None
+    planned = BY_REPAIR.get(taken.repair) if taken is not None else None
+    groups = told.work_groups or (list(taken.groups) if taken is not None else [])
+    return told.work or planned or "rebuild", groups
+
+
+def listed(
+    facts: JobFacts, told: NewBlock, made: PackMap, work: WorkKind, groups: Sequence[int], volts: Sequence[float],
+    policy: Policy, unread: frozenset[int] = frozenset(),
+) -> tuple[list[WorkList], str | None]:  # fmt: skip
+    """The lists with what is ticked off, or why there is none yet."""
+    cells: dict[int, list[str]] = {}
+    for cell in made.cells:
+        cells.setdefault(cell.group, []).append(cell.cell)
+    if (done := done_with(facts)) is not None:
+        return [], done
+    connectors = connectors_of(facts)
+    wanted = [wanted_of(facts, c) for c in connectors]
+    # The first connector that has a wire to move.
+    k = next((k for k, c in enumerate(connectors) if moves(c.pins, wanted[k])), 0)
+    wired = balance_wires_of(facts)
+    case = Case(
+        volts=[abs(v) for v in volts], cells=cells, sides={link.tap: "upper" if link.side == "top" else "lower" for link in made.links},
+        work=work, groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
+        wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
+        wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
+        spread_v=spread_v(facts),
+    )  # fmt: skip
+    try:
+        lists = work_lists(case)
+    except Impossible as error:
+        return [], str(error)
+    return [_standing(facts, found) for found in lists], None
+
+
+def spread_v(facts: JobFacts) -> float:
+    """How far a cell that nobody has read may lie off its chemistry's nominal voltage, V."""
+    window = WINDOWS[facts.intake.pack.chemistry]
+    return max(window.highest_charge_v - window.nominal_v, window.nominal_v - window.hard_end_v)
+
+
+def _standing(facts: JobFacts, found: Steps) -> WorkList:
+    last = {fact.joint: fact for fact in facts.of(TickFact) if fact.list == found.name}
+    steps = [_step(step, last.get(step.joint)) for step in found.steps]
+    upcoming = next((s for s in steps if not s.done), None)
+    return WorkList(
+        name=found.name, title=found.title, steps=steps, peak_v=found.peak_v, before_v=found.before_v,
+        next=None if upcoming is None else upcoming.joint, stop=None if upcoming is None else upcoming.wrong,
+    )  # fmt: skip
+
+
+def _step(step: WorkStep, tick: TickFact | None) -> ListedStep:
+    # By what belonged there then: groups that were levelled since make no old reading wrong.
+    then = step if tick is None or tick.asked is None else step.model_copy(update={"asks": tick.asked})
+    wrong = None if tick is None else wrong_reading(then, tick.volts)
+    until = None
+    if tick is not None and wrong is None and step.wait is not None and step.wait.minutes > 0:
+        until = tick.at + timedelta(minutes=step.wait.minutes)
+    return ListedStep(
+        **dict(step), done=tick is not None and wrong is None, volts=None if tick is None else tick.volts, wrong=wrong,
+        since=None if tick is None else tick.at, until=until,
+    )  # fmt: skip
+
+
+def wrong_reading(step: WorkStep, volts: float | None) -> str | None:
+    """What a reading says against a step; None where it fits, or where none is asked for."""
+    ask = step.asks
+    if ask is None or volts is None or abs(volts - ask.expected_v) <= ask.within_v:
+        return None
+    line = (
+        f"{step.do.capitalize()} {step.joint}: it reads {volts:.2f} V, {ask.what}, where {ask.expected_v:.2f} V belongs"
+    )
+    if abs(volts + ask.expected_v) <= ask.within_v:
+        return f"{line}. Leads or probes are the wrong way round: undo it, cover the end, and look again before anything else."
+    if abs(volts) <= ask.within_v:
+        return f"{line}: nothing comes through. Look at the joint, then read again."
+    return f"{line}. Undo it, cover the end, and find out which tap that is before anything else."
+
+
+def waits_of(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Waits]:
+    """Curing and cooling that is not over, on our clock."""
+    found = []
+    last = {(fact.list, fact.joint): fact for fact in facts.of(TickFact)}
+    for tick in last.values():
+        if tick.wait is None:
+            continue
+        passed_s = own_seconds(tick.at, tick.clock_s, now, clock.clock_s if clock else None)
+        left_s = tick.wait.minutes * 60 - passed_s
+        if left_s > 0:
+            found.append(
+                Waits(kind=tick.wait.kind, joint=tick.joint, since=ours(-passed_s, now, clock), until=ours(left_s, now, clock))
+            )  # fmt: skip
+    return found
+
+
+def method_says(method: Method) -> list[str]:
+    """The limits of the way strips are joined."""
+    if method.by == "weld":
+        if method.recipe is None:
+            return ["No recipe of the weld lab is chosen: a setting holds for one welder, strip and cell only."]
+        return [
+            f"Welded with {method.recipe.welder}: {method.recipe.strip} on {method.recipe.on}. One coupon before the first weld of the day."
+        ]
+    said = [
+        "Tin strip and cell first, apart; then two seconds a joint at most, and a pause before the next on the same cell."
+    ]
+    if method.iron_w is None and not method.big_tip:
+        said.append(
+            f"Say what iron it is: {LEAST_IRON_W:.0f} W or more, or a big tip. A weak one heats the cell, not the joint."
+        )
+    elif method.iron_w is not None and method.iron_w < LEAST_IRON_W and not method.big_tip:
+        said.append(
+            f"An iron of {method.iron_w:.0f} W is weak: it stays on the cell too long. {LEAST_IRON_W:.0f} W or more, or a big tip."
+        )
+    return said

@@ -1,0 +1,86 @@
+"""What a pack has beside its cells: a board and what it lacks, balance wires, sensors. Nothing is asked or promised of what it has not."""
+
+from collections.abc import Mapping
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.plan.types import Lacks
+from saldatura.battery.quantities import Value
+from saldatura.job.facts import BoardFact, JobFacts, WorkFact
+from saldatura.job.facts.becoming import Board, BoardLacks, BoardMake
+from saldatura.job.facts.block import TickFact, WiringFact
+
+BOARD_LACKS: Mapping[Lacks, BoardLacks] = {
+    "temperature_sensor": "temperature", "fuse": "fuse", "group_limits": "group_limits", "balancing": "balancing",
+}  # fmt: skip
+
+
+class NowBoard(Value):
+    """The board in the pack, and what it lacks of what the pack's own has. `told`: somebody said which it is."""
+
+    make: BoardMake
+    lacks: list[BoardLacks]
+    told: bool = True
+
+
+def usual_other(facts: JobFacts) -> Board:
+    """The board that was put in, where nobody said more: what Plan was told that a copy lacks is of another make, as is one whose plug is
+    numbered otherwise.
+    """
+    lacks = facts.told.copy_lacks if facts.told is not None else []
+    wired = facts.of(WiringFact)
+    other = bool(lacks) or (bool(wired) and wired[-1].other is not None)
+    return Board(make="other" if other else "own", lacks=[BOARD_LACKS[of] for of in lacks])
+
+
+def balance_wires_of(facts: JobFacts) -> bool:
+    """Whether the pack has balance wires: as told, else where they were read or wired, else as is usual for its chemistry."""
+    intake = facts.intake
+    if intake.has_balance_wires is not None:
+        return intake.has_balance_wires
+    if facts.of(WiringFact) or facts.joined:
+        return True
+    return WINDOWS[intake.pack.chemistry].family == "lithium" and intake.pack.series > 1
+
+
+def sensors_of(facts: JobFacts) -> bool:
+    """Whether the pack has a temperature sensor: as told, else as packs usually have."""
+    return facts.intake.has_sensor is not False
+
+
+def has_board(facts: JobFacts) -> bool:
+    """Whether the pack has a board: one that was put in, else as told, else as is usual for its chemistry."""
+    return board_of(facts).make != "none"
+
+
+def board_of(facts: JobFacts) -> NowBoard:
+    """The board that is in the pack."""
+    told: list[tuple[int, Board, bool]] = [(f.id, f, True) for f in facts.recorded(BoardFact)]
+    told += [(f.id, f.became.board, True) for f in facts.recorded(TickFact) if f.became is not None and f.became.board is not None]  # fmt: skip
+    for work in facts.recorded(WorkFact):
+        if work.board is not None:
+            told.append((work.id, work.board, True))
+        elif work.did == "replaced_part" and work.place.kind == "board":
+            told.append((work.id, usual_other(facts), False))
+    if told:
+        _, board, said = max(told, key=lambda of: of[0])
+        return NowBoard(make=board.make, lacks=board.lacks, told=said)
+    intake = facts.intake
+    has = intake.has_board if intake.has_board is not None else WINDOWS[intake.pack.chemistry].family == "lithium"
+    return NowBoard(make="own" if has else "none", lacks=[], told=intake.has_board is not None)
+
+
+def charger_says(facts: JobFacts) -> str | None:
+    """Which charger is right for a pack that was shortened, and that the one it came with is not; None for any other."""
+    if not facts.structure.shifts:
+        return None
+    pack, came, window = facts.intake.pack, facts.as_told.pack, WINDOWS[facts.intake.pack.chemistry]
+    if window.family == "nickel":
+        return (
+            f"It has {pack.series} cells in series now and had {came.series}: only a charger for {pack.series} nickel cells, or one that ends by "
+            f"−ΔV and is set to {pack.series}. The charger it came with is dangerous: it overcharges the cells that are left."
+        )
+    full = window.highest_charge_v
+    return (
+        f"Charge it only with a charger for {pack.series} in series, which ends at {pack.series * full:.1f} V. The charger it came with ends at "
+        f"{came.series * full:.1f} V: that is dangerous, it overcharges the cells that are left and they may burn."
+    )

@@ -1,0 +1,265 @@
+"""A job's facts as evidence for the judgement, each piece with the fact it came from."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from saldatura.battery.judge.measured import (
+    Acir,
+    CapacityTest,
+    DirectVolts,
+    GroupVolts,
+    PathVolts,
+    Resistance,
+    SensorOhm,
+    SpanVolts,
+    TapVolts,
+    TerminalVolts,
+)
+from saldatura.battery.judge.readings import VoltsRead, most_v
+from saldatura.battery.judge.types import Evidence, JudgedPack
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.measures.evidence import ChargerSays, MovingChanges, Registers, Seen, ToolDoes, evidence_words
+from saldatura.battery.measures.evidence import History as Happened
+from saldatura.battery.measures.measure import (
+    AcirMeasure,
+    CapacityMeasure,
+    PathMeasure,
+    SensorMeasure,
+    StepMeasure,
+    WiggleMeasure,
+    of_one_group,
+)
+from saldatura.battery.quantities import GroupPoint, Meter, PackPoint, SpanPoint, TapPoint
+from saldatura.battery.reconcile.noise import reading_sigma_v
+from saldatura.battery.verdict.types import Symptom
+from saldatura.job.assessment.again import asked_again
+from saldatura.job.assessment.groups import Read, charged_since, group_volts, reads_of
+from saldatura.job.assessment.sets import Assessed
+from saldatura.job.facts import Danger, JobFacts, ReadingFact, SetFact, StopFact
+from saldatura.job.facts.measure import MeasureFact, measured
+from saldatura.ledger.clock import own_seconds
+
+SYMPTOMS: dict[Symptom, Evidence] = {
+    "full_at_once": ChargerSays(says="full_at_once"),
+    "charger_refuses": ChargerSays(says="refuses"),
+    "dies_under_load": ToolDoes(does="cuts_out_under_load"),
+    "cuts_out": ToolDoes(does="cuts_out_under_load"),
+    "short_run": ToolDoes(does="short_run"),
+    "fan_or_lamp_only": ToolDoes(does="cuts_out_under_load"),
+    "dead": ToolDoes(does="dead"),
+    "stood_unused": Happened(what="stored_long"),
+    "was_dropped": Happened(what="dropped"),
+    "got_wet": Happened(what="wet"),
+}
+# A screen that finds one of these is evidence too.
+SCREENED: dict[Danger, Evidence] = {
+    "swollen": Seen(what="swollen"),
+    "leaking": Seen(what="leak"),
+    "wet": Happened(what="wet"),
+}
+# A charge tells a capacity as a test does when its range of nine in ten is within this share; a resistance within twice.
+AS_A_TEST = 0.12
+# What was measured of cells themselves holds for as long as they are in.
+OF_CELLS = (CapacityTest, Resistance, Acir)
+NODES = {
+    "fuse": "fuse",
+    "thermal fuse": "fuse",
+    "discharge switch": "discharge_switch",
+    "charge switch": "charge_switch",
+    "strip and joint to the contact": "contact",
+    "contact": "terminal",
+}
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Evidence that came together: in words, when, from which fact, and what of it."""
+
+    fact: int
+    at: datetime
+    says: str
+    evidence: tuple[Evidence, ...]
+    came_from: str
+
+
+def judged_pack(facts: JobFacts) -> JudgedPack:
+    """The pack as the judgement takes it."""
+    intake = facts.intake
+    return JudgedPack(
+        **dict(intake.pack), kind=intake.kind, age_years=intake.age_years, board_levels=intake.board_levels
+    )
+
+
+def pieces_of(
+    facts: JobFacts, probe: Assessed | None, load: Assessed | None, policy: Policy, since: int = 0
+) -> list[Piece]:
+    """All evidence in the order of record. Of what charger and tool are said to do, the last saying of each stands.
+
+    `since`: only what was told of the pack after that fact, which mended it: what was said and tried before argues about the pack before.
+    What was measured of cells that are still in it holds on.
+    """
+    intake = facts.intake
+    found = [
+        Piece(intake.id, intake.at, "As the customer says", tuple(SYMPTOMS[s] for s in intake.symptoms), "take_in"),
+        *(
+            Piece(s.id, s.at, "The safety screen", tuple(SCREENED[d] for d in s.found if d in SCREENED), "take_in")
+            for s in facts.safety
+        ),
+        *(
+            Piece(n.id, n.at, "; ".join(map(evidence_words, n.evidence)), tuple(n.evidence), "note")
+            for n in facts.notes
+        ),
+        *(Piece(t.id, t.at, evidence_words(t.evidence), (t.evidence,), "try") for t in facts.tries),
+        *(_measure(facts, m) for m in facts.measures),
+        *(p for run in facts.charges if run.stopped is not None for p in _charged(run.group, run.stopped)),
+    ]
+    found = [p for p in found if p.fact > since or any(isinstance(e, OF_CELLS) for e in p.evidence)]
+    if probe is not None:
+        found.append(_readings(facts, probe, policy, since))
+    elif (held := reads_of(facts, policy)) and facts.structure.began:
+        found.append(_held_on(facts, held))
+    if load is not None and load.set.condition in ("load", "charging") and load.set.id > since:
+        found.append(_readings(facts, load, policy, since))
+    return _last_sayings(sorted((p for p in found if p.evidence), key=lambda p: p.fact))
+
+
+def _held_on(facts: JobFacts, held: Mapping[int, Read]) -> Piece:
+    """What is known of groups that were read before the pack was changed, or of which the drawer tells."""
+    sigma = reading_sigma_v(Meter())
+    evidence = [
+        GroupVolts(group=k, volts=of.volts, rested_h=1.0, sigma_v=sigma)
+        for k, of in held.items()
+        if of.read_in != "drawer"
+    ]
+    last = max(held.values(), key=lambda of: of.order)
+    return Piece(last.order, last.at, f"{len(evidence)} groups as read before", tuple(evidence), "probe")
+
+
+def _last_sayings(pieces: list[Piece]) -> list[Piece]:
+    """Without what an earlier fact said of charger and tool where a later one says something else of it."""
+    last: dict[type, int] = {}
+    for piece in pieces:
+        for e in piece.evidence:
+            if isinstance(e, ChargerSays | ToolDoes | Registers):
+                last[type(e)] = piece.fact
+    kept = []
+    for piece in pieces:
+        evidence = tuple(e for e in piece.evidence if last.get(type(e), piece.fact) == piece.fact)
+        if evidence:
+            kept.append(Piece(piece.fact, piece.at, piece.says, evidence, piece.came_from))
+    return kept
+
+
+# Readings of a set that are weighed one by one.
+MOST_OF_A_SET = 80
+
+
+def _readings(facts: JobFacts, of: Assessed, policy: Policy, mended: int) -> Piece:
+    """A set of readings as it stands; groups charged since, and those read before the pack was changed, are as they are known now."""
+    # What the work that mended it may have changed says nothing of the pack since.
+    again = asked_again(facts, of.set, policy) if mended else {}
+    standing = [r for r in facts.standing(of.set.id) if r.volts is not None and not (r.id in again and r.id < mended)]
+    if len(standing) > MOST_OF_A_SET:
+        # Read over and over: the last of each point tells what the others do.
+        standing = list({(r.point, r.place): r for r in standing}.values())[-MOST_OF_A_SET:]
+    since = charged_since(facts, of) if of.set.purpose == "probe" else {}
+    held = of.set.purpose == "probe" and any(read.before for read in reads_of(facts, policy).values())
+    volts = group_volts(facts, policy) if since or held else {}
+    if since or held:
+        # Taps add up over the groups that were charged since: each group is told by itself as it is known now.
+        sigma = reading_sigma_v(of.set.meter)
+        evidence: list[Evidence] = [GroupVolts(group=g, volts=v, rested_h=1.0, sigma_v=sigma) for g, v in volts.items()]
+    else:
+        pack = judged_pack(facts)
+        # A slip of the unit that was kept stands on record; it is no evidence of any cell.
+        evidence = [e for r in standing if abs((e := _reading(of.set, r)).volts) <= most_v(pack, e)]
+    count = len(evidence)
+    under = {"load": ", under load", "charging": ", charging"}.get(of.set.condition, "")
+    last = max((r.id for r in standing), default=of.set.id)
+    at = max((r.at for r in standing), default=of.set.at)
+    return Piece(last, at, f"{count} reading{'' if count == 1 else 's'}{under}", tuple(evidence), "probe")
+
+
+def _reading(of: SetFact, r: ReadingFact) -> VoltsRead:
+    assert r.volts is not None
+    condition = of.condition if of.condition in ("load", "charging") else "rest"
+    rested = None
+    if of.rest_since is not None and condition == "rest":
+        rested = max(own_seconds(of.rest_since, None, r.at, None) / 3600, 0.0)
+    beside = {
+        "volts": r.volts,
+        "condition": condition,
+        "current_a": of.current_a,
+        "rested_h": rested,
+        "sigma_v": reading_sigma_v(of.meter, r.resolution_v),
+    }
+    match r.point:
+        case GroupPoint(group=g):
+            return DirectVolts(group=g, **beside) if r.place == "tab" else GroupVolts(group=g, **beside)
+        case TapPoint(tap=t):
+            return TapVolts(tap=t, **beside)
+        case SpanPoint(from_tap=a, to_tap=b):
+            if r.place == "tab" and b - a == 1:
+                return DirectVolts(group=b, **beside)
+            return SpanVolts(
+                from_tap=min(a, b), to_tap=max(a, b), **{**beside, "volts": r.volts if b > a else -r.volts}
+            )
+        case PackPoint():
+            return TerminalVolts(**beside)
+    raise AssertionError(r.point)
+
+
+def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
+    told = measured(facts.memo, fact, facts.intake.pack.rated_ah)
+    return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(_evidence_of(facts, fact)), "measure")
+
+
+def _charged(group: int, stop: StopFact) -> Iterable[Piece]:
+    """What a driven charge told of its group, where it told it as well as a test would."""
+    told, found = stop.told, list[Evidence]()
+    if told.ah is not None and told.ah_doubt <= AS_A_TEST * told.ah:
+        found.append(CapacityTest(group=group, ah=told.ah))
+    if told.ohm is not None and told.ohm_doubt <= 2 * AS_A_TEST * told.ohm:
+        found.append(Resistance(group=group, ohm=told.ohm, after_s=10.0))
+    if found:
+        yield Piece(stop.id, stop.at, f"The charge of group {group}", tuple(found), "measure")
+
+
+def _evidence_of(facts: JobFacts, fact: MeasureFact) -> Iterable[Evidence]:
+    of = fact.measure
+    match of:
+        case AcirMeasure():
+            yield Acir(group=of.group, ohm=of.ohm)
+        case StepMeasure():
+            stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
+            if of.log.group is not None and stepped is not None:
+                for ohm, after_s in ((stepped.at_once_ohm, 0.5), (stepped.ten_s_ohm, 10.0)):
+                    if ohm is not None and 0 < ohm <= 1000:
+                        yield Resistance(group=of.log.group, ohm=ohm, after_s=after_s)
+        case SensorMeasure():
+            if of.sensor.ohm is not None:
+                asked = of.sensor
+                # The usual values are what the form begins with, not what is known.
+                known = (asked.r25_ohm, asked.b_k) != (10_000.0, 3435.0)
+                yield SensorOhm(
+                    ohm=of.sensor.ohm, ambient_c=asked.ambient_c, r25_ohm=asked.r25_ohm if known else None, b_k=asked.b_k if known else None
+                )  # fmt: skip
+        case PathMeasure():
+            yield PathVolts(node="string", volts=of.path.string_v)
+            for part in of.path.chain:
+                node = NODES.get(part.part)
+                if node is not None and part.volts is not None:
+                    yield PathVolts.model_validate({"node": node, "volts": part.volts})
+        case WiggleMeasure():
+            what = next((w for word, w in _WIGGLED.items() if word in of.part.lower()), "output")
+            yield _moved(what, bool(of.dropouts_s))
+        case CapacityMeasure() if not of.at_least and not of_one_group(of, facts.intake.pack):
+            yield CapacityTest(group=of.group, ah=of.ah)
+
+
+_WIGGLED = {"sensor": "sensor", "thermistor": "sensor", "blink": "blink", "lamp": "blink", "sense": "group_v", "balance": "group_v", "tap": "group_v"}  # fmt: skip
+
+
+def _moved(what: str, changes: bool) -> Evidence:
+    return MovingChanges.model_validate({"what": what, "changes": changes})

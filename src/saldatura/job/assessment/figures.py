@@ -1,0 +1,106 @@
+"""Figures measured of single groups: capacity and 10 s resistance, each with the measure or the charge that it came from."""
+
+from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, curves_for
+from saldatura.battery.cell.resistance import SLOW_PER_FAST, usual_resistance_ohm
+from saldatura.battery.measures.measure import CapacityMeasure, StepMeasure
+from saldatura.battery.quantities import Value
+from saldatura.job.facts import ChargeRun, JobFacts
+from saldatura.job.facts.measure import measured
+
+# Less of a charge than this tells no capacity; nor does one that is in doubt by more than so much.
+LEAST_SHARE, MOST_DOUBT = 0.3, 0.1
+
+
+class Figure(Value):
+    """A measured figure of a group and what it came from, in words; `fact` is the number of the measure or set. `tested`: by a test of its
+    own, and not as a charge told it beside.
+    """
+
+    value: float
+    told: str
+    fact: int
+    tested: bool = True
+
+
+def capacities(facts: JobFacts) -> dict[int, Figure]:
+    """The last capacity measured of each group by itself since its cells are in; where none was, what its last charge told."""
+    found = _charged_ah(facts)
+    for fact in facts.measures:
+        of = fact.measure
+        if isinstance(of, CapacityMeasure) and of.group is not None and not of.at_least:
+            found[of.group] = Figure(value=of.ah, told=f"a discharge of {of.ah:.2f} Ah ({of.source})", fact=fact.id)
+    return found
+
+
+def resistances(facts: JobFacts) -> dict[int, Figure]:
+    """The last 10 s resistance measured of each group since its cells are in; where none was, what its last charge told. One at 1 kHz
+    is another quantity.
+    """
+    found = _charged_ohm(facts)
+    for fact in facts.measures:
+        of = fact.measure
+        if not isinstance(of, StepMeasure) or of.log.group is None:
+            continue
+        stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
+        if stepped is not None and stepped.ten_s_ohm is not None and stepped.ten_s_ohm > 0:
+            told = f"a step of {abs(stepped.step_a):.2g} A"
+            found[of.log.group] = Figure(value=stepped.ten_s_ohm, told=told, fact=fact.id)
+    return found
+
+
+def _charged_ohm(facts: JobFacts) -> dict[int, Figure]:
+    """What the taper of each group's last charge told of its resistance."""
+    return {
+        run.group: Figure(
+            value=run.stopped.told.ohm,
+            told=f"its charge, {1000 * run.stopped.told.ohm:.0f} ± {1000 * run.stopped.told.ohm_doubt:.0f} mΩ",
+            fact=run.stopped.id,
+            tested=False,
+        )
+        for run in facts.charges
+        if run.stopped is not None and run.stopped.told.ohm is not None
+    }
+
+
+def _charged_ah(facts: JobFacts) -> dict[int, Figure]:
+    """What each group's last charge told of its capacity: by its log, else by what a charger counted between two rest voltages."""
+    found: dict[int, Figure] = {}
+    for run in facts.charges:
+        told = run.stopped.told if run.stopped is not None else None
+        if told is not None and run.stopped is not None and told.ah is not None:
+            words = f"its charge, {told.ah:.2f} ± {told.ah_doubt:.2f} Ah"
+            found[run.group] = Figure(value=told.ah, told=words, fact=run.stopped.id, tested=False)
+        elif (counted := _counted(facts, run)) is not None:
+            ah, doubt = counted
+            assert run.end is not None
+            words = f"its charge, {ah:.2f} ± {doubt:.2f} Ah by what the charger counted"
+            found[run.group] = Figure(value=round(ah, 3), told=words, fact=run.end.id, tested=False)
+    return found
+
+
+def _counted(facts: JobFacts, run: ChargeRun) -> tuple[float, float] | None:
+    """Capacity and its doubt by the charge that went in over the charge that the rest voltages before and after lie apart; None
+    where that doubt is more than a tenth. Every curve of the chemistry, each voltage off by what a rest voltage may be.
+    """
+    chemistry = facts.intake.pack.chemistry
+    window, end = WINDOWS[chemistry], run.end
+    if (
+        end is None
+        or end.outcome != "finished"
+        or not end.counted_ah
+        or end.volts is None
+        or window.family != "lithium"
+    ):
+        return None
+    # Read when the charger has just stopped, a group stands above its rest by what its slow branch holds at the end current.
+    settled_v = run.cutoff_a * (usual_resistance_ohm(chemistry, facts.intake.pack.rated_ah)) * SLOW_PER_FAST
+    found = []
+    for curve in curves_for(chemistry):
+        for side in (-1, 0, 1):
+            before = curve.soc_at(max(run.start_v + side * REST_SIGMA_V * 2, curve.empty_v))
+            after = curve.soc_at(min(end.volts - settled_v - side * REST_SIGMA_V * 2, window.full_v))
+            if after - before < LEAST_SHARE:
+                return None
+            found.append(end.counted_ah / (after - before))
+    ah, doubt = (max(found) + min(found)) / 2, (max(found) - min(found)) / 2
+    return (ah, doubt) if doubt <= MOST_DOUBT * ah else None

@@ -1,0 +1,290 @@
+"""What is told of a pack that goes back: what was wrong, what was done, what it can now, how it is treated, until when it is answered
+for; and which cells stayed here.
+"""
+
+from calendar import monthrange
+from collections.abc import Mapping
+from datetime import date, datetime
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.measures.measure import CapacityMeasure, of_one_group
+from saldatura.battery.quantities import Value, groups_words
+from saldatura.job.assessment.condemned import WASTE_WORDS, before_change, every_why
+from saldatura.job.assessment.equipped import board_of, charger_says
+from saldatura.job.assessment.proving import ProofPlan, ProofTest
+from saldatura.job.assessment.proving.types import TestName
+from saldatura.job.assessment.story import LACKS_WORDS, ORIGIN_WORDS, Done, changes
+from saldatura.job.facts import JobFacts, SafetyFact
+from saldatura.job.facts.becoming import BoardLacks, FittedCell, PutIn
+from saldatura.job.facts.structure import changes_of
+from saldatura.job.facts.work import place_words
+from saldatura.job.words import SYMPTOMS
+from saldatura.shop.cells.types import CellTook
+
+
+class Term(Value):
+    """What is answered for, for how many months, until when."""
+
+    what: str
+    months: float
+    until: date
+
+
+class CellsOut(Value):
+    """Cells that were taken out: of which group as it was numbered when the pack came (0: of the whole pack), how many, of which kind, and how
+    they were.
+    """
+
+    group: int
+    cells: int
+    kind: str
+    state: str
+
+
+class Handed(Value):
+    """What the customer is told, in plain words, and what the collection gets. `warns`: what has become dangerous about the pack as it now is;
+    `terms`: what is answered for, each for how long.
+    """
+
+    wrong: str
+    done: list[str]
+    can: list[str]
+    proved: list[str]
+    not_proved: list[str]
+    treat: list[str]
+    warranty: str | None
+    warranty_until: date | None
+    capacity_ah: float | None
+    fitted: list[str]
+    out: list[CellsOut]
+    warns: list[str] = []
+    terms: list[Term] = []
+
+
+class Earlier(Value):
+    """The same pack here before: which job, when it went and how, what was done then, and whether that is still answered for."""
+
+    job_id: int
+    went: datetime | None
+    scrapped: bool
+    done: list[str]
+    fitted: list[str]
+    warranty_until: date | None
+    answered_for: bool
+
+
+def earlier_of(facts: JobFacts, told: Handed, now: datetime) -> Earlier:
+    """An earlier job as it is told beside the new one."""
+    signed = facts.sign_off
+    until = told.warranty_until if signed is not None and signed.outcome != "scrap" else None
+    return Earlier(
+        job_id=facts.id, went=signed.at if signed is not None else None, scrapped=signed is not None and signed.outcome == "scrap",
+        done=told.done, fitted=told.fitted, warranty_until=until, answered_for=until is not None and now.date() <= until,
+    )  # fmt: skip
+
+
+def fitted_of(facts: JobFacts, cells: Mapping[str, CellTook]) -> list[str]:
+    """What was put in, and where: cells by name with their type and where they came from, boards, wires and other parts. `cells`: those
+    of the drawer, by name.
+    """
+    said = []
+    for group, seat in enumerate(facts.structure.seats, start=1):
+        if seat.fitted is None or seat.cut_out:
+            continue
+        kinds: dict[str, list[str]] = {}
+        for cell in seat.fitted:
+            kinds.setdefault(_whence(cell, cells.get(cell.cell)), []).append(cell.cell)
+        of = "; ".join(_cells_said(kind, names) for kind, names in kinds.items())
+        was = f" (group {seat.was} when it came)" if seat.was != group else ""
+        said.append(f"Group {group}{was}: {of}")
+    return said + [f"{place_words(w.place).capitalize()}: {w.parts}" for w in facts.works if w.parts]
+
+
+def _cells_said(kind: str, names: list[str]) -> str:
+    named = [name for name in names if name]
+    return f"{', '.join(named)} ({kind})" if named else f"{len(names)} {kind}{'' if len(names) == 1 else 's'}"
+
+
+OF_ORIGIN: Mapping[PutIn, str] = {"new": "new cell", "used": "used cell", "donor": "cell from a donor"}
+
+
+def _whence(cell: FittedCell, took: CellTook | None) -> str:
+    if took is None:
+        return f"{OF_ORIGIN[cell.origin]}{', not in this drawer' if cell.cell else ''}"
+    came = f", came {took.came_on:%d.%m.%Y}" if took.came_on is not None else ""
+    out_of = (
+        f", out of job {took.donor_job:04d}"
+        if took.donor_job is not None
+        else f", out of {took.donor}"
+        if took.donor
+        else ""
+    )
+    box = f", box {took.box}" if took.box else ""
+    return f"{took.type}, {took.origin}{out_of}{came}{box}"
+
+
+def handed_of(
+    facts: JobFacts,
+    plan: ProofPlan,
+    done: list[Done],
+    fitted: list[str],
+    cause: str | None,
+    on: datetime,
+    policy: Policy,
+) -> Handed:
+    """The words of a job. `cause`: the confirmed or ruled cause in words, where there is one; `on`: the day it goes back."""
+    pack = facts.intake.pack
+    measured = next(
+        (m.measure for m in reversed(facts.measures) if isinstance(m.measure, CapacityMeasure) and m.measure.group is None and not of_one_group(m.measure, pack)), None
+    )  # fmt: skip
+    levelled = sorted({run.group for run in facts.charges if run.end is not None and run.end.outcome == "finished"})
+    said = [
+        *([f"{groups_words(levelled)} {'was' if len(levelled) == 1 else 'were'} brought to the charge of the others."] if levelled else []),
+        *(d.says for d in done),
+    ]  # fmt: skip
+    ah = measured.ah if isinstance(measured, CapacityMeasure) else None
+    can = (
+        [
+            f"It gives {'at least ' if isinstance(measured, CapacityMeasure) and measured.at_least else ''}{ah:.2f} Ah, {ah / pack.rated_ah:.0%} of its label."
+        ]
+        if ah is not None
+        else ["Its capacity was not measured."]
+    )
+    run = next((t for t in plan.tests if t.name == "load_run"), None)
+    if run is not None and run.outcome == "pass":
+        can.append(f"Under load it ran {run.measured}.")
+    terms = _terms(facts, bool(said), on.date(), policy)
+    longest = max(terms, key=lambda term: term.months, default=None)
+    window = WINDOWS[pack.chemistry]
+    return Handed(
+        wrong=cause or (", ".join(SYMPTOMS[s] for s in facts.intake.symptoms).capitalize() or "Not told."),
+        done=said or ["It was measured; nothing was changed."],
+        can=can, proved=[plainly(t) for t in plan.tests if t.outcome == "pass"], not_proved=plan.not_proved,
+        treat=_treat(window.family == "lithium", window.storage_v, bool(facts.structure.shifts)),
+        warranty=f"{longest.months:.0f} months on {longest.what}" if longest is not None else None,
+        warranty_until=longest.until if longest is not None else None, capacity_ah=ah, fitted=fitted,
+        out=cells_out(facts, policy), warns=_warns(facts), terms=terms,
+    )  # fmt: skip
+
+
+def _warns(facts: JobFacts) -> list[str]:
+    """What has become dangerous, or is missing, since the pack came."""
+    found = [said] if (said := charger_says(facts)) is not None else []
+    board = board_of(facts)
+    if board.make == "other" and board.lacks:
+        found.append(
+            f"Its board is of another make and lacks {', '.join(LACKS_WORDS[of] for of in board.lacks)}: {_so(board.lacks)}."
+        )
+    return found
+
+
+def _so(lacks: list[BoardLacks]) -> str:
+    so: Mapping[BoardLacks, str] = {
+        "temperature": "nothing stops a charge that grows hot or is begun in the frost", "fuse": "nothing cuts a short circuit once a switch has failed",
+        "group_limits": "no group is watched by itself", "balancing": "nothing levels the groups, so they drift apart",
+    }  # fmt: skip
+    return "; ".join(so[of] for of in lacks)
+
+
+# What a test that held means to whoever uses the pack.
+PLAIN: Mapping[TestName, str] = {
+    "wiggle": "moved, and nothing dropped out", "joint": "what was soldered or welded adds next to no resistance",
+    "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups stand level",
+    "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
+    "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
+    "after_day": "after a day no group had lost charge", "after_week": "after a week no group had lost charge",
+    "charges": "every charge ended as it should", "reference": "what it was compared with is sound",
+}  # fmt: skip
+
+
+def plainly(test: ProofTest) -> str:
+    if test.name in ("wiggle", "full_charge"):
+        return test.plain or PLAIN[test.name]
+    told = f": {test.measured}" if test.name in ("load_run", "capacity") and test.measured else ""
+    return f"{PLAIN[test.name]}{told}"
+
+
+def _terms(facts: JobFacts, anything: bool, day: date, policy: Policy) -> list[Term]:
+    """What is answered for: cells by what they are, each for its own time; else what was mended, else the levelling. Only what was done."""
+    fitted = {cell.origin for seat in facts.structure.seats if not seat.cut_out for cell in seat.fitted or ()}
+    told: list[tuple[str, float]] = []
+    for origin, months in (
+        ("new", policy.warranty_cells_months),
+        ("used", policy.warranty_used_months),
+        ("donor", policy.warranty_used_months),
+    ):
+        if origin in fitted:
+            told.append((f"the {ORIGIN_WORDS[origin]} that were put in", months))
+    mended = facts.works or facts.joined or facts.structure.shifts
+    if mended and not fitted:
+        told.append(("what was mended", policy.warranty_repair_months))
+    if anything and not told:
+        told.append(("the levelling", policy.warranty_level_months))
+    return [Term(what=what, months=months, until=_months_on(day, months)) for what, months in told if months]
+
+
+def _months_on(day: date, months: float) -> date:
+    """The same day so many months on, or the last of a shorter month."""
+    at = day.month - 1 + round(months)
+    year, month = day.year + at // 12, at % 12 + 1
+    return date(year, month, min(day.day, monthrange(year, month)[1]))
+
+
+def _treat(lithium: bool, storage_v: float, shortened: bool) -> list[str]:
+    own = "the charger named above" if shortened else "its own charger"
+    if not lithium:
+        return [
+            f"Charge it with {own}, and use it until it slows; then charge it.",
+            "Before a winter: charged, dry, cool, and charged again in spring.",
+            "Warm to the hand while it charges: take it off.",
+        ]
+    return [
+        f"Charge it with {own} only, never below freezing, and not on anything that burns.",
+        f"Before a winter: half charged (about {storage_v:.2f} V a cell), dry and cool; charged again after half a year.",
+        "Swollen, leaking, smelling or hot: do not use it or charge it; outside, and call.",
+    ]
+
+
+def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
+    """Cells that stay here as waste: those that others were put in for, groups that were left out, and all that is left of a pack that is
+    scrapped; each group with everything ever seen of it, less what was cut out for the drawer.
+    """
+    parallel, kind = facts.intake.pack.parallel, WINDOWS[facts.intake.pack.chemistry].name
+    found: list[CellsOut] = []
+    for change in sorted({fact.id for fact in changes(facts)}):
+        then = before_change(facts, change)
+        fact = next(f for f in facts.whole if f.id == change)
+        fitted, left = changes_of(fact)
+        out = [put.group for put in fitted]
+        out += [left.group] if left is not None and left.where == "to waste" else []
+        for group in out:
+            seat = then.structure.seats[group - 1]
+            if not seat.cut_out and not (seat.fitted is not None and any(cell.cell for cell in seat.fitted)):
+                said = left.because if left is not None and left.group == group else "taken out in repair"
+                found.append(
+                    CellsOut(group=seat.was, cells=parallel, kind=kind, state=_state(then, group, said, policy))
+                )
+    signed = facts.sign_off
+    if signed is not None and signed.outcome == "scrap":
+        left_in = [(k, s) for k, s in enumerate(facts.structure.seats, start=1) if not s.cut_out]
+        states = {k: _state(facts, k, "", policy) for k, _ in left_in}
+        if left_in and len(set(states.values())) == 1 and len(left_in) == len(facts.structure.seats):
+            state = _state(facts, left_in[0][0], "", policy, whole=True)
+            found.append(CellsOut(group=0, cells=parallel * len(left_in), kind=kind, state=state))
+        else:
+            found += [CellsOut(group=s.was, cells=parallel, kind=kind, state=states[k]) for k, s in left_in]
+    return found
+
+
+def _state(facts: JobFacts, group: int, said: str, policy: Policy, whole: bool = False) -> str:
+    """How a group's cells are, or all of the `whole` pack: everything that condemned them, what was found of the pack and never placed, and what was said when they came out."""
+    lost = every_why(facts, policy).get(group, [])
+    told = [WASTE_WORDS[of.why] if of.placed or whole else f"perhaps {WASTE_WORDS[of.why]}" for of in lost]
+    told += [
+        d
+        for d in dict.fromkeys(d for screen in facts.recorded(SafetyFact) for d in screen.found)
+        if d in ("hot", "smell", "wet")
+    ]
+    told += [said.strip()] if said.strip() else []
+    return ", ".join(dict.fromkeys(told)) or "not damaged as seen"

@@ -1,0 +1,318 @@
+"""The plan of a job: what is believed and measured of it, what is needed and what things cost, put to the repairs."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+
+from saldatura.battery.judge.types import Where
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.match import DrawerCell, MatchRequest, alike
+from saldatura.battery.measures.measure import CapacityMeasure
+from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
+from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.cells import DONOR_SHARE
+from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
+from saldatura.battery.quantities import GroupNumber, Value, groups_words
+from saldatura.job.assessment.condemned import Why
+from saldatura.job.assessment.evidence import judged_pack
+from saldatura.job.assessment.groups import groups_now
+from saldatura.job.assessment.judging import Judged
+from saldatura.job.assessment.sets import assess_set
+from saldatura.job.facts import AcceptedFact, JobFacts, NewNeed
+from saldatura.shop.cells.drawer import CellNow, Drawer
+from saldatura.shop.cells.grading import Graded
+from saldatura.shop.prices import ShopPrices
+
+# A ruling is believed so far: a technician's word with a reason.
+RULED = 0.97
+FOR_PACKS = ("first", "second")
+# A condemned group, as the plan has it: such cells are never kept.
+CONDEMNED: Mapping[Why, str] = {
+    "swollen": "swollen", "bulged": "bulged", "leaking": "leak", "dented": "dented", "crushed": "dented", "reversed": "reversed",
+    "dead": "under_floor", "under_floor": "under_floor", "terminals": "under_floor",
+}  # fmt: skip
+
+
+class HeldCells(Value):
+    """Cells of the drawer that are set aside for a job, or built into it, by group."""
+
+    group: GroupNumber | None
+    cells: list[str]
+    built: bool
+
+
+class JobPlan(Value):
+    """A job's plan: the repairs side by side, what they were reckoned with, the option taken, and the cells that are put by for it.
+
+    `told`: need and prices as told for this pack; `shop`: what the shop reckons with on every pack; `before`: what was told last of
+    another pack of that name, for which nothing need be typed again.
+    """
+
+    plan: Plan
+    told: NewNeed
+    shop: ShopPrices
+    from_job: int | None
+    need: Need
+    prices: Prices
+    accepted: AcceptedFact | None
+    held: list[HeldCells]
+    to_go: list[int]
+    suspected: str
+    at: datetime
+
+
+def plan_of(
+    facts: JobFacts,
+    judged: Judged | None,
+    told: NewNeed,
+    shop: ShopPrices,
+    drawer: Drawer,
+    grades: Mapping[int, Graded],
+    minutes: Mapping[RepairName, ShopMinutes],
+    returns: Mapping[RepairName, ShopReturns],
+    policy: Policy,
+    at: datetime,
+    from_job: int | None = None,
+) -> JobPlan:
+    """Weigh the repairs of a job. Raises Impossible for a pack out of scope."""
+    request = plan_request(facts, judged, told, shop, policy)
+    case = Case(request, policy)
+    offers = offers_of(case, told.cell_size, drawer, grades, facts.id, facts.simulated)
+    request = request.model_copy(update={"offers": offers, "minutes": dict(minutes), "returns": dict(returns)})
+    return JobPlan(
+        plan=repairs(request, policy),
+        told=NewNeed(**{name: getattr(told, name) for name in NewNeed.model_fields}),
+        shop=ShopPrices(**{name: getattr(shop, name) for name in ShopPrices.model_fields}),
+        from_job=from_job,
+        need=request.need,
+        prices=request.prices,
+        accepted=facts.accepted,
+        held=held_for(drawer, facts.id),
+        to_go=list(case.to_go),
+        suspected=", ".join(f"{c.cause.replace('_', ' ')} {c.probability:.0%}" for c in request.causes[:3]),
+        at=at,
+    )
+
+
+def plan_request(
+    facts: JobFacts, judged: Judged | None, told: NewNeed, shop: ShopPrices, policy: Policy
+) -> PlanRequest:
+    """What is known of a job, as a plan asks for it."""
+    probe = assess_set(facts, "probe", policy)
+    groups = [
+        PlannedGroup(
+            group=g.group,
+            capacity_ah=g.capacity_ah.value if g.capacity_ah else None,
+            resistance_ohm=g.resistance_ohm.value if g.resistance_ohm else None,
+            rest_v=g.volts if g.volts is not None and -10 <= g.volts <= 10 else None,
+            leak_ma=g.leak_mah_day.value / 24 if g.leak_mah_day else None,
+            seen=[CONDEMNED[g.condemned.why]]
+            if g.condemned is not None and g.condemned.why in CONDEMNED and g.condemned.placed
+            else [],
+        )
+        for g in groups_now(facts, probe, policy)
+    ]
+    prices = told.prices.model_copy(
+        update={
+            "labour_h": shop.labour_h if told.prices.labour_h is None else told.prices.labour_h,
+            "disposal": told.prices.disposal or shop.disposal,
+            "small_parts": told.prices.small_parts or shop.small_parts,
+        }
+    )
+    load = told.need.load_a if told.need.load_a is not None else facts.intake.pack.load_a
+    return PlanRequest(
+        pack=judged_pack(facts),
+        causes=[c for c in causes_of(judged) if all(group <= facts.intake.pack.series for group in c.at.groups)],
+        groups=groups,
+        need=told.need.model_copy(update={"load_a": load}),
+        prices=prices,
+        age_years=facts.intake.age_years,
+        donor=told.donor,
+        copy_lacks=told.copy_lacks,
+        pack_capacity_ah=_of_the_whole(facts),
+    )
+
+
+def _of_the_whole(facts: JobFacts) -> float | None:
+    """What the last discharge of the whole pack counted, as it is built now."""
+    counted = [
+        f.measure.ah for f in facts.measures if isinstance(f.measure, CapacityMeasure) and f.measure.group is None
+    ]
+    return counted[-1] if counted else None
+
+
+def causes_of(judged: Judged | None) -> list[PlannedCause]:
+    """What is believed: the technician's ruling where there is one, else the judgement."""
+    if judged is None:
+        return []
+    if judged.ruling is not None:
+        return [PlannedCause(cause=judged.ruling.cause, at=Where(groups=judged.ruling.groups), probability=RULED)]
+    found = [PlannedCause(cause=c.cause, at=c.at, probability=min(c.probability, 1.0)) for c in judged.judgement.causes]
+    total = sum(c.probability for c in found)
+    # Rounding must not make more than one belief of it.
+    return found if total <= 1 else [c.model_copy(update={"probability": c.probability / total}) for c in found]
+
+
+def fitting(
+    case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
+) -> list[CellNow]:
+    """Cells of the drawer that may go into a job's pack: free or set aside for it, of its chemistry and size, sound enough."""
+    wanted = size.strip().casefold()
+    # By type, of which there are few, and not by cell.
+    kinds = {
+        name
+        for name, of in drawer.types.items()
+        if alike(of.chemistry, case.pack.chemistry) and (not wanted or not of.size or of.size.casefold() == wanted)
+    }
+    found = []
+    for cell in drawer.cells.values():
+        if cell.took.type not in kinds:
+            continue
+        standing, grade = cell.standing, grades[cell.id].grade
+        if standing not in ("drawer", "held") or (standing == "held" and cell.job != job):
+            continue
+        if cell.simulated and not simulated:
+            continue
+        if grade in FOR_PACKS or (grade == "untested" and cell.took.origin == "new"):
+            found.append(cell)
+    return found
+
+
+def offers_of(
+    case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
+) -> list[Offer]:
+    """The drawer as offers to a plan: of each type, new and used apart, as many of the best as the larger repair wants."""
+    kinds: dict[tuple[str, bool], list[CellNow]] = {}
+    for cell in fitting(case, size, drawer, grades, job, simulated):
+        kinds.setdefault((cell.took.type, cell.took.origin == "new"), []).append(cell)
+    found = []
+    for (name, new), cells in kinds.items():
+        of = drawer.types[name]
+        wanted = max(len(case.to_go), 1) * case.pack.parallel
+        held = sorted(((cell.last("capacity_ah") or of.rated_ah, cell) for cell in cells), key=lambda pair: -pair[0])
+        best = held[:wanted]
+        ohms = [ohm for _, cell in best if (ohm := cell.ohm) is not None]
+        prices = [price for _, cell in best if (price := cell.took.price) is not None]
+        found.append(
+            Offer(
+                name=name if new else f"{name}, used",
+                cells=len(cells),
+                capacity_ah=sum(ah for ah, _ in best) / len(best),
+                resistance_ohm=sum(ohms) / len(ohms) if ohms else of.ohm,
+                max_a=of.discharge_a,
+                chemistry=of.chemistry,
+                price=sum(prices) / len(prices) if prices else of.price if new else 0.0,
+                new=new,
+            )
+        )
+    return sorted(found, key=lambda o: o.name)[:60]
+
+
+def match_request(
+    case: Case, cells: Sequence[CellNow], drawer: Drawer, groups: int, just_enough: float | None
+) -> MatchRequest:
+    """The drawer's cells put to the matching, for so many groups. Cells that were never tested count less than their type says."""
+    listed = []
+    for cell in cells:
+        of = drawer.types[cell.took.type]
+        ohm = cell.ohm or of.ohm
+        if ohm is None:
+            continue
+        listed.append(
+            DrawerCell(
+                cell=cell.name,
+                capacity_ah=cell.last("capacity_ah"),
+                rated_ah=of.rated_ah,
+                new=cell.took.origin == "new",
+                resistance_ohm=ohm,
+                rest_v=cell.rests[-1][1] if cell.rests else None,
+                chemistry=of.chemistry,
+                max_a=of.discharge_a,
+            )
+        )
+    return MatchRequest(
+        series=groups,
+        parallel=case.pack.parallel,
+        cells=listed[:2000],
+        load_a=case.load_a,
+        aim="most" if just_enough is None else "just_enough",
+        wanted_ah=just_enough,
+        chemistry=case.pack.chemistry,
+    )
+
+
+def held_for(drawer: Drawer, job: int) -> list[HeldCells]:
+    """Cells put by for a job or built into it, by group."""
+    found: dict[tuple[int | None, bool], list[str]] = {}
+    for cell in drawer.cells.values():
+        if cell.job == job and cell.standing in ("held", "built"):
+            found.setdefault((cell.group, cell.standing == "built"), []).append(cell.name)
+    ordered = sorted(found.items(), key=lambda item: (item[0][0] or 0, item[0][1]))
+    return [HeldCells(group=group, cells=sorted(cells), built=built) for (group, built), cells in ordered]
+
+
+class Mended(Value):
+    """A pack that waits, and which of its groups the cells would fill."""
+
+    job: int
+    pack_name: str
+    says: str
+
+
+class DonorMends(Value):
+    """Used cells from one donor, and the packs that they mend, one after another until they are used up."""
+
+    donor: str
+    jobs: list[Mended]
+
+
+class Mends(Value):
+    """What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told; `pending`: how many
+    packs are not judged yet, for which it is asked again.
+    """
+
+    donors: list[DonorMends]
+    unread: list[str] = []
+    pending: int = 0
+
+
+def may_mend(facts: JobFacts, case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded]) -> bool:
+    """Whether the drawer has used cells for a single group of a job's pack at all: of its kind, from a donor, and enough of them."""
+    fit = [
+        c
+        for c in fitting(case, size, drawer, grades, facts.id, facts.simulated)
+        if c.took.origin != "new" and c.standing == "drawer" and c.took.donor
+    ]
+    return len(fit) >= case.pack.parallel
+
+
+def mends_of(waiting: Sequence[tuple[JobFacts, Case, str]], drawer: Drawer, grades: Mapping[int, Graded]) -> Mends:
+    """Which packs each donor mends. The smallest want is met first, so that a donor mends as many packs as it can."""
+    donors: dict[str, list[CellNow]] = {}
+    for cell in drawer.cells.values():
+        if cell.took.origin != "new" and cell.standing == "drawer" and cell.took.donor:
+            donors.setdefault(cell.took.donor, []).append(cell)
+    found = []
+    for donor, cells in donors.items():
+        left = list(cells)
+        jobs = []
+        for facts, case, size in sorted(waiting, key=lambda w: len(w[1].to_go) * w[1].pack.parallel):
+            wanted = len(case.to_go) * case.pack.parallel
+            here = {cell.id for cell in left}
+            sound = [g.capacity_ah for g in case.groups if g.number not in case.to_go]
+            least = DONOR_SHARE * min(sound, default=case.least_ah) / case.pack.parallel
+            fit = [
+                c
+                for c in fitting(case, size, drawer, grades, facts.id, facts.simulated)
+                if c.id in here and (c.last("capacity_ah") or 0.0) >= least
+            ]
+            if not wanted or len(fit) < wanted:
+                continue
+            # The least of those that do, so that the better ones are left for more.
+            fit.sort(key=lambda c: c.last("capacity_ah") or 0.0)
+            taken = {c.id for c in fit[:wanted]}
+            left = [c for c in left if c.id not in taken]
+            said = f"{wanted} cell{'s' if wanted > 1 else ''} for {groups_words(case.to_go).lower()}"
+            jobs.append(Mended(job=facts.id, pack_name=facts.intake.pack_name, says=said))
+        if jobs:
+            found.append(DonorMends(donor=donor, jobs=jobs))
+    return Mends(donors=sorted(found, key=lambda d: (-len(d.jobs), d.donor)))

@@ -1,0 +1,155 @@
+"""The proof of a job on its last proving set, and how its charges came out against their forecasts."""
+
+from collections.abc import Iterator
+from datetime import datetime
+
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.prove.checks import NO_LEAK, PROVES, Check, Proof, ProveRequest, prove_on
+from saldatura.battery.quantities import Value, groups_words, time_words, volts_words
+from saldatura.job.assessment.again import least_rest_s
+from saldatura.job.assessment.groups import GroupNow
+from saldatura.job.assessment.odd_charges import WHY_ODD, odd_charge
+from saldatura.job.assessment.rested import current_before, rested_s
+from saldatura.job.assessment.sets import Assessed
+from saldatura.job.assessment.stale import changed_since
+from saldatura.job.facts import ChargeRun, JobFacts
+from saldatura.ledger.clock import PackClock, own_seconds
+
+# A loss of charge a day above this is not a cell's own.
+LEAK_SHARE = 2e-3
+
+
+class Compared(Value):
+    """A finished charge against its forecast. `within` says whether it ended inside the range; `looks`: what the looks at it
+    found, and what cannot be as it was told.
+    """
+
+    charge_id: int
+    group: int
+    took_s: float
+    forecast_s: float
+    within: bool
+    landed_off_v: float
+    says: str
+    looks: list[str] = []
+
+
+def proof_of(
+    facts: JobFacts,
+    proving: Assessed | None,
+    groups: list[GroupNow],
+    now: datetime,
+    clock: PackClock | None,
+    policy: Policy,
+) -> Proof | None:
+    """The proof on the last proving set; rest counts to the earliest reading that stands, or to now while none does."""
+    if proving is None:
+        return None
+    of = proving.set
+    rest_s = least_rest_s(facts, of)
+    if rest_s is None:
+        rest_s = rested_s(facts, of, now, clock.clock_s if clock else None)
+    # The slowest group to settle is the one of the greatest resistance.
+    resistances = [g.resistance_ohm.value for g in groups if g.resistance_ohm is not None]
+    request = ProveRequest(
+        pack=facts.intake.pack,
+        meter=of.meter,
+        readings=proving.readings,
+        rest_s=rest_s,
+        last_current_a=current_before(facts, of),
+        resistance_ohm=max(resistances, default=None),
+    )
+    proof = _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)
+    return _with_changed(_with_condemned(proof, groups), changed_since(facts, of, policy))
+
+
+def _with_changed(proof: Proof, since: str | None) -> Proof:
+    """A proof of a state that the pack is not in any more proves nothing of it: it is to be read again at rest."""
+    if since is None:
+        return proof
+    said = since[0].lower() + since[1:]
+    because = f"It was read before {said}. Let it rest, begin again, and read every group."
+    check = Check(name="standing", label="Of the pack as it is now", value=None, limit=None, doubt=None, unit="groups", result="not_yet", because=because)  # fmt: skip
+    if proof.result == "fail":
+        return proof.model_copy(update={"checks": [check, *proof.checks], "proved": []})
+    headline = f"Read it again at rest, after {said}"
+    return Proof(
+        result="not_yet",
+        headline=headline,
+        checks=[check, *proof.checks],
+        proved=[],
+        not_proved=[*proof.proved, *proof.not_proved],
+    )
+
+
+def _with_condemned(proof: Proof, groups: list[GroupNow]) -> Proof:
+    """A pack that keeps condemned cells is not proved, however level it rests."""
+    lost = [g for g in groups if g.condemned is not None]
+    if not lost:
+        return proof
+    why = f"Group {lost[0].group} is never used again. {lost[0].barred}"
+    checks = [
+        c.model_copy(update={"result": "fail", "because": why}) if c.name == "window" else c for c in proof.checks
+    ]
+    return proof.model_copy(
+        update={
+            "result": "fail", "checks": checks, "headline": f"It does not pass: {groups_words([g.group for g in lost]).lower()} may not stay in it",
+            "proved": [line for line in proof.proved if line != PROVES["window"]],
+        }
+    )  # fmt: skip
+
+
+def _with_leaks(proof: Proof, groups: list[GroupNow], rated_ah: float) -> Proof:
+    """What two sets at rest told of leaks, in place of the advice to take them."""
+    told = {g.group: g.leak_mah_day.value for g in groups if g.leak_mah_day is not None}
+    if len(told) < len(groups) or not told:
+        return proof
+    worst = max(told, key=lambda k: told[k])
+    most = f"{max(told[worst], 0.0):.1f} mAh a day beyond its siblings (group {worst})"
+    rest = [line for line in proof.not_proved if not line.startswith(NO_LEAK)]
+    if told[worst] > LEAK_SHARE * rated_ah * 1000:
+        return proof.model_copy(update={"not_proved": [*rest, f"{NO_LEAK}: one loses {most}"]})
+    return proof.model_copy(update={"proved": [*proof.proved, f"no group loses more than {most}"], "not_proved": rest})
+
+
+def against_forecast(run: ChargeRun, policy: Policy) -> Compared | None:
+    """A charge that ended, against what was forecast when it began; None while it runs."""
+    if run.end is None or run.end.volts is None:
+        return None
+    took_s = own_seconds(run.at, run.clock_s, run.end.at, run.end.clock_s)
+    within = run.forecast_low_s <= took_s <= run.forecast_high_s
+    off_v = run.end.volts - run.target_v
+    said = f"Took {time_words(took_s)}, forecast {time_words(run.forecast_low_s)} to {time_words(run.forecast_high_s)}"
+    if run.end.outcome == "stopped":
+        said += "; stopped by hand"
+    elif took_s < run.forecast_low_s:
+        said += ": sooner, so it held more charge than thought or has less capacity than rated"
+    elif took_s > run.forecast_high_s:
+        said += ": later, so its resistance is higher than usual or it leaks"
+    counted = run.end.counted_ah
+    if counted is not None:
+        said += f". Went in {counted:.2f} Ah, forecast {run.forecast_ah:.2f} Ah"
+    said += f". It rests at {run.end.volts:.2f} V, {abs(off_v) * 1000:.0f} mV {'under' if off_v < 0 else 'over'} the charger's setting."
+    return Compared(
+        charge_id=run.id,
+        group=run.group,
+        took_s=round(took_s, 1),
+        forecast_s=run.forecast_s,
+        within=within,
+        landed_off_v=round(off_v, 4),
+        says=said,
+        looks=list(_looks(run, policy)),
+    )
+
+
+def _looks(run: ChargeRun, policy: Policy) -> Iterator[str]:
+    odd = odd_charge(run, policy)
+    if odd is not None:
+        yield f"This charge cannot be as it was told: {WHY_ODD[odd]}"
+    for look in run.looks:
+        after = time_words(own_seconds(run.at, run.clock_s, look.at, look.clock_s))
+        read = [volts_words(look.volts)] if look.volts is not None else []
+        read += [f"{look.amps:.2f} A"] if look.amps is not None else []
+        read += [f"{look.celsius:.0f} °C"] if look.celsius is not None else []
+        if read:
+            yield f"After {after}: {', '.join(read)}"

@@ -1,0 +1,107 @@
+"""What moved charge, and when: the one place that says which facts do. Any current breaks rest."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+
+from saldatura.battery.measures.measure import CapacityMeasure, StepMeasure
+from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.battery.quantities import Value
+from saldatura.job.facts import ChargeBegun, JobFacts, ReadingFact, SetFact, TakenBackFact
+from saldatura.job.facts.charge import ChargeEnd
+from saldatura.job.facts.measure import MeasureFact
+from saldatura.ledger.fact import Fact
+
+# A key pressed by mistake is taken back within this.
+MISTAKEN = timedelta(minutes=2)
+
+
+class LastCurrent(Value):
+    """When a current last flowed, how much of it, and what it was, in words."""
+
+    at: datetime
+    amps: float
+    what: str
+
+
+@dataclass(frozen=True)
+class Flow:
+    """A current that flowed: by which fact it is known to have ended, when, how much, in words. `runs`: it has not ended.
+    `moved`: the groups, as numbered then, whose charge it moved so far that what was read of them before does not hold.
+    """
+
+    fact: int
+    at: datetime
+    amps: float
+    what: str
+    runs: bool = False
+    clock_s: float | None = None
+    set_id: int | None = None
+    moved: tuple[int, ...] | Literal["all"] = ()
+
+
+def flows(facts: JobFacts) -> list[Flow]:
+    """Every current on record, in the order of record, also through cells that are out of the pack since: charges, loads, steps, runs, full
+    charges, counted discharges.
+    """
+    found: list[Flow] = []
+    ends = {end.charge: end for end in facts.recorded(ChargeEnd)}
+    for run in facts.recorded(ChargeBegun):
+        what, end = f"the charge of group {run.group}", ends.get(run.id)
+        if end is None:
+            found.append(Flow(run.id, run.at, run.current_a, f"{what}, which still runs", runs=facts.sign_off is None))
+        else:
+            # It charged in another shop, and nobody knows how it ended: what the group read before does not hold.
+            moved = (run.group,) if end.volts is None and run.id <= facts.theirs else ()
+            found.append(Flow(end.id, end.at, run.current_a, what, clock_s=end.clock_s, moved=moved))
+    for back in facts.by_class.get(TakenBackFact, []):
+        # Called off: a key pressed by mistake charged nothing, but one that stood for minutes may have.
+        off = next((c for c in facts.by_class.get(ChargeBegun, []) if c.id == back.fact), None)  # type: ignore[attr-defined]
+        if isinstance(off, ChargeBegun) and back.at - off.at > MISTAKEN:
+            what = f"the charge of group {off.group}, which was called off"
+            found.append(Flow(back.id, back.at, off.current_a, what, clock_s=back.clock_s))
+    found += _under_load(facts)
+    for fact in facts.recorded(MeasureFact):
+        of = fact.measure
+        if isinstance(of, StepMeasure):
+            amps = max(abs(point.amps) for point in of.log.points)
+            found.append(Flow(fact.id, fact.at, amps, "the logged step", clock_s=fact.clock_s))
+        elif isinstance(of, CapacityMeasure):
+            found.append(
+                Flow(
+                    fact.id,
+                    fact.at,
+                    of.mean_a,
+                    "the discharge that was counted",
+                    clock_s=fact.clock_s,
+                    moved="all" if of.group is None else (of.group,),
+                )
+            )
+        elif isinstance(of, LoadRunMeasure):
+            found.append(Flow(fact.id, fact.at, of.amps, "the run under a load", clock_s=fact.clock_s, moved="all"))
+        elif isinstance(of, FullChargeMeasure) and of.accepts:
+            # What it took at its end nobody told: at the least it was charged.
+            found.append(
+                Flow(fact.id, fact.at, 0.0, "the charge on its own charger", clock_s=fact.clock_s, moved="all")
+            )
+    return sorted(found, key=lambda flow: flow.fact)
+
+
+def _under_load(facts: JobFacts) -> list[Flow]:
+    last: dict[int, ReadingFact] = {r.set_id: r for r in facts.recorded(ReadingFact)}
+    found = []
+    for of in facts.recorded(SetFact):
+        if of.purpose == "load":
+            r = last.get(of.id)
+            fact: Fact = r if r is not None else of
+            found.append(Flow(fact.id, fact.at, abs(of.amps), "the set under load", clock_s=fact.clock_s, set_id=of.id))
+    return found
+
+
+def last_current(facts: JobFacts, now: datetime) -> LastCurrent | None:
+    """The last current by the order of record, one that still runs before all; None where none is known."""
+    told = flows(facts)
+    running = next((flow for flow in told if flow.runs), None)
+    if running is not None:
+        return LastCurrent(at=now, amps=running.amps, what=running.what)
+    return LastCurrent(at=told[-1].at, amps=told[-1].amps, what=told[-1].what) if told else None

@@ -1,0 +1,192 @@
+"""Sets of readings, each reconciled and judged once for what it holds."""
+
+import math
+from collections.abc import Callable
+from statistics import median
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter
+
+from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import Reading, Value
+from saldatura.battery.reconcile import Reconciled, reconcile_pack
+from saldatura.battery.reconcile.noise import gain_sigma
+from saldatura.battery.string.compare import CompareRequest, Comparison, SetGroup, compare
+from saldatura.battery.verdict import Verdict, VerdictRequest, verdict_on
+from saldatura.job.assessment.again import asked_again
+from saldatura.job.assessment.figures import capacities, resistances
+from saldatura.job.facts import JobFacts, Purpose, ReadingFact, SetFact
+from saldatura.job.run import Asked, RunPoint, Scheme, between, point_as, runs_of, used_scheme
+from saldatura.ledger.clock import own_seconds
+
+T = TypeVar("T")
+
+_READING: TypeAdapter[Reading] = TypeAdapter(Reading)
+
+
+# Some three years.
+MOST_APART_S = 1e8
+
+
+class Assessed(Value):
+    """One set of readings, reconciled and judged. `reading_ids[i]` is the fact behind `readings[i]`; `used` the scheme they follow."""
+
+    set: SetFact
+    reading_ids: list[int]
+    readings: list[Reading]
+    reconciled: Reconciled
+    verdict: Verdict
+    runs: dict[Scheme, list[RunPoint]]
+    used: Scheme = "taps"
+
+
+def assess_set(facts: JobFacts, purpose: Purpose, policy: Policy) -> Assessed | None:
+    """The last set of a purpose, reconciled and judged; None before there is one."""
+    last = facts.last_set(purpose)
+    return assessed(facts, last, policy) if last else None
+
+
+def assessed(facts: JobFacts, of: SetFact, policy: Policy) -> Assessed:
+    """A set, reconciled and judged, with the runs that read on from it."""
+    every = facts.by_set.get(of.id, [])
+
+    def compute() -> Assessed:
+        intake = facts.intake
+        ids, readings, solved, judged = judged_set(facts, of, policy)
+        doubt = _doubt(solved, judged)
+        return Assessed(
+            set=of,
+            reading_ids=ids,
+            readings=readings,
+            reconciled=solved,
+            verdict=judged,
+            used=used_scheme(readings),
+            runs=runs_of(
+                intake.pack,
+                judged.groups,
+                judged.plumb_v,
+                every,
+                intake.outside_taps,
+                doubt,
+                policy,
+                asked_again(facts, of, policy),
+            ),
+        )
+
+    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works]
+    return once(facts, ("assessed", of.id, policy), told, compute)
+
+
+def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int], list[Reading], Reconciled, Verdict]:
+    """The standing readings of a set by their numbers, reconciled, and judged."""
+    standing = [r for r in facts.standing(of.id) if r.volts is not None]
+
+    def compute() -> tuple[list[int], list[Reading], Reconciled, Verdict]:
+        intake = facts.intake
+        # A reading says the same for ever; only the new ones are made anew.
+        made: dict[int, tuple[ReadingFact, Reading]] = facts.memo.setdefault(("readings", of.id), {})
+        readings = []
+        for r in standing:
+            held = made.get(r.id)
+            # Numbers may be given again where an act was undone: it must be the very fact.
+            if held is None or held[0] is not r:
+                held = made[r.id] = (r, _as_reading(of, r))
+            readings.append(held[1])
+        solved = reconcile_pack(intake.pack, of.meter, readings)
+        capacity, resistance = capacities(facts), resistances(facts)
+        asked = VerdictRequest(
+            pack=intake.pack,
+            meter=of.meter,
+            readings=readings,
+            symptoms=intake.symptoms,
+            capacities_ah=[capacity[k].value if k in capacity else None for k in range(1, intake.pack.series + 1)]
+            if capacity
+            else [],
+            resistance_ohm=median(r.value for r in resistance.values()) if resistance else None,
+        )
+        return [r.id for r in standing], readings, solved, verdict_on(asked, solved, policy)
+
+    return once(facts, ("judged", of.id, policy), [facts.intake, *standing, *facts.measures, *facts.replaced], compute)
+
+
+def once(facts: JobFacts, key: Any, told: list[Any], compute: Callable[[], T]) -> T:
+    """What `compute` gives, kept with the job for as long as the facts it is told from are the same ones."""
+    held = facts.memo.get(key)
+    if held is not None and len(held[0]) == len(told) and all(a is b for a, b in zip(held[0], told, strict=True)):
+        kept: T = held[1]
+        return kept
+    found = compute()
+    facts.memo[key] = (told, found)
+    return found
+
+
+def _as_reading(of: SetFact, r: ReadingFact) -> Reading:
+    return _READING.validate_python(
+        {
+            **r.point.model_dump(),
+            "volts": r.volts,
+            "place": r.place,
+            "resolution_v": r.resolution_v,
+            # Of a clock that was set by years between two readings no more is asked than "long".
+            "at_s": min(max(own_seconds(of.at, of.clock_s, r.at, r.clock_s), -MOST_APART_S), MOST_APART_S),
+        }
+    )
+
+
+def _doubt(solved: Reconciled, judged: Verdict) -> Asked | None:
+    """The reading that would settle what contradicts itself."""
+    if judged.next_reading is None or not any(f.kind != "undetermined" for f in solved.findings):
+        return None
+    return judged.next_reading, "would settle what does not fit"
+
+
+def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int, policy: Policy) -> RunPoint:
+    """Two taps that no run reads, as a point of the run. Raises Impossible for taps that are not there."""
+    pack = facts.intake.pack
+    for tap in (from_tap, to_tap):
+        if tap > pack.series:
+            raise Impossible("to_tap", f"tap {tap} does not exist: taps 0 to {pack.series}")
+    if from_tap >= to_tap:
+        raise Impossible("to_tap", "the red probe's tap lies above the black one's; name two taps in that order")
+    last = assess_set(facts, purpose, policy)
+    groups, plumb_v = (last.verdict.groups, last.verdict.plumb_v) if last else ([], None)
+    readings = facts.by_set.get(last.set.id, []) if last else []
+    return point_as(pack, (between(from_tap, to_tap), "picked in the figure"), groups, plumb_v, readings, policy)
+
+
+def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> Comparison:
+    """Two sets of the job side by side. Raises Impossible for a set that is not there, or one set twice."""
+    sets = {s.id: s for s in facts.sets}
+    for field, set_id in (("then", then_id), ("now", now_id)):
+        if set_id not in sets:
+            raise Impossible(field, f"this job has no set {set_id}")
+    if then_id == now_id:
+        raise Impossible("now", "a set against itself tells nothing; name two")
+    # Whichever is named first: the earlier one is what was.
+    then, now = sorted(
+        (sets[then_id], sets[now_id]),
+        key=lambda of: own_seconds(sets[then_id].at, sets[then_id].clock_s, of.at, of.clock_s),
+    )
+    request = CompareRequest(
+        pack=facts.intake.pack,
+        then=_groups_of(facts, then, policy),
+        now=_groups_of(facts, now, policy),
+        then_a=then.amps,
+        now_a=now.amps,
+        days=own_seconds(then.at, then.clock_s, now.at, now.clock_s) / 86400,
+    )
+    return compare(request, policy)
+
+
+def _groups_of(facts: JobFacts, of: SetFact, policy: Policy) -> list[SetGroup]:
+    solved = judged_set(facts, of, policy)[2]
+    # One meter's gain error is the same in both sets and cancels in what moved: only the rest of the doubt counts.
+    gain = gain_sigma(of.meter)
+    return [
+        SetGroup(
+            volts=g.volts if g.volts is None or abs(g.volts) <= 10 else None,
+            sigma_v=math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 1e-8)),
+        )
+        for g in solved.groups
+    ]

@@ -1,0 +1,43 @@
+"""Whether a proof at rest is still of the pack as it is: what was done to it since, or read of it, that the proof does not know."""
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.limits.chargeable import ABOVE_FULL_V
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import GroupPoint, volts_words
+from saldatura.job.assessment.rest import flows
+from saldatura.job.assessment.story import change_says, changes
+from saldatura.job.facts import ChargeBegun, HarvestedFact, JobFacts, ReadingFact, SetFact
+from saldatura.job.facts.block import TickFact
+
+
+def changed_since(facts: JobFacts, of: SetFact, policy: Policy) -> str | None:
+    """What makes a proving set one of another state, in words, the last of it; None where it still holds."""
+    standing = facts.standing(of.id)
+    if not standing:
+        return None
+    first = min(r.id for r in standing)
+    found = [(flow.fact, flow.what) for flow in flows(facts) if flow.moved or flow.runs]
+    found += [(run.id, f"the charge of group {run.group}") for run in facts.recorded(ChargeBegun)]
+    found += [(end.end.id, f"the charge of group {end.group}") for end in facts.charges if end.end is not None]
+    found += [(fact.id, change_says(fact).rstrip(".")) for fact in changes(facts)]
+    found += [(tick.id, "a step of the work list") for tick in facts.recorded(TickFact)]
+    found += [(join.id, f"the lead joined to pin {join.tap}") for join in facts.joined]
+    found += [(cut.id, "cells that were cut out") for cut in facts.recorded(HarvestedFact)]
+    found += _outside(facts, first, policy)
+    later = [(number, what) for number, what in found if number > first]
+    return max(later)[1] if later else None
+
+
+def _outside(facts: JobFacts, first: int, policy: Policy) -> list[tuple[int, str]]:
+    """Readings of one group since, in whichever set, that no sound group of the kind gives."""
+    window = WINDOWS[facts.intake.pack.chemistry]
+    loaded = {s.id for s in facts.recorded(SetFact) if s.purpose == "load"}
+    most_v = window.highest_charge_v + ABOVE_FULL_V if window.family == "lithium" else float("inf")
+    found = []
+    for r in facts.recorded(ReadingFact):
+        if r.id <= first or r.volts is None or r.id in facts.superseded or not isinstance(r.point, GroupPoint):
+            continue
+        least_v = window.hard_end_v if r.set_id in loaded else policy.window(facts.intake.pack.chemistry).rest_floor_v
+        if not least_v <= r.volts <= most_v:
+            found.append((r.id, f"group {r.point.group} read {volts_words(r.volts)}"))
+    return found

@@ -1,0 +1,85 @@
+"""Frozen results, in today's words and with the numbers that their facts have here."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import ValidationError
+
+from saldatura.job.assessment.judging import Judged
+from saldatura.job.facts import ChargeBegun, JobFacts, ReadingFact, SetFact
+from saldatura.job.facts.measure import MeasureFact
+from saldatura.job.facts.photo import PhotoFact
+from saldatura.ledger.fact import Fact
+
+Numbers = Mapping[str, Mapping[int, int]]
+
+# What is frozen beside the assessment.
+BESIDE = ("judged", "proof_plan", "handed", "plan")
+# Fields that hold the number of a fact, and the kind of that fact.
+_REFS = {"reading_id": "readings", "tab_reading_id": "readings", "charge_id": "charges"}
+_LISTS: dict[str, type[Fact]] = {
+    "sets": SetFact,
+    "readings": ReadingFact,
+    "charges": ChargeBegun,
+    "photos": PhotoFact,
+    "measures": MeasureFact,
+}
+
+
+def today(facts: JobFacts) -> dict[str, Any]:
+    """The results that a job's sign-off froze, whatever program froze them and wherever. What is new has defaults."""
+    assert facts.sign_off is not None
+    numbers = _numbers(facts, facts.sign_off.inputs)
+    return {key: _now(value, numbers) for key, value in facts.sign_off.results.items() if key not in BESIDE}
+
+
+def judged_then(facts: JobFacts) -> Judged | None:
+    """The judgement that a job's sign-off froze; None where none was, or where it cannot be read any more."""
+    frozen = facts.sign_off.results.get("judged") if facts.sign_off is not None else None
+    try:
+        return None if frozen is None else Judged.model_validate(frozen)
+    except ValidationError:
+        return None
+
+
+def failed_then(facts: JobFacts) -> bool:
+    """Whether a test of its plan had failed when the job was signed; no for one signed before there were plans."""
+    held = facts.sign_off.results.get("proof_plan") if facts.sign_off is not None else None
+    tests = held.get("tests") if isinstance(held, dict) else None
+    return any(isinstance(t, dict) and t.get("outcome") == "fail" for t in tests or [])
+
+
+def _numbers(facts: JobFacts, inputs: dict[str, Any]) -> Numbers:
+    """For each kind the number of a fact now by its number then: their order has stayed."""
+    if "facts" in inputs:
+        then = [entry["id"] for entry in inputs["facts"]]
+        same = dict(zip(then, (fact.id for fact in facts.whole), strict=False))
+        return dict.fromkeys(_LISTS, same)
+    return {
+        name: dict(
+            zip((old["id"] for old in inputs.get(name, [])), (f.id for f in facts.by_class.get(kind, [])), strict=False)
+        )
+        for name, kind in _LISTS.items()
+    }
+
+
+def _now(value: Any, numbers: Numbers) -> Any:
+    if isinstance(value, list):
+        return [_now(item, numbers) for item in value]
+    if not isinstance(value, dict):
+        return value
+    found = {key: _now(item, numbers) for key, item in value.items()}
+    for field, kind in _REFS.items():
+        if isinstance(found.get(field), int):
+            found[field] = numbers[kind].get(found[field], found[field])
+    if "reading_ids" in found:
+        found["reading_ids"] = [numbers["readings"].get(i, i) for i in found["reading_ids"]]
+    if "sha256" in found:
+        found["id"] = numbers["photos"].get(found["id"], found["id"])
+    if "purpose" in found:
+        # Earlier a set told when it was opened.
+        found["id"] = numbers["sets"].get(found["id"], found["id"])
+        found["at"] = found.pop("opened_at", found.get("at"))
+    if "do" in found and "hazard" in found:
+        found["danger"] = found.pop("hazard")
+    return found

@@ -1,0 +1,393 @@
+"""Everything the program believes of a job at a moment, and the job as the bench sees it."""
+
+from collections.abc import Callable, Mapping
+from datetime import datetime
+from typing import TypeVar
+
+from pydantic import ValidationError
+
+from saldatura.battery.charge.looks import Sharpened
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.prove.checks import Proof
+from saldatura.battery.quantities import Value, groups_words
+from saldatura.battery.string.hazard import Hazard, HazardRequest, hazard
+from saldatura.job.assessment.condemned import BY_READING
+from saldatura.job.assessment.groups import GroupNow, groups_now
+from saldatura.job.assessment.looked import sharpened
+from saldatura.job.assessment.next_step import NextStep, next_of
+from saldatura.job.assessment.now import Now, now_of
+from saldatura.job.assessment.proof import Compared, against_forecast, proof_of
+from saldatura.job.assessment.proving import proof_plan_of
+from saldatura.job.assessment.rest import LastCurrent, last_current
+from saldatura.job.assessment.sets import Assessed, assess_set
+from saldatura.job.assessment.story import Along, Done, Held, SignedPart, along, as_it_came, done_of, held_of, parts_of
+from saldatura.job.assessment.thaw import failed_then, today
+from saldatura.job.assessment.waiting import Waiting, waiting_of
+from saldatura.job.assessment.wants import wants_of
+from saldatura.job.assessment.watched import open_waits
+from saldatura.job.facts import (
+    ChargeRun,
+    Intake,
+    JobFacts,
+    JoinFact,
+    ReadingFact,
+    ReleaseFact,
+    ReplacedFact,
+    SafetyFact,
+    SetFact,
+    UnreadFact,
+)
+from saldatura.job.facts.measure import Measured, MeasureFact, Measures, measured, measures_of
+from saldatura.job.facts.photo import Pinned, pinned
+from saldatura.job.facts.sign_off import NewSignOff
+from saldatura.job.facts.wait import WaitFact
+from saldatura.job.joining import Joining, joining_of
+from saldatura.job.quarantine import Instruction, instructions
+from saldatura.job.run import RunPoint, Scheme, blank_runs, plausible_v
+from saldatura.job.stages import Stage, Standing
+from saldatura.job.standing import standing_of
+from saldatura.job.taking_back import Against, Undoable, last_act
+from saldatura.ledger.clock import PackClock
+from saldatura.ledger.fact import Fact
+
+T = TypeVar("T")
+# A view shows the last of what grows without end; all of it is in the export.
+MOST_CHARGES, MOST_SETS = 20, 60
+
+
+class Assessment(Value):
+    """The conclusions on a job at a moment. `blank_runs` are the runs of a set that is not begun.
+
+    `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
+    current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
+    taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
+    `next`: the next thing of this repair;
+    `measured_before`: measures of the pack before it was last changed. `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
+    field added later, here or below, has a default for those of an earlier program.
+    """
+
+    stage: Stage
+    quarantine: list[Instruction]
+    frozen: bool
+    hazard: Hazard | None
+    probe: Assessed | None
+    before: Assessed | None
+    prove: Assessed | None
+    load: Assessed | None = None
+    proof: Proof | None
+    waiting: list[Waiting]
+    compared: list[Compared]
+    blank_runs: dict[Scheme, list[RunPoint]]
+    joining: Joining | None = None
+    photos: list[Pinned] = []
+    measures: Measures = Measures()
+    standing: Standing = "take_in"
+    closed: str | None = None
+    wants: dict[Stage, str] = {}
+    groups: list[GroupNow] = []
+    simulated: bool = False
+    held: list[Held] = []
+    rest: LastCurrent | None = None
+    done: list[Done] = []
+    along: list[Along] = []
+    undo: Undoable | None = None
+    parts: list[SignedPart] = []
+    archived: bool = False
+    looked: dict[int, Sharpened] = {}
+    waits: list[WaitFact] = []
+    troubles: list[str] = []
+    next: NextStep | None = None
+    measured_before: list[Measured] = []
+
+
+class Signed(NewSignOff, Fact):
+    """A sign-off without what it froze."""
+
+    program_version: str
+    passed: bool
+    simulated: bool = False
+
+
+class ShownSet(SetFact):
+    """A set with how many readings it holds."""
+
+    readings: int
+
+
+class ShownCharge(ChargeRun):
+    """A charge with what its group should read at its end, and beyond which a value typed then is questioned."""
+
+    expected_low_v: float
+    expected_high_v: float
+    plausible_low_v: float
+    plausible_high_v: float
+
+
+class ShownFacts(Value):
+    """The facts of a job that screens show: the intake that holds, the last sets with the readings of those assessed, the
+    charges that run and the last that ended. `last_id` changes with every fact. `brought_in`: when another shop's file brought it here;
+    `signed_elsewhere`: that shop signed it.
+    """
+
+    id: int
+    uid: str
+    opened_at: datetime
+    last_id: int
+    intake: Intake
+    safety: list[SafetyFact]
+    releases: list[ReleaseFact]
+    sets: list[ShownSet]
+    readings: list[ReadingFact]
+    charges: list[ShownCharge]
+    joined: list[JoinFact]
+    replaced: list[ReplacedFact]
+    brought_in: datetime | None
+    signed_elsewhere: bool
+    sign_off: Signed | None
+
+
+class JobView(Value):
+    """A job as the bench sees it: its facts, what follows from them, and the pack as it now is."""
+
+    facts: ShownFacts
+    assessment: Assessment
+    now: Now
+
+
+def view_of(
+    facts: JobFacts,
+    now: datetime,
+    clock: PackClock | None,
+    policy: Policy,
+    against: Mapping[type[Fact], Against] | None = None,
+) -> JobView:
+    """The job at `now`; a signed one as it was signed. Where that cannot be read any more, it is computed anew, and says so."""
+    assessment = frozen_assessment(facts)
+    if assessment is None:
+        assessment = assess(facts, now, clock, policy, against)
+        if facts.sign_off is not None:
+            lost = (
+                "What was frozen at the sign-off cannot be read by this program; this is computed anew from the facts."
+            )
+            assessment = assessment.model_copy(update={"troubles": [lost, *assessment.troubles]})
+    return JobView(facts=shown_facts(facts, assessment), assessment=assessment, now=now_of(facts, policy))
+
+
+def frozen_assessment(facts: JobFacts) -> Assessment | None:
+    """What a signed job's sign-off froze; None for a job that is open, and where it cannot be read any more."""
+    signed = facts.sign_off
+    if signed is None:
+        return None
+    held = facts.memo.get("signed")
+    if held is None or held[0] is not signed:
+        held = (signed, _thawed(facts))
+        facts.memo["signed"] = held
+    found: Assessment | None = held[1]
+    return found
+
+
+def opens_again(facts: JobFacts) -> bool:
+    """Whether what a job's sign-off froze can be read: a file may say that it was signed, and hold nothing that was."""
+    return _thawed(facts) is not None
+
+
+def _thawed(facts: JobFacts) -> Assessment | None:
+    assert facts.sign_off is not None
+    try:
+        frozen = Assessment.model_validate(today(facts))
+    except (ValidationError, KeyError, TypeError):
+        return None
+    closed = _closed(facts)
+    return frozen.model_copy(
+        update={
+            "frozen": True,
+            "standing": standing_of(facts).standing,
+            "closed": closed,
+            "wants": {},
+            "waiting": [],
+            "simulated": facts.simulated,
+            "archived": facts.archived,
+            "undo": None,
+            "looked": {},
+            "next": None,
+            "parts": parts_of(facts),
+        }
+    )
+
+
+def assess(
+    facts: JobFacts,
+    now: datetime,
+    clock: PackClock | None,
+    policy: Policy = DEFAULT_POLICY,
+    against: Mapping[type[Fact], Against] | None = None,
+) -> Assessment:
+    """Compute every conclusion on the job at `now` (aware), with the clock of its virtual pack where it has one.
+
+    A part that cannot be computed is left out and named in `troubles`: a job can always be opened.
+    """
+    intake, troubles = facts.intake, list[str]()
+    if unread := facts.by_class.get(UnreadFact):
+        troubles.append(
+            f"{len(unread)} of its facts cannot be read by this program and count for nothing; they are in the export."
+        )
+
+    def part(what: str, compute: Callable[[], T], otherwise: T) -> T:
+        try:
+            return compute()
+        except Exception as error:  # one part's trouble is not the job's
+            troubles.append(
+                f"{what} cannot be computed ({str(error) or type(error).__name__}); the facts are in the export."
+            )
+            return otherwise
+
+    probe = part("The probe set", lambda: assess_set(facts, "probe", policy), None)
+    proving = part("The proving set", lambda: assess_set(facts, "prove", policy), None)
+    groups = part("What each group holds", lambda: groups_now(facts, probe, policy), list[GroupNow]())
+    probe, proving = (None if of is None else _judged_as_condemned(of, groups) for of in (probe, proving))
+    proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
+    standing = standing_of(facts)
+
+    def tested() -> bool:
+        load = assess_set(facts, "load", policy)
+        return proof_plan_of(facts, proof, proving, load, groups, policy).outcome == "pass"
+
+    before = part("The first set", lambda: as_it_came(facts, probe, policy), None)
+    ended = [run for run in facts.charges if run.end is not None][-MOST_CHARGES:]
+    outside = tuple(intake.outside_taps)
+    done = part("What was done", lambda: done_of(facts, policy), list[Done]())
+    return Assessment(
+        stage=standing.stage,
+        standing=standing.standing,
+        quarantine=instructions(facts.quarantine, facts.charging.group if facts.charging else None),
+        held=held_of(facts),
+        rest=last_current(facts, now),
+        done=done,
+        along=along(facts, done),
+        undo=last_act(facts, against or {}),
+        parts=parts_of(facts),
+        archived=facts.archived,
+        looked={run.id: seen for run in facts.charges if run.end is None and (seen := sharpened(facts, run, policy))},
+        waits=open_waits(facts),
+        frozen=facts.sign_off is not None,
+        closed=_closed(facts),
+        simulated=facts.simulated,
+        hazard=part("The hazard", lambda: hazard(HazardRequest(pack=intake.pack), policy), None),
+        probe=probe,
+        before=before,
+        prove=proving,
+        load=part("The set under load", lambda: assess_set(facts, "load", policy), None),
+        proof=proof,
+        groups=groups,
+        wants=wants_of(facts, probe, proof, groups),
+        waiting=part("What is waited for", lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
+        compared=part(
+            "The charges",
+            lambda: [c for run in ended if (c := against_forecast(run, policy)) is not None],
+            list[Compared](),
+        ),
+        joining=part("The loose leads", lambda: joining_of(facts, policy), None),
+        photos=pinned(facts.photos, facts.pins),
+        measures=part(
+            "The measures",
+            lambda: measures_of(facts.memo, facts.measures, intake.pack.series, intake.pack.rated_ah),
+            Measures(),
+        ),
+        blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy),
+        next=part("What comes next", lambda: next_of(facts, groups, proof, tested, policy), None),
+        measured_before=part("The measures before", lambda: measured_before(facts), list[Measured]()),
+        troubles=troubles,
+    )
+
+
+BY_READING_FIRST = ("sound", "imbalanced", "cannot_tell", "run_flat", "output_open", "terminals_differ")
+
+
+def _judged_as_condemned(of: Assessed, groups: list[GroupNow]) -> Assessed:
+    """A set whose groups hang well, of a pack some of whose cells are condemned: what they read now does not clear them."""
+    lost = [g for g in groups if g.condemned is not None]
+    if not lost or of.verdict.kind not in BY_READING_FIRST:
+        return of
+    said = [f"Group {g.group}: {g.barred}" for g in lost]
+    headline = f"{groups_words([g.group for g in lost])} may not be used again, whatever {'it reads' if len(lost) == 1 else 'they read'} now"
+    kind = (
+        "group_under_floor"
+        if any(g.condemned is not None and g.condemned.why in BY_READING for g in lost)
+        else of.verdict.kind
+    )
+    verdict = of.verdict.model_copy(
+        update={
+            "kind": kind, "headline": headline, "reasons": [*said, *of.verdict.reasons][:3], "more": [*[*said, *of.verdict.reasons][3:], *of.verdict.more],
+            "cautions": [*of.verdict.cautions, "A condemned group never goes on a charger, whatever it reads later."],
+        }
+    )  # fmt: skip
+    return of.model_copy(update={"verdict": verdict})
+
+
+def measured_before(facts: JobFacts) -> list[Measured]:
+    """Measures that are of cells that are out of the pack, or of the string as it stood before, in the numbers of their time."""
+    held = {fact.id for fact in facts.measures}
+    rated_ah = facts.as_told.pack.rated_ah
+    return [measured(facts.memo, fact, rated_ah) for fact in facts.recorded(MeasureFact) if fact.id not in held]
+
+
+def _closed(facts: JobFacts) -> str | None:
+    if facts.sign_off is not None:
+        return "It is signed off and closed; Hand over opens it again, with a reason."
+    if not facts.safety:
+        return "The safety screen is not answered yet."
+    if facts.quarantine:
+        return f"It is in quarantine ({', '.join(facts.quarantine)})."
+    return None
+
+
+def _shown_charge(run: ChargeRun, facts: JobFacts) -> ShownCharge:
+    low, high = plausible_v(facts.intake.pack)
+    return ShownCharge.model_construct(
+        **dict(run),
+        expected_low_v=run.start_v,
+        expected_high_v=run.target_v + 0.02,
+        plausible_low_v=low,
+        plausible_high_v=high,
+    )
+
+
+def shown_facts(facts: JobFacts, assessment: Assessment) -> ShownFacts:
+    """The facts that screens show beside an assessment."""
+    sets = [a.set.id for a in (assessment.probe, assessment.before, assessment.prove, assessment.load) if a is not None]
+    signed = facts.sign_off
+    ended = [run for run in facts.charges if run.end is not None]
+    running = [run for run in facts.charges if run.end is None]
+    return ShownFacts(
+        id=facts.id,
+        uid=facts.uid,
+        opened_at=facts.opened_at,
+        last_id=facts.last_id,
+        intake=Intake.model_construct(**{name: getattr(facts.intake, name) for name in Intake.model_fields}),
+        safety=facts.safety[-1:],
+        releases=facts.releases,
+        sets=[
+            ShownSet.model_construct(**dict(s), readings=len(facts.by_set.get(s.id, [])))
+            for s in facts.sets[-MOST_SETS:]
+        ],
+        readings=[r for r in facts.recorded(ReadingFact) if r.set_id in sets],
+        charges=[_shown_charge(run, facts) for run in (*ended[-MOST_CHARGES:], *running)],
+        joined=facts.joined,
+        replaced=facts.replaced,
+        brought_in=facts.brought_in,
+        signed_elsewhere=signed is not None and signed.id <= facts.theirs,
+        sign_off=None
+        if signed is None
+        else Signed(
+            id=signed.id,
+            at=signed.at,
+            by=signed.by,
+            reason=signed.reason,
+            program_version=signed.program_version,
+            outcome=signed.outcome,
+            went=signed.went,
+            minutes=signed.minutes,
+            simulated=signed.simulated or facts.simulated,
+            passed=assessment.proof is not None and assessment.proof.result == "pass" and not failed_then(facts),
+        ),
+    )

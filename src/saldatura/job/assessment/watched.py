@@ -1,0 +1,41 @@
+"""Capacity tests and watches on self-discharge: how long they last, and which of them are waited for."""
+
+from saldatura.battery.measures.measure import CapacityMeasure
+from saldatura.job.assessment.figures import capacities
+from saldatura.job.facts import JobFacts
+from saldatura.job.facts.wait import NewWait, WaitFact, WaitOverFact
+
+# Of what a group is labelled to hold an aged one may give this little; one that was measured gives what it gave, within so much.
+LEAST_OF_RATED, MORE_THAN_RATED, MEASURED_WITHIN = 0.5, 1.05, 0.05
+
+
+def lasts(facts: JobFacts, new: NewWait) -> tuple[float, float, float]:
+    """Seconds that a wait should last, at the least, and at the most. A string gives what its least group holds."""
+    if new.days is not None and new.kind == "self_discharge":
+        return (new.days * 86400,) * 3
+    assert new.amps is not None
+    known = capacities(facts)
+    rated = facts.intake.pack.rated_ah
+    groups = [new.group] if new.group is not None else list(range(1, facts.intake.pack.series + 1))
+    measured = [known[g].value for g in groups if g in known]
+    if measured and len(measured) == len(groups):
+        ah = min(measured)
+        low, high = ah * (1 - MEASURED_WITHIN), ah * (1 + MEASURED_WITHIN)
+    else:
+        ah = min([rated, *measured])
+        low, high = LEAST_OF_RATED * ah, MORE_THAN_RATED * ah
+    return tuple(3600 * q / new.amps for q in (ah, low, high))  # type: ignore[return-value]
+
+
+def open_waits(facts: JobFacts) -> list[WaitFact]:
+    """Waits that nobody ended: a capacity test ends with the capacity that it gave."""
+    if facts.sign_off is not None or facts.quarantine:
+        return []
+    over = {fact.wait for fact in facts.of(WaitOverFact)}
+    given = [(m.id, m.measure.group) for m in facts.measures if isinstance(m.measure, CapacityMeasure)]
+    return [
+        wait
+        for wait in facts.of(WaitFact)
+        if wait.id not in over
+        and not (wait.kind == "capacity" and any(number > wait.id and group == wait.group for number, group in given))
+    ]

@@ -1,0 +1,172 @@
+"""What is sent and hardly can be meant: asked about once, with the likely meaning, and kept where it is confirmed."""
+
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any
+
+from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.limits.policy import DEFAULT_POLICY
+from saldatura.battery.measures.evidence import Seen
+from saldatura.battery.measures.measure import AcirMeasure, CapacityMeasure
+from saldatura.battery.quantities import MENDED_FROM, MENDED_TO, Pack
+from saldatura.job.assessment.odd_charges import WHY_ODD, Odd, asked_end
+from saldatura.job.facts import EndOfCharge, Intake, JobFacts, NewNote, NewSet, NewWork
+from saldatura.job.facts.work import BOARD_NAMES, PartPlace
+
+# No cell of a small pack holds more, Ah, or less.
+MOST_CELL_AH, LEAST_CELL_AH = 40.0, 0.05
+# Beyond this many times the rated charge in an hour no hand-held pack is loaded, unless its device is known to draw it.
+MOST_C = 8.0
+# How far a group's resistance at 1 kHz may lie from what cells of its size usually have, either way.
+RESISTANCE_APART = 25.0
+
+
+class Doubtful(Exception):
+    """What is sent hardly can be meant; `field` names it, `message` asks."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+        self.message = message
+
+
+def asked_about(facts: JobFacts | None, new: Any, at: datetime | None = None) -> Doubtful | None:
+    """The question that an act raises at a moment; None where it may well be meant."""
+    # Once is enough: a job that was begun by such a clock goes on by it.
+    known = facts is not None and facts.by_class and _odd(facts.whole[-1].at)
+    if (odd := _odd_year(new, None if known else at)) is not None:
+        return odd
+    pack = new.pack if isinstance(new, Intake) else facts.intake.pack if facts is not None and facts.by_class else None
+    if pack is None:
+        return None
+    return next(_questions(facts, pack, new, at), None)
+
+
+def _odd(when: datetime) -> bool:
+    return not MENDED_FROM <= when.year < MENDED_TO
+
+
+def _odd_year(new: Any, at: datetime | None) -> Doubtful | None:
+    """Dates that are told, and this machine's own, in years in which no pack is mended here."""
+    told = [("clock", at), *((name, getattr(new, name)) for name in getattr(type(new), "model_fields", ()))]
+    for name, when in told:
+        if isinstance(when, datetime) and _odd(when):
+            whose = "this machine's clock says" if name == "clock" else "the date is"
+            return Doubtful(name, f"{whose} {when:%Y-%m-%d}; is that so? Set it right first where it is not")
+    return None
+
+
+def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None) -> Iterator[Doubtful]:
+    match new:
+        case Intake():
+            known = facts is not None and facts.by_class and facts.intake.pack == pack
+            if not known:
+                yield from _capacity("pack.rated_ah", pack.rated_ah, pack.parallel)
+                yield from _current("pack.load_a", pack.load_a, pack, None)
+        case NewSet(purpose="load"):
+            yield from _current("current_a", new.current_a, pack, pack.load_a)
+        case EndOfCharge(outcome="finished") if (
+            facts is not None and at is not None and (odd := _odd_charge(facts, new, at))
+        ):
+            yield Doubtful(
+                "outcome",
+                f"{WHY_ODD[odd]}; has this charge finished all the same? It is kept with its looks, and Prove asks for another",
+            )
+        case EndOfCharge(counted_ah=float(counted)):
+            run = next((run for run in facts.charges if run.id == new.charge), None) if facts is not None else None
+            # A virtual pack's charge goes by its own clock.
+            if run is None or at is None or run.clock_s is not None:
+                return
+            most = run.current_a * (at - run.at).total_seconds() / 3600
+            if counted > 1.1 * most + 0.02:
+                guess = (
+                    f": {counted / 1000:.3g} Ah, from {counted:g} mAh" if counted / 1000 <= 1.1 * most + 0.02 else ""
+                )
+                yield Doubtful(
+                    "counted_ah",
+                    f"{counted:g} Ah counted, where {run.current_a:g} A give {most:.2f} Ah in that time; is it meant{_or(guess)}?",
+                )
+        case NewNote():
+            seen = {e.what for e in new.evidence if isinstance(e, Seen)}
+            before = {
+                e.what
+                for note in (facts.notes if facts is not None else [])
+                for e in note.evidence
+                if isinstance(e, Seen)
+            } - {"nothing", "opened_before"}
+            if "nothing" in seen and len(seen) > 1:
+                yield Doubtful(
+                    "evidence",
+                    f"“nothing odd” and “{', '.join(sorted(seen - {'nothing'}))}” in one note; are both meant?".replace(
+                        "_", " "
+                    ),
+                )
+            elif "nothing" in seen and before:
+                yield Doubtful(
+                    "evidence",
+                    f"“nothing odd” is noted, and “{', '.join(sorted(before))}” was seen before; is it meant of another part?".replace(
+                        "_", " "
+                    ),
+                )
+        case NewWork(did="replaced_part", board=None) if _is_board(new):
+            yield Doubtful(
+                "board",
+                "is it the pack's own kind of board, or of another make, and what does that lack? It stands on the papers",
+            )
+        case AcirMeasure():
+            usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+            if not usual / RESISTANCE_APART < new.ohm < usual * RESISTANCE_APART:
+                guess = (
+                    f": {new.ohm:.3g} mΩ"
+                    if usual / RESISTANCE_APART < new.ohm / 1000 < usual * RESISTANCE_APART
+                    else ""
+                )
+                yield Doubtful(
+                    "ohm",
+                    f"{new.ohm * 1000:,.4g} mΩ, where a group of {pack.rated_ah:g} Ah usually has about {usual * 1000:.2g} mΩ; is it meant{_or(guess)}?",
+                )
+        case CapacityMeasure():
+            if new.ah > 1.5 * pack.rated_ah:
+                guess = f": {new.ah / 1000:.3g} Ah, from {new.ah:g} mAh" if new.ah / 1000 <= 1.5 * pack.rated_ah else ""
+                yield Doubtful(
+                    "ah", f"{new.ah:g} Ah came out of a pack rated {pack.rated_ah:g} Ah; is it meant{_or(guess)}?"
+                )
+
+
+def _odd_charge(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:
+    run = next((run for run in facts.charges if run.id == new.charge), None)
+    # A virtual pack's charge goes by its own clock.
+    if run is None or run.clock_s is not None:
+        return None
+    return asked_end(facts, new, (at - run.at).total_seconds(), DEFAULT_POLICY)
+
+
+def _is_board(new: NewWork) -> bool:
+    return new.place.kind == "board" or (
+        isinstance(new.place, PartPlace) and new.place.part.strip().casefold() in BOARD_NAMES
+    )
+
+
+def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:
+    each = ah / parallel
+    if each > MOST_CELL_AH:
+        guess = f": {ah / 1000:g} Ah, from {ah:g} mAh" if LEAST_CELL_AH <= each / 1000 <= MOST_CELL_AH else ""
+        yield Doubtful(field, f"{ah:g} Ah is {each:g} Ah a cell, more than any small pack's; is it meant{_or(guess)}?")
+    elif each < LEAST_CELL_AH:
+        guess = f": {ah * 1000:g} Ah" if LEAST_CELL_AH <= each * 1000 <= MOST_CELL_AH else ""
+        yield Doubtful(
+            field, f"{ah:g} Ah is {each * 1000:g} mAh a cell, less than any tool's; is it meant{_or(guess)}?"
+        )
+
+
+def _current(field: str, amps: float | None, pack: Pack, device_a: float | None) -> Iterator[Doubtful]:
+    most = max(MOST_C * pack.rated_ah, 1.5 * (device_a or 0.0))
+    if amps is not None and amps > most:
+        guess = f": {amps / 1000:g} A, from {amps:g} mA" if amps >= 100 * pack.rated_ah else ""
+        yield Doubtful(
+            field, f"{amps:g} A is {amps / pack.rated_ah:.0f} times what {pack.rated_ah:g} Ah give in an hour; is it meant{_or(guess)}?"
+        )  # fmt: skip
+
+
+def _or(guess: str) -> str:
+    return f", or is it{guess.removeprefix(':')}" if guess else ""

@@ -1,0 +1,144 @@
+"""The block as it is to be joined: how its cells stand, of what its strips are, what each cell read in place, what was ticked off."""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.join.laid import LaidStrip
+from saldatura.battery.join.lists import Ask, ListName, Wait, WorkKind
+from saldatura.battery.join.network import Material
+from saldatura.battery.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
+from saldatura.battery.join.wiring import Connector, OtherBoard
+from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
+from saldatura.job.facts.becoming import Became, Board, Whither
+from saldatura.ledger.fact import Fact, Person
+from saldatura.shop.coupons import Recipe
+
+Mm = Annotated[float, Field(gt=0, le=500)]
+CaseMm = Annotated[float, Field(gt=0, le=2000)]
+CellLabel = Annotated[Words, Field(min_length=1, max_length=40, pattern=NOT_BLANK)]
+
+
+class Strip(Value):
+    """The strip that joins the cells, and where the load is taken off: at the end of the last group, or at its middle."""
+
+    material: Material = "nickel"
+    width_mm: Annotated[float, Field(gt=0, le=200)] = 8.0
+    thickness_mm: Annotated[float, Field(gt=0, le=10)] = 0.15
+    layers: Annotated[int, Field(ge=1, le=6)] = 1
+    take_off: Literal["end", "middle"] = "end"
+
+
+class SensorSpot(Value):
+    """Where a temperature sensor is bedded: against which cells. `from_old`: as it sat in the pack before."""
+
+    sensor: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+    between: Annotated[list[CellLabel], Field(min_length=1, max_length=4)]
+    from_old: bool = True
+
+
+class Box(Value):
+    """Inside measures of a case, or those of a board with what stands on it."""
+
+    length_mm: CaseMm
+    width_mm: CaseMm
+    height_mm: CaseMm
+
+
+class Method(Value):
+    """How strips are joined to cells: welded by a recipe of the weld lab, or soldered, with the iron and what the tabs are of."""
+
+    by: Literal["weld", "solder"] = "weld"
+    recipe: Recipe | None = None
+    tabs: Literal["steel", "nickel", "plated", "copper", "aluminium"] = "steel"
+    iron_w: Annotated[float, Field(gt=0, le=1000)] | None = None
+    big_tip: bool = False
+
+
+class NewBlock(Value):
+    """How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, and what is to be done.
+    The last said holds.
+    """
+
+    arrangement: Arrangement = "grid"
+    columns: Annotated[int, Field(ge=1, le=400)] | None = None
+    diameter_mm: Annotated[float, Field(gt=0, le=200)] = 18.4
+    pitch_mm: Mm | None = None
+    cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = []
+    looked_from: Side = "top"
+    strip: Strip = Strip()
+    strips: Annotated[list[LaidStrip], Field(max_length=400)] = []
+    cell_mm: Mm | None = None
+    case: Box | None = None
+    board: Box | None = None
+    sensors: Annotated[list[SensorSpot], Field(max_length=8)] = []
+    method: Method = Method()
+    work: WorkKind | None = None
+    work_groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
+
+
+class BlockFact(NewBlock, Fact):
+    """A block as told."""
+
+
+class NewPolarity(Value):
+    """What a cell reads in its place, red on the pole that lies up and black on the one below."""
+
+    cell: CellLabel
+    volts: CellVolts
+
+
+class PolarityFact(NewPolarity, Fact):
+    """A cell's polarity as read."""
+
+
+class NewTick(Value):
+    """A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over. `where`: where the cells of a
+    group went that is left out by it; `board`: which board is put in by it.
+    """
+
+    list: ListName
+    joint: Annotated[Words, Field(min_length=1, max_length=80)]
+    volts: Volts | None = None
+    by: Person | None = None
+    early: bool = False
+    where: Whither = "to waste"
+    board: Board | None = None
+
+
+class TickFact(NewTick, Fact):
+    """A tick as recorded, with what has to be waited for after it, what it was asked to read then, and what it made of the pack."""
+
+    wait: Wait | None = None
+    asked: Ask | None = None
+    became: Became | None = None
+
+
+class NewWiring(Value):
+    """Which wire of each connector goes where, and how a board of another make expects them. The last said holds."""
+
+    connectors: Annotated[list[Connector], Field(min_length=1, max_length=4)]
+    other: OtherBoard | None = None
+
+    @model_validator(mode="after")
+    def _names(self) -> Self:
+        names = [c.name for c in self.connectors]
+        if len(set(names)) < len(names):
+            raise ValueError("two connectors have one name; a name for each")
+        return self
+
+
+class WiringFact(NewWiring, Fact):
+    """Wiring as told."""
+
+
+class NewPinRead(Value):
+    """What a pin of a connector reads against pack minus."""
+
+    connector: Annotated[Words, Field(min_length=1, max_length=40)]
+    pin: Annotated[int, Field(ge=0, le=80)]
+    volts: Volts
+
+
+class PinReadFact(NewPinRead, Fact):
+    """A pin as read."""

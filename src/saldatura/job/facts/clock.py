@@ -1,0 +1,47 @@
+"""This machine's clock, where it was seen to jump: what was timed over it is told."""
+
+from datetime import datetime, timedelta
+from typing import Annotated
+
+from pydantic import Field
+
+from saldatura.battery.quantities import Value, When, time_words
+from saldatura.ledger.fact import Fact
+
+# A jump that is told for so long; a slew of less is how clocks are set right.
+TOLD_FOR, LEAST_S = timedelta(days=1), 30.0
+
+
+class ClockMoved(Value):
+    """The clock jumped by so many seconds, forward positive, from the time that it would have shown. What it should have shown is
+    reckoned by a clock that only counts, or, over an end of the program, is that of the last record.
+    """
+
+    by_s: Annotated[float, Field(ge=-1e12, le=1e12)]
+    due: When
+
+
+class ClockMovedFact(ClockMoved, Fact):
+    """A jump as recorded."""
+
+
+class ClockJumped(Value):
+    """The same as it bears on a job that something was timed of meanwhile: seconds, forward positive."""
+
+    by_s: Annotated[float, Field(ge=-1e12, le=1e12)]
+
+
+class ClockJumpedFact(ClockJumped, Fact):
+    """A jump as recorded with a job: no rest is counted across it."""
+
+
+def said_of(moved: list[ClockMovedFact], now: datetime) -> str:
+    """What is to be known of the last jump; empty where that was long ago."""
+    last = moved[-1] if moved else None
+    if last is None or not timedelta(0) <= now - last.at <= TOLD_FOR:
+        return ""
+    how = "on" if last.by_s > 0 else "back"
+    return (
+        f"This machine's clock was put {time_words(abs(last.by_s))} {how} at {last.at:%H:%M} UTC. The order of what was recorded "
+        "stands, and no rest is counted across it; charges and waits that ran over it are reckoned by the new time: look at each."
+    )

@@ -1,0 +1,100 @@
+"""Taking in: whose pack it is, the safety screen, releases from quarantine, moves from stage to stage."""
+
+from typing import Annotated, Literal, Self, get_args
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.judge.types import PackKind
+from saldatura.battery.quantities import NOT_BLANK, GroupNumber, Pack, TapNumber, Value, Words
+from saldatura.battery.verdict.types import Symptom
+from saldatura.job.stages import Stage
+from saldatura.ledger.fact import Fact, Person, Reason
+
+Danger = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
+DANGERS: tuple[Danger, ...] = get_args(Danger)
+
+# What leaves a damaged cell behind, of which a release tells.
+DAMAGING: tuple[Danger, ...] = ("swollen", "leaking", "crushed")
+
+Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
+
+
+class Intake(Value):
+    """Whose pack it is and what it is; a later intake corrects an earlier one.
+
+    `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
+    the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
+    """
+
+    customer: Name
+    pack_name: Name
+    serial: Annotated[Words, Field(max_length=60)] = ""
+    pack: Pack
+    symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
+    note: Annotated[Words, Field(max_length=2000)] = ""
+    outside_taps: Annotated[list[TapNumber], Field(max_length=41)] = []
+    kind: PackKind = "other"
+    age_years: Annotated[float, Field(ge=0, le=60)] | None = None
+    board_levels: bool | None = None
+    has_board: bool | None = None
+    has_balance_wires: bool | None = None
+    has_sensor: bool | None = None
+
+    @model_validator(mode="after")
+    def _taps_exist(self) -> Self:
+        beyond = next((tap for tap in self.outside_taps if tap > self.pack.series), None)
+        if beyond is not None:
+            raise ValueError(
+                f"tap {beyond} is not there: {self.pack.series} in series have taps 0 to {self.pack.series}"
+            )
+        return self
+
+
+class IntakeFact(Intake, Fact):
+    """An intake as recorded."""
+
+
+class Safety(Value):
+    """The safety screen, every question answered."""
+
+    swollen: bool
+    leaking: bool
+    hot: bool
+    wet: bool
+    crushed: bool
+    smell: bool
+
+    @property
+    def found(self) -> list[Danger]:
+        """The dangers answered with yes."""
+        return [danger for danger in DANGERS if getattr(self, danger)]
+
+
+class SafetyFact(Safety, Fact):
+    """A safety screen as recorded."""
+
+
+class Release(Value):
+    """A recorded decision that lets a quarantined pack back on the bench, for the damaged cells to be taken out. `cells`: what became of
+    them; `groups`: in which groups they are; `dried`: a wet pack is dry again.
+    """
+
+    by: Person
+    reason: Reason
+    cells: Annotated[Words, Field(max_length=400)] = ""
+    groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
+    dried: bool = False
+
+
+class ReleaseFact(Release, Fact):
+    """A release as recorded."""
+
+
+class NewStage(Value):
+    """The stage to move to."""
+
+    stage: Stage
+
+
+class StageFact(NewStage, Fact):
+    """The technician moved the job to a stage."""

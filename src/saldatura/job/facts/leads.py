@@ -1,0 +1,38 @@
+"""Loose balance leads: as read, and as joined."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from saldatura.battery.quantities import TapNumber, Value, Volts, Words
+from saldatura.ledger.fact import Fact
+
+LeadName = Annotated[Words, Field(min_length=1, max_length=40)]
+
+
+class NewLead(Value):
+    """What a loose lead reads against the reference lead; `volts` None takes it off the list.
+
+    `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders. `reason`: why it is put aside.
+    """
+
+    lead: LeadName
+    volts: Volts | None
+    corrects: bool = False
+    reason: Annotated[Words, Field(max_length=200)] = ""
+
+
+class LeadFact(NewLead, Fact):
+    """A loose lead as read."""
+
+
+class NewJoin(Value):
+    """A lead was joined to the pin of `tap`, which then reads `volts` against pin 0."""
+
+    tap: TapNumber
+    lead: LeadName
+    volts: Volts
+
+
+class JoinFact(NewJoin, Fact):
+    """A lead as joined, with what its pin then read."""

@@ -1,0 +1,98 @@
+"""Photos of an opened pack or board, and the pins on them that say where a tap, a node or a sensor is touched."""
+
+from collections.abc import Sequence
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.quantities import NOT_BLANK, Fraction, TapNumber, Value, Words
+from saldatura.ledger.fact import Fact
+
+Caption = Annotated[Words, Field(max_length=80)]
+PlaceName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
+Pixels = Annotated[int, Field(ge=1, le=100_000)]
+# More than anyone pins; it keeps an exported job in hand.
+MOST_PHOTOS = 24
+
+
+class TapPlace(Value):
+    """Where a tap can be touched."""
+
+    kind: Literal["tap"] = "tap"
+    tap: TapNumber
+
+
+class NodePlace(Value):
+    """Where a node of the power path can be touched, by the path's name for it."""
+
+    kind: Literal["node"] = "node"
+    node: PlaceName
+
+
+class SensorPlace(Value):
+    """Where a temperature sensor sits."""
+
+    kind: Literal["sensor"] = "sensor"
+    sensor: PlaceName
+
+
+Place = Annotated[TapPlace | NodePlace | SensorPlace, Field(discriminator="kind")]
+
+
+class NewPin(Value):
+    """A pin put on a photo at `x`, `y` (0–1 from the left and the top), or moved there; without them, taken off."""
+
+    photo: Annotated[int, Field(ge=1, le=2**53)]
+    place: Place
+    x: Fraction | None = None
+    y: Fraction | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        if (self.x is None) != (self.y is None):
+            raise ValueError("a pin has both x and y, or neither to take it off")
+        return self
+
+
+class PhotoFact(Fact):
+    """A photo as kept: a JPEG named by its SHA-256, its pixels, and what it shows."""
+
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    width: Pixels
+    height: Pixels
+    caption: Caption = ""
+
+
+class PinFact(NewPin, Fact):
+    """A pin as put, moved or (without x and y) taken off."""
+
+
+class PhotoPin(Value):
+    """A pin that stands."""
+
+    place: Place
+    x: float
+    y: float
+
+
+class Pinned(Value):
+    """A photo with the pins that stand on it."""
+
+    photo: PhotoFact
+    pins: list[PhotoPin]
+
+
+def pinned(photos: Sequence[PhotoFact], pins: Sequence[PinFact]) -> list[Pinned]:
+    """Each photo with its pins: the last word on each place holds."""
+    last = {(pin.photo, pin.place): pin for pin in pins}
+    return [
+        Pinned(
+            photo=photo,
+            pins=[
+                PhotoPin(place=pin.place, x=pin.x, y=pin.y)
+                for (on, _), pin in last.items()
+                if on == photo.id and pin.x is not None and pin.y is not None
+            ],
+        )
+        for photo in photos
+    ]

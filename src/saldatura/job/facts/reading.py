@@ -1,0 +1,81 @@
+"""Readings, and the sets of one moment and one meter that they belong to."""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.quantities import Meter, Place, Point, PositiveAmps, Step, Value, Volts, When, Words
+from saldatura.battery.string.compare import Condition
+from saldatura.ledger.fact import Fact, FactId
+
+Purpose = Literal["probe", "prove", "load"]
+BoardState = Literal["plugged", "unplugged"]
+
+
+class NewReading(Value):
+    """A reading as the bench sends it. `volts` None records that the point cannot be reached.
+
+    `key` makes a repeated request harmless; `supersedes` names the reading this one corrects. A reading at another `place`,
+    such as on the cell's own tab, corrects none: it stands beside and shows what the wire between does. `resolution_v`: the
+    step of the display, as the digits typed tell it; None where that is not known.
+    """
+
+    purpose: Purpose = "probe"
+    point: Point
+    volts: Volts | None
+    key: Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
+    supersedes: FactId | None = None
+    reason: Annotated[Words, Field(max_length=200)] = ""
+    source: Annotated[Words, Field(min_length=1, max_length=60)] = "typed"
+    place: Place = "pin"
+    resolution_v: Step | None = None
+
+
+class ReadingFact(Fact):
+    """A reading as recorded. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from."""
+
+    set_id: int
+    point: Point
+    volts: Volts | None
+    supersedes: int | None = None
+    reason: Annotated[Words, Field(max_length=200)] = ""
+    source: Annotated[Words, Field(min_length=1, max_length=60)] = "typed"
+    place: Place = "pin"
+    resolution_v: Step | None = None
+    key: Annotated[str, Field(min_length=1, max_length=80)] = "-"
+
+
+class NewSet(Value):
+    """A fresh set of readings: of one moment, after `last_current_a` ended at `rest_since` (None: not known).
+
+    Its condition: at rest, after the leads were moved, or (purpose `load`) while `current_a` flows under load or charge.
+    """
+
+    purpose: Purpose = "probe"
+    rest_since: When | None = None
+    last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    meter: Meter | None = None
+    condition: Condition = "rest"
+    current_a: PositiveAmps | None = None
+    board: BoardState | None = None
+
+    @model_validator(mode="after")
+    def _of_one_condition(self) -> Self:
+        flows = self.condition in ("load", "charging")
+        if flows != (self.purpose == "load"):
+            raise ValueError("a set under load or charge is for comparing only; give it the purpose load, and no other")
+        if flows and self.current_a is None:
+            raise ValueError("give the current that flows, in amps, so that resistances can be told")
+        return self
+
+    @property
+    def amps(self) -> float:
+        """Current of the string while it was read, charging positive."""
+        flows = self.current_a or 0.0
+        return {"load": -flows, "charging": flows}.get(self.condition, 0.0)
+
+
+class SetFact(NewSet, Fact):
+    """A set of readings of one moment with one meter."""
+
+    meter: Meter

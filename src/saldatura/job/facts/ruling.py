@@ -1,0 +1,29 @@
+"""What the technician holds to be the cause: over the judgement's head with a reason, or confirmed by the repair."""
+
+from typing import Annotated, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.judge.types import CauseName
+from saldatura.battery.quantities import GroupNumber, Value, Words
+from saldatura.ledger.fact import Fact, Person
+
+
+class NewRuling(Value):
+    """The cause, by whom. `confirmed`: the repair showed it, and the shop counts it; else it overrules, and says why."""
+
+    cause: CauseName
+    groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
+    confirmed: bool = False
+    by: Person
+    reason: Annotated[Words, Field(max_length=400)] = ""
+
+    @model_validator(mode="after")
+    def _says_why(self) -> Self:
+        if not self.confirmed and len(self.reason.strip()) < 3:
+            raise ValueError("say in a word or two what makes it this cause")
+        return self
+
+
+class RulingFact(NewRuling, Fact):
+    """A ruling as recorded."""

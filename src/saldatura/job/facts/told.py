@@ -1,0 +1,38 @@
+"""What was said, seen and tried along the way: one line at one key, kept in the order in which it happened."""
+
+from typing import Annotated, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.measures.evidence import Noted, Tried
+from saldatura.battery.quantities import Value, Words
+from saldatura.ledger.fact import Fact, FactId
+
+
+class NewNote(Value):
+    """What was told or seen, in chips and in words; at least one of the two."""
+
+    evidence: Annotated[list[Noted], Field(max_length=12)] = []
+    text: Annotated[Words, Field(max_length=400)] = ""
+
+    @model_validator(mode="after")
+    def _says_something(self) -> Self:
+        if not self.evidence and not self.text.strip():
+            raise ValueError("choose what was told or seen, or write it")
+        return self
+
+
+class NoteFact(NewNote, Fact):
+    """A note as taken."""
+
+
+class NewTry(Value):
+    """What was tried, and what came of it. `part`: the shop's reference part that was put in, where it was one."""
+
+    evidence: Tried
+    text: Annotated[Words, Field(max_length=400)] = ""
+    part: FactId | None = None
+
+
+class TryFact(NewTry, Fact):
+    """A try as recorded."""

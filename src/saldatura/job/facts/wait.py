@@ -1,0 +1,46 @@
+"""Waits that somebody begins by hand and that end by a measurement: a capacity test, a watch on self-discharge."""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
+from saldatura.ledger.fact import Fact, FactId
+
+WaitKind = Literal["capacity", "self_discharge"]
+Seconds = Annotated[float, Field(ge=0, le=1e8)]
+
+
+class NewWait(Value):
+    """A capacity test at so many amps, of a group or of the whole string, or a watch on self-discharge for so many days."""
+
+    kind: WaitKind
+    group: GroupNumber | None = None
+    amps: PositiveAmps | None = None
+    days: Annotated[float, Field(ge=0.25, le=120)] | None = None
+
+    @model_validator(mode="after")
+    def _how_long(self) -> Self:
+        if self.kind == "capacity" and self.amps is None:
+            raise ValueError("a capacity test lasts by its current; give amps")
+        if self.kind == "self_discharge" and self.days is None:
+            raise ValueError("give the days that it is watched for")
+        return self
+
+
+class WaitFact(NewWait, Fact):
+    """A wait as begun, with how long it should last, s."""
+
+    lasts_s: Seconds
+    low_s: Seconds
+    high_s: Seconds
+
+
+class WaitOver(Value):
+    """The wait of that number is over, or is waited for no more."""
+
+    wait: FactId
+
+
+class WaitOverFact(WaitOver, Fact):
+    """An end as recorded."""

@@ -1,0 +1,1 @@
+"""What stands against an act of a job."""

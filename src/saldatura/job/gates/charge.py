@@ -1,0 +1,190 @@
+"""What stands against a charge: which groups may be charged, over which channels at once, and with the clips where they belong."""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+
+from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.level.types import Channel
+from saldatura.battery.limits.chargeable import is_overcharged, refusal
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import groups_words
+from saldatura.job.assessment.condemned import BY_READING, lost_of, taken_back_of
+from saldatura.job.assessment.groups import GroupNow, groups_now
+from saldatura.job.assessment.sets import Assessed, assess_set
+from saldatura.job.facts import EndOfCharge, JobFacts, NewCharge, NewLook
+from saldatura.job.gates.common import group_there, not_charging, not_signed, work
+
+
+def charge(
+    facts: JobFacts,
+    new: NewCharge,
+    policy: Policy,
+    channels: Sequence[Channel] = (),
+    elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {},
+) -> None:
+    """What `may_begin` asks; and on a channel the clips are read first."""
+    may_begin(facts, new, policy, channels, elsewhere)
+    if new.channel is not None:
+        _clipped(facts, new, policy)
+
+
+def may_begin(
+    facts: JobFacts,
+    new: NewCharge,
+    policy: Policy,
+    channels: Sequence[Channel] = (),
+    elsewhere: Callable[[int], Mapping[str, int]] = lambda _job: {},
+) -> None:
+    """A group under the floor, reversed, unread or already on a charger is not charged; two at once on one string only on named
+    channels of which one at most is not isolated.
+    """
+    work(facts)
+    group_there(facts, new.group)
+    channel = None
+    if new.channel is not None:
+        channel = next((c for c in channels if c.name == new.channel), None)
+        if channel is None:
+            there = ", ".join(c.name for c in channels) or "none is told yet"
+            raise Impossible("channel", f"the shop has no channel {new.channel} ({there}); Instruments lists them")
+        if channel.kind != "single":
+            raise Impossible("channel", f"{channel.name} charges no group by itself; take one that does")
+        if (other := elsewhere(facts.id).get(channel.name)) is not None:
+            raise Refused("channel", f"{channel.name} is on a pack of job {other:04d}; end that charge first")
+    _chargeable(facts, [new.group], policy)
+    if new.driven and channel is None:
+        raise Impossible("channel", "name the channel whose instrument is to be switched")
+    beside(facts, new.group, new.channel, channel is not None and channel.isolated)
+
+
+def _clipped(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
+    """The clips read this group and no other, the right way round, before anything is switched on."""
+    if new.clip_v is None:
+        raise Impossible(
+            "clip_v",
+            f"read the clips first, with {new.channel} off: plus on tap {new.group}, minus on tap {new.group - 1}",
+        )
+    now = {g.group: g.volts for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
+    rest = now[new.group]
+    assert rest is not None
+    if abs(new.clip_v - rest) <= CLIP_V:
+        return
+    if abs(new.clip_v) <= CLIP_V:
+        raise Refused(
+            "clip_v",
+            f"the clips read {new.clip_v:.2f} V: they touch nothing. Clip to tap {new.group - 1} and tap {new.group}, and read again",
+        )
+    if new.clip_v < 0:
+        raise Refused(
+            "clip_v",
+            f"the clips read {new.clip_v:.2f} V: they are the wrong way round. Nothing is switched on; turn them and read again",
+        )
+    alike = [k for k, v in now.items() if k != new.group and v is not None and abs(v - new.clip_v) <= CLIP_V]
+    which = f", as {groups_words(alike[:3]).lower()} {'does' if len(alike) == 1 else 'do'}" if alike else ""
+    raise Refused(
+        "clip_v",
+        f"the clips read {new.clip_v:.2f} V{which}, and group {new.group} rests at {rest:.2f} V: another pair of taps. Nothing is switched on",
+    )
+
+
+def beside(facts: JobFacts, group: int, channel: str | None, isolated: bool) -> None:
+    """Whether one more charge may run on the string beside those that do."""
+    running = [run for run in facts.charges if run.end is None]
+    if not running:
+        return
+    same = next((run for run in running if run.group == group), None)
+    if same is not None:
+        raise Refused("charging", f"group {group} is still charging, on {same.channel or 'a charger'}; end that first")
+    if channel is None or any(not run.channel for run in running):
+        not_charging(facts)
+    taken = next((run for run in running if run.channel == channel), None)
+    if taken is not None:
+        raise Refused("channel", f"{channel} is on group {taken.group}; end that charge first")
+    tied = next((run for run in running if not run.isolated), None)
+    if tied is not None and not isolated:
+        raise Refused(
+            "isolated",
+            f"{channel} and {tied.channel} are both not isolated: on one string they would short the groups between them. One after the other",
+        )
+
+
+def charge_string(facts: JobFacts, policy: Policy) -> None:
+    """A charger on the whole string charges every group, so every one must be fit for it."""
+    work(facts)
+    _chargeable(facts, range(1, facts.intake.pack.series + 1), policy)
+    not_charging(facts)
+
+
+def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
+    pack, probe = facts.intake.pack, assess_set(facts, "probe", policy)
+    now = {g.group: g for g in groups_now(facts, probe, policy)}
+    taken_back = taken_back_of(facts, policy)
+    for group in groups:
+        if group in taken_back and now[group].condemned is None:
+            raise Refused("floor", f"group {group} is not charged. {lost_of(facts, policy)[group]}")
+        if group in facts.harvested:
+            raise Refused("harvested", f"group {group} is cut out of this pack; there is nothing to charge")
+        of = now[group]
+        why = refusal(pack, of.volts, policy) if of.volts is not None else None
+        if why is None and of.condemned is not None:
+            gate = "floor" if of.condemned.why in BY_READING else "condemned"
+            raise Refused(gate, f"group {group} is not charged. {of.barred}")
+        if why is not None:
+            raise Refused("floor", f"group {group} is not charged. {why}")
+        if of.volts is None:
+            raise Refused("unread", f"group {group} is not settled; read it in Probe first")
+        if of.read_in == "drawer":
+            raise Refused(
+                "unread", f"group {group} has new cells that nobody has read in their place; read it in Probe first"
+            )
+    window = policy.window(pack.chemistry)
+    over = [g.group for g in now.values() if g.volts is not None and is_overcharged(window, g.volts)]
+    if over:
+        raise Refused(
+            "overcharged",
+            f"{groups_words(over).lower()} {'stands' if len(over) == 1 else 'stand'} above full; nothing on this string is charged before that is let down",
+        )
+    for group in groups:
+        if (why := _barred(now[group], probe)) is not None:
+            raise Refused("readings", f"group {group} is not charged. {why}")
+
+
+# A clip's reading and the group's rest lie no further apart than this, V.
+CLIP_V = 0.08
+
+
+def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
+    # What was read after a charge, or in another set since, stands by itself; the set's own bars are of what it read.
+    if probe is None or of.read_in != "probe":
+        return of.barred
+    return next((b.because for b in probe.verdict.barred if b.group == of.group), None)
+
+
+def end_of_charge(facts: JobFacts, new: EndOfCharge) -> None:
+    """A charge that runs; also in quarantine, where ending it is the first thing to do, and no voltage is read."""
+    not_signed(facts)
+    if new.volts is None and not facts.quarantine:
+        raise Impossible("volts", "give what the group reads now; only a pack in quarantine is left alone")
+    runs(facts, new.charge)
+
+
+def runs(facts: JobFacts, charge_id: int) -> None:
+    """A charge of that number that has not ended."""
+    run = next((run for run in facts.charges if run.id == charge_id), None)
+    if run is None:
+        raise Impossible("charge", f"this job has no charge {charge_id}")
+    if run.end is not None:
+        raise Refused("charging", f"the charge of group {run.group} has ended already")
+
+
+def driven(facts: JobFacts, charge_id: int) -> None:
+    """A charge that runs, and that the program drives."""
+    runs(facts, charge_id)
+    if not next(run for run in facts.charges if run.id == charge_id).driven:
+        raise Impossible("charge", "its charger is switched by hand; the program drives none")
+
+
+def look(facts: JobFacts, new: NewLook) -> None:
+    """A look at a charge that runs."""
+    work(facts)
+    runs(facts, new.charge)
+    for other in new.others:
+        group_there(facts, other.group)

@@ -1,0 +1,1 @@
+"""What runs and must be watched: when it is switched off, and what rings."""

@@ -1,0 +1,317 @@
+"""A charge that runs, minded: what its output is set to, when it is switched off at once, and what rings.
+
+Judged from what was measured of it and nothing else, so that it comes out the same in every window and after a restart.
+"""
+
+import math
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.charge.fit import ChargeFit, Series, fit_charge
+from saldatura.battery.charge.forecast import ChargeRequest, charge_all
+from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import Value, Words, time_words
+from saldatura.job.facts.charge import ChargeBegun, Setting, StopWhy
+
+AlarmKind = Literal[
+    "not_rising", "too_fast", "warm", "precharge_long", "sibling", "misfit", "stopped", "off_unconfirmed"
+]
+
+# The output's own protection stands so far above its set volts: nearer, and a supply's own ripple trips it.
+OVER_V = 0.03
+# Volts at the clips above the target by so much are no display's error. At the target from so far below it.
+OVER_TARGET_V, AT_TARGET_V = 0.02, 0.02
+# More than was set by so much is no display's error: the share or the amps, whichever is less, but never less than a digit or two.
+BEYOND_SHARE, BEYOND_A, DIGITS_A = 0.2, 0.2, 0.03
+# Current the other way beyond this, A: the clips are turned, or the group feeds the supply.
+BACK_A = 0.05
+WARM_BEFORE_K = 5.0
+NO_CURRENT_SHARE, NO_CURRENT_S = 0.02, 120.0
+# A rise that every cell would show, and a group that shows less than a share of it.
+RISE_V, RISEN_SHARE, SETTLES_S = 0.02, 0.3, 300.0
+TOO_LONG, TOO_LONG_S = 1.6, 1800.0
+# On cells of another kind a full charge told the capacity to this, nine times in ten (bench of forecasts).
+LEAST_CAPACITY_DOUBT, MOST_CAPACITY_DOUBT = 0.10, 0.14
+# The step of switching on: between these seconds, two readings of a millivolt or two, and leads of some milliohms.
+STEP_FROM_S, STEP_TO_S, STEP_V, LEADS_SHARE = 6.0, 16.0, 0.0015, 0.10
+LOW_CAPACITY, HIGH_RESISTANCE = 0.85, 1.6
+SIBLING_V = 0.02
+
+
+class Stop(Value):
+    """Why an output is switched off, in a word and in a sentence."""
+
+    why: StopWhy
+    says: Words
+
+
+class Alarm(Value):
+    """What rings of a running charge, s after it began."""
+
+    kind: AlarmKind
+    at_s: float
+    says: str
+
+
+# A charge is fitted again once it went on for so long, s and as a share of itself, or its current moved by such a share.
+FIRST_FIT_S, FIT_AGAIN_S, FIT_AGAIN_SHARE, FIT_AGAIN_A = 5.0, 20.0, 0.02, 0.05
+
+
+class ChargeWatch(Value):
+    """A running charge as measured: its fit where there is one, and what rings."""
+
+    fit: ChargeFit | None
+    alarms: list[Alarm]
+
+
+def setting_of(run: ChargeBegun) -> Setting:
+    """What the output of a charge is set to; its voltage limit is the target, so that it is safe by itself."""
+    return Setting(
+        volts=run.target_v, amps=run.current_a, over_v=round(run.target_v + OVER_V, 4), cutoff_a=run.cutoff_a
+    )
+
+
+def is_precharge(run: ChargeBegun, request: ChargeRequest, policy: Policy) -> bool:
+    """Whether the charge is the slow one of a run-flat group, which is over at its voltage and not at a taper."""
+    window = policy.window(request.chemistry)
+    return WINDOWS[request.chemistry].family == "lithium" and run.start_v < window.precharge_below_v
+
+
+def stop_now(run: ChargeBegun, request: ChargeRequest, series: Series, policy: Policy) -> Stop | None:
+    """Whether the output is to be switched off now, by the last of what was measured. Called after every reading: quick."""
+    if not len(series):
+        return None
+    at, volts, amps, celsius = (
+        float(column[-1]) for column in (series.time_s, series.volts, series.amps, series.celsius)
+    )
+    if volts > run.target_v + OVER_TARGET_V:
+        return Stop(
+            why="over_voltage", says=f"The clips read {volts:.3f} V, above the {run.target_v:.3f} V it is charged to."
+        )
+    if (stop := beyond(run.current_a, amps)) is not None:
+        return stop
+    if celsius >= policy.charge_to_c:
+        return Stop(
+            why="too_warm",
+            says=f"{celsius:.0f} °C: charged no warmer than {policy.charge_to_c:.0f} °C. Feel it; hotter still, carry it outside.",
+        )
+    lithium = WINDOWS[request.chemistry].family == "lithium"
+    if not lithium and at >= run.forecast_s:
+        return Stop(why="timed", says=f"{time_words(run.forecast_s)} are over.")
+    end_a = max(run.cutoff_a, NO_CURRENT_SHARE * run.current_a)
+    # A group that begins near its target shows next to no current before it flows, and is not done for that.
+    flowed = bool((series.amps > end_a).any()) or at > NO_CURRENT_S
+    if lithium and flowed and volts >= run.target_v - AT_TARGET_V and amps <= end_a:
+        return Stop(why="tapered", says=f"The current has fallen to {amps:.3g} A at {volts:.3f} V.")
+    if lithium and run.cutoff_a == 0 and volts >= run.target_v - OVER_TARGET_V / 10:
+        return Stop(why="tapered", says=f"It has reached {volts:.3f} V.")
+    if _no_current(run, series):
+        return Stop(
+            why="no_current",
+            says=f"No current flows at {volts:.3f} V, short of {run.target_v:.3f} V: a clip is off, or a wire is open.",
+        )
+    window = policy.window(request.chemistry)
+    longest = policy.revive_minutes * 60
+    if (
+        is_precharge(run, request, policy)
+        and at > longest
+        and volts < min(window.precharge_below_v, run.target_v - AT_TARGET_V)
+    ):
+        return Stop(
+            why="precharge_long",
+            says=f"Still {volts:.2f} V after {time_words(at)} of pre-charge: a cell that does not climb within {time_words(longest)} will not hold.",
+        )
+    if at > TOO_LONG * run.forecast_high_s + TOO_LONG_S:
+        return Stop(
+            why="no_progress",
+            says=f"It should have ended after {time_words(run.forecast_high_s)} at the latest and goes on after {time_words(at)}: the charge goes elsewhere, as into a leak.",
+        )
+    risen = _risen(run, request, series, policy)
+    if risen is not None and risen[2] and risen[0] < RISEN_SHARE * risen[1]:
+        return Stop(
+            why="no_progress",
+            says=f"In {time_words(at)} it rose by {1000 * risen[0]:.0f} mV where {1000 * risen[1]:.0f} mV at the least belong: the charge goes elsewhere, as into a leak.",
+        )
+    return None  # fmt: skip
+
+
+def most_amps(set_a: float) -> float:
+    """The most that an output set to `set_a` may give before something is wrong with it, A."""
+    return set_a + max(min(BEYOND_SHARE * set_a, BEYOND_A), DIGITS_A)
+
+
+def beyond(set_a: float, amps: float, gives: str = "gives") -> Stop | None:
+    """Whether an output gives what it was set to, or more, or the other way; `set_a` and `amps` of the same sign. A load takes it."""
+    if amps > most_amps(set_a):
+        return Stop(why="over_current", says=f"It {gives} {amps:.3g} A and was set to {set_a:.3g} A.")
+    if amps < -BACK_A:
+        return Stop(
+            why="wrong_way",
+            says=f"{-amps:.3g} A flow the other way: the clips are turned, or it is no such instrument.",
+        )
+    return None
+
+
+class Fitted(NamedTuple):
+    """A fit with the time of the charge, s, and the current, A, that it was made at."""
+
+    fit: ChargeFit | None
+    at_s: float
+    amps: float
+
+
+def may_change(held: Fitted, series: Series) -> bool:
+    """Whether what was measured since a fit can change it: the charge went on by a share of itself, or its current fell."""
+    at, amps = float(series.time_s[-1]), float(series.amps[-1])
+    wait = FIT_AGAIN_S if held.fit is not None else FIRST_FIT_S
+    return at - held.at_s >= max(wait, FIT_AGAIN_SHARE * held.at_s) or abs(amps - held.amps) > FIT_AGAIN_A * max(
+        held.amps, 1e-6
+    )
+
+
+def watch(
+    run: ChargeBegun,
+    request: ChargeRequest,
+    series: Series,
+    capacity_known: bool,
+    resistance_known: bool,
+    policy: Policy,
+    held: Fitted | None = None,
+) -> ChargeWatch:
+    """The charge as measured so far: fitted, with what rings of it. A fit that is `held` stands while nothing measured since can change it."""
+    if not len(series):
+        return ChargeWatch(fit=None, alarms=[])
+    fit = None
+    if held is not None and not may_change(held, series):
+        fit = held.fit
+    else:
+        try:
+            fit = fit_charge(request, series, capacity_known, resistance_known, policy)
+        except Impossible:
+            fit = None
+    at = float(series.time_s[-1])
+    alarms = [*_warm(series, policy), *_slow_precharge(run, request, series, policy)]
+    risen = _risen(run, request, series, policy)
+    if risen is not None and risen[0] < RISEN_SHARE * risen[1]:
+        alarms.append(
+            Alarm(kind="not_rising", at_s=at, says=f"It rose by {1000 * risen[0]:.0f} mV where {1000 * risen[1]:.0f} mV at the least belong. A leak, or a clip on another group: feel for warmth, read the group itself.")
+        )  # fmt: skip
+    if fit is not None and not fit.fits:
+        alarms.append(
+            Alarm(kind="misfit", at_s=at, says="What it shows fits no cell that it could be on: check the clips, the voltage set, and which group it is.")
+        )  # fmt: skip
+    elif fit is not None and (said := _too_fast(fit, request)):
+        alarms.append(Alarm(kind="too_fast", at_s=at, says=said))
+    return ChargeWatch(fit=fit, alarms=alarms)
+
+
+def siblings_moved(rest_v: dict[int, float], read: dict[int, float], charging: set[int], at_s: float) -> list[Alarm]:
+    """Groups that are on no channel and yet read otherwise than they rested."""
+    return [
+        Alarm(kind="sibling", at_s=at_s, says=f"Group {group} reads {volts:.3f} V and rested at {rest_v[group]:.3f} V although nothing charges it: a clip or a wire is on another tap. Off, and read the clips.")
+        for group, volts in sorted(read.items())
+        if group in rest_v and group not in charging and abs(volts - rest_v[group]) > SIBLING_V
+    ]  # fmt: skip
+
+
+def _no_current(run: ChargeBegun, series: Series) -> bool:
+    recent = series.time_s >= series.time_s[-1] - NO_CURRENT_S
+    if float(series.time_s[-1]) < NO_CURRENT_S or recent.sum() < 2:
+        return False
+    low = series.amps[recent] < NO_CURRENT_SHARE * run.current_a
+    return bool(low.all() and (series.volts[recent] < run.target_v - AT_TARGET_V).all())
+
+
+def _risen(
+    run: ChargeBegun, request: ChargeRequest, series: Series, policy: Policy
+) -> tuple[float, float, bool] | None:
+    """How far the volts rose since they had settled, how far they would have with the least of any cell, and whether that has held
+    for long; None while too little belongs.
+    """
+    # A run-flat group has its own time to climb.
+    if WINDOWS[request.chemistry].family != "lithium" or is_precharge(run, request, policy):
+        return None
+    flat = (series.amps > 0.9 * run.current_a) & (series.time_s > SETTLES_S)
+    if flat.sum() < 2:
+        return None
+    time_s, volts = series.time_s[flat], series.volts[flat]
+    # A cell that holds much and resists little rises least.
+    roomy = request.model_copy(
+        update={"capacity_ah": request.capacity_ah * 1.3, "resistance_ohm": request.resistance_ohm * 0.6}
+    )
+    curve = _expected(roomy, policy)
+    least = float(np.interp(time_s[-1], curve[0], curve[1]) - np.interp(time_s[0], curve[0], curve[1]))
+    if least < RISE_V:
+        return None
+    return float(volts[-1] - volts[0]), least, least >= 2 * RISE_V
+
+
+_held: dict[ChargeRequest, tuple[list[float], list[float]]] = {}
+
+
+def _expected(request: ChargeRequest, policy: Policy) -> tuple[list[float], list[float]]:
+    if request not in _held:
+        if len(_held) > 64:
+            _held.clear()
+        try:
+            curve = charge_all([request], policy)[0].curve
+            _held[request] = (curve.time_s, curve.volts)
+        except Impossible:
+            _held[request] = ([0.0, 1.0], [0.0, 0.0])
+    return _held[request]
+
+
+def _warm(series: Series, policy: Policy) -> list[Alarm]:
+    warm = np.flatnonzero(series.celsius >= policy.charge_to_c - WARM_BEFORE_K)
+    if not len(warm):
+        return []
+    first = float(series.time_s[warm[0]])
+    return [Alarm(kind="warm", at_s=first, says=f"{float(np.nanmax(series.celsius)):.0f} °C and no warmer than {policy.charge_to_c:.0f} °C: at that it is switched off.")]  # fmt: skip
+
+
+def _slow_precharge(run: ChargeBegun, request: ChargeRequest, series: Series, policy: Policy) -> list[Alarm]:
+    at, longest = float(series.time_s[-1]), policy.revive_minutes * 60
+    below = policy.window(request.chemistry).precharge_below_v
+    if not is_precharge(run, request, policy) or at < 0.75 * longest or float(series.volts[-1]) >= below:
+        return []
+    return [Alarm(kind="precharge_long", at_s=at, says=f"Still {float(series.volts[-1]):.2f} V after {time_words(at)} of pre-charge; it is given {time_words(longest)}.")]  # fmt: skip
+
+
+def _too_fast(fit: ChargeFit, request: ChargeRequest) -> str | None:
+    if fit.capacity_high < LOW_CAPACITY:
+        low, high = (share * request.capacity_ah for share in (fit.capacity_low, fit.capacity_high))
+        return f"It rises too fast: it holds {low:.2f} to {high:.2f} Ah, not {request.capacity_ah:.2f} Ah."
+    if fit.resistance_low > HIGH_RESISTANCE:
+        low, high = (1000 * share * request.resistance_ohm for share in (fit.resistance_low, fit.resistance_high))
+        return f"It rises too fast: it resists {low:.0f} to {high:.0f} mΩ, not {1000 * request.resistance_ohm:.0f} mΩ; or a clip does."
+    return None
+
+
+def capacity_told(fit: ChargeFit, request: ChargeRequest) -> tuple[float, float] | None:
+    """Capacity in Ah and its doubt, where the charge told it well enough; None otherwise."""
+    spread = max((fit.capacity_high - fit.capacity_low) / 2, LEAST_CAPACITY_DOUBT * fit.capacity)
+    if not fit.fits or not math.isfinite(spread) or spread > MOST_CAPACITY_DOUBT * fit.capacity:
+        return None
+    return fit.capacity * request.capacity_ah, spread * request.capacity_ah
+
+
+def resistance_told(run: ChargeBegun, series: Series) -> tuple[float, float] | None:
+    """10 s resistance in ohm and its doubt, by the step that switching on was: the volts some ten seconds after over those that the
+    clips read before. What the channel's leads add is in it, as its doubt says. None where nothing was measured then.
+    """
+    if run.clip_v is None:
+        return None
+    when = np.flatnonzero(
+        (series.time_s >= STEP_FROM_S) & (series.time_s <= STEP_TO_S) & (series.amps > 0.9 * run.current_a)
+    )
+    if not len(when):
+        return None
+    at = when[np.argmin(np.abs(series.time_s[when] - 10.0))]
+    amps, step_v = float(series.amps[at]), float(series.volts[at]) - run.clip_v
+    doubt_v = math.hypot(2 * STEP_V, LEADS_SHARE * step_v)
+    if step_v <= 2 * doubt_v:
+        return None
+    return step_v / amps, doubt_v / amps

@@ -1,0 +1,190 @@
+"""Taking back: what may be, for as long as nothing rests on it, and the act that would be undone next, in words."""
+
+from collections.abc import Callable, Mapping
+
+from saldatura.battery.quantities import Value, groups_words, volts_words, words_for
+from saldatura.job.facts import (
+    AcceptedFact,
+    ArchivedFact,
+    BoardFact,
+    CellsInFact,
+    ChargeBegun,
+    ChargeEnd,
+    HarvestedFact,
+    JobFacts,
+    JoinFact,
+    LeadFact,
+    LeftOutFact,
+    LookFact,
+    NeedFact,
+    NoteFact,
+    ReadingFact,
+    ReleaseFact,
+    ReopenedFact,
+    ReplacedFact,
+    RulingFact,
+    SetFact,
+    StageFact,
+    TryFact,
+    WorkFact,
+)
+from saldatura.job.facts.block import BlockFact, PolarityFact, TickFact
+from saldatura.job.facts.measure import MeasureFact
+from saldatura.job.facts.photo import PhotoFact, PinFact
+from saldatura.job.facts.wait import WaitFact, WaitOverFact
+from saldatura.job.facts.work import place_words
+from saldatura.job.stages import STAGES
+from saldatura.ledger.fact import Fact, TakenBackFact
+
+# What stands against taking a fact back, in a line; None where nothing does.
+Against = Callable[[JobFacts, Fact], str | None]
+
+
+class Undoable(Value):
+    """The act that `u` would take back: its fact, and what it was."""
+
+    fact: int
+    words: str
+
+
+def nothing(_facts: JobFacts, _fact: Fact) -> str | None:
+    """Nothing can rest on such a fact."""
+    return None
+
+
+def harmless(facts: JobFacts, fact: Fact) -> str | None:
+    """A danger that was seen is lifted by a release alone, like one that the screen found."""
+    if isinstance(fact, NoteFact) and facts.dangers_of(fact):
+        return "it tells of a danger; a release with name and reason lifts that"
+    return None
+
+
+def last_of_all(facts: JobFacts, fact: Fact) -> str | None:
+    """Everything recorded since may rest on it."""
+    later = next((f for f in reversed(facts.whole) if f.id > fact.id and _counts(facts, f)), None)
+    return None if later is None else f"the job went on since: {words_of(later)}"
+
+
+def unread(facts: JobFacts, fact: Fact) -> str | None:
+    """A set's readings rest on it."""
+    held = [r for r in facts.recorded(ReadingFact) if r.set_id == fact.id]
+    return f"{len(held)} of its readings stand; take those back first" if held else None
+
+
+def uncorrected(facts: JobFacts, fact: Fact) -> str | None:
+    """A correction rests on the reading it corrects, and a charge on the readings it was begun by."""
+    if fact.id in facts.superseded:
+        return "a later reading corrects it; take that back first"
+    return _charged_since(facts, fact, None)
+
+
+def unended(facts: JobFacts, fact: Fact) -> str | None:
+    """A charge that ended was one; only one that runs can be called off."""
+    run = next((end for end in facts.recorded(ChargeEnd) if end.charge == fact.id), None)
+    return "it ran and has ended; what its group reads now is what counts" if run else None
+
+
+def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
+    """After the end of a charge readings and charges go by it; a stand-in charger is off already."""
+    if facts.simulated:
+        return "the stand-in charger is off; begin another charge"
+    later = [kind for kind in (ReadingFact, SetFact, ChargeBegun) if any(f.id > fact.id for f in facts.of(kind))]
+    return "it was read or charged again since" if later else None
+
+
+RESTS: tuple[type[Fact], ...] = (
+    ReadingFact,
+    ChargeBegun,
+    MeasureFact,
+    ReplacedFact,
+    CellsInFact,
+    LeftOutFact,
+    HarvestedFact,
+)
+
+
+def unrested(facts: JobFacts, fact: Fact) -> str | None:
+    """What was read, charged or measured since was of the pack that this made: taken back, it would count as of the one before."""
+    if isinstance(fact, TickFact) and fact.became is None:
+        return None
+    kinds: tuple[type[Fact], ...] = (*RESTS, TickFact)
+    later = [f for kind in kinds for f in facts.recorded(kind) if f.id > fact.id]
+    first = min(later, key=lambda f: f.id, default=None)
+    return None if first is None else f"the pack it made was worked on since ({words_of(first)}); take that back first"
+
+
+def _charged_since(facts: JobFacts, fact: Fact, group: int | None) -> str | None:
+    run = next((r for r in facts.charges if r.id > fact.id and group in (None, r.group)), None)
+    return f"the charge of group {run.group} was begun by it" if run else None
+
+
+def last_act(facts: JobFacts, against: Mapping[type[Fact], Against]) -> Undoable | None:
+    """The newest act that stands, where it may be taken back."""
+    if facts.sign_off is not None and not facts.archived:
+        return None
+    newest: Fact | None = None
+    for held in facts.by_class.values():
+        last = next((f for f in reversed(held) if _counts(facts, f)), None)
+        if last is not None and (newest is None or last.id > newest.id):
+            newest = last
+    if newest is None or type(newest) not in against or against[type(newest)](facts, newest) is not None:
+        return None
+    return Undoable(fact=newest.id, words=words_of(newest))
+
+
+def _counts(facts: JobFacts, fact: Fact) -> bool:
+    return not isinstance(fact, TakenBackFact) and fact.id not in facts.taken_back
+
+
+def words_of(fact: Fact) -> str:
+    """A fact in a few words, as it is named to whoever takes it back."""
+    match fact:
+        case ReadingFact():
+            said = "cannot reach" if fact.volts is None else volts_words(fact.volts)
+            return f"{words_for(fact.point)}{' on its tabs' if fact.place == 'tab' else ''}: {said}"
+        case SetFact():
+            return "the fresh set of readings"
+        case ChargeBegun():
+            return f"the start of the charge of group {fact.group}"
+        case ChargeEnd():
+            return "the end of the charge"
+        case LookFact():
+            return "the look at the charge"
+        case LeadFact():
+            return f"lead {fact.lead}"
+        case JoinFact():
+            return f"lead {fact.lead} on pin {fact.tap}"
+        case WorkFact():
+            return f"the work at {place_words(fact.place)}"
+        case NoteFact():
+            return "the note"
+        case TryFact():
+            return "the try"
+        case ReplacedFact():
+            return f"the cells put into group {fact.group}"
+        case CellsInFact():
+            return f"the cells put into {groups_words([put.group for put in fact.fitted]).lower()}"
+        case LeftOutFact():
+            return f"group {fact.group} left out"
+        case StageFact():
+            return f"the step to {STAGES[fact.stage]}"
+    return _OTHERS.get(type(fact), "the last act")
+
+
+_OTHERS: dict[type[Fact], str] = {
+    NeedFact: "need and prices",
+    WaitFact: "the wait",
+    WaitOverFact: "the end of the wait",
+    BlockFact: "the block as told",
+    PolarityFact: "a cell's polarity",
+    TickFact: "the step ticked off",
+    AcceptedFact: "the option taken",
+    MeasureFact: "the measure",
+    PhotoFact: "the photo",
+    PinFact: "the pin",
+    ReleaseFact: "the release",
+    ReopenedFact: "the reopening",
+    ArchivedFact: "the archiving",
+    RulingFact: "the cause as held",
+    BoardFact: "the board put in",
+}

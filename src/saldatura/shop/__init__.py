@@ -1,0 +1,1 @@
+"""What a shop has and has settled: cells, instruments, channels, policy, prices, reference parts."""

@@ -1,0 +1,106 @@
+"""What a cell may be moved to, and what may be built into a group. Each refusal says why and what would do."""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.match import alike
+from saldatura.battery.quantities import Pack
+from saldatura.shop.cells.drawer import CellNow, Drawer
+from saldatura.shop.cells.grading import Graded
+from saldatura.shop.cells.types import Move, TypeEntered
+
+PLACES = {"drawer": "in the drawer", "held": "set aside", "built": "built in", "scrap": "scrapped"}
+
+
+def found(drawer: Drawer, names: Sequence[str]) -> list[CellNow]:
+    """The cells of these names. Raises Impossible for one that is not there or is named twice."""
+    twice = next((n for n, count in Counter(n.strip().casefold() for n in names).items() if count > 1), None)
+    if twice is not None:
+        raise Impossible("cells", f"cell {twice} is named twice; a cell can be in one place only")
+    cells = []
+    for name in names:
+        cell = drawer.of(name)
+        if cell is None:
+            raise Impossible("cells", f"there is no cell {name.strip()[:40]}; Cells lists those there are")
+        cells.append(cell)
+    return cells
+
+
+def where(cell: CellNow) -> str:
+    """Where a cell is, in words."""
+    if cell.standing == "built":
+        return f"built into group {cell.group} of job {cell.job:04d}"
+    if cell.standing == "held":
+        return f"set aside for job {cell.job:04d}"
+    return PLACES[cell.standing]
+
+
+def move(cell: CellNow, grades: Mapping[int, Graded], new: Move) -> None:
+    """A cell goes from where it is to where it may. Raises Refused."""
+    if cell.standing == "scrap":
+        raise Refused("place", f"cell {cell.name} is scrapped; nothing brings it back")
+    if new.to == "drawer" and cell.standing == "built" and len(new.reason.strip()) < 3:
+        raise Impossible("reason", f"say why cell {cell.name} is taken out of job {cell.job:04d}")
+    if new.to in ("held", "built"):
+        free(cell, new.job)
+        usable(cell, grades[cell.id])
+
+
+def free(cell: CellNow, job: int | None) -> None:
+    """A cell that nobody else has."""
+    if cell.standing == "built" or (cell.standing == "held" and cell.job != job):
+        raise Refused("place", f"cell {cell.name} is {where(cell)}; it can be in one place only")
+
+
+def usable(cell: CellNow, of: Graded) -> None:
+    """A cell that no safety rule bars; a used one has been tested."""
+    if of.grade == "not_for_packs":
+        raise Refused("cell", f"cell {cell.name} is not for packs: {of.because[0]}")
+    if of.grade == "untested" and cell.took.origin != "new":
+        raise Refused("cell", f"cell {cell.name} is used and not tested: measure its capacity first")
+
+
+def alike_type(pack: Pack, of: TypeEntered) -> None:
+    """A type of the pack's chemistry."""
+    if not alike(of.chemistry, pack.chemistry):
+        raise Refused(
+            "chemistry",
+            f"{of.name} is {WINDOWS[of.chemistry].name}, the pack {WINDOWS[pack.chemistry].name}: one chemistry in a string",
+        )
+
+
+def of_pack(pack: Pack, drawer: Drawer, cells: Sequence[CellNow]) -> None:
+    """Cells of a pack's chemistry, as many as are in parallel in a group of it."""
+    if len(cells) != pack.parallel:
+        raise Impossible(
+            "cells",
+            f"{len(cells)} named; a group of this pack is {pack.parallel} cell{'s' if pack.parallel > 1 else ''} in parallel",
+        )
+    for cell in cells:
+        if (of := drawer.types.get(cell.took.type)) is not None:
+            alike_type(pack, of)
+
+
+def real_only(cells: Sequence[CellNow], simulated: bool) -> None:
+    """What a stand-in told of a cell counts for simulated packs alone."""
+    made_up = next((cell.name for cell in cells if cell.simulated and not simulated), None)
+    if made_up is not None:
+        raise Refused(
+            "simulated", f"cell {made_up} was tested by a stand-in only; test it really before it goes into a real pack"
+        )
+
+
+def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Policy, simulated: bool = False) -> None:
+    """Cells that may become one group of a pack: as many as are in parallel, of its chemistry, resting together."""
+    of_pack(pack, drawer, cells)
+    real_only(cells, simulated)
+    rests = [(cell.rests[-1][1], cell.name) for cell in cells if cell.rests]
+    if len(rests) > 1 and max(rests)[0] - min(rests)[0] > policy.together_v:
+        high, low = max(rests), min(rests)
+        raise Refused(
+            "together",
+            f"{high[1]} and {low[1]} rest {(high[0] - low[0]) * 1000:.0f} mV apart: bring them to one voltage, read them again, then join them",
+        )

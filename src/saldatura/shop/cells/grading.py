@@ -1,0 +1,192 @@
+"""Grades: what a cell is good for by the shop's rules, each with its reason. Some reasons no rule moves."""
+
+from collections import defaultdict
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, Literal, TypeVar, get_args
+
+import numpy as np
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.quantities import volts_words
+from saldatura.battery.robust import LEAST_SIBLINGS, MAD_TO_SIGMA
+from saldatura.shop.cells.drawer import CellNow, Drawer, loss_a_month
+from saldatura.shop.cells.types import Seen, TypeEntered
+
+Grade = Literal["first", "second", "light", "not_for_packs", "untested"]
+GRADES: dict[Grade, str] = {
+    "first": "first",
+    "second": "second",
+    "light": "light duty",
+    "not_for_packs": "not for packs",
+    "untested": "not tested",
+}
+ORDER: tuple[Grade, ...] = get_args(Grade)
+# What is seen on a cell that no rule of any shop lets into a pack; a torn wrap is mended.
+NEVER: dict[Seen, str] = {
+    "dent": "it is dented: what lies under a dent nobody sees",
+    "leak": "it leaks",
+    "swollen": "it is swollen",
+    "reversed": "it was reversed",
+}
+BEFORE_USE: dict[Seen, str] = {"wrap": "its wrap is torn: a new one before it goes anywhere", "rust": "it is rusty"}
+# Siblings that agree better than this say nothing of how alike they are.
+LEAST_SPREAD = 0.03
+MOST_LISTED = 12
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Graded:
+    """A cell's grade with its reasons, the worst first; its resistance beside its siblings' as a robust z-score of the logarithm."""
+
+    grade: Grade
+    because: tuple[str, ...]
+    z: float | None
+    share: float | None
+    loss_month: float | None
+
+
+class Grades(Mapping[int, Graded]):
+    """Every cell's grade by number, worked out when it is asked for. Siblings are the tested cells of one type that are not scrap.
+
+    `before`: the grades as they were, of which those of cells that have not changed are kept.
+    """
+
+    def __init__(self, drawer: Drawer, policy: Policy, before: "Grades | None" = None) -> None:
+        self.drawer = drawer
+        self.policy = policy
+        self._known: dict[int, Graded] = {}
+        # Lists of these very cells, as they were last asked for.
+        self._listed: dict[Any, Any] = {}
+        self._before = (
+            before if before is not None and before.policy == policy and before.drawer.types == drawer.types else None
+        )
+        if self._before is not None:
+            self._before._before = None
+
+    @cached_property
+    def _z(self) -> dict[int, float]:
+        return _scores(self.drawer)
+
+    def __getitem__(self, number: int) -> Graded:
+        found = self._known.get(number)
+        if found is None:
+            found = self._known[number] = self._kept(number) or self._fresh(number)
+        return found
+
+    def _kept(self, number: int) -> Graded | None:
+        if self._before is None or self._before.drawer.cells.get(number) is not self.drawer.cells[number]:
+            return None
+        old = self._before._known.get(number)
+        return old if old is not None and old.z == self._z.get(number) else None
+
+    def _fresh(self, number: int) -> Graded:
+        cell = self.drawer.cells[number]
+        return _grade(cell, self.drawer.types.get(cell.took.type), self._z.get(number), self.policy)
+
+    def listed(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What `make` gives of these cells, kept for as long as they and their grades are these."""
+        listed = self._listed
+        if key in listed:
+            held: T = listed[key]
+            return held
+        found = make()
+        if len(self._listed) >= MOST_LISTED:
+            self._listed = {}
+        self._listed[key] = found
+        return found
+
+    def all(self) -> dict[int, Graded]:
+        """Every cell's grade, for lists of them all."""
+        if len(self._known) < len(self.drawer.cells):
+            for number in self.drawer.cells:
+                self[number]
+        return self._known
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self.drawer.cells)
+
+    def __len__(self) -> int:
+        return len(self.drawer.cells)
+
+
+def graded(drawer: Drawer, policy: Policy) -> Grades:
+    """Every cell's grade by number."""
+    return Grades(drawer, policy)
+
+
+def _scores(drawer: Drawer) -> dict[int, float]:
+    by_type: dict[str, list[tuple[int, float]]] = defaultdict(list)
+    for number, cell in drawer.cells.items():
+        if cell.standing != "scrap" and (ohm := cell.ohm) is not None:
+            by_type[cell.took.type].append((number, ohm))
+    found: dict[int, float] = {}
+    for of in by_type.values():
+        if len(of) < LEAST_SIBLINGS:
+            continue
+        logs = np.log([ohm for _, ohm in of])
+        middle = float(np.median(logs))
+        spread = max(MAD_TO_SIGMA * float(np.median(np.abs(logs - middle))), LEAST_SPREAD)
+        found.update({number: float(z) for (number, _), z in zip(of, (logs - middle) / spread, strict=True)})
+    return found
+
+
+def _grade(cell: CellNow, of: TypeEntered | None, z: float | None, policy: Policy) -> Graded:
+    share = None if of is None or (ah := cell.last("capacity_ah")) is None else ah / of.rated_ah
+    loss = None if of is None else loss_a_month(cell, of)
+    never = list(_never(cell, of, policy))
+    if never:
+        return Graded("not_for_packs", tuple(never), z, share, loss)
+    if share is None or of is None:
+        wants = ["its capacity is not measured"] if share is None else ["its type is not in the catalogue"]
+        return Graded("untested", (*wants, *_minor(cell)), z, share, loss)
+    marks = [*_by_capacity(share, policy), *_by_ohm(z, policy), *_by_loss(loss, policy)]
+    marks += [("second", words) for words in _minor(cell)]
+    worst = max((g for g, _ in marks), key=ORDER.index)
+    marks.sort(key=lambda mark: -ORDER.index(mark[0]))
+    return Graded(worst, tuple(words for _, words in marks), z, share, loss)
+
+
+def _never(cell: CellNow, of: TypeEntered | None, policy: Policy) -> Iterable[str]:
+    yield from (NEVER[what] for what in cell.seen or () if what in NEVER)
+    lowest = min((v for _, v in cell.rests), default=None)
+    if lowest is None:
+        return
+    if lowest < 0:
+        yield f"it rested at {volts_words(lowest)}, reversed"
+    elif of is not None and WINDOWS[of.chemistry].family == "lithium":
+        floor = policy.window(of.chemistry).rest_floor_v
+        if lowest < floor:
+            yield f"it rested at {volts_words(lowest)}, under the floor of {floor:.1f} V"
+
+
+def _minor(cell: CellNow) -> list[str]:
+    return [BEFORE_USE[what] for what in cell.seen or () if what in BEFORE_USE]
+
+
+def _by_capacity(share: float, policy: Policy) -> Iterable[tuple[Grade, str]]:
+    said = f"it holds {share:.0%} of what it is rated"
+    if share >= policy.first_share:
+        yield "first", said
+    elif share >= policy.second_share:
+        yield "second", said
+    else:
+        yield ("light" if share >= policy.light_share else "not_for_packs"), said
+
+
+def _by_ohm(z: float | None, policy: Policy) -> Iterable[tuple[Grade, str]]:
+    if z is not None and z > policy.odd_ohm_z:
+        yield "light", f"its resistance is {z:.1f} times the usual spread above its siblings'"
+    elif z is not None and z > policy.odd_ohm_z / 2:
+        yield "second", f"its resistance is {z:.1f} times the usual spread above its siblings'"
+
+
+def _by_loss(loss: float | None, policy: Policy) -> Iterable[tuple[Grade, str]]:
+    if loss is None or loss <= policy.loss_month:
+        return
+    grade: Grade = "not_for_packs" if loss > 3 * policy.loss_month else "light"
+    yield grade, f"it loses {loss:.0%} a month at rest"

@@ -1,0 +1,101 @@
+"""What the house promises: rules and computation know no web, no SQL, no file and no clock; imports run down only."""
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import saldatura
+from saldatura.job.door import KINDS, Kind
+
+ROOT = Path(saldatura.__file__).parent
+# The floors of the house, from the lowest: what stands on one may ask those below it, and none above.
+FLOORS = ("battery", "ledger", "shop", "job", "formats", "records", "instruments", "api", "demo")
+# These compute and know no web, no SQL, no file, no clock.
+PURE = ("battery", "ledger", "shop", "job")
+OUTSIDE = {
+    "fastapi",
+    "starlette",
+    "sqlite3",
+    "uvicorn",
+    "httpx",
+    "requests",
+    "socket",
+    "subprocess",
+    "time",
+    "os",
+    "io",
+    "pathlib",
+    "logging",
+    "random",
+}
+
+
+def imports(path: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+            found |= {f"{node.module}.{alias.name}" for alias in node.names if node.module == "saldatura"}
+    return found
+
+
+@pytest.mark.parametrize("floor", FLOORS)
+def test_imports_run_down_only(floor: str) -> None:
+    below = set(FLOORS[: FLOORS.index(floor) + 1])
+    for path in (ROOT / floor).rglob("*.py"):
+        for name in imports(path):
+            inner = re.match(r"saldatura\.(\w+)", name)
+            if inner and inner.group(1) != "__version__":
+                assert inner.group(1) in below, f"{path.name} imports {name}"
+            if floor in PURE:
+                assert name.split(".")[0] not in OUTSIDE, f"{path.name} imports {name}"
+
+
+def test_every_package_is_a_floor_of_the_house() -> None:
+    assert {path.parent.name for path in ROOT.glob("*/__init__.py")} == set(FLOORS)
+
+
+@pytest.mark.parametrize("floor", PURE)
+def test_what_computes_asks_no_clock_and_opens_no_file_but_its_own_data(floor: str) -> None:
+    for path in (ROOT / floor).rglob("*.py"):
+        calls = {ast.unparse(n.func) for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Call)}
+        assert not {c for c in calls if c in {"open", "print"} or c.endswith((".now", ".today"))}, path.name
+
+
+def _unbounded(schema: dict[str, Any], models: dict[str, Any], at: str) -> Iterator[str]:
+    """Paths of a model's numbers, texts and lists that may be as large as anybody likes."""
+    if "$ref" in schema:
+        name = schema["$ref"].rsplit("/", 1)[-1]
+        if f"<{name}>" not in at:
+            yield from _unbounded(models[name], models, f"{at}<{name}>")
+        return
+    inner = [*schema.get("anyOf", []), *schema.get("oneOf", []), *schema.get("prefixItems", [])]
+    inner += [schema[of] for of in ("items", "additionalProperties") if isinstance(schema.get(of), dict)]
+    for of in inner:
+        yield from _unbounded(of, models, at)
+    for name, of in schema.get("properties", {}).items():
+        yield from _unbounded(of, models, f"{at}.{name}")
+    if "enum" in schema or "const" in schema:
+        return
+    bounds = {
+        "number": ({"minimum", "exclusiveMinimum"}, {"maximum", "exclusiveMaximum"}),
+        "integer": ({"minimum", "exclusiveMinimum"}, {"maximum", "exclusiveMaximum"}),
+        "string": ({"maxLength", "format"},),
+        "array": ({"maxItems"},),
+    }
+    if not all(wanted & schema.keys() for wanted in bounds.get(schema.get("type", ""), ())):
+        yield at
+
+
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.of == "job"], ids=lambda kind: kind.name)
+def test_every_value_of_a_fact_has_bounds_for_it_comes_in_with_files_too(kind: Kind) -> None:
+    schema = kind.fact.model_json_schema()
+    # Numbers of facts are held against the facts that are there, and a sum is of one length.
+    known = {f".{name}" for name in ("id", *kind.refs)} | {".sha256"}
+    assert set(_unbounded(schema, schema.get("$defs", {}), "")) - known == set()
