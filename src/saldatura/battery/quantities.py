@@ -20,7 +20,6 @@ from pydantic import (
 from pydantic_core import CoreSchema
 
 from saldatura.battery.errors import Misfit
-from saldatura.battery.glossary import GLOSSARY
 
 MAX_SERIES = 40
 MAX_PARALLEL = 200
@@ -44,19 +43,13 @@ def _strict(schema: Any, top: bool = True) -> None:
 
 
 class Value(BaseModel):
-    """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number or a yes (`true` for 1, `"4"`, 1 for `true`).
-
-    Every field has a description: its own, or that of its name in the glossary.
-    """
+    """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number or a yes (`true` for 1, `"4"`, 1 for `true`)."""
 
     # Built when first used: hundreds of them would keep the program from starting.
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: type[BaseModel], handler: GetCoreSchemaHandler, /) -> CoreSchema:
-        for name, field in cls.__pydantic_fields__.items():
-            if field.description is None:
-                field.description = GLOSSARY.get(f"{cls.__name__}.{name}", GLOSSARY.get(name))
         schema = handler(source)
         _strict(schema)
         return schema
@@ -102,10 +95,16 @@ ChemistryKey = Literal["li_oxide", "nmc", "nca", "lco", "lipo_hv", "lipo", "lfp"
 class MeterRange(Value):
     """A range of a meter, up to `to_v`: ±(percent of reading + digits) on it, and the value of one digit there."""
 
-    to_v: Annotated[float, Field(gt=0, le=2000)]
-    percent: Annotated[float, Field(ge=0, le=20)]
-    digits: Annotated[float, Field(ge=0, le=100)]
-    resolution_v: Annotated[float, Field(gt=0, le=10)]
+    to_v: Annotated[float, Field(gt=0, le=2000)] = Field(description="Where the range ends, V.")
+    percent: Annotated[float, Field(ge=0, le=20)] = Field(
+        description="Percent of reading of the maker's accuracy. Default 0.5 %, a common hand meter."
+    )
+    digits: Annotated[float, Field(ge=0, le=100)] = Field(
+        description="Digits of the maker's accuracy, in steps of `resolution_v`. Default 2, a common hand meter."
+    )
+    resolution_v: Annotated[float, Field(gt=0, le=10)] = Field(
+        description="Step of the display, V. Default: the meter's, or what the digits typed tell."
+    )
 
 
 class Meter(Value):
@@ -115,11 +114,23 @@ class Meter(Value):
     on. `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
     """
 
-    percent: Annotated[float, Field(ge=0, le=20)] = 0.5
-    digits: Annotated[float, Field(ge=0, le=100)] = 2
-    resolution_v: Annotated[float, Field(gt=0, le=1)] = 0.01
-    repeat_v: RepeatVolts | None = None
-    ranges: Annotated[tuple[MeterRange, ...], Field(max_length=8)] = ()
+    percent: Annotated[float, Field(ge=0, le=20)] = Field(
+        0.5, description="Percent of reading of the maker's accuracy. Default 0.5 %, a common hand meter."
+    )
+    digits: Annotated[float, Field(ge=0, le=100)] = Field(
+        2, description="Digits of the maker's accuracy, in steps of `resolution_v`. Default 2, a common hand meter."
+    )
+    resolution_v: Annotated[float, Field(gt=0, le=1)] = Field(
+        0.01, description="Step of the display on the range of a group, V. Default 0.01 V."
+    )
+    repeat_v: RepeatVolts | None = Field(
+        None,
+        description="How far apart the shop's own repeated readings lie, one standard deviation, V. Default: contacts alone, 1 mV.",
+    )
+    ranges: Annotated[tuple[MeterRange, ...], Field(max_length=8)] = Field(
+        (),
+        description="The meter's ranges by their ends, where they are known; each reading is taken on the one its digits tell. Default: none.",
+    )
 
     @model_validator(mode="after")
     def _by_their_ends(self) -> Self:
@@ -132,11 +143,13 @@ class Meter(Value):
 class Pack(Value):
     """How a pack is built. `load_a` is the current its device draws, where known."""
 
-    chemistry: ChemistryKey
-    series: Series
-    parallel: Parallel = 1
-    rated_ah: AmpHours
-    load_a: PositiveAmps | None = None
+    chemistry: ChemistryKey = Field(
+        description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
+    )
+    series: Series = Field(description="Groups in series.")
+    parallel: Parallel = Field(1, description="Cells in parallel in a group. Default 1.")
+    rated_ah: AmpHours = Field(description="Rated capacity of a group, Ah.")
+    load_a: PositiveAmps | None = Field(None, description="Current that the device draws, A. Default: not known.")
 
 
 Place = Literal["pin", "tab", "terminal"]
@@ -145,32 +158,39 @@ Place = Literal["pin", "tab", "terminal"]
 class _Taken(Value):
     """What every reading carries beside its point."""
 
-    volts: ReadVolts
-    resolution_v: Step | None = None
-    place: Place = "pin"
-    at_s: Annotated[float, Field(ge=-1e8, le=1e8)] | None = None
+    volts: ReadVolts = Field(description="Volts.")
+    resolution_v: Step | None = Field(
+        None, description="Step of the display, V. Default: the meter's, or what the digits typed tell."
+    )
+    place: Place = Field(
+        "pin", description="Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`."
+    )
+    at_s: Annotated[float, Field(ge=-1e8, le=1e8)] | None = Field(
+        None,
+        description="Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.",
+    )
 
 
 class TapReading(_Taken):
     """Tap `tap` against tap 0."""
 
-    kind: Literal["tap"] = "tap"
-    tap: Annotated[int, Field(ge=1, le=MAX_SERIES)]
+    kind: Literal["tap"] = Field("tap", description="Which kind it is.")
+    tap: Annotated[int, Field(ge=1, le=MAX_SERIES)] = Field(description="Number of the tap, from 0 at pack minus.")
 
 
 class GroupReading(_Taken):
     """Across one group, from its lower to its upper tap."""
 
-    kind: Literal["group"] = "group"
-    group: GroupNumber
+    kind: Literal["group"] = Field("group", description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
 
 
 class SpanReading(_Taken):
     """From one tap (black probe) to another (red probe)."""
 
-    kind: Literal["span"] = "span"
-    from_tap: TapNumber
-    to_tap: TapNumber
+    kind: Literal["span"] = Field("span", description="Which kind it is.")
+    from_tap: TapNumber = Field(description="Lower tap; of a reading, where the black probe is.")
+    to_tap: TapNumber = Field(description="Upper tap; of a reading, where the red probe is.")
 
     @model_validator(mode="after")
     def _two_taps(self) -> Self:
@@ -182,7 +202,7 @@ class SpanReading(_Taken):
 class PackReading(_Taken):
     """At the pack's own terminals."""
 
-    kind: Literal["pack"] = "pack"
+    kind: Literal["pack"] = Field("pack", description="Which kind it is.")
 
 
 Reading = Annotated[TapReading | GroupReading | SpanReading | PackReading, Field(discriminator="kind")]
@@ -191,29 +211,29 @@ Reading = Annotated[TapReading | GroupReading | SpanReading | PackReading, Field
 class TapPoint(Value):
     """A place to measure: tap `tap` against tap 0."""
 
-    kind: Literal["tap"] = "tap"
-    tap: Annotated[int, Field(ge=1, le=MAX_SERIES)]
+    kind: Literal["tap"] = Field("tap", description="Which kind it is.")
+    tap: Annotated[int, Field(ge=1, le=MAX_SERIES)] = Field(description="Number of the tap, from 0 at pack minus.")
 
 
 class GroupPoint(Value):
     """A place to measure: across one group."""
 
-    kind: Literal["group"] = "group"
-    group: GroupNumber
+    kind: Literal["group"] = Field("group", description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
 
 
 class SpanPoint(Value):
     """A place to measure: between two taps."""
 
-    kind: Literal["span"] = "span"
-    from_tap: TapNumber
-    to_tap: TapNumber
+    kind: Literal["span"] = Field("span", description="Which kind it is.")
+    from_tap: TapNumber = Field(description="Lower tap; of a reading, where the black probe is.")
+    to_tap: TapNumber = Field(description="Upper tap; of a reading, where the red probe is.")
 
 
 class PackPoint(Value):
     """A place to measure: the pack's terminals."""
 
-    kind: Literal["pack"] = "pack"
+    kind: Literal["pack"] = Field("pack", description="Which kind it is.")
 
 
 Point = Annotated[TapPoint | GroupPoint | SpanPoint | PackPoint, Field(discriminator="kind")]

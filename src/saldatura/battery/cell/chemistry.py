@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from saldatura.battery.quantities import ChemistryKey, Value
 
@@ -33,11 +34,11 @@ class Window(Value):
     """
 
     key: ChemistryKey
-    name: str
+    name: str = Field(description="Which it is.")
     family: Literal["lithium", "nickel"]
-    full_v: float
+    full_v: float = Field(description="Voltage to charge to, V. Default: full for the chemistry.")
     highest_charge_v: float
-    nominal_v: float
+    nominal_v: float = Field(description="Nominal voltage of the pack, V.")
     tool_end_v: float
     hard_end_v: float
     storage_v: float
@@ -356,10 +357,10 @@ FLAT_V = 0.3
 class SocEstimate(Value):
     """State of charge from a rest voltage. `tells` is False where the voltage does not settle it."""
 
-    soc: float
-    soc_low: float
-    soc_high: float
-    tells: bool
+    soc: float = Field(description="State of charge, best, 0–1.")
+    soc_low: float = Field(description="State of charge at least, 0–1.")
+    soc_high: float = Field(description="State of charge at most, 0–1.")
+    tells: bool = Field(description="Whether the voltage tells the charge at all.")
 
 
 # The flat chemistry's charge and discharge branches lie some 30 mV apart, which its 15 mV of curve doubt stands for.

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.charge.forecast import ChargeRequest, MemberRun, end_current, runs_of_all
@@ -71,9 +72,9 @@ class ChargeFit(Value):
     range of 90 %. `fits`: whether any cell explains what was measured.
     """
 
-    duration_s: float
-    duration_low_s: float
-    duration_high_s: float
+    duration_s: float = Field(description="Likeliest time, s.")
+    duration_low_s: float = Field(description="Shortest it may take, s.")
+    duration_high_s: float = Field(description="Longest it may take, s.")
     capacity: float
     capacity_low: float
     capacity_high: float

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.charge.forecast import LEAST_DOUBT, ChargeRequest, MemberRun, runs_of_all
@@ -27,19 +28,21 @@ LOW, HIGH = 0.05, 0.95
 class Seen(Value):
     """A look: seconds since the charge began, with what the group and the charger showed."""
 
-    at_s: float
-    volts: float | None = None
-    amps: float | None = None
+    at_s: float = Field(
+        description="Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart."
+    )
+    volts: float | None = Field(None, description="Volts.")
+    amps: float | None = Field(None, description="Currents at those times, A.")
 
 
 class Sharpened(Value):
     """When a running charge ends as its last look has it, s from its beginning. `fits`: whether any cell explains the looks."""
 
-    duration_s: float
-    duration_low_s: float
-    duration_high_s: float
+    duration_s: float = Field(description="Likeliest time, s.")
+    duration_low_s: float = Field(description="Shortest it may take, s.")
+    duration_high_s: float = Field(description="Longest it may take, s.")
     fits: bool
-    says: str
+    says: str = Field(description="What it means, in words.")
 
 
 def sharpen(

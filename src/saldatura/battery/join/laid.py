@@ -12,8 +12,10 @@ from saldatura.battery.quantities import Value, Words
 class LaidStrip(Value):
     """One strip: the side it lies on as the map is seen from above, and the cells it is joined to, in its order."""
 
-    side: Literal["top", "bottom"]
-    cells: Annotated[list[Annotated[Words, Field(min_length=1, max_length=40)]], Field(min_length=2, max_length=400)]
+    side: Literal["top", "bottom"] = Field(description="The side the strip lies on, as the map is seen from above.")
+    cells: Annotated[
+        list[Annotated[Words, Field(min_length=1, max_length=40)]], Field(min_length=2, max_length=400)
+    ] = Field(description="The cells it is joined to, in its order.")
 
 
 # Each cell's tap on a side.

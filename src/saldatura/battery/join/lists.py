@@ -33,16 +33,18 @@ ELECTRODES = "Both electrodes on this strip only; cover what lies beside it, spa
 class Ask(Value):
     """What a step wants read before it counts as done: where the probes go, the volts that belong there, and within how much."""
 
-    what: Annotated[str, Field(max_length=400)]
-    expected_v: Volts
+    what: Annotated[str, Field(max_length=400)] = Field(description="What it was, by its name.")
+    expected_v: Volts = Field(description="What its pin must read against pin 0, V.")
     within_v: Annotated[float, Field(ge=0, le=1000)]
 
 
 class Wait(Value):
     """What has to be waited for after a step, in minutes."""
 
-    kind: WaitKind
-    minutes: Annotated[float, Field(ge=0, le=100_000)]
+    kind: WaitKind = Field(description="Which kind it is.")
+    minutes: Annotated[float, Field(ge=0, le=100_000)] = Field(
+        description="Minutes that a touch of this node takes. Default 1."
+    )
 
 
 class WorkStep(Value):
@@ -51,16 +53,16 @@ class WorkStep(Value):
     whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in.
     """
 
-    joint: str
-    do: str
-    exposed_v: float
-    insulate: list[str] = []
-    because: str
-    tool: str = ""
+    joint: str = Field(description="Name of the joint.")
+    do: str = Field(description="What is done to the joint.")
+    exposed_v: float = Field(description="Largest voltage between two points that are bare after the step, V.")
+    insulate: list[str] = Field([], description="What is covered before the next step.")
+    because: str = Field(description="Why, in a technician's words.")
+    tool: str = Field("", description="What stops the tool, in a sentence; None where it cannot be said.")
     asks: Ask | None = None
     wait: Wait | None = None
     joins: bool = False
-    taps: list[int] = []
+    taps: list[int] = Field([], description="Numbers of the two taps.")
     cells: list[str] = []
     puts_in: list[int] = []
     leaves_out: int | None = None
@@ -70,11 +72,11 @@ class WorkStep(Value):
 class Steps(Value):
     """A list in its order; `peak_v` is the largest voltage bare after any step, `before_v` before the first."""
 
-    name: ListName
+    name: ListName = Field(description="Which it is.")
     title: str
     steps: list[WorkStep]
-    peak_v: float
-    before_v: float
+    peak_v: float = Field(description="Largest voltage bare after any step, V.")
+    before_v: float = Field(description="Voltage that lies bare before the first step, V.")
 
 
 @dataclass(frozen=True)

@@ -23,23 +23,23 @@ WORDS: dict[Material, str] = {
 class StripMetalRequest(Value):
     """A straight piece of strip, measured with four wires between the inner probes."""
 
-    length_mm: Annotated[float, Field(ge=1, le=10_000)]
-    width_mm: Annotated[float, Field(ge=0.1, le=1000)]
-    thickness_mm: Annotated[float, Field(ge=0.01, le=50)]
-    milliohm: Annotated[float, Field(ge=1e-4, le=1e6)]
-    temperature_c: Celsius = 20.0
+    length_mm: Annotated[float, Field(ge=1, le=10_000)] = Field(description="Length between the inner probes, mm.")
+    width_mm: Annotated[float, Field(ge=0.1, le=1000)] = Field(description="Width, mm.")
+    thickness_mm: Annotated[float, Field(ge=0.01, le=50)] = Field(description="Thickness of a layer, mm.")
+    milliohm: Annotated[float, Field(ge=1e-4, le=1e6)] = Field(description="What it measures with four wires, mΩ.")
+    temperature_c: Celsius = Field(20.0, description="Temperature of the strip, °C. Default 20 °C.")
 
 
 class StripMetal(Value):
     """What it comes to: resistivity at 20 °C with its range in Ω·mm²/m, the metals it may be, and what each would have read."""
 
-    resistivity: float
-    resistivity_low: float
-    resistivity_high: float
-    may_be: list[Material]
-    nickel_mohm: float
-    steel_mohm: float
-    says: str
+    resistivity: float = Field(description="Resistivity at 20 °C, Ω·mm²/m.")
+    resistivity_low: float = Field(description="The least it may be, Ω·mm²/m.")
+    resistivity_high: float = Field(description="The most it may be, Ω·mm²/m.")
+    may_be: list[Material] = Field(description="The metals it may be.")
+    nickel_mohm: float = Field(description="What the same piece would measure in nickel, mΩ.")
+    steel_mohm: float = Field(description="What it would measure in plated steel, mΩ.")
+    says: str = Field(description="The verdict, in a sentence.")
 
 
 def strip_metal(request: StripMetalRequest) -> StripMetal:

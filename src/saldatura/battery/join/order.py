@@ -24,18 +24,25 @@ class Joint(Value):
     """A joint and the tap it is at: a link between groups, a main lead, a sense wire, or a plug that parts board and string. Where `kind` is left
     out a name that says it is taken at its word; any other joint counts as a wire, and its kind is asked for."""
 
-    joint: Annotated[Words, Field(min_length=1, max_length=60)]
-    tap: TapNumber
-    kind: Kind | None = None
+    joint: Annotated[Words, Field(min_length=1, max_length=60)] = Field(description="Name of the joint.")
+    tap: TapNumber = Field(description="Number of the tap, from 0 at pack minus.")
+    kind: Kind | None = Field(
+        None,
+        description="A link between groups, a main lead, a sense wire, or a plug. Default: what its name says, else a wire, and it is asked for.",
+    )
 
 
 class TakeDownRequest(Value):
     """A string and the joints to cut (`open`) or to make (`close`)."""
 
-    series: Series
-    group_v: Annotated[CellVolts, Field(gt=0)]
-    joints: Annotated[list[Joint], Field(min_length=1, max_length=MOST_JOINTS)]
-    aim: Literal["open", "close"] = "open"
+    series: Series = Field(description="Groups in series.")
+    group_v: Annotated[CellVolts, Field(gt=0)] = Field(description="Voltage of a group, V.")
+    joints: Annotated[list[Joint], Field(min_length=1, max_length=MOST_JOINTS)] = Field(
+        description="The joints to cut or to make."
+    )
+    aim: Literal["open", "close"] = Field(
+        "open", description="Whether the string is taken down or built up. Default: taken down."
+    )
 
     @model_validator(mode="after")
     def _there(self) -> Self:
@@ -54,21 +61,21 @@ class TakeDownRequest(Value):
 class TakeDownStep(Value):
     """One action: what lies bare after it, and what is covered before the next."""
 
-    joint: str
-    do: Literal["cut", "join"]
-    exposed_v: float
-    insulate: list[str]
-    because: str
+    joint: str = Field(description="Name of the joint.")
+    do: Literal["cut", "join"] = Field(description="What is done to the joint.")
+    exposed_v: float = Field(description="Largest voltage between two points that are bare after the step, V.")
+    insulate: list[str] = Field(description="What is covered before the next step.")
+    because: str = Field(description="Why, in a technician's words.")
 
 
 class TakeDown(Value):
     """The steps in order. `peak_v`: the largest voltage bare after any link; `before_v`: what lies bare before the first; `asked`: joints
     whose kind nobody told, taken for wires."""
 
-    steps: list[TakeDownStep]
-    peak_v: float
-    before_v: float
-    asked: list[str] = []
+    steps: list[TakeDownStep] = Field(description="One action each, in order.")
+    peak_v: float = Field(description="Largest voltage bare after any step, V.")
+    before_v: float = Field(description="Voltage that lies bare before the first step, V.")
+    asked: list[str] = Field([], description="Joints whose kind nobody told: they count as wires until it is.")
 
 
 def take_down(request: TakeDownRequest) -> TakeDown:

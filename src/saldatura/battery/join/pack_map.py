@@ -33,11 +33,11 @@ HAIR = 1e-9
 class PlacedCell(Value):
     """A cell as placed by hand: where, in which group, and which pole lies up as seen from the side that was looked at."""
 
-    cell: Annotated[Words, Field(min_length=1, max_length=40)]
-    group: GroupNumber
-    x_mm: Millimetres
-    y_mm: Millimetres
-    top: Pole
+    cell: Annotated[Words, Field(min_length=1, max_length=40)] = Field(description="Name of the cell.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    x_mm: Millimetres = Field(description="To the right, mm.")
+    y_mm: Millimetres = Field(description="Downward on the page, mm.")
+    top: Pole = Field(description="The pole that lies up.")
 
 
 class PackMapRequest(Value):
@@ -45,15 +45,30 @@ class PackMapRequest(Value):
     from below everything is mirrored, and put right here. `strips`, where given, are checked against what each may join.
     """
 
-    series: Series
-    parallel: Parallel = 1
-    arrangement: Arrangement = "grid"
-    columns: Annotated[int, Field(ge=1, le=400)] | None = None
-    diameter_mm: Annotated[float, Field(gt=0, le=200)] = 18.4
-    pitch_mm: Annotated[float, Field(gt=0, le=400)] | None = None
-    cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = []
-    looked_from: Side = "top"
-    strips: Annotated[list[LaidStrip], Field(max_length=400)] = []
+    series: Series = Field(description="Groups in series.")
+    parallel: Parallel = Field(1, description="Cells in parallel in a group. Default 1.")
+    arrangement: Arrangement = Field(
+        "grid",
+        description="How the cells stand: in a grid, hexagonally, in a line, or pouches in a stack. Default a grid.",
+    )
+    columns: Annotated[int, Field(ge=1, le=400)] | None = Field(
+        None, description="Cells in a row. Default: near a square."
+    )
+    diameter_mm: Annotated[float, Field(gt=0, le=200)] = Field(
+        18.4, description="Diameter of a cell, or thickness of a pouch, mm. Default 18.4 mm."
+    )
+    pitch_mm: Annotated[float, Field(gt=0, le=400)] | None = Field(
+        None,
+        description="From cell to cell, mm. Default: 1.8 mm more than the diameter; in a stack the thickness itself.",
+    )
+    cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = Field(
+        [], description="Cells as placed by hand. Default: none, the arrangement places them."
+    )
+    looked_from: Side = Field("top", description="The side the placed cells were looked at from. Default the top.")
+    strips: Annotated[list[LaidStrip], Field(max_length=400)] = Field(
+        [],
+        description="Strips as they are really laid, checked against what each may join. Default: none, one for each tap.",
+    )
 
     @model_validator(mode="after")
     def _apart(self) -> Self:
@@ -72,32 +87,32 @@ class PackMapRequest(Value):
 class MappedCell(Value):
     """A cell of the map, as seen from above: its place and the pole that lies up."""
 
-    cell: str
-    group: int
-    x_mm: float
-    y_mm: float
-    top: Pole
+    cell: str = Field(description="Name of the cell.")
+    group: int = Field(description="Number of the group, from 1 at the negative end.")
+    x_mm: float = Field(description="To the right, mm.")
+    y_mm: float = Field(description="Downward on the page, mm.")
+    top: Pole = Field(description="The pole that lies up.")
 
 
 class Link(Value):
     """The strip of a tap: the side it lies on and the cells whose poles it joins. `reach_mm`: its longest step from cell to cell."""
 
-    link: str
-    side: Side
-    tap: int
-    cells: list[str]
-    reach_mm: float
+    link: str = Field(description="Name of the strip.")
+    side: Side = Field(description="The side it lies on, seen from above.")
+    tap: int = Field(description="Number of the tap, from 0 at pack minus.")
+    cells: list[str] = Field(description="The cells whose poles it joins.")
+    reach_mm: float = Field(description="The longest step it takes from cell to cell, mm.")
 
 
 class PackMap(Value):
     """The map from above, its links, and what does not fit. Seen from below, x is mirrored and y stays."""
 
-    cells: list[MappedCell]
-    links: list[Link]
-    width_mm: float
-    height_mm: float
-    longest_reach_mm: float
-    findings: list[str]
+    cells: list[MappedCell] = Field(description="The cells from above, in the order of the string.")
+    links: list[Link] = Field(description="The strips, by tap.")
+    width_mm: float = Field(description="Width, mm.")
+    height_mm: float = Field(description="Height, mm.")
+    longest_reach_mm: float = Field(description="The longest step from cell to cell that a strip takes, mm.")
+    findings: list[str] = Field(description="What does not fit, and what must not be forgotten, in sentences.")
 
 
 def pack_map(request: PackMapRequest) -> PackMap:

@@ -15,7 +15,7 @@ class PinWire(Value):
 
     pin: PinNumber
     wire: Annotated[Words, Field(max_length=30)] = ""
-    tap: TapNumber | None = None
+    tap: TapNumber | None = Field(None, description="Number of the tap, from 0 at pack minus.")
     sensor: Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)] | None = None
 
     @model_validator(mode="after")
@@ -28,7 +28,7 @@ class PinWire(Value):
 class Connector(Value):
     """A connector with its pins as they are numbered on it."""
 
-    name: Annotated[Words, Field(min_length=1, max_length=40, pattern=NOT_BLANK)]
+    name: Annotated[Words, Field(min_length=1, max_length=40, pattern=NOT_BLANK)] = Field(description="Which it is.")
     pins: Annotated[list[PinWire], Field(min_length=1, max_length=80)]
 
     @model_validator(mode="after")
@@ -43,8 +43,10 @@ class Connector(Value):
 class OtherBoard(Value):
     """How a board of another make numbers the same plug: from the plus end, without the minus wire, or tap by tap as its sheet says."""
 
-    order: Literal["from_plus", "without_minus", "as_told"] = "from_plus"
-    taps: Annotated[list[TapNumber | None], Field(max_length=81)] = []
+    order: Literal["from_plus", "without_minus", "as_told"] = Field(
+        "from_plus", description="The leads from tap 0 upward."
+    )
+    taps: Annotated[list[TapNumber | None], Field(max_length=81)] = Field([], description="Numbers of the two taps.")
 
 
 def wanted_taps(other: OtherBoard, pins: int, series: int) -> list[int | None]:
@@ -76,10 +78,10 @@ def pin_says(where: str, read: float, expected: float, others: Mapping[str, floa
 class Move(Value):
     """One wire moved: out of its pin, into another, or tied back with its end covered where `to` is None; `parked`: for now."""
 
-    tap: int
+    tap: int = Field(description="Number of the tap, from 0 at pack minus.")
     wire: str
     pin: int
-    to: int | None
+    to: int | None = Field(description="The node it ends at.")
     parked: bool = False
 
 

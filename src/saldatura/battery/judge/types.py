@@ -26,26 +26,34 @@ Evidence = Annotated[Told | Tried | Measured, Field(discriminator="kind")]
 class JudgedPack(Pack):
     """A pack and what is known of it beside its build. None: not known."""
 
-    kind: PackKind = "other"
-    age_years: Annotated[float, Field(ge=0, le=60)] | None = None
-    cycles: Annotated[int, Field(ge=0, le=100_000)] | None = None
-    board_levels: bool | None = None
-    gauge: bool | None = None
-    opened: bool | None = None
+    kind: PackKind = Field("other", description="Which kind it is.")
+    age_years: Annotated[float, Field(ge=0, le=60)] | None = Field(
+        None, description="Age of the pack, years, where known. Default: not known."
+    )
+    cycles: Annotated[int, Field(ge=0, le=100_000)] | None = Field(
+        None, description="Full cycles so far, where known. Default: not known."
+    )
+    board_levels: bool | None = Field(None, description="Whether its board levels the groups; null where not known.")
+    gauge: bool | None = Field(None, description="Whether it has a chip that counts; null where not known.")
+    opened: bool | None = Field(None, description="Whether the case is off already; null: as the evidence tells.")
 
 
 class JudgeRequest(Value):
     """A pack, the evidence on it in the order in which it came, and how often the shop confirmed each cause before."""
 
-    pack: JudgedPack
-    evidence: Annotated[list[Evidence], Field(max_length=MOST_EVIDENCE)] = []
-    confirmed: dict[CauseName, Annotated[int, Field(ge=0, le=100_000)]] = {}
+    pack: JudgedPack = Field(description="The pack.")
+    evidence: Annotated[list[Evidence], Field(max_length=MOST_EVIDENCE)] = Field(
+        [], description="Everything measured, told, seen and tried, in the order in which it came. Default: nothing."
+    )
+    confirmed: dict[CauseName, Annotated[int, Field(ge=0, le=100_000)]] = Field(
+        {}, description="How often the shop confirmed each cause before. Default: never."
+    )
 
 
 class Where(At):
     """The place of a cause; `mode` of a sensor circuit's fault."""
 
-    mode: Mode | None = None
+    mode: Mode | None = Field(None, description="How a sensor circuit fails: open, short, or by poor contact.")
 
 
 class Cause(Value):
@@ -53,28 +61,28 @@ class Cause(Value):
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
-    cause: CauseName
-    at: Where
-    probability: float
-    present: float
-    says: str
-    supporting: list[str] = Field(alias="for")
-    against: list[str]
-    missing: list[str]
+    cause: CauseName = Field(description="The cause, by its name.")
+    at: Where = Field(description="Where it most likely sits.")
+    probability: float = Field(description="Chance that it is the chief cause, 0–1; over all causes at most 1.")
+    present: float = Field(description="Chance that it is there at all, beside other causes, 0–1.")
+    says: str = Field(description="What it means, in words.")
+    supporting: list[str] = Field(alias="for", description="What speaks for it, in sentences.")
+    against: list[str] = Field(description="What speaks against it, in sentences.")
+    missing: list[str] = Field(description="What nobody has looked at yet and would tell.")
 
 
 class NextTest(Value):
     """A test that is worth its minutes, what it tells, and what it takes. `evidence` is the kind of evidence it gives."""
 
-    test: str
-    at: Where
-    information_bits: float
-    minutes: float
-    waits_h: float
-    opens_pack: bool
-    evidence: str
-    says: str
-    because: str
+    test: str = Field(description="The test, by its name.")
+    at: Where = Field(description="Groups it is done to; empty where it is of the whole pack.")
+    information_bits: float = Field(description="What it tells of the repair, bits.")
+    minutes: float = Field(description="Minutes that a touch of this node takes. Default 1.")
+    waits_h: float = Field(description="Hours of waiting beside the minutes.")
+    opens_pack: bool = Field(description="Whether the case must come off for it.")
+    evidence: str = Field(description="The kind of evidence that it gives.")
+    says: str = Field(description="What it means, in words.")
+    because: str = Field(description="Why, in a technician's words.")
 
 
 class Judgement(Value):
@@ -83,10 +91,12 @@ class Judgement(Value):
     `doubts` names reference parts and answers that contradict the rest.
     """
 
-    causes: list[Cause]
-    next_tests: list[NextTest]
-    enough: bool
-    hazards: list[str]
-    doubts: list[str]
-    repair: str
-    because: str
+    causes: list[Cause] = Field(description="Causes, likeliest first.")
+    next_tests: list[NextTest] = Field(
+        description="Tests that may be done in this state, by what they tell for their minutes."
+    )
+    enough: bool = Field(description="Whether no test left would change the repair.")
+    hazards: list[str] = Field(description="What can hurt as the evidence stands, gravest first.")
+    doubts: list[str] = Field(description="Reference parts and answers that contradict the rest, in sentences.")
+    repair: str = Field(description="The likeliest repair, by its name.")
+    because: str = Field(description="Why, in a technician's words.")

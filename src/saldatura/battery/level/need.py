@@ -49,10 +49,14 @@ LEAST_SHARE = 0.01
 class LevelGroup(Value):
     """A group by number with its rest voltage, and its own capacity and resistance where measured."""
 
-    group: GroupNumber
-    rest_v: CellVolts
-    capacity_ah: AmpHours | None = None
-    resistance_ohm: PositiveOhms | None = None
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    rest_v: CellVolts = Field(description="Voltage at rest, V.")
+    capacity_ah: AmpHours | None = Field(
+        None, description="Capacity of the group, Ah; measured where known. Default: the rated one."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
 
 
 class LevelNeedRequest(Value):
@@ -61,11 +65,17 @@ class LevelNeedRequest(Value):
     `ambient_c` is the temperature of the cells: cold and hot ones are not charged.
     """
 
-    pack: Pack
-    groups: Annotated[list[LevelGroup], Field(min_length=1, max_length=MAX_SERIES)]
-    target: Target = "full"
-    current_a: PositiveAmps | None = None
-    ambient_c: Celsius = 25.0
+    pack: Pack = Field(description="The pack.")
+    groups: Annotated[list[LevelGroup], Field(min_length=1, max_length=MAX_SERIES)] = Field(
+        description="The groups, from the negative end."
+    )
+    target: Target = Field("full", description="What to level to: full, the highest group, or storage. Default full.")
+    current_a: PositiveAmps | None = Field(
+        None, description="Charging current, A. Default: half of C (policy), less where cold or run flat."
+    )
+    ambient_c: Celsius = Field(
+        25.0, description="Temperature about the cells, °C. Default 25 °C, where resistances are stated."
+    )
 
 
 class GroupNeed(Value):
@@ -74,23 +84,27 @@ class GroupNeed(Value):
     `rule` says how it ends: by taper; a pre-charge at `target_v` itself, before anything else; nickel by time or −ΔV.
     """
 
-    group: GroupNumber
-    rest_v: float
-    target_v: float
-    current_a: float
-    cutoff_a: float
-    forecast: ChargeForecast
-    look_again_s: list[float]
-    note: str
-    rule: Rule = "cc_cv"
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    rest_v: float = Field(description="Voltage at rest, V.")
+    target_v: float = Field(description="Voltage to set the charger to, V.")
+    current_a: float = Field(
+        description="Charging current, A. Default: half of C (policy), less where cold or run flat."
+    )
+    cutoff_a: float = Field(
+        description="Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less."
+    )
+    forecast: ChargeForecast = Field(description="How long the charge takes, with a range.")
+    look_again_s: list[float] = Field(description="When to look at the charge, s from its start.")
+    note: str = Field(description="How this group is charged, in words.")
+    rule: Rule = Field("cc_cv", description="How the charge ends: by taper, at a pre-charge's voltage, or by time.")
 
 
 class RefusedGroup(Value):
     """A group that must not be charged, and why. `wants_cells`: nothing but new cells makes it chargeable again."""
 
-    group: GroupNumber
-    because: str
-    wants_cells: bool = False
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    because: str = Field(description="Why, in a technician's words.")
+    wants_cells: bool = Field(False, description="Whether nothing but new cells makes the group chargeable again.")
 
 
 class LevelNeed(Value):
@@ -100,13 +114,13 @@ class LevelNeed(Value):
     the current taken where none is asked for.
     """
 
-    target: Target
-    needs: list[GroupNeed]
-    refused: list[RefusedGroup]
-    there: list[GroupNumber]
-    above: list[GroupNumber] = []
-    usual_a: float | None = None
-    says: list[str] = []
+    target: Target = Field(description="What to level to: full, the highest group, or storage. Default full.")
+    needs: list[GroupNeed] = Field(description="Groups that need charge, lowest first.")
+    refused: list[RefusedGroup] = Field(description="Groups that must not be charged, and why.")
+    there: list[GroupNumber] = Field(description="Groups that are at the target already.")
+    above: list[GroupNumber] = Field([], description="Groups above the target, which no charger brings down.")
+    usual_a: float | None = Field(None, description="The current taken where none is asked for, A (policy).")
+    says: list[str] = Field([], description="What it means, in words.")
 
 
 def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> LevelNeed:

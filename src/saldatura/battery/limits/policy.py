@@ -217,7 +217,7 @@ class Policy(Value):
     ] = 0.05  # fmt: skip
     together_v: Annotated[
         float, _choice("Cells", "Cells are joined in a group within", "V", 0.005, 0.1, "What flows when they touch is the difference over their resistances: bring them to one voltage first.")
-    ] = 0.05  # fmt: skip
+    ] = Field(0.05, description="What the two hold together, V.")  # fmt: skip
 
     reference_days: Annotated[
         float, _choice("Reference parts", "A reference part is proved again after", "days", 7, 1000, "What was sound half a year ago may have failed since, and misleads every swap.")
@@ -268,7 +268,7 @@ class Choice(Value):
     key: str
     topic: Topic
     title: str
-    unit: Unit
+    unit: Unit = Field(description="Unit of value, limit and doubt.")
     reason: str
     default: float
     low: float

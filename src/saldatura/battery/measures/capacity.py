@@ -51,20 +51,22 @@ NICKEL_BELOW_V, NICKEL_FULL_V, IRON_BELOW_V, IRON_FULL_V, LITHIUM_FULL_V = 2.0, 
 class CapacityRequest(Value):
     """The file as text, and what to hold it against. `low_v` ends the count where the test went on below it."""
 
-    text: Annotated[str, Field(min_length=1, max_length=20_000_000)]
-    rated_ah: AmpHours
-    low_v: PositiveVolts | None = None
+    text: Annotated[str, Field(min_length=1, max_length=20_000_000)] = Field(description="The tester's file as text.")
+    rated_ah: AmpHours = Field(description="Rated capacity of a group, Ah.")
+    low_v: PositiveVolts | None = Field(
+        None, description="Voltage at which the count ends, V. Default: the whole file."
+    )
 
 
 class Discharge(Value):
     """One discharge of a file: Ah, seconds under current, first and last volts; whether it began full and went to the end."""
 
-    ah: float
-    seconds: float
-    start_v: float
-    end_v: float
-    from_full: bool
-    finished: bool
+    ah: float = Field(description="Discharged charge, Ah.")
+    seconds: float = Field(description="How long current flowed, s.")
+    start_v: float = Field(description="Voltage where the discharge began, V.")
+    end_v: float = Field(description="Voltage where the count ended, V.")
+    from_full: bool = Field(description="Whether it began at a full cell.")
+    finished: bool = Field(description="Whether it went to the end.")
 
 
 class Capacity(Value):
@@ -73,20 +75,25 @@ class Capacity(Value):
     `discharges`: every one in the file, of which the most whole is counted; `result`: whether that one is a capacity.
     """
 
-    ah: float
-    wh: float
-    seconds: float
-    mean_a: float
-    start_v: float
-    end_v: float
-    soh: float
-    ohm: float | None
-    rows: int
-    decimal: Literal["point", "comma"]
-    charge_ah: float = 0.0
-    flags: list[str] = []
-    discharges: list[Discharge] = []
-    result: Literal["whole", "not_from_full", "did_not_finish", "no_discharge"] = "whole"
+    ah: float = Field(description="Discharged charge, Ah.")
+    wh: float = Field(description="Energy of the discharge, Wh.")
+    seconds: float = Field(description="How long the discharge took, s.")
+    mean_a: float = Field(description="Mean current of the discharge, A.")
+    start_v: float = Field(description="Voltage where the discharge began, V.")
+    end_v: float = Field(description="Voltage where the count ended, V.")
+    soh: float = Field(description="Capacity against the rated one; 1 is as new.")
+    ohm: float | None = Field(description="Resistance from the first step in the file, ohm; None where there is none.")
+    rows: int = Field(description="Rows that were read.")
+    decimal: Literal["point", "comma"] = Field(description="Decimal mark that the file was read with.")
+    charge_ah: float = Field(0.0, description="Charge that went in where the file holds a charge too, Ah.")
+    flags: list[str] = Field([], description="What makes the count doubtful.")
+    discharges: list[Discharge] = Field(
+        [], description="Every discharge in the file, in order of time; the most whole one is what is counted."
+    )
+    result: Literal["whole", "not_from_full", "did_not_finish", "no_discharge"] = Field(
+        "whole",
+        description="Whether what was counted is a capacity: `whole`; or at least that much; or no discharge at all.",
+    )
 
 
 def capacity(request: CapacityRequest) -> Capacity:

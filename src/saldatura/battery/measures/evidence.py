@@ -14,71 +14,94 @@ class At(Value):
     known.
     """
 
-    groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
-    taps: Annotated[list[TapNumber], Field(max_length=41)] = []
-    sensor: Annotated[int, Field(ge=1, le=8)] | None = None
-    node: Node | None = None
-    rail: Literal["board_supply", "wake"] | None = None
+    groups: Annotated[list[GroupNumber], Field(max_length=40)] = Field(
+        [], description="The groups, from the negative end."
+    )
+    taps: Annotated[list[TapNumber], Field(max_length=41)] = Field([], description="Numbers of the two taps.")
+    sensor: Annotated[int, Field(ge=1, le=8)] | None = Field(
+        None, description="Number of the temperature sensor. Default: none."
+    )
+    node: Node | None = Field(None, description="Where it is touched.")
+    rail: Literal["board_supply", "wake"] | None = Field(
+        None,
+        description="The board's own supply, its wake line, or the gate of the switch that does not pass, against that switch's source.",
+    )
 
 
 class ChargerSays(Value):
     """What the charger does with the pack."""
 
-    kind: Literal["charger"] = "charger"
-    says: Literal["refuses", "full_at_once", "stops_early", "fault_blink", "never_ends", "no_reaction", "normal"]
+    kind: Literal["charger"] = Field("charger", description="Which kind it is.")
+    says: Literal["refuses", "full_at_once", "stops_early", "fault_blink", "never_ends", "no_reaction", "normal"] = (
+        Field(description="What it means, in words.")
+    )
 
 
 class ToolDoes(Value):
     """What the tool does with the pack."""
 
-    kind: Literal["tool"] = "tool"
-    does: Literal["dead", "cuts_out_under_load", "short_run", "gauge_jumps", "normal"]
+    kind: Literal["tool"] = Field("tool", description="Which kind it is.")
+    does: Literal["dead", "cuts_out_under_load", "short_run", "gauge_jumps", "normal"] = Field(
+        description="What the tool does with the pack."
+    )
 
 
 class Blink(Value):
     """What the pack's lamps say, as its maker's table has it."""
 
-    kind: Literal["blink"] = "blink"
-    means: Literal["temperature", "cell", "communication", "unknown"]
+    kind: Literal["blink"] = Field("blink", description="Which kind it is.")
+    means: Literal["temperature", "cell", "communication", "unknown"] = Field(
+        description="What the code means by the pack's own table."
+    )
 
 
 class MovingChanges(Value):
     """Whether moving leads and plugs changes something."""
 
-    kind: Literal["moving_changes"] = "moving_changes"
-    what: Literal["blink", "sensor", "output", "group_v"]
-    changes: bool
+    kind: Literal["moving_changes"] = Field("moving_changes", description="Which kind it is.")
+    what: Literal["blink", "sensor", "output", "group_v"] = Field(description="What it was, by its name.")
+    changes: bool = Field(description="Whether it changes when it is moved.")
 
 
 class Seen(Value):
     """What was seen."""
 
-    kind: Literal["seen"] = "seen"
+    kind: Literal["seen"] = Field("seen", description="Which kind it is.")
     what: Literal[
         "swollen", "bulged", "leak", "dented", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint",
         "opened_before", "nothing",
-    ]  # fmt: skip
-    at: At = At()
+    ] = Field(description="What it was, by its name.")  # fmt: skip
+    at: At = Field(At(), description="Where it was seen. Default: not said.")
 
 
 class History(Value):
     """What the pack went through."""
 
-    kind: Literal["history"] = "history"
-    what: Literal["stored_flat", "stored_long", "dropped", "wet", "crash", "heavy_use", "opened_before"]
+    kind: Literal["history"] = Field("history", description="Which kind it is.")
+    what: Literal["stored_flat", "stored_long", "dropped", "wet", "crash", "heavy_use", "opened_before"] = Field(
+        description="What it was, by its name."
+    )
 
 
 class Registers(Value):
     """What the pack's own chip says; what was not read stays out."""
 
-    kind: Literal["registers"] = "registers"
-    permanent_failure: bool | None = None
-    charge_switch: bool | None = None
-    discharge_switch: bool | None = None
-    soc: Annotated[float, Field(ge=0, le=1)] | None = None
-    soh: Annotated[float, Field(ge=0, le=1.5)] | None = None
-    cycles: Annotated[int, Field(ge=0, le=100_000)] | None = None
-    answers_unpowered: bool | None = None
+    kind: Literal["registers"] = Field("registers", description="Which kind it is.")
+    permanent_failure: bool | None = Field(None, description="Whether the chip flags a permanent failure, where read.")
+    charge_switch: bool | None = Field(None, description="Whether the chip says its charge switch is on, where read.")
+    discharge_switch: bool | None = Field(
+        None, description="Whether the chip says its discharge switch is on, where read."
+    )
+    soc: Annotated[float, Field(ge=0, le=1)] | None = Field(None, description="State of charge, best, 0–1.")
+    soh: Annotated[float, Field(ge=0, le=1.5)] | None = Field(
+        None, description="Capacity against the rated one; 1 is as new."
+    )
+    cycles: Annotated[int, Field(ge=0, le=100_000)] | None = Field(
+        None, description="Cycles that the chip counts, where read."
+    )
+    answers_unpowered: bool | None = Field(
+        None, description="Whether the chip answers without a supply from outside, where tried."
+    )
 
     @model_validator(mode="after")
     def _something(self) -> Self:
@@ -90,25 +113,29 @@ class Registers(Value):
 class Temperature(Value):
     """How warm a group, or the whole pack, is, and the air about it."""
 
-    kind: Literal["temperature"] = "temperature"
-    group: GroupNumber | None = None
-    c: Annotated[float, Field(ge=-60, le=400)]
-    ambient_c: Celsius = 22.0
+    kind: Literal["temperature"] = Field("temperature", description="Which kind it is.")
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    c: Annotated[float, Field(ge=-60, le=400)] = Field(description="Temperature, °C.")
+    ambient_c: Celsius = Field(
+        22.0, description="Temperature about the cells, °C. Default 25 °C, where resistances are stated."
+    )
 
 
 class RailVolts(Value):
     """A supply of the board itself, or the gate of the switch at which the voltage is lost, against that switch's source."""
 
-    kind: Literal["rail_v"] = "rail_v"
-    rail: Literal["board_supply", "wake", "gate"]
-    volts: Volts
+    kind: Literal["rail_v"] = Field("rail_v", description="Which kind it is.")
+    rail: Literal["board_supply", "wake", "gate"] = Field(
+        description="The board's own supply, its wake line, or the gate of the switch that does not pass, against that switch's source."
+    )
+    volts: Volts = Field(description="Volts.")
 
 
 class GaugeShows(Value):
     """What the pack's own gauge shows."""
 
-    kind: Literal["gauge"] = "gauge"
-    fraction: Fraction
+    kind: Literal["gauge"] = Field("gauge", description="Which kind it is.")
+    fraction: Fraction = Field(description="What the gauge shows, 0–1.")
 
 
 Result = Literal["fault_stays", "fault_goes", "comes_back", "another_fault"]
@@ -117,26 +144,30 @@ Result = Literal["fault_stays", "fault_goes", "comes_back", "another_fault"]
 class Action(Value):
     """Something that was done to find the fault, and what came of it."""
 
-    kind: Literal["action"] = "action"
-    did: Literal["cleaned_connector", "reseated", "resoldered", "replaced_part", "charged_group", "woke"]
-    at: At = At()
-    result: Result
+    kind: Literal["action"] = Field("action", description="Which kind it is.")
+    did: Literal["cleaned_connector", "reseated", "resoldered", "replaced_part", "charged_group", "woke"] = Field(
+        description="What was done."
+    )
+    at: At = Field(At(), description="Where it was done. Default: not said.")
+    result: Result = Field(description="Whether it holds: pass, fail, or not yet.")
 
 
 class Reference(Value):
     """How far a reference part is trusted: of the same revision or not (None: not known), days since it was itself proved."""
 
-    same_revision: bool | None = None
-    proved_days_ago: Annotated[float, Field(ge=0, le=36_500)] | None = None
+    same_revision: bool | None = Field(None, description="Whether it is of the same revision; null where not known.")
+    proved_days_ago: Annotated[float, Field(ge=0, le=36_500)] | None = Field(
+        None, description="Days since the part was itself proved; null where not known."
+    )
 
 
 class Swap(Value):
     """A reference part put in, and what came of it."""
 
-    kind: Literal["swap"] = "swap"
-    put: Literal["board", "pack", "charger", "tool", "harness"]
-    reference: Reference = Reference()
-    result: Result
+    kind: Literal["swap"] = Field("swap", description="Which kind it is.")
+    put: Literal["board", "pack", "charger", "tool", "harness"] = Field(description="What was put in its place.")
+    reference: Reference = Field(Reference(), description="How far the part that was put in is to be trusted.")
+    result: Result = Field(description="Whether it holds: pass, fail, or not yet.")
 
 
 Told = Annotated[

@@ -29,29 +29,29 @@ SourceName = Annotated[Words, Field(min_length=1, max_length=80)]
 class AcirMeasure(Value):
     """The resistance of a group at 1 kHz, as a meter for it shows."""
 
-    kind: Literal["acir"] = "acir"
-    group: GroupNumber
-    ohm: PositiveOhms
+    kind: Literal["acir"] = Field("acir", description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    ohm: PositiveOhms = Field(description="Resistance, ohm.")
 
 
 class StepMeasure(Value):
     """A logged step in current."""
 
-    kind: Literal["step"] = "step"
+    kind: Literal["step"] = Field("step", description="Which kind it is.")
     log: StepRequest
 
 
 class SensorMeasure(Value):
     """A temperature sensor as read."""
 
-    kind: Literal["sensor"] = "sensor"
+    kind: Literal["sensor"] = Field("sensor", description="Which kind it is.")
     sensor: SensorRequest
 
 
 class PathMeasure(Value):
     """Nodes of the power path as read."""
 
-    kind: Literal["path"] = "path"
+    kind: Literal["path"] = Field("path", description="Which kind it is.")
     path: PathRequest
 
 
@@ -60,9 +60,9 @@ class WiggleMeasure(Value):
     pack was let fall from a hand's breadth as well.
     """
 
-    kind: Literal["wiggle"] = "wiggle"
-    part: Annotated[Words, Field(max_length=60)] = ""
-    seconds: Annotated[float, Field(gt=0, le=86_400)]
+    kind: Literal["wiggle"] = Field("wiggle", description="Which kind it is.")
+    part: Annotated[Words, Field(max_length=60)] = Field("", description="The part that lies before the node.")
+    seconds: Annotated[float, Field(gt=0, le=86_400)] = Field(description="How long the discharge took, s.")
     dropouts_s: Annotated[list[Annotated[float, Field(ge=0, le=86_400)]], Field(max_length=1000)] = []
     dropped: bool = False
 
@@ -72,26 +72,28 @@ class CapacityMeasure(Value):
     begin full or did not finish, and the capacity is this or more.
     """
 
-    kind: Literal["capacity"] = "capacity"
+    kind: Literal["capacity"] = Field("capacity", description="Which kind it is.")
     source: SourceName
-    group: GroupNumber | None = None
-    ah: AmpHours
-    wh: Annotated[float, Field(ge=0, le=1e6)]
-    seconds: Annotated[float, Field(gt=0, le=1e8)]
-    mean_a: PositiveAmps
-    end_v: Volts
-    ohm: PositiveOhms | None = None
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    ah: AmpHours = Field(description="Discharged charge, Ah.")
+    wh: Annotated[float, Field(ge=0, le=1e6)] = Field(description="Energy of the discharge, Wh.")
+    seconds: Annotated[float, Field(gt=0, le=1e8)] = Field(description="How long the discharge took, s.")
+    mean_a: PositiveAmps = Field(description="Mean current of the discharge, A.")
+    end_v: Volts = Field(description="Voltage where the count ended, V.")
+    ohm: PositiveOhms | None = Field(None, description="Resistance, ohm.")
     at_least: bool = False
 
 
 class CapacityFile(Value):
     """A tester's file; what it counts is kept, and the file's name."""
 
-    kind: Literal["capacity_file"] = "capacity_file"
+    kind: Literal["capacity_file"] = Field("capacity_file", description="Which kind it is.")
     file: SourceName
-    group: GroupNumber | None = None
-    text: Annotated[str, Field(min_length=1, max_length=20_000_000)]
-    low_v: PositiveVolts | None = None
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    text: Annotated[str, Field(min_length=1, max_length=20_000_000)] = Field(description="The tester's file as text.")
+    low_v: PositiveVolts | None = Field(
+        None, description="Voltage at which the count ends, V. Default: the whole file."
+    )
 
 
 Kept = Annotated[

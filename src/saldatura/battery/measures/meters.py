@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+from pydantic import Field
+
 from saldatura.battery.quantities import Meter, MeterRange, Value
 
 # A display shows a little beyond its range's end.
@@ -12,8 +14,10 @@ class MeterClass(Value):
     """A common class of hand meter, by the counts of its display, with its ranges of direct voltage."""
 
     key: str
-    name: str
-    ranges: list[MeterRange]
+    name: str = Field(description="Which it is.")
+    ranges: list[MeterRange] = Field(
+        description="The meter's ranges by their ends, where they are known; each reading is taken on the one its digits tell. Default: none."
+    )
 
 
 def _ranges(counts: int, percent: float, digits: float, ends_v: Sequence[float]) -> list[MeterRange]:

@@ -15,10 +15,10 @@ Forecast = Annotated[float, Field(ge=0, le=1e12)]
 class RunForecast(Value):
     """What a run was forecast to last when it was kept, s, and what should come out, Ah."""
 
-    duration_s: Forecast
+    duration_s: Forecast = Field(description="Likeliest time, s.")
     low_s: Forecast
     high_s: Forecast
-    ah: Annotated[float, Field(ge=0, le=10_000)]
+    ah: Annotated[float, Field(ge=0, le=10_000)] = Field(description="Discharged charge, Ah.")
 
 
 class LoadRunMeasure(Value):
@@ -26,41 +26,48 @@ class LoadRunMeasure(Value):
     read at its end, under the load. `on`: an electronic load, its stand-in, or the tool itself with a clamp meter.
     """
 
-    kind: Literal["load_run"] = "load_run"
+    kind: Literal["load_run"] = Field("load_run", description="Which kind it is.")
     on: Literal["load", "stand_in", "tool"]
-    amps: PositiveAmps
-    seconds: Seconds
+    amps: PositiveAmps = Field(description="Currents at those times, A.")
+    seconds: Seconds = Field(description="How long the discharge took, s.")
     ended_by: EndedBy
-    group: GroupNumber | None = None
-    ah: Annotated[float, Field(gt=0, le=10_000)] | None = None
-    wh: Annotated[float, Field(gt=0, le=1e6)] | None = None
-    hottest_c: Annotated[float, Field(ge=-40, le=200)] | None = None
-    group_v: Annotated[list[CellVolts], Field(max_length=40)] = []
-    forecast: RunForecast | None = None
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    ah: Annotated[float, Field(gt=0, le=10_000)] | None = Field(None, description="Discharged charge, Ah.")
+    wh: Annotated[float, Field(gt=0, le=1e6)] | None = Field(None, description="Energy of the discharge, Wh.")
+    hottest_c: Annotated[float, Field(ge=-40, le=200)] | None = Field(
+        None,
+        description="Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.",
+    )
+    group_v: Annotated[list[CellVolts], Field(max_length=40)] = Field(
+        [], description="What a group hangs at by the leads, V."
+    )
+    forecast: RunForecast | None = Field(None, description="How long the charge takes, with a range.")
 
 
 class FullChargeMeasure(Value):
     """A charge to the end on the pack's own charger: whether it took it, whether it ended by itself, what the groups read then."""
 
-    kind: Literal["full_charge"] = "full_charge"
+    kind: Literal["full_charge"] = Field("full_charge", description="Which kind it is.")
     accepts: bool
     ended_itself: bool
-    group_v: Annotated[list[CellVolts], Field(max_length=40)] = []
+    group_v: Annotated[list[CellVolts], Field(max_length=40)] = Field(
+        [], description="What a group hangs at by the leads, V."
+    )
 
 
 class JointMeasure(Value):
     """A mended joint by what it adds: its resistance, four-wire, after the mend, and before it where it was read."""
 
-    kind: Literal["joint"] = "joint"
-    what: Annotated[Words, Field(min_length=1, max_length=60)]
-    ohm: PositiveOhms
+    kind: Literal["joint"] = Field("joint", description="Which kind it is.")
+    what: Annotated[Words, Field(min_length=1, max_length=60)] = Field(description="What it was, by its name.")
+    ohm: PositiveOhms = Field(description="Resistance, ohm.")
     before_ohm: PositiveOhms | None = None
 
 
 class BoardMeasure(Value):
     """Where a board cut off: by its stand-in, or with a supply at one sense point, never with the cells themselves."""
 
-    kind: Literal["board_limits"] = "board_limits"
+    kind: Literal["board_limits"] = Field("board_limits", description="Which kind it is.")
     on: Literal["stand_in", "supply"]
     over_v: PositiveVolts | None = None
     under_v: PositiveVolts | None = None

@@ -21,22 +21,32 @@ DIODE_MOST_V = 0.78
 class SensorRequest(Value):
     """A thermistor by its `ohm`, or `junctions` diodes in series by their `volts`; `ambient_c` beside the pack."""
 
-    kind: Literal["thermistor", "diodes"] = "thermistor"
-    ohm: Annotated[float, Field(ge=0, le=1e12)] | None = None
-    volts: Annotated[float, Field(ge=0, le=100)] | None = None
-    r25_ohm: Annotated[float, Field(ge=10, le=1e7)] = 10_000.0
-    b_k: Annotated[float, Field(ge=500, le=10_000)] = 3435.0
-    junctions: Annotated[int, Field(ge=1, le=10)] = 1
-    ambient_c: Celsius = 22.0
+    kind: Literal["thermistor", "diodes"] = Field("thermistor", description="Which kind it is.")
+    ohm: Annotated[float, Field(ge=0, le=1e12)] | None = Field(
+        None, description="What the ohmmeter reads, ohm. Default: not read yet."
+    )
+    volts: Annotated[float, Field(ge=0, le=100)] | None = Field(
+        None, description="Volts across the junctions. Default: not read."
+    )
+    r25_ohm: Annotated[float, Field(ge=10, le=1e7)] = Field(
+        10_000.0, description="Resistance of the thermistor at 25 °C, ohm. Default 10 kΩ, the commonest."
+    )
+    b_k: Annotated[float, Field(ge=500, le=10_000)] = Field(
+        3435.0, description="B value of the thermistor, K. Default 3435 K, the commoner of two usual ones."
+    )
+    junctions: Annotated[int, Field(ge=1, le=10)] = Field(1, description="Diode junctions in series. Default 1.")
+    ambient_c: Celsius = Field(22.0, description="Temperature of the air beside the pack, °C. Default 22 °C, a room.")
 
 
 class Sensed(Value):
     """What the sensor says: °C where it says anything, its state, and a sentence."""
 
-    celsius: float | None
-    expected_ohm: float | None
-    state: Literal["believable", "open", "shorted", "hot", "implausible", "ask_unit", "not_read"]
-    says: str
+    celsius: float | None = Field(description="What the sensor says, °C; None where it says nothing.")
+    expected_ohm: float | None = Field(description="What a sound sensor reads at the air's temperature, ohm.")
+    state: Literal["believable", "open", "shorted", "hot", "implausible", "ask_unit", "not_read"] = Field(
+        description="Its state in a word."
+    )
+    says: str = Field(description="What it means, in words.")
 
 
 def sense(request: SensorRequest) -> Sensed:

@@ -34,9 +34,9 @@ ODD_SHARE = 1.3
 class StepPoint(Value):
     """Volts and amps (of either sign) at a time, s."""
 
-    at_s: Annotated[float, Field(ge=-1e9, le=1e12)]
-    volts: Volts
-    amps: Annotated[float, Field(ge=-10_000, le=10_000)]
+    at_s: Annotated[float, Field(ge=-1e9, le=1e12)] = Field(description="Time of the point, s from any start.")
+    volts: Volts = Field(description="Volts.")
+    amps: Annotated[float, Field(ge=-10_000, le=10_000)] = Field(description="Current at that time, A, of either sign.")
 
 
 # So few points before the step tell whether the volts stood still.
@@ -49,8 +49,10 @@ class StepRequest(Value):
     `group`: whose volts they are; None: the pack's terminals.
     """
 
-    group: GroupNumber | None = None
-    points: Annotated[list[StepPoint], Field(min_length=2, max_length=MOST_POINTS)]
+    group: GroupNumber | None = Field(None, description="Group whose volts were logged. Default: the pack's terminals.")
+    points: Annotated[list[StepPoint], Field(min_length=2, max_length=MOST_POINTS)] = Field(
+        description="The log, in order of time."
+    )
 
 
 class Step(Value):
@@ -60,34 +62,40 @@ class Step(Value):
     uncertainty of each, by the scatter and the digits of the volts. `quiet`: whether the volts stood still before; a cell that still recovers from a load seems to grow less than it does.
     """
 
-    group: GroupNumber | None
-    step_a: float
-    first_s: float
-    at_once_ohm: float | None
-    ten_s_ohm: float | None
-    held_s: float
-    end_ohm: float
-    quiet: bool
-    says: str
-    sigma_ohm: float = 0.0
+    group: GroupNumber | None = Field(description="Group whose step it is; None: the pack's terminals.")
+    step_a: float = Field(description="Size of the step, A.")
+    first_s: float = Field(description="Time from the step to the first value after it, s.")
+    at_once_ohm: float | None = Field(
+        description="Resistance at the first value after the step, ohm; None where that came too late."
+    )
+    ten_s_ohm: float | None = Field(
+        description="Resistance 10 s after the step, ohm; None where the log does not reach it."
+    )
+    held_s: float = Field(description="How long the step was held, s.")
+    end_ohm: float = Field(description="Resistance at the end of the held step, ohm.")
+    quiet: bool = Field(description="Whether the volts stood still before the step.")
+    says: str = Field(description="What it means, in words.")
+    sigma_ohm: float = Field(0.0, description="Standard uncertainty of the resistance, ohm.")
 
 
 class GroupResistance(Value):
     """A group's last resistances, and whether they are out of line: `ohmic` at once, `growing` with time."""
 
-    group: GroupNumber
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
     acir_ohm: float | None
-    at_once_ohm: float | None
+    at_once_ohm: float | None = Field(
+        description="Resistance at the first value after the step, ohm; None where that came too late."
+    )
     grown_ohm: float | None
-    z: float | None
-    odd: Literal["ohmic", "growing"] | None
+    z: float | None = Field(description="Robust z-score against its siblings.")
+    odd: Literal["ohmic", "growing"] | None = Field(description="Whether it is out of line with its siblings.")
 
 
 class Resistances(Value):
     """The groups of a pack beside each other."""
 
-    groups: list[GroupResistance]
-    says: list[str]
+    groups: list[GroupResistance] = Field(description="The groups, from the negative end.")
+    says: list[str] = Field(description="What it means, in words.")
 
 
 def step(request: StepRequest) -> Step:

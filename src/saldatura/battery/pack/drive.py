@@ -10,57 +10,62 @@ from saldatura.battery.quantities import GroupNumber, PositiveAmps, PositiveOhms
 class Rest(Value):
     """Nothing connected."""
 
-    kind: Literal["rest"] = "rest"
+    kind: Literal["rest"] = Field("rest", description="Which kind it is.")
 
 
 class ConstantCurrent(Value):
     """A current through the string, A; negative discharges. A bench supply that does not stop by itself."""
 
-    kind: Literal["current"] = "current"
-    amps: Annotated[float, Field(ge=-10_000, le=10_000)]
+    kind: Literal["current"] = Field("current", description="Which kind it is.")
+    amps: Annotated[float, Field(ge=-10_000, le=10_000)] = Field(description="Currents at those times, A.")
 
 
 class PowerLoad(Value):
     """A load that takes a power, W."""
 
-    kind: Literal["power"] = "power"
-    watts: Annotated[float, Field(gt=0, le=1e6)]
+    kind: Literal["power"] = Field("power", description="Which kind it is.")
+    watts: Annotated[float, Field(gt=0, le=1e6)] = Field(
+        description="Heat it bears, W. Default 5 W, what a hand can hold to."
+    )
 
 
 class ResistanceLoad(Value):
     """A load of a resistance."""
 
-    kind: Literal["resistance"] = "resistance"
-    ohm: PositiveOhms
+    kind: Literal["resistance"] = Field("resistance", description="Which kind it is.")
+    ohm: PositiveOhms = Field(description="Resistance, ohm.")
 
 
 class StringCharger(Value):
     """Constant current to `volts` across the string, then constant voltage; it never takes current back."""
 
-    kind: Literal["string_charger"] = "string_charger"
-    volts: PositiveVolts
-    amps: PositiveAmps
+    kind: Literal["string_charger"] = Field("string_charger", description="Which kind it is.")
+    volts: PositiveVolts = Field(description="Volts.")
+    amps: PositiveAmps = Field(description="Currents at those times, A.")
 
 
 class GroupCharger(Value):
     """A single-cell charger across one group."""
 
-    kind: Literal["group_charger"] = "group_charger"
-    group: GroupNumber
-    volts: PositiveVolts
-    amps: PositiveAmps
+    kind: Literal["group_charger"] = Field("group_charger", description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    volts: PositiveVolts = Field(description="Volts.")
+    amps: PositiveAmps = Field(description="Currents at those times, A.")
 
 
 class Clip(GroupCharger):
     """A charger on one group that stops when its current has fallen to `cutoff_a`."""
 
-    cutoff_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    cutoff_a: Annotated[float, Field(ge=0, le=10_000)] = Field(
+        0.0,
+        description="Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.",
+    )
 
 
 class GroupChargers(Value):
     """Chargers of isolated outputs, each across a group of its own."""
 
-    kind: Literal["group_chargers"] = "group_chargers"
+    kind: Literal["group_chargers"] = Field("group_chargers", description="Which kind it is.")
     clips: Annotated[list[Clip], Field(min_length=1, max_length=40)]
 
     @model_validator(mode="after")
@@ -79,18 +84,22 @@ class HarnessCharger(Value):
     seconds (`operate`), as such chargers do between two looks at their groups.
     """
 
-    kind: Literal["harness_charger"] = "harness_charger"
-    group_v: PositiveVolts
-    amps: PositiveAmps
+    kind: Literal["harness_charger"] = Field("harness_charger", description="Which kind it is.")
+    group_v: PositiveVolts = Field(description="What a group hangs at by the leads, V.")
+    amps: PositiveAmps = Field(description="Currents at those times, A.")
     bleed_ohm: PositiveOhms = 15.0
 
 
 class Profile(Value):
     """A recorded current: `amps[i]` for `seconds[i]`, and rest after the last."""
 
-    kind: Literal["profile"] = "profile"
-    seconds: Annotated[list[Annotated[float, Field(gt=0, le=1e6)]], Field(min_length=1, max_length=100_000)]
-    amps: Annotated[list[Annotated[float, Field(ge=-10_000, le=10_000)]], Field(min_length=1, max_length=100_000)]
+    kind: Literal["profile"] = Field("profile", description="Which kind it is.")
+    seconds: Annotated[list[Annotated[float, Field(gt=0, le=1e6)]], Field(min_length=1, max_length=100_000)] = Field(
+        description="How long the discharge took, s."
+    )
+    amps: Annotated[list[Annotated[float, Field(ge=-10_000, le=10_000)]], Field(min_length=1, max_length=100_000)] = (
+        Field(description="Currents at those times, A.")
+    )
 
     @model_validator(mode="after")
     def _pairs(self) -> Self:
@@ -102,9 +111,9 @@ class Profile(Value):
 class Bleed(Value):
     """A resistor across one group."""
 
-    kind: Literal["bleed"] = "bleed"
-    group: GroupNumber
-    ohm: PositiveOhms
+    kind: Literal["bleed"] = Field("bleed", description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    ohm: PositiveOhms = Field(description="Resistance, ohm.")
 
 
 Drive = Annotated[

@@ -15,8 +15,10 @@ class CellFault(Value):
     """
 
     on: Literal["cell"] = "cell"
-    kind: Literal["low_capacity", "high_resistance", "soft_short", "dead_short", "run_flat", "reversed"]
-    group: GroupNumber
+    kind: Literal["low_capacity", "high_resistance", "soft_short", "dead_short", "run_flat", "reversed"] = Field(
+        description="Which kind it is."
+    )
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
     cell: Annotated[int, Field(ge=1, le=200)] = 1
     size: Annotated[float, Field(ge=0, le=1e9)]
 
@@ -25,10 +27,10 @@ class JointFault(Value):
     """A joint of one cell: a weld of `ohm`, or a torn tab, which leaves the cell out."""
 
     on: Literal["joint"] = "joint"
-    kind: Literal["weld", "torn_tab"]
-    group: GroupNumber
+    kind: Literal["weld", "torn_tab"] = Field(description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
     cell: Annotated[int, Field(ge=1, le=200)] = 1
-    ohm: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    ohm: Annotated[float, Field(ge=0, le=1e9)] = Field(0.0, description="Resistance, ohm.")
 
 
 class WireFault(Value):
@@ -40,10 +42,10 @@ class WireFault(Value):
     """
 
     on: Literal["wire"] = "wire"
-    kind: Literal["resistive", "open", "intermittent", "swapped", "shorted"]
-    tap: Annotated[int, Field(ge=0, le=40)]
+    kind: Literal["resistive", "open", "intermittent", "swapped", "shorted"] = Field(description="Which kind it is.")
+    tap: Annotated[int, Field(ge=0, le=40)] = Field(description="Number of the tap, from 0 at pack minus.")
     other: Annotated[int, Field(ge=0, le=40)] | None = None
-    ohm: Annotated[float, Field(ge=0, le=1e12)] = 0.0
+    ohm: Annotated[float, Field(ge=0, le=1e12)] = Field(0.0, description="Resistance, ohm.")
     to_lower_ohm: Annotated[float, Field(ge=1, le=1e12)] = 50e6
     to_upper_ohm: Annotated[float, Field(ge=1, le=1e12)] = 50e6
 
@@ -61,9 +63,9 @@ class ContactFault(Value):
     """
 
     on: Literal["contact"] = "contact"
-    kind: Literal["strip", "main_contact", "open"]
-    group: GroupNumber | None = None
-    ohm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    kind: Literal["strip", "main_contact", "open"] = Field(description="Which kind it is.")
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    ohm: Annotated[float, Field(ge=0, le=1e6)] = Field(0.0, description="Resistance, ohm.")
 
     @model_validator(mode="after")
     def _where(self) -> Self:
@@ -78,9 +80,9 @@ class SensorFault(Value):
     """
 
     on: Literal["sensor"] = "sensor"
-    kind: Literal["dirty", "open", "shorted"]
+    kind: Literal["dirty", "open", "shorted"] = Field(description="Which kind it is.")
     sensor: Annotated[int, Field(ge=1, le=8)] = 1
-    ohm: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    ohm: Annotated[float, Field(ge=0, le=1e9)] = Field(0.0, description="Resistance, ohm.")
 
 
 Fault = Annotated[CellFault | JointFault | WireFault | ContactFault | SensorFault, Field(discriminator="on")]

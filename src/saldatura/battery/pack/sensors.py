@@ -22,8 +22,12 @@ OPEN_WHILE_MOVED = 0.5
 class Thermistor(Value):
     """An NTC by its resistance at 25 °C and its B value in kelvin."""
 
-    r25_ohm: Annotated[float, Field(gt=0, le=1e7)] = 10_000.0
-    b_k: Annotated[float, Field(ge=500, le=10_000)] = 3435.0
+    r25_ohm: Annotated[float, Field(gt=0, le=1e7)] = Field(
+        10_000.0, description="Resistance of the thermistor at 25 °C, ohm. Default 10 kΩ, the commonest."
+    )
+    b_k: Annotated[float, Field(ge=500, le=10_000)] = Field(
+        3435.0, description="B value of the thermistor, K. Default 3435 K, the commoner of two usual ones."
+    )
 
     def ohm(self, celsius: float) -> float:
         """Resistance at a temperature."""

@@ -22,13 +22,23 @@ class PackSpec(Value):
     `loose`: balance leads that hang off the pack, by name, each with the tap that it comes from.
     """
 
-    soc: Annotated[list[Annotated[float, Field(ge=-0.1, le=1.15)]], Field(min_length=1, max_length=40)]
-    faults: Annotated[list[Fault], Field(max_length=MOST_FAULTS)] = []
-    curve: Annotated[int, Field(ge=0, le=20)] = 0
-    capacity_ah: AmpHours | None = None
-    resistance_ohm: PositiveOhms | None = None
+    soc: Annotated[list[Annotated[float, Field(ge=-0.1, le=1.15)]], Field(min_length=1, max_length=40)] = Field(
+        description="State of charge, best, 0–1."
+    )
+    faults: Annotated[list[Fault], Field(max_length=MOST_FAULTS)] = Field(
+        [], description="What is wrong under this account, in words; none: everything as read."
+    )
+    curve: Annotated[int, Field(ge=0, le=20)] = Field(0, description="The forecast against time.")
+    capacity_ah: AmpHours | None = Field(
+        None, description="Capacity of the group, Ah; measured where known. Default: the rated one."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
     with_board: bool = True
-    ambient_c: Celsius = 22.0
+    ambient_c: Celsius = Field(
+        22.0, description="Temperature about the cells, °C. Default 25 °C, where resistances are stated."
+    )
     seed: Annotated[int, Field(ge=0, le=2**31)] = 1
     loose: Annotated[dict[Annotated[str, Field(min_length=1, max_length=40)], TapNumber], Field(max_length=41)] = {}
 

@@ -32,34 +32,51 @@ Seen = Literal["swollen", "bulged", "leak", "reversed", "dented", "under_floor"]
 class PlannedCause(Value):
     """A cause as judged, or as the technician holds it to be."""
 
-    cause: CauseName
-    at: Where = Where()
-    probability: Fraction
+    cause: CauseName = Field(description="The cause, by its name.")
+    at: Where = Field(Where(), description="Where the cause is, as far as known. Default: not known.")
+    probability: Fraction = Field(description="How likely it is the one, 0–1.")
 
 
 class PlannedGroup(Value):
     """A group as measured. `capacity_ah` and `resistance_ohm` of the group; None: not measured; 0 Ah: dead.
     `seen`: what its cells show."""
 
-    group: GroupNumber
-    capacity_ah: Annotated[float, Field(ge=0, le=10_000)] | None = None
-    resistance_ohm: PositiveOhms | None = None
-    rest_v: CellVolts | None = None
-    leak_ma: Annotated[float, Field(ge=-1e4, le=1e4)] | None = None
-    seen: Annotated[list[Seen], Field(max_length=5)] = []
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    capacity_ah: Annotated[float, Field(ge=0, le=10_000)] | None = Field(
+        None, description="Capacity of the group, Ah; measured where known. Default: the rated one."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
+    rest_v: CellVolts | None = Field(None, description="Voltage at rest, V.")
+    leak_ma: Annotated[float, Field(ge=-1e4, le=1e4)] | None = Field(
+        None, description="Leak of the group beyond what its chemistry loses, mA. Default: not measured."
+    )
+    seen: Annotated[list[Seen], Field(max_length=5)] = Field([], description="What its cells show. Default: nothing.")
 
 
 class Need(Value):
     """What the device and its user want: the load that lasts, the peak, the charge of a run, where the device cuts off, to
     what its charger charges, and how often it is used up."""
 
-    load_a: PositiveAmps | None = None
-    peak_a: PositiveAmps | None = None
-    wanted_ah: AmpHours | None = None
-    cutoff_v: PositiveVolts | None = None
-    charger_v: PositiveVolts | None = None
-    charger_adjustable: bool = False
-    cycles_a_year: Annotated[float, Field(ge=0, le=5000)] | None = None
+    load_a: PositiveAmps | None = Field(None, description="Current that the device draws, A. Default: not known.")
+    peak_a: PositiveAmps | None = Field(
+        None, description="Current that the device draws for some seconds, A. Default: not told."
+    )
+    wanted_ah: AmpHours | None = Field(None, description="What each group must hold, Ah; asked for with `just_enough`.")
+    cutoff_v: PositiveVolts | None = Field(
+        None,
+        description="Pack voltage at which the device cuts off, V. Default: the chemistry's usual end of each group.",
+    )
+    charger_v: PositiveVolts | None = Field(
+        None, description="Pack voltage to which the charger goes, V. Default: full for each group."
+    )
+    charger_adjustable: bool = Field(
+        False, description="Whether the charger can be set to another count of groups. Default false."
+    )
+    cycles_a_year: Annotated[float, Field(ge=0, le=5000)] | None = Field(
+        None, description="Full cycles a year. Default: usual for the kind of pack."
+    )
 
 
 class Prices(Value):
@@ -67,47 +84,66 @@ class Prices(Value):
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
-    labour_h: Money | None = None
-    cell: Money | None = None
-    board: Money | None = None
-    part: Money | None = None
-    original: Money | None = None
-    copy_: Annotated[Money | None, Field(alias="copy")] = None
-    disposal: Money = 0.0
-    small_parts: Money = 0.0
+    labour_h: Money | None = Field(None, description="Price of an hour at the bench. Default: not counted.")
+    cell: Money | None = Field(None, description="Price of a new cell of the old size. Default: not known.")
+    board: Money | None = Field(None, description="Price of a board. Default: not known.")
+    part: Money | None = Field(None, description="Price of a part of a board. Default: nothing to speak of.")
+    original: Money | None = Field(None, description="Price of a new original pack. Default: not known.")
+    copy_: Annotated[Money | None, Field(alias="copy")] = Field(
+        None, description="Price of a copy of another make. Default: not known."
+    )
+    disposal: Money = Field(0.0, description="What the disposal of a pack costs. Default 0.")
+    small_parts: Money = Field(0.0, description="Strip, wire and insulation of a repair. Default 0.")
 
 
 class Offer(Value):
     """Cells that could be put in: how many, each cell's figures, price, and whether they are new and here. `fits`: whether their
     size is that of the old ones."""
 
-    name: Annotated[Words, Field(min_length=1, max_length=80)]
-    cells: Annotated[int, Field(ge=1, le=100_000)]
-    capacity_ah: AmpHours
-    resistance_ohm: PositiveOhms | None = None
-    max_a: PositiveAmps | None = None
-    chemistry: ChemistryKey | None = None
-    price: Money | None = None
-    new: bool = True
-    here: bool = True
-    fits: bool = True
+    name: Annotated[Words, Field(min_length=1, max_length=80)] = Field(description="Which it is.")
+    cells: Annotated[int, Field(ge=1, le=100_000)] = Field(description="How many there are.")
+    capacity_ah: AmpHours = Field(
+        description="Capacity of the group, Ah; measured where known. Default: the rated one."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
+    max_a: PositiveAmps | None = Field(
+        None, description="The most that the cell may carry, A, where known. Default: no limit."
+    )
+    chemistry: ChemistryKey | None = Field(
+        None, description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
+    )
+    price: Money | None = Field(
+        None,
+        description="Price of each, in the shop's money. Default: the list's price for new cells, nothing for used ones.",
+    )
+    new: bool = Field(True, description="Whether they are new rather than used. Default true.")
+    here: bool = Field(True, description="Whether they are at hand rather than to be ordered. Default true.")
+    fits: bool = Field(True, description="Whether they are of the size of the old ones. Default true.")
 
 
 class DonorPack(Value):
     """A sister pack whose whole block could be put in."""
 
-    name: Annotated[Words, Field(min_length=1, max_length=80)] = "a sister pack"
-    capacity_ah: AmpHours | None = None
-    resistance_ohm: PositiveOhms | None = None
-    age_years: Annotated[float, Field(ge=0, le=60)] | None = None
-    price: Money = 0.0
+    name: Annotated[Words, Field(min_length=1, max_length=80)] = Field("a sister pack", description="Which it is.")
+    capacity_ah: AmpHours | None = Field(
+        None, description="Capacity of the group, Ah; measured where known. Default: the rated one."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
+    age_years: Annotated[float, Field(ge=0, le=60)] | None = Field(
+        None, description="Age of the pack, years, where known. Default: not known."
+    )
+    price: Money = Field(0.0, description="What it costs, in the shop's money. Default 0.")
 
 
 class ShopMinutes(Value):
     """How long a repair took the shop on jobs of its own."""
 
-    jobs: Annotated[int, Field(ge=0, le=100_000)]
-    mean_min: Annotated[float, Field(ge=0, le=10_000)]
+    jobs: Annotated[int, Field(ge=0, le=100_000)] = Field(description="Jobs that were counted.")
+    mean_min: Annotated[float, Field(ge=0, le=10_000)] = Field(description="Minutes they took on average.")
 
 
 class ShopReturns(Value):
@@ -115,10 +151,18 @@ class ShopReturns(Value):
     back after, of packs out for `years` together.
     """
 
-    tried: Annotated[int, Field(ge=0, le=100_000)]
-    soon: Annotated[int, Field(ge=0, le=100_000)] = 0
-    later: Annotated[int, Field(ge=0, le=100_000)] = 0
-    years: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    tried: Annotated[int, Field(ge=0, le=100_000)] = Field(
+        description="Packs that were out 90 days, or came back before."
+    )
+    soon: Annotated[int, Field(ge=0, le=100_000)] = Field(
+        0, description="Of those, how many came back within 90 days. Default 0."
+    )
+    later: Annotated[int, Field(ge=0, le=100_000)] = Field(
+        0, description="Of those, how many came back after. Default 0."
+    )
+    years: Annotated[float, Field(ge=0, le=1e6)] = Field(
+        0.0, description="Years that the packs which stayed 90 days were out, together. Default 0."
+    )
 
     @model_validator(mode="after")
     def _no_more_than_went(self) -> Self:
@@ -136,20 +180,43 @@ class PlanRequest(Value):
     `device_cutoff_v`: where the device cuts off, where `need` does not say it.
     """
 
-    pack: JudgedPack
-    causes: Annotated[list[PlannedCause], Field(max_length=60)] = []
-    groups: Annotated[list[PlannedGroup], Field(max_length=40)] = []
-    need: Need = Need()
-    prices: Prices = Prices()
-    age_years: Annotated[float, Field(ge=0, le=60)] | None = None
-    offers: Annotated[list[Offer], Field(max_length=60)] = []
-    donor: DonorPack | None = None
-    copy_lacks: Annotated[list[Lacks], Field(max_length=4)] = []
-    pack_capacity_ah: AmpHours | None = None
-    minutes: dict[RepairName, ShopMinutes] = {}
-    returns: dict[RepairName, ShopReturns] = {}
-    charging: Literal["fixed", "by_count"] = "fixed"
-    device_cutoff_v: PositiveVolts | None = None
+    pack: JudgedPack = Field(description="The pack.")
+    causes: Annotated[list[PlannedCause], Field(max_length=60)] = Field(
+        [], description="What may be wrong, each cause with its share of the belief. Default: nothing is believed."
+    )
+    groups: Annotated[list[PlannedGroup], Field(max_length=40)] = Field(
+        [], description="The groups as measured. Default: none is."
+    )
+    need: Need = Field(Need(), description="What device and user want of the pack. Default: nothing told.")
+    prices: Prices = Field(
+        Prices(), description="What things cost this shop, in its own money. Default: none is known."
+    )
+    age_years: Annotated[float, Field(ge=0, le=60)] | None = Field(
+        None, description="Age of the pack, years, where known. Default: not known."
+    )
+    offers: Annotated[list[Offer], Field(max_length=60)] = Field(
+        [], description="Cells in the drawer or on a list that could go in. Default: none."
+    )
+    donor: DonorPack | None = Field(None, description="A sister pack whose block could be put in. Default: none.")
+    copy_lacks: Annotated[list[Lacks], Field(max_length=4)] = Field(
+        [], description="Protections that a copy, or a copied board, leaves out. Default: none is known to be missing."
+    )
+    pack_capacity_ah: AmpHours | None = Field(
+        None, description="Charge that a discharge of the whole pack counted, Ah. Default: none was counted."
+    )
+    minutes: dict[RepairName, ShopMinutes] = Field(
+        {}, description="What the shop's own jobs took, by repair. Default: none was counted."
+    )
+    returns: dict[RepairName, ShopReturns] = Field(
+        {}, description="What of the shop's own repairs came back, by repair. Default: none was counted."
+    )
+    charging: Literal["fixed", "by_count"] = Field(
+        "fixed",
+        description="Whether the charger goes to its own voltage (`fixed`) or is set to the count of groups. Default `fixed`.",
+    )
+    device_cutoff_v: PositiveVolts | None = Field(
+        None, description="Where the device cuts off, V. Default: at the end of work of all groups."
+    )
 
     @property
     def set_by_count(self) -> bool:
@@ -184,44 +251,57 @@ Said = Annotated[str, Field(max_length=2000)]
 class Variant(Value):
     """The same repair with other cells: what they bring, and what does not fit."""
 
-    name: Said
-    cost: Sum | None
-    usable_ah: Amount
-    current_a: Amount
-    says: Said
-    ruled_out: Said | None
+    name: Said = Field(description="Which it is.")
+    cost: Sum | None = Field(description="What the cells cost, in the shop's money; None: not known.")
+    usable_ah: Amount = Field(
+        description="Charge of a run at the load, from the charger's end to the first cut-off, Ah."
+    )
+    current_a: Amount = Field(description="Largest current that lasts a run, A.")
+    says: Said = Field(description="What it means, in words.")
+    ruled_out: Said | None = Field(description="Why it is not done; None: it may be.")
 
 
 class Repair(Value):
     """A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter.
     `with`: other repairs done in the same opening."""
 
-    repair: RepairName
-    at: Where
-    says: Said
-    cost: Sum | None
-    outlay: Sum | None
-    parts: Sum | None
-    bench_min: Amount
-    wait_h: Amount
-    usable_ah: Amount
-    usable_in_two_years_ah: Amount
-    current_a: Amount
-    peak_a: Amount
-    years_low: Amount
-    years_high: Amount
-    chance: Share
-    cost_per_year: Sum | None
-    needs: Annotated[list[Said], Field(max_length=100)]
-    because: Annotated[list[Said], Field(max_length=100)]
-    risk: Said
-    odds: Said
-    cells_needed: Annotated[int, Field(ge=0, le=100_000)] = 0
-    cells_from: Said | None = None
-    variants: Annotated[list[Variant], Field(max_length=100)] = []
-    ruled_out: Said | None = None
-    keeps_lost: bool = False
-    with_: Annotated[list[RepairName], Field(alias="with", max_length=4)] = []
+    repair: RepairName = Field(description="The likeliest repair, by its name.")
+    at: Where = Field(description="Groups that it is done to.")
+    says: Said = Field(description="What it means, in words.")
+    cost: Sum | None = Field(description="Outlay, and what failing costs on average; None: a price is missing.")
+    outlay: Sum | None = Field(description="Parts and labour, in the shop's money; None: a price is missing.")
+    parts: Sum | None = Field(description="Parts alone, in the shop's money; None: a price is missing.")
+    bench_min: Amount = Field(description="Minutes of work at the bench.")
+    wait_h: Amount = Field(description="Hours of waiting: charging, resting, delivery.")
+    usable_ah: Amount = Field(
+        description="Charge of a run at the load, from the charger's end to the first cut-off, Ah."
+    )
+    usable_in_two_years_ah: Amount = Field(description="The same in two years, Ah.")
+    current_a: Amount = Field(
+        description="Largest current that lasts a run: most of the charge comes out and no cell overheats, A."
+    )
+    peak_a: Amount = Field(description="Current of a peak of some seconds, A.")
+    years_low: Amount = Field(description="Years of service at worst.")
+    years_high: Amount = Field(description="Years of service at best.")
+    chance: Share = Field(description="Chance that it is the end of the matter, 0–1.")
+    cost_per_year: Sum | None = Field(
+        description="Cost over the years of service to be expected, in the shop's money; None: no service, or a price is missing."
+    )
+    needs: Annotated[list[Said], Field(max_length=100)] = Field(description="Groups that need charge, lowest first.")
+    because: Annotated[list[Said], Field(max_length=100)] = Field(description="Why, in a technician's words.")
+    risk: Said = Field(description="What can go wrong, in a sentence.")
+    odds: Said = Field(description="The chance as a customer understands it.")
+    cells_needed: Annotated[int, Field(ge=0, le=100_000)] = Field(0, description="Cells that go in.")
+    cells_from: Said | None = Field(None, description="Which offer they come from; None: from the list.")
+    variants: Annotated[list[Variant], Field(max_length=100)] = Field([], description="The same with other cells.")
+    ruled_out: Said | None = Field(None, description="Why it is not done; None: it may be.")
+    keeps_lost: bool = Field(
+        False,
+        description="Whether it is ruled out because it would keep cells that are lost: then no reason passes it.",
+    )
+    with_: Annotated[list[RepairName], Field(alias="with", max_length=4)] = Field(
+        [], description="Other repairs done in the same opening."
+    )
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
@@ -229,19 +309,27 @@ class Repair(Value):
 class TestFirst(Value):
     """A test that pays before the repair is chosen: what it costs, and what it saves on average."""
 
-    test: str
-    says: str
-    costs_min: float
-    waits_h: float
-    saves: float
-    because: str
+    test: str = Field(description="The test, by its name.")
+    says: str = Field(description="What it means, in words.")
+    costs_min: float = Field(description="Bench minutes of the test.")
+    waits_h: float = Field(description="Hours of waiting beside the minutes.")
+    saves: float = Field(
+        description="What it saves on average, in the shop's money, its own minutes not yet taken off."
+    )
+    because: str = Field(description="Why, in a technician's words.")
 
 
 class Plan(Value):
     """The repairs, those that apply first; the best by cost per year, the least outlay, and the test that pays first."""
 
-    repairs: list[Repair]
-    best: RepairName | None
-    least_outlay: RepairName | None
-    test_first: TestFirst | None
-    because: str
+    repairs: list[Repair] = Field(description="Every repair, those that apply first, by what a year of service costs.")
+    best: RepairName | None = Field(
+        description="The repair with the least cost per year of service; None: none can be weighed."
+    )
+    least_outlay: RepairName | None = Field(
+        description="The repair with the least outlay that gives service; None: none."
+    )
+    test_first: TestFirst | None = Field(
+        description="The test that saves more than it costs, because it may change the choice; None: none does."
+    )
+    because: str = Field(description="Why, in a technician's words.")

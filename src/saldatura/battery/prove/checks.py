@@ -27,12 +27,22 @@ NO_LEAK = "no leak"
 class ProveRequest(Value):
     """Readings taken after `rest_s` seconds of rest (None: unknown) that followed a current of `last_current_a`."""
 
-    pack: Pack
-    meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)]
-    rest_s: Annotated[float, Field(ge=0, le=1e9)] | None = None
-    last_current_a: Annotated[float, Field(ge=0, le=10_000)] = 0.0
-    resistance_ohm: PositiveOhms | None = None
+    pack: Pack = Field(description="The pack.")
+    meter: Meter = Field(
+        Meter(), description="The meter that the readings were taken with. Default: a common hand meter."
+    )
+    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)] = Field(
+        description="Readings of the string, of about one moment."
+    )
+    rest_s: Annotated[float, Field(ge=0, le=1e9)] | None = Field(
+        None, description="Rest before the readings, s. Default: not known."
+    )
+    last_current_a: Annotated[float, Field(ge=0, le=10_000)] = Field(
+        0.0, description="Current before the rest, A. Default 0: the shop's usual one is assumed."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
 
 
 class Check(Value):
@@ -40,25 +50,27 @@ class Check(Value):
     does not show in voltages at rest.
     """
 
-    name: CheckName
-    label: str
-    value: float | None
-    limit: float | None
-    doubt: float | None
-    unit: Literal["V", "s", "groups"]
-    result: Result
-    because: str
-    hidden: bool = False
+    name: CheckName = Field(description="Which it is.")
+    label: str = Field(description="The check in words.")
+    value: float | None = Field(description="What was found, in its unit; None while it is not known.")
+    limit: float | None = Field(description="Limit of the value, in its unit.")
+    doubt: float | None = Field(description="95 % doubt of the value, in its unit.")
+    unit: Literal["V", "s", "groups"] = Field(description="Unit of value, limit and doubt.")
+    result: Result = Field(description="Whether it holds: pass, fail, or not yet.")
+    because: str = Field(description="Why, in a technician's words.")
+    hidden: bool = Field(False, description="Whether what the check asks for does not show in voltages at rest.")
 
 
 class Proof(Value):
     """All checks, and the result of the worst. `proved` and `not_proved`: what they show and what they leave open."""
 
-    result: Result
-    headline: str
-    checks: list[Check]
-    proved: list[str] = []
-    not_proved: list[str] = []
+    result: Result = Field(description="Whether it holds: pass, fail, or not yet.")
+    headline: str = Field(description="The conclusion in a few words.")
+    checks: list[Check] = Field(description="Each acceptance check with its limit and outcome.")
+    proved: list[str] = Field([], description="What the checks that hold show.")
+    not_proved: list[str] = Field(
+        [], description="What voltages at rest leave open, each with the test that would show it."
+    )
 
 
 def prove(request: ProveRequest, policy: Policy = DEFAULT_POLICY) -> Proof:

@@ -26,56 +26,68 @@ WIDEST_USEFUL = 0.6
 class RestedGroup(Value):
     """A group's rest voltage, with its own capacity where measured and its standard uncertainty where known."""
 
-    rest_v: CellVolts
-    capacity_ah: AmpHours | None = None
-    sigma_v: Annotated[float, Field(ge=0, le=1)] | None = None
+    rest_v: CellVolts = Field(description="Voltage at rest, V.")
+    capacity_ah: AmpHours | None = Field(
+        None, description="Capacity of the group, Ah; measured where known. Default: the rated one."
+    )
+    sigma_v: Annotated[float, Field(ge=0, le=1)] | None = Field(
+        None, description="Standard uncertainty of the voltage, V. Default 4 mV, a good meter."
+    )
 
 
 class BalanceRequest(Value):
     """All groups of a string, from the negative end. `resistance_ohm` is the 10 s DC value of one group."""
 
-    chemistry: ChemistryKey
-    rated_ah: AmpHours
-    groups: Annotated[list[RestedGroup], Field(min_length=1, max_length=MAX_SERIES)]
-    load_a: PositiveAmps | None = None
-    resistance_ohm: PositiveOhms | None = None
+    chemistry: ChemistryKey = Field(
+        description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
+    )
+    rated_ah: AmpHours = Field(description="Rated capacity of a group, Ah.")
+    groups: Annotated[list[RestedGroup], Field(min_length=1, max_length=MAX_SERIES)] = Field(
+        description="The groups, from the negative end."
+    )
+    load_a: PositiveAmps | None = Field(None, description="Current that the device draws, A. Default: not known.")
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
 
 
 class GroupCharge(Value):
     """State of charge of a group (low, best, high), and what it lacks to full in Ah."""
 
-    group: GroupNumber
-    soc: Fraction
-    soc_low: Fraction
-    soc_high: Fraction
-    tells: bool
-    capacity_ah: float
-    holds_ah: float
-    to_full_ah: float
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    soc: Fraction = Field(description="State of charge, best, 0–1.")
+    soc_low: Fraction = Field(description="State of charge at least, 0–1.")
+    soc_high: Fraction = Field(description="State of charge at most, 0–1.")
+    tells: bool = Field(description="Whether the voltage tells the charge at all.")
+    capacity_ah: float = Field(description="Capacity that was reckoned with, Ah.")
+    holds_ah: float = Field(description="Charge in the group, Ah.")
+    to_full_ah: float = Field(description="Charge that it lacks to full, Ah.")
 
 
 class Stop(Value):
     """The group that stops charging or discharging, after how much charge, and the pack's voltage then."""
 
-    group: GroupNumber
-    pack_v: float
-    after_ah: float
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    pack_v: float = Field(description="What the pack then reads, V.")
+    after_ah: float = Field(description="Charge that passes until then, Ah.")
 
 
 class Balance(Value):
     """Imbalance and what it costs. `tells`: whether the voltages settle it; where not, what is lost is None."""
 
-    groups: list[GroupCharge]
-    spread_v: float
-    usable_now_ah: float
-    usable_now_low_ah: float
-    usable_now_high_ah: float
-    usable_levelled_ah: float
-    lost_ah: float | None
-    lost_fraction: float | None
-    charger_stops: Stop
-    tool_stops: Stop
-    tells: bool = True
+    groups: list[GroupCharge] = Field(description="The groups, from the negative end.")
+    spread_v: float = Field(description="Highest minus lowest group, V.")
+    usable_now_ah: float = Field(description="Charge usable as it stands, Ah, best.")
+    usable_now_low_ah: float = Field(description="Charge usable as it stands, Ah, at least.")
+    usable_now_high_ah: float = Field(description="Charge usable as it stands, Ah, at most.")
+    usable_levelled_ah: float = Field(description="Charge usable once levelled, Ah.")
+    lost_ah: float | None = Field(
+        description="Usable charge lost to the imbalance, Ah; None where the voltages do not tell."
+    )
+    lost_fraction: float | None = Field(description="The same as a share of the levelled pack, 0–1.")
+    charger_stops: Stop = Field(description="The first group to be full, and the pack then.")
+    tool_stops: Stop = Field(description="The first group to be empty under the load, and the pack then.")
+    tells: bool = Field(True, description="Whether the voltage tells the charge at all.")
 
 
 def balance(request: BalanceRequest) -> Balance:

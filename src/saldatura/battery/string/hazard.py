@@ -1,5 +1,7 @@
 """The `hazard` computation: energy, highest voltage and prospective short-circuit current of a pack."""
 
+from pydantic import Field
+
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
@@ -12,19 +14,19 @@ LINK_OHM = 0.0003
 class HazardRequest(Value):
     """The pack to be handled."""
 
-    pack: Pack
+    pack: Pack = Field(description="The pack.")
 
 
 class Hazard(Value):
     """What the pack can do to a hand or a tool. `refused` is the reason it is out of scope, else None."""
 
-    energy_wh: float
-    nominal_v: float
-    highest_v: float
-    short_circuit_low_a: float
-    short_circuit_high_a: float
-    caution: str
-    refused: str | None
+    energy_wh: float = Field(description="Energy when full, Wh.")
+    nominal_v: float = Field(description="Nominal voltage of the pack, V.")
+    highest_v: float = Field(description="Highest voltage of the pack, V: all groups full.")
+    short_circuit_low_a: float = Field(description="Prospective short-circuit current with weak cells, A.")
+    short_circuit_high_a: float = Field(description="Prospective short-circuit current with strong cells, A.")
+    caution: str = Field(description="What can hurt the hand, in a sentence.")
+    refused: str | None = Field(description="Why the pack is out of scope; None: it is not.")
 
 
 def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:

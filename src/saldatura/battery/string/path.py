@@ -36,25 +36,33 @@ def node_state(volts: float, string_v: float) -> NodeState:
 class Part(Value):
     """What lies before a node: how often it is the one that fails, and how long the node takes to reach, minutes."""
 
-    node: Annotated[Words, Field(min_length=1, max_length=60)]
-    part: Annotated[Words, Field(min_length=1, max_length=60)]
-    fails: Annotated[float, Field(gt=0, le=1000)] = 1.0
-    minutes: Annotated[float, Field(gt=0, le=240)] = 1.0
-    volts: Volts | None = None
+    node: Annotated[Words, Field(min_length=1, max_length=60)] = Field(description="Where it is touched.")
+    part: Annotated[Words, Field(min_length=1, max_length=60)] = Field(
+        description="The part that lies before the node."
+    )
+    fails: Annotated[float, Field(gt=0, le=1000)] = Field(
+        1.0, description="How often this part is the one, against the others. Default 1."
+    )
+    minutes: Annotated[float, Field(gt=0, le=240)] = Field(
+        1.0, description="Minutes that a touch of this node takes. Default 1."
+    )
+    volts: Volts | None = Field(None, description="Volts of the node against the other pole. Default: not read.")
 
 
 class PathRequest(Value):
     """The chain from the string outward, each node with its volts against the other pole where it was read."""
 
-    string_v: PositiveVolts
-    chain: Annotated[list[Part], Field(min_length=1, max_length=30)]
+    string_v: PositiveVolts = Field(description="Voltage of the string, V.")
+    chain: Annotated[list[Part], Field(min_length=1, max_length=30)] = Field(
+        description="Nodes of the power path from the string outward."
+    )
 
 
 class Suspect(Value):
     """A part and how likely it is the one."""
 
-    part: str
-    probability: float
+    part: str = Field(description="The part that lies before the node.")
+    probability: float = Field(description="How likely it is the one, 0–1.")
 
 
 class Path(Value):
@@ -62,12 +70,15 @@ class Path(Value):
     readings tell: a sign that is not the string's, or a switch that is off and conducts by its body diode.
     """
 
-    finding: Literal["polarity", "body_diode"] | None = None
-    good: str | None
-    gone: str | None
-    suspects: list[Suspect]
-    next_node: str | None
-    says: str
+    finding: Literal["polarity", "body_diode"] | None = Field(
+        None,
+        description="What else the readings tell: `polarity`, a sign that is not the string's; `body_diode`, a switch that is off. None: neither.",
+    )
+    good: str | None = Field(description="Last node that has the voltage; None: not read, or the string itself.")
+    gone: str | None = Field(description="First node without the voltage; None: not lost as far as read.")
+    suspects: list[Suspect] = Field(description="The parts it may be, likeliest first.")
+    next_node: str | None = Field(description="Node to touch next; None: nothing more to learn.")
+    says: str = Field(description="What it means, in words.")
 
 
 TEMPLATES: dict[TemplateName, list[Part]] = {

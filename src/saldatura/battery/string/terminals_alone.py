@@ -2,6 +2,8 @@
 
 from typing import Literal
 
+from pydantic import Field
+
 from saldatura.battery.cell.chemistry import Window
 from saldatura.battery.limits.chargeable import ABOVE_FULL_V
 from saldatura.battery.quantities import Value, volts_words
@@ -20,7 +22,7 @@ class TerminalsSay(Value):
 
     code: Bound
     mean_v: float
-    says: list[str]
+    says: list[str] = Field(description="What it means, in words.")
 
 
 def terminals_say(window: Window, series: int, volts: float) -> TerminalsSay:

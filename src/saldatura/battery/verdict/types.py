@@ -54,12 +54,22 @@ DEAD_BELOW_V = 0.05
 class VerdictRequest(Value):
     """The pack, its readings of one moment at rest, and what the customer saw."""
 
-    pack: Pack
-    meter: Meter = Meter()
-    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)]
-    symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
-    resistance_ohm: PositiveOhms | None = None
-    capacities_ah: Annotated[list[AmpHours | None], Field(max_length=MAX_SERIES)] = []
+    pack: Pack = Field(description="The pack.")
+    meter: Meter = Field(
+        Meter(), description="The meter that the readings were taken with. Default: a common hand meter."
+    )
+    readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)] = Field(
+        description="Readings of the string, of about one moment."
+    )
+    symptoms: Annotated[list[Symptom], Field(max_length=20)] = Field(
+        [], description="What the customer saw. Default: none told."
+    )
+    resistance_ohm: PositiveOhms | None = Field(
+        None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
+    )
+    capacities_ah: Annotated[list[AmpHours | None], Field(max_length=MAX_SERIES)] = Field(
+        [], description="Each group's own measured capacity by number, Ah; null where not measured. Empty: none is."
+    )
 
 
 class HangingGroup(Value):
@@ -68,18 +78,18 @@ class HangingGroup(Value):
     The state is what holds under every fair account of the readings; where none does, it is `in_doubt`.
     """
 
-    group: GroupNumber
-    volts: float | None
-    sigma_v: float | None
-    off_plumb_v: float | None
-    state: GroupState
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    volts: float | None = Field(description="Volts.")
+    sigma_v: float | None = Field(description="Standard uncertainty, V.")
+    off_plumb_v: float | None = Field(description="Distance from where its siblings hang, V.")
+    state: GroupState = Field(description="Its state in a word.")
 
 
 class Barred(Value):
     """A group that must not be charged as it stands, and why."""
 
-    group: GroupNumber
-    because: str
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    because: str = Field(description="Why, in a technician's words.")
 
 
 class Verdict(Value):
@@ -89,19 +99,25 @@ class Verdict(Value):
     `barred` groups must not be charged as they stand.
     """
 
-    kind: VerdictKind
-    headline: str
-    reasons: list[str]
-    charger: str | None
-    tool: str | None
-    cost: str | None
-    next_reading: Point | None
-    settles: str | None
-    plumb_v: float | None
-    groups: list[HangingGroup]
-    balance: Balance | None
-    next_place: Place = "pin"
-    more: list[str] = []
-    cautions: list[str] = []
-    barred: list[Barred] = []
-    findings: list[Finding] = []
+    kind: VerdictKind = Field(description="Which kind it is.")
+    headline: str = Field(description="The conclusion in a few words.")
+    reasons: list[str] = Field(description="Why, in at most three sentences.")
+    charger: str | None = Field(description="What stops the charger, in a sentence; None where it cannot be said.")
+    tool: str | None = Field(description="What stops the tool, in a sentence; None where it cannot be said.")
+    cost: str | None = Field(description="What the imbalance costs, in a sentence; None where it cannot be said.")
+    next_reading: Point | None = Field(
+        description="The one reading that would settle most; None: nothing more to settle."
+    )
+    settles: str | None = Field(description="What would settle or prove it.")
+    plumb_v: float | None = Field(description="Where the siblings hang, V: the median of those that hang together.")
+    groups: list[HangingGroup] = Field(description="The groups, from the negative end.")
+    balance: Balance | None = Field(
+        description="Charge per group and what the imbalance costs; None until every group is settled."
+    )
+    next_place: Place = Field(
+        "pin", description="Where the next reading is to be taken: pin, the cell's own tab, or terminal."
+    )
+    more: list[str] = Field([], description="What else there is to say.")
+    cautions: list[str] = Field([], description="What can hurt the hand as things stand.")
+    barred: list[Barred] = Field([], description="Groups that must not be charged as they stand.")
+    findings: list[Finding] = Field([], description="What does not fit, or is not settled.")
