@@ -12,7 +12,7 @@ from collections import Counter
 from contextlib import closing
 from pathlib import Path
 
-from attack.victim import WORK, taken_in
+from attack.victim import WORK, later_steps, taken_in
 from saldatura.records import data_file
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
@@ -31,7 +31,7 @@ def _prepared(folder: Path, work: str) -> Path:
             bench.db.close()
     if work == "migrate":
         with closing(sqlite3.connect(folder / "earlier.sqlite3")) as db:
-            for number, sql in data_file.migrations()[:-1]:
+            for number, sql in data_file.migrations():
                 db.executescript(f"BEGIN;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
     return data
 
@@ -60,7 +60,7 @@ def kill_once(work: str, rng: random.Random) -> tuple[int, list[str]]:
 def _lost(work: str, data: Path, said: list[str]) -> list[str]:
     wrong: list[str] = []
     try:
-        held = Database(data)
+        held = Database(data, steps=later_steps() if work == "migrate" else None)
     except data_file.DataFileError as error:
         # Killed between two copies of the earlier file there may be half a copy; that is the attack's own, not the program's.
         return [] if work == "migrate" and (not said or said[-1] == "migrated") else [f"it does not open: {error}"]

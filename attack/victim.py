@@ -99,15 +99,23 @@ def restore(data: Path) -> None:
             shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink(missing_ok=True)
 
 
+def later_steps() -> data_file.Steps:
+    """The migrations of a program that is to come: its last one takes a while."""
+    steps = data_file.migrations()
+    rows = "WITH RECURSIVE n(k) AS (SELECT 1 UNION ALL SELECT k + 1 FROM n WHERE k < 2000) SELECT hex(randomblob(500)) FROM n"
+    sql = f"CREATE TABLE later (id INTEGER PRIMARY KEY, body TEXT) STRICT; INSERT INTO later (body) {rows};"
+    return [*steps, (steps[-1][0] + 1, sql)]
+
+
 def migrate(data: Path) -> None:
-    """A file of an earlier program brought up to date, again and again."""
+    """A file brought up to the schema of a later program, again and again."""
     acknowledge("begun")
     while True:
         shutil.copy(data.with_name("earlier.sqlite3"), data)
         for stale in ("-wal", "-shm"):
             Path(f"{data}{stale}").unlink(missing_ok=True)
         acknowledge("copied")
-        Database(data).close()
+        Database(data, steps=later_steps()).close()
         acknowledge("migrated")
 
 

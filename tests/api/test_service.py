@@ -179,9 +179,3 @@ def test_no_request_breaks_the_api_gets_an_undocumented_answer_or_brings_wrong_v
     routes, calls, _ = search(application, 20)
     assert routes == sum(len(methods) for methods in application.openapi()["paths"].values())
     assert calls >= 12 * routes
-
-
-def test_a_job_that_an_earlier_program_signed_is_imported_and_printed(api: Api) -> None:
-    signed = Path(__file__).parent.parent / "formats" / "signed_by_an_earlier_program.json"
-    job = api.post("/api/jobs/import", json.loads(signed.read_text()))[1]["facts"]["id"]
-    assert "Signed by Ilka" in printed(api, job)

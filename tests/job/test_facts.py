@@ -174,8 +174,8 @@ def test_every_kind_is_written_and_read_back_as_it_was() -> None:
     assert (moved.id, moved.set_id, moved.supersedes) == (106, 103, 105)  # type: ignore[attr-defined]
 
 
-def admitted(*facts: Fact, legacy: bool = False) -> JobFacts:
-    admission = Admission("test-uid-1", AT, AT, DEFAULT_POLICY, legacy)
+def admitted(*facts: Fact) -> JobFacts:
+    admission = Admission("test-uid-1", AT, AT, DEFAULT_POLICY)
     for fact in facts:
         admission.admit(fact)
     return admission.done()
@@ -219,18 +219,6 @@ LOW = [reading(4 + k, k, 0.6 if k == 2 else 3.9) for k in (1, 2, 3)]
 def test_a_file_s_facts_pass_the_same_gates_in_their_order(facts: list[Fact], why: str) -> None:
     with pytest.raises((Refused, Impossible), match=why):
         admitted(*facts)
-
-
-def test_of_a_program_without_an_order_of_record_only_what_hangs_together_is_asked() -> None:
-    late = [
-        intake(),
-        A_SET.model_copy(update={"id": 2}),
-        reading(3, 1, 3.9, set_id=2),
-        HOT.model_copy(update={"id": 4}),
-    ]
-    assert admitted(*late, legacy=True).quarantine == ["hot"]
-    with pytest.raises(Refused):
-        admitted(*late)
 
 
 def test_an_act_records_what_it_sends_with_the_moment_s_time_and_the_pack_s_clock() -> None:

@@ -206,13 +206,12 @@ def test_killed_at_any_moment_of_any_work_nothing_acknowledged_is_lost() -> None
     assert acknowledged > 12
 
 
-def test_a_migration_waits_for_those_who_have_it_open(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_migration_waits_for_those_who_have_it_open(tmp_path: Path) -> None:
     path = tmp_path / "data.sqlite3"
     held = Database(path)
     steps = data_file.migrations()
     later = (steps[-1][0] + 1, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")
-    monkeypatch.setattr(data_file, "migrations", lambda: [*steps, later])
     with pytest.raises(InUse, match="older Saldatura"):
-        Database(path)
+        Database(path, steps=[*steps, later])
     held.close()
-    Database(path).close()
+    Database(path, steps=[*steps, later]).close()

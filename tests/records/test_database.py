@@ -80,17 +80,15 @@ def test_acts_that_share_a_commit_go_on_from_each_other_without_reading_the_job_
     assert len(held.of(ReadingFact)) == 80
 
 
-def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(tmp_path: Path, monkeypatch) -> None:
+def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(tmp_path: Path) -> None:
     path = tmp_path / "data.sqlite3"
     Database(path).close()
     steps = data_file.migrations()
     later = steps[-1][0] + 1
-    monkeypatch.setattr(
-        data_file, "migrations", lambda: [*steps, (later, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")]
-    )
-    Database(path).close()
-    assert (tmp_path / f"data.sqlite3.before-{later:04d}").exists()
-    monkeypatch.undo()
+    Database(path, steps=[*steps, (later, "CREATE TABLE later (id INTEGER PRIMARY KEY) STRICT;")]).close()
+    before = sqlite3.connect(tmp_path / f"data.sqlite3.before-{later:04d}")
+    assert before.execute("PRAGMA user_version").fetchone() == (steps[-1][0],)
+    assert before.execute("SELECT 1 FROM sqlite_master WHERE name = 'later'").fetchone() is None
     with pytest.raises(DataFileError, match="newer Saldatura"):
         Database(path)
 

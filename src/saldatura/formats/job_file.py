@@ -20,7 +20,6 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from saldatura import __version__
 from saldatura.battery.errors import Impossible, Refused, field_lines
 from saldatura.battery.quantities import When
-from saldatura.formats import job_file_before
 from saldatura.formats.photo import PhotoError, check_photo
 from saldatura.formats.plain import in_json
 from saldatura.job.admission import Admission
@@ -71,7 +70,6 @@ class HeldJob:
     opened_at: datetime
     facts: list[dict[str, Any]]
     photos: list[str | Path]
-    legacy: bool
 
     @property
     def pictures(self) -> Iterator[bytes]:
@@ -179,11 +177,13 @@ def parse(document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> H
         raise JobFileError(
             f"the job file has version {version} and this program reads up to {VERSION}; import it with a newer Saldatura"
         )
+    if version != VERSION:
+        raise JobFileError(f"the job file has version {version!s:.20}, and only version {VERSION} is read")
     try:
         held = JobFile.model_validate(document)
         if held.sha256 != _digest(held.job):
             raise JobFileError("the job file is damaged: its checksum does not match; export it again")
-        job = _HeldJob.model_validate(held.job if held.version == VERSION else job_file_before.today(held.job))
+        job = _HeldJob.model_validate(held.job)
     except ValidationError as error:
         field, message = field_lines(error.errors())[0]
         raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
@@ -195,7 +195,7 @@ def parse(document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> H
     bodies = [fact.get("body") for fact in job.facts if fact.get("kind") == "photo"]
     named = [body["sha256"] for body in bodies if isinstance(body, dict) and "sha256" in body]
     photos = [_photo(held, str(sha256), lifted) for sha256 in named if sha256 not in held.missing]
-    return HeldJob(job.uid, job.opened_at, job.facts, photos, legacy=held.version < VERSION)
+    return HeldJob(job.uid, job.opened_at, job.facts, photos)
 
 
 def admit(held: HeldJob, admission: Admission) -> None:

@@ -9,7 +9,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import EARLIEST, LATEST, MOST_READINGS, Meter
 from saldatura.job.assessment import PackClock
 from saldatura.job.door import BY_FACT, Kind
-from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, SignOffFact, TryFact
+from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, TryFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
@@ -21,17 +21,12 @@ DEFAULT_METER = Meter()
 
 @dataclass
 class Admission:
-    """Facts of a file on their way in, in the order in which they happened; each past its model, and here past its gate.
-
-    `legacy`: of a program that kept no order of record. Of those only what hangs together is asked, for what was refused then
-    cannot be told any more.
-    """
+    """Facts of a file on their way in, in the order in which they happened; each past its model, and here past its gate."""
 
     uid: str
     opened_at: datetime
     now: datetime
     policy: Policy
-    legacy: bool = False
     facts: JobFacts = field(init=False)
     _before: dict[int, Fact] = field(default_factory=dict)
     _pending: list[Fact] = field(default_factory=list)
@@ -61,9 +56,6 @@ class Admission:
             # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
             self._work(kind)
             kind.fits(self.facts, fact, self._before)
-            if fact.key == "-":
-                # A program that kept no keys wrote it.
-                fact = fact.model_copy(update={"key": f"file-{fact.id}"})
             if fact.key in self._keys:
                 raise Impossible("key", f"the key {fact.key[:20]} is given to two readings")
             self._keys.add(fact.key)
@@ -75,9 +67,7 @@ class Admission:
                 fact = fact.model_copy(update={"part": None})
             if not self.facts.by_class and not isinstance(fact, IntakeFact):
                 raise Impossible("facts", "the first fact of a job is its intake")
-            # What was signed before there was an order of record is signed.
-            if not (self.legacy and isinstance(fact, SignOffFact)):
-                kind.passes(self.facts, fact, self._before, self._moment(fact), self.legacy)
+            kind.passes(self.facts, fact, self._before, self._moment(fact))
             self.facts = self.facts.with_facts([fact])
         self._before[fact.id] = fact
 
@@ -117,7 +107,7 @@ class Admission:
             raise Impossible("facts", "the first fact of a job is its intake")
         if kind.signed:
             return
-        if self.legacy or kind.closed:
+        if kind.closed:
             gates.not_signed(self.facts)
         else:
             gates.work(self.facts)

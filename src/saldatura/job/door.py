@@ -181,16 +181,13 @@ class Kind:
             return self.sent.model_construct(**{name: getattr(fact, name) for name in self.sent.model_fields})  # type: ignore[attr-defined]
         return None
 
-    def passes(
-        self, facts: JobFacts, fact: Fact, before: dict[int, Fact], moment: Moment, legacy: bool = False
-    ) -> None:
-        """A fact of a file passes the gate that it would have passed as an act, at its own moment, and hangs together with those before it. Of a `legacy` file
-        only that is asked, for what was refused then cannot be told any more.
+    def passes(self, facts: JobFacts, fact: Fact, before: dict[int, Fact], moment: Moment) -> None:
+        """A fact of a file passes the gate that it would have passed as an act, at its own moment, and hangs together with those before it.
 
         Raises Refused, Impossible.
         """
         self.fits(facts, fact, before)
-        sent = self.sent_for(fact) if not legacy else None
+        sent = self.sent_for(fact)
         if sent is not None:
             self.gate(facts, sent, moment)
         elif not self.signed:

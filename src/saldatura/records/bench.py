@@ -199,7 +199,7 @@ class Bench:
         if here is not None:
             raise AlreadyHere(here)
         # Before anybody waits for the writer: a long file is looked through for seconds.
-        admission = Admission(held.uid, held.opened_at, self.now(), self.policy(), held.legacy)
+        admission = Admission(held.uid, held.opened_at, self.now(), self.policy())
         job_file.admit(held, admission)
         # Only now: a file that is refused leaves nothing behind.
         for jpeg in held.pictures:

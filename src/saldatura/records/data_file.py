@@ -6,7 +6,7 @@ import json
 import os
 import sqlite3
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from importlib.resources import files
 from pathlib import Path
 from typing import IO
@@ -15,8 +15,6 @@ from saldatura.records.photos import PhotoFiles, photos_of, photos_say, sync_fol
 
 # "SALD", in the file's own header: any SQLite file may carry our version number.
 APPLICATION_ID = 1_396_788_292
-# Files of programs before that one carry no id; they are known by their tables.
-FIRST_WITH_ID = 13
 WAITS_S = 10.0
 # Only the one who runs it reads customers' names.
 OWN_FILE, OWN_FOLDER = 0o600, 0o700
@@ -127,7 +125,10 @@ def _unwritable(path: Path, error: OSError) -> DataFileError:
     )
 
 
-def migrations() -> list[tuple[int, str]]:
+Steps = Sequence[tuple[int, str]]
+
+
+def migrations() -> Steps:
     """(number, SQL) of every migration, in order."""
     folder = files("saldatura.records") / "schema"
     found = [(int(f.name[:4]), f.read_text(encoding="utf-8")) for f in folder.iterdir() if f.name.endswith(".sql")]
@@ -144,17 +145,16 @@ def connect(path: Path) -> sqlite3.Connection:
     return connection
 
 
-def whose(connection: sqlite3.Connection, path: Path) -> int:
-    """The version of a Saldatura file; 0 for a fresh one. Raises DataFileError for another program's, or a newer one's."""
+def whose(connection: sqlite3.Connection, path: Path, steps: Steps | None = None) -> int:
+    """The version of a Saldatura file; 0 for a fresh one. `steps`: the migrations known, by default this program's. Raises DataFileError for another program's, or a newer one's."""
     version = int(connection.execute("PRAGMA user_version").fetchone()[0])
     owner = int(connection.execute("PRAGMA application_id").fetchone()[0])
     tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-    earlier = owner == 0 and 0 < version < FIRST_WITH_ID and "job" in tables
-    if tables and owner != APPLICATION_ID and not earlier:
+    if tables and owner != APPLICATION_ID:
         raise DataFileError(
             f"{path.name} is a data file of another program; name Saldatura's own, or another place for it"
         )
-    newest = migrations()[-1][0]
+    newest = (steps or migrations())[-1][0]
     if version > newest:
         raise DataFileError(
             f"{path.name} was written by a newer Saldatura (schema {version}, this one knows {newest}); "
@@ -186,17 +186,16 @@ def looking(path: Path) -> Iterator[sqlite3.Connection]:
         db.close()
 
 
-def only_ours(path: Path) -> None:
+def only_ours(path: Path, steps: Steps) -> None:
     """Look at a file before anything in it is touched. Raises DataFileError."""
     if path.exists():
         with looking(path) as look:
-            whose(look, path)
+            whose(look, path, steps)
 
 
-def bring_up(connection: sqlite3.Connection, path: Path) -> None:
+def bring_up(connection: sqlite3.Connection, path: Path, steps: Steps) -> None:
     """Migrate a file to this program's schema, keeping a copy of what was there; done alone. Raises DataFileError."""
-    version = whose(connection, path)
-    steps = migrations()
+    version = whose(connection, path, steps)
     newest = steps[-1][0]
     if 0 < version < newest:
         copy_whole(connection, path.with_name(f"{path.name}.before-{newest:04d}"))

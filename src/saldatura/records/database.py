@@ -11,7 +11,7 @@ from pathlib import Path
 
 from saldatura.records import data_file
 from saldatura.records.cells import CellShelf
-from saldatura.records.data_file import OWN_FILE, OWN_FOLDER, DataFileError, Hold, InUse
+from saldatura.records.data_file import OWN_FILE, OWN_FOLDER, DataFileError, Hold, InUse, Steps
 from saldatura.records.facts import Shelf, refill
 from saldatura.records.photos import PhotoFiles, sync_folder
 
@@ -33,10 +33,10 @@ class _Commit:
 
 class Database:
     """An open data file. `read()` and `write()` give connections; a write is one transaction, durable when it ends. `serving`: no
-    other program serves the same file.
+    other program serves the same file. `steps`: the migrations that bring a file up, by default this program's.
     """
 
-    def __init__(self, path: Path, serving: bool = False) -> None:
+    def __init__(self, path: Path, serving: bool = False, steps: Steps | None = None) -> None:
         # What a link leads to: its log and its locks lie beside it, and not beside the link.
         path = path.resolve()
         self.path = path
@@ -60,28 +60,28 @@ class Database:
         data_file.not_cut_off(path)
         self._hold = Hold(path)
         try:
-            self._open(serving)
+            self._open(serving, steps or data_file.migrations())
         except BaseException:
             self._hold.release()
             raise
 
-    def _open(self, serving: bool) -> None:
+    def _open(self, serving: bool, steps: Steps) -> None:
         if serving:
             self._hold.serve()
         alone = self._hold.whole()
         if not alone:
             self._hold.shared()
         try:
-            data_file.only_ours(self.path)
+            data_file.only_ours(self.path, steps)
             if serving:
                 data_file.not_broken(self.path)
             self._writer = data_file.connect(self.path)
             if serving:
                 self._hold.itself()
             if alone:
-                data_file.bring_up(self._writer, self.path)
+                data_file.bring_up(self._writer, self.path, steps)
                 self._hold.shared()
-            elif data_file.whose(self._writer, self.path) < data_file.migrations()[-1][0]:
+            elif data_file.whose(self._writer, self.path, steps) < steps[-1][0]:
                 raise InUse(
                     f"{self.path.name} is in use by an older Saldatura, and this one must migrate it first; stop the other"
                 )

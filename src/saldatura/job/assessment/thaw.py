@@ -6,24 +6,14 @@ from typing import Any
 from pydantic import ValidationError
 
 from saldatura.job.assessment.judging import Judged
-from saldatura.job.facts import ChargeBegun, JobFacts, ReadingFact, SetFact
-from saldatura.job.facts.measure import MeasureFact
-from saldatura.job.facts.photo import PhotoFact
-from saldatura.ledger.fact import Fact
+from saldatura.job.facts import JobFacts
 
-Numbers = Mapping[str, Mapping[int, int]]
+Numbers = Mapping[int, int]
 
 # What is frozen beside the assessment.
 BESIDE = ("judged", "proof_plan", "handed", "plan")
-# Fields that hold the number of a fact, and the kind of that fact.
-_REFS = {"reading_id": "readings", "tab_reading_id": "readings", "charge_id": "charges"}
-_LISTS: dict[str, type[Fact]] = {
-    "sets": SetFact,
-    "readings": ReadingFact,
-    "charges": ChargeBegun,
-    "photos": PhotoFact,
-    "measures": MeasureFact,
-}
+# Fields that hold the number of a fact.
+_REFS = ("reading_id", "tab_reading_id", "charge_id")
 
 
 def today(facts: JobFacts) -> dict[str, Any]:
@@ -50,17 +40,9 @@ def failed_then(facts: JobFacts) -> bool:
 
 
 def _numbers(facts: JobFacts, inputs: dict[str, Any]) -> Numbers:
-    """For each kind the number of a fact now by its number then: their order has stayed."""
-    if "facts" in inputs:
-        then = [entry["id"] for entry in inputs["facts"]]
-        same = dict(zip(then, (fact.id for fact in facts.whole), strict=False))
-        return dict.fromkeys(_LISTS, same)
-    return {
-        name: dict(
-            zip((old["id"] for old in inputs.get(name, [])), (f.id for f in facts.by_class.get(kind, [])), strict=False)
-        )
-        for name, kind in _LISTS.items()
-    }
+    """The number of a fact now by its number then: their order has stayed."""
+    then = [entry["id"] for entry in inputs["facts"]]
+    return dict(zip(then, (fact.id for fact in facts.whole), strict=False))
 
 
 def _now(value: Any, numbers: Numbers) -> Any:
@@ -69,17 +51,12 @@ def _now(value: Any, numbers: Numbers) -> Any:
     if not isinstance(value, dict):
         return value
     found = {key: _now(item, numbers) for key, item in value.items()}
-    for field, kind in _REFS.items():
+    for field in _REFS:
         if isinstance(found.get(field), int):
-            found[field] = numbers[kind].get(found[field], found[field])
+            found[field] = numbers.get(found[field], found[field])
     if "reading_ids" in found:
-        found["reading_ids"] = [numbers["readings"].get(i, i) for i in found["reading_ids"]]
-    if "sha256" in found:
-        found["id"] = numbers["photos"].get(found["id"], found["id"])
-    if "purpose" in found:
-        # Earlier a set told when it was opened.
-        found["id"] = numbers["sets"].get(found["id"], found["id"])
-        found["at"] = found.pop("opened_at", found.get("at"))
-    if "do" in found and "hazard" in found:
-        found["danger"] = found.pop("hazard")
+        found["reading_ids"] = [numbers.get(i, i) for i in found["reading_ids"]]
+    # A photo, and a set of readings.
+    if "sha256" in found or "purpose" in found:
+        found["id"] = numbers.get(found["id"], found["id"])
     return found

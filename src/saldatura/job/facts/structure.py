@@ -3,19 +3,16 @@
 A fact names groups as they were numbered when it was recorded; `Structure` says which group of today that is, if any.
 """
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from saldatura.battery.join.lists import LAST_OF_DROP
 from saldatura.job.facts.becoming import CellsInFact, FittedCell, FittedGroup, LeftOutFact, NewLeftOut, PutIn
-from saldatura.job.facts.block import BlockFact, TickFact
-from saldatura.job.facts.planned import AcceptedFact, HarvestedFact
-from saldatura.job.facts.sign_off import ReplacedFact, SignOffFact
+from saldatura.job.facts.block import TickFact
+from saldatura.job.facts.planned import HarvestedFact
+from saldatura.job.facts.sign_off import ReplacedFact
 from saldatura.ledger.fact import Fact
 
-# What tells which group an earlier program's list was for, and what was signed.
-BESIDE: tuple[type[Fact], ...] = (BlockFact, AcceptedFact, SignOffFact)
 CHANGES: tuple[type[Fact], ...] = (ReplacedFact, CellsInFact, LeftOutFact, HarvestedFact, TickFact)
 
 
@@ -131,32 +128,12 @@ def named_cells(names: Iterable[str], origin: PutIn | None) -> list[FittedCell]:
 
 def structure_of(series: int, facts: Mapping[type[Fact], list[Fact]], taken_back: frozenset[int]) -> Structure:
     """The structure of a pack that came with so many groups. What names a group that is not there changes nothing."""
-    standing = {kind: [f for f in facts.get(kind, ()) if f.id not in taken_back] for kind in (*CHANGES, *BESIDE)}
+    standing = {kind: [f for f in facts.get(kind, ()) if f.id not in taken_back] for kind in CHANGES}
     told = [f for kind in CHANGES for f in standing[kind] if _changes(f)]
-    told += _left_out_before(series, standing)
     found = Structure(tuple(Seat(was=k) for k in range(1, series + 1)))
     for fact in sorted(told, key=lambda f: f.id):
         found = _after(found, fact)
     return found
-
-
-def _left_out_before(series: int, facts: Mapping[type[Fact], list[Fact]]) -> Iterator[LeftOutFact]:
-    """Groups whose list an earlier program's ticks brought to its last step, in jobs that are open: what such a tick made was not kept
-    with it. What was signed then stays as it was signed.
-    """
-    signed = max((f.id for f in facts[SignOffFact]), default=0)
-    for tick in facts[TickFact]:
-        if not isinstance(tick, TickFact) or tick.became is not None or tick.list != "drop_group" or tick.id < signed:
-            continue
-        if tick.joint != LAST_OF_DROP.format(series - 1):
-            continue
-        told = [f for kind in (BlockFact, AcceptedFact) for f in facts[kind] if f.id < tick.id]
-        named = (getattr(f, "work_groups", None) or getattr(f, "groups", None) for f in reversed(told))
-        if groups := next((g for g in named if g), None):
-            by = tick.by or "not told"
-            yield LeftOutFact(
-                id=tick.id, at=tick.at, group=groups[0], because="left out by its list", by=by, agreed_with="not told"
-            )
 
 
 def _changes(fact: Fact) -> bool:
