@@ -20,8 +20,11 @@ import numpy as np
 
 from bench.measure import Figure
 from saldatura.battery.cell.chemistry import curves_for
-from saldatura.battery.measures.measure import CapacityMeasure, SensorMeasure, WiggleMeasure
-from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
+from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
+from saldatura.battery.measures.kinds.sensor import SensorMeasure
+from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint
 from saldatura.job.facts import Intake, NewReading, NewSet, ReplacedGroup, Safety

@@ -7,7 +7,7 @@ import pytest
 from pypdf import PdfReader
 
 from saldatura.battery.errors import Impossible
-from saldatura.battery.measures.measure import AcirMeasure
+from saldatura.battery.measures.kinds.acir import AcirMeasure
 from saldatura.formats import sheet
 from saldatura.job.facts import NewWork
 from saldatura.records.bench import Bench

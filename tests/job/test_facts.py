@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy, choices
-from saldatura.battery.measures.measure import AcirMeasure, CapacityMeasure
+from saldatura.battery.measures.kinds.acir import AcirMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.quantities import GroupPoint, Meter, Pack, TapPoint
 from saldatura.job.admission import Admission
 from saldatura.job.assessment import PackClock, assess, view_of

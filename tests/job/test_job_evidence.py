@@ -6,15 +6,13 @@ from typing import Any
 import pytest
 
 from saldatura.battery.limits.policy import DEFAULT_POLICY
-from saldatura.battery.measures.measure import (
-    AcirMeasure,
-    CapacityMeasure,
-    PathMeasure,
-    SensorMeasure,
-    StepMeasure,
-    WiggleMeasure,
-)
-from saldatura.battery.measures.proof_tests import FullChargeMeasure
+from saldatura.battery.measures.kinds.acir import AcirMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
+from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
+from saldatura.battery.measures.kinds.path import PathMeasure
+from saldatura.battery.measures.kinds.sensor import SensorMeasure
+from saldatura.battery.measures.kinds.step import StepMeasure
+from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.measures.step import StepPoint, StepRequest
 from saldatura.battery.quantities import GroupPoint, Pack, PackPoint, SpanPoint, TapPoint

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import DEFAULT_POLICY
-from saldatura.battery.measures.measure import AcirMeasure
+from saldatura.battery.measures.kinds.acir import AcirMeasure
 from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint, Point, SpanPoint, TapPoint
 from saldatura.job.assessment import assess
 from saldatura.job.door import AGAINST, KINDS, kind_of, renumbered

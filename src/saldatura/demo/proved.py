@@ -2,8 +2,11 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.battery.measures.measure import CapacityMeasure, WiggleMeasure
-from saldatura.battery.measures.proof_tests import FullChargeMeasure, JointMeasure, LoadRunMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
+from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
+from saldatura.battery.measures.kinds.joint import JointMeasure
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
+from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.pack import CellFault, ContactFault, JointFault
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import Pack

@@ -3,7 +3,8 @@
 from datetime import datetime, timedelta
 
 from saldatura.battery.measures.evidence import At, Blink, Registers, Seen
-from saldatura.battery.measures.measure import CapacityMeasure, SensorMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
+from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
 from saldatura.battery.pack.faults import Fault

@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 
 from saldatura.battery.measures.evidence import At, Seen
-from saldatura.battery.measures.measure import WiggleMeasure
+from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.plan.types import Need, Prices
 from saldatura.battery.quantities import Pack

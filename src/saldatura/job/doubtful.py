@@ -4,10 +4,9 @@ from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
 
-from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.measures.evidence import Seen
-from saldatura.battery.measures.measure import AcirMeasure, CapacityMeasure
+from saldatura.battery.measures.kinds.base import Measure
 from saldatura.battery.quantities import MENDED_FROM, MENDED_TO, Pack
 from saldatura.job.assessment.odd_charges import WHY_ODD, Odd, asked_end
 from saldatura.job.facts import EndOfCharge, Intake, JobFacts, NewNote, NewSet, NewWork
@@ -18,7 +17,6 @@ MOST_CELL_AH, LEAST_CELL_AH = 40.0, 0.05
 # Beyond this many times the rated charge in an hour no hand-held pack is loaded, unless its device is known to draw it.
 MOST_C = 8.0
 # How far a group's resistance at 1 kHz may lie from what cells of its size usually have, either way.
-RESISTANCE_APART = 25.0
 
 
 class Doubtful(Exception):
@@ -113,24 +111,8 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 "board",
                 "is it the pack's own kind of board, or of another make, and what does that lack? It stands on the papers",
             )
-        case AcirMeasure():
-            usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
-            if not usual / RESISTANCE_APART < new.ohm < usual * RESISTANCE_APART:
-                guess = (
-                    f": {new.ohm:.3g} mΩ"
-                    if usual / RESISTANCE_APART < new.ohm / 1000 < usual * RESISTANCE_APART
-                    else ""
-                )
-                yield Doubtful(
-                    "ohm",
-                    f"{new.ohm * 1000:,.4g} mΩ, where a group of {pack.rated_ah:g} Ah usually has about {usual * 1000:.2g} mΩ; is it meant{_or(guess)}?",
-                )
-        case CapacityMeasure():
-            if new.ah > 1.5 * pack.rated_ah:
-                guess = f": {new.ah / 1000:.3g} Ah, from {new.ah:g} mAh" if new.ah / 1000 <= 1.5 * pack.rated_ah else ""
-                yield Doubtful(
-                    "ah", f"{new.ah:g} Ah came out of a pack rated {pack.rated_ah:g} Ah; is it meant{_or(guess)}?"
-                )
+        case Measure():
+            yield from (Doubtful(field, question) for field, question in new.doubts(pack))
 
 
 def _odd_charge(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:

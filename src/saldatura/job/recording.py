@@ -8,8 +8,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.join.lists import WorkStep
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import Swap
-from saldatura.battery.measures.measure import kept
-from saldatura.battery.measures.proof_tests import LoadRunMeasure, RunForecast
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure, RunForecast
 from saldatura.battery.plan.types import RepairName
 from saldatura.job.assessment import LevelQuestion, begun, level_of
 from saldatura.job.assessment.block_work import wrong_reading
@@ -255,7 +254,7 @@ def measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
     """A measure as it is kept; a run under a load with what it was forecast to be."""
     if isinstance(new, LoadRunMeasure):
         new = new.model_copy(update={"forecast": _forecast(facts, new, moment.policy)})
-    return [MeasureFact(measure=kept(new, facts.intake.pack.rated_ah), **moment.stamp)]
+    return [MeasureFact(measure=new.kept(facts.intake.pack.rated_ah), **moment.stamp)]
 
 
 def _forecast(facts: JobFacts, run: LoadRunMeasure, policy: Policy) -> RunForecast | None:

@@ -11,7 +11,7 @@ from pypdf import PdfReader
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.measures.evidence import At, Seen
-from saldatura.battery.measures.proof_tests import LoadRunMeasure
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.quantities import GroupPoint, Pack
 from saldatura.formats import papers, sheet
 from saldatura.job.facts import (

@@ -18,6 +18,10 @@ DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
 DIODE_MOST_V = 0.78
 
 
+# The commonest thermistor of packs, which a form begins with.
+USUAL_R25_OHM, USUAL_B_K = 10_000.0, 3435.0
+
+
 class SensorRequest(Value):
     """A thermistor by its `ohm`, or `junctions` diodes in series by their `volts`; `ambient_c` beside the pack."""
 
@@ -29,10 +33,10 @@ class SensorRequest(Value):
         None, description="Volts across the junctions. Default: not read."
     )
     r25_ohm: Annotated[float, Field(ge=10, le=1e7)] = Field(
-        10_000.0, description="Resistance of the thermistor at 25 °C, ohm. Default 10 kΩ, the commonest."
+        USUAL_R25_OHM, description="Resistance of the thermistor at 25 °C, ohm. Default 10 kΩ, the commonest."
     )
     b_k: Annotated[float, Field(ge=500, le=10_000)] = Field(
-        3435.0, description="B value of the thermistor, K. Default 3435 K, the commoner of two usual ones."
+        USUAL_B_K, description="B value of the thermistor, K. Default 3435 K, the commoner of two usual ones."
     )
     junctions: Annotated[int, Field(ge=1, le=10)] = Field(1, description="Diode junctions in series. Default 1.")
     ambient_c: Celsius = Field(22.0, description="Temperature of the air beside the pack, °C. Default 22 °C, a room.")

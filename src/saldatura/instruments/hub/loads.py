@@ -11,7 +11,7 @@ from pydantic import Field
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
-from saldatura.battery.measures.proof_tests import EndedBy, LoadRunMeasure
+from saldatura.battery.measures.kinds.load_run import EndedBy, LoadRunMeasure
 from saldatura.battery.prove.run_time import HOTTEST_C, RunTime
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value, time_words
 from saldatura.instruments.hub.clock_watch import counted_s

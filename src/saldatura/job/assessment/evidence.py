@@ -9,9 +9,7 @@ from saldatura.battery.judge.measured import (
     CapacityTest,
     DirectVolts,
     GroupVolts,
-    PathVolts,
     Resistance,
-    SensorOhm,
     SpanVolts,
     TapVolts,
     TerminalVolts,
@@ -19,17 +17,8 @@ from saldatura.battery.judge.measured import (
 from saldatura.battery.judge.readings import VoltsRead, most_v
 from saldatura.battery.judge.types import Evidence, JudgedPack
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.measures.evidence import ChargerSays, MovingChanges, Registers, Seen, ToolDoes, evidence_words
+from saldatura.battery.measures.evidence import ChargerSays, Registers, Seen, ToolDoes, evidence_words
 from saldatura.battery.measures.evidence import History as Happened
-from saldatura.battery.measures.measure import (
-    AcirMeasure,
-    CapacityMeasure,
-    PathMeasure,
-    SensorMeasure,
-    StepMeasure,
-    WiggleMeasure,
-    of_one_group,
-)
 from saldatura.battery.quantities import GroupPoint, Meter, PackPoint, SpanPoint, TapPoint
 from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.verdict.types import Symptom
@@ -62,14 +51,6 @@ SCREENED: dict[Danger, Evidence] = {
 AS_A_TEST = 0.12
 # What was measured of cells themselves holds for as long as they are in.
 OF_CELLS = (CapacityTest, Resistance, Acir)
-NODES = {
-    "fuse": "fuse",
-    "thermal fuse": "fuse",
-    "discharge switch": "discharge_switch",
-    "charge switch": "charge_switch",
-    "strip and joint to the contact": "contact",
-    "contact": "terminal",
-}
 
 
 @dataclass(frozen=True)
@@ -212,7 +193,7 @@ def _reading(of: SetFact, r: ReadingFact) -> VoltsRead:
 
 def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
     told = measured(facts.memo, fact, facts.intake.pack.rated_ah)
-    return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(_evidence_of(facts, fact)), "measure")
+    return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(fact.measure.evidence(facts.intake.pack)), "measure")
 
 
 def _charged(group: int, stop: StopFact) -> Iterable[Piece]:
@@ -224,42 +205,3 @@ def _charged(group: int, stop: StopFact) -> Iterable[Piece]:
         found.append(Resistance(group=group, ohm=told.ohm, after_s=10.0))
     if found:
         yield Piece(stop.id, stop.at, f"The charge of group {group}", tuple(found), "measure")
-
-
-def _evidence_of(facts: JobFacts, fact: MeasureFact) -> Iterable[Evidence]:
-    of = fact.measure
-    match of:
-        case AcirMeasure():
-            yield Acir(group=of.group, ohm=of.ohm)
-        case StepMeasure():
-            stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
-            if of.log.group is not None and stepped is not None:
-                for ohm, after_s in ((stepped.at_once_ohm, 0.5), (stepped.ten_s_ohm, 10.0)):
-                    if ohm is not None and 0 < ohm <= 1000:
-                        yield Resistance(group=of.log.group, ohm=ohm, after_s=after_s)
-        case SensorMeasure():
-            if of.sensor.ohm is not None:
-                asked = of.sensor
-                # The usual values are what the form begins with, not what is known.
-                known = (asked.r25_ohm, asked.b_k) != (10_000.0, 3435.0)
-                yield SensorOhm(
-                    ohm=of.sensor.ohm, ambient_c=asked.ambient_c, r25_ohm=asked.r25_ohm if known else None, b_k=asked.b_k if known else None
-                )  # fmt: skip
-        case PathMeasure():
-            yield PathVolts(node="string", volts=of.path.string_v)
-            for part in of.path.chain:
-                node = NODES.get(part.part)
-                if node is not None and part.volts is not None:
-                    yield PathVolts.model_validate({"node": node, "volts": part.volts})
-        case WiggleMeasure():
-            what = next((w for word, w in _WIGGLED.items() if word in of.part.lower()), "output")
-            yield _moved(what, bool(of.dropouts_s))
-        case CapacityMeasure() if not of.at_least and not of_one_group(of, facts.intake.pack):
-            yield CapacityTest(group=of.group, ah=of.ah)
-
-
-_WIGGLED = {"sensor": "sensor", "thermistor": "sensor", "blink": "blink", "lamp": "blink", "sense": "group_v", "balance": "group_v", "tap": "group_v"}  # fmt: skip
-
-
-def _moved(what: str, changes: bool) -> Evidence:
-    return MovingChanges.model_validate({"what": what, "changes": changes})

@@ -2,7 +2,8 @@
 
 from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, curves_for
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, usual_resistance_ohm
-from saldatura.battery.measures.measure import CapacityMeasure, StepMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
+from saldatura.battery.measures.kinds.step import StepMeasure
 from saldatura.battery.quantities import Value
 from saldatura.job.facts import ChargeRun, JobFacts
 from saldatura.job.facts.measure import measured

@@ -8,7 +8,7 @@ from datetime import date, datetime
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.measures.measure import CapacityMeasure, of_one_group
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
 from saldatura.battery.quantities import Value, groups_words
 from saldatura.job.assessment.condemned import WASTE_WORDS, before_change, every_why
 from saldatura.job.assessment.equipped import board_of, charger_says

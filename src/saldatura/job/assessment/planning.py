@@ -6,7 +6,7 @@ from datetime import datetime
 from saldatura.battery.judge.types import Where
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.match import DrawerCell, MatchRequest, alike
-from saldatura.battery.measures.measure import CapacityMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.battery.plan.case import Case
 from saldatura.battery.plan.cells import DONOR_SHARE

@@ -4,8 +4,6 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
 
-from saldatura.battery.measures.measure import CapacityMeasure, StepMeasure
-from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.battery.quantities import Value
 from saldatura.job.facts import ChargeBegun, JobFacts, ReadingFact, SetFact, TakenBackFact
 from saldatura.job.facts.charge import ChargeEnd
@@ -62,28 +60,12 @@ def flows(facts: JobFacts) -> list[Flow]:
             found.append(Flow(back.id, back.at, off.current_a, what, clock_s=back.clock_s))
     found += _under_load(facts)
     for fact in facts.recorded(MeasureFact):
-        of = fact.measure
-        if isinstance(of, StepMeasure):
-            amps = max(abs(point.amps) for point in of.log.points)
-            found.append(Flow(fact.id, fact.at, amps, "the logged step", clock_s=fact.clock_s))
-        elif isinstance(of, CapacityMeasure):
-            found.append(
-                Flow(
-                    fact.id,
-                    fact.at,
-                    of.mean_a,
-                    "the discharge that was counted",
-                    clock_s=fact.clock_s,
-                    moved="all" if of.group is None else (of.group,),
-                )
+        flowed = fact.measure.current
+        if flowed is not None:
+            groups: tuple[int, ...] | Literal["all"] = (
+                "all" if flowed.moves == "all" else () if flowed.moves is None else (flowed.moves,)
             )
-        elif isinstance(of, LoadRunMeasure):
-            found.append(Flow(fact.id, fact.at, of.amps, "the run under a load", clock_s=fact.clock_s, moved="all"))
-        elif isinstance(of, FullChargeMeasure) and of.accepts:
-            # What it took at its end nobody told: at the least it was charged.
-            found.append(
-                Flow(fact.id, fact.at, 0.0, "the charge on its own charger", clock_s=fact.clock_s, moved="all")
-            )
+            found.append(Flow(fact.id, fact.at, flowed.amps, flowed.what, clock_s=fact.clock_s, moved=groups))
     return sorted(found, key=lambda flow: flow.fact)
 
 

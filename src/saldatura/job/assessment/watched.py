@@ -1,6 +1,6 @@
 """Capacity tests and watches on self-discharge: how long they last, and which of them are waited for."""
 
-from saldatura.battery.measures.measure import CapacityMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.job.assessment.figures import capacities
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.wait import NewWait, WaitFact, WaitOverFact

@@ -8,8 +8,6 @@ from typing import Any
 
 from saldatura.battery.join.wiring import Connector, PinWire
 from saldatura.battery.measures.evidence import Action, At, Seen, Temperature, sites
-from saldatura.battery.measures.measure import AcirMeasure, CapacityMeasure, StepMeasure
-from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
 from saldatura.battery.pack.faults import ContactFault, Fault, SensorFault, WireFault
 from saldatura.job.facts.becoming import CellsInFact
 from saldatura.job.facts.block import BlockFact, PinReadFact, PolarityFact, TickFact, WiringFact
@@ -72,28 +70,11 @@ def _look(fact: LookFact, of: Structure) -> Fact:
 
 
 def _measure(fact: MeasureFact, of: Structure) -> Fact | None:
-    told = fact.measure
-    match told:
-        case FullChargeMeasure() | LoadRunMeasure():
-            return _since_it_stands(fact, of)
-        case AcirMeasure(group=group):
-            return _measured(fact, of.holds(group, fact.id))
-        case CapacityMeasure(group=group) if group is not None:
-            return _measured(fact, of.holds(group, fact.id))
-        case CapacityMeasure():
-            return _since_it_stands(fact, of)
-        case StepMeasure(log=log):
-            if log.group is None:
-                return _since_it_stands(fact, of)
-            now = of.holds(log.group, fact.id)
-            if now is None:
-                return None
-            return _with(fact, measure=told.model_copy(update={"log": log.model_copy(update={"group": now})}))
-    return fact
-
-
-def _measured(fact: MeasureFact, now: int | None) -> Fact | None:
-    return None if now is None else _with(fact, measure=fact.measure.model_copy(update={"group": now}))
+    about = fact.measure.about
+    if about is None:
+        return _since_it_stands(fact, of) if fact.measure.of_string else fact
+    now = of.holds(about, fact.id)
+    return None if now is None else _with(fact, measure=fact.measure.renumbered(now))
 
 
 def _work(fact: WorkFact, of: Structure) -> Fact | None:

@@ -5,8 +5,9 @@ from collections.abc import Callable, Mapping, Sequence
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import At, sites
-from saldatura.battery.measures.measure import NewMeasure, group_of
-from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
+from saldatura.battery.measures.measure import NewMeasure
 from saldatura.battery.prove.checks import Proof
 from saldatura.battery.quantities import MOST_READINGS, GroupPoint, Point, span_of
 from saldatura.battery.string.hazard import in_scope
@@ -335,16 +336,13 @@ def measure(facts: JobFacts, new: NewMeasure, lost: Mapping[int, str] | None = N
     that are condemned, and why: no pack with one of them is charged or run.
     """
     work(facts)
-    group_there(facts, group_of(new))
+    group_there(facts, new.about)
     if isinstance(new, LoadRunMeasure) or (isinstance(new, FullChargeMeasure) and new.accepts):
         not_condemned(lost or {})
     if isinstance(new, LoadRunMeasure):
         group_there(facts, new.group)
         load_run(facts, new.amps)
-    if isinstance(new, FullChargeMeasure | LoadRunMeasure) and len(new.group_v) not in (0, facts.intake.pack.series):
-        raise Impossible(
-            "group_v", f"{len(new.group_v)} voltages for {facts.intake.pack.series} groups; give one each, or none"
-        )
+    new.check(facts.intake.pack)
 
 
 def load_run(facts: JobFacts, amps: float) -> None:

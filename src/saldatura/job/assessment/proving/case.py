@@ -6,7 +6,7 @@ from saldatura.battery.cell.chemistry import middle_curve
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.measures.proof_tests import is_simulated
+from saldatura.battery.measures.kinds.base import is_simulated
 from saldatura.battery.prove.checks import Proof
 from saldatura.battery.prove.run_time import Load, LoadGroup, RunTime, RunTimeRequest, run_time
 from saldatura.job.assessment.equipped import balance_wires_of

@@ -3,8 +3,10 @@
 from collections.abc import Mapping
 
 from saldatura.battery.cell.chemistry import WINDOWS
-from saldatura.battery.measures.measure import SensorMeasure, WiggleMeasure
-from saldatura.battery.measures.proof_tests import BoardMeasure, JointMeasure
+from saldatura.battery.measures.kinds.board_limits import BoardMeasure
+from saldatura.battery.measures.kinds.joint import JointMeasure
+from saldatura.battery.measures.kinds.sensor import SensorMeasure
+from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.measures.sensor import sense
 from saldatura.job.assessment.proving.case import Case, stale
 from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_of

@@ -6,8 +6,9 @@ from typing import Literal
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.cell.resistance import rest_needed_s, usual_resistance_ohm
 from saldatura.battery.limits.chargeable import ABOVE_FULL_V
-from saldatura.battery.measures.measure import CapacityMeasure, of_one_group
-from saldatura.battery.measures.proof_tests import FullChargeMeasure, LoadRunMeasure
+from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
+from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.prove.checks import REST_ERROR_V
 from saldatura.battery.prove.run_time import HOTTEST_C, Load, RunTime, RunTimeRequest, sags_of
 from saldatura.battery.quantities import groups_words, time_words

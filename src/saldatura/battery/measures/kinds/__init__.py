@@ -1,0 +1,1 @@
+"""Kinds of measure, a module each."""

@@ -1,0 +1,47 @@
+"""Resistance at 1 kHz."""
+
+from collections.abc import Iterator
+from typing import Literal, Self
+
+from pydantic import Field
+
+from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.judge.measured import Acir
+from saldatura.battery.judge.types import Evidence
+from saldatura.battery.measures.kinds.base import Measure
+from saldatura.battery.quantities import GroupNumber, Pack, PositiveOhms
+
+# So far from what a group of its size usually has, a figure is asked about.
+RESISTANCE_APART = 25.0
+
+
+class AcirMeasure(Measure):
+    """The resistance of a group at 1 kHz, as a meter for it shows."""
+
+    kind: Literal["acir"] = Field("acir", description="Which kind it is.")
+    group: GroupNumber = Field(description="Number of the group, from 1 at the negative end.")
+    ohm: PositiveOhms = Field(description="Resistance, ohm.")
+
+    @property
+    def about(self) -> int | None:
+        return self.group
+
+    def renumbered(self, group: int) -> Self:
+        return self.model_copy(update={"group": group})
+
+    def said(self, rated_ah: float) -> str:
+        return f"Group {self.group}: {self.ohm * 1000:.1f} mΩ at 1 kHz."
+
+    def evidence(self, pack: Pack) -> Iterator[Evidence]:
+        yield Acir(group=self.group, ohm=self.ohm)
+
+    def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
+        usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+        if usual / RESISTANCE_APART < self.ohm < usual * RESISTANCE_APART:
+            return
+        slip = usual / RESISTANCE_APART < self.ohm / 1000 < usual * RESISTANCE_APART
+        yield (
+            "ohm",
+            f"{self.ohm * 1000:,.4g} mΩ, where a group of {pack.rated_ah:g} Ah usually has about {usual * 1000:.2g} mΩ; "
+            f"is it meant{f', or is it {self.ohm:.3g} mΩ' if slip else ''}?",
+        )

@@ -1,0 +1,128 @@
+"""A discharge as counted."""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal, Self
+
+from pydantic import Field
+
+from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.judge.measured import CapacityTest
+from saldatura.battery.judge.types import Evidence
+from saldatura.battery.measures.capacity import CapacityRequest, capacity
+from saldatura.battery.measures.kinds.base import Current, Measure
+from saldatura.battery.measures.kinds.step import StepMeasure
+from saldatura.battery.quantities import (
+    AmpHours,
+    GroupNumber,
+    Pack,
+    PositiveAmps,
+    PositiveOhms,
+    PositiveVolts,
+    Volts,
+    Words,
+    time_words,
+)
+
+SourceName = Annotated[Words, Field(min_length=1, max_length=80)]
+
+
+# More than so many times what a pack is rated for comes out of none.
+MOST_OF_RATED = 1.5
+
+
+class CapacityMeasure(Measure):
+    """A discharge to cut-off as counted, of the pack or of one group. `source`: the file, or the tester that counted. `at_least`: it did not
+    begin full or did not finish, and the capacity is this or more.
+    """
+
+    kind: Literal["capacity"] = Field("capacity", description="Which kind it is.")
+    source: SourceName
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    ah: AmpHours = Field(description="Discharged charge, Ah.")
+    wh: Annotated[float, Field(ge=0, le=1e6)] = Field(description="Energy of the discharge, Wh.")
+    seconds: Annotated[float, Field(gt=0, le=1e8)] = Field(description="How long the discharge took, s.")
+    mean_a: PositiveAmps = Field(description="Mean current of the discharge, A.")
+    end_v: Volts = Field(description="Voltage where the count ended, V.")
+    ohm: PositiveOhms | None = Field(None, description="Resistance, ohm.")
+    at_least: bool = False
+
+    @property
+    def about(self) -> int | None:
+        return self.group
+
+    @property
+    def of_string(self) -> bool:
+        return self.group is None
+
+    @property
+    def current(self) -> Current:
+        return Current(self.mean_a, "the discharge that was counted", "all" if self.group is None else self.group)
+
+    def renumbered(self, group: int) -> Self:
+        return self.model_copy(update={"group": group})
+
+    def said(self, rated_ah: float) -> str:
+        more = f"; {self.ohm * 1000:.0f} mΩ at its first step" if self.ohm is not None else ""
+        whose = f"Group {self.group}: " if self.group is not None else ""
+        return (
+            f"{whose}{'at least ' if self.at_least else ''}{self.ah:.2f} Ah, {self.ah / rated_ah:.0%} of the rated {rated_ah:g} Ah, "
+            f"and {self.wh:.1f} Wh at {self.mean_a:.2f} A down to {self.end_v:.2f} V in {time_words(self.seconds)} ({self.source}){more}."
+        )
+
+    def evidence(self, pack: Pack) -> Iterator[Evidence]:
+        if not self.at_least and not of_one_group(self, pack):
+            yield CapacityTest(group=self.group, ah=self.ah)
+
+    def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
+        most = MOST_OF_RATED * pack.rated_ah
+        if self.ah > most:
+            slip = f", or is it {self.ah / 1000:.3g} Ah, from {self.ah:g} mAh" if self.ah / 1000 <= most else ""
+            yield "ah", f"{self.ah:g} Ah came out of a pack rated {pack.rated_ah:g} Ah; is it meant{slip}?"
+
+
+class CapacityFile(Measure):
+    """A tester's file; what it counts is kept, and the file's name."""
+
+    kind: Literal["capacity_file"] = Field("capacity_file", description="Which kind it is.")
+    file: SourceName
+    group: GroupNumber | None = Field(None, description="Number of the group, from 1 at the negative end.")
+    text: Annotated[str, Field(min_length=1, max_length=20_000_000)] = Field(description="The tester's file as text.")
+    low_v: PositiveVolts | None = Field(
+        None, description="Voltage at which the count ends, V. Default: the whole file."
+    )
+
+    @property
+    def about(self) -> int | None:
+        return self.group
+
+    def kept(self, rated_ah: float) -> CapacityMeasure:
+        """What the file counts. Raises Impossible where there is no discharge in it."""
+        found = capacity(CapacityRequest(text=self.text, rated_ah=rated_ah, low_v=self.low_v))
+        if found.result == "no_discharge":
+            raise Impossible(
+                "text", "there is no discharge in this file, only a charge; discharge it from full and export that"
+            )
+        return CapacityMeasure(
+            source=self.file,
+            group=self.group,
+            ah=found.ah,
+            wh=found.wh,
+            seconds=found.seconds,
+            mean_a=found.mean_a,
+            end_v=found.end_v,
+            ohm=found.ohm,
+            at_least=found.result != "whole",
+        )
+
+
+def of_one_group(measure: Measure, pack: Pack) -> bool:
+    """Whether a log that names no group is of one cell all the same: its volts are one cell's, and the pack has several in series."""
+    if pack.series < 2:
+        return False
+    most = WINDOWS[pack.chemistry].most_v
+    if isinstance(measure, CapacityMeasure) and measure.group is None:
+        return measure.end_v < most and measure.wh < measure.ah * most
+    if isinstance(measure, StepMeasure) and measure.log.group is None:
+        return max(p.volts for p in measure.log.points) < most
+    return False
