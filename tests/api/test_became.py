@@ -6,8 +6,6 @@ from typing import Any
 import pytest
 from pypdf import PdfReader
 
-from saldatura.formats import job_file
-from saldatura.records.bench import Bench
 from tests.api.conftest import SAFE, Api, only_line
 from tests.conftest import Clock
 
@@ -507,25 +505,6 @@ def test_what_a_virtual_pack_reads_stands_in_no_set_of_a_real_one(api: Api) -> N
     sets = {r["set_id"] for r in view(api, job)["facts"]["readings"]}
     held = api.exported(job, "reading")
     assert len({r["set_id"] for r in held}) == 2, sets
-
-
-def test_a_list_that_an_earlier_program_brought_to_its_end_left_its_group_out(api: Api, elsewhere: Api) -> None:
-    job = pack(api, "Label printer", "lipo", 3)
-    api.read_groups(job, [3.85, 3.84, 3.86])
-    act(api, job, "block", {"work": "drop_group", "work_groups": [2], "method": {"by": "solder", "iron_w": 90}})
-    act(api, job, "accepted", {"repair": "drop_group", "groups": [2], "by": "Marta Kofler", "note": "it was weak"})
-    worked(api, job, "drop_group")
-    bench: Bench = api.client.app.state.bench  # type: ignore[attr-defined]
-    document = bench.export(job).model_dump(mode="json")
-    for fact in document["job"]["facts"]:
-        if fact["kind"] == "tick":
-            for field in ("became", "where", "board"):
-                del fact["body"][field]
-    document["sha256"] = job_file._digest(document["job"])
-    status, there = elsewhere.post("/api/jobs/import", document)
-    assert status == 201, there
-    assert [g["was"] for g in there["now"]["groups"]] == [1, 3]
-    assert there["now"]["label"] == "2S1P"
 
 
 def test_a_pack_without_balance_wires_is_asked_for_none(api: Api) -> None:

@@ -44,8 +44,9 @@ from saldatura.job.facts import (
     TryFact,
     WorkFact,
 )
-from saldatura.job.facts.becoming import Became, FittedCell, FittedGroup, NewLeftOut, PutIn
+from saldatura.job.facts.becoming import Became
 from saldatura.job.facts.block import NewTick, TickFact
+from saldatura.job.facts.fitted import FittedCell, FittedGroup, NewLeftOut, PutIn
 from saldatura.job.facts.measure import MeasureFact
 from saldatura.job.facts.wait import NewWait, WaitFact
 from saldatura.job.facts.work import BOARD_NAMES, BoardPlace, PartPlace, WorkPlace

@@ -2,38 +2,17 @@
 
 from collections.abc import Callable, Mapping
 
-from saldatura.battery.quantities import Value, groups_words, volts_words, words_for
+from saldatura.battery.quantities import Value
 from saldatura.job.facts import (
-    AcceptedFact,
-    ArchivedFact,
-    BoardFact,
-    CellsInFact,
     ChargeBegun,
     ChargeEnd,
-    HarvestedFact,
     JobFacts,
-    JoinFact,
-    LeadFact,
-    LeftOutFact,
-    LookFact,
-    NeedFact,
     NoteFact,
     ReadingFact,
-    ReleaseFact,
-    ReopenedFact,
-    ReplacedFact,
-    RulingFact,
     SetFact,
-    StageFact,
-    TryFact,
-    WorkFact,
 )
-from saldatura.job.facts.block import BlockFact, PolarityFact, TickFact
-from saldatura.job.facts.measure import MeasureFact
-from saldatura.job.facts.photo import PhotoFact, PinFact
-from saldatura.job.facts.wait import WaitFact, WaitOverFact
-from saldatura.job.facts.work import place_words
-from saldatura.job.stages import STAGES
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.block import TickFact
 from saldatura.ledger.fact import Fact, TakenBackFact
 
 # What stands against taking a fact back, in a line; None where nothing does.
@@ -92,23 +71,12 @@ def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
     return "it was read or charged again since" if later else None
 
 
-RESTS: tuple[type[Fact], ...] = (
-    ReadingFact,
-    ChargeBegun,
-    MeasureFact,
-    ReplacedFact,
-    CellsInFact,
-    LeftOutFact,
-    HarvestedFact,
-)
-
-
 def unrested(facts: JobFacts, fact: Fact) -> str | None:
     """What was read, charged or measured since was of the pack that this made: taken back, it would count as of the one before."""
     if isinstance(fact, TickFact) and fact.became is None:
         return None
-    kinds: tuple[type[Fact], ...] = (*RESTS, TickFact)
-    later = [f for kind in kinds for f in facts.recorded(kind) if f.id > fact.id]
+    resting = [kind for kind in facts.by_class if kind.effects & {"reads", "moves_charge", "changes_pack"}]
+    later = [f for kind in resting for f in facts.recorded(kind) if f.id > fact.id]
     first = min(later, key=lambda f: f.id, default=None)
     return None if first is None else f"the pack it made was worked on since ({words_of(first)}); take that back first"
 
@@ -138,53 +106,4 @@ def _counts(facts: JobFacts, fact: Fact) -> bool:
 
 def words_of(fact: Fact) -> str:
     """A fact in a few words, as it is named to whoever takes it back."""
-    match fact:
-        case ReadingFact():
-            said = "cannot reach" if fact.volts is None else volts_words(fact.volts)
-            return f"{words_for(fact.point)}{' on its tabs' if fact.place == 'tab' else ''}: {said}"
-        case SetFact():
-            return "the fresh set of readings"
-        case ChargeBegun():
-            return f"the start of the charge of group {fact.group}"
-        case ChargeEnd():
-            return "the end of the charge"
-        case LookFact():
-            return "the look at the charge"
-        case LeadFact():
-            return f"lead {fact.lead}"
-        case JoinFact():
-            return f"lead {fact.lead} on pin {fact.tap}"
-        case WorkFact():
-            return f"the work at {place_words(fact.place)}"
-        case NoteFact():
-            return "the note"
-        case TryFact():
-            return "the try"
-        case ReplacedFact():
-            return f"the cells put into group {fact.group}"
-        case CellsInFact():
-            return f"the cells put into {groups_words([put.group for put in fact.fitted]).lower()}"
-        case LeftOutFact():
-            return f"group {fact.group} left out"
-        case StageFact():
-            return f"the step to {STAGES[fact.stage]}"
-    return _OTHERS.get(type(fact), "the last act")
-
-
-_OTHERS: dict[type[Fact], str] = {
-    NeedFact: "need and prices",
-    WaitFact: "the wait",
-    WaitOverFact: "the end of the wait",
-    BlockFact: "the block as told",
-    PolarityFact: "a cell's polarity",
-    TickFact: "the step ticked off",
-    AcceptedFact: "the option taken",
-    MeasureFact: "the measure",
-    PhotoFact: "the photo",
-    PinFact: "the pin",
-    ReleaseFact: "the release",
-    ReopenedFact: "the reopening",
-    ArchivedFact: "the archiving",
-    RulingFact: "the cause as held",
-    BoardFact: "the board put in",
-}
+    return fact.named if isinstance(fact, JobFact) else "the last act"

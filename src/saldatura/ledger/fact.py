@@ -1,6 +1,6 @@
 """What every fact has: its number in the order of record, its time, and the clock of a virtual pack."""
 
-from typing import Annotated
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import AwareDatetime, Field
 
@@ -11,12 +11,19 @@ Person = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
 Reason = Annotated[Words, Field(min_length=3, max_length=400, pattern=NOT_BLANK)]
 
 
+# What recording a fact of a kind does beside being on record: a reading of the pack as it stood; a current that moves charge or
+# breaks rest; another pack than before; an output or a load that is switched.
+Effect = Literal["reads", "moves_charge", "breaks_rest", "changes_pack", "drives_hardware"]
+
+
 class Fact(Value):
     """A fact as recorded. `id` counts up over the whole data file: the order of record, which clocks cannot turn round.
 
     Below 1 it is not recorded yet: facts of one act refer to each other by such numbers. `clock_s` is the clock of the
     job's virtual pack at that moment, where it has one.
     """
+
+    effects: ClassVar[frozenset[Effect]] = frozenset()
 
     id: int = 0
     # Bounded at the door and not here: what is on record is read, whatever it says.

@@ -12,8 +12,8 @@ from saldatura.formats.table import Table, read_table
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import HarvestedFact, JobFacts, NewLeftOut
-from saldatura.job.facts.becoming import FittedGroup
-from saldatura.job.facts.structure import changes_of
+from saldatura.job.facts.base import change_of
+from saldatura.job.facts.fitted import FittedGroup
 from saldatura.ledger.fact import Fact, TakenBackFact
 from saldatura.records import cells as records
 from saldatura.records.database import Database
@@ -211,7 +211,8 @@ class CellBench:
     def follow(self, db: sqlite3.Connection, job: JobFacts, new: Iterable[Fact], policy: Policy) -> None:
         """Move the cells that new facts tell of a job as it was before them. Raises Impossible, Refused: then neither is kept."""
         for fact in new:
-            fitted, left = changes_of(fact)
+            change = change_of(fact)
+            fitted, left = change.fitted, change.left_out
             for put in fitted:
                 self._put_in(db, job, put, str(getattr(fact, "by", None) or "the bench"), policy)
             if left is not None:
@@ -251,7 +252,8 @@ class CellBench:
         undone = next((f for f in job.whole if f.id == back.fact), None)
         if undone is None:
             return
-        fitted, left = changes_of(undone)
+        change = change_of(undone)
+        fitted, left = change.fitted, change.left_out
         drawer = self.db.cells.drawer(db)
         for put in fitted:
             cells = [c for cell in put.cells if (c := drawer.of(cell.cell)) is not None and c.job == job.id and c.standing == "built"]  # fmt: skip

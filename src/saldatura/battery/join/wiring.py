@@ -119,3 +119,16 @@ def moves(now: Sequence[PinWire], wanted: Mapping[int, int | None]) -> list[Move
         assert wire.tap is not None
         parked[wrong[0]] = wire
         found.append(Move(tap=wire.tap, wire=wire.wire, pin=wrong[0], to=None, parked=True))
+
+
+def pinned_without(connector: Connector, group: int) -> Connector:
+    """A connector once the wire of a group that was left out is out of it: every wire above sits one pin lower."""
+    taps = sorted((p for p in connector.pins if p.tap is not None), key=lambda p: p.pin)
+    # Of the two taps of the group one wire stays, that of the tap that other cells hang on.
+    gone = 0 if group == 1 else group
+    wires = [p.wire for p in sorted(taps, key=lambda p: p.tap or 0) if p.tap != gone]
+    moved = {
+        p.pin: PinWire(pin=p.pin, tap=k, wire=wires[k]) if k < len(wires) else PinWire(pin=p.pin)
+        for k, p in enumerate(taps)
+    }
+    return Connector(name=connector.name, pins=[moved.get(p.pin, p) for p in connector.pins])

@@ -14,7 +14,7 @@ from saldatura.job.assessment.figures import Figure, capacities, resistances
 from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.sets import Assessed, compare_sets, judged_set
 from saldatura.job.facts import ChargeRun, JobFacts, SetFact
-from saldatura.job.facts.becoming import FittedCell
+from saldatura.job.facts.fitted import FittedCell
 from saldatura.job.facts.structure import Seat
 
 # Beyond this a voltage is not one group's.

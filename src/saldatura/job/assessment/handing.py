@@ -16,8 +16,9 @@ from saldatura.job.assessment.proving import ProofPlan, ProofTest
 from saldatura.job.assessment.proving.types import TestName
 from saldatura.job.assessment.story import LACKS_WORDS, ORIGIN_WORDS, Done, changes
 from saldatura.job.facts import JobFacts, SafetyFact
-from saldatura.job.facts.becoming import BoardLacks, FittedCell, PutIn
-from saldatura.job.facts.structure import changes_of
+from saldatura.job.facts.base import change_of
+from saldatura.job.facts.becoming import BoardLacks
+from saldatura.job.facts.fitted import FittedCell, PutIn
 from saldatura.job.facts.work import place_words
 from saldatura.job.words import SYMPTOMS
 from saldatura.shop.cells.types import CellTook
@@ -255,7 +256,8 @@ def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
     for change in sorted({fact.id for fact in changes(facts)}):
         then = before_change(facts, change)
         fact = next(f for f in facts.whole if f.id == change)
-        fitted, left = changes_of(fact)
+        made = change_of(fact)
+        fitted, left = made.fitted, made.left_out
         out = [put.group for put in fitted]
         out += [left.group] if left is not None and left.where == "to waste" else []
         for group in out:

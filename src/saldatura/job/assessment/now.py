@@ -14,8 +14,8 @@ from saldatura.job.assessment.equipped import NowBoard, balance_wires_of, board_
 from saldatura.job.assessment.groups import GroupNow, ReadIn, groups_now
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.becoming import CellOrigin, Whither
 from saldatura.job.facts.block import WiringFact
+from saldatura.job.facts.fitted import CellOrigin, Whither
 from saldatura.job.facts.structure import Gone, Seat
 
 

@@ -28,9 +28,10 @@ from saldatura.job.facts import (
     TryFact,
     WorkFact,
 )
-from saldatura.job.facts.becoming import Board, BoardLacks, FittedCell, PutIn
+from saldatura.job.facts.base import change_of
+from saldatura.job.facts.becoming import Board, BoardLacks
 from saldatura.job.facts.block import TickFact
-from saldatura.job.facts.structure import changes_of
+from saldatura.job.facts.fitted import FittedCell, PutIn
 from saldatura.job.facts.work import place_words
 from saldatura.job.words import DID
 from saldatura.ledger.fact import Fact
@@ -121,7 +122,8 @@ def origin_says(cells: Iterable[FittedCell]) -> str:
 
 def change_says(fact: Fact) -> str:
     """What made another pack of it, in a sentence or two."""
-    fitted, left = changes_of(fact)
+    change = change_of(fact)
+    fitted, left = change.fitted, change.left_out
     said, by, note = list[str](), getattr(fact, "by", None), getattr(fact, "note", "")
     kinds: dict[str, list[int]] = {}
     for put in fitted:

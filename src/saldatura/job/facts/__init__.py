@@ -1,6 +1,14 @@
 """The facts of a job and of the shop: what was said, answered, read, started, finished and signed. Only ever added."""
 
-from saldatura.job.facts.becoming import BoardFact, CellsInFact, LeftOutFact, NewBoard, NewCellsIn, NewLeftOut
+from saldatura.job.facts.becoming import (
+    BoardFact,
+    CellsInFact,
+    LeftOutFact,
+    NewBoard,
+    NewCellsIn,
+    ReplacedFact,
+    ReplacedGroup,
+)
 from saldatura.job.facts.charge import (
     ChargeBegun,
     ChargeEnd,
@@ -14,6 +22,7 @@ from saldatura.job.facts.charge import (
     NewStop,
     StopFact,
 )
+from saldatura.job.facts.fitted import NewLeftOut
 from saldatura.job.facts.intake import (
     DAMAGING,
     DANGERS,
@@ -38,8 +47,6 @@ from saldatura.job.facts.sign_off import (
     NewReopening,
     NewSignOff,
     ReopenedFact,
-    ReplacedFact,
-    ReplacedGroup,
     SignOffFact,
     VirtualPackFact,
 )

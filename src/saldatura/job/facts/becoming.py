@@ -1,40 +1,18 @@
 """What makes another pack of a pack: cells put in, a group left out, another board. One value for each, whichever act it comes by."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from saldatura.battery.quantities import AmpHours, CellVolts, GroupNumber, PositiveOhms, Value, When, Words
-from saldatura.ledger.fact import Fact, Person, Reason
+from saldatura.battery.quantities import GroupNumber, Value, Words, groups_words
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.fitted import FittedCell, FittedGroup, NewLeftOut, PutIn
+from saldatura.job.facts.structure import Change, Structure, named_cells
+from saldatura.ledger.fact import Effect, Person
 from saldatura.shop.cells.types import CellName
 
-# What a cell of a pack is, and of what new cells are said to be.
-CellOrigin = Literal["original", "new", "used", "donor"]
-PutIn = Literal["new", "used", "donor"]
-# Where a group that was left out went.
-Whither = Literal["to waste", "kept", "drawer"]
 BoardMake = Literal["own", "other", "none"]
 BoardLacks = Literal["temperature", "fuse", "group_limits", "balancing"]
-
-
-class FittedCell(Value):
-    """A cell that was put in: its name in the drawer where it has one, what it is, and the drawer's last figures of it with their date."""
-
-    cell: Annotated[Words, Field(max_length=40)] = ""
-    origin: PutIn
-    type: Annotated[Words, Field(max_length=60)] = ""
-    rated_ah: AmpHours | None = None
-    capacity_ah: AmpHours | None = None
-    resistance_ohm: PositiveOhms | None = None
-    rest_v: CellVolts | None = None
-    told_at: When | None = None
-
-
-class FittedGroup(Value):
-    """The cells that were put into a group."""
-
-    group: GroupNumber
-    cells: Annotated[list[FittedCell], Field(min_length=1, max_length=200)]
 
 
 class CellsOfGroup(Value):
@@ -56,26 +34,45 @@ class NewCellsIn(Value):
     note: Annotated[Words, Field(max_length=400)] = ""
 
 
-class CellsInFact(Fact):
+class CellsInFact(JobFact):
     """Cells as they were put in."""
 
     fitted: Annotated[list[FittedGroup], Field(min_length=1, max_length=40)]
     by: Person
     note: Annotated[Words, Field(max_length=400)] = ""
 
+    effects: ClassVar[frozenset[Effect]] = frozenset({"changes_pack"})
 
-class NewLeftOut(Value):
-    """A group is left out of the string: why, by whom, with whom it was agreed, and where its cells went."""
+    @property
+    def change(self) -> Change:
+        return Change(fitted=self.fitted)
 
-    group: GroupNumber
-    because: Reason
-    by: Person
-    agreed_with: Person
-    where: Whither = "to waste"
+    @property
+    def named(self) -> str:
+        return f"the cells put into {groups_words([put.group for put in self.fitted]).lower()}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        held = [(put, of.group(put.group, self.id)) for put in self.fitted]
+        fitted = [
+            put.model_copy(update={"group": now})
+            for put, now in held
+            if now is not None and of.seats[now - 1].since == self.id
+        ]
+        return self.with_(fitted=fitted) if fitted else None
 
 
-class LeftOutFact(NewLeftOut, Fact):
+class LeftOutFact(NewLeftOut, JobFact):
     """A group as left out."""
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"changes_pack"})
+
+    @property
+    def change(self) -> Change:
+        return Change(left_out=self)
+
+    @property
+    def named(self) -> str:
+        return f"group {self.group} left out"
 
 
 class Board(Value):
@@ -92,8 +89,12 @@ class NewBoard(Board):
     note: Annotated[Words, Field(max_length=400)] = ""
 
 
-class BoardFact(NewBoard, Fact):
+class BoardFact(NewBoard, JobFact):
     """A board as put in."""
+
+    @property
+    def named(self) -> str:
+        return "the board put in"
 
 
 class Became(Value):
@@ -102,3 +103,34 @@ class Became(Value):
     fitted: Annotated[list[FittedGroup], Field(max_length=40)] = []
     left_out: NewLeftOut | None = None
     board: Board | None = None
+
+
+class ReplacedGroup(Value):
+    """A group's cells were replaced: by whom, and with what. `cells` of the drawer are then built in here, and nowhere else."""
+
+    group: GroupNumber
+    by: Person
+    cells: Annotated[list[CellName], Field(max_length=200)] = []
+    note: Annotated[Words, Field(max_length=400)] = ""
+    origin: PutIn | None = None
+
+
+class ReplacedFact(ReplacedGroup, JobFact):
+    """A replacement as recorded, with what the drawer said of each cell then."""
+
+    fitted: Annotated[list[FittedCell], Field(max_length=200)] = []
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"changes_pack"})
+
+    @property
+    def change(self) -> Change:
+        cells = self.fitted or named_cells(self.cells, self.origin)
+        return Change(fitted=[FittedGroup(group=self.group, cells=cells)])
+
+    @property
+    def named(self) -> str:
+        return f"the cells put into group {self.group}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        now = of.group(self.group, self.id)
+        return self.with_(group=now) if now is not None and of.seats[now - 1].since == self.id else None

@@ -1,6 +1,6 @@
 """The block as it is to be joined: how its cells stand, of what its strips are, what each cell read in place, what was ticked off."""
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -8,10 +8,13 @@ from saldatura.battery.join.laid import LaidStrip
 from saldatura.battery.join.lists import Ask, ListName, Wait, WorkKind
 from saldatura.battery.join.network import Material
 from saldatura.battery.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
-from saldatura.battery.join.wiring import Connector, OtherBoard
+from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
 from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
-from saldatura.job.facts.becoming import Became, Board, Whither
-from saldatura.ledger.fact import Fact, Person
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.becoming import Became, Board
+from saldatura.job.facts.fitted import Whither
+from saldatura.job.facts.structure import Change, Structure
+from saldatura.ledger.fact import Effect, Person
 from saldatura.shop.coupons import Recipe
 
 Mm = Annotated[float, Field(gt=0, le=500)]
@@ -77,8 +80,22 @@ class NewBlock(Value):
     work_groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
 
 
-class BlockFact(NewBlock, Fact):
+class BlockFact(NewBlock, JobFact):
     """A block as told."""
+
+    @property
+    def named(self) -> str:
+        return "the block as told"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        if self.since_renumbered(of) is not None:
+            return self
+        placed = [(cell, None if cell.group is None else of.group(cell.group, self.id)) for cell in self.cells]
+        cells = [c.model_copy(update={"group": now}) for c, now in placed if now is not None]
+        kept = {c.cell for c in cells}
+        sensors = [s for s in self.sensors if not self.cells or set(s.between) <= kept]
+        # What was to be done is done; strips that were laid for another string are laid anew.
+        return self.with_(cells=cells, strips=[], sensors=sensors if self.cells else [], work=None, work_groups=[])
 
 
 class NewPolarity(Value):
@@ -88,8 +105,15 @@ class NewPolarity(Value):
     volts: CellVolts
 
 
-class PolarityFact(NewPolarity, Fact):
+class PolarityFact(NewPolarity, JobFact):
     """A cell's polarity as read."""
+
+    @property
+    def named(self) -> str:
+        return "a cell's polarity"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.since_renumbered(of)
 
 
 class NewTick(Value):
@@ -106,12 +130,27 @@ class NewTick(Value):
     board: Board | None = None
 
 
-class TickFact(NewTick, Fact):
+class TickFact(NewTick, JobFact):
     """A tick as recorded, with what has to be waited for after it, what it was asked to read then, and what it made of the pack."""
 
     wait: Wait | None = None
     asked: Ask | None = None
     became: Became | None = None
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"changes_pack"})
+
+    @property
+    def change(self) -> Change | None:
+        if self.became is None or not (self.became.fitted or self.became.left_out):
+            return None
+        return Change(fitted=self.became.fitted, left_out=self.became.left_out)
+
+    @property
+    def named(self) -> str:
+        return "the step ticked off"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.since_renumbered(of)
 
 
 class NewWiring(Value):
@@ -128,8 +167,15 @@ class NewWiring(Value):
         return self
 
 
-class WiringFact(NewWiring, Fact):
+class WiringFact(NewWiring, JobFact):
     """Wiring as told."""
+
+    def reads_now(self, of: Structure) -> Self | None:
+        connectors = list(self.connectors)
+        for shift in of.shifts:
+            if shift.fact > self.id:
+                connectors = [pinned_without(c, shift.at) for c in connectors]
+        return self if connectors == self.connectors else self.with_(connectors=connectors, other=None)
 
 
 class NewPinRead(Value):
@@ -140,5 +186,8 @@ class NewPinRead(Value):
     volts: Volts
 
 
-class PinReadFact(NewPinRead, Fact):
+class PinReadFact(NewPinRead, JobFact):
     """A pin as read."""
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.since_it_stands(of)

@@ -1,13 +1,15 @@
 """Charges of one group: begun with a forecast, minded, ended with a reading."""
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
 from saldatura.battery.level.need import Target
 from saldatura.battery.level.types import ChannelName
 from saldatura.battery.quantities import CellVolts, GroupNumber, PositiveAmps, PositiveVolts, Value, Words
-from saldatura.ledger.fact import Fact, FactId
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import Effect, FactId
 
 Seconds = Annotated[float, Field(ge=0, le=1e8)]
 Counted = Annotated[float, Field(ge=0, le=10_000)]
@@ -49,7 +51,7 @@ class NewCharge(Value):
     driven: bool = False
 
 
-class ChargeBegun(Fact):
+class ChargeBegun(JobFact):
     """A charge of one group that began, with the forecast made then."""
 
     group: GroupNumber
@@ -68,6 +70,16 @@ class ChargeBegun(Fact):
     clip_v: CellVolts | None = None
     isolated: bool = False
     driven: bool = False
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"moves_charge", "breaks_rest", "drives_hardware"})
+
+    @property
+    def named(self) -> str:
+        return f"the start of the charge of group {self.group}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        now = of.holds(self.group, self.id)
+        return None if now is None else self.with_(group=now)
 
 
 class ChargeTold(Value):
@@ -91,7 +103,7 @@ class NewStop(Value):
     told: ChargeTold = ChargeTold()
 
 
-class StopFact(NewStop, Fact):
+class StopFact(NewStop, JobFact):
     """A stop as recorded; the charge ends when its group was read."""
 
 
@@ -112,10 +124,16 @@ class EndOfCharge(ChargeOutcome):
     charge: FactId
 
 
-class ChargeEnd(ChargeOutcome, Fact):
+class ChargeEnd(ChargeOutcome, JobFact):
     """The end of a charge as recorded."""
 
     charge: int
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"breaks_rest", "drives_hardware"})
+
+    @property
+    def named(self) -> str:
+        return "the end of the charge"
 
 
 class OtherRead(Value):
@@ -148,8 +166,16 @@ class NewLook(ChargeLook):
     charge: FactId
 
 
-class LookFact(NewLook, Fact):
+class LookFact(NewLook, JobFact):
     """A look as recorded."""
+
+    @property
+    def named(self) -> str:
+        return "the look at the charge"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        held = [(other, of.holds(other.group, self.id)) for other in self.others]
+        return self.with_(others=[o.model_copy(update={"group": now}) for o, now in held if now is not None])
 
 
 class ChargeRun(ChargeBegun):

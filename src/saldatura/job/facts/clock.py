@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from saldatura.battery.quantities import Value, When, time_words
+from saldatura.job.facts.base import JobFact
 from saldatura.ledger.fact import Fact
 
 # A jump that is told for so long; a slew of less is how clocks are set right.
@@ -31,7 +32,7 @@ class ClockJumped(Value):
     by_s: Annotated[float, Field(ge=-1e12, le=1e12)]
 
 
-class ClockJumpedFact(ClockJumped, Fact):
+class ClockJumpedFact(ClockJumped, JobFact):
     """A jump as recorded with a job: no rest is counted across it."""
 
 

@@ -7,8 +7,10 @@ from pydantic import Field, model_validator
 from saldatura.battery.judge.types import PackKind
 from saldatura.battery.quantities import NOT_BLANK, GroupNumber, Pack, TapNumber, Value, Words
 from saldatura.battery.verdict.types import Symptom
-from saldatura.job.stages import Stage
-from saldatura.ledger.fact import Fact, Person, Reason
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.job.stages import STAGES, Stage
+from saldatura.ledger.fact import Person, Reason
 
 Danger = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 DANGERS: tuple[Danger, ...] = get_args(Danger)
@@ -50,8 +52,14 @@ class Intake(Value):
         return self
 
 
-class IntakeFact(Intake, Fact):
+class IntakeFact(Intake, JobFact):
     """An intake as recorded."""
+
+    def reads_now(self, of: Structure) -> Self | None:
+        taps = sorted({tap for told in self.outside_taps if (tap := of.tap(told, self.id)) <= of.series})
+        rated_ah = of.rated_ah or self.pack.rated_ah
+        pack = self.pack.model_copy(update={"series": of.series, "rated_ah": rated_ah})
+        return self.with_(pack=pack, outside_taps=taps)
 
 
 class Safety(Value):
@@ -70,7 +78,7 @@ class Safety(Value):
         return [danger for danger in DANGERS if getattr(self, danger)]
 
 
-class SafetyFact(Safety, Fact):
+class SafetyFact(Safety, JobFact):
     """A safety screen as recorded."""
 
 
@@ -86,8 +94,15 @@ class Release(Value):
     dried: bool = False
 
 
-class ReleaseFact(Release, Fact):
+class ReleaseFact(Release, JobFact):
     """A release as recorded."""
+
+    @property
+    def named(self) -> str:
+        return "the release"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.with_(groups=self.groups_now(self.groups, of))
 
 
 class NewStage(Value):
@@ -96,5 +111,9 @@ class NewStage(Value):
     stage: Stage
 
 
-class StageFact(NewStage, Fact):
+class StageFact(NewStage, JobFact):
     """The technician moved the job to a stage."""
+
+    @property
+    def named(self) -> str:
+        return f"the step to {STAGES[self.stage]}"

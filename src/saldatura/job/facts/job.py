@@ -9,6 +9,8 @@ from typing import Any, Self, TypeVar
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.measures.evidence import Seen
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.becoming import ReplacedFact
 from saldatura.job.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact, StopFact
 from saldatura.job.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.job.facts.leads import JoinFact, LeadFact
@@ -16,9 +18,8 @@ from saldatura.job.facts.measure import MeasureFact
 from saldatura.job.facts.photo import PhotoFact, PinFact
 from saldatura.job.facts.planned import AcceptedFact, NeedFact
 from saldatura.job.facts.reading import Purpose, ReadingFact, SetFact
-from saldatura.job.facts.renumber import read_now, sets_now
 from saldatura.job.facts.ruling import RulingFact
-from saldatura.job.facts.sign_off import ArchivedFact, ReopenedFact, ReplacedFact, SignOffFact, VirtualPackFact
+from saldatura.job.facts.sign_off import ArchivedFact, ReopenedFact, SignOffFact, VirtualPackFact
 from saldatura.job.facts.structure import Structure, structure_of
 from saldatura.job.facts.told import NoteFact, TryFact
 from saldatura.job.facts.work import WorkFact
@@ -67,18 +68,28 @@ class JobFacts(Log):
     def structure(self) -> Structure:
         """The groups as they stand, which cells are in them, and what was left out."""
         intakes = super().of(IntakeFact)
-        return structure_of(intakes[-1].pack.series if intakes else 1, self.by_class, self.taken_back)
+        changes = [
+            (fact.id, fact.change)
+            for kind in self.by_class
+            if issubclass(kind, JobFact) and "changes_pack" in kind.effects
+            for fact in self.recorded(kind)
+        ]
+        told = sorted(((number, change) for number, change in changes if change is not None), key=lambda of: of[0])
+        return structure_of(intakes[-1].pack.series if intakes else 1, told)
 
     def _read_now(self, kind: type[F], found: list[F]) -> list[Any]:
         of = self.structure
         if kind is SetFact:
-            return sets_now(found, super().of(ReadingFact), of)  # type: ignore[arg-type]
+            # Sets that say something of the string as it stands: begun since its last change, or read on in since.
+            read = {r.set_id for r in super().of(ReadingFact) if r.id > of.began}
+            return [s for s in found if s.id > of.began or s.id in read]
         told: list[Any] = []
         for fact in found:
             # One object for one reading of a fact, for as long as the pack is the same: what rests on it is told by that.
             held = self.memo.get(("now", fact.id))
             if held is None or held[0] is not fact or held[1] != of.mark:
-                held = self.memo["now", fact.id] = (fact, of.mark, read_now(fact, of))
+                now = fact.reads_now(of) if isinstance(fact, JobFact) else fact
+                held = self.memo["now", fact.id] = (fact, of.mark, now)
             if held[2] is not None:
                 told.append(held[2])
         return told

@@ -1,11 +1,12 @@
 """Loose balance leads: as read, and as joined."""
 
-from typing import Annotated
+from typing import Annotated, Self
 
 from pydantic import Field
 
 from saldatura.battery.quantities import TapNumber, Value, Volts, Words
-from saldatura.ledger.fact import Fact
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
 
 LeadName = Annotated[Words, Field(min_length=1, max_length=40)]
 
@@ -22,8 +23,15 @@ class NewLead(Value):
     reason: Annotated[Words, Field(max_length=200)] = ""
 
 
-class LeadFact(NewLead, Fact):
+class LeadFact(NewLead, JobFact):
     """A loose lead as read."""
+
+    @property
+    def named(self) -> str:
+        return f"lead {self.lead}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.since_renumbered(of)
 
 
 class NewJoin(Value):
@@ -34,5 +42,12 @@ class NewJoin(Value):
     volts: Volts
 
 
-class JoinFact(NewJoin, Fact):
+class JoinFact(NewJoin, JobFact):
     """A lead as joined, with what its pin then read."""
+
+    @property
+    def named(self) -> str:
+        return f"lead {self.lead} on pin {self.tap}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.since_renumbered(of)

@@ -2,20 +2,35 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
+from typing import Any, ClassVar, Self
 
 from saldatura.battery.measures.kinds.acir import AcirMeasure
 from saldatura.battery.measures.kinds.step import StepMeasure
 from saldatura.battery.measures.measure import Kept
 from saldatura.battery.measures.step import Resistances, Step, resistances, step
 from saldatura.battery.quantities import Value
-from saldatura.ledger.fact import Fact
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import Effect
 
 
-class MeasureFact(Fact):
+class MeasureFact(JobFact):
     """A measure as kept."""
 
     measure: Kept
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"reads", "moves_charge", "breaks_rest"})
+
+    @property
+    def named(self) -> str:
+        return "the measure"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        about = self.measure.about
+        if about is None:
+            return self.since_it_stands(of) if self.measure.of_string else self
+        now = of.holds(about, self.id)
+        return None if now is None else self.with_(measure=self.measure.renumbered(now))
 
 
 Memo = dict[Any, Any]

@@ -6,7 +6,8 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.quantities import NOT_BLANK, Fraction, TapNumber, Value, Words
-from saldatura.ledger.fact import Fact
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
 
 Caption = Annotated[Words, Field(max_length=80)]
 PlaceName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
@@ -54,7 +55,7 @@ class NewPin(Value):
         return self
 
 
-class PhotoFact(Fact):
+class PhotoFact(JobFact):
     """A photo as kept: a JPEG named by its SHA-256, its pixels, and what it shows."""
 
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
@@ -62,9 +63,22 @@ class PhotoFact(Fact):
     height: Pixels
     caption: Caption = ""
 
+    @property
+    def named(self) -> str:
+        return "the photo"
 
-class PinFact(NewPin, Fact):
+
+class PinFact(NewPin, JobFact):
     """A pin as put, moved or (without x and y) taken off."""
+
+    @property
+    def named(self) -> str:
+        return "the pin"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        if not isinstance(self.place, TapPlace):
+            return self
+        return self.with_(place=self.place.model_copy(update={"tap": of.tap(self.place.tap, self.id)}))
 
 
 class PhotoPin(Value):

@@ -1,12 +1,14 @@
 """What a job's plan goes by and comes to: need and prices as told, the option that was accepted, groups cut out as donors."""
 
-from typing import Annotated
+from typing import Annotated, ClassVar, Self
 
 from pydantic import Field
 
 from saldatura.battery.plan.types import DonorPack, Lacks, Money, Need, Prices, Repair, RepairName
 from saldatura.battery.quantities import GroupNumber, Value, Words
-from saldatura.ledger.fact import Fact, Person
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Change, Structure
+from saldatura.ledger.fact import Effect, Person
 from saldatura.shop.cells.types import CellName, TypeName
 
 
@@ -20,8 +22,12 @@ class NewNeed(Value):
     cell_size: Annotated[Words, Field(max_length=30)] = ""
 
 
-class NeedFact(NewNeed, Fact):
+class NeedFact(NewNeed, JobFact):
     """Need and prices as told."""
+
+    @property
+    def named(self) -> str:
+        return "need and prices"
 
 
 class NewAccepted(Value):
@@ -34,10 +40,17 @@ class NewAccepted(Value):
     note: Annotated[Words, Field(max_length=400)] = ""
 
 
-class AcceptedFact(NewAccepted, Fact):
+class AcceptedFact(NewAccepted, JobFact):
     """An accepted option as recorded, with what it promised then."""
 
     offered: Repair | None = None
+
+    @property
+    def named(self) -> str:
+        return "the option taken"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.with_(groups=self.groups_now(self.groups, of))
 
 
 class NewHarvest(Value):
@@ -51,7 +64,17 @@ class NewHarvest(Value):
     by: Person
 
 
-class HarvestedFact(NewHarvest, Fact):
+class HarvestedFact(NewHarvest, JobFact):
     """A harvest as recorded; `cells` are the names its cells go by, in the order of the groups."""
 
     cells: Annotated[list[CellName], Field(max_length=8000)] = []
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"changes_pack"})
+
+    @property
+    def change(self) -> Change:
+        return Change(cut_out=self.groups)
+
+    def reads_now(self, of: Structure) -> Self | None:
+        groups = [g for g in self.groups_now(self.groups, of) if of.seats[g - 1].cut_out == self.id]
+        return self.with_(groups=groups) if groups else None

@@ -1,12 +1,26 @@
 """Readings, and the sets of one moment and one meter that they belong to."""
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.battery.quantities import Meter, Place, Point, PositiveAmps, Step, Value, Volts, When, Words
+from saldatura.battery.quantities import (
+    Meter,
+    Place,
+    Point,
+    PositiveAmps,
+    Step,
+    Value,
+    Volts,
+    When,
+    Words,
+    volts_words,
+    words_for,
+)
 from saldatura.battery.string.compare import Condition
-from saldatura.ledger.fact import Fact, FactId
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import Effect, FactId
 
 Purpose = Literal["probe", "prove", "load"]
 BoardState = Literal["plugged", "unplugged"]
@@ -31,7 +45,7 @@ class NewReading(Value):
     resolution_v: Step | None = None
 
 
-class ReadingFact(Fact):
+class ReadingFact(JobFact):
     """A reading as recorded. `volts` None: could not be reached. `source`: typed, or the instrument it was taken from."""
 
     set_id: int
@@ -43,6 +57,15 @@ class ReadingFact(Fact):
     place: Place = "pin"
     resolution_v: Step | None = None
     key: Annotated[str, Field(min_length=1, max_length=80)] = "-"
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"reads"})
+
+    @property
+    def named(self) -> str:
+        return f"{words_for(self.point)}{' on its tabs' if self.place == 'tab' else ''}: {'cannot reach' if self.volts is None else volts_words(self.volts)}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.since_it_stands(of)
 
 
 class NewSet(Value):
@@ -75,7 +98,13 @@ class NewSet(Value):
         return {"load": -flows, "charging": flows}.get(self.condition, 0.0)
 
 
-class SetFact(NewSet, Fact):
+class SetFact(NewSet, JobFact):
     """A set of readings of one moment with one meter."""
 
     meter: Meter
+
+    effects: ClassVar[frozenset[Effect]] = frozenset({"breaks_rest"})
+
+    @property
+    def named(self) -> str:
+        return "the fresh set of readings"

@@ -6,7 +6,9 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.quantities import GroupNumber, Value, Words
-from saldatura.ledger.fact import Fact, Person
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import Person
 
 
 class NewRuling(Value):
@@ -25,5 +27,12 @@ class NewRuling(Value):
         return self
 
 
-class RulingFact(NewRuling, Fact):
+class RulingFact(NewRuling, JobFact):
     """A ruling as recorded."""
+
+    @property
+    def named(self) -> str:
+        return "the cause as held"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.with_(groups=self.groups_now(self.groups, of))

@@ -1,14 +1,15 @@
 """The sign-off, which closes a job, and what opens or shelves it; the mark of a pack that is simulated."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field
 
 from saldatura.battery.pack.spec import PackSpec
-from saldatura.battery.quantities import GroupNumber, Value, Words
-from saldatura.job.facts.becoming import FittedCell, PutIn
-from saldatura.ledger.fact import Fact, Person, Reason
-from saldatura.shop.cells.types import CellName
+from saldatura.battery.quantities import Value, Words
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.simulated import spec_now
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import Person, Reason
 
 
 class NewSignOff(Value):
@@ -24,7 +25,7 @@ class NewSignOff(Value):
     minutes: Annotated[float, Field(ge=0, le=10_000)] | None = None
 
 
-class SignOffFact(NewSignOff, Fact):
+class SignOffFact(NewSignOff, JobFact):
     """The sign-off: inputs, results and policy frozen as they were, with the program that computed them.
 
     `simulated`: the pack was a virtual one, and nothing real was signed for.
@@ -44,35 +45,30 @@ class NewReopening(Value):
     reason: Reason
 
 
-class ReopenedFact(NewReopening, Fact):
+class ReopenedFact(NewReopening, JobFact):
     """A reopening as recorded."""
+
+    @property
+    def named(self) -> str:
+        return "the reopening"
 
 
 class NewArchive(Value):
     """The job goes to the archive; whatever is recorded of it later brings it back."""
 
 
-class ArchivedFact(NewArchive, Fact):
+class ArchivedFact(NewArchive, JobFact):
     """An archiving as recorded."""
 
+    @property
+    def named(self) -> str:
+        return "the archiving"
 
-class VirtualPackFact(Fact):
+
+class VirtualPackFact(JobFact):
     """The job's pack is simulated, as `spec` says; a later one takes its place."""
 
     spec: PackSpec
 
-
-class ReplacedGroup(Value):
-    """A group's cells were replaced: by whom, and with what. `cells` of the drawer are then built in here, and nowhere else."""
-
-    group: GroupNumber
-    by: Person
-    cells: Annotated[list[CellName], Field(max_length=200)] = []
-    note: Annotated[Words, Field(max_length=400)] = ""
-    origin: PutIn | None = None
-
-
-class ReplacedFact(ReplacedGroup, Fact):
-    """A replacement as recorded, with what the drawer said of each cell then."""
-
-    fitted: Annotated[list[FittedCell], Field(max_length=200)] = []
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.with_(spec=spec_now(self.spec, of, self.id))

@@ -3,17 +3,11 @@
 A fact names groups as they were numbered when it was recorded; `Structure` says which group of today that is, if any.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from saldatura.job.facts.becoming import CellsInFact, FittedCell, FittedGroup, LeftOutFact, NewLeftOut, PutIn
-from saldatura.job.facts.block import TickFact
-from saldatura.job.facts.planned import HarvestedFact
-from saldatura.job.facts.sign_off import ReplacedFact
-from saldatura.ledger.fact import Fact
-
-CHANGES: tuple[type[Fact], ...] = (ReplacedFact, CellsInFact, LeftOutFact, HarvestedFact, TickFact)
+from saldatura.job.facts.fitted import FittedCell, FittedGroup, NewLeftOut, PutIn
 
 
 @dataclass(frozen=True)
@@ -106,18 +100,13 @@ class Structure:
         return now
 
 
-def changes_of(fact: Fact) -> tuple[list[FittedGroup], NewLeftOut | None]:
-    """What a fact made of the pack: cells put in, by group, and the group left out."""
-    match fact:
-        case ReplacedFact():
-            return [FittedGroup(group=fact.group, cells=fact.fitted or named_cells(fact.cells, fact.origin))], None
-        case CellsInFact():
-            return fact.fitted, None
-        case LeftOutFact():
-            return [], fact
-        case TickFact() if fact.became is not None:
-            return fact.became.fitted, fact.became.left_out
-    return [], None
+@dataclass(frozen=True)
+class Change:
+    """What a fact makes of the pack: cells put in, by group; a group left out; groups whose cells are cut out for the drawer."""
+
+    fitted: Sequence[FittedGroup] = ()
+    left_out: NewLeftOut | None = None
+    cut_out: Sequence[int] = ()
 
 
 def named_cells(names: Iterable[str], origin: PutIn | None) -> list[FittedCell]:
@@ -126,35 +115,25 @@ def named_cells(names: Iterable[str], origin: PutIn | None) -> list[FittedCell]:
     return [FittedCell(cell=name, origin=of) for name in names] or [FittedCell(origin=of)]
 
 
-def structure_of(series: int, facts: Mapping[type[Fact], list[Fact]], taken_back: frozenset[int]) -> Structure:
-    """The structure of a pack that came with so many groups. What names a group that is not there changes nothing."""
-    standing = {kind: [f for f in facts.get(kind, ()) if f.id not in taken_back] for kind in CHANGES}
-    told = [f for kind in CHANGES for f in standing[kind] if _changes(f)]
+def structure_of(series: int, changes: Iterable[tuple[int, Change]]) -> Structure:
+    """The structure of a pack that came with so many groups, after changes by the numbers of their facts, in order. What names a group
+    that is not there changes nothing.
+    """
     found = Structure(tuple(Seat(was=k) for k in range(1, series + 1)))
-    for fact in sorted(told, key=lambda f: f.id):
-        found = _after(found, fact)
+    for number, change in changes:
+        found = _after(found, number, change)
     return found
 
 
-def _changes(fact: Fact) -> bool:
-    return not isinstance(fact, TickFact) or (
-        fact.became is not None and bool(fact.became.fitted or fact.became.left_out)
-    )
-
-
-def _after(of: Structure, fact: Fact) -> Structure:
-    seats = list(of.seats)
-    if isinstance(fact, HarvestedFact):
-        for group in fact.groups:
-            if group <= len(seats):
-                seats[group - 1] = replace(seats[group - 1], cut_out=fact.id)
-        return replace(of, seats=tuple(seats), changes=(*of.changes, fact.id))
-    fitted, left = changes_of(fact)
-    for put in fitted:
+def _after(of: Structure, number: int, change: Change) -> Structure:
+    seats, gone, shifts, left = list(of.seats), of.gone, of.shifts, change.left_out
+    for group in change.cut_out:
+        if group <= len(seats):
+            seats[group - 1] = replace(seats[group - 1], cut_out=number)
+    for put in change.fitted:
         if put.group <= len(seats):
-            seats[put.group - 1] = Seat(seats[put.group - 1].was, fact.id, tuple(put.cells))
-    gone, shifts = of.gone, of.shifts
+            seats[put.group - 1] = Seat(seats[put.group - 1].was, number, tuple(put.cells))
     if left is not None and left.group <= len(seats) and len(seats) > 1:
-        gone = (*gone, Gone(seats.pop(left.group - 1), fact.id, left))
-        shifts = (*shifts, Shift(fact.id, left.group))
-    return Structure(tuple(seats), gone, shifts, (*of.changes, fact.id))
+        gone = (*gone, Gone(seats.pop(left.group - 1), number, left))
+        shifts = (*shifts, Shift(number, left.group))
+    return Structure(tuple(seats), gone, shifts, (*of.changes, number))

@@ -6,7 +6,9 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.measures.evidence import Noted, Tried
 from saldatura.battery.quantities import Value, Words
-from saldatura.ledger.fact import Fact, FactId
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import FactId
 
 
 class NewNote(Value):
@@ -22,8 +24,15 @@ class NewNote(Value):
         return self
 
 
-class NoteFact(NewNote, Fact):
+class NoteFact(NewNote, JobFact):
     """A note as taken."""
+
+    @property
+    def named(self) -> str:
+        return "the note"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        return self.with_(evidence=self.evidence_now(self.evidence, of))
 
 
 class NewTry(Value):
@@ -34,5 +43,13 @@ class NewTry(Value):
     part: FactId | None = None
 
 
-class TryFact(NewTry, Fact):
+class TryFact(NewTry, JobFact):
     """A try as recorded."""
+
+    @property
+    def named(self) -> str:
+        return "the try"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        held = self.evidence_now([self.evidence], of)
+        return self.with_(evidence=held[0]) if held else None

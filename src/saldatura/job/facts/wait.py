@@ -5,7 +5,9 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
-from saldatura.ledger.fact import Fact, FactId
+from saldatura.job.facts.base import JobFact
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import FactId
 
 WaitKind = Literal["capacity", "self_discharge"]
 Seconds = Annotated[float, Field(ge=0, le=1e8)]
@@ -28,12 +30,22 @@ class NewWait(Value):
         return self
 
 
-class WaitFact(NewWait, Fact):
+class WaitFact(NewWait, JobFact):
     """A wait as begun, with how long it should last, s."""
 
     lasts_s: Seconds
     low_s: Seconds
     high_s: Seconds
+
+    @property
+    def named(self) -> str:
+        return "the wait"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        if self.group is None:
+            return self.since_it_stands(of)
+        now = of.holds(self.group, self.id)
+        return None if now is None else self.with_(group=now)
 
 
 class WaitOver(Value):
@@ -42,5 +54,9 @@ class WaitOver(Value):
     wait: FactId
 
 
-class WaitOverFact(WaitOver, Fact):
+class WaitOverFact(WaitOver, JobFact):
     """An end as recorded."""
+
+    @property
+    def named(self) -> str:
+        return "the end of the wait"

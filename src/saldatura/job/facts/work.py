@@ -1,13 +1,15 @@
 """What was done to a pack beside charging it: a mended wire, a cleaned plug, a part put in."""
 
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field
 
 from saldatura.battery.quantities import GroupNumber, Point, Value, Words, span_of
+from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import Board
 from saldatura.job.facts.photo import PlaceName, TapPlace
-from saldatura.ledger.fact import Fact, FactId, Person
+from saldatura.job.facts.structure import Structure
+from saldatura.ledger.fact import FactId, Person
 
 Did = Literal[
     "cleaned",
@@ -70,8 +72,20 @@ class NewWork(Value):
     board: Board | None = None
 
 
-class WorkFact(NewWork, Fact):
+class WorkFact(NewWork, JobFact):
     """Work as recorded."""
+
+    @property
+    def named(self) -> str:
+        return f"the work at {place_words(self.place)}"
+
+    def reads_now(self, of: Structure) -> Self | None:
+        if isinstance(self.place, GroupPlace):
+            now = of.group(self.place.group, self.id)
+            return None if now is None else self.with_(place=self.place.model_copy(update={"group": now}))
+        if isinstance(self.place, TapPlace):
+            return self.with_(place=self.place.model_copy(update={"tap": of.tap(self.place.tap, self.id)}))
+        return self
 
 
 def place_words(place: WorkPlace) -> str:
