@@ -9,7 +9,8 @@ from typing import Any
 import pytest
 
 import saldatura
-from saldatura.job.door import KINDS, Kind
+from saldatura.job.registry import KINDS
+from saldatura.ledger.kind import Kind
 
 ROOT = Path(saldatura.__file__).parent
 # The floors of the house, from the lowest: what stands on one may ask those below it, and none above.
@@ -93,7 +94,7 @@ def _unbounded(schema: dict[str, Any], models: dict[str, Any], at: str) -> Itera
         yield at
 
 
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.of == "job"], ids=lambda kind: kind.name)
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.subject == "job"], ids=lambda kind: kind.name)
 def test_every_value_of_a_fact_has_bounds_for_it_comes_in_with_files_too(kind: Kind) -> None:
     schema = kind.fact.model_json_schema()
     # Numbers of facts are held against the facts that are there, and a sum is of one length.

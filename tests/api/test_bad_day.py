@@ -13,10 +13,10 @@ from saldatura.instruments.hub import Hall, clock_watch
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
-from saldatura.job.facts.clock import ClockMovedFact
 from saldatura.records import facts
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from saldatura.shop.clock import ClockMovedFact
 from tests.api.conftest import Api, client_of, job_body, only_line
 from tests.conftest import Clock
 

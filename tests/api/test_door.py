@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from saldatura.battery.quantities import MOST_READINGS
-from saldatura.job import door
+from saldatura.job import registry
 from saldatura.job.assessment import sets, view
 from saldatura.records import facts as records
 from saldatura.records.bench import Bench
@@ -55,7 +55,7 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "sign-off": {"by": "Ilka", "reason": "again"},
     }
     # What opens a closed job, and what shelves it, are all that it still takes.
-    assert {kind.path for kind in door.KINDS if kind.path} - set(bodies) == {"reopened", "archived"}
+    assert {kind.path for kind in registry.KINDS if kind.path} - set(bodies) == {"reopened", "archived"}
     before = api.client.get(f"/api/jobs/{job}/export").json()["job"]
     for path, body in bodies.items():
         status, answer = api.post(f"/api/jobs/{job}/{path}", body)

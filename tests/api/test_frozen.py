@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-import saldatura.job.door as door
+import saldatura.job.kinds.sign_off as signing
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock
 
@@ -114,7 +114,7 @@ def test_the_papers_of_a_signed_job_are_the_same_bytes_whatever_changes_since(
     status, answer = api.post("/api/policy", {"policy": changed, "by": "Nora", "reason": "as agreed"})
     assert status in (200, 201), answer
     api.post("/api/prices", {**prices, "labour_h": 99})
-    monkeypatch.setattr(door, "__version__", "99.0.0")
+    monkeypatch.setattr(signing, "__version__", "99.0.0")
     assert {paper: api.client.get(f"/api/jobs/{job}/{paper}").content for paper in PAPERS} == before
     assert api.get(f"/api/jobs/{job}/plan") == told
     # Opened again it is of today.

@@ -17,7 +17,6 @@ from saldatura.job.admission import Admission
 from saldatura.job.assessment import PackClock, assess, view_of
 from saldatura.job.assessment.rest import last_current
 from saldatura.job.assessment.story import held_of
-from saldatura.job.door import BY_FACT, KINDS, kind_of, read, renumbered, written
 from saldatura.job.facts import (
     DANGERS,
     ChargeBegun,
@@ -41,6 +40,7 @@ from saldatura.job.facts import (
 from saldatura.job.facts.measure import MeasureFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
+from saldatura.job.registry import BY_FACT, KINDS, kind_of, read, renumbered, written
 from saldatura.job.stages import STAGES
 from saldatura.job.standing import standing_of
 

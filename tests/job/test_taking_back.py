@@ -13,7 +13,6 @@ from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.measures.kinds.acir import AcirMeasure
 from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint, Point, SpanPoint, TapPoint
 from saldatura.job.assessment import assess
-from saldatura.job.door import AGAINST, KINDS, kind_of, renumbered
 from saldatura.job.facts import (
     Intake,
     IntakeFact,
@@ -32,6 +31,7 @@ from saldatura.job.facts import (
 )
 from saldatura.job.facts.work import WorkPlace, touches
 from saldatura.job.moment import Moment
+from saldatura.job.registry import AGAINST, KINDS, kind_of, renumbered
 from saldatura.job.taking_back import last_act
 from saldatura.ledger.fact import Fact, TakenBack, TakenBackFact
 
@@ -135,7 +135,7 @@ def test_a_release_is_taken_back_only_while_nothing_was_done_since() -> None:
 
 
 def test_every_kind_of_a_job_says_whether_it_may_be_taken_back() -> None:
-    never = {kind.name for kind in KINDS if kind.of == "job" and kind.against is None}
+    never = {kind.name for kind in KINDS if kind.subject == "job" and kind.against is None}
     assert never == {
         "intake",
         "safety",

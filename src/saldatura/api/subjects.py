@@ -9,7 +9,8 @@ from saldatura.api.depends import TheBench, TheHall
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
 from saldatura.api.validators import told
 from saldatura.job.assessment import JobView
-from saldatura.job.door import KINDS, Kind
+from saldatura.job.registry import KINDS
+from saldatura.ledger.kind import Kind
 
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 
@@ -56,7 +57,7 @@ def _route(kind: Kind, status: int) -> Callable[..., Response]:
         "seen": Seen,
         "return": Response,
     }
-    record.__doc__ = kind.says
+    record.__doc__ = kind.summary
     return record
 
 

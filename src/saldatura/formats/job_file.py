@@ -23,8 +23,8 @@ from saldatura.battery.quantities import When
 from saldatura.formats.photo import PhotoError, check_photo
 from saldatura.formats.plain import in_json
 from saldatura.job.admission import Admission
-from saldatura.job.door import read, written
 from saldatura.job.facts import Fact, IntakeFact, JobFacts
+from saldatura.job.registry import read, written
 
 FORMAT = "saldatura-job"
 VERSION = 3

@@ -13,8 +13,8 @@ from pydantic import BaseModel
 
 from saldatura.battery.quantities import span_of
 from saldatura.formats.plain import cell, in_json
-from saldatura.job.door import KINDS, written
 from saldatura.job.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, SetFact
+from saldatura.job.registry import KINDS, written
 from saldatura.job.standing import standing_of
 from saldatura.ledger.fact import Fact
 from saldatura.shop.cells.drawer import CellNow

@@ -8,11 +8,12 @@ from saldatura.battery.level.types import Channel
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import EARLIEST, LATEST, MOST_READINGS, Meter
 from saldatura.job.assessment import PackClock
-from saldatura.job.door import BY_FACT, Kind
 from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, TryFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
+from saldatura.job.registry import BY_FACT
 from saldatura.ledger.fact import Fact
+from saldatura.ledger.kind import Kind
 from saldatura.shop.coupons import CouponFact
 
 MOST_FACTS = 20_000
@@ -50,7 +51,7 @@ class Admission:
         # They are stored by their numbers: in another order they would pass each other's gates.
         if (last := next(reversed(self._before), 0)) > fact.id:
             raise Impossible("id", f"it has the number {fact.id} and comes after {last}; they go by their numbers")
-        if kind.of != "job":
+        if kind.subject != "job":
             raise Impossible("kind", f"{kind.name} is a fact of the shop, not of a job")
         if isinstance(fact, ReadingFact):
             # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
@@ -67,7 +68,7 @@ class Admission:
                 fact = fact.model_copy(update={"part": None})
             if not self.facts.by_class and not isinstance(fact, IntakeFact):
                 raise Impossible("facts", "the first fact of a job is its intake")
-            kind.passes(self.facts, fact, self._before, self._moment(fact))
+            passes(kind, self.facts, fact, self._before, self._moment(fact))
             self.facts = self.facts.with_facts([fact])
         self._before[fact.id] = fact
 
@@ -111,3 +112,16 @@ class Admission:
             gates.not_signed(self.facts)
         else:
             gates.work(self.facts)
+
+
+def passes(kind: Kind, facts: JobFacts, fact: Fact, before: dict[int, Fact], moment: Moment) -> None:
+    """A fact of a file passes the gate that it would have passed as an act, at its own moment, and hangs together with those before it.
+
+    Raises Refused, Impossible.
+    """
+    kind.fits(facts, fact, before)
+    sent = kind.sent_for(fact)
+    if sent is not None:
+        kind.gate(facts, sent, moment)
+    elif not kind.signed:
+        gates.not_signed(facts)

@@ -4,12 +4,7 @@ from collections.abc import Callable, Mapping
 
 from saldatura.battery.quantities import Value
 from saldatura.job.facts import (
-    ChargeBegun,
-    ChargeEnd,
     JobFacts,
-    NoteFact,
-    ReadingFact,
-    SetFact,
 )
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.block import TickFact
@@ -31,44 +26,10 @@ def nothing(_facts: JobFacts, _fact: Fact) -> str | None:
     return None
 
 
-def harmless(facts: JobFacts, fact: Fact) -> str | None:
-    """A danger that was seen is lifted by a release alone, like one that the screen found."""
-    if isinstance(fact, NoteFact) and facts.dangers_of(fact):
-        return "it tells of a danger; a release with name and reason lifts that"
-    return None
-
-
 def last_of_all(facts: JobFacts, fact: Fact) -> str | None:
     """Everything recorded since may rest on it."""
     later = next((f for f in reversed(facts.whole) if f.id > fact.id and _counts(facts, f)), None)
     return None if later is None else f"the job went on since: {words_of(later)}"
-
-
-def unread(facts: JobFacts, fact: Fact) -> str | None:
-    """A set's readings rest on it."""
-    held = [r for r in facts.recorded(ReadingFact) if r.set_id == fact.id]
-    return f"{len(held)} of its readings stand; take those back first" if held else None
-
-
-def uncorrected(facts: JobFacts, fact: Fact) -> str | None:
-    """A correction rests on the reading it corrects, and a charge on the readings it was begun by."""
-    if fact.id in facts.superseded:
-        return "a later reading corrects it; take that back first"
-    return _charged_since(facts, fact, None)
-
-
-def unended(facts: JobFacts, fact: Fact) -> str | None:
-    """A charge that ended was one; only one that runs can be called off."""
-    run = next((end for end in facts.recorded(ChargeEnd) if end.charge == fact.id), None)
-    return "it ran and has ended; what its group reads now is what counts" if run else None
-
-
-def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
-    """After the end of a charge readings and charges go by it; a stand-in charger is off already."""
-    if facts.simulated:
-        return "the stand-in charger is off; begin another charge"
-    later = [kind for kind in (ReadingFact, SetFact, ChargeBegun) if any(f.id > fact.id for f in facts.of(kind))]
-    return "it was read or charged again since" if later else None
 
 
 def unrested(facts: JobFacts, fact: Fact) -> str | None:
@@ -79,11 +40,6 @@ def unrested(facts: JobFacts, fact: Fact) -> str | None:
     later = [f for kind in resting for f in facts.recorded(kind) if f.id > fact.id]
     first = min(later, key=lambda f: f.id, default=None)
     return None if first is None else f"the pack it made was worked on since ({words_of(first)}); take that back first"
-
-
-def _charged_since(facts: JobFacts, fact: Fact, group: int | None) -> str | None:
-    run = next((r for r in facts.charges if r.id > fact.id and group in (None, r.group)), None)
-    return f"the charge of group {run.group} was begun by it" if run else None
 
 
 def last_act(facts: JobFacts, against: Mapping[type[Fact], Against]) -> Undoable | None:

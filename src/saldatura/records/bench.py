@@ -52,20 +52,21 @@ from saldatura.job.assessment.planning import Mends, may_mend, mends_of, plan_re
 from saldatura.job.assessment.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
 from saldatura.job.assessment.story import done_of
 from saldatura.job.assessment.waiting import refitted
-from saldatura.job.door import AGAINST, kind_of
 from saldatura.job.doubtful import asked_about
 from saldatura.job.facts import ChargeEnd, Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
-from saldatura.job.facts.clock import ClockJumpedFact, ClockMoved, ClockMovedFact, said_of
+from saldatura.job.facts.clock import ClockJumpedFact, said_of
 from saldatura.job.facts.photo import PhotoFact
 from saldatura.job.gates import common as gates
 from saldatura.job.minding.charge import ChargeWatch
 from saldatura.job.moment import Moment
+from saldatura.job.registry import AGAINST, kind_of
 from saldatura.job.returns import Outing, Returns, counted, minutes_taken, returns_of
 from saldatura.job.run import RunPoint
 from saldatura.records import cells, clock, facts, jobs, readings
 from saldatura.records.cell_bench import CellBench
 from saldatura.records.database import Database
 from saldatura.shop.cells.drawer import Drawer
+from saldatura.shop.clock import ClockMoved, ClockMovedFact
 from saldatura.shop.facts import ShopFacts
 from saldatura.shop.reference import ReferencePart
 

@@ -5,9 +5,10 @@ import threading
 import time
 from datetime import datetime, timedelta
 
-from saldatura.job.facts.clock import LEAST_S, ClockMoved
+from saldatura.job.facts.clock import LEAST_S
 from saldatura.records import facts
 from saldatura.records.bench import Bench
+from saldatura.shop.clock import ClockMoved
 
 log = logging.getLogger("saldatura")
 

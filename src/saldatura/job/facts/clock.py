@@ -5,25 +5,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from saldatura.battery.quantities import Value, When, time_words
+from saldatura.battery.quantities import Value, time_words
 from saldatura.job.facts.base import JobFact
-from saldatura.ledger.fact import Fact
+from saldatura.shop.clock import ClockMovedFact
 
 # A jump that is told for so long; a slew of less is how clocks are set right.
 TOLD_FOR, LEAST_S = timedelta(days=1), 30.0
-
-
-class ClockMoved(Value):
-    """The clock jumped by so many seconds, forward positive, from the time that it would have shown. What it should have shown is
-    reckoned by a clock that only counts, or, over an end of the program, is that of the last record.
-    """
-
-    by_s: Annotated[float, Field(ge=-1e12, le=1e12)]
-    due: When
-
-
-class ClockMovedFact(ClockMoved, Fact):
-    """A jump as recorded."""
 
 
 class ClockJumped(Value):

@@ -10,8 +10,8 @@ from saldatura.battery.quantities import groups_words
 from saldatura.job.assessment.condemned import BY_READING, lost_of, taken_back_of
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.sets import Assessed, assess_set
-from saldatura.job.facts import EndOfCharge, JobFacts, NewCharge, NewLook
-from saldatura.job.gates.common import group_there, not_charging, not_signed, work
+from saldatura.job.facts import JobFacts, NewCharge
+from saldatura.job.gates.common import group_there, not_charging, work
 
 
 def charge(
@@ -158,14 +158,6 @@ def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
     return next((b.because for b in probe.verdict.barred if b.group == of.group), None)
 
 
-def end_of_charge(facts: JobFacts, new: EndOfCharge) -> None:
-    """A charge that runs; also in quarantine, where ending it is the first thing to do, and no voltage is read."""
-    not_signed(facts)
-    if new.volts is None and not facts.quarantine:
-        raise Impossible("volts", "give what the group reads now; only a pack in quarantine is left alone")
-    runs(facts, new.charge)
-
-
 def runs(facts: JobFacts, charge_id: int) -> None:
     """A charge of that number that has not ended."""
     run = next((run for run in facts.charges if run.id == charge_id), None)
@@ -180,11 +172,3 @@ def driven(facts: JobFacts, charge_id: int) -> None:
     runs(facts, charge_id)
     if not next(run for run in facts.charges if run.id == charge_id).driven:
         raise Impossible("charge", "its charger is switched by hand; the program drives none")
-
-
-def look(facts: JobFacts, new: NewLook) -> None:
-    """A look at a charge that runs."""
-    work(facts)
-    runs(facts, new.charge)
-    for other in new.others:
-        group_there(facts, other.group)

@@ -1,0 +1,47 @@
+"""Note what was told or seen."""
+
+from saldatura.battery.errors import Impossible
+from saldatura.battery.measures.evidence import sites
+from saldatura.job.facts import JobFacts, NewNote, NoteFact
+from saldatura.job.gates.common import not_signed, there
+from saldatura.ledger.fact import Fact
+from saldatura.ledger.kind import Kind
+
+
+def note(facts: JobFacts, new: NewNote) -> None:
+    """What is seen may be told at any time until the job is closed, in one note without contradiction."""
+    not_signed(facts)
+    noted(facts, new)
+
+
+def noted(facts: JobFacts, new: NewNote) -> None:
+    """What a note tells must be of this pack, and not contradict itself."""
+    for of in new.evidence:
+        there(facts, sites(of))
+    for kind, field in (("charger", "says"), ("tool", "does"), ("blink", "means")):
+        told = {getattr(of, field) for of in new.evidence if of.kind == kind}
+        if "normal" in told and len(told) > 1:
+            raise Impossible(
+                "evidence",
+                f"the {kind} cannot be normal and {' and '.join(sorted(told - {'normal'})).replace('_', ' ')} in one moment; keep one",
+            )
+
+
+def harmless(facts: JobFacts, fact: Fact) -> str | None:
+    """A danger that was seen is lifted by a release alone, like one that the screen found."""
+    if isinstance(fact, NoteFact) and facts.dangers_of(fact):
+        return "it tells of a danger; a release with name and reason lifts that"
+    return None
+
+
+KIND = Kind(
+    "note",
+    NoteFact,
+    NewNote,
+    gate=lambda facts, new, _m: note(facts, new),
+    fits=lambda facts, fact, _b: noted(facts, fact),
+    closed=True,
+    against=harmless,
+    path="notes",
+    summary="Note what was told or seen.",
+)

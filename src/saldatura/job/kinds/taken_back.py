@@ -1,0 +1,37 @@
+"""Take back a fact that was wrong, with the reason; it stays on record."""
+
+from collections.abc import Callable
+
+from saldatura.battery.errors import Impossible, Refused
+from saldatura.job.facts import ArchivedFact, JobFacts, ReopenedFact
+from saldatura.job.gates.common import not_signed
+from saldatura.ledger.fact import Fact, TakenBack, TakenBackFact
+from saldatura.ledger.kind import Kind
+from saldatura.ledger.registry import against_taking_back
+
+
+def take_back(facts: JobFacts, new: TakenBack, against: Callable[[JobFacts, Fact], str | None]) -> None:
+    """A fact that may be taken back, once, for as long as nothing rests on it."""
+    of = next((fact for fact in facts.whole if fact.id == new.fact), None)
+    if of is None:
+        raise Impossible("fact", f"this job has no fact {new.fact}")
+    if new.fact in facts.taken_back:
+        raise Refused("fact", "this is taken back already")
+    if not isinstance(of, ReopenedFact | ArchivedFact):
+        not_signed(facts)
+    if (why := against(facts, of)) is not None:
+        raise Refused("fact", f"this cannot be taken back: {why}")
+
+
+KIND = Kind(
+    "taken_back",
+    TakenBackFact,
+    TakenBack,
+    gate=lambda facts, new, _m: take_back(facts, new, against_taking_back),
+    fits=lambda facts, fact, _b: take_back(facts, fact, against_taking_back),
+    refs=("fact",),
+    closed=True,
+    signed=True,
+    path="taken-back",
+    summary="Take back a fact that was wrong, with the reason; it stays on record.",
+)

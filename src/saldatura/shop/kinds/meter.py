@@ -1,0 +1,7 @@
+"""The meter in use."""
+
+from saldatura.battery.quantities import Meter
+from saldatura.ledger.kind import Kind
+from saldatura.shop.facts import MeterFact
+
+KIND = Kind("meter", MeterFact, Meter, subject="shop")
