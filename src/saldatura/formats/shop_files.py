@@ -110,7 +110,6 @@ def write(
     shop: ShopFacts,
     cells: Iterable[CellNow],
     cell_facts: Iterable[JsonLine],
-    cell_kinds: Mapping[str, type[Fact]],
     photo: Callable[[str], bytes | None],
 ) -> None:
     """The archive into `out`, job by job, so that no shop is too large for memory; `cell_kinds`: the kinds of `cell_facts`. A photo that is
@@ -124,7 +123,7 @@ def write(
     unread: list[str] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive:
         archive.writestr("READ-ME.txt", READ_ME)
-        archive.writestr("dictionary.csv", _dictionary(cell_kinds))
+        archive.writestr("dictionary.csv", _dictionary())
         with archive.open("facts.jsonl", "w", force_zip64=True) as lines:
             for fact in shop.whole:
                 lines.write(_line({"job": None, "uid": None, **written(fact)}))
@@ -210,15 +209,16 @@ def _cell(cell: CellNow) -> list[object]:
     ]  # fmt: skip
 
 
-def _dictionary(cell_kinds: Mapping[str, type[Fact]]) -> str:
+def _dictionary() -> str:
     text = io.StringIO()
     table = csv.writer(text)
     table.writerow(["file", "of", "name", "unit or type", "holds"])
     for name, columns in TABLES.items():
         for column in columns:
             table.writerow([name, "", column.name, column.unit, column.says])
-    kinds: list[tuple[str, str, type[BaseModel]]] = [("facts.jsonl", kind.name, kind.fact) for kind in KINDS]
-    kinds += [("cells.jsonl", name, model) for name, model in cell_kinds.items()]
+    kinds: list[tuple[str, str, type[BaseModel]]] = [
+        ("cells.jsonl" if kind.subject == "drawer" else "facts.jsonl", kind.name, kind.fact) for kind in KINDS
+    ]
     for file, name, model in kinds:
         for field, told in model.model_json_schema()["properties"].items():
             if field not in Fact.model_fields:

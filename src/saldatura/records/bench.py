@@ -457,7 +457,6 @@ class Bench:
             self.shop(),
             drawer.cells.values(),
             cells.lines(db),
-            cells.KINDS,
             self.db.photos.read,
         )
 

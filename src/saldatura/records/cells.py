@@ -9,23 +9,13 @@ from typing import Any
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.ledger.fact import Fact
+from saldatura.ledger.registry import BASE, BY_FACT, BY_NAME
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.stored import as_it_stands, rows
 from saldatura.shop.cells.drawer import CellNow, Drawer
-from saldatura.shop.cells.types import CellMoved, CellTested, CellTook, ColumnsKept, TypeEntered, WrongTestFact
+from saldatura.shop.cells.types import CellMoved, CellTook
 
 log = logging.getLogger("saldatura")
-
-KINDS: dict[str, type[Fact]] = {
-    "cell_type": TypeEntered,
-    "columns": ColumnsKept,
-    "cell_took": CellTook,
-    "cell_test": CellTested,
-    "test_back": WrongTestFact,
-    "cell_moved": CellMoved,
-}
-NAMES = {kind: name for name, kind in KINDS.items()}
-BASE = frozenset(Fact.model_fields)
 
 
 class CellShelf:
@@ -80,7 +70,7 @@ def _fact(row: sqlite3.Row) -> Fact | None:
     try:
         if row["cell_id"] is not None and row["name"] is None:
             raise ValueError("its cell is gone")
-        return KINDS[row["kind"]].model_validate(
+        return BY_NAME[row["kind"]].fact.model_validate(
             {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
         )
     except (ValueError, TypeError, KeyError):
@@ -116,7 +106,7 @@ def add(db: sqlite3.Connection, fact: Fact, cell_id: int | None = None, previous
     """Record a fact of a cell, or of the drawer."""
     number = db.execute(
         "INSERT INTO cell_fact (cell_id, kind, at, previous, body) VALUES (?, ?, ?, ?, ?)",
-        (cell_id, NAMES[type(fact)], to_text(fact.at), previous, _body(fact)),
+        (cell_id, BY_FACT[type(fact)].name, to_text(fact.at), previous, _body(fact)),
     ).lastrowid
     assert number is not None
     return number
@@ -131,8 +121,5 @@ def move(db: sqlite3.Connection, cells: Sequence[CellNow], moved: CellMoved) -> 
             raise Refused("place", f"cell {cell.name} has been moved meanwhile; look where it is now") from None
 
 
-_BASE = set(BASE)
-
-
 def _body(fact: Fact) -> str:
-    return fact.model_dump_json(exclude=_BASE, exclude_none=True)
+    return fact.model_dump_json(exclude=set(BASE), exclude_none=True)
