@@ -7,6 +7,7 @@ from pathlib import Path
 from tests.api.test_off_means_off import Shop, walk
 from tests.conftest import Clock
 
+from saldatura.battery.limits import minding
 from saldatura.instruments import link
 from saldatura.instruments.hub import driven, loads, switchboard
 
@@ -14,7 +15,7 @@ from saldatura.instruments.hub import driven, loads, switchboard
 def outputs(walks: int, seed: int) -> list[str]:
     """So many walks, each with a shop of its own; what came through, with the seed that shows it again."""
     # As in the tests: what is waited for is shortened, and nothing else.
-    driven.LOST_S = loads.LOST_S = 0.6
+    minding.LOST_S = 0.6
     driven.POLL_S = loads.POLL_S = 0.05
     switchboard.AGAIN_S, link.TIMEOUT_MS = 0.1, 400
     wrong = []

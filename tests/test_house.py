@@ -1,6 +1,7 @@
 """What the house promises: rules and computation know no web, no SQL, no file and no clock; imports run down only."""
 
 import ast
+import importlib
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -9,6 +10,7 @@ from typing import Any
 import pytest
 
 import saldatura
+from saldatura.battery.limits.limit import Limit
 from saldatura.job.registry import KINDS
 from saldatura.ledger.kind import Kind
 
@@ -100,3 +102,59 @@ def test_every_value_of_a_fact_has_bounds_for_it_comes_in_with_files_too(kind: K
     # Numbers of facts are held against the facts that are there, and a sum is of one length.
     known = {f".{name}" for name in ("id", *kind.refs)} | {".sha256"}
     assert set(_unbounded(schema, schema.get("$defs", {}), "")) - known == set()
+
+
+# Numbers that a model is made of (what is likely, how far something spreads, how finely it is searched) are no limits: nothing is
+# allowed, refused or called by them alone. They stand where the model is.
+MODELS = (
+    "reconcile",
+    "judge",
+    "pack",
+    "cell",
+    "charge",
+    "join/weld.py",
+    "level/anneal.py",
+    "level/schedule.py",
+    "string/leads.py",
+)
+UNIT = re.compile(r"_(V|C|K|A|OHM|W|S|H|MM|AH|DAYS|SHARE)$")
+
+
+def _held_against(path: Path) -> Iterator[str]:
+    """Numbers of its own that a module holds something against: constants with a unit in their name, and bare ones."""
+    tree = ast.parse(path.read_text())
+    own = {
+        name.id
+        for node in tree.body
+        if isinstance(node, ast.Assign | ast.AnnAssign)
+        for target in (node.targets if isinstance(node, ast.Assign) else [node.target])
+        for name in ast.walk(target)
+        if isinstance(name, ast.Name)
+    }
+    for compared in (node for node in ast.walk(tree) if isinstance(node, ast.Compare)):
+        for node in ast.walk(compared):
+            if isinstance(node, ast.Name) and node.id in own and UNIT.search(node.id):
+                yield f"{path.name}:{node.lineno} {node.id}"
+            # A half and a double are how a middle is told, a thousandth how a computer rounds.
+            if isinstance(node, ast.Constant) and isinstance(node.value, float):
+                if abs(node.value) > 1e-3 and node.value not in (0.5, 1.0, 2.0) and not 0.98 < node.value < 1:
+                    yield f"{path.name}:{node.lineno} {node.value}"
+
+
+def test_a_limit_has_one_home_with_unit_reason_and_source() -> None:
+    places = [*(ROOT / "battery").rglob("*.py"), *(ROOT / "job").rglob("*.py"), *(ROOT / "shop").rglob("*.py")]
+    places += (ROOT / "instruments" / "hub").rglob("*.py")
+    models = tuple(str(ROOT / "battery" / name) for name in (*MODELS, "limits"))
+    strays = [stray for path in places if not str(path).startswith(models) for stray in _held_against(path)]
+    assert strays == []
+    homes = {name: importlib.import_module(f"saldatura.battery.limits.{name}") for name in LIMITS}
+    held = {f"{home}.{name}": value for home, of in homes.items() for name, value in vars(of).items() if name.isupper()}
+    assert len(held) > 100
+    for name, value in held.items():
+        assert isinstance(value, Limit), name
+        assert value.unit, name
+        assert value.source, name
+        assert value.why.endswith("."), name
+
+
+LIMITS = ("acceptance", "charging", "joining", "measuring", "minding", "pace", "plausible", "resting", "running")

@@ -11,6 +11,7 @@ import httpx
 import pytest
 
 from running import started
+from saldatura.battery.limits import minding
 from saldatura.instruments.hub import driven
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
@@ -59,7 +60,7 @@ class Supply(Instrument):
 
 @pytest.fixture
 def supplied(api: Api, monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[Api, int, Supply, Sockets, Any]]:
-    monkeypatch.setattr(driven, "LOST_S", 0.6)
+    monkeypatch.setattr(minding, "LOST_S", 0.6)
     monkeypatch.setattr(driven, "POLL_S", 0.05)
     sockets, supply = Sockets(), Supply()
     address = sockets.open(supply)

@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from saldatura.battery.limits import minding
 from saldatura.instruments.hub import Hall, loads
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
@@ -52,9 +53,9 @@ Set = tuple[Api, int, Bench, int, int, Instrument]
 
 @pytest.fixture
 def bench_load(api: Api, monkeypatch: pytest.MonkeyPatch) -> Iterator[Set]:
-    monkeypatch.setattr(loads, "LOST_S", 0.6)
+    monkeypatch.setattr(minding, "LOST_S", 0.6)
     monkeypatch.setattr(loads, "POLL_S", 0.05)
-    monkeypatch.setattr(loads, "SETTLES_S", 0.2)
+    monkeypatch.setattr(loads, "LOAD_SETTLES_S", 0.2)
     sockets, load = Sockets(), Bench()
     meter = OnGroup(load, 2)
     entered = []

@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 
+from saldatura.battery.limits import minding
 from saldatura.instruments import link
 from saldatura.instruments.hub import Hall, driven, loads, switchboard
 from saldatura.instruments.scpi import Instrument
@@ -117,9 +118,9 @@ class Shop:
 @pytest.fixture
 def shop(tmp_path: Path, clock: Clock, monkeypatch: pytest.MonkeyPatch) -> Iterator[Shop]:
     for module in (driven, loads):
-        monkeypatch.setattr(module, "LOST_S", 0.6)
         monkeypatch.setattr(module, "POLL_S", 0.05)
-    monkeypatch.setattr(loads, "SETTLES_S", 0.3)
+    monkeypatch.setattr(minding, "LOST_S", 0.6)
+    monkeypatch.setattr(loads, "LOAD_SETTLES_S", 0.3)
     monkeypatch.setattr(switchboard, "AGAIN_S", 0.1)
     monkeypatch.setattr(link, "TIMEOUT_MS", 400)
     made = Shop(tmp_path / "shop.sqlite3", clock)
@@ -229,7 +230,7 @@ def test_a_supply_out_of_reach_at_the_start_goes_on_only_with_the_settings_that_
     job = shop.job()
     assert shop.charge(job)[0] == 201
     shop.deaf("supply")
-    driven.LOST_S = 30.0
+    minding.LOST_S = 30.0
     shop.killed()
     shop.supply.set["v"] = 4.9
     shop.well()
@@ -277,7 +278,7 @@ def test_a_run_is_kept_as_measured_and_more_than_was_set_ends_it(shop: Shop) -> 
     # Time in which nobody read anything is a hole, and holds no ampere-hours.
     run = shop.hall.loads._runs[job]
     run._read_at -= 3.0
-    loads.LOST_S = 30.0
+    minding.LOST_S = 30.0
     until(lambda: run.hole_s >= 3.0)
     assert run.ah == pytest.approx(true * (run.seconds - run.hole_s) / 3600, rel=0.1)
     shop.load.on("MEASure:CURRent[:DC]?", lambda _: 40.0 if shop.load.on_ else 0.0)

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.battery.robust import ODD_Z, robust_z
+from saldatura.battery.limits.acceptance import ODD_Z
+from saldatura.battery.robust import robust_z
 
 values = st.lists(st.floats(-100, 100), min_size=5, max_size=15)
 

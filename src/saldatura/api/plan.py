@@ -64,7 +64,7 @@ def match_for(
         beside = [g.capacity_ah for g in case.groups if g.number not in groups or repair == "recell"]
         wanted_ah = min(beside, default=case.least_ah)
     request = match_request(case, cells, drawer, len(groups), wanted_ah if aim == "just_enough" else None)
-    return MatchedFor(groups=groups, matching=match(request), fit=len(cells))
+    return MatchedFor(groups=groups, matching=match(request, policy), fit=len(cells))
 
 
 @router.get(

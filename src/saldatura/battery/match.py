@@ -12,7 +12,10 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.cell.chemistry import WINDOWS, Array, middle_curve
 from saldatura.battery.errors import Impossible, Misfit
-from saldatura.battery.limits.chargeable import is_overcharged
+from saldatura.battery.limits.joining import MOST_RATIO, TOGETHER_V, UNRATED_C, WORTH_TAKING
+from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.resting import REVERSED_BELOW_V
+from saldatura.battery.limits.states import rest_state
 from saldatura.battery.quantities import (
     AmpHours,
     CellVolts,
@@ -29,17 +32,10 @@ from saldatura.battery.quantities import (
 from saldatura.battery.wording import agree, counted, ohms_small
 
 MOST_CELLS = 2000
-# Cells of one group that rest further apart are brought to one voltage before they are joined: what would flow between them
-# when they touch is the difference over their resistances.
-TOGETHER_V = 0.02
 BENCH_C = 0.5
 # A cell that was never tested counts as so much of its rating: a used one may be near its end, a new one keeps its maker's least.
 UNTESTED_SHARE, NEW_SHARE = 0.8, 0.95
-# Resistances further apart than this do not go into one pack: of two cells side by side the better would carry two thirds.
-MOST_RATIO = 2.0
 WINDOWS_TRIED = 48
-# Without a data sheet no cell is driven harder than this, C.
-UNRATED_C = 15.0
 # A swap that raises the smallest group by less than this is none.
 HAIR_AH = 1e-9
 
@@ -149,13 +145,13 @@ class Matching(Value):
     cautions: list[str] = Field([], description="What can hurt the hand as things stand.")
 
 
-def match(request: MatchRequest) -> Matching:
+def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     """Choose and group cells. Raises Impossible for a cell listed twice, too few that fit, a capacity or a load that no choice
     reaches."""
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
         raise Impossible("cells", f"cell {twice} is listed twice; a cell can be in one place only")
-    usable, refused = _usable(request)
+    usable, refused = _usable(request, policy)
     need = request.series * request.parallel
     if len(usable) < need:
         raise Impossible(
@@ -242,7 +238,7 @@ def _names(cells: Sequence[str]) -> str:
     return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
 
 
-def _usable(request: MatchRequest) -> tuple[list[DrawerCell], list[RefusedCell]]:
+def _usable(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
     known = [c.chemistry for c in request.cells if c.chemistry is not None]
     chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
     usable, refused = [], []
@@ -251,7 +247,7 @@ def _usable(request: MatchRequest) -> tuple[list[DrawerCell], list[RefusedCell]]
         if chemistry is not None and cell.chemistry is not None and not alike(cell.chemistry, chemistry):
             why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
         elif cell.rest_v is not None:
-            why = _lost(cell, chemistry)
+            why = _lost(cell, chemistry, policy)
         if why is None:
             usable.append(cell)
         else:
@@ -264,26 +260,27 @@ def alike(one: ChemistryKey, other: ChemistryKey) -> bool:
     return one == other or ("li_oxide" in (one, other) and {one, other} <= {"li_oxide", "nmc", "nca", "lco"})
 
 
-def _lost(cell: DrawerCell, chemistry: ChemistryKey | None) -> str | None:
+def _lost(cell: DrawerCell, chemistry: ChemistryKey | None, policy: Policy) -> str | None:
     """Why a cell is not taken as it rests."""
     assert cell.rest_v is not None
     rests = f"it rests at {volts_words(cell.rest_v)}"
-    if cell.rest_v < 0:
-        return f"{rests}, reversed: never used again"
     of = cell.chemistry or chemistry
     if of is None:
-        return None
-    window = WINDOWS[of]
-    if window.family == "nickel":
-        return (
-            None if cell.rest_v <= window.highest_charge_v else f"{rests}, more than a nickel cell holds: read it again"
-        )
-    if cell.rest_v < window.rest_floor_v:
-        return f"{rests}, under the floor of {window.rest_floor_v:.1f} V: never used again"
-    if cell.rest_v < window.charge_normally_from_v:
-        return f"{rests}, run flat: below {window.charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
-    if is_overcharged(window, cell.rest_v):
-        return f"{rests}, above the {window.full_v:.2f} V that is full: let down and watched, not joined to others"
+        return f"{rests}, reversed: never used again" if cell.rest_v < REVERSED_BELOW_V else None
+    window = policy.window(of)
+    match rest_state(window, cell.rest_v).code:
+        case "reversed":
+            return f"{rests}, reversed: never used again"
+        case "beyond" if window.family == "nickel":
+            return f"{rests}, more than a nickel cell holds: read it again"
+        case _ if window.family == "nickel":
+            return None
+        case "empty" | "under_floor":
+            return f"{rests}, under the floor of {window.rest_floor_v:.1f} V: never used again"
+        case "run_flat":
+            return f"{rests}, run flat: below {window.charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
+        case "overcharged" | "beyond":
+            return f"{rests}, above the {window.full_v:.2f} V that is full: let down and watched, not joined to others"
     return None
 
 
@@ -469,7 +466,7 @@ def _better(request: MatchRequest, usable: Sequence[DrawerCell], smallest: float
     grown = sorted([c.counts_ah for c in usable[: need - few]] + [best] * few, reverse=True)
     twins = [DrawerCell(cell=str(i), capacity_ah=c, resistance_ohm=0.02) for i, c in enumerate(grown)]
     gain = _bound(request, twins) - smallest
-    if gain < 0.005 * smallest:
+    if gain < WORTH_TAKING * smallest:
         return "A better drawer would bring next to nothing: the cells taken are nearly alike."
     cells = counted(few, "more cell")
     return f"With {cells} like the best ({best:.3g} Ah) the smallest group would hold up to {smallest + gain:.4g} Ah instead of {smallest:.4g} Ah."

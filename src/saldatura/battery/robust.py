@@ -10,7 +10,6 @@ from statistics import median
 MAD_TO_SIGMA = 1.4826
 # Siblings needed before any of them can be out of line.
 LEAST_SIBLINGS = 3
-ODD_Z = 3.5
 
 
 def robust_z(values: Sequence[float | None], sigmas: Sequence[float]) -> list[float | None]:

@@ -112,7 +112,7 @@ def write(
     cell_facts: Iterable[JsonLine],
     photo: Callable[[str], bytes | None],
 ) -> None:
-    """The archive into `out`, job by job, so that no shop is too large for memory; `cell_kinds`: the kinds of `cell_facts`. A photo that is
+    """The archive into `out`, job by job, so that no shop is too large for memory. A photo that is
     missing is named in missing.txt, a job that cannot be read in unread.txt.
     """
     rows: dict[str, io.StringIO] = {name: io.StringIO() for name in TABLES}

@@ -1,5 +1,6 @@
 """Electronic load: takes a current, a power, or what a resistance would."""
 
+from saldatura.battery.limits.minding import READ_BACK_A, READ_BACK_V
 from saldatura.battery.pack import ConstantCurrent, Drive, PowerLoad, ResistanceLoad, Rest
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import ScpiError
@@ -27,10 +28,6 @@ class ScpiLoad:
         value = {"current": source.amps, "resistance": source.ohm, "power": source.watts}[source.mode]
         word = next(word for word, mode in MODES.items() if mode == source.mode)
         return self.link.tell(f"SOURce:FUNCtion {word};{word} {value:.4f};:INPut ON")
-
-
-# A set-point is read back as set within this.
-READ_BACK_A, READ_BACK_V = 0.005, 0.01
 
 
 class LoadInput:

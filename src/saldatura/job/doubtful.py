@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
 
+from saldatura.battery.limits.plausible import COUNTS_OVER, COUNTS_OVER_AH, HAND_HELD_C, LEAST_CELL_AH, MOST_CELL_AH
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.measures.evidence import Seen
 from saldatura.battery.measures.kinds.base import Measure
@@ -12,10 +13,6 @@ from saldatura.job.assessment.odd_charges import WHY_ODD, Odd, asked_end
 from saldatura.job.facts import EndOfCharge, Intake, JobFacts, NewNote, NewSet, NewWork
 from saldatura.job.facts.work import BOARD_NAMES, PartPlace
 
-# No cell of a small pack holds more, Ah, or less.
-MOST_CELL_AH, LEAST_CELL_AH = 40.0, 0.05
-# Beyond this many times the rated charge in an hour no hand-held pack is loaded, unless its device is known to draw it.
-MOST_C = 8.0
 # How far a group's resistance at 1 kHz may lie from what cells of its size usually have, either way.
 
 
@@ -76,9 +73,11 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
             if run is None or at is None or run.clock_s is not None:
                 return
             most = run.current_a * (at - run.at).total_seconds() / 3600
-            if counted > 1.1 * most + 0.02:
+            if counted > COUNTS_OVER * most + COUNTS_OVER_AH:
                 guess = (
-                    f": {counted / 1000:.3g} Ah, from {counted:g} mAh" if counted / 1000 <= 1.1 * most + 0.02 else ""
+                    f": {counted / 1000:.3g} Ah, from {counted:g} mAh"
+                    if counted / 1000 <= COUNTS_OVER * most + COUNTS_OVER_AH
+                    else ""
                 )
                 yield Doubtful(
                     "counted_ah",
@@ -142,7 +141,7 @@ def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:
 
 
 def _current(field: str, amps: float | None, pack: Pack, device_a: float | None) -> Iterator[Doubtful]:
-    most = max(MOST_C * pack.rated_ah, 1.5 * (device_a or 0.0))
+    most = max(HAND_HELD_C * pack.rated_ah, 1.5 * (device_a or 0.0))
     if amps is not None and amps > most:
         guess = f": {amps / 1000:g} A, from {amps:g} mA" if amps >= 100 * pack.rated_ah else ""
         yield Doubtful(

@@ -8,6 +8,7 @@ from warnings import catch_warnings, simplefilter
 
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.judge.types import CauseName
+from saldatura.battery.limits.acceptance import SOON_DAYS
 from saldatura.battery.plan.types import RepairName, ShopMinutes, ShopReturns
 from saldatura.battery.quantities import Value
 from saldatura.battery.verdict import Symptom
@@ -16,8 +17,6 @@ from saldatura.job.facts.sign_off import ReopenedFact
 from saldatura.job.words import SYMPTOMS
 
 DAY_S = 86_400.0
-# A pack that is back so soon was not mended; later it is the years that were too few.
-SOON_DAYS = 90.0
 
 ReturnedKind = RepairName | Literal["other_work", "measured_only"]
 

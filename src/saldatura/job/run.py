@@ -7,6 +7,7 @@ from itertools import pairwise
 from typing import Any, Literal, get_args
 
 from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.limits.plausible import REVERSED_BAND_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import (
     GroupPoint,
@@ -33,8 +34,6 @@ SCHEME_WORDS: dict[Scheme, str] = {
     "outside": "from outside",
     "needed": "only what is still needed",
 }
-
-REVERSED_BAND_V = 0.5
 
 
 class RunPoint(Value):

@@ -18,8 +18,11 @@ from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, Curve, Curve
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, SLOW_TAU_S, warmth
 from saldatura.battery.charge.taper import MOST_STEPS, taper
 from saldatura.battery.errors import Impossible, Misfit
-from saldatura.battery.limits.chargeable import HARDEST_C, USUAL_C, WARMEST_C, is_overcharged, refusal, too_cold_or_hot
+from saldatura.battery.limits.acceptance import METER_AND_CHARGER_V
+from saldatura.battery.limits.chargeable import refusal, too_cold_or_hot
+from saldatura.battery.limits.charging import HARDEST_C, NICKEL_GENTLE_C, USUAL_C, WARMEST_C
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.states import is_overcharged
 from saldatura.battery.quantities import (
     AmpHours,
     CellVolts,
@@ -40,8 +43,6 @@ PhaseName = Literal["precharge", "constant_current", "constant_voltage"]
 # Relative doubt about a single measured 10 s resistance and about the slow branch that is only a prior.
 RESISTANCE_DOUBT = 0.25
 SLOW_DOUBT = 0.5
-# A meter may read so much above full; a cell that does is full.
-START_SLACK_V = 0.05
 # A charger holds its current, and a label its capacity, to a few per cent: no range is narrower.
 LEAST_DOUBT = 0.04
 # A cell as labelled holds less oftener than more: by so much sooner, and later, than the range of one that was measured (set by the bench of
@@ -55,8 +56,6 @@ HEAT_LOSS_W_K_AH = 0.009
 # rates −ΔV ends it after about 1.1 times the missing charge.
 NICKEL_FACTOR_SLOW, NICKEL_FACTOR_FAST = 1.6, 1.1
 LONGEST_S = 14 * 86400.0
-# The standard charge of nickel, with a charger's tolerance; faster needs an end of its own.
-NICKEL_GENTLE_C = 0.11
 
 
 class ChargeRequest(Value):
@@ -234,7 +233,7 @@ def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float
     start = request.start_rest_v
     if start is not None and start < 0:
         raise Impossible("start_rest_v", f"{start:g} V is below zero: a reversed cell is not charged; it is replaced")
-    if start is not None and window.family == "lithium" and start > full_v + START_SLACK_V:
+    if start is not None and window.family == "lithium" and start > full_v + METER_AND_CHARGER_V:
         raise Impossible(
             "start_rest_v", f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
         )

@@ -8,13 +8,10 @@ import numpy as np
 
 from saldatura.battery.cell.chemistry import Array
 from saldatura.battery.join.pack_map import MappedCell, PackMap, Side
+from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, SAME_SIZE_MM, WIRES_MM
 
 # Lengths of the usual cells by their diameter, mm (domain table).
 LENGTHS = {18.4: 65.2, 21.2: 70.2, 26.2: 65.5, 26.5: 65.5, 22.5: 43.0, 14.5: 50.5}
-# What a bundle of sense wires needs beside or on the block, mm.
-WIRES_MM = 2.0
-# Insulating paper on either face, and what solder or a tab stands above a strip, mm.
-COVERS_MM = 1.0
 MOST_SAID = 4
 
 
@@ -31,7 +28,7 @@ class Piece:
 def cell_length(diameter_mm: float) -> float | None:
     """The length of the usual cell of a diameter, mm; None where there is none."""
     near = min(LENGTHS, key=lambda d: abs(d - diameter_mm))
-    return LENGTHS[near] if abs(near - diameter_mm) <= 0.2 else None
+    return LENGTHS[near] if abs(near - diameter_mm) <= SAME_SIZE_MM else None
 
 
 def gaps(
@@ -75,7 +72,7 @@ def over_cans(
     at = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
     for piece in pieces:
         a, b = np.array(at[piece.a]), np.array(at[piece.b])
-        if math.dist(at[piece.a], at[piece.b]) < diameter_mm * 1.3:
+        if math.dist(at[piece.a], at[piece.b]) < diameter_mm * BESIDE:
             continue  # from one to the next, over nothing
         for k in np.flatnonzero(_from_line(centres, a, b) < diameter_mm / 2 + width_mm / 2 - 0.5):
             cell = made.cells[int(k)]
@@ -161,7 +158,7 @@ def sensors(made: PackMap, spots: Mapping[str, Sequence[str]], known: Sequence[s
             continue
         if len(cells) > 1:
             reach = max(math.dist((at[a].x_mm, at[a].y_mm), (at[b].x_mm, at[b].y_mm)) for a in cells for b in cells)
-            if reach > 2.2 * _pitch(made):
+            if reach > FAR_PITCHES * _pitch(made):
                 said.append(
                     f"{name} is to sit between {' and '.join(cells)}, which stand {reach:.0f} mm apart: it touches one at most."
                 )

@@ -20,6 +20,7 @@ from saldatura.battery.join.network import (
     is_cool,
     too_warm,
 )
+from saldatura.battery.limits.joining import ONE_SIZE
 
 MOST_LAYERS = 3
 # Each change moves the currents and may warm a piece that was cool: it is added and tried again, so often at most.
@@ -120,7 +121,7 @@ def _times(request: InterconnectRequest, found: Carried) -> Iterator[Mend]:
         low, high = high, high * 2
         if high > MOST_TIMES:
             return
-    while high / low > 1.02:
+    while high / low > ONE_SIZE:
         middle = (low * high) ** 0.5
         low, high = (low, middle) if changed(middle) is not None else (middle, high)
     times = float(np.ceil(high * 10) / 10)

@@ -15,7 +15,9 @@ from pydantic import Field, model_validator
 from saldatura.battery.cell.chemistry import Array
 from saldatura.battery.errors import Impossible, Misfit
 from saldatura.battery.join.heat import Fins
+from saldatura.battery.limits.joining import AGAINST_W, LASTS_K, LOSS_SHARE, PEAK_K
 from saldatura.battery.limits.policy import DEFAULT_POLICY
+from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.quantities import CellVolts, Celsius, PositiveOhms, Value, Words, volts_words
 from saldatura.battery.wording import agree, figure, significant, volts_small
 
@@ -40,12 +42,7 @@ MATERIALS: dict[Material, MaterialRow] = {
     "aluminium": MaterialRow(resistivity=0.0282, per_k=0.0039, heat_j_m3_k=2700.0 * 897, k_w_mk=237.0),
     "brass": MaterialRow(resistivity=0.065, per_k=0.0015, heat_j_m3_k=8500.0 * 380, k_w_mk=110.0),
 }
-# A strip may be so much warmer than its cells where the load lasts, and at a peak; cells so warm; strips lose so much of the power (policy).
-LASTS_K, PEAK_K, CELLS_C, LOSS_SHARE = 20.0, 40.0, 60.0, 0.03
 # Cells side by side are joined within this, V: the default of the policy's `together_v`.
-JOIN_WITHIN_V = DEFAULT_POLICY.together_v
-# A cell that takes up so much, W, while the block discharges stands against it.
-AGAINST_W = 1e-3
 
 
 class NetCell(Value):
@@ -345,7 +342,7 @@ def _findings(
         volts = [cells[i].volts for i in members]
         low, high = members[int(np.argmin(volts))], members[int(np.argmax(volts))]
         apart = cells[high].volts - cells[low].volts
-        if apart > JOIN_WITHIN_V:
+        if apart > DEFAULT_POLICY.together_v:
             amps = apart / (cells[low].resistance_ohm + cells[high].resistance_ohm)
             one, other = cells[low], cells[high]
             turned = (
@@ -355,7 +352,7 @@ def _findings(
             )
             yield NetFinding(
                 kind="do_not_join", cells=[one.cell, other.cell],
-                because=f"Do not join: {one.cell} and {other.cell} would lie side by side {volts_small(apart)} apart ({volts_small(JOIN_WITHIN_V)} allowed), and some {significant(amps, 2)} A would flow between them.{turned}",
+                because=f"Do not join: {one.cell} and {other.cell} would lie side by side {volts_small(apart)} apart ({volts_small(DEFAULT_POLICY.together_v)} allowed), and some {significant(amps, 2)} A would flow between them.{turned}",
             )  # fmt: skip
         elif open_v >= 0 and float(np.mean(np.array(volts) * out[members])) * request.current_a < -AGAINST_W * abs(
             request.current_a
@@ -371,9 +368,9 @@ def _findings(
             because=f"The take-offs are exchanged: plus would read {volts_words(open_v)} against minus. Exchange the leads.",
         )  # fmt: skip
     hottest = request.ambient_c + request.cell_rise_k
-    if hottest > CELLS_C:
+    if hottest > HOTTEST_C:
         yield NetFinding(
-            kind="cells_hot", cells=[], because=f"The cells would be at {hottest:.0f} °C, {CELLS_C:.0f} °C allowed."
+            kind="cells_hot", cells=[], because=f"The cells would be at {hottest:.0f} °C, {HOTTEST_C:.0f} °C allowed."
         )
     if loss is not None and loss > LOSS_SHARE:
         yield NetFinding(

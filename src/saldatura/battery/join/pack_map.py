@@ -16,6 +16,7 @@ from pydantic import Field, model_validator
 from saldatura.battery.cell.chemistry import Array
 from saldatura.battery.errors import Impossible, Misfit
 from saldatura.battery.join.laid import LaidStrip, check_strips
+from saldatura.battery.limits.joining import NEXT_PITCHES
 from saldatura.battery.quantities import GroupNumber, Parallel, Series, Value, Words, number_words
 
 Arrangement = Literal["grid", "hex", "line", "stack"]
@@ -271,7 +272,7 @@ def _findings(request: PackMapRequest, cells: Sequence[MappedCell], links: Seque
             found.append(
                 f"{cells[k].cell} and {cells[int(beside[k])].cell} stand {apart[k]:.1f} mm apart, less than a cell is thick."
             )
-    far = [link for link in links if link.reach_mm > 1.5 * pitch + 1e-6]
+    far = [link for link in links if link.reach_mm > NEXT_PITCHES * pitch + 1e-6]
     if far:
         found.append(
             f"The strip{'s' if len(far) > 1 else ''} of tap{'s' if len(far) > 1 else ''} {number_words([link.tap for link in far])} must reach over {max(link.reach_mm for link in far):.0f} mm, past a cell that is not theirs: lay insulation under them."

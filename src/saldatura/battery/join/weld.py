@@ -14,17 +14,14 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.cell.chemistry import Array
 from saldatura.battery.errors import Misfit
+from saldatura.battery.limits.joining import WELD_DONE, WELD_HOLDS, WELD_MAY_BURN, WELD_SURE
 from saldatura.battery.quantities import Value
 from saldatura.battery.wording import counted
 
 Outcome = Literal["no_bond", "weak", "good", "burnt"]
 Setting = Annotated[float, Field(ge=1e-3, le=1e6)]
-# Both edges leave at least this inside the window.
-HOLDS = 0.95
-# So sure that a setting holds before it is recommended; so sure that nothing more is asked; coupons that should do.
-SURE, DONE, MOST_COUPONS = 0.7, 0.9, 10
-# No setting is named that may burn a cell oftener than this.
-MAY_BURN = 0.015
+# Coupons that should do.
+MOST_COUPONS = 10
 # Good coupons about the setting before it is named, by a pull or a torn button, or by the eye alone.
 PROVED, PROVED_BY_EYE = 3, 4
 # The setting itself was good twice: once may be luck at the foot of an edge.
@@ -188,7 +185,7 @@ def weld_window(request: WeldRequest) -> WeldWindow:
     tried = _tried(request)
     x = np.linspace(0, span, CANDIDATES)
     good = of.up(x) * (1 - of.burnt(x))
-    holds, chance = (good >= HOLDS) @ of.weight, good @ of.weight
+    holds, chance = (good >= WELD_HOLDS) @ of.weight, good @ of.weight
     best = _middle(holds, int((holds + 1e-6 * chance).argmax()))
 
     def setting(log: float) -> float:
@@ -199,7 +196,7 @@ def weld_window(request: WeldRequest) -> WeldWindow:
     if named is not None:
         run = _good_run(tried, named.place)
         window = WeldRange(low=round(setting(run[0].place), 3), high=round(setting(run[-1].place), 3))
-    enough = named is not None and named.holds >= DONE
+    enough = named is not None and named.holds >= WELD_DONE
     next_at: float | None = None
     if not enough and len(request.coupons) < 4 * MOST_COUPONS:
         next_at = _next(of, good, x, tried, float(holds[best]), float(x[best]), span)
@@ -272,10 +269,10 @@ def _named(request: WeldRequest, of: _Edges, tried: Sequence[_Tried], span: floa
         if torn / PROVED + seen / PROVED_BY_EYE < 1 - 1e-9 or one.torn + one.seen < TWICE:
             continue
         good = (of.up(one.place) * (1 - of.burnt(one.place)))[0]
-        if float(of.burnt(one.place)[0] @ of.weight) <= MAY_BURN:
-            found.append(_Named(one.place, float((good >= HOLDS) @ of.weight), float(good @ of.weight)))
+        if float(of.burnt(one.place)[0] @ of.weight) <= WELD_MAY_BURN:
+            found.append(_Named(one.place, float((good >= WELD_HOLDS) @ of.weight), float(good @ of.weight)))
     best = max(found, key=lambda f: f.holds, default=None)
-    return best if best is not None and best.holds >= SURE and best.chance >= HOLDS else None
+    return best if best is not None and best.holds >= WELD_SURE and best.chance >= WELD_HOLDS else None
 
 
 def _outcome(request: WeldRequest, coupon: Coupon) -> Outcome:
@@ -326,7 +323,7 @@ def _most_telling(of: _Edges, good: Array, x: Array) -> float:
     some = np.linspace(0, len(of.low) - 1, min(len(of.low), KEPT // 3)).astype(int)
     weight = of.weight[some] / of.weight[some].sum()
     up, burnt, fit = of.up(x)[:, some], of.burnt(x)[:, some], good[:, some]
-    member = (fit >= HOLDS).astype(float)
+    member = (fit >= WELD_HOLDS).astype(float)
     outcomes = np.stack([burnt, fit, (1 - up) * (1 - burnt)])
     best, most = 0, -1.0
     for i in range(0, len(x), 3):

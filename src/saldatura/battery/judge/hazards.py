@@ -6,13 +6,13 @@ from saldatura.battery.judge.measured import TerminalVolts
 from saldatura.battery.judge.posterior import WIRES, Belief
 from saldatura.battery.judge.tables import catalogue
 from saldatura.battery.judge.types import Evidence
-from saldatura.battery.limits.chargeable import is_overcharged
+from saldatura.battery.limits.charging import HOT_C
+from saldatura.battery.limits.states import RestCode, rest_state
 from saldatura.battery.measures.evidence import History, Seen
 from saldatura.battery.quantities import groups_words, volts_words
-from saldatura.battery.string.terminals_alone import NICKEL_DEAD_V, terminals_say
+from saldatura.battery.string.terminals_alone import terminals_say
 from saldatura.battery.wording import agree, figure
 
-HOT_C = 45.0
 NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
 NO_LOAD = {"ask_tool", "swap_tool", "resistance", "capacity", "moving_output"}
 # What is left of a pack that may burn: to ask.
@@ -41,23 +41,22 @@ def _through_doubtful_wires(belief: Belief) -> set[int]:
     return {g for g, p in share.items() if p > 0.5 and not belief.found.tabs.get(g)}
 
 
+# States at rest that may not be charged as they stand, by what is said of them.
+KINDS: dict[RestCode, str] = {
+    "reversed": "reversed", "overcharged": "over", "empty": "floor", "under_floor": "floor", "run_flat": "flat"
+}  # fmt: skip
+
+
 def _low(belief: Belief) -> dict[str, list[int]]:
     """Groups by how far they stand outside what may be charged; a pin that an open wire may explain is doubted all the same."""
     window = belief.window
     found: dict[str, list[int]] = {"over": [], "reversed": [], "floor": [], "flat": [], "doubted": []}
-    lithium = window.family == "lithium"
     doubted = _through_doubtful_wires(belief)
     for g, volts in group_volts(belief).items():
         if g in doubted and not window.tool_end_v <= volts <= window.full_v:
             found["doubted"].append(g)
-        elif volts < -0.05:
-            found["reversed"].append(g)
-        elif is_overcharged(window, volts) and volts <= window.most_v:
-            found["over"].append(g)
-        elif (lithium and volts < window.rest_floor_v) or (not lithium and volts < NICKEL_DEAD_V):
-            found["floor"].append(g)
-        elif lithium and volts < window.charge_normally_from_v:
-            found["flat"].append(g)
+        elif (kind := KINDS.get(rest_state(window, volts).code)) is not None:
+            found[kind].append(g)
     return found
 
 

@@ -18,8 +18,9 @@ from saldatura.battery.level.work import (
     is_there,
     jobs_for,
 )
-from saldatura.battery.limits.chargeable import is_lost, is_overcharged, refusal, too_cold_or_hot
+from saldatura.battery.limits.chargeable import refusal, too_cold_or_hot
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.states import is_lost, is_overcharged
 from saldatura.battery.quantities import Pack, groups_words, time_words
 from saldatura.battery.wording import agree, counted
 

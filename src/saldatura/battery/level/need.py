@@ -8,15 +8,11 @@ from saldatura.battery.cell.chemistry import Window, middle_curve
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.charge.forecast import ChargeForecast, ChargeRequest, charge_all
 from saldatura.battery.errors import Impossible
-from saldatura.battery.limits.chargeable import (
-    ABOVE_FULL_V,
-    highest_current_a,
-    is_lost,
-    is_overcharged,
-    refusal,
-    too_cold_or_hot,
-)
+from saldatura.battery.limits.chargeable import highest_current_a, refusal, too_cold_or_hot
+from saldatura.battery.limits.charging import ALIKE_SHARE, AT_TARGET_REST_V, BLEED_W, LEAST_CHARGE_SHARE
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V, NICKEL_AWAKE_V, NICKEL_DEAD_V
+from saldatura.battery.limits.states import is_lost, is_overcharged
 from saldatura.battery.quantities import (
     MAX_SERIES,
     AmpHours,
@@ -32,18 +28,15 @@ from saldatura.battery.quantities import (
     volts_words,
 )
 from saldatura.battery.string.hazard import in_scope
-from saldatura.battery.string.terminals_alone import NICKEL_DEAD_V
 
 Target = Literal["full", "match", "storage"]
 # How a charge ends: by taper at a voltage, at a voltage alone (pre-charge), or by time and −ΔV.
 Rule = Literal["cc_cv", "precharge", "timed"]
 
-# Nickel: standard charge of IEC 61951-1/-2, and what a cell at zero is given once to come back.
-NICKEL_STANDARD_C, NICKEL_STANDARD_H, NICKEL_AWAKE_V = 0.1, 16.0, 1.0
+# Nickel: standard charge of IEC 61951-1/-2.
+NICKEL_STANDARD_C, NICKEL_STANDARD_H = 0.1, 16.0
 # No charger gives less.
 LEAST_A = 0.0001
-# Less than this share of the rated charge is no charge worth clipping on for.
-LEAST_SHARE = 0.01
 
 
 class LevelGroup(Value):
@@ -147,7 +140,7 @@ def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> Le
     asked = [_charge(request, g, target_v, policy) for g in open_groups]
     needs = []
     for group, charge, forecast in zip(open_groups, asked, charge_all(asked, policy), strict=True):
-        if group not in flat and forecast.charge_ah < LEAST_SHARE * pack.rated_ah:
+        if group not in flat and forecast.charge_ah < LEAST_CHARGE_SHARE * pack.rated_ah:
             there.append(group.group)
         else:
             needs.append(_need(request, group, charge, forecast, target_v, policy))
@@ -203,7 +196,7 @@ def _run_flat(window: Window, group: LevelGroup) -> bool:
 def _is_there(window: Window, rest_v: float, target_v: float, target: Target, policy: Policy) -> bool:
     if window.family == "lithium":
         # No charger is set so low; what hangs lower than that is run flat and comes first.
-        return rest_v >= target_v - 0.002 or target_v <= window.charge_normally_from_v
+        return rest_v >= target_v - AT_TARGET_REST_V or target_v <= window.charge_normally_from_v
     # A nickel cell's voltage tells its charge badly: only what is clearly apart is not there, and full is for the charger.
     if target == "full":
         return False
@@ -308,8 +301,6 @@ def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: Charg
     )
 
 
-# A resistor that a group is let down over: what a hand can hold to, W, and the usual values to choose from, ohm.
-BLEED_W = 5.0
 BLEED_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0)
 
 
@@ -344,7 +335,9 @@ def _let_down(request: LevelNeedRequest, target_v: float, above: list[LevelGroup
     most_a = policy.charge_c * request.pack.rated_ah
     ohm = next((r for r in BLEED_OHM if top * top / r <= BLEED_W and top / r <= most_a), BLEED_OHM[-1])
     hours = max(out) * ohm / ((top + target_v) / 2)
-    each = f"{min(out):.2g} Ah" if max(out) - min(out) < 0.1 * max(out) else f"{min(out):.2g} to {max(out):.2g} Ah"
+    each = (
+        f"{min(out):.2g} Ah" if max(out) - min(out) < ALIKE_SHARE * max(out) else f"{min(out):.2g} to {max(out):.2g} Ah"
+    )
     return (
         f"{each} must come out of {'it' if len(above) == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, "
         f"about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."

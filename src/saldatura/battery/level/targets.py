@@ -7,7 +7,8 @@ import numpy as np
 from saldatura.battery.cell.chemistry import middle_curve
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import LevelPlanRequest, RestTarget
-from saldatura.battery.level.work import THERE_V, capacity, quick_s
+from saldatura.battery.level.work import capacity, quick_s
+from saldatura.battery.limits.charging import THERE_V
 from saldatura.battery.limits.policy import Policy
 
 LEVELS = 25

@@ -10,14 +10,13 @@ from saldatura.battery.cell.chemistry import WINDOWS, Curve, Window, middle_curv
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, rest_needed_s, usual_resistance_ohm, warmth
 from saldatura.battery.charge.forecast import ChargeRequest, charge_all
 from saldatura.battery.errors import Impossible
-from saldatura.battery.level.need import BLEED_W, LEAST_A, LEAST_SHARE, NICKEL_STANDARD_C
+from saldatura.battery.level.need import LEAST_A, NICKEL_STANDARD_C
 from saldatura.battery.level.types import Channel, LevelPlanRequest, PlanGroup, StepKind
+from saldatura.battery.limits.charging import BLEED_W, LEAST_CHARGE_SHARE, READ_ALIKE_V, THERE_V
 from saldatura.battery.limits.policy import Policy
 
 # What the current that is left at the end may still lift a group above its rest, V: a third of what groups may end apart.
 LIFT_V = 0.0035
-# A group so near its target is there, V.
-THERE_V = 0.006
 
 
 @dataclass(frozen=True)
@@ -109,7 +108,9 @@ def is_there(request: LevelPlanRequest, group: PlanGroup, target_v: float, polic
         return False
     curve = middle_curve(request.chemistry)
     apart = abs(curve.soc_at(group.rest_v) - curve.soc_at(target_v))
-    return abs(group.rest_v - target_v) <= THERE_V or (apart < LEAST_SHARE / 4 and abs(group.rest_v - target_v) < 0.01)
+    return abs(group.rest_v - target_v) <= THERE_V or (
+        apart < LEAST_CHARGE_SHARE / 4 and abs(group.rest_v - target_v) < READ_ALIKE_V
+    )
 
 
 def _charged(

@@ -1,53 +1,37 @@
 """Whether a group may be charged as it rests: the gate for every charge, by voltage, temperature and current."""
 
 from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.limits.charging import NICKEL_FROM_C, NICKEL_TO_C
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.states import rest_state
 from saldatura.battery.quantities import Pack, volts_words
 from saldatura.battery.wording import figure
-
-# A meter may read so much above full; what reads more is overcharged.
-ABOVE_FULL_V = 0.03
-REVERSED_BELOW_V = -0.05
-# What is read at the limit itself counts as over it, however a computer rounds.
-LAST_DIGIT_V = 1e-6
-# Nickel, as data sheets of its makers have it (IEC 61951-1/-2 tests at 20 °C).
-NICKEL_FROM_C, NICKEL_TO_C = 0.0, 45.0
-# No data sheet lets a cell be charged harder, C; above the usual it must say so.
-HARDEST_C, USUAL_C = 5.0, 1.0
-# A cell that grows so warm on a charge is not charged so.
-WARMEST_C = 60.0
 
 
 def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
     """Why a group at this rest voltage must not be charged; None where it may. The gate for every charge."""
     window = policy.window(pack.chemistry)
-    if rest_v < REVERSED_BELOW_V:
-        return f"It reads {volts_words(rest_v)}, reversed: it must be replaced, not charged."
-    if window.family == "nickel":
-        return None
-    if rest_v < window.rest_floor_v:
-        return (
-            f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
-            "It must be replaced, not charged."
-        )
-    if rest_v > window.most_v:
-        return f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. Read it again."
-    if is_overcharged(window, rest_v):
-        return (
-            f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
-            "resistor, watched, not charged."
-        )
+    match rest_state(window, rest_v).code:
+        case "reversed":
+            return f"It reads {volts_words(rest_v)}, reversed: it must be replaced, not charged."
+        case _ if window.family == "nickel":
+            return None
+        case "under_floor" | "empty":
+            return (
+                f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
+                "It must be replaced, not charged."
+            )
+        case "beyond":
+            return (
+                f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. "
+                "Read it again."
+            )
+        case "overcharged":
+            return (
+                f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
+                "resistor, watched, not charged."
+            )
     return None
-
-
-def is_overcharged(window: Window, rest_v: float) -> bool:
-    """Whether a group stands so far above full that nothing on its string is charged."""
-    return window.family == "lithium" and rest_v > window.full_v + ABOVE_FULL_V - LAST_DIGIT_V
-
-
-def is_lost(window: Window, rest_v: float) -> bool:
-    """Whether a group at this rest voltage is only good for replacing."""
-    return rest_v < REVERSED_BELOW_V or (window.family == "lithium" and rest_v < window.rest_floor_v)
 
 
 def too_cold_or_hot(window: Window, celsius: float, policy: Policy) -> str | None:

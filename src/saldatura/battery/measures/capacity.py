@@ -11,6 +11,19 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.measuring import (
+    EARLY_SHARE,
+    EARLY_V,
+    FALLEN_V,
+    FLOWS_SHARE,
+    IRON_BELOW_V,
+    IRON_FULL_V,
+    LITHIUM_FULL_V,
+    NICKEL_BELOW_V,
+    NICKEL_FULL_V,
+    SAME_START_V,
+)
+from saldatura.battery.limits.plausible import BEYOND_ANY, MOST_SOH
 from saldatura.battery.quantities import AmpHours, PositiveVolts, Value
 
 MOST_ROWS = 500_000
@@ -39,13 +52,6 @@ UNITS: dict[str, dict[str, float]] = {
     "volts": {"v": 1, "volt": 1, "volts": 1, "mv": 1e-3},
     "amps": {"a": 1, "amp": 1, "amps": 1, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
 }
-# More than this of the rating is a slip of the unit; a discharge that ends so high was stopped before the end.
-MOST_SOH, EARLY_V, EARLY_SHARE = 1.2, 0.1, 0.82
-# A current counts as one from this share of the largest; a discharge that begins within so much of where the last began, after that fell by so
-# much, is another.
-CLEAR_SHARE, SAME_START_V, FALLEN_V = 0.02, 0.15, 0.4
-# Where a full cell stands, at rest or under its first load, by the kind that its voltage tells.
-NICKEL_BELOW_V, NICKEL_FULL_V, IRON_BELOW_V, IRON_FULL_V, LITHIUM_FULL_V = 2.0, 1.28, 3.62, 3.30, 4.0
 
 
 class CapacityRequest(Value):
@@ -184,13 +190,13 @@ def _runs(rows: list[tuple[float, float, float]], sign: float, most: float, low_
     found: list[_Run] = []
     start: int | None = None
     for i, (_, _, a) in enumerate(rows):
-        if sign * a > CLEAR_SHARE * most:
+        if sign * a > FLOWS_SHARE * most:
             start = i if start is None else start
             continue
         if start is None:
             continue
-        again = next((k for k in range(i, len(rows)) if sign * rows[k][2] > CLEAR_SHARE * most), None)
-        charged = again is not None and any(sign * r[2] < -CLEAR_SHARE * most for r in rows[i:again])
+        again = next((k for k in range(i, len(rows)) if sign * rows[k][2] > FLOWS_SHARE * most), None)
+        charged = again is not None and any(sign * r[2] < -FLOWS_SHARE * most for r in rows[i:again])
         # A pulsed discharge goes on from where it was; another one begins from a cell that was filled meanwhile.
         anew = (
             again is not None
@@ -274,7 +280,7 @@ def _flags(run: _Run | None, soh: float) -> list[str]:
 def _step(rows: list[tuple[float, float, float]], most: float) -> float | None:
     """The first step from next to nothing to the test current: R = ΔV/ΔI."""
     for (_, v0, a0), (_, v1, a1) in itertools.pairwise(rows):
-        if abs(a0) < 0.02 * most and abs(a1) > 0.5 * most:
+        if abs(a0) < FLOWS_SHARE * most and abs(a1) > 0.5 * most:
             return round(abs((v0 - v1) / (abs(a1) - abs(a0))), 5)
     return None
 
@@ -311,7 +317,7 @@ def _number(cell: str, comma: bool) -> float:
         value = float(text)
     except ValueError:
         raise ValueError(f"“{cell.strip()[:20]}” is not a number") from None
-    if not -1e7 < value < 1e7:
+    if not abs(value) < BEYOND_ANY:
         raise ValueError(f"“{cell.strip()[:20]}” is no value a test gives")
     return value
 

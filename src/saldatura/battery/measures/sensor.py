@@ -4,18 +4,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from saldatura.battery.limits.measuring import (
+    BELIEVABLE_K,
+    DIODE_MOST_V,
+    DIODE_OPEN_V,
+    DIODE_SHORTED_V,
+    OPEN_ABOVE_OHM,
+    SHORTED_BELOW_OHM,
+)
+from saldatura.battery.limits.plausible import HOTTEST_SENSOR_C, KILO_OHM_K
 from saldatura.battery.pack.sensors import Thermistor
 from saldatura.battery.quantities import Celsius, Value
 from saldatura.battery.wording import counted, figure
 
-OPEN_ABOVE_OHM, SHORTED_BELOW_OHM = 2e6, 20.0
-# A pack that has lain in the room is at the room's temperature within this.
-BELIEVABLE_K = 8.0
-# A value in kΩ typed as ohms would lie this near the air's temperature; nothing measured on a bench is hotter than that.
-UNIT_K, HOTTEST_C = 25.0, 150.0
 DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
-# More than this no silicon junction drops at a meter's current, V.
-DIODE_MOST_V = 0.78
 
 
 # The commonest thermistor of packs, which a form begins with.
@@ -74,7 +76,7 @@ def sense(request: SensorRequest) -> Sensed:
             says="Open: no sensor reads so much at any temperature. The board takes it for deep cold and blocks the charge.",
         )
     as_kilo = thermistor.celsius(request.ohm * 1000)
-    if request.ohm < expected / 50 and abs(as_kilo - request.ambient_c) <= UNIT_K:
+    if request.ohm < expected / 50 and abs(as_kilo - request.ambient_c) <= KILO_OHM_K:
         return Sensed(
             celsius=None,
             expected_ohm=expected,
@@ -82,7 +84,7 @@ def sense(request: SensorRequest) -> Sensed:
             says=f"{request.ohm:g} Ω, or {request.ohm:g} kΩ? As kΩ it is {as_kilo:.0f} °C, near the air's {request.ambient_c:.0f} °C. Look at the meter's unit.",
         )
     celsius = thermistor.celsius(request.ohm)
-    if request.ohm < SHORTED_BELOW_OHM or not celsius < HOTTEST_C:
+    if request.ohm < SHORTED_BELOW_OHM or not celsius < HOTTEST_SENSOR_C:
         return Sensed(
             celsius=None,
             expected_ohm=expected,
@@ -133,9 +135,9 @@ def _diodes(request: SensorRequest) -> Sensed:
             says=f"At {figure(request.ambient_c, 0)} °C {counted(request.junctions, 'junction')}{' in series' if request.junctions > 1 else ''} should read about {usual:.2f} V in the diode range.",
         )
     each = request.volts / request.junctions
-    if each > 1.2:
+    if each > DIODE_OPEN_V:
         return Sensed(celsius=None, expected_ohm=None, state="open", says="Open: a junction never holds so much.")
-    if each < 0.1:
+    if each < DIODE_SHORTED_V:
         return Sensed(
             celsius=None, expected_ohm=None, state="shorted", says="Shorted, or fewer junctions than thought."
         )

@@ -13,22 +13,25 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.acceptance import ODD_SHARE, ODD_Z
+from saldatura.battery.limits.measuring import (
+    AT_ONCE_S,
+    HOLD_SHARE,
+    LAST_OF_STEP,
+    LEAST_STEP_A,
+    NOT_KNOWN_SHARE,
+    QUIET_SHARE,
+    STEP_SHARE,
+    WELL_KNOWN_SHARE,
+)
 from saldatura.battery.quantities import GroupNumber, Value, Volts
-from saldatura.battery.robust import LEAST_SIBLINGS, ODD_Z, robust_z
+from saldatura.battery.robust import LEAST_SIBLINGS, robust_z
 
 MOST_POINTS = 5000
-# The step must stand out of what the current does anyway, and then hold.
-CLEAR_SHARE, HOLD_SHARE = 0.3, 0.1
-LEAST_STEP_A = 0.02
 MOST_BEFORE, MOST_KEPT = 25, 25
-# What the rest before still drifts in the time of the step, as a share of what grew: more, and the growth tells nothing.
-QUIET_SHARE = 0.25
 # Two hands on two clips do not repeat better.
 REPEATS = 0.02
-# What comes later than this after the step holds charge transfer and diffusion already.
-AT_ONCE_S = 1.0
 TYPED_STEPS_V = (0.01, 0.001, 0.0001, 0.00001)
-ODD_SHARE = 1.3
 
 
 class StepPoint(Value):
@@ -107,7 +110,7 @@ def step(request: StepRequest) -> Step:
     at = _jump(points)
     step_a = points[at].amps - points[at - 1].amps
     most = max(abs(p.amps) for p in points)
-    if abs(step_a) < max(LEAST_STEP_A, CLEAR_SHARE * most):
+    if abs(step_a) < max(LEAST_STEP_A, STEP_SHARE * most):
         raise Impossible("points", "the current makes no clear step; switch the load on while the log runs")
     rest = [p for p in points[max(0, at - 50) : at] if abs(p.amps - points[at - 1].amps) <= HOLD_SHARE * abs(step_a)]
     rest_v, rest_a = mean(p.volts for p in rest[-5:]), mean(p.amps for p in rest[-5:])
@@ -119,18 +122,18 @@ def step(request: StepRequest) -> Step:
     ohms = [(t, sign * r) for t, r in ohms]
     first_s, first = ohms[0]
     at_once = first if first_s <= AT_ONCE_S else None
-    held_s, end = ohms[-1][0], median(r for t, r in ohms if t >= 0.9 * ohms[-1][0])
+    held_s, end = ohms[-1][0], median(r for t, r in ohms if t >= LAST_OF_STEP * ohms[-1][0])
     grown_v = abs((end - first) * step_a)
     quiet = abs(_drift(rest)) * held_s <= QUIET_SHARE * grown_v or held_s <= first_s
     whose = f"Group {request.group}" if request.group else "The pack"
     sigma = _sigma_v(points, rest) * math.sqrt(1 + 1 / max(len(rest), 1)) / abs(step_a)
-    doubt = f" ± {_milli(2 * sigma)}" if 2 * sigma > 0.05 * abs(first) else ""
+    doubt = f" ± {_milli(2 * sigma)}" if 2 * sigma > WELL_KNOWN_SHARE * abs(first) else ""
     says = f"{whose}: {_milli(first)}{doubt} mΩ {'at once' if at_once is not None else f'after {first_s:.0f} s'}"
     if len(ohms) > 1:
         says += f", {_milli(end)} mΩ after {held_s:.0f} s"
     if at_once is None:
         says += "; the log is too slow to tell what was there at once, so no joint is told from a cell"
-    if 2 * sigma > 0.3 * abs(first):
+    if 2 * sigma > NOT_KNOWN_SHARE * abs(first):
         says += "; the step is too small for these digits: take a larger current"
     return Step(
         group=request.group,

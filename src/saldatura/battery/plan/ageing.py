@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from saldatura.battery.plan.tables import Ageing
 
-# End of usefulness where the tool's need is not told: this share of the rated capacity.
-USEFUL, LONGEST_YEARS = 0.7, 15.0
+# No service is reckoned to last longer.
+LONGEST_YEARS = 15.0
 SHORTEST_AGE = 0.25
 # What a group of some age holds beside what its age says, where nobody measured it; a well-kept one so much of its rating.
 UNMEASURED_LOW, UNMEASURED_HIGH, BEST_SHARE = 0.7, 1.25, 0.9

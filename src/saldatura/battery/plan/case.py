@@ -8,10 +8,12 @@ from statistics import median
 from saldatura.battery.cell.chemistry import WINDOWS, Window, middle_curve
 from saldatura.battery.cell.resistance import POWER_C, POWER_OHM_AH
 from saldatura.battery.judge.types import CauseName
-from saldatura.battery.limits.chargeable import is_overcharged
+from saldatura.battery.limits.acceptance import FAR_ABOVE_OHM, FAR_BELOW, LEAST_HELD
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.running import USEFUL
+from saldatura.battery.limits.states import LOST, is_overcharged, rest_state
 from saldatura.battery.plan import tables
-from saldatura.battery.plan.ageing import USEFUL, Aged, expected_ah
+from saldatura.battery.plan.ageing import Aged, expected_ah
 from saldatura.battery.plan.strings import Given, Group, charged, given
 from saldatura.battery.plan.types import PlannedGroup, PlanRequest, RepairName
 from saldatura.battery.quantities import Pack, groups_words, volts_words
@@ -21,14 +23,12 @@ OF_CELLS: tuple[CauseName, ...] = ("weak_group", "dead_group", "reversed_group",
 OF_BOARD: tuple[CauseName, ...] = (
     "board_latched", "board_failed", "board_switch", "board_fuse", "board_supply", "board_misfit",
 )  # fmt: skip
-# A group is to go where so much of the belief is in its cells, or where it holds so little beside its siblings.
-TO_GO, FAR_BELOW = 0.25, 0.75
+# A group is to go where so much of the belief is in its cells.
+TO_GO = 0.25
 # What a group holds that is believed weak, or dead, and was not measured.
 WEAK_SHARE, DEAD_SHARE, WORN_SHARE = 0.6, 0.05, 0.5
-# A group that holds less than this share of its rating holds nothing.
-LEAST_HELD = 0.02
-# What a sound group may lose by itself, mA for an Ah and at least; and a resistance so many times its siblings' is no cell's.
-LEAK_MA_AH, LEAK_MA, FAR_ABOVE_OHM = 0.10, 0.2, 8.0
+# What a sound group may lose by itself, mA for an Ah and at least.
+LEAK_MA_AH, LEAK_MA = 0.1, 0.2
 WORKED_HARD = ("power_tool", "drone", "garden")
 # A pack that ages so much slower or faster than usual is as likely a slip of its age; what a fit leaves in doubt.
 LEAST_FIT, MOST_FIT, FIT_DOUBT = 0.4, 2.5, 1.3
@@ -199,9 +199,10 @@ class Case:
         if told is not None and told.seen:
             return f"group {group} is {SEEN_WORDS[told.seen[0]]}"
         if told is not None and told.rest_v is not None:
-            if told.rest_v < 0:
+            code = rest_state(self.window, told.rest_v).code
+            if code == "reversed":
                 return f"group {group} rests at {volts_words(told.rest_v)}, reversed"
-            if self.lithium and told.rest_v < self.window.rest_floor_v:
+            if self.lithium and code in LOST:
                 return f"group {group} rests at {volts_words(told.rest_v)}, under the floor of {self.window.rest_floor_v:.1f} V"
         for cause, words in (("reversed_group", "reversed"), ("dead_group", "dead")):
             if self.in_cells_of(group, cause) >= 0.5:  # type: ignore[arg-type]

@@ -2,6 +2,9 @@
 
 from collections.abc import Iterator
 
+from saldatura.battery.limits.charging import CHARGER_OVER_V
+from saldatura.battery.limits.joining import DONOR_SHARE
+from saldatura.battery.limits.plausible import OTHER_SIZE
 from saldatura.battery.match import alike
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged
@@ -12,11 +15,6 @@ from saldatura.battery.plan.strings import Group
 from saldatura.battery.plan.types import Offer, Variant
 from saldatura.battery.quantities import groups_words
 from saldatura.battery.wording import counted
-
-# Donor cells that hold less than this beside the groups they join are no help.
-DONOR_SHARE = 0.85
-# A charger that ends so far above full overcharges.
-OVER_V = 0.05
 
 
 def changed(case: Case) -> Iterator[Draft]:
@@ -167,7 +165,7 @@ def _variant(case: Case, offer: Offer, cells: int) -> Variant:
     price = offer.price if offer.price is not None else case.request.prices.cell
     change = new.capacity_ah / old - 1
     said = [f"{got.usable_ah:.3g} Ah a run at {case.load_a:.3g} A"]
-    if abs(change) > 0.05:
+    if abs(change) > OTHER_SIZE:
         said.append(
             f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a gauge that counts goes on reckoning with {old:.3g} Ah until it has learnt"
         )
@@ -220,7 +218,7 @@ def _drop(case: Case) -> Draft:
     if told is None:
         draft.needs.append("where the device cuts off, V")
     each = end / len(left)
-    if case.lithium and each > window.full_v + OVER_V and not case.request.set_by_count:
+    if case.lithium and each > window.full_v + CHARGER_OVER_V and not case.request.set_by_count:
         draft.ruled_out = f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(left), 'group')}, where {window.full_v:.2f} V is full. They would be overcharged."
         return draft
     whole = case.given([Group(g.capacity_ah, g.resistance_ohm) for g in left], 1e-3).usable_ah

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from saldatura.battery.limits.acceptance import AS_GOOD_AS_SURE
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import LONGEST_YEARS, Aged, years_left
 from saldatura.battery.plan.case import Case, Known
@@ -103,7 +104,7 @@ def next_weakest(case: Case, but: Sequence[int]) -> Known | None:
 
 def odds_words(chance: float) -> str:
     """A chance as a customer understands it."""
-    if chance >= 0.97:
+    if chance >= AS_GOOD_AS_SURE:
         return "as good as certain to be the end of the matter"
     tenths = min(max(round(chance * 10), 0), 9)
     if tenths == 0:

@@ -3,10 +3,12 @@
 from dataclasses import dataclass
 
 from saldatura.battery.judge.types import Where
+from saldatura.battery.limits.charging import CHARGER_OVER_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.running import GIVES_NOTHING, LEAST_YEARS
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.case import Case
-from saldatura.battery.plan.cells import OVER_V, changed
+from saldatura.battery.plan.cells import changed
 from saldatura.battery.plan.draft import Draft, odds_words
 from saldatura.battery.plan.options import bought, kept
 from saldatura.battery.plan.strings import Given
@@ -19,10 +21,6 @@ from saldatura.battery.wording import counted
 KEEPS_OLD: tuple[RepairName, ...] = (
     "clean_connector", "mend_wire", "mend_joint", "level", "replace_groups", "donor_cells", "drop_group", "replace_board", "repair_board",
 )  # fmt: skip
-# Fewer years than this are no service.
-LEAST_YEARS = 0.05
-# A string that gives less than this share of its rating at the load gives nothing.
-NOTHING = 0.02
 # No record of a shop makes a repair surer than that.
 MOST_SURE = 0.98
 
@@ -65,7 +63,7 @@ def _not_overcharged(case: Case, draft: Draft) -> Draft:
     if draft.ruled_out or end is None or not groups or case.request.set_by_count:
         return draft
     each, most = end / len(groups), case.window.full_v if case.lithium else case.window.highest_charge_v
-    if each > most + OVER_V:
+    if each > most + CHARGER_OVER_V:
         draft.ruled_out = (
             f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(groups), 'group')}, where {most:.2f} V is full. They would be overcharged: "
             "another charger first."
@@ -161,7 +159,7 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
             per_year = cost / served
     got = draft.given(case)
     lasting = _bears(case, draft, got)
-    if got is not None and got.usable_ah <= NOTHING * case.pack.rated_ah:
+    if got is not None and got.usable_ah <= GIVES_NOTHING * case.pack.rated_ah:
         # What gives nothing at the load is of no service, however long its cells last.
         low = high = years = 0.0
         per_year = None
@@ -208,7 +206,7 @@ def _bears(case: Case, draft: Draft, got: Given | None) -> float:
     daily = case.request.pack.load_a
     measured = any(g.resistance_ohm is not None for g in case.request.groups)
     own = draft.repair in ("original", "recell") or (not measured and draft.repair not in ("copy", "transplant"))
-    if daily is None or not own or draft.cells_from is not None or got.usable_ah <= NOTHING * case.pack.rated_ah:
+    if daily is None or not own or draft.cells_from is not None or got.usable_ah <= GIVES_NOTHING * case.pack.rated_ah:
         return got.current_a
     return max(got.current_a, daily)
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from saldatura.battery.charge.forecast import ChargeRequest, charge_all
+from saldatura.battery.limits.running import USEFUL
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged
 from saldatura.battery.plan.case import OF_BOARD, Case, Known
@@ -180,7 +181,7 @@ def bought(case: Case) -> Iterator[Draft]:
     retire = Draft("retire", "Retire it", [("dispose", 1)], [Part("disposal", prices.disposal)])
     retire.chance, retire.years = 1.0, (0.0, 0.0)
     sound = [
-        g for g in case.groups if not g.unfit and g.capacity_ah >= 0.7 * pack.rated_ah and g.number not in case.to_go
+        g for g in case.groups if not g.unfit and g.capacity_ah >= USEFUL * pack.rated_ah and g.number not in case.to_go
     ]
     keeps = (
         f"{groups_words([g.number for g in sound]).lower()} may go to the drawer once tested"

@@ -8,15 +8,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from saldatura.battery.cell.chemistry import WINDOWS, Array, middle_curve
+from saldatura.battery.limits.running import FOUND_WITHIN, GIVES, HOTTEST_C
 from saldatura.battery.pack.build import PackModel
 from saldatura.battery.pack.drive import ConstantCurrent
 from saldatura.battery.pack.model import PackState, advance
 from saldatura.battery.prove.run_time import LoadGroup, string_of
 from saldatura.battery.quantities import Pack
 
-# A current lasts where so much of what the weakest group holds still comes out, and no cell grows warmer than this: the usual
-# limit of data sheets for discharge.
-GIVES, HOTTEST_C = 0.8, 60.0
 # A peak is held so long, from half charge.
 PEAK_S, PEAK_SOC = 10.0, 0.5
 STEPS = 500
@@ -145,6 +143,6 @@ def _largest(holds: Callable[[float], bool], low: float, high: float) -> float:
             low = middle
         else:
             high = middle
-        if high < 1.01 * low:
+        if high < FOUND_WITHIN * low:
             break
     return math.sqrt(low * high)

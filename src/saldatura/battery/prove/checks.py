@@ -8,8 +8,8 @@ from pydantic import Field
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.cell.resistance import rest_error_v, rest_needed_s, usual_resistance_ohm
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for
 from saldatura.battery.reconcile import Reconciled, reconcile_pack
 from saldatura.battery.reconcile.noise import gain_sigma

@@ -13,8 +13,9 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.cell.chemistry import WINDOWS, Array, Curve, Window, curves_for, middle_curve
 from saldatura.battery.errors import Impossible, Misfit
-from saldatura.battery.limits.chargeable import is_lost
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.running import HOTTEST_C, LONGEST_RUN_S
+from saldatura.battery.limits.states import is_lost
 from saldatura.battery.pack.build import PackModel, build, table_of
 from saldatura.battery.pack.drive import ConstantCurrent, Drive, PowerLoad, Rest
 from saldatura.battery.pack.model import PackState, advance, group_volts
@@ -33,8 +34,6 @@ from saldatura.battery.quantities import (
     volts_words,
 )
 
-# The usual limit of data sheets for a cell that is discharged.
-HOTTEST_C = 60.0
 # A capacity and a resistance as measured may be off by so much.
 CAPACITY_DOUBT, RESISTANCE_DOUBT = 0.03, 0.20
 LEAST_DOUBT = 0.03
@@ -47,7 +46,6 @@ ENERGY_OHM_AH, POWER_OHM_AH = 0.08, 0.045
 SAGS_AFTER_S = (0.1, 10.0)
 # So many steps to the end of a steady load; no step is longer, and the run is looked at so often.
 STEPS, LONGEST_DT, CHUNKS = 2400, 10.0, 60
-LONGEST_S = 30 * 86400.0
 MOST_STEPS, CURVE_POINTS = 1000, 160
 LEAST_AH = 0.001
 
@@ -308,7 +306,7 @@ def _member(request: RunTimeRequest, groups: list[LoadGroup], curve: Curve, capa
             share = (request.hottest_c - warm_c) / max(now_c - warm_c, 1e-9)
             hot_at = before + min(max(share, 0.0), 1.0) * (at - before)
         warm_c, before = now_c, at
-        if ends is not None or at > LONGEST_S:
+        if ends is not None or at > LONGEST_RUN_S:
             break
     if ends is None:
         raise Impossible("load", "it ends nothing within a month; give a larger one, or steps that repeat")

@@ -14,6 +14,8 @@ from pydantic import Field
 
 from saldatura.battery.cell.chemistry import FLAT_V, WINDOWS, curves_for, middle_curve
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.acceptance import ODD_SHARE, ODD_Z
+from saldatura.battery.limits.measuring import CHARGED_V, LEAST_DAYS, SHARED_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import (
     MAX_SERIES,
@@ -26,25 +28,18 @@ from saldatura.battery.quantities import (
     volts_words,
 )
 from saldatura.battery.reconcile.noise import reading_sigma_v
-from saldatura.battery.robust import ODD_Z, robust_z
+from saldatura.battery.robust import robust_z
 from saldatura.battery.string.spread import charge_between, has_plateau
 from saldatura.battery.wording import counted, ohms_small, signed
 
 Condition = Literal["rest", "load", "charging", "moved"]
 
-ODD_SHARE = 1.3
-# Less than this between two rest sets and the meter's last digit would read as a leak.
-LEAST_DAYS = 0.25
-# No leak fills a group: what rose by more than this against its siblings was charged between the two sets.
-CHARGED_V = 0.01
 SLOPE_OVER = 0.1
 # A voltage whose doubt nobody gave is as good as a common hand meter, and none is better than contacts repeat.
 SIGMA_UNKNOWN_V = reading_sigma_v(Meter())
 LEAST_SIGMA_V = 1e-3
 # So far above the end of work the curve falls off: there the voltage itself is the evidence, and no charge follows from it.
 KNEE_V = 0.2
-# Temperature moves all rest voltages of a pack by no more than so much (some 0.3 mV/K over a cold night), V.
-SHARED_V = 0.015
 # A share of charge that shows even on a plateau, meter and curve against it: no cell's own loss between two sets.
 LEAST_SHOWN = 0.05
 # A loss of charge in a day smaller than this share is any cell's own.

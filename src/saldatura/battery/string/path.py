@@ -9,16 +9,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from saldatura.battery.limits.measuring import DIODE_HIGH_V, DIODE_LOW_V, HAS_IT, SIGN_SHARE
 from saldatura.battery.quantities import PositiveVolts, Value, Volts, Words, volts_words
 
 TemplateName = Literal["high_side", "low_side", "fuse_only", "thermal_fuse"]
 
-# A switch that is on, a fuse and a contact drop next to nothing at a meter's current: no more than the meter errs by, as a share.
-HAS_IT = 0.05
-# What a body diode of a switch that is off drops at a meter's current, V.
-DIODE_LOW_V, DIODE_HIGH_V = 0.35, 0.9
-# Less than this share of the string, V, has no sign worth speaking of.
-SIGN_SHARE = 0.1
 
 NodeState = Literal["has", "diode", "gone", "reversed"]
 

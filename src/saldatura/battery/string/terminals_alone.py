@@ -5,14 +5,13 @@ from typing import Literal
 from pydantic import Field
 
 from saldatura.battery.cell.chemistry import Window
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V
+from saldatura.battery.limits.resting import TERMINALS_OFF_V
+from saldatura.battery.limits.states import RestCode, rest_state
 from saldatura.battery.quantities import Value, volts_words
 from saldatura.battery.wording import agree, counted
 
-# Less than this a group and the terminals give nothing: a path that is off reads so as well.
-OFF_V = 0.1
-# A nickel cell so low at rest is dead, and a sound one stands about so high.
-NICKEL_DEAD_V, NICKEL_SOUND_V, NICKEL_EMPTY_V = 0.5, 1.25, 1.0
+# A sound nickel cell at rest stands about so high.
+NICKEL_SOUND_V = 1.25
 
 Bound = Literal["reversed", "off", "under_floor", "run_flat", "empty", "inside", "above_full"]
 
@@ -25,24 +24,25 @@ class TerminalsSay(Value):
     says: list[str] = Field(description="What it means, in words.")
 
 
+# What the mean says, by the state of a group that stands there: the lowest stands no higher.
+BOUNDS: dict[RestCode, Bound] = {
+    "reversed": "reversed", "empty": "under_floor", "under_floor": "under_floor", "run_flat": "run_flat", "low": "empty",
+    "inside": "inside", "full": "inside", "overcharged": "above_full", "beyond": "above_full",
+}  # fmt: skip
+
+
 def terminals_say(window: Window, series: int, volts: float) -> TerminalsSay:
     """What `volts` at the terminals bound. The string is taken to reach the terminals unless they give nothing."""
     mean = volts / series
     code: Bound
-    if volts < -OFF_V:
+    if volts < -TERMINALS_OFF_V:
         code = "reversed"
-    elif mean < OFF_V:
+    elif mean < TERMINALS_OFF_V:
         code = "off"
-    elif window.family == "nickel":
-        code = "above_full" if mean > window.highest_charge_v else "empty" if mean < NICKEL_EMPTY_V else "inside"
-    elif mean > window.full_v + ABOVE_FULL_V:
-        code = "above_full"
-    elif mean < window.rest_floor_v:
-        code = "under_floor"
-    elif mean < window.charge_normally_from_v:
-        code = "run_flat"
     else:
-        code = "empty" if mean < window.tool_end_v else "inside"
+        code = BOUNDS[rest_state(window, mean).code]
+        if window.family == "nickel" and code == "under_floor":
+            code = "empty"
     return TerminalsSay(code=code, mean_v=round(mean, 4), says=_says(window, series, volts, mean, code))
 
 

@@ -9,25 +9,27 @@ import numpy as np
 
 from saldatura.battery.cell.chemistry import Window
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import (
+    ABOVE_FULL_V,
+    ABOVE_SIGMAS,
+    CLEARLY_OUT_V,
+    COARSE_V,
+    DEAD_BELOW_V,
+    NICKEL_DEAD_V,
+    SEEN_V,
+)
 from saldatura.battery.quantities import Meter, Pack
 from saldatura.battery.reconcile import Reconciled
 from saldatura.battery.reconcile.beliefs import centred, possible
 from saldatura.battery.reconcile.noise import gain_sigma
 from saldatura.battery.reconcile.words import SIBLINGS_V
 from saldatura.battery.string.spread import charge_shown, pair_limit_v
-from saldatura.battery.string.terminals_alone import NICKEL_DEAD_V
-from saldatura.battery.verdict.types import DEAD_BELOW_V, GroupState, HangingGroup
+from saldatura.battery.verdict.types import GroupState, HangingGroup
 
 # A state is called where the accounts that hold it keep so much of the belief.
 HELD_BY = 0.7
-# Less than this above full may be the meter's and the charger's tolerance.
-FULL_SLACK_V = 0.035
-# A difference that anybody sees is never called level, however coarse the meter.
-SEEN_V = 0.4
-# A reading known no better than this may lie in another band.
-COARSE_V = 0.05
-# Beside groups so far out, what sways among the siblings is no finding of its own.
-CLEARLY_OUT_V, DWARFED = 0.3, 0.4
+# Beside a group that is clearly out, siblings that sway by less than this share of it are no finding.
+DWARFED = 0.4
 
 
 def plumb_of(volts: Sequence[float], window: Window) -> float | None:
@@ -129,7 +131,7 @@ def band(window: Window, volts: float, sigma_v: float, own_v: float, doubt_v: fl
         return "run_flat"
     if volts > window.full_v + 2 * sigma_v:
         return "overcharged"
-    return "in_doubt" if volts > window.full_v + max(FULL_SLACK_V, 1.5 * sigma_v) else None
+    return "in_doubt" if volts > window.full_v + max(ABOVE_FULL_V, ABOVE_SIGMAS * sigma_v) else None
 
 
 def _without_dwarfed(states: list[GroupState], off: list[float | None]) -> list[GroupState]:

@@ -2,8 +2,10 @@
 
 from collections.abc import Sequence
 
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V, refusal
+from saldatura.battery.limits.chargeable import refusal
+from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import GroupReading, groups_words, volts_words
 from saldatura.battery.reconcile import Reconciled, WrongReading, reconcile_pack
 from saldatura.battery.reconcile.beliefs import may_be_overcharged
@@ -159,7 +161,7 @@ def _balance(request: VerdictRequest, groups: Sequence[HangingGroup]) -> Balance
     rested = [
         RestedGroup(rest_v=g.volts, sigma_v=min(g.sigma_v or 0.0, 1.0), capacity_ah=own.get(g.group))
         for g in groups
-        if g.volts is not None and abs(g.volts) <= 10
+        if g.volts is not None and abs(g.volts) <= MOST_GROUP_V
     ]
     if len(rested) < len(groups):
         return None

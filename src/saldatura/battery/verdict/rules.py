@@ -12,7 +12,7 @@ from saldatura.battery.string.spread import charge_shown, has_plateau
 from saldatura.battery.string.terminals_alone import terminals_say
 from saldatura.battery.verdict import words
 from saldatura.battery.verdict.types import GroupState, HangingGroup, VerdictKind, VerdictRequest
-from saldatura.battery.wording import agree
+from saldatura.battery.wording import agree, volts_small
 
 STRUCTURAL = ("open_tap", "swapped_taps", "shifted_connector")
 MISREAD = ("wrong_reading", "reversed_probes")
@@ -272,9 +272,7 @@ def _imbalanced(case: Case) -> Ruling | None:
     level = case.having("level")
     if len(level) > 1:
         volts = [g.volts for g in level if g.volts is not None]
-        reasons.append(
-            f"The other {len(level)} hang within {words.small_volts(max(volts) - min(volts))} of one another."
-        )
+        reasons.append(f"The other {len(level)} hang within {volts_small(max(volts) - min(volts))} of one another.")
     if case.flat and case.window.family == "lithium":
         reasons.append("How much charge lies between them the voltage does not tell: the curve is flat there.")
     settles = (

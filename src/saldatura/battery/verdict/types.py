@@ -48,8 +48,6 @@ Symptom = Literal[
     "fan_or_lamp_only",
 ]
 
-DEAD_BELOW_V = 0.05
-
 
 class VerdictRequest(Value):
     """The pack, its readings of one moment at rest, and what the customer saw."""

@@ -4,12 +4,15 @@ from collections.abc import Sequence
 from statistics import median
 
 from saldatura.battery.cell.chemistry import WINDOWS, Window
+from saldatura.battery.limits.measuring import AT_ONCE_AH
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import ChemistryKey, groups_words, number_words, volts_words
 from saldatura.battery.reconcile import Finding, OpenTap, Reconciled, ShiftedConnector, SwappedTaps
 from saldatura.battery.reconcile.words import SLIPS
 from saldatura.battery.string.balance import Balance
 from saldatura.battery.verdict.types import HangingGroup, Symptom, VerdictRequest
+from saldatura.battery.wording import volts_small
 
 
 def doubt_headline(doubts: Sequence[Finding]) -> str:
@@ -52,17 +55,12 @@ def volts_of(groups: Sequence[HangingGroup]) -> str:
     return said[0] if said[0] == said[1] else f"{said[0]} to {said[1]}"
 
 
-def small_volts(volts: float) -> str:
-    """A difference in mV where it is small, in V where it is not."""
-    return f"{volts:.2f} V" if abs(volts) >= 0.1 else f"{abs(volts) * 1000:.0f} mV"
-
-
 def off_sentence(groups: Sequence[HangingGroup], series: int) -> str:
     """How far groups of a string of `series` hang from their siblings."""
     said = []
     for below in (True, False):
         some = [g for g in groups if ((g.off_plumb_v or 0.0) < 0) == below]
-        each = [f"group {g.group} {small_volts(abs(g.off_plumb_v or 0.0))}" for g in some[:6]]
+        each = [f"group {g.group} {volts_small(abs(g.off_plumb_v or 0.0))}" for g in some[:6]]
         more = f" and {len(some) - 6} more" if len(some) > 6 else ""
         if each:
             said.append(f"{', '.join(each)}{more} {'below' if below else 'above'}")
@@ -89,7 +87,7 @@ def level_says(groups: Sequence[HangingGroup]) -> str:
     every = "Both groups" if len(volts) == 2 else f"All {len(volts)} groups"
     if max(volts) - min(volts) < 0.0005:
         return f"{every} read the same at rest, {volts_words(volts[0])}."
-    return f"{every} hang within {small_volts(max(volts) - min(volts))} of one another at rest."
+    return f"{every} hang within {volts_small(max(volts) - min(volts))} of one another at rest."
 
 
 def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryKey) -> str:
@@ -116,7 +114,9 @@ def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryK
 def other_chemistry(chemistry: ChemistryKey, volts: float) -> str | None:
     """A voltage above full may be full for another kind of cell: both are said."""
     full = WINDOWS[chemistry].full_v
-    kinds = [w for w in WINDOWS.values() if w.family == "lithium" and w.full_v > full and volts <= w.full_v + 0.02]
+    kinds = [
+        w for w in WINDOWS.values() if w.family == "lithium" and w.full_v > full and volts <= w.full_v + ABOVE_FULL_V
+    ]
     if not kinds:
         return None
     kind = min(kinds, key=lambda w: w.full_v)
@@ -189,7 +189,7 @@ def tool_says(b: Balance, request: VerdictRequest) -> str:
     """What stops the tool."""
     stop = b.tool_stops
     load = f" at {request.pack.load_a:g} A" if request.pack.load_a else ""
-    if stop.after_ah < 0.005:
+    if stop.after_ah < AT_ONCE_AH:
         return f"The tool stops at once{load} on group {stop.group}. The pack still reads {stop.pack_v:.1f} V."
     return f"The tool stops{load} on group {stop.group} after {amp_hours(stop.after_ah)}. The pack still reads {stop.pack_v:.1f} V."
 

@@ -9,6 +9,7 @@ from contextlib import contextmanager
 
 from saldatura.battery import errors
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.pace import SAVE_EVERY_S
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub.clock_watch import ClockWatch
 from saldatura.instruments.hub.live import LiveFrame, LiveInstrument, shown, virtual_now
@@ -29,7 +30,6 @@ from saldatura.records.switched import Switch
 log = logging.getLogger("saldatura")
 
 POLL_S = 0.2
-SAVE_EVERY_S = 0.9
 
 
 class Hall:

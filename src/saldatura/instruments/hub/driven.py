@@ -13,6 +13,9 @@ from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.charge.fit import Series
 from saldatura.battery.charge.forecast import ChargeRequest
 from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.limits import minding
+from saldatura.battery.limits.minding import AT_TARGET_V
+from saldatura.battery.limits.pace import FLUSH_EVERY_S, LOG_EVERY_S, MOVED_S, MOVED_SHARE, WATCH_EVERY_S
 from saldatura.battery.quantities import time_words
 from saldatura.instruments.hub.clock_watch import counted_s
 from saldatura.instruments.hub.switchboard import Switchboard
@@ -35,10 +38,7 @@ from saldatura.shop.instrument import Live
 
 log = logging.getLogger("saldatura")
 
-POLL_S, LOST_S, WATCH_EVERY_S, FLUSH_EVERY_S = 0.4, 4.0, 3.0, 3.0
-MOVED_S, MOVED_SHARE = 60.0, 0.05
-# Measured no more often than this, on the pack's own clock.
-LOG_EVERY_S = 1.0
+POLL_S = 0.4
 # A thermometer that told and tells nothing for so many polls guards nothing.
 SILENT_POLLS = 2
 
@@ -155,7 +155,7 @@ class Driven:
             wrong = self.output.holds(setting_of(self.run)) if self.doubted else ""
         except LinkError as error:
             self.live = None
-            if error.state == "free" or counted_s() - self._answered_at > LOST_S:
+            if error.state == "free" or counted_s() - self._answered_at > minding.LOST_S:
                 self.stop(Stop(why="lost", says=f"{self.run.channel} is not to be relied on ({error.says}): its own limit of {self.run.target_v:.3f} V holds it. Pull the clips."))  # fmt: skip
             return
         if wrong:
@@ -233,7 +233,7 @@ class Driven:
         if live.doing != "off":
             return None
         last = self.rows[-1] if self.rows else None
-        near = last is not None and last[1] >= self.run.target_v - 2 * charge_watch.AT_TARGET_V
+        near = last is not None and last[1] >= self.run.target_v - 2 * AT_TARGET_V
         if near:
             return Stop(why="tapered", says="It ended by itself, at its own end current.")
         return Stop(why="by_hand", says="It was switched off on its own front, or lost its power.")

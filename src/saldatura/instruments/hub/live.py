@@ -2,6 +2,7 @@
 
 from pydantic import Field
 
+from saldatura.battery.limits.minding import STALE_S
 from saldatura.battery.quantities import Meter as Accuracy
 from saldatura.battery.quantities import Value
 from saldatura.instruments.link import LinkState
@@ -11,9 +12,6 @@ from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.assessment import PackClock
 from saldatura.records.virtual import LoggedSample
 from saldatura.shop.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
-
-# A value older than this is not what is there now.
-STALE_S = 2.0
 
 
 class LiveInstrument(Value):

@@ -11,8 +11,19 @@ from pydantic import Field
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.limits import minding
+from saldatura.battery.limits.minding import (
+    GONE_SHARE,
+    HOLE_S,
+    LEADS_OVER,
+    LOAD_SETTLES_S,
+    METER_S,
+    MOST_HOLE,
+    RUN_TOO_LONG,
+)
+from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.measures.kinds.load_run import EndedBy, LoadRunMeasure
-from saldatura.battery.prove.run_time import HOTTEST_C, RunTime
+from saldatura.battery.prove.run_time import RunTime
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value, time_words
 from saldatura.instruments.hub.clock_watch import counted_s
 from saldatura.instruments.hub.driven import SILENT_POLLS
@@ -33,18 +44,7 @@ from saldatura.records.switched import Switch
 
 log = logging.getLogger("saldatura")
 
-POLL_S, LOST_S = 0.4, 4.0
-# A meter on a group whose last value is so old guards it no more: a flat group falls by volts in seconds.
-METER_S = 1.5
-# Between two values further apart nobody knows what flowed: a hole in the record, and no ampere-hours of it.
-HOLE_S = 2.0
-# The current has fallen so far: the board opened, or the load stopped by itself.
-GONE_SHARE, SETTLES_S = 0.5, 3.0
-TOO_LONG = 1.5
-# A full pack and a meter's error.
-LEADS_OVER = 1.03
-# A run with more of it unseen than this share is no test.
-MOST_HOLE = 0.05
+POLL_S = 0.4
 
 
 class NewLoadRun(Value):
@@ -170,7 +170,7 @@ class LoadRun:
             live = self.input.read()
         except LinkError as error:
             self.volts = self.drawn = None
-            if error.state == "free" or counted_s() - self._answered_at > LOST_S:
+            if error.state == "free" or counted_s() - self._answered_at > minding.LOST_S:
                 self.stop(
                     "lost",
                     f"{self.name} is not to be relied on ({error.says}): pull its leads. Its own limit of {self.low_v:.2f} V holds.",
@@ -194,7 +194,7 @@ class LoadRun:
 
     def _astray(self, volts: float, amps: float, warm: float, passed: float) -> _Ended | None:
         """What it takes must be what was set, and what guards must tell."""
-        if passed > LOST_S:
+        if passed > minding.LOST_S:
             return _Ended("lost", f"Nobody saw to this run for {time_words(passed)}: it is no test.")
         if (odd := beyond(self.new.amps, amps, "takes")) is not None:
             return _Ended("hand", odd.says)
@@ -217,9 +217,9 @@ class LoadRun:
             return _Ended("temperature", f"{warm:.0f} °C: no warmer than {HOTTEST_C:.0f} °C.")
         if volts <= self.low_v:
             return _Ended("pack", f"The pack is at {volts:.2f} V, where its weakest group should be at its end.")
-        if self.seconds > SETTLES_S and (off or amps < GONE_SHARE * self.new.amps):
+        if self.seconds > LOAD_SETTLES_S and (off or amps < GONE_SHARE * self.new.amps):
             return _Ended("pack", "No current any more: the pack's board opened, or the load stopped at its own limit.")
-        longest = TOO_LONG * self.forecast.duration_high_s
+        longest = RUN_TOO_LONG * self.forecast.duration_high_s
         if self.seconds > longest:
             return _Ended(
                 "hand",

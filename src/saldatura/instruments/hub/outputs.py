@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
+from saldatura.battery.limits.minding import SHOWS_V
 from saldatura.battery.quantities import Value
 from saldatura.instruments.hub.driven import Driven
 from saldatura.instruments.hub.racks import Racks
@@ -31,9 +32,6 @@ from saldatura.shop.facts import ShopChannel
 from saldatura.shop.instrument import ClipPlace, Live
 
 log = logging.getLogger("saldatura")
-
-# An idle output that shows the volts at its clips tells on which group they are.
-SHOWS_V = 0.05
 
 
 class Found(NamedTuple):

@@ -9,6 +9,8 @@ from collections import Counter
 from saldatura.battery import errors
 from saldatura.battery.cell.chemistry import middle_curve
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.minding import NAMED_SHARE
+from saldatura.battery.limits.pace import JUST_ON_S, SLEEPS_AFTER_S
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub.live import Hookup, NewClock
 from saldatura.instruments.link import LinkError
@@ -26,11 +28,6 @@ from saldatura.records.facts import NoSuchJob
 from saldatura.shop.instrument import KINDS, Probes, Source, SourceKind
 
 log = logging.getLogger("saldatura")
-
-SLEEPS_AFTER_S = 20.0
-# A set under load is of the current that was named, as near as an instrument in current limit keeps it.
-LEAST_SHARE = 0.5
-JUST_ON_S = 0.5
 
 
 class Racks:
@@ -180,7 +177,7 @@ class Racks:
         if source is not None and source.on and source.seconds < JUST_ON_S:
             # Nothing has lived through it yet: what it is set to is what will flow.
             flowing = -source.amps if rack.virtual.hooked in ("load", "capacity_tester") else source.amps
-        if wanted and (flowing * wanted <= 0 or abs(flowing) < LEAST_SHARE * abs(wanted)):
+        if wanted and (flowing * wanted <= 0 or abs(flowing) < NAMED_SHARE * abs(wanted)):
             what = "load" if wanted < 0 else "charger"
             raise errors.Refused(
                 "load",

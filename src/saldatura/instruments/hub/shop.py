@@ -5,15 +5,13 @@ import threading
 import time
 from collections.abc import Callable
 
+from saldatura.battery.limits.pace import ASKED_S
 from saldatura.instruments.hub.live import LiveInstrument, shown
 from saldatura.instruments.rack import Watched
 from saldatura.records.bench import Bench
 from saldatura.shop.facts import InstrumentFact
 
 log = logging.getLogger("saldatura")
-
-# Instruments are left alone when nobody has looked at them for so long.
-ASKED_S = 5.0
 
 
 class ShopInstruments:

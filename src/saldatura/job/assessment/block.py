@@ -24,6 +24,7 @@ from saldatura.battery.join.network import (
     interconnect,
 )
 from saldatura.battery.join.pack_map import MappedCell, PackMap, PackMapRequest, Side, mirrored, pack_map, pieces
+from saldatura.battery.limits.joining import IN_ITS_PLACE_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, volts_words
 from saldatura.job.assessment.block_work import SET_ANEW, WorkList, listed, method_says, work_of
@@ -40,8 +41,6 @@ COMPARED: tuple[tuple[Material, int], ...] = (
 MATERIAL_WORDS: dict[Material, str] = {
     "nickel": "nickel", "plated_steel": "plated steel", "copper": "copper", "aluminium": "aluminium", "brass": "brass",
 }  # fmt: skip
-# A cell that reads less than this in its place is no cell, or not reached.
-LEAST_V = 0.3
 MOST_SOLVED = 400
 
 
@@ -384,13 +383,13 @@ def _polarity(facts: JobFacts, made: PackMap, work: WorkKind, groups: Sequence[i
 
 def _right(top: str, volts: float) -> bool:
     """Red on the upper pole: a plus that lies up reads positive."""
-    return volts > LEAST_V if top == "positive" else volts < -LEAST_V
+    return volts > IN_ITS_PLACE_V if top == "positive" else volts < -IN_ITS_PLACE_V
 
 
 def _stop(polarity: Sequence[CellPolarity], policy: Policy) -> str | None:
     wrong = next((c for c in polarity if c.right is False), None)
     if wrong is not None:
-        what = "is flat or not reached" if abs(wrong.volts or 0) <= LEAST_V else "stands the wrong way round"
+        what = "is flat or not reached" if abs(wrong.volts or 0) <= IN_ITS_PLACE_V else "stands the wrong way round"
         return f"Cell {wrong.cell} {what}: {volts_words(wrong.volts or 0.0)} with {wrong.expects} to lie up. Nothing is welded before it is right."
     unread = sum(c.right is None and c.wanted for c in polarity)
     if unread:

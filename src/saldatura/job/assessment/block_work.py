@@ -8,6 +8,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.join.lists import Case, ListName, Steps, WaitKind, WorkKind, WorkStep, work_lists
 from saldatura.battery.join.pack_map import PackMap
 from saldatura.battery.join.wiring import moves
+from saldatura.battery.limits.joining import LEAST_IRON_W
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Value
@@ -23,7 +24,6 @@ BY_REPAIR: dict[RepairName, WorkKind] = {
 }  # fmt: skip
 # In these the cells of the named groups are set in anew, and each is read before it is joined.
 SET_ANEW: tuple[WorkKind, ...] = ("groups", "donor", "board_mounted")
-LEAST_IRON_W = 80.0
 
 
 class ListedStep(WorkStep):

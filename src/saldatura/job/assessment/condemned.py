@@ -8,8 +8,9 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from saldatura.battery.cell.chemistry import Window
-from saldatura.battery.limits.chargeable import REVERSED_BELOW_V
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import CONNECTED_V, REVERSED_BELOW_V
+from saldatura.battery.limits.states import is_lost
 from saldatura.battery.measures.evidence import Seen
 from saldatura.battery.quantities import PackPoint, Value, span_of, volts_words
 from saldatura.job.assessment.sets import judged_set
@@ -32,8 +33,6 @@ Why = Literal[
 GRAVE = ("reversed", "dead", "under_floor")
 SEEN: dict[str, Why] = {"swollen": "swollen", "bulged": "bulged", "leak": "leaking", "dented": "dented"}
 SCREENED: dict[Danger, Why] = {"swollen": "swollen", "leaking": "leaking", "crushed": "crushed"}
-# Terminals under this may be switched off, and tell nothing of the string.
-CONNECTED_V = 0.5
 # A slip of the hand is read over at once. What an instrument read is no slip of any hand.
 SLIP = timedelta(minutes=10)
 BY_HAND = "typed"
@@ -188,12 +187,11 @@ def _corrected(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator
     """
     series = facts.intake.pack.series
     over = {r.supersedes: r for r in facts.readings if r.supersedes is not None}
-    low = REVERSED_BELOW_V if window.family == "nickel" else window.rest_floor_v
     for of in sets:
         for r in facts.by_set.get(of.id, []):
             by = over.get(r.id)
             black, red = span_of(r.point, series)
-            if by is None or r.volts is None or r.place == "tab" or red - black != 1 or r.volts >= low:
+            if by is None or r.volts is None or r.place == "tab" or red - black != 1 or not is_lost(window, r.volts):
                 continue
             if r.source == BY_HAND and (by.volts or 0.0) >= window.tool_end_v and by.at - r.at <= SLIP:
                 continue
@@ -216,10 +214,15 @@ def taken_back_of(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
 
 def _taken_back(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator[tuple[int, SetFact, float, Why]]:
     series, of_sets = facts.intake.pack.series, {of.id: of for of in sets}
-    low = REVERSED_BELOW_V if window.family == "nickel" else window.rest_floor_v
     backs = {back.fact: back.at for back in facts.recorded(TakenBackFact)}
     for r in facts.by_class.get(ReadingFact, []):
-        if not isinstance(r, ReadingFact) or r.id not in backs or r.volts is None or r.place == "tab" or r.volts >= low:
+        if (
+            not isinstance(r, ReadingFact)
+            or r.id not in backs
+            or r.volts is None
+            or r.place == "tab"
+            or not is_lost(window, r.volts)
+        ):
             continue
         black, red = span_of(r.point, series)
         of = of_sets.get(r.set_id)

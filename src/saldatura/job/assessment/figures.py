@@ -2,14 +2,12 @@
 
 from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, curves_for
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, usual_resistance_ohm
+from saldatura.battery.limits.acceptance import COUNTED_DOUBT, COUNTED_SHARE
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.measures.kinds.step import StepMeasure
 from saldatura.battery.quantities import Value
 from saldatura.job.facts import ChargeRun, JobFacts
 from saldatura.job.facts.measure import measured
-
-# Less of a charge than this tells no capacity; nor does one that is in doubt by more than so much.
-LEAST_SHARE, MOST_DOUBT = 0.3, 0.1
 
 
 class Figure(Value):
@@ -100,8 +98,8 @@ def _counted(facts: JobFacts, run: ChargeRun) -> tuple[float, float] | None:
         for side in (-1, 0, 1):
             before = curve.soc_at(max(run.start_v + side * REST_SIGMA_V * 2, curve.empty_v))
             after = curve.soc_at(min(end.volts - settled_v - side * REST_SIGMA_V * 2, window.full_v))
-            if after - before < LEAST_SHARE:
+            if after - before < COUNTED_SHARE:
                 return None
             found.append(end.counted_ah / (after - before))
     ah, doubt = (max(found) + min(found)) / 2, (max(found) - min(found)) / 2
-    return (ah, doubt) if doubt <= MOST_DOUBT * ah else None
+    return (ah, doubt) if doubt <= COUNTED_DOUBT * ah else None

@@ -17,8 +17,6 @@ from saldatura.job.facts import ChargeRun, JobFacts, SetFact
 from saldatura.job.facts.fitted import FittedCell
 from saldatura.job.facts.structure import Seat
 
-# Beyond this a voltage is not one group's.
-MOST_GROUP_V = 10.0
 # What a group's volts were read in: the probe run, the proving run, after a charge; or told by the drawer of the cells put in.
 ReadIn = Literal["probe", "prove", "charge", "drawer"]
 

@@ -11,9 +11,10 @@ from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level import Channel, LevelPlan, LevelPlanRequest, level_plan
 from saldatura.battery.level.types import Attended, ChannelName, PlanGroup, RestTarget, Target
+from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, time_words
-from saldatura.job.assessment.groups import MOST_GROUP_V, GroupNow, groups_now
+from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.levelling import is_level_planned, not_planned
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import ChargeBegun, JobFacts, NewCharge

@@ -12,14 +12,12 @@ from saldatura.battery.level.need import (
     Target,
     level_need,
 )
+from saldatura.battery.limits.plausible import LONGEST_CHARGE_S, MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import PositiveAmps, Value
-from saldatura.job.assessment.groups import MOST_GROUP_V, GroupNow, groups_now
+from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import ChargeBegun, JobFacts
-
-# A charge that takes longer is a slip of the current.
-LONGEST_S = 60 * 86_400.0
 
 
 class LevelQuestion(Value):
@@ -71,7 +69,7 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
         ),
         policy,
     )
-    slow = next((need for need in found.needs if need.forecast.duration_s > LONGEST_S), None)
+    slow = next((need for need in found.needs if need.forecast.duration_s > LONGEST_CHARGE_S), None)
     if slow is not None:
         days = slow.forecast.duration_s / 86_400
         raise Impossible(

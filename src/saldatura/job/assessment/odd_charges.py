@@ -3,16 +3,10 @@
 from collections.abc import Mapping
 from typing import Literal
 
+from saldatura.battery.limits.acceptance import ENDED_CHARGE, ENDED_NEAR_V, ENDED_TIME, METER_AND_CHARGER_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.job.facts import ChargeRun, EndOfCharge, JobFacts
 from saldatura.ledger.clock import own_seconds
-
-# A finished charge takes no less than this share of the least forecast, and puts in no less than this share of what was forecast.
-LEAST_TIME, LEAST_CHARGE = 0.1, 0.3
-# A meter may read so much above what the charger is set to.
-ABOVE_V = 0.05
-# A group that was charged rests no further under what the charger was set to.
-NEAR_V = 0.10
 
 Odd = Literal["too_soon", "too_little", "too_warm", "too_high"]
 WHY_ODD: Mapping[Odd, str] = {
@@ -26,12 +20,12 @@ def odd_end(run: ChargeRun, took_s: float, counted_ah: float | None, volts: floa
     if any(look.celsius is not None and look.celsius > policy.charge_to_c for look in run.looks):
         return "too_warm"
     read = [look.volts for look in run.looks if look.volts is not None] + ([volts] if volts is not None else [])
-    if any(v > run.target_v + ABOVE_V for v in read):
+    if any(v > run.target_v + METER_AND_CHARGER_V for v in read):
         return "too_high"
     # What reads full is full: its charge was only told of late.
-    if took_s < LEAST_TIME * run.forecast_low_s and (volts is None or volts < run.target_v - NEAR_V):
+    if took_s < ENDED_TIME * run.forecast_low_s and (volts is None or volts < run.target_v - ENDED_NEAR_V):
         return "too_soon"
-    if counted_ah is not None and counted_ah < LEAST_CHARGE * run.forecast_ah:
+    if counted_ah is not None and counted_ah < ENDED_CHARGE * run.forecast_ah:
         return "too_little"
     return None
 

@@ -4,12 +4,13 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from saldatura.battery.judge.types import Where
+from saldatura.battery.limits.joining import DONOR_SHARE
+from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.match import DrawerCell, MatchRequest, alike
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.battery.plan.case import Case
-from saldatura.battery.plan.cells import DONOR_SHARE
 from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
 from saldatura.battery.quantities import GroupNumber, Value, groups_words
 from saldatura.job.assessment.condemned import Why
@@ -103,7 +104,7 @@ def plan_request(
             group=g.group,
             capacity_ah=g.capacity_ah.value if g.capacity_ah else None,
             resistance_ohm=g.resistance_ohm.value if g.resistance_ohm else None,
-            rest_v=g.volts if g.volts is not None and -10 <= g.volts <= 10 else None,
+            rest_v=g.volts if g.volts is not None and abs(g.volts) <= MOST_GROUP_V else None,
             leak_ma=g.leak_mah_day.value / 24 if g.leak_mah_day else None,
             seen=[CONDEMNED[g.condemned.why]]
             if g.condemned is not None and g.condemned.why in CONDEMNED and g.condemned.placed

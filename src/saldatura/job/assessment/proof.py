@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from datetime import datetime
 
+from saldatura.battery.limits.acceptance import LEAK_SHARE
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.prove.checks import NO_LEAK, PROVES, Check, Proof, ProveRequest, prove_on
 from saldatura.battery.quantities import Value, groups_words, time_words, volts_words
@@ -14,9 +15,6 @@ from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.stale import changed_since
 from saldatura.job.facts import ChargeRun, JobFacts
 from saldatura.ledger.clock import PackClock, own_seconds
-
-# A loss of charge a day above this is not a cell's own.
-LEAK_SHARE = 2e-3
 
 
 class Compared(Value):

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 from pydantic import TypeAdapter
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Reading, Value
 from saldatura.battery.reconcile import Reconciled, reconcile_pack
@@ -185,7 +186,7 @@ def _groups_of(facts: JobFacts, of: SetFact, policy: Policy) -> list[SetGroup]:
     gain = gain_sigma(of.meter)
     return [
         SetGroup(
-            volts=g.volts if g.volts is None or abs(g.volts) <= 10 else None,
+            volts=g.volts if g.volts is None or abs(g.volts) <= MOST_GROUP_V else None,
             sigma_v=math.sqrt(max((g.sigma_v or 0.0) ** 2 - (gain * (g.volts or 0.0)) ** 2, 1e-8)),
         )
         for g in solved.groups

@@ -1,8 +1,8 @@
 """Whether a proof at rest is still of the pack as it is: what was done to it since, or read of it, that the proof does not know."""
 
 from saldatura.battery.cell.chemistry import WINDOWS
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import GroupPoint, volts_words
 from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.story import change_says, changes

@@ -1,12 +1,10 @@
 """Capacity tests and watches on self-discharge: how long they last, and which of them are waited for."""
 
+from saldatura.battery.limits.acceptance import LEAST_OF_RATED, MEASURED_WITHIN, MORE_THAN_RATED
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.job.assessment.figures import capacities
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.wait import NewWait, WaitFact, WaitOverFact
-
-# Of what a group is labelled to hold an aged one may give this little; one that was measured gives what it gave, within so much.
-LEAST_OF_RATED, MORE_THAN_RATED, MEASURED_WITHIN = 0.5, 1.05, 0.05
 
 
 def lasts(facts: JobFacts, new: NewWait) -> tuple[float, float, float]:

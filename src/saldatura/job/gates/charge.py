@@ -4,8 +4,10 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.level.types import Channel
-from saldatura.battery.limits.chargeable import is_overcharged, refusal
+from saldatura.battery.limits.chargeable import refusal
+from saldatura.battery.limits.charging import CLIP_V
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.states import is_overcharged
 from saldatura.battery.quantities import groups_words
 from saldatura.job.assessment.condemned import BY_READING, lost_of, taken_back_of
 from saldatura.job.assessment.groups import GroupNow, groups_now
@@ -145,10 +147,6 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
     for group in groups:
         if (why := _barred(now[group], probe)) is not None:
             raise Refused("readings", f"group {group} is not charged. {why}")
-
-
-# A clip's reading and the group's rest lie no further apart than this, V.
-CLIP_V = 0.08
 
 
 def _barred(of: GroupNow, probe: Assessed | None) -> str | None:

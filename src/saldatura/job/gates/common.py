@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.running import MOST_OF_LOAD, UNKNOWN_DEVICE_C
 from saldatura.battery.measures.evidence import At
 from saldatura.job.facts import (
     DAMAGING,
@@ -17,9 +18,6 @@ from saldatura.job.facts import (
 from saldatura.job.facts.photo import MOST_PHOTOS
 from saldatura.job.joining import joining_of
 from saldatura.ledger.fact import Fact
-
-# A run under a load is of no more than this times what the device draws; of a pack whose device is not known, of no more than so many C.
-MOST_OF_LOAD, MOST_C = 1.25, 3.0
 
 
 def not_stale(told: Sequence[Fact], seen: int) -> None:
@@ -139,7 +137,7 @@ def load_run(facts: JobFacts, amps: float) -> None:
     work(facts)
     not_charging(facts)
     pack = facts.intake.pack
-    most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else MOST_C * pack.rated_ah
+    most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else UNKNOWN_DEVICE_C * pack.rated_ah
     if amps > most:
         raise Impossible(
             "amps",

@@ -3,8 +3,10 @@
 from saldatura.battery import errors
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V, is_lost
+from saldatura.battery.limits.charging import ROUNDED_SHARE
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V
+from saldatura.battery.limits.states import is_lost
 from saldatura.job.assessment import LevelQuestion, begun, level_of
 from saldatura.job.assessment.condemned import lost_of
 from saldatura.job.assessment.level_planning import begun_on
@@ -29,7 +31,7 @@ def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -
         raise Impossible("group", f"group {fact.group} is not charged. {lost[fact.group]}")
     if fact.target_v > window.highest_charge_v + ABOVE_FULL_V:
         raise Impossible("target_v", f"{fact.target_v:g} V is more than a group of {window.name} is charged to")
-    if fact.current_a > 1.01 * pack.rated_ah:
+    if fact.current_a > (1 + ROUNDED_SHARE) * pack.rated_ah:
         raise Impossible("current_a", f"{fact.current_a:g} A is above 1 C, {pack.rated_ah:g} A")
 
 

@@ -12,6 +12,30 @@ from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.charge.fit import ChargeFit, Series, fit_charge
 from saldatura.battery.charge.forecast import ChargeRequest, charge_all
 from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.measuring import STEP_FROM_S, STEP_TO_S
+from saldatura.battery.limits.minding import (
+    AT_TARGET_V,
+    BACK_A,
+    BEYOND_A,
+    BEYOND_SHARE,
+    DIGITS_A,
+    HELD_SHARE,
+    HIGH_RESISTANCE,
+    LOW_CAPACITY,
+    NO_CURRENT_S,
+    NO_CURRENT_SHARE,
+    OVER_TARGET_V,
+    OVER_V,
+    RISE_V,
+    RISEN_SHARE,
+    SETTLES_S,
+    SIBLING_V,
+    TOLD_SHARE,
+    TOO_LONG,
+    TOO_LONG_S,
+    WARM_BEFORE_K,
+)
+from saldatura.battery.limits.pace import FIRST_FIT_S, FIT_AGAIN_A, FIT_AGAIN_S, FIT_AGAIN_SHARE
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, Words, time_words
 from saldatura.job.facts.charge import ChargeBegun, Setting, StopWhy
@@ -20,25 +44,10 @@ AlarmKind = Literal[
     "not_rising", "too_fast", "warm", "precharge_long", "sibling", "misfit", "stopped", "off_unconfirmed"
 ]
 
-# The output's own protection stands so far above its set volts: nearer, and a supply's own ripple trips it.
-OVER_V = 0.03
-# Volts at the clips above the target by so much are no display's error. At the target from so far below it.
-OVER_TARGET_V, AT_TARGET_V = 0.02, 0.02
-# More than was set by so much is no display's error: the share or the amps, whichever is less, but never less than a digit or two.
-BEYOND_SHARE, BEYOND_A, DIGITS_A = 0.2, 0.2, 0.03
-# Current the other way beyond this, A: the clips are turned, or the group feeds the supply.
-BACK_A = 0.05
-WARM_BEFORE_K = 5.0
-NO_CURRENT_SHARE, NO_CURRENT_S = 0.02, 120.0
-# A rise that every cell would show, and a group that shows less than a share of it.
-RISE_V, RISEN_SHARE, SETTLES_S = 0.02, 0.3, 300.0
-TOO_LONG, TOO_LONG_S = 1.6, 1800.0
 # On cells of another kind a full charge told the capacity to this, nine times in ten (bench of forecasts).
 LEAST_CAPACITY_DOUBT, MOST_CAPACITY_DOUBT = 0.10, 0.14
-# The step of switching on: between these seconds, two readings of a millivolt or two, and leads of some milliohms.
-STEP_FROM_S, STEP_TO_S, STEP_V, LEADS_SHARE = 6.0, 16.0, 0.0015, 0.10
-LOW_CAPACITY, HIGH_RESISTANCE = 0.85, 1.6
-SIBLING_V = 0.02
+# The step of switching on: two readings of a millivolt or two, and leads of some milliohms.
+STEP_V, LEADS_SHARE = 0.0015, 0.1
 
 
 class Stop(Value):
@@ -54,10 +63,6 @@ class Alarm(Value):
     kind: AlarmKind
     at_s: float
     says: str
-
-
-# A charge is fitted again once it went on for so long, s and as a share of itself, or its current moved by such a share.
-FIRST_FIT_S, FIT_AGAIN_S, FIT_AGAIN_SHARE, FIT_AGAIN_A = 5.0, 20.0, 0.02, 0.05
 
 
 class ChargeWatch(Value):
@@ -234,7 +239,7 @@ def _risen(
     # A run-flat group has its own time to climb.
     if WINDOWS[request.chemistry].family != "lithium" or is_precharge(run, request, policy):
         return None
-    flat = (series.amps > 0.9 * run.current_a) & (series.time_s > SETTLES_S)
+    flat = (series.amps > HELD_SHARE * run.current_a) & (series.time_s > SETTLES_S)
     if flat.sum() < 2:
         return None
     time_s, volts = series.time_s[flat], series.volts[flat]
@@ -275,7 +280,7 @@ def _warm(series: Series, policy: Policy) -> list[Alarm]:
 def _slow_precharge(run: ChargeBegun, request: ChargeRequest, series: Series, policy: Policy) -> list[Alarm]:
     at, longest = float(series.time_s[-1]), policy.revive_minutes * 60
     below = policy.window(request.chemistry).precharge_below_v
-    if not is_precharge(run, request, policy) or at < 0.75 * longest or float(series.volts[-1]) >= below:
+    if not is_precharge(run, request, policy) or at < TOLD_SHARE * longest or float(series.volts[-1]) >= below:
         return []
     return [Alarm(kind="precharge_long", at_s=at, says=f"Still {float(series.volts[-1]):.2f} V after {time_words(at)} of pre-charge; it is given {time_words(longest)}.")]  # fmt: skip
 
@@ -305,7 +310,7 @@ def resistance_told(run: ChargeBegun, series: Series) -> tuple[float, float] | N
     if run.clip_v is None:
         return None
     when = np.flatnonzero(
-        (series.time_s >= STEP_FROM_S) & (series.time_s <= STEP_TO_S) & (series.amps > 0.9 * run.current_a)
+        (series.time_s >= STEP_FROM_S) & (series.time_s <= STEP_TO_S) & (series.amps > HELD_SHARE * run.current_a)
     )
     if not len(when):
         return None

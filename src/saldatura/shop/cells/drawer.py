@@ -7,6 +7,7 @@ from datetime import datetime
 import numpy as np
 
 from saldatura.battery.cell.chemistry import WINDOWS, mean_slope_v
+from saldatura.battery.limits.measuring import APART_DAYS
 from saldatura.ledger.fact import Fact
 from saldatura.shop.cells.types import (
     CellMoved,
@@ -20,8 +21,6 @@ from saldatura.shop.cells.types import (
 )
 
 DAY_S = 86_400.0
-# Two rest voltages nearer in time than this tell nothing of self-discharge; a shorter rest than a day still settles.
-APART_DAYS = 1.0
 # Fewer points than this are no curve.
 MEASURED_POINTS = 8
 

@@ -8,8 +8,9 @@ from typing import Any, Literal, TypeVar, get_args
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import REVERSED_BELOW_V
+from saldatura.battery.limits.states import is_lost
 from saldatura.battery.quantities import volts_words
 from saldatura.battery.robust import LEAST_SIBLINGS, MAD_TO_SIGMA
 from saldatura.shop.cells.drawer import CellNow, Drawer, loss_a_month
@@ -156,12 +157,10 @@ def _never(cell: CellNow, of: TypeEntered | None, policy: Policy) -> Iterable[st
     lowest = min((v for _, v in cell.rests), default=None)
     if lowest is None:
         return
-    if lowest < 0:
+    if lowest < REVERSED_BELOW_V:
         yield f"it rested at {volts_words(lowest)}, reversed"
-    elif of is not None and WINDOWS[of.chemistry].family == "lithium":
-        floor = policy.window(of.chemistry).rest_floor_v
-        if lowest < floor:
-            yield f"it rested at {volts_words(lowest)}, under the floor of {floor:.1f} V"
+    elif of is not None and is_lost(window := policy.window(of.chemistry), lowest):
+        yield f"it rested at {volts_words(lowest)}, under the floor of {window.rest_floor_v:.1f} V"
 
 
 def _minor(cell: CellNow) -> list[str]:

@@ -3,4 +3,4 @@
 from saldatura.ledger.kind import Kind
 from saldatura.shop.clock import ClockMoved, ClockMovedFact
 
-KIND = Kind("clock_moved", ClockMovedFact, ClockMoved, subject="shop")
+KIND = Kind("clock_moved", ClockMovedFact, ClockMoved, subject="shop", ahead=True)

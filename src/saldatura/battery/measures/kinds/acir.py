@@ -8,11 +8,9 @@ from pydantic import Field
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.judge.measured import Acir
 from saldatura.battery.judge.types import Evidence
+from saldatura.battery.limits.plausible import RESISTANCE_APART
 from saldatura.battery.measures.kinds.base import Measure
 from saldatura.battery.quantities import GroupNumber, Pack, PositiveOhms
-
-# So far from what a group of its size usually has, a figure is asked about.
-RESISTANCE_APART = 25.0
 
 
 class AcirMeasure(Measure):

@@ -9,6 +9,7 @@ from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge.measured import CapacityTest
 from saldatura.battery.judge.types import Evidence
+from saldatura.battery.limits.plausible import MOST_OF_RATED
 from saldatura.battery.measures.capacity import CapacityRequest, capacity
 from saldatura.battery.measures.kinds.base import Current, Measure
 from saldatura.battery.measures.kinds.step import StepMeasure
@@ -25,10 +26,6 @@ from saldatura.battery.quantities import (
 )
 
 SourceName = Annotated[Words, Field(min_length=1, max_length=80)]
-
-
-# More than so many times what a pack is rated for comes out of none.
-MOST_OF_RATED = 1.5
 
 
 class CapacityMeasure(Measure):

@@ -6,6 +6,7 @@ from saldatura.battery.cell.chemistry import middle_curve
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.running import USEFUL
 from saldatura.battery.measures.kinds.base import is_simulated
 from saldatura.battery.prove.checks import Proof
 from saldatura.battery.prove.run_time import Load, LoadGroup, RunTime, RunTimeRequest, run_time
@@ -19,8 +20,6 @@ from saldatura.job.facts.measure import MeasureFact
 from saldatura.ledger.fact import Fact
 
 USUAL_LOAD_C = 1.0
-# An aged pack that is sound still gives so much of what its label promises.
-OF_LABEL = 0.70
 
 
 @dataclass(frozen=True)
@@ -142,7 +141,7 @@ def least_run_s(groups: list[GroupNow], forecast: RunTime) -> float:
     """
     if all(g.capacity_ah is not None and g.capacity_ah.tested for g in groups):
         return forecast.duration_low_s
-    return min(forecast.duration_low_s, OF_LABEL * forecast.duration_s)
+    return min(forecast.duration_low_s, USEFUL * forecast.duration_s)
 
 
 def stale(fresh: bool, what: str) -> str:

@@ -8,14 +8,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from saldatura.battery.cell.chemistry import WINDOWS, curves_for
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V
+from saldatura.battery.limits.acceptance import AT_THE_END, EMPTIER
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import ChemistryKey
 
-# Siblings behind at the end of a charge by so much for every share allowed at rest: the taper adds to it.
-AT_THE_END = 2.0
-# At the end of a run a group a tenth weaker than its siblings is so much emptier than they are.
-EMPTIER = 0.07
 # What two readings of a hand-held meter leave between them, V; on a flat curve, what the curve itself is known to.
 METER_V = 0.005
 

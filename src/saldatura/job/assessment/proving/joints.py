@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.limits.acceptance import APART_K, BOARD_WITHIN_V, JOINT_OHM, JOINT_WARMS_W
 from saldatura.battery.measures.kinds.board_limits import BoardMeasure
 from saldatura.battery.measures.kinds.joint import JointMeasure
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
@@ -11,12 +12,6 @@ from saldatura.battery.measures.sensor import sense
 from saldatura.job.assessment.proving.case import Case, stale
 from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_of
 from saldatura.job.facts import JobFacts
-
-# A joint of strip or solder adds less than this; one that adds more warms under load.
-JOINT_OHM, JOINT_WARMS_W = 0.002, 0.5
-BOARD_WITHIN_V = 0.10
-# Two warmths so far apart tell a sensor that moves from one that stands still.
-APART_K = 8.0
 
 
 def sensors(case: Case) -> ProofTest:

@@ -5,33 +5,34 @@ from typing import Literal
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.cell.resistance import rest_needed_s, usual_resistance_ohm
-from saldatura.battery.limits.chargeable import ABOVE_FULL_V
+from saldatura.battery.limits.acceptance import (
+    AT_THE_END,
+    BEHIND_V,
+    LEAK_SHARE_IN_A_DAY,
+    LEAK_SHARE_IN_A_WEEK,
+    OF_PROMISED,
+    OUT_OF_LINE,
+)
+from saldatura.battery.limits.resting import ABOVE_FULL_V
+from saldatura.battery.limits.running import HOTTEST_C, USEFUL
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
 from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.prove.checks import REST_ERROR_V
-from saldatura.battery.prove.run_time import HOTTEST_C, Load, RunTime, RunTimeRequest, sags_of
+from saldatura.battery.prove.run_time import Load, RunTime, RunTimeRequest, sags_of
 from saldatura.battery.quantities import groups_words, time_words
 from saldatura.job.assessment.condemned import before_change
 from saldatura.job.assessment.groups import GroupNow, groups_now, quiet_since, rest_sets
 from saldatura.job.assessment.odd_charges import WHY_ODD, last_charges, odd_charge
 from saldatura.job.assessment.proving.case import Case, as_charged, least_run_s, stale
-from saldatura.job.assessment.proving.each_group import AT_THE_END, Stands, at_charge_end, at_run_end
+from saldatura.job.assessment.proving.each_group import Stands, at_charge_end, at_run_end
 from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_of, told
 from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.sets import compare_sets
 from saldatura.job.facts import JobFacts
 from saldatura.ledger.clock import own_seconds
 
-# A group that sags so much more than its siblings is no worn one of them: a weak cell, or a joint (after the meter's doubt).
-OUT_OF_LINE = 1.35
-# Of what was promised, or else of the label, a capacity test must bring so much.
-OF_PROMISED, OF_RATED = 0.92, 0.70
-# At the end of a run, where the curve is steep, a group a tenth weaker than its siblings hangs so far behind them.
-BEHIND_V = 0.35
 DAY_H, WEEK_H = 20.0, 6.5 * 24
-# A day finds what leaks badly; a week what would pull the string apart within the year.
-LEAK_SHARE_IN_A_DAY, LEAK_SHARE_IN_A_WEEK = 6e-3, 2e-3
 
 
 def spread(case: Case) -> ProofTest:
@@ -192,8 +193,8 @@ def capacity(case: Case) -> ProofTest:
     pack, took = case.facts.intake.pack, case.facts.accepted
     due = took is not None and took.repair in ("donor_cells", "recell", "drop_group")
     promised = took.offered.usable_ah if took is not None and took.offered is not None else None
-    least = OF_PROMISED * promised if promised else OF_RATED * pack.rated_ah
-    limit = f"{least:.2f} Ah, {f'{OF_PROMISED:.0%} of the {promised:.2f} Ah promised' if promised else f'{OF_RATED:.0%} of the label'}"
+    least = OF_PROMISED * promised if promised else USEFUL * pack.rated_ah
+    limit = f"{least:.2f} Ah, {f'{OF_PROMISED:.0%} of the {promised:.2f} Ah promised' if promised else f'{USEFUL:.0%} of the label'}"
     fact, fresh = case.last(CapacityMeasure)
     of = (
         fact.measure

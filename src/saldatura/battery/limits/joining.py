@@ -1,0 +1,40 @@
+"""Building: cells that go together, strips, joints and welds."""
+
+from saldatura.battery.limits.limit import Limit
+
+TOGETHER_V = Limit(
+    0.02,
+    "V",
+    "Cells of one group that rest further apart are brought to one voltage before they are joined.",
+    "house, what flows is the difference over two resistances",
+)
+UNRATED_C = Limit(
+    15.0, "C", "Without a data sheet no cell is driven harder than this.", "usual data sheets of power cells"
+)
+MOST_RATIO = Limit(
+    2.0,
+    "times",
+    "Resistances further apart do not go into one pack.",
+    "house, of two side by side the better carries two thirds",
+)
+LASTS_K = Limit(
+    20.0, "K", "A strip may be so much warmer than its cells where the load lasts.", "domain, policy of interconnects"
+)
+PEAK_K = Limit(40.0, "K", "A strip may be so much warmer than its cells at a peak.", "domain, policy of interconnects")
+LOSS_SHARE = Limit(0.03, "share", "Strips may lose so much of the pack's power.", "domain, policy of interconnects")
+AGAINST_W = Limit(0.001, "W", "A cell that takes up so much while the block discharges stands against it.", "house")
+WIRES_MM = Limit(2.0, "mm", "What a bundle of sense wires needs beside or on the block.", "house")
+COVERS_MM = Limit(1.0, "mm", "Insulating paper on either face, and what solder or a tab stands above a strip.", "house")
+WELD_HOLDS = Limit(0.95, "share", "Both edges of a window leave at least this.", "domain, welding")
+WELD_SURE = Limit(0.7, "share", "So sure that a setting holds before it is recommended.", "bench of welders")
+WELD_DONE = Limit(0.9, "share", "So sure that nothing more is asked.", "bench of welders")
+WELD_MAY_BURN = Limit(0.015, "share", "No setting is named that may burn a cell oftener.", "bench of welders")
+IN_ITS_PLACE_V = Limit(0.3, "V", "A cell that reads less in its place is no cell, or not reached.", "house")
+LEAST_IRON_W = Limit(80.0, "W", "A weaker iron takes longer than two seconds a joint.", "domain, soldered cells")
+DONOR_SHARE = Limit(0.85, "share", "Donor cells that hold less beside the groups they join are no help.", "house")
+SAME_SIZE_MM = Limit(0.2, "mm", "A diameter so near a usual cell's is that cell's.", "house")
+BESIDE = Limit(1.3, "times", "Cells whose middles lie nearer than so many diameters stand beside each other.", "house")
+FAR_PITCHES = Limit(2.2, "times", "A strip that reaches further from cell to cell is looked at twice.", "house")
+ONE_SIZE = Limit(1.02, "times", "Strips that differ by less are one strip.", "house")
+NEXT_PITCHES = Limit(1.5, "times", "A link that reaches further than so many pitches joins no neighbours.", "house")
+WORTH_TAKING = Limit(0.005, "share", "More cells that gain less of the smallest group are not asked for.", "house")
