@@ -545,6 +545,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record which option the customer took.
+         */
+        post: operations["record_accepted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Put the job in the archive; the next thing recorded of it brings it back.
+         */
+        post: operations["record_archived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Block
+         * @description The block: its map, its strips solved and compared, polarity, order of work, wiring.
+         */
+        get: operations["block_api_jobs__job_id__block_get"];
+        put?: never;
+        /**
+         * Record
+         * @description Tell how the cells of the block stand, and of what its strips are.
+         */
+        post: operations["record_block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Say which board is in the pack now: its own, one of another make with what that lacks, or none.
+         */
+        post: operations["record_board"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cells-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record that the cells of groups are in: by name, those put aside for them, or cells that no drawer knows.
+         */
+        post: operations["record_cells_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/harvested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Cut groups out as donors: their cells go into the drawer with their history.
+         */
+        post: operations["record_harvested"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/intake": {
         parameters: {
             query?: never;
@@ -565,7 +689,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/safety": {
+    "/api/jobs/{job_id}/leads/joined": {
         parameters: {
             query?: never;
             header?: never;
@@ -576,9 +700,189 @@ export interface paths {
         put?: never;
         /**
          * Record
-         * @description Answer the safety screen.
+         * @description Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.
          */
-        post: operations["record_safety"];
+        post: operations["record_joined"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what a loose lead reads against the reference lead, or take it off the list.
+         */
+        post: operations["record_lead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record that a group was left out of the string, why, and with whom it was agreed.
+         */
+        post: operations["record_left_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.
+         */
+        post: operations["record_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/need": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Tell what the device wants and what things cost for this pack.
+         */
+        post: operations["record_need"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what was told or seen.
+         */
+        post: operations["record_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Put a pin on a photo, move it, or take it off.
+         */
+        post: operations["record_pin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pin-reads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what a pin of a connector reads against pack minus.
+         */
+        post: operations["record_pin_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/polarity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note what a cell reads in its place, red on the pole that lies up.
+         */
+        post: operations["record_polarity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Store a reading; when this answers, it is on the disk.
+         */
+        post: operations["record_reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -605,7 +909,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/stage": {
+    "/api/jobs/{job_id}/reopened": {
         parameters: {
             query?: never;
             header?: never;
@@ -616,9 +920,69 @@ export interface paths {
         put?: never;
         /**
          * Record
-         * @description Move the job to a stage.
+         * @description Open a signed job again as a new part, with the reason; what was signed stays as it was.
          */
-        post: operations["record_stage"];
+        post: operations["record_reopened"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/replaced": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record that the cells of a group were replaced.
+         */
+        post: operations["record_replaced"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/rulings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Say what the cause is: over the judgement's head with a reason, or confirmed by the repair.
+         */
+        post: operations["record_ruling"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/safety": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Answer the safety screen.
+         */
+        post: operations["record_safety"];
         delete?: never;
         options?: never;
         head?: never;
@@ -645,7 +1009,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/readings": {
+    "/api/jobs/{job_id}/sign-off": {
         parameters: {
             query?: never;
             header?: never;
@@ -656,9 +1020,89 @@ export interface paths {
         put?: never;
         /**
          * Record
-         * @description Store a reading; when this answers, it is on the disk.
+         * @description Sign the job off: inputs, results and program version are frozen.
          */
-        post: operations["record_reading"];
+        post: operations["record_sign_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Move the job to a stage.
+         */
+        post: operations["record_stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Take back a fact that was wrong, with the reason; it stays on record.
+         */
+        post: operations["record_taken_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Tick off a step of a work list in its order, with the reading it asks for; a wrong one stops the list.
+         */
+        post: operations["record_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record what was tried, and what came of it.
+         */
+        post: operations["record_try"];
         delete?: never;
         options?: never;
         head?: never;
@@ -705,370 +1149,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/work": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Record what was done to the pack, where, and by whom; what it may have changed is asked for again.
-         */
-        post: operations["record_work"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/notes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Note what was told or seen.
-         */
-        post: operations["record_note"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/tries": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Record what was tried, and what came of it.
-         */
-        post: operations["record_try"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/rulings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Say what the cause is: over the judgement's head with a reason, or confirmed by the repair.
-         */
-        post: operations["record_ruling"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/leads": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Note what a loose lead reads against the reference lead, or take it off the list.
-         */
-        post: operations["record_lead"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/leads/joined": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Note that a lead was joined to its pin, with what the pin then reads; a wrong value stops the joining.
-         */
-        post: operations["record_joined"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/pins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Put a pin on a photo, move it, or take it off.
-         */
-        post: operations["record_pin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/measures": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Keep a measure: ACIR, a logged step, a sensor, the power path, capacity, a wiggle test.
-         */
-        post: operations["record_measure"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/replaced": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Record that the cells of a group were replaced.
-         */
-        post: operations["record_replaced"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/cells-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Record that the cells of groups are in: by name, those put aside for them, or cells that no drawer knows.
-         */
-        post: operations["record_cells_in"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/left-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Record that a group was left out of the string, why, and with whom it was agreed.
-         */
-        post: operations["record_left_out"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/board": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Say which board is in the pack now: its own, one of another make with what that lacks, or none.
-         */
-        post: operations["record_board"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/need": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Tell what the device wants and what things cost for this pack.
-         */
-        post: operations["record_need"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/accepted": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Record which option the customer took.
-         */
-        post: operations["record_accepted"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/harvested": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Cut groups out as donors: their cells go into the drawer with their history.
-         */
-        post: operations["record_harvested"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/block": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Block
-         * @description The block: its map, its strips solved and compared, polarity, order of work, wiring.
-         */
-        get: operations["block_api_jobs__job_id__block_get"];
-        put?: never;
-        /**
-         * Record
-         * @description Tell how the cells of the block stand, and of what its strips are.
-         */
-        post: operations["record_block"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/polarity": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Note what a cell reads in its place, red on the pole that lies up.
-         */
-        post: operations["record_polarity"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/ticks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Tick off a step of a work list in its order, with the reading it asks for; a wrong one stops the list.
-         */
-        post: operations["record_tick"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/wiring": {
         parameters: {
             query?: never;
@@ -1089,7 +1169,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/pin-reads": {
+    "/api/jobs/{job_id}/work": {
         parameters: {
             query?: never;
             header?: never;
@@ -1100,89 +1180,9 @@ export interface paths {
         put?: never;
         /**
          * Record
-         * @description Note what a pin of a connector reads against pack minus.
+         * @description Record what was done to the pack, where, and by whom; what it may have changed is asked for again.
          */
-        post: operations["record_pin_read"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/taken-back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Take back a fact that was wrong, with the reason; it stays on record.
-         */
-        post: operations["record_taken_back"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/sign-off": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Sign the job off: inputs, results and program version are frozen.
-         */
-        post: operations["record_sign_off"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/reopened": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Open a signed job again as a new part, with the reason; what was signed stays as it was.
-         */
-        post: operations["record_reopened"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/archived": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Record
-         * @description Put the job in the archive; the next thing recorded of it brings it back.
-         */
-        post: operations["record_archived"];
+        post: operations["record_work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2887,13 +2887,11 @@ export interface components {
             clock_s?: number | null;
             /**
              * Repair
-             * @description The likeliest repair, by its name.
              * @enum {string}
              */
             repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
@@ -2903,7 +2901,6 @@ export interface components {
             by: string;
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -2999,19 +2996,12 @@ export interface components {
         Alarm: {
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "off_unconfirmed";
-            /**
-             * At S
-             * @description Time of the reading, s from any common start; readings far apart are trusted less together. Default: minutes apart.
-             */
+            /** At S */
             at_s: number;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
         };
         /**
@@ -3028,14 +3018,10 @@ export interface components {
             at: string;
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "note" | "try" | "work" | "ruling";
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
         };
         /**
@@ -3064,10 +3050,7 @@ export interface components {
             set: components["schemas"]["SetFact"];
             /** Reading Ids */
             reading_ids: number[];
-            /**
-             * Readings
-             * @description Readings of the string, of about one moment.
-             */
+            /** Readings */
             readings: (components["schemas"]["TapReading"] | components["schemas"]["GroupReading"] | components["schemas"]["SpanReading"] | components["schemas"]["PackReading"])[];
             reconciled: components["schemas"]["Reconciled"];
             verdict: components["schemas"]["Verdict"];
@@ -3146,7 +3129,6 @@ export interface components {
             };
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: components["schemas"]["GroupNow"][];
@@ -3375,10 +3357,7 @@ export interface components {
          * @description How belief moved with each piece of evidence, for the causes that lead now or led on the way.
          */
         BeliefMoved: {
-            /**
-             * Causes
-             * @description Causes, likeliest first.
-             */
+            /** Causes */
             causes: string[];
             /** Names */
             names: string[];
@@ -3399,10 +3378,7 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /** Came From */
             came_from: string;
@@ -3445,7 +3421,6 @@ export interface components {
             clock_s?: number | null;
             /**
              * Pack
-             * @description The pack.
              * @default
              */
             pack: string;
@@ -3453,7 +3428,6 @@ export interface components {
             shows: string;
             /**
              * Means
-             * @description What the code means by the pack's own table.
              * @enum {string}
              */
             means: "temperature" | "cell" | "communication" | "unknown";
@@ -3467,23 +3441,14 @@ export interface components {
             map: components["schemas"]["PackMap"];
             /** Below */
             below: components["schemas"]["MappedCell"][];
-            /**
-             * Findings
-             * @description What does not fit, or is not settled.
-             */
+            /** Findings */
             findings: string[];
             strips: components["schemas"]["Interconnect"] | null;
             /** Choices */
             choices: components["schemas"]["StripChoice"][];
-            /**
-             * Load A
-             * @description Current that the device draws, A. Default: not known.
-             */
+            /** Load A */
             load_a: number;
-            /**
-             * Peak A
-             * @description Current of a peak of some seconds, A.
-             */
+            /** Peak A */
             peak_a: number | null;
             /** Polarity */
             polarity: components["schemas"]["CellPolarity"][];
@@ -3548,7 +3513,7 @@ export interface components {
          */
         BoardPlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "board";
@@ -3558,20 +3523,11 @@ export interface components {
          * @description Inside measures of a case, or those of a board with what stands on it.
          */
         Box: {
-            /**
-             * Length Mm
-             * @description Length, mm.
-             */
+            /** Length Mm */
             length_mm: number;
-            /**
-             * Width Mm
-             * @description Width, mm.
-             */
+            /** Width Mm */
             width_mm: number;
-            /**
-             * Height Mm
-             * @description Height, mm.
-             */
+            /** Height Mm */
             height_mm: number;
         };
         /**
@@ -3935,17 +3891,11 @@ export interface components {
         CellPolarity: {
             /** Cell */
             cell: string;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** Expects */
             expects: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Right */
             right: boolean | null;
@@ -4008,10 +3958,7 @@ export interface components {
          *     looked at. `by`: the tester or file it came from; `simulated`: by a stand-in, of no real cell.
          */
         CellTest: {
-            /**
-             * Capacity Ah
-             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
-             */
+            /** Capacity Ah */
             capacity_ah?: number | null;
             /** Capacity A */
             capacity_a?: number | null;
@@ -4019,15 +3966,9 @@ export interface components {
             dc_ohm?: number | null;
             /** Ac Ohm */
             ac_ohm?: number | null;
-            /**
-             * Rest V
-             * @description Voltage at rest, V.
-             */
+            /** Rest V */
             rest_v?: number | null;
-            /**
-             * Rise K
-             * @description Its highest temperature over the air under the load that lasts, K, with conduction to the poles.
-             */
+            /** Rise K */
             rise_k?: number | null;
             /** Seen */
             seen?: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed")[] | null;
@@ -4069,7 +4010,6 @@ export interface components {
             origin: "new" | "reclaimed" | "harvested";
             /**
              * Donor
-             * @description A sister pack whose block could be put in. Default: none.
              * @default
              */
             donor: string;
@@ -4099,10 +4039,7 @@ export interface components {
          * @description A maker's type as its data sheet gives it. The last said under a name holds; `curve` only where one was measured.
          */
         CellType: {
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Size
@@ -4111,34 +4048,23 @@ export interface components {
             size: string;
             /**
              * Chemistry
-             * @description Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known.
              * @enum {string}
              */
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
-            /**
-             * Rated Ah
-             * @description Rated capacity of a group, Ah.
-             */
+            /** Rated Ah */
             rated_ah: number;
             /** Charge A */
             charge_a?: number | null;
             /** Discharge A */
             discharge_a?: number | null;
-            /**
-             * Peak A
-             * @description Current of a peak of some seconds, A.
-             */
+            /** Peak A */
             peak_a?: number | null;
-            /**
-             * Ohm
-             * @description Resistance, ohm.
-             */
+            /** Ohm */
             ohm?: number | null;
             /** Price */
             price?: number | null;
             /**
              * Curve
-             * @description The forecast against time.
              * @default []
              */
             curve: components["schemas"]["CurvePoint"][];
@@ -4163,10 +4089,7 @@ export interface components {
          * @description Cells of the drawer, by name, that go into a group.
          */
         CellsOfGroup: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** Cells */
             cells: string[];
@@ -4280,14 +4203,10 @@ export interface components {
             clock_s?: number | null;
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "finished" | "stopped";
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Counted Ah */
             counted_ah?: number | null;
@@ -4376,25 +4295,13 @@ export interface components {
         ChargeLog: {
             /** Entries */
             entries: number;
-            /**
-             * Time S
-             * @description Times, s from the start.
-             */
+            /** Time S */
             time_s: number[];
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number[];
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number[];
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius: (number | null)[];
         };
         /**
@@ -4403,25 +4310,16 @@ export interface components {
          *     read, how warm it is; it goes on.
          */
         ChargeLook: {
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps?: number | null;
             /**
              * Others
              * @default []
              */
             others: components["schemas"]["OtherRead"][];
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius?: number | null;
         };
         /**
@@ -4431,20 +4329,13 @@ export interface components {
         ChargeNow: {
             /** Charge */
             charge: number;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** Channel */
             channel: string;
-            /** @description Energy in J, or the welder's own number. */
             setting: components["schemas"]["Setting"];
             live: components["schemas"]["Live"] | null;
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius: number | null;
             watch: components["schemas"]["ChargeWatch"];
             /** Ringing */
@@ -4461,14 +4352,10 @@ export interface components {
         ChargeOutcome: {
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "finished" | "stopped";
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Counted Ah */
             counted_ah?: number | null;
@@ -4538,20 +4425,14 @@ export interface components {
          * @description What a charge told of its group: capacity in Ah and 10 s resistance in ohm, each with its doubt; None where it did not tell.
          */
         ChargeTold: {
-            /**
-             * Ah
-             * @description Discharged charge, Ah.
-             */
+            /** Ah */
             ah?: number | null;
             /**
              * Ah Doubt
              * @default 0
              */
             ah_doubt: number;
-            /**
-             * Ohm
-             * @description Resistance, ohm.
-             */
+            /** Ohm */
             ohm?: number | null;
             /**
              * Ohm Doubt
@@ -4675,14 +4556,10 @@ export interface components {
          * @description Where a channel's clips are: on a group, the right way round or not; None: in the air.
          */
         ClipPlace: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
             /**
              * Turned
-             * @description Whether every reading was negative, by probes or polarity; all is told as with that put right.
              * @default false
              */
             turned: boolean;
@@ -4731,10 +4608,7 @@ export interface components {
         Compared: {
             /** Charge Id */
             charge_id: number;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** Took S */
             took_s: number;
@@ -4744,10 +4618,7 @@ export interface components {
             within: boolean;
             /** Landed Off V */
             landed_off_v: number;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /**
              * Looks
@@ -4868,10 +4739,7 @@ export interface components {
             since: string;
             /** Fact */
             fact: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
             /**
              * Placed
@@ -4968,31 +4836,18 @@ export interface components {
             /** Clock S */
             clock_s?: number | null;
             recipe: components["schemas"]["Recipe"];
-            /**
-             * Setting
-             * @description Energy in J, or the welder's own number.
-             */
+            /** Setting */
             setting: number;
-            /**
-             * Lowest
-             * @description Lowest setting of the welder.
-             */
+            /** Lowest */
             lowest: number;
-            /**
-             * Highest
-             * @description Highest setting of the welder.
-             */
+            /** Highest */
             highest: number;
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "no_bond" | "weak" | "good" | "burnt";
-            /**
-             * Pull N
-             * @description Force at which it let go, N. Default: not measured.
-             */
+            /** Pull N */
             pull_n?: number | null;
         };
         /**
@@ -5000,15 +4855,9 @@ export interface components {
          * @description A point of a type's own open-circuit curve.
          */
         CurvePoint: {
-            /**
-             * Soc
-             * @description State of charge, best, 0–1.
-             */
+            /** Soc */
             soc: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
         };
         /**
@@ -5102,17 +4951,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /** Found */
             found: string;
-            /**
-             * Minutes
-             * @description Minutes that a touch of this node takes. Default 1.
-             */
+            /** Minutes */
             minutes: number | null;
             /** Photo Id */
             photo_id: number | null;
@@ -5122,15 +4965,9 @@ export interface components {
          * @description Used cells from one donor, and the packs that they mend, one after another until they are used up.
          */
         DonorMends: {
-            /**
-             * Donor
-             * @description A sister pack whose block could be put in. Default: none.
-             */
+            /** Donor */
             donor: string;
-            /**
-             * Jobs
-             * @description Jobs that were counted.
-             */
+            /** Jobs */
             jobs: components["schemas"]["Mended"][];
         };
         /**
@@ -5222,15 +5059,9 @@ export interface components {
             job_id: number;
             /** Pack Name */
             pack_name: string;
-            /**
-             * What
-             * @description What it was, by its name.
-             */
+            /** What */
             what: string;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number;
             /** Stops In S */
             stops_in_s: number | null;
@@ -5329,10 +5160,7 @@ export interface components {
          *     own, and not as a charge told it beside.
          */
         Figure: {
-            /**
-             * Value
-             * @description What was found, in its unit; None while it is not known.
-             */
+            /** Value */
             value: number;
             /** Told */
             told: string;
@@ -5364,25 +5192,13 @@ export interface components {
              * @default
              */
             type: string;
-            /**
-             * Rated Ah
-             * @description Rated capacity of a group, Ah.
-             */
+            /** Rated Ah */
             rated_ah?: number | null;
-            /**
-             * Capacity Ah
-             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
-             */
+            /** Capacity Ah */
             capacity_ah?: number | null;
-            /**
-             * Resistance Ohm
-             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
-             */
+            /** Resistance Ohm */
             resistance_ohm?: number | null;
-            /**
-             * Rest V
-             * @description Voltage at rest, V.
-             */
+            /** Rest V */
             rest_v?: number | null;
             /** Told At */
             told_at?: string | null;
@@ -5565,37 +5381,24 @@ export interface components {
          *     `capacity_ah`, `resistance_ohm` (10 s) and `leak_mah_day` are there where they were measured since its cells are in.
          */
         GroupNow: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Since Charge */
             since_charge?: number | null;
-            /** @description Capacity of the group, Ah; measured where known. Default: the rated one. */
             capacity_ah?: components["schemas"]["Figure"] | null;
-            /** @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity. */
             resistance_ohm?: components["schemas"]["Figure"] | null;
-            /** @description Charge lost beyond its siblings, mAh a day; None where voltage does not tell. */
             leak_mah_day?: components["schemas"]["Figure"] | null;
             /**
              * Replaced
              * @default false
              */
             replaced: boolean;
-            /**
-             * Barred
-             * @description Groups that must not be charged as they stand.
-             */
+            /** Barred */
             barred?: string | null;
             /**
              * Wants Cells
-             * @description Whether nothing but new cells makes the group chargeable again.
              * @default false
              */
             wants_cells: boolean;
@@ -5629,14 +5432,11 @@ export interface components {
          */
         GroupPlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "group";
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
         };
         /**
@@ -5662,7 +5462,7 @@ export interface components {
         GroupReading: {
             /**
              * Volts
-             * @description What the meter shows, V, red probe on the group's upper tap.
+             * @description Volts.
              */
             volts: number;
             /**
@@ -5923,10 +5723,7 @@ export interface components {
          * @description Cells of the drawer that are set aside for a job, or built into it, by group.
          */
         HeldCells: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number | null;
             /** Cells */
             cells: string[];
@@ -5955,10 +5752,7 @@ export interface components {
          * @description What to hook up to a virtual pack, and its settings; None takes everything off.
          */
         Hookup: {
-            /**
-             * Kind
-             * @description Which kind it is.
-             */
+            /** Kind */
             kind?: ("supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester") | null;
             /**
              * @default {
@@ -5994,7 +5788,7 @@ export interface components {
              * Findings
              * @description What does not fit, or is not settled.
              */
-            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"] | components["schemas"]["saldatura__core__leads__PackDiffers"])[];
+            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"] | components["schemas"]["saldatura__battery__string__leads__PackDiffers"])[];
             /**
              * Group V
              * @description What a group hangs at by the leads, V.
@@ -6044,10 +5838,7 @@ export interface components {
             danger: "swollen" | "leaking" | "hot" | "wet" | "crushed" | "smell";
             /** Found */
             found: string;
-            /**
-             * Do
-             * @description What is done to the joint.
-             */
+            /** Do */
             do: string[];
         };
         /**
@@ -6067,10 +5858,7 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s?: number | null;
-            /**
-             * Reference
-             * @description How far the part that was put in is to be trusted.
-             */
+            /** Reference */
             reference: number;
             /** Shown */
             shown: number;
@@ -6084,14 +5872,10 @@ export interface components {
         InstrumentFact: {
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             address: components["schemas"]["Address"];
             /**
@@ -6122,10 +5906,7 @@ export interface components {
              * @enum {string}
              */
             key: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Fields
@@ -6150,17 +5931,14 @@ export interface components {
              * @default
              */
             serial: string;
-            /** @description The pack. */
             pack: components["schemas"]["Pack"];
             /**
              * Symptoms
-             * @description What the customer saw. Default: none told.
              * @default []
              */
             symptoms: ("full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only")[];
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -6171,20 +5949,13 @@ export interface components {
             outside_taps: number[];
             /**
              * Kind
-             * @description Which kind it is.
              * @default other
              * @enum {string}
              */
             kind: "power_tool" | "drone" | "laptop" | "appliance" | "garden" | "light" | "other";
-            /**
-             * Age Years
-             * @description Age of the pack, years, where known. Default: not known.
-             */
+            /** Age Years */
             age_years?: number | null;
-            /**
-             * Board Levels
-             * @description Whether its board levels the groups; null where not known.
-             */
+            /** Board Levels */
             board_levels?: boolean | null;
             /** Has Board */
             has_board?: boolean | null;
@@ -6395,9 +6166,7 @@ export interface components {
             shop: components["schemas"]["ShopPrices"];
             /** From Job */
             from_job: number | null;
-            /** @description What device and user want of the pack. Default: nothing told. */
             need: components["schemas"]["Need"];
-            /** @description What things cost this shop, in its own money. Default: none is known. */
             prices: components["schemas"]["Prices"];
             accepted: components["schemas"]["AcceptedFact"] | null;
             /** Held */
@@ -6419,7 +6188,6 @@ export interface components {
         JobView: {
             facts: components["schemas"]["ShownFacts"];
             assessment: components["schemas"]["Assessment"];
-            /** @description The later set, a group each. */
             now: components["schemas"]["Now"];
         };
         /**
@@ -6439,20 +6207,11 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s?: number | null;
-            /**
-             * Tap
-             * @description Number of the tap, from 0 at pack minus.
-             */
+            /** Tap */
             tap: number;
-            /**
-             * Lead
-             * @description Name of the lead, as the hand tells it.
-             */
+            /** Lead */
             lead: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
         };
         /**
@@ -6462,10 +6221,7 @@ export interface components {
          *     `measuring`: the leads are still being measured, and none is to be joined before they are told apart.
          */
         Joining: {
-            /**
-             * Leads
-             * @description The leads, each against the same reference lead, which reads 0 and is among them.
-             */
+            /** Leads */
             leads: components["schemas"]["Lead"][];
             identified: components["schemas"]["IdentifiedLeads"] | null;
             /** Pins */
@@ -6592,10 +6348,7 @@ export interface components {
             judgement: components["schemas"]["Judgement"];
             moved: components["schemas"]["BeliefMoved"];
             ruling: components["schemas"]["RulingFact"] | null;
-            /**
-             * Confirmed
-             * @description How often the shop confirmed each cause before. Default: never.
-             */
+            /** Confirmed */
             confirmed: {
                 [key: string]: number;
             };
@@ -6735,10 +6488,7 @@ export interface components {
          * @description From that many days on this share is still out, with its 95 % band.
          */
         KeptPoint: {
-            /**
-             * Days
-             * @description Days between the two sets. Default 0.
-             */
+            /** Days */
             days: number;
             /** Kept */
             kept: number;
@@ -6800,15 +6550,9 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number;
-            /**
-             * What
-             * @description What it was, by its name.
-             */
+            /** What */
             what: string;
         };
         /**
@@ -7041,7 +6785,6 @@ export interface components {
         LevelPlanQuestion: {
             /**
              * Target
-             * @description What to level to: full, the highest group, or storage. Default full.
              * @default match
              */
             target: ("full" | "match" | "storage") | components["schemas"]["RestTarget"];
@@ -7249,10 +6992,7 @@ export interface components {
              * @default false
              */
             done: boolean;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
             /** Wrong */
             wrong?: string | null;
@@ -7266,45 +7006,21 @@ export interface components {
          * @description What an instrument showed last; what its kind does not give stays None. Volts, amps, ohm, °C, Ah, Wh, seconds.
          */
         Live: {
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps?: number | null;
-            /**
-             * Ohm
-             * @description Resistance, ohm.
-             */
+            /** Ohm */
             ohm?: number | null;
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius?: number[] | null;
-            /**
-             * Group V
-             * @description What a group hangs at by the leads, V.
-             */
+            /** Group V */
             group_v?: number[] | null;
-            /**
-             * Ah
-             * @description Discharged charge, Ah.
-             */
+            /** Ah */
             ah?: number | null;
-            /**
-             * Wh
-             * @description Energy of the discharge, Wh.
-             */
+            /** Wh */
             wh?: number | null;
-            /**
-             * Seconds
-             * @description How long the discharge took, s.
-             */
+            /** Seconds */
             seconds?: number | null;
             /** Doing */
             doing?: ("off" | "held" | "done" | "cut") | null;
@@ -7335,14 +7051,10 @@ export interface components {
             key: string;
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /** Address */
             address: string;
@@ -7351,14 +7063,10 @@ export interface components {
             connected: boolean;
             /**
              * State
-             * @description Its state in a word.
              * @enum {string}
              */
             state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "free" | "refused" | "gone" | "error";
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             live: components["schemas"]["Live"] | null;
             steady: components["schemas"]["Steady"] | null;
@@ -7508,63 +7216,32 @@ export interface components {
         LoadRunNow: {
             /** Instrument */
             instrument: string;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number;
-            /**
-             * Seconds
-             * @description How long the discharge took, s.
-             */
+            /** Seconds */
             seconds: number;
-            /**
-             * Ah
-             * @description Discharged charge, Ah.
-             */
+            /** Ah */
             ah: number;
-            /**
-             * Wh
-             * @description Energy of the discharge, Wh.
-             */
+            /** Wh */
             wh: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Drawn A */
             drawn_a: number | null;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number | null;
-            /**
-             * Group V
-             * @description What a group hangs at by the leads, V.
-             */
+            /** Group V */
             group_v: number | null;
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius: number | null;
             /** Hole S */
             hole_s: number;
-            /**
-             * Low V
-             * @description Voltage at which the count ends, V. Default: the whole file.
-             */
+            /** Low V */
             low_v: number;
-            /** @description How long the charge takes, with a range. */
             forecast: components["schemas"]["RunTime"];
             /** Running */
             running: boolean;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
         };
         /**
@@ -7597,20 +7274,11 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number;
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius: number;
         };
         /**
@@ -7657,25 +7325,16 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s?: number | null;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps?: number | null;
             /**
              * Others
              * @default []
              */
             others: components["schemas"]["OtherRead"][];
-            /**
-             * Celsius
-             * @description Temperatures of the cell at those times, °C.
-             */
+            /** Celsius */
             celsius?: number | null;
             /** Charge */
             charge: number;
@@ -7916,20 +7575,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /**
-             * Kind
-             * @description Which kind it is.
-             */
+            /** Kind */
             kind: string;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
             step?: components["schemas"]["Step"] | null;
         };
@@ -7973,10 +7623,7 @@ export interface components {
             job: number;
             /** Pack Name */
             pack_name: string;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
         };
         /**
@@ -7989,7 +7636,6 @@ export interface components {
             donors: components["schemas"]["DonorMends"][];
             /**
              * Unread
-             * @description Cells taken that nobody read at rest.
              * @default []
              */
             unread: string[];
@@ -8140,16 +7786,12 @@ export interface components {
         Move: {
             /**
              * To
-             * @description The node it ends at.
              * @enum {string}
              */
             to: "drawer" | "held" | "built" | "scrap";
             /** Job */
             job?: number | null;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
             /**
              * Box
@@ -8314,13 +7956,11 @@ export interface components {
         NewAccepted: {
             /**
              * Repair
-             * @description The likeliest repair, by its name.
              * @enum {string}
              */
             repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
@@ -8330,7 +7970,6 @@ export interface components {
             by: string;
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -8347,7 +7986,6 @@ export interface components {
         NewBlink: {
             /**
              * Pack
-             * @description The pack.
              * @default
              */
             pack: string;
@@ -8355,7 +7993,6 @@ export interface components {
             shows: string;
             /**
              * Means
-             * @description What the code means by the pack's own table.
              * @enum {string}
              */
             means: "temperature" | "cell" | "communication" | "unknown";
@@ -8368,26 +8005,18 @@ export interface components {
         NewBlock: {
             /**
              * Arrangement
-             * @description How the cells stand: in a grid, hexagonally, in a line, or pouches in a stack. Default a grid.
              * @default grid
              * @enum {string}
              */
             arrangement: "grid" | "hex" | "line" | "stack";
-            /**
-             * Columns
-             * @description Cells in a row. Default: near a square.
-             */
+            /** Columns */
             columns?: number | null;
             /**
              * Diameter Mm
-             * @description Diameter of a cell, or thickness of a pouch, mm. Default 18.4 mm.
              * @default 18.4
              */
             diameter_mm: number;
-            /**
-             * Pitch Mm
-             * @description From cell to cell, mm. Default: 1.8 mm more than the diameter; in a stack the thickness itself.
-             */
+            /** Pitch Mm */
             pitch_mm?: number | null;
             /**
              * Cells
@@ -8396,7 +8025,6 @@ export interface components {
             cells: components["schemas"]["PlacedCell"][];
             /**
              * Looked From
-             * @description The side the placed cells were looked at from. Default the top.
              * @default top
              * @enum {string}
              */
@@ -8460,7 +8088,6 @@ export interface components {
             by: string;
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -8471,10 +8098,7 @@ export interface components {
          *     aside for them, and where none are, cells that no drawer knows, of `origin`.
          */
         NewCellsIn: {
-            /**
-             * Groups
-             * @description The groups, from the negative end.
-             */
+            /** Groups */
             groups: number[];
             /** By */
             by: string;
@@ -8487,7 +8111,6 @@ export interface components {
             named: components["schemas"]["CellsOfGroup"][];
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -8500,22 +8123,15 @@ export interface components {
          *     voltage that all are brought to where the plan chose it. `driven`: the program switches the channel's instrument.
          */
         NewCharge: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /**
              * Target
-             * @description What to level to: full, the highest group, or storage. Default full.
              * @default full
              * @enum {string}
              */
             target: "full" | "match" | "storage";
-            /**
-             * Current A
-             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
-             */
+            /** Current A */
             current_a?: number | null;
             /**
              * Stand In
@@ -8526,10 +8142,7 @@ export interface components {
             channel?: string | null;
             /** Clip V */
             clip_v?: number | null;
-            /**
-             * Rest V
-             * @description Voltage at rest, V.
-             */
+            /** Rest V */
             rest_v?: number | null;
             /**
              * Driven
@@ -8542,10 +8155,7 @@ export interface components {
          * @description The instrument against a reference, both in its own unit.
          */
         NewCheck: {
-            /**
-             * Reference
-             * @description How far the part that was put in is to be trusted.
-             */
+            /** Reference */
             reference: number;
             /** Shown */
             shown: number;
@@ -8555,14 +8165,10 @@ export interface components {
          * @description Where a stand-in channel is clipped to.
          */
         NewClips: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
             /**
              * Turned
-             * @description Whether every reading was negative, by probes or polarity; all is told as with that put right.
              * @default false
              */
             turned: boolean;
@@ -8588,31 +8194,18 @@ export interface components {
          */
         NewCoupon: {
             recipe: components["schemas"]["Recipe"];
-            /**
-             * Setting
-             * @description Energy in J, or the welder's own number.
-             */
+            /** Setting */
             setting: number;
-            /**
-             * Lowest
-             * @description Lowest setting of the welder.
-             */
+            /** Lowest */
             lowest: number;
-            /**
-             * Highest
-             * @description Highest setting of the welder.
-             */
+            /** Highest */
             highest: number;
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "no_bond" | "weak" | "good" | "burnt";
-            /**
-             * Pull N
-             * @description Force at which it let go, N. Default: not measured.
-             */
+            /** Pull N */
             pull_n?: number | null;
         };
         /**
@@ -8620,17 +8213,11 @@ export interface components {
          * @description Groups that are cut out of this pack to become cells of the drawer: of which type, by which names, into which box.
          */
         NewHarvest: {
-            /**
-             * Groups
-             * @description The groups, from the negative end.
-             */
+            /** Groups */
             groups: number[];
             /** Type */
             type: string;
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Box
@@ -8653,14 +8240,10 @@ export interface components {
         NewInstrument: {
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             address: components["schemas"]["Address"];
             /**
@@ -8691,20 +8274,11 @@ export interface components {
          * @description A lead was joined to the pin of `tap`, which then reads `volts` against pin 0.
          */
         NewJoin: {
-            /**
-             * Tap
-             * @description Number of the tap, from 0 at pack minus.
-             */
+            /** Tap */
             tap: number;
-            /**
-             * Lead
-             * @description Name of the lead, as the hand tells it.
-             */
+            /** Lead */
             lead: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
         };
         /**
@@ -8714,15 +8288,9 @@ export interface components {
          *     `corrects`: what was noted of it before was a slip; without this, a second value says that the lead wanders. `reason`: why it is put aside.
          */
         NewLead: {
-            /**
-             * Lead
-             * @description Name of the lead, as the hand tells it.
-             */
+            /** Lead */
             lead: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /**
              * Corrects
@@ -8740,15 +8308,9 @@ export interface components {
          * @description A group is left out of the string: why, by whom, with whom it was agreed, and where its cells went.
          */
         NewLeftOut: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
-            /**
-             * Because
-             * @description Why, in a technician's words.
-             */
+            /** Because */
             because: string;
             /** By */
             by: string;
@@ -8768,20 +8330,11 @@ export interface components {
         NewLoadRun: {
             /** Instrument */
             instrument: number;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number;
-            /**
-             * Meter
-             * @description The meter that the readings were taken with. Default: a common hand meter.
-             */
+            /** Meter */
             meter?: number | null;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
         };
         /**
@@ -8797,7 +8350,6 @@ export interface components {
             origin: "new" | "reclaimed" | "harvested";
             /**
              * Donor
-             * @description A sister pack whose block could be put in. Default: none.
              * @default
              */
             donor: string;
@@ -8821,10 +8373,7 @@ export interface components {
             row: string;
             /** Type */
             type: string;
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Count
@@ -8843,14 +8392,12 @@ export interface components {
          */
         NewNeed: {
             /**
-             * @description What device and user want of the pack. Default: nothing told.
              * @default {
              *       "charger_adjustable": false
              *     }
              */
             need: components["schemas"]["Need"];
             /**
-             * @description What things cost this shop, in its own money. Default: none is known.
              * @default {
              *       "disposal": 0,
              *       "small_parts": 0
@@ -8859,11 +8406,9 @@ export interface components {
             prices: components["schemas"]["Prices"];
             /**
              * Copy Lacks
-             * @description Protections that a copy, or a copied board, leaves out. Default: none is known to be missing.
              * @default []
              */
             copy_lacks: ("temperature_sensor" | "fuse" | "group_limits" | "balancing")[];
-            /** @description A sister pack whose block could be put in. Default: none. */
             donor?: components["schemas"]["DonorPack"] | null;
             /**
              * Cell Size
@@ -8878,13 +8423,11 @@ export interface components {
         NewNote: {
             /**
              * Evidence
-             * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
              * @default []
              */
             evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"] | components["schemas"]["Temperature"])[];
             /**
              * Text
-             * @description The tester's file as text.
              * @default
              */
             text: string;
@@ -8896,10 +8439,7 @@ export interface components {
         NewPin: {
             /** Photo */
             photo: number;
-            /**
-             * Place
-             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
-             */
+            /** Place */
             place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x?: number | null;
@@ -8915,10 +8455,7 @@ export interface components {
             connector: string;
             /** Pin */
             pin: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
         };
         /**
@@ -8928,10 +8465,7 @@ export interface components {
         NewPolarity: {
             /** Cell */
             cell: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
         };
         /**
@@ -8962,10 +8496,7 @@ export interface components {
             purpose: "probe" | "prove" | "load";
             /** Point */
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Key */
             key: string;
@@ -8983,15 +8514,11 @@ export interface components {
             source: string;
             /**
              * Place
-             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
              * @default pin
              * @enum {string}
              */
             place: "pin" | "tab" | "terminal";
-            /**
-             * Resolution V
-             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
-             */
+            /** Resolution V */
             resolution_v?: number | null;
         };
         /**
@@ -9001,14 +8528,10 @@ export interface components {
         NewReference: {
             /**
              * What
-             * @description What it was, by its name.
              * @enum {string}
              */
             what: "board" | "pack" | "charger" | "tool" | "harness";
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Revision
@@ -9046,19 +8569,16 @@ export interface components {
         NewRuling: {
             /**
              * Cause
-             * @description The cause, by its name.
              * @enum {string}
              */
             cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
             /**
              * Confirmed
-             * @description How often the shop confirmed each cause before. Default: never.
              * @default false
              */
             confirmed: boolean;
@@ -9087,23 +8607,17 @@ export interface components {
             rest_since?: string | null;
             /**
              * Last Current A
-             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
              * @default 0
              */
             last_current_a: number;
-            /** @description The meter that the readings were taken with. Default: a common hand meter. */
             meter?: components["schemas"]["Meter"] | null;
             /**
              * Condition
-             * @description Whether the pack rested, gave current or took it. Default `rest`.
              * @default rest
              * @enum {string}
              */
             condition: "rest" | "load" | "charging" | "moved";
-            /**
-             * Current A
-             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
-             */
+            /** Current A */
             current_a?: number | null;
             /** Board */
             board?: ("plugged" | "unplugged") | null;
@@ -9124,7 +8638,6 @@ export interface components {
             reason: string;
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @default handed_back
              * @enum {string}
              */
@@ -9134,10 +8647,7 @@ export interface components {
              * @default
              */
             went: string;
-            /**
-             * Minutes
-             * @description Minutes that a touch of this node takes. Default 1.
-             */
+            /** Minutes */
             minutes?: number | null;
         };
         /**
@@ -9162,15 +8672,9 @@ export interface components {
              * @enum {string}
              */
             list: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
-            /**
-             * Joint
-             * @description Name of the joint.
-             */
+            /** Joint */
             joint: string;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
             /** By */
             by?: string | null;
@@ -9192,21 +8696,14 @@ export interface components {
          * @description What was tried, and what came of it. `part`: the shop's reference part that was put in, where it was one.
          */
         NewTry: {
-            /**
-             * Evidence
-             * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
-             */
+            /** Evidence */
             evidence: components["schemas"]["Action"] | components["schemas"]["Swap"];
             /**
              * Text
-             * @description The tester's file as text.
              * @default
              */
             text: string;
-            /**
-             * Part
-             * @description The part that lies before the node.
-             */
+            /** Part */
             part?: number | null;
         };
         /**
@@ -9226,24 +8723,14 @@ export interface components {
         NewWait: {
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "capacity" | "self_discharge";
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps?: number | null;
-            /**
-             * Days
-             * @description Days between the two sets. Default 0.
-             */
+            /** Days */
             days?: number | null;
         };
         /**
@@ -9266,16 +8753,12 @@ export interface components {
              * @enum {string}
              */
             did: "cleaned" | "reseated" | "mended_wire" | "resoldered" | "rewelded" | "insulated" | "replaced_part" | "let_down" | "dried" | "other";
-            /**
-             * Place
-             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
-             */
+            /** Place */
             place: components["schemas"]["TapPlace"] | components["schemas"]["GroupPlace"] | components["schemas"]["TerminalsPlace"] | components["schemas"]["BoardPlace"] | components["schemas"]["PartPlace"];
             /** By */
             by: string;
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -9284,10 +8767,7 @@ export interface components {
              * @default
              */
             parts: string;
-            /**
-             * Minutes
-             * @description Minutes that a touch of this node takes. Default 1.
-             */
+            /** Minutes */
             minutes?: number | null;
             /** Photo */
             photo?: number | null;
@@ -9308,14 +8788,10 @@ export interface components {
              * @enum {string}
              */
             stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
@@ -9373,10 +8849,7 @@ export interface components {
          * @description A channel that is here no more.
          */
         NoChannel: {
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
         };
         /**
@@ -9385,14 +8858,11 @@ export interface components {
          */
         NodePlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "node";
-            /**
-             * Node
-             * @description Where it is touched.
-             */
+            /** Node */
             node: string;
         };
         /**
@@ -9405,27 +8875,18 @@ export interface components {
             id: number;
             /** Job Id */
             job_id: number;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number | null;
             /** Charge Id */
             charge_id: number | null;
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Since
              * Format: date-time
              */
             since: string;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
         };
         /**
@@ -9450,40 +8911,19 @@ export interface components {
          *     that was shortened, and that the one it came with is dangerous.
          */
         Now: {
-            /**
-             * Series
-             * @description Groups in series.
-             */
+            /** Series */
             series: number;
-            /**
-             * Parallel
-             * @description Cells in parallel in a group. Default 1.
-             */
+            /** Parallel */
             parallel: number;
-            /**
-             * Label
-             * @description The check in words.
-             */
+            /** Label */
             label: string;
-            /**
-             * Nominal V
-             * @description Nominal voltage of the pack, V.
-             */
+            /** Nominal V */
             nominal_v: number;
-            /**
-             * Full V
-             * @description Voltage to charge to, V. Default: full for the chemistry.
-             */
+            /** Full V */
             full_v: number;
-            /**
-             * Rated Ah
-             * @description Rated capacity of a group, Ah.
-             */
+            /** Rated Ah */
             rated_ah: number;
-            /**
-             * Groups
-             * @description The groups, from the negative end.
-             */
+            /** Groups */
             groups: components["schemas"]["NowGroup"][];
             /** Left Out */
             left_out: components["schemas"]["NowLeftOut"][];
@@ -9496,10 +8936,7 @@ export interface components {
             connectors: string[];
             /** Came */
             came: string | null;
-            /**
-             * Charger
-             * @description What stops the charger, in a sentence; None where it cannot be said.
-             */
+            /** Charger */
             charger: string | null;
         };
         /**
@@ -9557,17 +8994,11 @@ export interface components {
          *     capacity and resistance where they are known, with where from.
          */
         NowGroup: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** Was */
             was: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Read At */
             read_at: string | null;
@@ -9576,17 +9007,11 @@ export interface components {
             /** Cells */
             cells: components["schemas"]["NowCell"][];
             condemned: components["schemas"]["NowCondemned"] | null;
-            /**
-             * Capacity Ah
-             * @description Capacity of the group, Ah; measured where known. Default: the rated one.
-             */
+            /** Capacity Ah */
             capacity_ah: number | null;
             /** Capacity From */
             capacity_from: string | null;
-            /**
-             * Resistance Ohm
-             * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
-             */
+            /** Resistance Ohm */
             resistance_ohm: number | null;
             /** Resistance From */
             resistance_from: string | null;
@@ -9598,10 +9023,7 @@ export interface components {
         NowLeftOut: {
             /** Was */
             was: number;
-            /**
-             * Because
-             * @description Why, in a technician's words.
-             */
+            /** Because */
             because: string;
             /**
              * Where
@@ -9680,15 +9102,9 @@ export interface components {
         OldPlace: {
             /** Photo */
             photo: number;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
-            /**
-             * Tap
-             * @description Number of the tap, from 0 at pack minus.
-             */
+            /** Tap */
             tap: number | null;
             /** Sensor */
             sensor: string | null;
@@ -9743,15 +9159,9 @@ export interface components {
          * @description What another group read meanwhile.
          */
         OtherRead: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
         };
         /**
@@ -9763,7 +9173,6 @@ export interface components {
             channel: string;
             /** Stand In */
             stand_in: boolean;
-            /** @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`. */
             place: components["schemas"]["ClipPlace"] | null;
             live: components["schemas"]["Live"] | null;
             /** Cannot */
@@ -9928,7 +9337,7 @@ export interface components {
         PackReading: {
             /**
              * Volts
-             * @description What the meter shows at the terminals, V.
+             * @description Volts.
              */
             volts: number;
             /**
@@ -10051,14 +9460,11 @@ export interface components {
          */
         PartPlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "part";
-            /**
-             * Part
-             * @description The part that lies before the node.
-             */
+            /** Part */
             part: string;
         };
         /**
@@ -10204,10 +9610,7 @@ export interface components {
          * @description A pin that stands.
          */
         PhotoPin: {
-            /**
-             * Place
-             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
-             */
+            /** Place */
             place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
             /** X */
             x: number;
@@ -10219,26 +9622,16 @@ export interface components {
          * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
          */
         Pin: {
-            /**
-             * Tap
-             * @description Number of the tap, from 0 at pack minus.
-             */
+            /** Tap */
             tap: number;
-            /**
-             * Lead
-             * @description Name of the lead, as the hand tells it.
-             */
+            /** Lead */
             lead: string | null;
-            /**
-             * Expected V
-             * @description What its pin must read against pin 0, V.
-             */
+            /** Expected V */
             expected_v: number | null;
             /** Read V */
             read_v: number | null;
             /**
              * State
-             * @description Its state in a word.
              * @enum {string}
              */
             state: "waiting" | "next" | "joined" | "wrong" | "missing";
@@ -10391,32 +9784,17 @@ export interface components {
          * @description Another way to do it: what it is, when it would end, over what, and how many groups it leaves.
          */
         PlanOption: {
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
-            /**
-             * Finish S
-             * @description When the last of them ends, s from now.
-             */
+            /** Finish S */
             finish_s: number;
-            /**
-             * Bound S
-             * @description What no plan over these channels ends before, s.
-             */
+            /** Bound S */
             bound_s: number;
-            /**
-             * Target Rest V
-             * @description The rest voltage that all are brought to, V.
-             */
+            /** Target Rest V */
             target_rest_v: number;
             /** Left */
             left: number;
-            /**
-             * Now
-             * @description The later set, a group each.
-             */
+            /** Now */
             now: boolean;
         };
         /**
@@ -10858,7 +10236,7 @@ export interface components {
             loss_month: number;
             /**
              * Cells are joined in a group within
-             * @description What flows when they touch is the difference over their resistances: bring them to one voltage first.
+             * @description What the two hold together, V.
              * @default 0.05
              */
             together_v: number;
@@ -11063,34 +10441,18 @@ export interface components {
             tests: components["schemas"]["ProofTest"][];
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @enum {string}
              */
             outcome: "pass" | "fail" | "not_yet" | "not_done";
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
-            /**
-             * Proved
-             * @description What the checks that hold show.
-             */
+            /** Proved */
             proved: string[];
-            /**
-             * Not Proved
-             * @description What voltages at rest leave open, each with the test that would show it.
-             */
+            /** Not Proved */
             not_proved: string[];
-            /**
-             * Bench Min
-             * @description Minutes of work at the bench.
-             */
+            /** Bench Min */
             bench_min: number;
-            /**
-             * Wait H
-             * @description Hours of waiting: charging, resting, delivery.
-             */
+            /** Wait H */
             wait_h: number;
             run?: components["schemas"]["RunTime"] | null;
             /** Run A */
@@ -11105,62 +10467,44 @@ export interface components {
         ProofTest: {
             /**
              * Name
-             * @description Which it is.
              * @enum {string}
              */
             name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week" | "charges" | "reference";
-            /**
-             * Label
-             * @description The check in words.
-             */
+            /** Label */
             label: string;
             /** Due */
             due: boolean;
             /** Why */
             why: string;
-            /**
-             * Bench Min
-             * @description Minutes of work at the bench.
-             */
+            /** Bench Min */
             bench_min: number;
-            /**
-             * Wait H
-             * @description Hours of waiting: charging, resting, delivery.
-             */
+            /** Wait H */
             wait_h: number;
-            /**
-             * Limit
-             * @description Limit of the value, in its unit.
-             */
+            /** Limit */
             limit: string;
             /**
              * Forecast
-             * @description How long the charge takes, with a range.
              * @default
              */
             forecast: string;
             /**
              * Measured
-             * @description Whether the capacity was measured. Default: as labelled, of which the range is wider.
              * @default
              */
             measured: string;
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @default not_done
              * @enum {string}
              */
             outcome: "pass" | "fail" | "not_yet" | "not_done";
             /**
              * Because
-             * @description Why, in a technician's words.
              * @default
              */
             because: string;
             /**
              * Caution
-             * @description What can hurt the hand, in a sentence.
              * @default
              */
             caution: string;
@@ -11171,7 +10515,6 @@ export interface components {
             plain: string;
             /**
              * Then
-             * @description The earlier set, a group each.
              * @default
              * @enum {string}
              */
@@ -11259,10 +10602,7 @@ export interface components {
             set_id: number;
             /** Point */
             point: components["schemas"]["TapPoint"] | components["schemas"]["GroupPoint"] | components["schemas"]["SpanPoint"] | components["schemas"]["PackPoint"];
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Supersedes */
             supersedes?: number | null;
@@ -11278,15 +10618,11 @@ export interface components {
             source: string;
             /**
              * Place
-             * @description Where it was taken: a connector `pin` (default), the cell's own `tab`, or a `terminal`.
              * @default pin
              * @enum {string}
              */
             place: "pin" | "tab" | "terminal";
-            /**
-             * Resolution V
-             * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
-             */
+            /** Resolution V */
             resolution_v?: number | null;
             /**
              * Key
@@ -11393,7 +10729,7 @@ export interface components {
              * Findings
              * @description What does not fit, or is not settled.
              */
-            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["saldatura__core__reconcile__types__PackDiffers"] | components["schemas"]["Undetermined"])[];
+            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["saldatura__battery__reconcile__types__PackDiffers"] | components["schemas"]["Undetermined"])[];
             /**
              * Next Reading
              * @description The one reading that would settle most; None: nothing more to settle.
@@ -11479,14 +10815,10 @@ export interface components {
         ReferencePart: {
             /**
              * What
-             * @description What it was, by its name.
              * @enum {string}
              */
             what: "board" | "pack" | "charger" | "tool" | "harness";
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /**
              * Revision
@@ -11621,7 +10953,6 @@ export interface components {
             cells: string;
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
@@ -11659,7 +10990,6 @@ export interface components {
             cells: string;
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
@@ -11825,10 +11155,7 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s?: number | null;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** By */
             by: string;
@@ -11839,7 +11166,6 @@ export interface components {
             cells: string[];
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -11856,10 +11182,7 @@ export interface components {
          * @description A group's cells were replaced: by whom, and with what. `cells` of the drawer are then built in here, and nowhere else.
          */
         ReplacedGroup: {
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /** By */
             by: string;
@@ -11870,7 +11193,6 @@ export interface components {
             cells: string[];
             /**
              * Note
-             * @description How this group is charged, in words.
              * @default
              */
             note: string;
@@ -11995,15 +11317,9 @@ export interface components {
          * @description Of one kind of repair: how many went, how many came back, what share is still out after so long, and what that says of a plan.
          */
         ReturnCurve: {
-            /**
-             * Kind
-             * @description Which kind it is.
-             */
+            /** Kind */
             kind: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | ("other_work" | "measured_only");
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
             /** Went */
             went: number;
@@ -12011,17 +11327,11 @@ export interface components {
             back: number;
             /** Longest Days */
             longest_days: number;
-            /**
-             * Points
-             * @description The log, in order of time.
-             */
+            /** Points */
             points: components["schemas"]["KeptPoint"][];
             /** Returned */
             returned: components["schemas"]["Returned"][];
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
         };
         /**
@@ -12035,10 +11345,7 @@ export interface components {
             back_job: number;
             /** Pack Name */
             pack_name: string;
-            /**
-             * Days
-             * @description Days between the two sets. Default 0.
-             */
+            /** Days */
             days: number;
             /** Why */
             why: string;
@@ -12095,23 +11402,16 @@ export interface components {
             job_id: number;
             /** Pack Name */
             pack_name: string;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number | null;
             /** Charge Id */
             charge_id: number | null;
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "off_unconfirmed";
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /**
              * At
@@ -12138,19 +11438,16 @@ export interface components {
             clock_s?: number | null;
             /**
              * Cause
-             * @description The cause, by its name.
              * @enum {string}
              */
             cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
             /**
              * Groups
-             * @description The groups, from the negative end.
              * @default []
              */
             groups: number[];
             /**
              * Confirmed
-             * @description How often the shop confirmed each cause before. Default: never.
              * @default false
              */
             confirmed: boolean;
@@ -12209,10 +11506,7 @@ export interface components {
             plausible_high_v: number;
             /** Reading Id */
             reading_id: number | null;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Unreachable */
             unreachable: boolean;
@@ -12220,7 +11514,6 @@ export interface components {
             struck: number[];
             /**
              * Again
-             * @description Why the point is asked for once more, in words; empty where it is not.
              * @default
              */
             again: string;
@@ -12634,7 +11927,7 @@ export interface components {
          */
         SensorPlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "sensor";
@@ -12742,23 +12035,17 @@ export interface components {
             rest_since?: string | null;
             /**
              * Last Current A
-             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
              * @default 0
              */
             last_current_a: number;
-            /** @description The meter that the readings were taken with. Default: a common hand meter. */
             meter: components["schemas"]["Meter"];
             /**
              * Condition
-             * @description Whether the pack rested, gave current or took it. Default `rest`.
              * @default rest
              * @enum {string}
              */
             condition: "rest" | "load" | "charging" | "moved";
-            /**
-             * Current A
-             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
-             */
+            /** Current A */
             current_a?: number | null;
             /** Board */
             board?: ("plugged" | "unplugged") | null;
@@ -12784,22 +12071,13 @@ export interface components {
          * @description What an output is set to: volts, amps, its over-voltage limit, and the end current of one that ends by itself.
          */
         Setting: {
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps: number;
             /** Over V */
             over_v: number;
-            /**
-             * Cutoff A
-             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
-             */
+            /** Cutoff A */
             cutoff_a: number;
         };
         /**
@@ -12863,19 +12141,19 @@ export interface components {
         ShopChannel: {
             /**
              * Name
-             * @description Which it is.
+             * @description Name of the channel.
              */
             name: string;
             /**
              * Kind
-             * @description Which kind it is.
+             * @description single: one group at a time; harness: all groups by the plug; bleed: a resistor across one group. Default single.
              * @default single
              * @enum {string}
              */
             kind: "single" | "harness" | "bleed";
             /**
              * Max A
-             * @description The most that the cell may carry, A, where known. Default: no limit.
+             * @description The most it gives, A. A resistor has none.
              */
             max_a?: number | null;
             /**
@@ -12903,7 +12181,7 @@ export interface components {
             balance_a?: number | null;
             /**
              * Ohm
-             * @description Resistance, ohm.
+             * @description Resistance of the resistor, ohm. Default: it is none.
              */
             ohm?: number | null;
             /**
@@ -12960,20 +12238,15 @@ export interface components {
          * @description What the shop reckons with on every pack, in its own money.
          */
         ShopPrices: {
-            /**
-             * Labour H
-             * @description Price of an hour at the bench. Default: not counted.
-             */
+            /** Labour H */
             labour_h?: number | null;
             /**
              * Disposal
-             * @description What the disposal of a pack costs. Default 0.
              * @default 0
              */
             disposal: number;
             /**
              * Small Parts
-             * @description Strip, wire and insulation of a repair. Default 0.
              * @default 0
              */
             small_parts: number;
@@ -13025,36 +12298,20 @@ export interface components {
             at: string;
             /** Clock S */
             clock_s?: number | null;
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number;
             /**
              * Target
-             * @description What to level to: full, the highest group, or storage. Default full.
              * @enum {string}
              */
             target: "full" | "match" | "storage";
-            /**
-             * Start V
-             * @description Voltage where the discharge began, V.
-             */
+            /** Start V */
             start_v: number;
-            /**
-             * Target V
-             * @description Voltage to set the charger to, V.
-             */
+            /** Target V */
             target_v: number;
-            /**
-             * Current A
-             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
-             */
+            /** Current A */
             current_a: number;
-            /**
-             * Cutoff A
-             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
-             */
+            /** Cutoff A */
             cutoff_a: number;
             /** Forecast S */
             forecast_s: number;
@@ -13064,10 +12321,7 @@ export interface components {
             forecast_high_s: number;
             /** Forecast Ah */
             forecast_ah: number;
-            /**
-             * Look Again S
-             * @description When to look at the charge, s from its start.
-             */
+            /** Look Again S */
             look_again_s: number[];
             /**
              * Channel
@@ -13078,7 +12332,6 @@ export interface components {
             clip_v?: number | null;
             /**
              * Isolated
-             * @description Whether its output may be on a string together with another. Default yes.
              * @default false
              */
             isolated: boolean;
@@ -13128,10 +12381,7 @@ export interface components {
             releases: components["schemas"]["ReleaseFact"][];
             /** Sets */
             sets: components["schemas"]["ShownSet"][];
-            /**
-             * Readings
-             * @description Readings of the string, of about one moment.
-             */
+            /** Readings */
             readings: components["schemas"]["ReadingFact"][];
             /** Charges */
             charges: components["schemas"]["ShownCharge"][];
@@ -13189,30 +12439,21 @@ export interface components {
             rest_since?: string | null;
             /**
              * Last Current A
-             * @description Current before the rest, A. Default 0: the shop's usual one is assumed.
              * @default 0
              */
             last_current_a: number;
-            /** @description The meter that the readings were taken with. Default: a common hand meter. */
             meter: components["schemas"]["Meter"];
             /**
              * Condition
-             * @description Whether the pack rested, gave current or took it. Default `rest`.
              * @default rest
              * @enum {string}
              */
             condition: "rest" | "load" | "charging" | "moved";
-            /**
-             * Current A
-             * @description Charging current, A. Default: half of C (policy), less where cold or run flat.
-             */
+            /** Current A */
             current_a?: number | null;
             /** Board */
             board?: ("plugged" | "unplugged") | null;
-            /**
-             * Readings
-             * @description Readings of the string, of about one moment.
-             */
+            /** Readings */
             readings: number;
         };
         /**
@@ -13257,7 +12498,6 @@ export interface components {
             reason: string;
             /**
              * Outcome
-             * @description No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.
              * @default handed_back
              * @enum {string}
              */
@@ -13267,10 +12507,7 @@ export interface components {
              * @default
              */
             went: string;
-            /**
-             * Minutes
-             * @description Minutes that a touch of this node takes. Default 1.
-             */
+            /** Minutes */
             minutes?: number | null;
             /** Program Version */
             program_version: string;
@@ -13287,10 +12524,7 @@ export interface components {
          * @description An earlier part of the job that was signed, and why it was opened again.
          */
         SignedPart: {
-            /**
-             * Part
-             * @description The part that lies before the node.
-             */
+            /** Part */
             part: number;
             /**
              * Signed At
@@ -13331,50 +12565,42 @@ export interface components {
             on: boolean;
             /**
              * Volts
-             * @description Volts.
              * @default 4.2
              */
             volts: number;
             /**
              * Amps
-             * @description Currents at those times, A.
              * @default 1
              */
             amps: number;
             /**
              * Mode
-             * @description How a sensor circuit fails: open, short, or by poor contact.
              * @default current
              * @enum {string}
              */
             mode: "current" | "resistance" | "power";
             /**
              * Ohm
-             * @description Resistance, ohm.
              * @default 10
              */
             ohm: number;
             /**
              * Watts
-             * @description Heat it bears, W. Default 5 W, what a hand can hold to.
              * @default 10
              */
             watts: number;
             /**
              * Group
-             * @description Number of the group, from 1 at the negative end.
              * @default 1
              */
             group: number;
             /**
              * Cutoff A
-             * @description Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.
              * @default 0.1
              */
             cutoff_a: number;
             /**
              * Low V
-             * @description Voltage at which the count ends, V. Default: the whole file.
              * @default 3
              */
             low_v: number;
@@ -13382,10 +12608,7 @@ export interface components {
             stop_after_s?: number | null;
             /** Group Low V */
             group_low_v?: number | null;
-            /**
-             * Hottest C
-             * @description Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.
-             */
+            /** Hottest C */
             hottest_c?: number | null;
             /**
              * Ended V
@@ -13396,19 +12619,16 @@ export interface components {
             ended_c?: number | null;
             /**
              * Ah
-             * @description Discharged charge, Ah.
              * @default 0
              */
             ah: number;
             /**
              * Wh
-             * @description Energy of the discharge, Wh.
              * @default 0
              */
             wh: number;
             /**
              * Seconds
-             * @description How long the discharge took, s.
              * @default 0
              */
             seconds: number;
@@ -13447,7 +12667,7 @@ export interface components {
         SpanReading: {
             /**
              * Volts
-             * @description What the meter shows, V, red probe on `to_tap`.
+             * @description Volts.
              */
             volts: number;
             /**
@@ -13536,15 +12756,9 @@ export interface components {
          * @description How far a value has settled: `share` 0–1, and the steady value once it is 1. `touch` counts the touches.
          */
         Steady: {
-            /**
-             * Share
-             * @description Share of the belief, 0–1.
-             */
+            /** Share */
             share: number;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts: number | null;
             /** Touch */
             touch: number;
@@ -13721,22 +12935,13 @@ export interface components {
              * @enum {string}
              */
             why: "tapered" | "timed" | "over_voltage" | "over_current" | "wrong_way" | "too_warm" | "no_thermometer" | "no_current" | "no_progress" | "precharge_long" | "lost" | "clock" | "by_hand" | "ended";
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /** Off */
             off: boolean;
-            /**
-             * Volts
-             * @description Volts.
-             */
+            /** Volts */
             volts?: number | null;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps?: number | null;
             /**
              * @default {
@@ -13753,32 +12958,27 @@ export interface components {
         Strip: {
             /**
              * Material
-             * @description What it is made of. Default nickel.
              * @default nickel
              * @enum {string}
              */
             material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
             /**
              * Width Mm
-             * @description Width, mm.
              * @default 8
              */
             width_mm: number;
             /**
              * Thickness Mm
-             * @description Thickness of a layer, mm.
              * @default 0.15
              */
             thickness_mm: number;
             /**
              * Layers
-             * @description Layers, joined to each other along their length. Default 1.
              * @default 1
              */
             layers: number;
             /**
              * Take Off
-             * @description Where the load is joined.
              * @default end
              * @enum {string}
              */
@@ -13818,48 +13018,26 @@ export interface components {
         StripChoice: {
             /**
              * Material
-             * @description What it is made of. Default nickel.
              * @enum {string}
              */
             material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
-            /**
-             * Layers
-             * @description Layers, joined to each other along their length. Default 1.
-             */
+            /** Layers */
             layers: number;
-            /**
-             * Take Off
-             * @description Where the load is joined.
-             */
+            /** Take Off */
             take_off: string;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
             /** Worst Rise K */
             worst_rise_k: number;
-            /**
-             * Peak Rise K
-             * @description Its highest temperature over its cells at the end of the peak, K; None: no peak was asked about.
-             */
+            /** Peak Rise K */
             peak_rise_k: number | null;
             /** Drop Mv */
             drop_mv: number;
-            /**
-             * Largest Share
-             * @description Current of the hardest-driven cell over the even share.
-             */
+            /** Largest Share */
             largest_share: number;
-            /**
-             * Links W
-             * @description Heat of all pieces of strip, W.
-             */
+            /** Links W */
             links_w: number;
-            /**
-             * Enough
-             * @description Whether no test left would change the repair.
-             */
+            /** Enough */
             enough: boolean;
             /** Chosen */
             chosen: boolean;
@@ -14187,14 +13365,11 @@ export interface components {
          */
         TapPlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "tap";
-            /**
-             * Tap
-             * @description Number of the tap, from 0 at pack minus.
-             */
+            /** Tap */
             tap: number;
         };
         /**
@@ -14220,7 +13395,7 @@ export interface components {
         TapReading: {
             /**
              * Volts
-             * @description What the meter shows, V, red probe on the tap and black on tap 0.
+             * @description Volts.
              */
             volts: number;
             /**
@@ -14365,7 +13540,7 @@ export interface components {
          */
         TerminalsPlace: {
             /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "terminals";
@@ -14683,7 +13858,7 @@ export interface components {
              * @description What does not fit, or is not settled.
              * @default []
              */
-            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["saldatura__core__reconcile__types__PackDiffers"] | components["schemas"]["Undetermined"])[];
+            findings: (components["schemas"]["WrongReading"] | components["schemas"]["ReversedProbes"] | components["schemas"]["OpenTap"] | components["schemas"]["SwappedTaps"] | components["schemas"]["ShiftedConnector"] | components["schemas"]["saldatura__battery__reconcile__types__PackDiffers"] | components["schemas"]["Undetermined"])[];
         };
         /**
          * VerdictRequest
@@ -14748,10 +13923,7 @@ export interface components {
             gauge_bars: number | null;
             /** Board Open */
             board_open: string[] | null;
-            /**
-             * Faults
-             * @description What is wrong under this account, in words; none: everything as read.
-             */
+            /** Faults */
             faults: number;
             /** Loose */
             loose: string[];
@@ -14792,24 +13964,14 @@ export interface components {
             clock_s?: number | null;
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "capacity" | "self_discharge";
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group?: number | null;
-            /**
-             * Amps
-             * @description Currents at those times, A.
-             */
+            /** Amps */
             amps?: number | null;
-            /**
-             * Days
-             * @description Days between the two sets. Default 0.
-             */
+            /** Days */
             days?: number | null;
             /** Lasts S */
             lasts_s: number;
@@ -14839,14 +14001,10 @@ export interface components {
             pack_name: string;
             /**
              * Kind
-             * @description Which kind it is.
              * @enum {string}
              */
             kind: "charge" | "rest" | "cure" | "cool" | "capacity" | "self_discharge";
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
+            /** Group */
             group: number | null;
             /** Charge Id */
             charge_id: number | null;
@@ -14899,7 +14057,6 @@ export interface components {
             not_off: components["schemas"]["NotOff"][];
             /**
              * Unread
-             * @description Cells taken that nobody read at rest.
              * @default []
              */
             unread: string[];
@@ -15159,22 +14316,13 @@ export interface components {
             pin: number;
             /** Wire */
             wire: string;
-            /**
-             * Tap
-             * @description Number of the tap, from 0 at pack minus.
-             */
+            /** Tap */
             tap: number | null;
             /** Sensor */
             sensor: string | null;
-            /**
-             * Says
-             * @description What it means, in words.
-             */
+            /** Says */
             says: string;
-            /**
-             * Expected V
-             * @description What its pin must read against pin 0, V.
-             */
+            /** Expected V */
             expected_v: number | null;
             /** Within V */
             within_v: number;
@@ -15192,15 +14340,9 @@ export interface components {
          * @description A connector with its pins.
          */
         WiredConnector: {
-            /**
-             * Name
-             * @description Which it is.
-             */
+            /** Name */
             name: string;
-            /**
-             * Rows
-             * @description Rows that were read.
-             */
+            /** Rows */
             rows: components["schemas"]["WireRow"][];
         };
         /**
@@ -15227,7 +14369,6 @@ export interface components {
         WorkList: {
             /**
              * Name
-             * @description Which it is.
              * @enum {string}
              */
             name: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
@@ -15235,15 +14376,9 @@ export interface components {
             title: string;
             /** Steps */
             steps: components["schemas"]["ListedStep"][];
-            /**
-             * Peak V
-             * @description Largest voltage bare after any step, V.
-             */
+            /** Peak V */
             peak_v: number;
-            /**
-             * Before V
-             * @description Voltage that lies bare before the first step, V.
-             */
+            /** Before V */
             before_v: number;
             /** Next */
             next: string | null;
@@ -15281,40 +14416,16 @@ export interface components {
          * @description A test that was wrong, and why.
          */
         WrongTest: {
-            /**
-             * Test
-             * @description The test, by its name.
-             */
+            /** Test */
             test: number;
             /** Reason */
             reason: string;
         };
         /**
          * PackDiffers
-         * @description The terminals read `difference_v` away from what the leads span; no lead is moved for it.
-         */
-        saldatura__core__leads__PackDiffers: {
-            /**
-             * @description Which kind it is. (enum property replaced by openapi-typescript)
-             * @enum {string}
-             */
-            kind: "pack_differs";
-            /**
-             * Difference V
-             * @description Terminals minus sum, V.
-             */
-            difference_v: number;
-            /**
-             * Because
-             * @description Why, in a technician's words.
-             */
-            because: string;
-        };
-        /**
-         * PackDiffers
          * @description The terminals read `difference_v` away from the sum of the groups (terminals minus sum), in the way of `state`.
          */
-        saldatura__core__reconcile__types__PackDiffers: {
+        saldatura__battery__reconcile__types__PackDiffers: {
             /**
              * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
@@ -15337,6 +14448,27 @@ export interface components {
              * @description Share of the belief, over all accounts compared, that holds this, 0–1.
              */
             confidence: number;
+            /**
+             * Because
+             * @description Why, in a technician's words.
+             */
+            because: string;
+        };
+        /**
+         * PackDiffers
+         * @description The terminals read `difference_v` away from what the leads span; no lead is moved for it.
+         */
+        saldatura__battery__string__leads__PackDiffers: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "pack_differs";
+            /**
+             * Difference V
+             * @description Terminals minus sum, V.
+             */
+            difference_v: number;
             /**
              * Because
              * @description Why, in a technician's words.
@@ -16439,6 +15571,382 @@ export interface operations {
             };
         };
     };
+    record_accepted: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccepted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_archived: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewArchive"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    block_api_jobs__job_id__block_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_block: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBlock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_board: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBoard"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_cells_in: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCellsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_harvested: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHarvest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     record_intake: {
         parameters: {
             query?: {
@@ -16495,7 +16003,7 @@ export interface operations {
             };
         };
     };
-    record_safety: {
+    record_joined: {
         parameters: {
             query?: {
                 sure?: boolean;
@@ -16509,12 +16017,516 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Safety"];
+                "application/json": components["schemas"]["NewJoin"];
             };
         };
         responses: {
             /** @description Successful Response */
-            200: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_lead: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_left_out: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLeftOut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_measure: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"] | components["schemas"]["LoadRunMeasure"] | components["schemas"]["FullChargeMeasure"] | components["schemas"]["JointMeasure"] | components["schemas"]["BoardMeasure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_need: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNeed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_note: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_pin: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_pin_read: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPinRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_polarity: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPolarity"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_reading: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16607,7 +16619,7 @@ export interface operations {
             };
         };
     };
-    record_stage: {
+    record_reopened: {
         parameters: {
             query?: {
                 sure?: boolean;
@@ -16621,7 +16633,175 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewStage"];
+                "application/json": components["schemas"]["NewReopening"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_replaced: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplacedGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_ruling: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRuling"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_safety: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Safety"];
             };
         };
         responses: {
@@ -16719,7 +16899,7 @@ export interface operations {
             };
         };
     };
-    record_reading: {
+    record_sign_off: {
         parameters: {
             query?: {
                 sure?: boolean;
@@ -16733,7 +16913,231 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewReading"];
+                "application/json": components["schemas"]["NewSignOff"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_stage: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStage"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_taken_back: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_tick: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTick"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_try: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTry"];
             };
         };
         responses: {
@@ -16887,1054 +17291,6 @@ export interface operations {
             };
         };
     };
-    record_work: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewWork"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_note: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewNote"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_try: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewTry"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_ruling: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewRuling"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_lead: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewLead"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_joined: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewJoin"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_pin: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewPin"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_measure: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"] | components["schemas"]["LoadRunMeasure"] | components["schemas"]["FullChargeMeasure"] | components["schemas"]["JointMeasure"] | components["schemas"]["BoardMeasure"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_replaced: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReplacedGroup"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_cells_in: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewCellsIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_left_out: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewLeftOut"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_board: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewBoard"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_need: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewNeed"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_accepted: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewAccepted"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_harvested: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewHarvest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    block_api_jobs__job_id__block_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Block"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_block: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewBlock"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_polarity: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewPolarity"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_tick: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewTick"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     record_wiring: {
         parameters: {
             query?: {
@@ -17991,7 +17347,7 @@ export interface operations {
             };
         };
     };
-    record_pin_read: {
+    record_work: {
         parameters: {
             query?: {
                 sure?: boolean;
@@ -18005,231 +17361,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewPinRead"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_taken_back: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TakenBack"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_sign_off: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewSignOff"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_reopened: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewReopening"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    record_archived: {
-        parameters: {
-            query?: {
-                sure?: boolean;
-                seen?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewArchive"];
+                "application/json": components["schemas"]["NewWork"];
             };
         };
         responses: {

@@ -127,7 +127,7 @@ class RunTimeRequest(Value):
         25.0, description="Temperature about the cells, °C. Default 25 °C, where resistances are stated."
     )
     hottest_c: Annotated[float, Field(ge=20, le=120)] = Field(
-        HOTTEST_C,
+        float(HOTTEST_C),
         description="Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.",
     )
 
