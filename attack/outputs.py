@@ -9,14 +9,14 @@ from tests.conftest import Clock
 
 from saldatura.battery.limits import minding
 from saldatura.instruments import link
-from saldatura.instruments.hub import driven, loads, switchboard
+from saldatura.instruments.hub import minded, switchboard
 
 
 def outputs(walks: int, seed: int) -> list[str]:
     """So many walks, each with a shop of its own; what came through, with the seed that shows it again."""
     # As in the tests: what is waited for is shortened, and nothing else.
     minding.LOST_S = 0.6
-    driven.POLL_S = loads.POLL_S = 0.05
+    minded.POLL_S = 0.05
     switchboard.AGAIN_S, link.TIMEOUT_MS = 0.1, 400
     wrong = []
     for number in range(walks):

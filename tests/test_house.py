@@ -136,9 +136,9 @@ def _held_against(path: Path) -> Iterator[str]:
             if isinstance(node, ast.Name) and node.id in own and UNIT.search(node.id):
                 yield f"{path.name}:{node.lineno} {node.id}"
             # A half and a double are how a middle is told, a thousandth how a computer rounds.
-            if isinstance(node, ast.Constant) and isinstance(node.value, float):
-                if abs(node.value) > 1e-3 and node.value not in (0.5, 1.0, 2.0) and not 0.98 < node.value < 1:
-                    yield f"{path.name}:{node.lineno} {node.value}"
+            bare = node.value if isinstance(node, ast.Constant) and isinstance(node.value, float) else 0.0
+            if abs(bare) > 1e-3 and bare not in (0.5, 1.0, 2.0) and not 0.98 < bare < 1:
+                yield f"{path.name}:{compared.lineno} {bare}"
 
 
 def test_a_limit_has_one_home_with_unit_reason_and_source() -> None:

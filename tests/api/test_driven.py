@@ -101,6 +101,9 @@ def test_two_channels_level_two_groups_at_once_and_what_they_saw_is_kept(two: tu
             {"outcome": "finished", "volts": round(virtual.output_volts(run["channel"]), 3)},
         )
         assert status == 200, view
+    # On record is what the program counted over all it measured, not what a page reckons from a thinned plot.
+    for run in view["facts"]["charges"]:
+        assert run["end"]["counted_ah"] == pytest.approx(virtual.outputs[run["channel"]].ah, rel=0.02)
     assert api.client.get(f"/api/jobs/{job}/driven").json() == []
     assert {c["group"] for c in view["assessment"]["compared"]} == {1, 3}
 

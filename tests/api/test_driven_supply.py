@@ -12,7 +12,7 @@ import pytest
 
 from running import started
 from saldatura.battery.limits import minding
-from saldatura.instruments.hub import driven
+from saldatura.instruments.hub import minded
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
 from tests.api.conftest import Api, job_body, only_line, until
@@ -61,7 +61,7 @@ class Supply(Instrument):
 @pytest.fixture
 def supplied(api: Api, monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[Api, int, Supply, Sockets, Any]]:
     monkeypatch.setattr(minding, "LOST_S", 0.6)
-    monkeypatch.setattr(driven, "POLL_S", 0.05)
+    monkeypatch.setattr(minded, "POLL_S", 0.05)
     sockets, supply = Sockets(), Supply()
     address = sockets.open(supply)
     entered = {"kind": "supply", "name": "grey supply", "address": address.model_dump()}

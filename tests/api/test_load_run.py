@@ -6,9 +6,10 @@ from typing import Any
 import pytest
 
 from saldatura.battery.limits import minding
-from saldatura.instruments.hub import Hall, loads
+from saldatura.instruments.hub import Hall, loads, minded
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
+from saldatura.job.minding import load as load_rules
 from tests.api.conftest import Api, job_body, only_line, until
 
 AMPS = 4.0
@@ -54,8 +55,8 @@ Set = tuple[Api, int, Bench, int, int, Instrument]
 @pytest.fixture
 def bench_load(api: Api, monkeypatch: pytest.MonkeyPatch) -> Iterator[Set]:
     monkeypatch.setattr(minding, "LOST_S", 0.6)
-    monkeypatch.setattr(loads, "POLL_S", 0.05)
-    monkeypatch.setattr(loads, "LOAD_SETTLES_S", 0.2)
+    monkeypatch.setattr(minded, "POLL_S", 0.05)
+    monkeypatch.setattr(load_rules, "LOAD_SETTLES_S", 0.2)
     sockets, load = Sockets(), Bench()
     meter = OnGroup(load, 2)
     entered = []

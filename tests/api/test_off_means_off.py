@@ -11,9 +11,10 @@ import pytest
 
 from saldatura.battery.limits import minding
 from saldatura.instruments import link
-from saldatura.instruments.hub import Hall, driven, loads, switchboard
+from saldatura.instruments.hub import Hall, minded, switchboard
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
+from saldatura.job.minding import load as load_rules
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import SAFE, Api, client_of, job_body, only_line, until
@@ -117,10 +118,9 @@ class Shop:
 
 @pytest.fixture
 def shop(tmp_path: Path, clock: Clock, monkeypatch: pytest.MonkeyPatch) -> Iterator[Shop]:
-    for module in (driven, loads):
-        monkeypatch.setattr(module, "POLL_S", 0.05)
+    monkeypatch.setattr(minded, "POLL_S", 0.05)
     monkeypatch.setattr(minding, "LOST_S", 0.6)
-    monkeypatch.setattr(loads, "LOAD_SETTLES_S", 0.3)
+    monkeypatch.setattr(load_rules, "LOAD_SETTLES_S", 0.3)
     monkeypatch.setattr(switchboard, "AGAIN_S", 0.1)
     monkeypatch.setattr(link, "TIMEOUT_MS", 400)
     made = Shop(tmp_path / "shop.sqlite3", clock)
@@ -279,8 +279,8 @@ def test_a_run_is_kept_as_measured_and_more_than_was_set_ends_it(shop: Shop) -> 
     run = shop.hall.loads._runs[job]
     run._read_at -= 3.0
     minding.LOST_S = 30.0
-    until(lambda: run.hole_s >= 3.0)
-    assert run.ah == pytest.approx(true * (run.seconds - run.hole_s) / 3600, rel=0.1)
+    until(lambda: run.count.hole_s >= 3.0)
+    assert run.count.ah == pytest.approx(true * (run.count.seconds - run.count.hole_s) / 3600, rel=0.1)
     shop.load.on("MEASure:CURRent[:DC]?", lambda _: 40.0 if shop.load.on_ else 0.0)
     until(lambda: not shop.load.on_)
     assert "40 A" in shop.api.get(f"/api/jobs/{job}/load-run")["says"]

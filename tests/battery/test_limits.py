@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.battery.cell.chemistry import WINDOWS, ChemistryKey
+from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.limits.chargeable import refusal
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.states import LOST, is_lost, is_overcharged, rest_state
-from saldatura.battery.quantities import Pack
+from saldatura.battery.quantities import ChemistryKey, Pack
 
 # The bands of a run-flat group as they are published, V (li-ion 4.20 V), with what a meter reads about full and zero.
 OXIDE = [

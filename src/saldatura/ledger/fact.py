@@ -26,7 +26,7 @@ class Fact(Value):
     effects: ClassVar[frozenset[Effect]] = frozenset()
 
     id: int = 0
-    # Bounded at the door and not here: what is on record is read, whatever it says.
+    # Bounded where it comes in and not here: what is on record is read, whatever it says.
     at: AwareDatetime
     clock_s: Annotated[float, Field(ge=0, le=1e12)] | None = None
 

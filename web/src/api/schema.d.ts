@@ -4324,7 +4324,7 @@ export interface components {
         };
         /**
          * ChargeNow
-         * @description A driven charge as it stands: what it is set to, what it shows, its fit and what rings.
+         * @description A driven charge as it stands: what it is set to, what it shows, its fit, what rings, and what went in so far, Ah.
          */
         ChargeNow: {
             /** Charge */
@@ -4342,6 +4342,8 @@ export interface components {
             ringing: string[];
             /** Off */
             off: boolean;
+            /** Ah */
+            ah: number;
         };
         /**
          * ChargeOutcome
@@ -12950,6 +12952,8 @@ export interface components {
              *     }
              */
             told: components["schemas"]["ChargeTold"];
+            /** Ah */
+            ah?: number | null;
         };
         /**
          * Strip

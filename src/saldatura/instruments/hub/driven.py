@@ -13,13 +13,12 @@ from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.charge.fit import Series
 from saldatura.battery.charge.forecast import ChargeRequest
 from saldatura.battery.errors import Impossible, Refused
-from saldatura.battery.limits import minding
 from saldatura.battery.limits.minding import AT_TARGET_V
 from saldatura.battery.limits.pace import FLUSH_EVERY_S, LOG_EVERY_S, MOVED_S, MOVED_SHARE, WATCH_EVERY_S
 from saldatura.battery.quantities import time_words
 from saldatura.instruments.hub.clock_watch import counted_s
+from saldatura.instruments.hub.minded import Minded
 from saldatura.instruments.hub.switchboard import Switchboard
-from saldatura.instruments.link import LinkError
 from saldatura.instruments.output import ScpiOutput
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.looked import asked_of
@@ -38,10 +37,6 @@ from saldatura.shop.instrument import Live
 
 log = logging.getLogger("saldatura")
 
-POLL_S = 0.4
-# A thermometer that told and tells nothing for so many polls guards nothing.
-SILENT_POLLS = 2
-
 
 class Beside(Protocol):
     """What is known of a pack beside the charge."""
@@ -55,7 +50,7 @@ class Beside(Protocol):
         ...
 
 
-class Driven:
+class Driven(Minded[ScpiOutput, Stop]):
     """A driven charge. `beside` tells how warm the pack is, and what groups that nothing charges read; `kept`: its output stays on over
     the program's end, as a stand-in's does not; `doubted`: it was on when the program came back, and its settings are not read yet.
     """
@@ -63,110 +58,60 @@ class Driven:
     def __init__(
         self, bench: Bench, job_id: int, run: ChargeRun, output: ScpiOutput, name: str, beside: Beside, board: Switchboard, kept: bool
     ) -> None:  # fmt: skip
-        self.bench, self.job_id, self.run, self.output, self.beside = bench, job_id, run, output, beside
-        self.board, self.kept, self.doubted = board, kept, False
-        self.switch = Switch(
+        switch = Switch(
             address=output.link.address, name=name, drives="output", job_id=job_id, charge_id=run.id, group=run.group
         )
+        super().__init__(output, switch, board, kept, f"charge-{run.id}")
+        self.bench, self.job_id, self.run, self.beside, self.doubted = bench, job_id, run, beside, False
         self.live: Live | None = None
         self.watch = ChargeWatch(fit=None, alarms=[])
-        self.stopped: Stop | None = None
         self.rang: dict[str, datetime] = {}
-        self.off = False
         self.rows: list[tuple[float, float, float, float]] = [
             tuple(row) for row in charge_log.of(bench.db.read(), run.id).tolist()
         ]
         self._kept = len(self.rows)
         self._fitted: charge_watch.Fitted | None = None
         self._flushed_at = self._watched_at = -math.inf
-        self._answered_at, self._told_s = counted_s(), -math.inf
+        self._told_s = -math.inf
         # What passed before this program minded it is the wall's to tell; since then it is counted.
         wall_s = (bench.now() - run.at).total_seconds()
         self._before_s = max(wall_s, self.rows[-1][0] if self.rows else 0.0, 0.0)
         self._since, self._apart = counted_s(), wall_s - counted_s()
-        self._cold: int | None = None
-        self._done, self._wake = threading.Event(), threading.Event()
-        self._lock, self._flushing = threading.Lock(), threading.Lock()
-        self._thread = threading.Thread(target=self._go, name=f"charge-{run.id}", daemon=True)
-
-    def start(self) -> None:
-        """Begin to mind it."""
-        self._thread.start()
+        self._flushing = threading.Lock()
 
     def so_far(self) -> Rows:
         """Everything logged so far: rows of seconds, volts, amps, °C."""
         with self._lock:
             return np.array(self.rows, dtype=np.float64).reshape(-1, 4)
 
-    def stop(self, stop: Stop) -> bool:
-        """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
-        with self._lock:
-            was_off, first = self.off, self.stopped is None
-            # What it said before is not what it says now: it may have been told to go on between.
-            off = False
-            try:
-                self.output.off()
-                off = True
-            except LinkError:
-                pass
-            self.off, self.stopped = off, self.stopped or stop
-        if off:
-            self.board.is_off(self.output.link)
-        else:
-            self.board.want_off(self.switch, self.output, self.kept, self._confirmed)
-        if first or (off and not was_off):
-            self._record(self.stopped if first else Stop(why=self.stopped.why, says="It answers again and is off."))
-        self._wake.set()
-        return off
-
-    def _confirmed(self, by: str) -> None:
-        self.off = True
-        if self.stopped is not None:
-            says = f"{by} saw that it is off." if by else "It answers again and is off."
-            self._record(Stop(why=self.stopped.why, says=says))
-
     def leave(self) -> None:
         """Stop minding it; its output stays as it is."""
-        self._done.set()
-        self._wake.set()
-        if self._thread.is_alive() and threading.current_thread() is not self._thread:
-            self._thread.join(timeout=3)
+        super().leave()
         self._flush()
 
-    # --- its thread
+    def lost(self, says: str) -> Stop:
+        """Its own limit holds it."""
+        return Stop(why="lost", says=f"{self.run.channel} is not to be relied on ({says}): its own limit of {self.run.target_v:.3f} V holds it. Pull the clips.")  # fmt: skip
 
-    def _go(self) -> None:
-        while not self._done.is_set():
-            began = time.monotonic()
-            try:
-                self._tick()
-            except Exception:  # whatever fails here, an output is not left on for it
-                log.exception("minding the charge of job %d failed", self.job_id)
-                self.stop(Stop(why="ended", says="The program failed at this charge and switched it off."))
-            if self.stopped is not None:
-                break
-            self._wake.wait(max(POLL_S - (time.monotonic() - began), 0.05))
-            self._wake.clear()
-        self._flush()
+    def failed(self) -> Stop:
+        """An output is not left on for a failure of ours."""
+        return Stop(why="ended", says="The program failed at this charge and switched it off.")
 
-    def _tick(self) -> None:
-        try:
-            live = self.output.read()
-            wrong = self.output.holds(setting_of(self.run)) if self.doubted else ""
-        except LinkError as error:
-            self.live = None
-            if error.state == "free" or counted_s() - self._answered_at > minding.LOST_S:
-                self.stop(Stop(why="lost", says=f"{self.run.channel} is not to be relied on ({error.says}): its own limit of {self.run.target_v:.3f} V holds it. Pull the clips."))  # fmt: skip
-            return
+    def silent(self) -> None:
+        """What it showed is not what is there now."""
+        self.live = None
+
+    def look(self, live: Live) -> Stop | None:
+        """Log what it shows, and judge it. Raises LinkError."""
+        wrong = self.device.holds(setting_of(self.run)) if self.doubted else ""
         if wrong:
-            self.stop(Stop(why="ended", says=f"When the program came back {wrong}: switched off."))
-            return
+            return Stop(why="ended", says=f"When the program came back {wrong}: switched off.")
         self.doubted = False
-        self._answered_at = counted_s()
+        self.answered()
         self.live = live
         at = self._own_s()
         if live.volts is None or live.amps is None:
-            return
+            return None
         warmth = self.beside.warmth(self.job_id)
         row = (at, live.volts, live.amps, warmth)
         series = Series.of(np.vstack([self.so_far(), row]))
@@ -175,23 +120,19 @@ class Driven:
                 self.rows.append(row)
         facts, policy = self.bench.facts(self.job_id), self.bench.policy()
         asked, capacity_known, resistance_known = asked_of(facts, self.run)
-        stop = (
-            self._by_itself(live)
-            or self._clock(asked)
-            or charge_watch.stop_now(self.run, asked, series, policy)
-            or self._silent(warmth)
-        )
-        if stop is not None:
-            self._see(asked, series, capacity_known, resistance_known)
-            self.stop(stop)
-            return
+        stop = self._by_itself(live) or self._clock(asked) or charge_watch.stop_now(self.run, asked, series, policy)
+        # Told of every look: it counts how long the thermometer has been silent.
+        unguarded = self.unguarded(warmth)
+        if stop is None and unguarded:
+            stop = Stop(why="no_thermometer", says="The thermometer tells nothing any more: nothing guards the pack against heat. Feel it.")  # fmt: skip
         now = time.monotonic()
-        if now - self._watched_at >= WATCH_EVERY_S:
+        if stop is not None or now - self._watched_at >= WATCH_EVERY_S:
             self._watched_at = now
             self._see(asked, series, capacity_known, resistance_known)
-        if now - self._flushed_at >= FLUSH_EVERY_S:
+        if stop is None and now - self._flushed_at >= FLUSH_EVERY_S:
             self._flushed_at = now
             self._flush()
+        return stop
 
     def _see(self, asked: ChargeRequest, series: Series, capacity: bool, resistance: bool) -> None:
         before = {alarm.kind for alarm in self.watch.alarms}
@@ -255,16 +196,6 @@ class Driven:
             return Stop(why="timed", says=f"{time_words(self.run.forecast_s)} are over.")
         return None
 
-    def _silent(self, warmth: float) -> Stop | None:
-        """A thermometer that told how warm the pack is, and tells nothing any more."""
-        if not math.isnan(warmth):
-            self._cold = 0
-        elif self._cold is not None:
-            self._cold += 1
-            if self._cold >= SILENT_POLLS:
-                return Stop(why="no_thermometer", says="The thermometer tells nothing any more: nothing guards the pack against heat. Feel it.")  # fmt: skip
-        return None
-
     def _flush(self) -> None:
         with self._flushing:
             with self._lock:
@@ -275,15 +206,22 @@ class Driven:
                 # Only now: what could not be written is written the next time.
                 self._kept += len(fresh)
 
-    def _record(self, stop: Stop) -> None:
-        """Keep a stop on record. Never raises: a full disk must not end the minding of an output that is still on."""
+    def keep(self, first: bool, by: str) -> None:
+        """Keep a stop on record, or that it is known to be off since. Never raises."""
+        assert self.stopped is not None
+        says = self.stopped.says if first else f"{by} saw that it is off." if by else "It answers again and is off."
         try:
             self._flush()
-            self._recorded(stop)
+            self._recorded(Stop(why=self.stopped.why, says=says))
         except (Refused, Impossible):  # it ended meanwhile, or its job was signed
             log.info("the stop of charge %d came after its end", self.run.id)
         except Exception:
             log.exception("the stop of charge %d could not be recorded", self.run.id)
+
+    @property
+    def ah(self) -> float:
+        """What went in so far, Ah, counted over everything that was measured."""
+        return max(charge_watch.counted_ah(Series.of(self.so_far())), 0.0)
 
     def _recorded(self, stop: Stop) -> None:
         live, told = self.live, ChargeTold()
@@ -296,7 +234,7 @@ class Driven:
                 ohm=ohm and round(ohm[0], 6), ohm_doubt=round(ohm[1], 6) if ohm else 0.0,
             )  # fmt: skip
         new = NewStop(
-            charge=self.run.id, why=stop.why, says=stop.says, off=self.off, told=told,
+            charge=self.run.id, why=stop.why, says=stop.says, off=self.off, told=told, ah=round(self.ah, 4),
             volts=live.volts if live else None, amps=live.amps if live else None,
         )  # fmt: skip
         self.bench.add(self.job_id, new)

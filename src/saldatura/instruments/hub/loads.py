@@ -3,30 +3,20 @@
 import logging
 import math
 import threading
-import time
-from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
-from saldatura.battery.limits import minding
 from saldatura.battery.limits.minding import (
-    GONE_SHARE,
-    HOLE_S,
     LEADS_OVER,
-    LOAD_SETTLES_S,
     METER_S,
-    MOST_HOLE,
-    RUN_TOO_LONG,
 )
-from saldatura.battery.limits.running import HOTTEST_C
-from saldatura.battery.measures.kinds.load_run import EndedBy, LoadRunMeasure
+from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.prove.run_time import RunTime
-from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value, time_words
-from saldatura.instruments.hub.clock_watch import counted_s
-from saldatura.instruments.hub.driven import SILENT_POLLS
+from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
+from saldatura.instruments.hub.minded import Minded
 from saldatura.instruments.hub.outputs import Outputs
 from saldatura.instruments.hub.shop import ShopInstruments
 from saldatura.instruments.hub.switchboard import Switchboard
@@ -37,14 +27,13 @@ from saldatura.job.assessment import JobView
 from saldatura.job.assessment.condemned import lost_of
 from saldatura.job.assessment.waiting import Driving
 from saldatura.job.gates import common as gates
-from saldatura.job.minding.charge import beyond
+from saldatura.job.minding.load import Ended, RunCount, RunLimits, Seen, run_ends
 from saldatura.ledger.fact import FactId
 from saldatura.records.bench import Bench
 from saldatura.records.switched import Switch
+from saldatura.shop.instrument import Live
 
 log = logging.getLogger("saldatura")
-
-POLL_S = 0.4
 
 
 class NewLoadRun(Value):
@@ -76,156 +65,62 @@ class LoadRunNow(Value):
     says: str
 
 
-@dataclass
-class _Ended:
-    by: EndedBy | Literal["lost"]
-    says: str
-
-
-class LoadRun:
+class LoadRun(Minded[LoadInput, Ended]):
     """One run: read, counted and minded by a thread of its own."""
 
     def __init__(
         self, bench: Bench, job_id: int, new: NewLoadRun, of: Watched, meter: Watched | None, forecast: RunTime, low_v: float,
         warmth: Outputs, board: Switchboard,
     ) -> None:  # fmt: skip
+        switch = Switch(address=of.link.address, name=of.name, drives="load", job_id=job_id)
+        super().__init__(LoadInput(of.link), switch, board, True, f"load-{job_id}")
         self.bench, self.job_id, self.new, self.name = bench, job_id, new, of.name
-        self.input, self.meter, self.forecast, self.low_v = LoadInput(of.link), meter, forecast, low_v
+        self.meter, self.forecast, self.beside = meter, forecast, warmth
         pack = bench.facts(job_id).intake.pack
-        self.end_v = WINDOWS[pack.chemistry].tool_end_v
-        self.most_v = pack.series * WINDOWS[pack.chemistry].full_v * LEADS_OVER
-        self.beside, self.board = warmth, board
-        self.switch = Switch(address=of.link.address, name=of.name, drives="load", job_id=job_id)
-        self.seconds = self.ah = self.wh = self.hole_s = 0.0
+        window = WINDOWS[pack.chemistry]
+        self.limits = RunLimits(
+            amps=new.amps, low_v=low_v, end_v=window.tool_end_v, most_v=pack.series * window.full_v * LEADS_OVER,
+            longest_s=forecast.duration_high_s, group=new.group if meter is not None else None,
+        )  # fmt: skip
+        self.count = RunCount()
         self.volts: float | None = None
         self.drawn: float | None = None
-        self.hottest = math.nan
-        self.ended: _Ended | None = None
-        self.off = self.recorded = False
-        self._cold: int | None = None
-        self._read_at = self._answered_at = counted_s()
-        self._lock, self._wake, self._left = threading.Lock(), threading.Event(), threading.Event()
-        self._thread = threading.Thread(target=self._go, name=f"load-{job_id}", daemon=True)
-
-    def start(self) -> None:
-        """Begin to count and to mind it."""
-        self._read_at = self._answered_at = counted_s()
-        self._thread.start()
-
-    def stop(self, by: EndedBy | Literal["lost"], says: str) -> bool:
-        """Switch it off, from any thread; whether it said that it is. If it did not, it is told again until it does."""
-        with self._lock:
-            # What it said before is not what it says now: it may have been told to go on between.
-            off = False
-            try:
-                self.input.off()
-                off = True
-            except LinkError:
-                pass
-            self.off, self.ended = off, self.ended or _Ended(by, says)
-        if off:
-            self.board.is_off(self.input.link)
-        else:
-            self.board.want_off(self.switch, self.input, True, self._confirmed)
-        self._record()
-        self._wake.set()
-        return off
-
-    def _confirmed(self, _by: str) -> None:
-        self.off = True
-        self._record()
-
-    def leave(self) -> None:
-        """The program ends."""
-        self._left.set()
-        self._wake.set()
-        if self._thread.is_alive() and threading.current_thread() is not self._thread:
-            self._thread.join(timeout=3)
+        self.recorded = False
 
     def now(self) -> LoadRunNow:
         """The run as it stands."""
+        count = self.count
         return LoadRunNow(
-            instrument=self.name, amps=self.new.amps, seconds=self.seconds, ah=self.ah, wh=self.wh, volts=self.volts, drawn_a=self.drawn,
-            group=self.new.group if self.meter else None, group_v=self.group_v(), celsius=None if math.isnan(self.hottest) else self.hottest,
-            hole_s=self.hole_s, low_v=self.low_v, forecast=self.forecast, running=not self.off, says=self.ended.says if self.ended else "",
+            instrument=self.name, amps=self.new.amps, seconds=count.seconds, ah=count.ah, wh=count.wh, volts=self.volts, drawn_a=self.drawn,
+            group=self.limits.group, group_v=self.group_v(), celsius=None if math.isnan(count.hottest) else count.hottest,
+            hole_s=count.hole_s, low_v=self.limits.low_v, forecast=self.forecast, running=not self.off,
+            says=self.stopped.says if self.stopped else "",
         )  # fmt: skip
 
-    # --- its thread
+    def lost(self, says: str) -> Ended:
+        """Its own limit holds."""
+        return Ended(
+            "lost",
+            f"{self.name} is not to be relied on ({says}): pull its leads. Its own limit of {self.limits.low_v:.2f} V holds.",
+        )
 
-    def _go(self) -> None:
-        while not self._left.is_set():
-            began = time.monotonic()
-            try:
-                self._tick()
-            except Exception:  # whatever fails here, a load is not left on for it
-                log.exception("minding the load run of job %d failed", self.job_id)
-                self.stop("hand", "The program failed at this run and switched it off.")
-            if self.ended is not None:
-                break
-            self._wake.wait(max(POLL_S - (time.monotonic() - began), 0.05))
-            self._wake.clear()
+    def failed(self) -> Ended:
+        """A load is not left on for a failure of ours."""
+        return Ended("hand", "The program failed at this run and switched it off.")
 
-    def _tick(self) -> None:
-        try:
-            live = self.input.read()
-        except LinkError as error:
-            self.volts = self.drawn = None
-            if error.state == "free" or counted_s() - self._answered_at > minding.LOST_S:
-                self.stop(
-                    "lost",
-                    f"{self.name} is not to be relied on ({error.says}): pull its leads. Its own limit of {self.low_v:.2f} V holds.",
-                )
-            return
-        at = counted_s()
-        passed, self._read_at, self._answered_at = at - self._read_at, at, at
-        volts, amps = live.volts or 0.0, live.amps or 0.0
-        self.volts, self.drawn = volts, amps
-        self.seconds += passed
-        if passed > HOLE_S:
-            self.hole_s += passed
-        else:
-            self.ah += max(amps, 0.0) * passed / 3600
-            self.wh += max(amps, 0.0) * volts * passed / 3600
+    def silent(self) -> None:
+        """What it showed is not what is there now."""
+        self.volts = self.drawn = None
+
+    def look(self, live: Live) -> Ended | None:
+        """Count what it shows, and judge it."""
         warm = self.beside.warmth(self.job_id)
-        self.hottest = max(self.hottest, warm) if not math.isnan(self.hottest) else warm
-        ended = self._astray(volts, amps, warm, passed) or self._ends(live.doing == "off", volts, amps, warm)
-        if ended is not None:
-            self.stop(ended.by, ended.says)
-
-    def _astray(self, volts: float, amps: float, warm: float, passed: float) -> _Ended | None:
-        """What it takes must be what was set, and what guards must tell."""
-        if passed > minding.LOST_S:
-            return _Ended("lost", f"Nobody saw to this run for {time_words(passed)}: it is no test.")
-        if (odd := beyond(self.new.amps, amps, "takes")) is not None:
-            return _Ended("hand", odd.says)
-        if volts > self.most_v:
-            return _Ended("hand", f"The leads read {volts:.2f} V, more than this pack can have: they hang on another.")
-        self._cold = 0 if not math.isnan(warm) else self._cold if self._cold is None else self._cold + 1
-        if self._cold is not None and self._cold >= SILENT_POLLS:
-            return _Ended("hand", "The thermometer tells nothing any more: nothing guarded the pack against heat.")
-        return None
-
-    def _ends(self, off: bool, volts: float, amps: float, warm: float) -> _Ended | None:
-        group_v = self.group_v()
-        if group_v is not None and group_v <= self.end_v:
-            return _Ended("group", f"Group {self.new.group} is at {group_v:.2f} V, its end.")
-        if self.meter is not None and group_v is None:
-            return _Ended(
-                "hand", f"The meter on group {self.new.group} tells nothing any more: nothing guarded that group."
-            )
-        if warm >= HOTTEST_C:
-            return _Ended("temperature", f"{warm:.0f} °C: no warmer than {HOTTEST_C:.0f} °C.")
-        if volts <= self.low_v:
-            return _Ended("pack", f"The pack is at {volts:.2f} V, where its weakest group should be at its end.")
-        if self.seconds > LOAD_SETTLES_S and (off or amps < GONE_SHARE * self.new.amps):
-            return _Ended("pack", "No current any more: the pack's board opened, or the load stopped at its own limit.")
-        longest = RUN_TOO_LONG * self.forecast.duration_high_s
-        if self.seconds > longest:
-            return _Ended(
-                "hand",
-                f"It goes on after {time_words(longest)}, longer than any fair pack of this label: see whether the current flows through the pack.",
-            )
-        return None
+        seen = Seen(
+            passed=self.answered(), volts=live.volts or 0.0, amps=live.amps or 0.0, warm=warm, off=live.doing == "off", group_v=self.group_v()
+        )  # fmt: skip
+        self.volts, self.drawn = seen.volts, seen.amps
+        self.count.add(seen)
+        return run_ends(self.limits, self.count, seen, self.unguarded(warm))
 
     def group_v(self) -> float | None:
         """What the meter on the group shows; None where there is none, or where it has told nothing for a while."""
@@ -234,26 +129,21 @@ class LoadRun:
             return None
         return None if of.live.volts is None else abs(of.live.volts)
 
-    def _record(self) -> None:
+    def keep(self, first: bool, by: str) -> None:
         """Keep the run once its load is off; one whose end nobody saw is kept as none. Never raises."""
-        ended = self.ended
+        ended, count = self.stopped, self.count
         if ended is None or not self.off or self.recorded:
             return
         self.recorded = True
-        if ended.by == "lost" or self.seconds <= 0 or self.hole_s > MOST_HOLE * self.seconds:
+        if ended.by == "lost" or not count.is_test or count.mean_a <= 0:
             return
-        # What flowed, as measured, and not what was set.
-        seen_s = self.seconds - self.hole_s
-        amps = round(3600 * self.ah / seen_s, 3) if seen_s > 0 else 0.0
-        if amps <= 0:
-            return
-        hottest = None if math.isnan(self.hottest) else round(self.hottest, 1)
         try:
             self.bench.add(
                 self.job_id,
                 LoadRunMeasure(
-                    on="load", amps=amps, seconds=max(round(self.seconds, 1), 0.1), ended_by=ended.by, hottest_c=hottest,
-                    group=self.new.group if ended.by == "group" else None, ah=round(self.ah, 4) or None, wh=round(self.wh, 3) or None,
+                    on="load", amps=count.mean_a, seconds=max(round(count.seconds, 1), 0.1), ended_by=ended.by,
+                    hottest_c=None if math.isnan(count.hottest) else round(count.hottest, 1),
+                    group=self.new.group if ended.by == "group" else None, ah=round(count.ah, 4) or None, wh=round(count.wh, 3) or None,
                 ),
             )  # fmt: skip
         except Exception:  # a full disk must not end the minding of a load
@@ -304,7 +194,7 @@ class Loads:
         """Switch a job's load off. Raises Refused where it does not say that it is off."""
         run = self._runs.get(job_id)
         if run is not None and not run.off:
-            run.stop("hand", "Switched off here.")
+            run.stop(Ended("hand", "Switched off here."))
         else:
             self.board.again(job_id)
         for left in self.board.not_off(job_id):
@@ -330,7 +220,7 @@ class Loads:
         return [
             Driving(
                 job_id=run.job_id, pack_name=self.bench.facts(run.job_id).intake.pack_name, what=run.name, amps=run.new.amps,
-                stops_in_s=max(run.forecast.duration_s - run.seconds, 0.0),
+                stops_in_s=max(run.forecast.duration_s - run.count.seconds, 0.0),
             )
             for run in list(self._runs.values())
             if not run.off
@@ -340,7 +230,7 @@ class Loads:
         """Switch off what is on a job's pack, as when it is quarantined."""
         run = self._runs.get(job_id)
         if run is not None and not run.off:
-            run.stop("hand", "Off, as the job asks.")
+            run.stop(Ended("hand", "Off, as the job asks."))
 
     def wake(self) -> None:
         """No load goes on over an end of the program: whatever may be switched is told to be off."""
@@ -352,42 +242,42 @@ class Loads:
     def close(self) -> None:
         """The program ends: every load is switched off."""
         for run in list(self._runs.values()):
-            if run.ended is None:
-                run.stop("hand", "The program was ended and switched it off.")
+            if run.stopped is None:
+                run.stop(Ended("hand", "The program was ended and switched it off."))
             run.leave()
 
     def _switch_on(self, run: LoadRun) -> None:
         try:
-            wrong = run.input.prepare(run.new.amps, run.low_v)
+            wrong = run.device.prepare(run.new.amps, run.limits.low_v)
             if wrong:
                 raise Refused(
                     "instrument",
                     f"{run.name} does not take its settings: {wrong}. Nothing is switched on; run it by hand, and stay by it",
                 )
-            self._on_this_pack(run, run.input.read().volts or 0.0)
+            self._on_this_pack(run, run.device.read().volts or 0.0)
         except LinkError as error:
             raise Refused("instrument", f"{run.name} does not answer ({error.says}); nothing is switched on") from error
-        self.board.on(run.switch, run.input.link, True)
+        self.board.on(run.switch, run.device.link, True)
         self._runs[run.job_id] = run
         try:
-            complaint = run.input.on()
-            held = run.input.read().doing == "held"
+            complaint = run.device.on()
+            held = run.device.read().doing == "held"
             # Whatever came between, a sign-off or a quarantine, wins.
             self._gate(run.job_id, run.new)
             if complaint or not held:
                 raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
-            if run.ended is not None:
+            if run.stopped is not None:
                 raise Refused("instrument", "it was switched off again while it was being switched on")
         except LinkError as error:
             # The word to switch on may have arrived, and its answer not.
-            run.stop("lost", f"{run.name} was not switched on ({error.says}).")
+            run.stop(Ended("lost", f"{run.name} was not switched on ({error.says})."))
             raise Refused(
                 "instrument", f"{run.name} does not answer ({error.says}); it is told to be off until it says so"
             ) from error
         except BaseException:
-            run.stop("lost", f"{run.name} was switched off again.")
+            run.stop(Ended("lost", f"{run.name} was switched off again."))
             raise
-        self.board.settled(run.input.link)
+        self.board.settled(run.device.link)
 
     def _on_this_pack(self, run: LoadRun, volts: float) -> None:
         """What the leads read while nothing flows is this pack the right way round, and the meter reads one group of it. Raises Refused."""

@@ -58,7 +58,7 @@ class OutputNow(Value):
 
 
 class ChargeNow(Value):
-    """A driven charge as it stands: what it is set to, what it shows, its fit and what rings."""
+    """A driven charge as it stands: what it is set to, what it shows, its fit, what rings, and what went in so far, Ah."""
 
     charge: int
     group: int
@@ -69,6 +69,7 @@ class ChargeNow(Value):
     watch: ChargeWatch
     ringing: list[str]
     off: bool
+    ah: float
 
 
 class Outputs:
@@ -183,7 +184,7 @@ class Outputs:
             ChargeNow(
                 charge=d.run.id, group=d.run.group, channel=d.run.channel, setting=setting_of(d.run), live=d.live,
                 celsius=None if not d.rows or math.isnan(d.rows[-1][3]) else d.rows[-1][3], watch=d.watch,
-                ringing=[alarm.says for alarm, _ in d.ringing()], off=d.off,
+                ringing=[alarm.says for alarm, _ in d.ringing()], off=d.off, ah=round(d.ah, 4),
             )
             for d in held
         ]  # fmt: skip

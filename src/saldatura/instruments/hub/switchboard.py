@@ -23,7 +23,7 @@ log = logging.getLogger("saldatura")
 AGAIN_S, WAIT_S = 1.0, 20.0
 
 
-class Off(Protocol):
+class Switched(Protocol):
     """What can be told off."""
 
     link: Link
@@ -127,7 +127,7 @@ class Switchboard:
             held.ended.set()
             self._quietly(held, "off", by)
 
-    def want_off(self, switch: Switch, output: Off, kept: bool, confirmed: Callable[[str], None]) -> None:
+    def want_off(self, switch: Switch, output: Switched, kept: bool, confirmed: Callable[[str], None]) -> None:
         """It did not say that it is off: remembered, rung, and told again until it does. `confirmed` is called then, with the name of who
         saw it where it never says so itself.
         """
@@ -235,7 +235,7 @@ class Switchboard:
             except Exception:  # what cannot be told goes off
                 log.exception("whether %s goes on cannot be told", switch.name)
             link = link_at(switch)
-            output: Off = LoadInput(link) if switch.drives == "load" else ScpiOutput(link)
+            output: Switched = LoadInput(link) if switch.drives == "load" else ScpiOutput(link)
             self.want_off(switch, output, True, lambda by, switch=switch: confirmed(switch, by))  # type: ignore[misc]
 
     def close(self) -> None:

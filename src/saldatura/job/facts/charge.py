@@ -92,7 +92,9 @@ class ChargeTold(Value):
 
 
 class NewStop(Value):
-    """The output of a charge that the program drives was switched off, and why. `off`: the instrument said that it is off."""
+    """The output of a charge that the program drives was switched off, and why. `off`: the instrument said that it is off; `ah`: what
+    went in until then, counted over everything that was measured.
+    """
 
     charge: FactId
     why: StopWhy
@@ -101,6 +103,7 @@ class NewStop(Value):
     volts: Annotated[float, Field(ge=-1000, le=1000)] | None = None
     amps: Annotated[float, Field(ge=-10_000, le=10_000)] | None = None
     told: ChargeTold = ChargeTold()
+    ah: Counted | None = None
 
 
 class StopFact(NewStop, JobFact):

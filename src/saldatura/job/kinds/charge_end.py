@@ -4,6 +4,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.job.facts import ChargeBegun, ChargeEnd, EndOfCharge, JobFacts, ReadingFact, SetFact
 from saldatura.job.gates.charge import runs
 from saldatura.job.gates.common import not_signed
+from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
 
@@ -24,11 +25,21 @@ def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
     return "it was read or charged again since" if later else None
 
 
+def record_end(facts: JobFacts, new: EndOfCharge, moment: Moment) -> list[Fact]:
+    """An end; of a charge that the program drove, with what it counted itself where nobody read a counter."""
+    run = next((run for run in facts.charges if run.id == new.charge), None)
+    counted = new.counted_ah
+    if counted is None and run is not None and run.stopped is not None:
+        counted = run.stopped.ah
+    return [ChargeEnd(**{**dict(new), "counted_ah": counted}, **moment.stamp)]
+
+
 KIND = Kind(
     "charge_end",
     ChargeEnd,
     EndOfCharge,
     gate=lambda facts, new, _m: end_of_charge(facts, new),
+    make=record_end,
     sent_from=lambda fact: EndOfCharge.model_construct(
         **{name: getattr(fact, name) for name in EndOfCharge.model_fields}
     ),

@@ -4,6 +4,7 @@ Judged from what was measured of it and nothing else, so that it comes out the s
 """
 
 import math
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -254,19 +255,18 @@ def _risen(
     return float(volts[-1] - volts[0]), least, least >= 2 * RISE_V
 
 
-_held: dict[ChargeRequest, tuple[list[float], list[float]]] = {}
-
-
+@lru_cache(maxsize=64)
 def _expected(request: ChargeRequest, policy: Policy) -> tuple[list[float], list[float]]:
-    if request not in _held:
-        if len(_held) > 64:
-            _held.clear()
-        try:
-            curve = charge_all([request], policy)[0].curve
-            _held[request] = (curve.time_s, curve.volts)
-        except Impossible:
-            _held[request] = ([0.0, 1.0], [0.0, 0.0])
-    return _held[request]
+    try:
+        curve = charge_all([request], policy)[0].curve
+    except Impossible:
+        return [0.0, 1.0], [0.0, 0.0]
+    return curve.time_s, curve.volts
+
+
+def counted_ah(series: Series) -> float:
+    """What went in, Ah: the current over all that was measured, trapezoid by trapezoid."""
+    return float(np.trapezoid(series.amps, series.time_s)) / 3600 if len(series) > 1 else 0.0
 
 
 def _warm(series: Series, policy: Policy) -> list[Alarm]:

@@ -34,7 +34,7 @@ const { data: log } = useQuery({
   refetchInterval: () => (stopped.value ? false : 2500),
 })
 const points = computed(() => (log.value ? log.value.time_s.map((seconds, k) => ({ seconds, volts: log.value!.volts[k]!, amps: log.value!.amps[k]!, celsius: log.value!.celsius[k] ?? null })) : []))
-const went = computed(() => points.value.slice(1).reduce((sum, p, k) => sum + (p.amps * (p.seconds - points.value[k]!.seconds)) / 3600, 0))
+const went = computed(() => stopped.value?.ah ?? props.now?.ah ?? 0)
 const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.at)}; then fitted to what ${props.run.channel} measured` }))
 const told = computed(() => {
   const t = stopped.value?.told

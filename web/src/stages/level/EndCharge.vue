@@ -17,7 +17,7 @@ const { act, busy, refusal } = useAct()
 const expected = () => ({ low: props.run.expected_low_v, high: props.run.expected_high_v })
 const plausible = () => ({ low: props.run.plausible_low_v, high: props.run.plausible_high_v })
 const ended = useVolts(() => `group ${props.run.group}`, expected, plausible)
-// What the log counted stands there until somebody types another number.
+// What the program counted stands there until somebody types another number, and is its own to record.
 const typed = ref<string | null>(null)
 const counted = computed({ get: () => typed.value ?? (props.counted ? props.counted.toFixed(2) : ''), set: (text: string) => (typed.value = text) })
 const wrong = shallowRef<string | null>(null)
@@ -26,8 +26,8 @@ onMounted(toNext)
 
 async function end(outcome: 'finished' | 'stopped') {
   const text = counted.value.trim()
-  const went = text ? parseNumber(text) : null
-  wrong.value = text && (went === null || went < 0) ? `Charger counted, Ah: “${text}” is not a number; type Ah such as 2.1, or leave it empty` : null
+  const went = typed.value !== null && text ? parseNumber(text) : null
+  wrong.value = typed.value !== null && text && (went === null || went < 0) ? `Charger counted, Ah: “${text}” is not a number; type Ah such as 2.1, or leave it empty` : null
   if (wrong.value) return
   // With nothing typed, what the output itself sees at its clips counts.
   if (!ended.text.value.trim() && props.shows != null) ended.text.value = props.shows.toFixed(3)
