@@ -1,5 +1,6 @@
 """Outputs that the program drives: two at once on a virtual pack to the end, and a supply of the shop that does not always obey."""
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -103,7 +104,10 @@ def test_two_channels_level_two_groups_at_once_and_what_they_saw_is_kept(two: tu
         assert status == 200, view
     # On record is what the program counted over all it measured, not what a page reckons from a thinned plot.
     for run in view["facts"]["charges"]:
-        assert run["end"]["counted_ah"] == pytest.approx(virtual.outputs[run["channel"]].ah, rel=0.02)
+        log = api.client.get(f"/api/jobs/{job}/charges/{run['id']}/log").json()
+        # A look of the simulated hours that fly by is missing at the end.
+        look_ah = max(log["amps"]) * max(b - a for a, b in itertools.pairwise(log["time_s"])) / 3600
+        assert run["end"]["counted_ah"] == pytest.approx(virtual.outputs[run["channel"]].ah, abs=look_ah)
     assert api.client.get(f"/api/jobs/{job}/driven").json() == []
     assert {c["group"] for c in view["assessment"]["compared"]} == {1, 3}
 

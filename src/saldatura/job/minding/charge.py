@@ -265,8 +265,13 @@ def _expected(request: ChargeRequest, policy: Policy) -> tuple[list[float], list
 
 
 def counted_ah(series: Series) -> float:
-    """What went in, Ah: the current over all that was measured, trapezoid by trapezoid."""
-    return float(np.trapezoid(series.amps, series.time_s)) / 3600 if len(series) > 1 else 0.0
+    """What went in since the charge began, Ah: the current over all that was measured, trapezoid by trapezoid, and as it was first seen
+    before that.
+    """
+    if not len(series):
+        return 0.0
+    before = float(series.amps[0] * max(series.time_s[0], 0.0))
+    return (before + float(np.trapezoid(series.amps, series.time_s))) / 3600
 
 
 def _warm(series: Series, policy: Policy) -> list[Alarm]:
