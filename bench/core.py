@@ -7,7 +7,8 @@ import numpy as np
 from tests.battery.pack.reference import Reference
 
 from bench.measure import Figure, at_most, milliseconds
-from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.charge.forecast import charge
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.pack import Log, PackState, StringCharger, advance, build
 from saldatura.battery.quantities import Pack
 from saldatura.battery.reconcile import ReconcileRequest, reconcile

@@ -15,7 +15,8 @@ from bench.long_way import run
 from bench.measure import Figure, at_most, milliseconds
 from running import chromium, running
 from saldatura.battery.compute import COMPUTATIONS
-from saldatura.battery.match import DrawerCell, MatchRequest, match
+from saldatura.battery.match.matching import match
+from saldatura.battery.match.types import DrawerCell, MatchRequest
 from saldatura.battery.plan import PlanRequest, repairs
 from saldatura.battery.plan.strings import Group, charged, given
 from saldatura.battery.quantities import Pack

@@ -12,7 +12,7 @@ import numpy as np
 from bench.judge_answers import answer, start
 from bench.judge_packs import BOARD, GROUPS, INSIDE, KINDS, MET, MINUTES, OPENING, WAITS_H, WIRES, Patient
 from bench.measure import Figure, at_most, milliseconds
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.judge import JudgeRequest, judge, outcomes, tables
 from saldatura.battery.judge.hazards import unsafe
 from saldatura.battery.judge.next_test import SURE, best_repair, enough, fits, wants_tabs, worth

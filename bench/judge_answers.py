@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from bench.judge_packs import BOARD, MISSED, WRONG, Patient
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.pack.drive import ConstantCurrent, Rest
 from saldatura.battery.pack.model import advance, group_volts
 from saldatura.battery.pack.sense import read_between

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.pack.build import PackModel, build
 from saldatura.battery.pack.faults import CellFault, ContactFault, Fault, JointFault, WireFault
 from saldatura.battery.pack.model import PackState, group_volts

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from bench.measure import Figure, milliseconds
-from saldatura.battery.cell.chemistry import curves_for
+from saldatura.battery.cell.curves import curves_for
 from saldatura.battery.level import LevelPlanRequest, level_plan
 
 CASES, PACKS = 200, 200

@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 
 TOOL_END = {"nmc": 3.0, "nca": 3.0, "lfp": 2.5, "lipo": 3.3, "nimh": 1.0}
 FAST_S, SLOW_S = 10.0, 300.0

@@ -8,8 +8,9 @@ import numpy as np
 
 from bench.measure import Figure
 from saldatura.battery.cell.resistance import usual_resistance_ohm
-from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.charge.forecast import charge
 from saldatura.battery.charge.looks import Seen, sharpen
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 
 COUNT = 300

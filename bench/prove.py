@@ -19,7 +19,7 @@ from typing import Any
 import numpy as np
 
 from bench.measure import Figure
-from saldatura.battery.cell.chemistry import curves_for
+from saldatura.battery.cell.curves import curves_for
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure

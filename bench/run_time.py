@@ -13,10 +13,11 @@ import numpy as np
 
 from bench.measure import Figure, milliseconds
 from bench.taper import Cell
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.pack.drive import ConstantCurrent
 from saldatura.battery.pack.model import PackState, advance
-from saldatura.battery.prove.run_time import RunTimeRequest, run_time, string_of
+from saldatura.battery.prove.run_time import run_time, string_of
+from saldatura.battery.prove.run_types import RunTimeRequest
 
 CASES, STRINGS, ENDS_V = 150, 300, 3.0
 

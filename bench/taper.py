@@ -19,7 +19,8 @@ from scipy.optimize import brentq
 
 from bench.measure import Figure
 from saldatura.battery.charge.fit import Series, fit_charge
-from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.charge.forecast import charge
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.job.minding.charge import capacity_told
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.pack.build import PackModel, build
 from saldatura.battery.pack.drive import ConstantCurrent, Rest, StringCharger
 from saldatura.battery.pack.faults import CellFault, ContactFault, Fault, JointFault

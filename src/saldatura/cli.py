@@ -33,7 +33,8 @@ DataFile = Annotated[Path | None, typer.Option(help="The data file; it is made w
 def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on the shop's own data file, or on the one that --data names."""
     from saldatura.records.bench import Bench
-    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.data_file import DataFileError
+    from saldatura.records.database import Database
     from saldatura.serving import AddressError, check_host, run
 
     try:
@@ -49,7 +50,8 @@ def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> 
     from saldatura.demo.scenario import build
     from saldatura.records import jobs
     from saldatura.records.bench import Bench
-    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.data_file import DataFileError
+    from saldatura.records.database import Database
     from saldatura.serving import AddressError, check_host, run
 
     try:
@@ -105,8 +107,8 @@ def compute(
 @app.command()
 def backup(target: Path) -> None:
     """Copy the data file to TARGET while it may be in use."""
-    from saldatura.records.data_file import photos_beside
-    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.data_file import DataFileError, photos_beside
+    from saldatura.records.database import Database
 
     source = Settings().data
     if not source.exists():
@@ -166,7 +168,8 @@ def check(
 def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None) -> None:
     """Write a whole job as JSON to TARGET, or to standard output."""
     from saldatura.records.bench import Bench
-    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.data_file import DataFileError
+    from saldatura.records.database import Database
     from saldatura.records.facts import NoSuchJob
 
     try:
@@ -185,7 +188,8 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
 def export_shop(target: Path) -> None:
     """Write everything recorded in the shop to TARGET, an archive of JSON lines, CSV, photos and a data dictionary."""
     from saldatura.records.bench import Bench
-    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.data_file import DataFileError
+    from saldatura.records.database import Database
 
     partial = target.with_name(target.name + ".part")
     try:
@@ -204,7 +208,8 @@ def import_job(source: Path) -> None:
     """Restore an exported job in this data file."""
     from saldatura.formats.job_file import JobFileError
     from saldatura.records.bench import AlreadyHere, Bench
-    from saldatura.records.database import Database, DataFileError
+    from saldatura.records.data_file import DataFileError
+    from saldatura.records.database import Database
 
     try:
         document = json.loads(source.read_text(encoding="utf-8"))

@@ -17,7 +17,8 @@ import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from saldatura.api.app import create_app, static_folder
-from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.charge.forecast import charge
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.level.anneal import anneal
 from saldatura.battery.level.schedule import mixed_bound
 from saldatura.battery.verdict import VerdictRequest, verdict

@@ -9,8 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from saldatura.battery.cell.chemistry import WINDOWS, curves_for
-from saldatura.battery.charge.forecast import ChargeForecast, ChargeRequest, charge
+from saldatura.battery.cell.curves import curves_for
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.charge.forecast import charge
+from saldatura.battery.charge.types import ChargeForecast, ChargeRequest
 from saldatura.battery.errors import Impossible
 
 TAU_S, SLOW = 300.0, 0.8

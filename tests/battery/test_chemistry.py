@@ -10,7 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import saldatura.battery
-from saldatura.battery.cell.chemistry import WINDOWS, CurveBank, curves_for, soc_from_rest
+from saldatura.battery.cell.curves import CurveBank, curves_for
+from saldatura.battery.cell.soc import soc_from_rest
+from saldatura.battery.cell.windows import WINDOWS
 
 OCV = Path(saldatura.battery.__file__).parent / "data" / "ocv"
 

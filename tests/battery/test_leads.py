@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from saldatura.battery.string.leads import IdentifiedLeads, LeadsRequest, identify_leads
+from saldatura.battery.string.lead_types import IdentifiedLeads, LeadsRequest
+from saldatura.battery.string.leads import identify_leads
 
 ROUNDS = 60
 

@@ -7,8 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.battery.cell.resistance import usual_resistance_ohm
-from saldatura.battery.charge.forecast import ChargeRequest, charge
+from saldatura.battery.charge.forecast import charge
 from saldatura.battery.charge.looks import Seen, sharpen
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 
 RATED = 4.0

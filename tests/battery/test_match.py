@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from saldatura.battery.errors import Impossible
-from saldatura.battery.match import Matching, MatchRequest, match, shares
+from saldatura.battery.match.matching import match, shares
+from saldatura.battery.match.types import Matching, MatchRequest
 
 
 def drawer(capacities: list[float], **more: Any) -> list[dict[str, Any]]:

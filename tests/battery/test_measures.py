@@ -12,7 +12,8 @@ from saldatura.battery.measures.sensor import SensorRequest, sense
 from saldatura.battery.measures.step import StepRequest, step
 from saldatura.battery.pack import CellFault, ConstantCurrent, JointFault, PackState, Rest, advance, build, group_volts
 from saldatura.battery.quantities import Pack
-from saldatura.battery.string.compare import CompareRequest, Comparison, compare
+from saldatura.battery.string.compare import compare
+from saldatura.battery.string.compare_types import CompareRequest, Comparison
 from saldatura.battery.string.path import Path, PathRequest, power_path
 
 PACK = Pack(chemistry="nmc", series=6, parallel=2, rated_ah=5.0)

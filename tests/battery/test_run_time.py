@@ -5,9 +5,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
-from saldatura.battery.prove.run_time import RunTime, RunTimeRequest, run_time
+from saldatura.battery.prove.run_time import run_time
+from saldatura.battery.prove.run_types import RunTime, RunTimeRequest
 
 
 def asked(groups: list[dict[str, float]], load: dict[str, object], **more: object) -> RunTime:

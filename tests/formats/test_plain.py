@@ -6,7 +6,7 @@ import zipfile
 
 import pytest
 
-from saldatura.battery.join.network import NetCell, Segment, TakeOff
+from saldatura.battery.join.net_types import NetCell, Segment, TakeOff
 from saldatura.formats import netlist
 from saldatura.formats.plain import cell, read_cell, shown
 from saldatura.formats.table import read_table

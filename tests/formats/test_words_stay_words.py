@@ -12,7 +12,7 @@ import pytest
 from pypdf import PdfReader
 
 from saldatura.formats import job_file, papers, sheet
-from saldatura.job.registry import read
+from saldatura.ledger.registry import read
 from saldatura.records.bench import Bench
 
 SIGNED = json.loads((Path(__file__).parent / "signed_by_this_program.json").read_text())

@@ -13,9 +13,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from saldatura.battery.cell.chemistry import curves_for
+from saldatura.battery.cell.curves import curves_for
 from saldatura.battery.charge.fit import Series, fit_charge
-from saldatura.battery.charge.forecast import ChargeRequest
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.job.facts import ChargeBegun
 from saldatura.job.minding.charge import siblings_moved, stop_now, watch

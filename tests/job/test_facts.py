@@ -40,9 +40,10 @@ from saldatura.job.facts import (
 from saldatura.job.facts.measure import MeasureFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
-from saldatura.job.registry import BY_FACT, KINDS, kind_of, read, renumbered, written
+from saldatura.job.registry import KINDS
 from saldatura.job.stages import STAGES
 from saldatura.job.standing import standing_of
+from saldatura.ledger.registry import BY_FACT, kind_of, read, renumbered, written
 
 AT = datetime(2026, 3, 2, 8, tzinfo=UTC)
 PACK = Pack(chemistry="nmc", series=3, parallel=2, rated_ah=4.0)

@@ -31,9 +31,10 @@ from saldatura.job.facts import (
 )
 from saldatura.job.facts.work import WorkPlace, touches
 from saldatura.job.moment import Moment
-from saldatura.job.registry import AGAINST, KINDS, kind_of, renumbered
+from saldatura.job.registry import AGAINST, KINDS
 from saldatura.job.taking_back import last_act
 from saldatura.ledger.fact import Fact, TakenBack, TakenBackFact
+from saldatura.ledger.registry import kind_of, renumbered
 
 AT = datetime(2026, 3, 2, 8, tzinfo=UTC)
 NOTHING = dict.fromkeys(("swollen", "leaking", "hot", "wet", "crushed", "smell"), False)

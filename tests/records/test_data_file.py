@@ -18,8 +18,8 @@ from saldatura.battery.quantities import TapPoint
 from saldatura.job.facts import NewReading
 from saldatura.records import data_file
 from saldatura.records.bench import Bench
-from saldatura.records.data_file import DataFileError
-from saldatura.records.database import Database, InUse
+from saldatura.records.data_file import DataFileError, InUse
+from saldatura.records.database import Database
 from saldatura.records.soundness import told_of
 from tests.conftest import SAFE, intake, picture
 from tests.records.test_database import run

@@ -11,7 +11,7 @@ from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SEE, JobId
 from saldatura.battery.join import WeldRequest, WeldWindow, weld_window
 from saldatura.battery.join.pack_map import Side
-from saldatura.battery.join.weld import Coupon, Outcome
+from saldatura.battery.join.weld_types import Coupon, Outcome
 from saldatura.job.assessment.block import Block, block_of, network_of
 from saldatura.shop.coupons import CouponFact, NewCoupon, Recipe
 

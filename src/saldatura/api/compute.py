@@ -6,7 +6,8 @@ from typing import Any
 from fastapi import APIRouter
 
 from saldatura.api.problems import INVALID, NOT_FOUND, answer
-from saldatura.battery.compute import COMPUTATIONS, Computation
+from saldatura.battery.computation import Computation
+from saldatura.battery.compute import COMPUTATIONS
 from saldatura.battery.quantities import Value
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])

@@ -15,7 +15,7 @@ from saldatura.battery.errors import field_lines
 from saldatura.battery.judge import Judgement
 from saldatura.battery.level.need import LevelNeed, Target
 from saldatura.battery.quantities import Pack, PositiveAmps, TapNumber
-from saldatura.battery.string.compare import Comparison
+from saldatura.battery.string.compare_types import Comparison
 from saldatura.formats.job_file import JobFile
 from saldatura.job.assessment import JobView, Judged, LevelQuestion, WaitingList
 from saldatura.job.assessment.handing import Earlier

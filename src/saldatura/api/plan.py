@@ -9,7 +9,8 @@ from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import ACT, SEE, JobId
 from saldatura.battery.errors import Impossible
-from saldatura.battery.match import Matching, match
+from saldatura.battery.match.matching import match
+from saldatura.battery.match.types import Matching
 from saldatura.battery.plan.case import Case
 from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import AmpHours

@@ -13,7 +13,8 @@ from saldatura import __version__
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SHOP_ACT, Seen
-from saldatura.battery.cell.chemistry import CURVE_SOURCES, WINDOWS, Window
+from saldatura.battery.cell.curves import CURVE_SOURCES
+from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.limits.policy import Choice, Policy, choices
 from saldatura.battery.measures.meters import CLASSES, MeterClass

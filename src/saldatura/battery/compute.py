@@ -1,10 +1,8 @@
 """The computations that can be called by name, with their request and response types."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any
-
-from saldatura.battery.charge.forecast import ChargeForecast, ChargeRequest, charge
+from saldatura.battery.charge.forecast import charge
+from saldatura.battery.charge.types import ChargeForecast, ChargeRequest
+from saldatura.battery.computation import Computation
 from saldatura.battery.join import (
     Interconnect,
     InterconnectRequest,
@@ -23,39 +21,24 @@ from saldatura.battery.join.metal import StripMetal, StripMetalRequest, strip_me
 from saldatura.battery.judge import Judgement, JudgeRequest, judge
 from saldatura.battery.level import LevelPlan, LevelPlanRequest, level_plan
 from saldatura.battery.level.need import LevelNeed, LevelNeedRequest, level_need
-from saldatura.battery.match import Matching, MatchRequest, match
+from saldatura.battery.match.matching import match
+from saldatura.battery.match.types import Matching, MatchRequest
 from saldatura.battery.measures.capacity import Capacity, CapacityRequest, capacity
 from saldatura.battery.measures.sensor import Sensed, SensorRequest, sense
 from saldatura.battery.measures.step import Step, StepRequest, step
 from saldatura.battery.plan import Plan, PlanRequest, repairs
 from saldatura.battery.prove.checks import Proof, ProveRequest, prove
-from saldatura.battery.prove.run_time import RunTime, RunTimeRequest, run_time
-from saldatura.battery.quantities import Value
+from saldatura.battery.prove.run_time import run_time
+from saldatura.battery.prove.run_types import RunTime, RunTimeRequest
 from saldatura.battery.reconcile import Reconciled, ReconcileRequest, reconcile
 from saldatura.battery.string.balance import Balance, BalanceRequest, balance
-from saldatura.battery.string.compare import CompareRequest, Comparison, compare
+from saldatura.battery.string.compare import compare
+from saldatura.battery.string.compare_types import CompareRequest, Comparison
 from saldatura.battery.string.hazard import Hazard, HazardRequest, hazard
-from saldatura.battery.string.leads import IdentifiedLeads, LeadsRequest, identify_leads
+from saldatura.battery.string.lead_types import IdentifiedLeads, LeadsRequest
+from saldatura.battery.string.leads import identify_leads
 from saldatura.battery.string.path import Path, PathRequest, power_path
 from saldatura.battery.verdict import Verdict, VerdictRequest, verdict
-
-
-@dataclass(frozen=True)
-class Computation:
-    """A pure function from a request value to a response value, with a worked request that runs as it is."""
-
-    request: type[Value]
-    response: type[Value]
-    run: Callable[[Any], Value]
-    example: dict[str, Any]
-
-    def schema(self) -> dict[str, Any]:
-        """JSON Schema of request and response."""
-        return {
-            "request": self.request.model_json_schema(mode="validation"),
-            "response": self.response.model_json_schema(mode="serialization"),
-        }
-
 
 _PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0, "load_a": 15.0}
 _GROUPS = [{"kind": "group", "group": k, "volts": v} for k, v in enumerate((4.08, 4.08, 4.09, 4.08, 3.21), start=1)]

@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.records.bench import Bench
 from saldatura.shop.cells.types import CellTest, CellType, Move, NewLot, Origin
 

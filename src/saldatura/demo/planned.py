@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 
 from saldatura.battery.join.pack_map import PlacedCell
-from saldatura.battery.join.weld import Outcome
+from saldatura.battery.join.weld_types import Outcome
 from saldatura.battery.plan.types import Need, Prices
 from saldatura.demo.drawer import fill
 from saldatura.demo.teller import Teller

@@ -24,7 +24,7 @@ from saldatura.formats.photo import PhotoError, check_photo
 from saldatura.formats.plain import in_json
 from saldatura.job.admission import Admission
 from saldatura.job.facts import Fact, IntakeFact, JobFacts
-from saldatura.job.registry import read, written
+from saldatura.ledger.registry import read, written
 
 FORMAT = "saldatura-job"
 VERSION = 3

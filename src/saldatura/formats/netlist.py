@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from saldatura.battery.join.network import NetCell, Segment, TakeOff
+from saldatura.battery.join.net_types import NetCell, Segment, TakeOff
 from saldatura.formats.plain import shown
 
 

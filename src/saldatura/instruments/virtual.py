@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.pack import (
     Board,

@@ -11,9 +11,9 @@ from saldatura.job.assessment import PackClock
 from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, TryFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
-from saldatura.job.registry import BY_FACT
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
+from saldatura.ledger.registry import BY_FACT
 from saldatura.shop.coupons import CouponFact
 
 MOST_FACTS = 20_000

@@ -5,7 +5,8 @@ from typing import Literal
 from saldatura.battery.join.wiring import pin_says
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
-from saldatura.battery.string.leads import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead, identify_leads
+from saldatura.battery.string.lead_types import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead
+from saldatura.battery.string.leads import identify_leads
 from saldatura.job.facts import JobFacts, JoinFact
 
 

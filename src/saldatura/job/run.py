@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from typing import Any, Literal, get_args
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.plausible import REVERSED_BAND_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import (

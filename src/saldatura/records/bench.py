@@ -21,9 +21,9 @@ from saldatura.battery.level.need import LevelNeed
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.plan import Repair, RepairName
 from saldatura.battery.plan.case import Case
-from saldatura.battery.prove.run_time import RunTime
+from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import Meter, groups_words
-from saldatura.battery.string.compare import Comparison
+from saldatura.battery.string.compare_types import Comparison
 from saldatura.formats import job_file, shop_files
 from saldatura.formats.photo import read_photo
 from saldatura.job.admission import Admission
@@ -59,9 +59,10 @@ from saldatura.job.facts.photo import PhotoFact
 from saldatura.job.gates import common as gates
 from saldatura.job.minding.charge import ChargeWatch
 from saldatura.job.moment import Moment
-from saldatura.job.registry import AGAINST, kind_of
+from saldatura.job.registry import AGAINST
 from saldatura.job.returns import Outing, Returns, counted, minutes_taken, returns_of
 from saldatura.job.run import RunPoint
+from saldatura.ledger.registry import kind_of
 from saldatura.records import cells, clock, facts, jobs, readings
 from saldatura.records.cell_bench import CellBench
 from saldatura.records.database import Database

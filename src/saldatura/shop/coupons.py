@@ -4,7 +4,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.battery.join.weld import Outcome, whole_range
+from saldatura.battery.join.weld_types import Outcome, whole_range
 from saldatura.battery.quantities import NOT_BLANK, Value, Words
 from saldatura.ledger.fact import Fact
 

@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join import PackMapRequest, pack_map
 from saldatura.battery.join.checks import Piece, fits, gaps, over_cans
-from saldatura.battery.join.lists import Case, Steps, WorkKind, WorkStep, work_lists
+from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.metal import StripMetalRequest, strip_metal
+from saldatura.battery.join.steps import Case, Steps, WorkKind, WorkStep
 from saldatura.battery.join.wiring import PinWire, moves
 
 

@@ -6,14 +6,15 @@ import math
 import numpy as np
 import pytest
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.judge import tables
+from saldatura.battery.judge.account import TOUCHES
 from saldatura.battery.judge.grid import WEAR
 from saldatura.battery.judge.next_test import information
 from saldatura.battery.judge.posterior import believe
 from saldatura.battery.judge.readings import sort
 from saldatura.battery.judge.siblings import siblings
-from saldatura.battery.judge.string import TOUCHES, String
+from saldatura.battery.judge.string import String
 from saldatura.battery.judge.types import JudgedPack, JudgeRequest
 from saldatura.battery.judge.witness import swap, trust
 from saldatura.battery.measures.evidence import Reference

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level import LevelPlan, LevelPlanRequest, PlanStep, level_plan
 

@@ -132,7 +132,8 @@ def test_more_capacity_never_finishes_earlier(more: float) -> None:
 
 
 def test_the_forecast_and_the_model_are_one_physics() -> None:
-    from saldatura.battery.charge.forecast import ChargeRequest, charge
+    from saldatura.battery.charge.forecast import charge
+    from saldatura.battery.charge.types import ChargeRequest
 
     model = build(pack(series=1, parallel=1), 0.3, resistance_ohm=0.03)
     _, log = advance(model, PackState.at_rest(model), StringCharger(volts=4.2, amps=2.0), 40_000, taper_a=0.2)

@@ -7,7 +7,7 @@ already holds the fast branch; the slow branch stands for diffusion, without whi
 import math
 from collections.abc import Mapping
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.quantities import ChemistryKey
 
 SLOW_TAU_S = 300.0

@@ -12,9 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
-from saldatura.battery.charge.forecast import ChargeRequest, MemberRun, end_current, runs_of_all
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.charge.forecast import end_current, runs_of_all
 from saldatura.battery.charge.looks import RESISTANCE_FACTORS, capacity_scale, log_prior, quantile, resistance_scale
+from saldatura.battery.charge.member import MemberRun
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 

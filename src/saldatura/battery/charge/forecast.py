@@ -5,40 +5,31 @@ two states are stepped with the slow branch exact over each step. All members of
 chemistry, resistances and start voltages around the stated ones) run side by side as numpy columns.
 """
 
-import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal, Self
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field, model_validator
 
-from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, Curve, CurveBank, Window, curves_for, middle_curve
+from saldatura.battery.cell.curves import REST_SIGMA_V, Curve, CurveBank, curves_for, middle_curve
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, SLOW_TAU_S, warmth
+from saldatura.battery.cell.windows import WINDOWS, Window
+from saldatura.battery.charge.member import MemberRun, the_curve
+from saldatura.battery.charge.nickel import nickel
 from saldatura.battery.charge.taper import MOST_STEPS, taper
-from saldatura.battery.errors import Impossible, Misfit
+from saldatura.battery.charge.types import ChargeForecast, ChargeRequest, Phase, PhaseName
+from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.acceptance import METER_AND_CHARGER_V
 from saldatura.battery.limits.chargeable import refusal, too_cold_or_hot
 from saldatura.battery.limits.charging import HARDEST_C, NICKEL_GENTLE_C, USUAL_C, WARMEST_C
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.states import is_overcharged
 from saldatura.battery.quantities import (
-    AmpHours,
-    CellVolts,
-    Celsius,
-    ChemistryKey,
-    Fraction,
     Pack,
-    PositiveAmps,
-    PositiveOhms,
-    PositiveVolts,
-    Value,
 )
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
-PhaseName = Literal["precharge", "constant_current", "constant_voltage"]
 
 # Relative doubt about a single measured 10 s resistance and about the slow branch that is only a prior.
 RESISTANCE_DOUBT = 0.25
@@ -48,76 +39,7 @@ LEAST_DOUBT = 0.04
 # A cell as labelled holds less oftener than more: by so much sooner, and later, than the range of one that was measured (set by the bench of
 # forecasts, so that nine in ten hold).
 LABEL_DOUBT = (0.13, 0.08)
-# Lumped heat of a bare cylindrical cell in still air: J/K and W/K per Ah (21700: about 70 g, 1000 J/kg/K, 5 Ah,
-# 45 cm² at 10 W/m²/K).
-HEAT_CAPACITY_J_K_AH = 14.0
-HEAT_LOSS_W_K_AH = 0.009
-# Charge that must go in per charge that stays, nickel (IEC 61951-1/-2 standard charge: 0.1 C for 16 h); at faster
-# rates −ΔV ends it after about 1.1 times the missing charge.
-NICKEL_FACTOR_SLOW, NICKEL_FACTOR_FAST = 1.6, 1.1
 LONGEST_S = 14 * 86400.0
-
-
-class ChargeRequest(Value):
-    """One group (or cell) on a CC-CV charger. `resistance_ohm` is its 10 s DC value at 25 °C, whatever `ambient_c` is. `measured`:
-    whether its capacity was measured; of one as labelled the range is wider."""
-
-    chemistry: ChemistryKey = Field(
-        description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
-    )
-    capacity_ah: AmpHours = Field(description="Capacity of the group, Ah.")
-    resistance_ohm: PositiveOhms = Field(description="10 s DC resistance of the group at 25 °C, ohm.")
-    start_rest_v: CellVolts | None = Field(None, description="Rest voltage to start from, V. Give this or `start_soc`.")
-    start_soc: Fraction | None = Field(
-        None, description="State of charge to start from, 0–1. Give this or `start_rest_v`."
-    )
-    current_a: PositiveAmps = Field(description="Charging current, A.")
-    full_v: PositiveVolts | None = Field(None, description="Voltage to charge to, V. Default: full for the chemistry.")
-    cutoff_a: PositiveAmps | None = Field(
-        None,
-        description="Current at which the charge ends, A. Default: a twentieth of C (policy), or half the current if that is less.",
-    )
-    ambient_c: Celsius = Field(
-        25.0, description="Temperature about the cells, °C. Default 25 °C, where resistances are stated."
-    )
-    measured: bool = Field(
-        False, description="Whether the capacity was measured. Default: as labelled, of which the range is wider."
-    )
-
-    @model_validator(mode="after")
-    def _one_start(self) -> Self:
-        if (self.start_rest_v is None) == (self.start_soc is None):
-            raise Misfit("start_rest_v", "give one of start_rest_v and start_soc")
-        return self
-
-
-class Phase(Value):
-    """One phase of the charge."""
-
-    name: PhaseName = Field(description="Which it is.")
-    duration_s: float = Field(description="Likeliest time, s.")
-    charge_ah: float = Field(description="Charge that goes in, Ah.")
-
-
-class ChargeCurve(Value):
-    """The forecast against time: seconds, volts at the terminals, amps, °C of the cell."""
-
-    time_s: list[float] = Field(description="Times, s from the start.")
-    volts: list[float] = Field(description="Voltages at those times, V.")
-    amps: list[float] = Field(description="Currents at those times, A.")
-    celsius: list[float] = Field(description="Temperatures of the cell at those times, °C.")
-
-
-class ChargeForecast(Value):
-    """When a charge ends and what went in; `duration_low_s`…`duration_high_s` is the range to tell people."""
-
-    duration_s: float = Field(description="Likeliest time, s.")
-    duration_low_s: float = Field(description="Shortest it may take, s.")
-    duration_high_s: float = Field(description="Longest it may take, s.")
-    charge_ah: float = Field(description="Charge that goes in, Ah.")
-    phases: list[Phase] = Field(description="What the charge goes through.")
-    curve: ChargeCurve = Field(description="The forecast against time.")
-    cautions: list[str] = Field([], description="What can hurt the hand as things stand.")
 
 
 @dataclass(frozen=True)
@@ -129,16 +51,6 @@ class _Member:
     resistance_ohm: float
     slow_ohm: float
     start_soc: float
-
-
-@dataclass(frozen=True)
-class MemberRun:
-    """How one way that the cell of request number `of` may be runs against time."""
-
-    of: int
-    time_s: Array
-    volts: Array
-    amps: Array
 
 
 def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeForecast:
@@ -193,7 +105,7 @@ def charge_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[Charge
         ensemble.run()
         for i in lithium:
             forecasts[i] = _summary(ensemble, i, requests[i])
-    return [forecasts[i] if i in forecasts else _nickel(request) for i, request in enumerate(requests)]
+    return [forecasts[i] if i in forecasts else nickel(request) for i, request in enumerate(requests)]
 
 
 def runs_of_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[MemberRun]:
@@ -218,7 +130,7 @@ def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeFo
         duration_high_s=round(max(float(durations[mine].max()), middle * (1 + LEAST_DOUBT)) * (1 + high), 1),
         charge_ah=round(sum(p.charge_ah for p in phases), 5),
         phases=phases,
-        curve=_curve(ensemble.logged(best), request),
+        curve=the_curve(ensemble.logged(best), request),
     )
 
 
@@ -371,56 +283,3 @@ class _Ensemble:
         parts = [(t[:, member], v[:, member], a[:, member]) for t, v, a, went in self._log if went[member]]
         time_s, volts, amps = (np.concatenate([part[k] for part in parts]) for k in range(3))
         return MemberRun(self.members[member].of, time_s, volts, amps)
-
-
-def _curve(run: MemberRun, request: ChargeRequest, points: int = 97) -> ChargeCurve:
-    time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
-    volts = np.interp(time_s, run.time_s, run.volts)
-    amps = np.interp(time_s, run.time_s, run.amps)
-    watts = amps**2 * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST)
-    loss = HEAT_LOSS_W_K_AH * request.capacity_ah
-    decay = math.exp(-float(time_s[1] - time_s[0]) * loss / (HEAT_CAPACITY_J_K_AH * request.capacity_ah))
-    celsius = [request.ambient_c]
-    for w in watts[1:].tolist():
-        settled = request.ambient_c + w / loss
-        celsius.append(settled + (celsius[-1] - settled) * decay)
-    return ChargeCurve(
-        time_s=np.round(time_s, 1).tolist(),
-        volts=np.round(volts, 4).tolist(),
-        amps=np.round(amps, 4).tolist(),
-        celsius=np.round(celsius, 2).tolist(),
-    )
-
-
-def _nickel(request: ChargeRequest) -> ChargeForecast:
-    """Nickel ends on −ΔV or on time; its rest voltage tells little, so without a stated SoC the range is all of it."""
-    curve = curves_for(request.chemistry)[0]
-    if request.start_soc is not None:
-        low = best = high = request.start_soc
-    else:
-        assert request.start_rest_v is not None
-        doubt = 2 * WINDOWS[request.chemistry].curve_sigma_v
-        low, high = curve.soc_range(request.start_rest_v - doubt, request.start_rest_v + doubt)
-        best = (low + high) / 2
-    slow = request.current_a <= 0.12 * request.capacity_ah
-    factor = NICKEL_FACTOR_SLOW if slow else NICKEL_FACTOR_FAST
-
-    def hours(soc: float, by: float) -> float:
-        return by * request.capacity_ah * (1 - soc) / request.current_a
-
-    duration = 3600 * hours(best, factor)
-    t = np.linspace(0.0, max(duration, 1.0), 120)
-    soc = np.minimum(best + t * request.current_a / 3600 / request.capacity_ah / factor, 1.0)
-    amps = np.full_like(t, request.current_a)
-    run = MemberRun(
-        0, t, curve.volts(soc) + amps * request.resistance_ohm * warmth(request.ambient_c) * (1 + SLOW_PER_FAST), amps
-    )
-    went_in = duration * request.current_a / 3600
-    return ChargeForecast(
-        duration_s=round(duration, 1),
-        duration_low_s=round(3600 * hours(high, factor * 0.9), 1),
-        duration_high_s=round(3600 * hours(low, factor * 1.1), 1),
-        charge_ah=round(went_in, 5),
-        phases=[Phase(name="constant_current", duration_s=round(duration, 1), charge_ah=round(went_in, 5))],
-        curve=_curve(run, request),
-    )

@@ -7,8 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
-from saldatura.battery.charge.forecast import LEAST_DOUBT, ChargeRequest, MemberRun, runs_of_all
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.charge.forecast import LEAST_DOUBT, runs_of_all
+from saldatura.battery.charge.member import MemberRun
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, time_words
 

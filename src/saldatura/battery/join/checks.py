@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.join.pack_map import MappedCell, PackMap, Side
 from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, SAME_SIZE_MM, WIRES_MM
 

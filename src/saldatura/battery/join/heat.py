@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 
 # Beyond so many decay lengths one end of a piece knows nothing of the other.
 LONGEST = 200.0

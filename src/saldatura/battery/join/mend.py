@@ -8,18 +8,8 @@ from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 
-from saldatura.battery.join.network import (
-    MATERIALS,
-    Carried,
-    InterconnectRequest,
-    Mend,
-    Segment,
-    StripChange,
-    TakeOff,
-    carried,
-    is_cool,
-    too_warm,
-)
+from saldatura.battery.join.net_types import MATERIALS, InterconnectRequest, Mend, Segment, StripChange, TakeOff
+from saldatura.battery.join.network import Carried, carried, is_cool, too_warm
 from saldatura.battery.limits.joining import ONE_SIZE
 
 MOST_LAYERS = 3

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from saldatura.battery.join.network import MATERIALS, Material
+from saldatura.battery.join.net_types import MATERIALS, Material
 from saldatura.battery.quantities import Celsius, Value
 
 # What is sold as nickel-plated steel lies between these, Ω·mm²/m; other metals spread by their alloy and temper.

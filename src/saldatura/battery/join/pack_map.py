@@ -13,7 +13,7 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.errors import Impossible, Misfit
 from saldatura.battery.join.laid import LaidStrip, check_strips
 from saldatura.battery.limits.joining import NEXT_PITCHES

@@ -7,19 +7,15 @@ grid is weighed by the coupons (Bayes); what is said is said over all that keep 
 import math
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import Annotated, Literal, NamedTuple, Self
+from typing import NamedTuple
 
 import numpy as np
-from pydantic import Field, model_validator
 
-from saldatura.battery.cell.chemistry import Array
-from saldatura.battery.errors import Misfit
+from saldatura.battery.cell.curves import Array
+from saldatura.battery.join.weld_types import Coupon, Outcome, WeldRange, WeldRequest, WeldWindow
 from saldatura.battery.limits.joining import WELD_DONE, WELD_HOLDS, WELD_MAY_BURN, WELD_SURE
-from saldatura.battery.quantities import Value
 from saldatura.battery.wording import counted
 
-Outcome = Literal["no_bond", "weak", "good", "burnt"]
-Setting = Annotated[float, Field(ge=1e-3, le=1e6)]
 # Coupons that should do.
 MOST_COUPONS = 10
 # Good coupons about the setting before it is named, by a pull or a torn button, or by the eye alone.
@@ -33,81 +29,12 @@ WIDTHS = (0.01, 0.025, 0.06, 0.11)
 GAPS = tuple(float(g) for g in np.geomspace(0.1, 2.0, 16))
 # A weak weld lies above no bond by about this much of the setting's logarithm.
 WEAK_BELOW = 0.3
-LEAST_RANGE = 1.25
 # Of coupons judged by a pull or a torn button so many are judged or welded wrong; by the eye alone a weak weld passes for a good one oftener.
 SLIP, EYE_SLIP = 0.02, 0.10
 # A neighbour is tried so near and so far from the setting, in its logarithm, and those within the first count as the same setting.
 SAME, NEAR, FAR = 0.012, 0.05, 0.14
 # A neighbour further out is tried while it is good with this chance.
 WORTH = 0.8
-
-
-class Coupon(Value):
-    """A coupon: strip on a dead cell or on strip, at a setting, torn and looked at. `pull_n`: the force at which it let go; `button`: whether
-    the strip tore and left its button."""
-
-    setting: Setting = Field(description="Energy in J, or the welder's own number.")
-    outcome: Outcome = Field(description="No bond; weak, it peels; good, a button tears out; burnt, a hole or spatter.")
-    pull_n: Annotated[float, Field(ge=0, le=10_000)] | None = Field(
-        None, description="Force at which it let go, N. Default: not measured."
-    )
-    button: bool | None = Field(None, description="Whether the strip tore and left its button. Default: not tried.")
-
-    @property
-    def torn(self) -> bool:
-        """Whether more than the eye judged it."""
-        return self.pull_n is not None or self.button is not None
-
-
-def whole_range(lowest: float, highest: float) -> None:
-    """Raises ValueError for what is no welder's range: a window has no room in it."""
-    if highest <= lowest:
-        raise Misfit("highest", f"the highest setting, {highest:g}, is not above the lowest, {lowest:g}")
-    if highest < LEAST_RANGE * lowest:
-        raise Misfit(
-            "highest",
-            f"{lowest:g} to {highest:g} leaves no room for a window; give the whole range of the welder, at least {LEAST_RANGE:g} to 1",
-        )
-
-
-class WeldRequest(Value):
-    """The coupons of one recipe (welder, strip, thickness, layers, cell), between the lowest and the highest setting there is."""
-
-    coupons: Annotated[list[Coupon], Field(max_length=200)] = Field(
-        [], description="The coupons of this recipe so far. Default: none."
-    )
-    lowest: Setting = Field(description="Lowest setting of the welder.")
-    highest: Setting = Field(description="Highest setting of the welder.")
-    want_pull_n: Annotated[float, Field(ge=0, le=10_000)] | None = Field(
-        None,
-        description="Force that a good weld must bear, N; one that lets go sooner counts as weak. Default: the look decides.",
-    )
-
-    @model_validator(mode="after")
-    def _in_order(self) -> Self:
-        whole_range(self.lowest, self.highest)
-        beyond = next((c for c in self.coupons if not self.lowest <= c.setting <= self.highest), None)
-        if beyond is not None:
-            raise Misfit("coupons", f"a coupon at {beyond.setting:g} lies outside {self.lowest:g} to {self.highest:g}")
-        return self
-
-
-class WeldRange(Value):
-    """The lowest and the highest setting about the one to use at which a coupon was good, with none between that was not."""
-
-    low: float = Field(description="Lower end.")
-    high: float = Field(description="Upper end.")
-
-
-class WeldWindow(Value):
-    """What the coupons tell: the window, the setting to use, how surely it welds well, and the coupon to weld next; None: not yet, or
-    no more needed."""
-
-    window: WeldRange | None = Field(description="Between which settings a weld holds; None: not known yet.")
-    use: float | None = Field(description="The setting to weld at; None: none is sure to hold yet.")
-    chance_good: float = Field(description="Chance of a good weld at the best setting known, 0–1.")
-    next_coupon: float | None = Field(description="Setting of the coupon that tells most; None: no more are needed.")
-    because: str = Field(description="Why, in a technician's words.")
 
 
 class _Edges(NamedTuple):

@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array, Curve, middle_curve
+from saldatura.battery.cell.curves import Array, Curve, middle_curve
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, SLOW_TAU_S, usual_resistance_ohm
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.judge.measured import Acir, CapacityTest, Leak, Resistance, RestFall
 from saldatura.battery.judge.readings import Sorted, Volts
 from saldatura.battery.judge.siblings import STATES, Siblings, common_loss_a_day, siblings

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array
-from saldatura.battery.judge import outcomes, tables
+from saldatura.battery.cell.curves import Array
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.judge import group_outcomes, outcomes, tables
 from saldatura.battery.judge.hazards import unsafe
 from saldatura.battery.judge.posterior import WIRES, Belief, Hypothesis
 from saldatura.battery.judge.tables import TestRow, catalogue
@@ -197,4 +198,4 @@ def wants_tabs(belief: Belief) -> bool:
     lithium = WINDOWS[belief.pack.chemistry].family == "lithium"
     about = {*WIRES, *(("dead_group", "reversed_group") if lithium and belief.found.pins else ())}
     share = sum(float(p) for h, p in zip(belief.hypotheses, belief.p, strict=True) if set(h.keys) & about)
-    return share > 0.5 and bool(outcomes.doubtful_groups(belief))
+    return share > 0.5 and bool(group_outcomes.doubtful_groups(belief))

@@ -8,8 +8,10 @@ from typing import Any, get_args
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array, Window
+from saldatura.battery.cell.curves import Array
+from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.judge import tables
+from saldatura.battery.judge.account import TOUCHES, Account
 from saldatura.battery.judge.measured import (
     CapacityTest,
     DirectVolts,
@@ -20,7 +22,7 @@ from saldatura.battery.judge.measured import (
     TerminalVolts,
 )
 from saldatura.battery.judge.readings import Sorted, sort
-from saldatura.battery.judge.string import TOUCHES, Account, String
+from saldatura.battery.judge.string import String
 from saldatura.battery.judge.types import Evidence, JudgedPack, JudgeRequest
 from saldatura.battery.judge.witness import Factor, factors, path_likelihoods
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge.measured import (
     Acir,

@@ -5,11 +5,11 @@ from collections.abc import Callable
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.judge import tables
+from saldatura.battery.judge.account import TOUCHES
 from saldatura.battery.judge.hazards import group_volts
 from saldatura.battery.judge.posterior import WIRES, Belief
-from saldatura.battery.judge.string import TOUCHES
 from saldatura.battery.judge.types import Where
 from saldatura.battery.judge.witness import lost_at_switch
 from saldatura.battery.quantities import groups_words, number_words, volts_words

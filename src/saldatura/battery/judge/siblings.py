@@ -9,7 +9,8 @@ from functools import cache
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array, middle_curve
+from saldatura.battery.cell.curves import Array, middle_curve
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.judge.tables import rows
 from saldatura.battery.pack.build import LOST_A_MONTH, MONTH_S
 from saldatura.battery.quantities import ChemistryKey

@@ -5,22 +5,14 @@ from functools import cached_property
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array
+from saldatura.battery.cell.curves import Array
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.judge.account import TOUCHES, Account
 from saldatura.battery.judge.grid import SLIP, SLIP_PER_V, WEAR, Grid, grid, normal
 from saldatura.battery.judge.readings import Sorted, Volts
 from saldatura.battery.judge.siblings import siblings
 from saldatura.battery.judge.types import JudgedPack
 
-# States of the groups that each cause touches, and the chance that it touches a given group.
-TOUCHES: dict[str, tuple[dict[str, float], float]] = {
-    "imbalance": ({"low": 0.85, "high": 0.15}, 0.14),
-    "weak_group": ({"weak": 1.0}, 0.07),
-    "dead_group": ({"dead": 1.0}, 0.08),
-    "reversed_group": ({"reversed": 1.0}, 0.06),
-    "run_flat": ({"flat": 0.9, "dead": 0.1}, 0.6),
-    "leaking_group": ({"leaking": 1.0}, 0.06),
-    "bad_joint": ({"joint": 1.0}, 0.06),
-}
 # What a wire that floats shows beyond its neighbours, how often the meter pulls it to its other probe, and how often two
 # readings of it agree.
 SLACK_V, PULLED, PULLED_V, AGREE = 0.3, 0.4, 0.15, 0.5
@@ -28,31 +20,6 @@ OVERCHARGED_SHARE = 0.12
 MOST_TAPS = 6
 # Groups that were run flat together lie so near each other, and so many of them are.
 FLAT_APART_V, FLAT_MOST, FLAT_LEVELS = 0.07, 0.9, 24
-
-
-@dataclass(frozen=True)
-class Account:
-    """The evidence under one account: its log probability, how likely each node is (N, W), and by cause how likely each of
-    `groups` is touched at each node, (G, N, W)."""
-
-    log_p: float
-    node: Array
-    shares: dict[str, Array]
-    groups: list[int]
-
-    @cached_property
-    def states(self) -> dict[int, dict[str, float]]:
-        """How likely each group is touched by each cause."""
-        told: dict[int, dict[str, float]] = {}
-        for cause, share in self.shares.items():
-            for g, value in zip(self.groups, np.tensordot(share, self.node, 2).tolist(), strict=True):
-                told.setdefault(g, {})[cause] = value
-        return told
-
-    @cached_property
-    def by_soc(self) -> Array:
-        """How likely each state of charge of the siblings is, (N,)."""
-        return np.asarray(self.node.sum(axis=1))
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ from importlib.resources import files
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array
+from saldatura.battery.cell.curves import Array
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.judge.types import CauseName, JudgedPack
 
 # Missing and wrong answers are expected: one told answer in twenty is wrong.

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array
+from saldatura.battery.cell.curves import Array
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge import tables
 from saldatura.battery.judge.readings import Sorted

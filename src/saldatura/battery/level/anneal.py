@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.compiled_later import njit
 
 ROUNDS, STEPS = 6, 250_000

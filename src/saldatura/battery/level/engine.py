@@ -3,9 +3,10 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
-from saldatura.battery.level.schedule import Laid, Placed, assign, fits, in_time, minding, mixed_bound, one_by_one
+from saldatura.battery.level.laying import Laid, fits, in_time, minding
+from saldatura.battery.level.schedule import Placed, assign, mixed_bound, one_by_one
 from saldatura.battery.level.targets import target_of
 from saldatura.battery.level.types import Channel, LevelPlan, LevelPlanRequest, NotPlanned, PlanStep, StopAt
 from saldatura.battery.level.work import (

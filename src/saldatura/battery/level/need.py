@@ -4,9 +4,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import Window, middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.cell.resistance import usual_resistance_ohm
-from saldatura.battery.charge.forecast import ChargeForecast, ChargeRequest, charge_all
+from saldatura.battery.cell.windows import Window
+from saldatura.battery.charge.forecast import charge_all
+from saldatura.battery.charge.types import ChargeForecast, ChargeRequest
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.chargeable import highest_current_a, refusal, too_cold_or_hot
 from saldatura.battery.limits.charging import ALIKE_SHARE, AT_TARGET_REST_V, BLEED_W, LEAST_CHARGE_SHARE

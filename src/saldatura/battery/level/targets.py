@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import LevelPlanRequest, RestTarget
 from saldatura.battery.level.work import capacity, quick_s

@@ -6,9 +6,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Curve, Window, middle_curve
+from saldatura.battery.cell.curves import Curve, middle_curve
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, rest_needed_s, usual_resistance_ohm, warmth
-from saldatura.battery.charge.forecast import ChargeRequest, charge_all
+from saldatura.battery.cell.windows import WINDOWS, Window
+from saldatura.battery.charge.forecast import charge_all
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.need import LEAST_A, NICKEL_STANDARD_C
 from saldatura.battery.level.types import Channel, LevelPlanRequest, PlanGroup, StepKind

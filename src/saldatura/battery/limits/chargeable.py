@@ -1,6 +1,6 @@
 """Whether a group may be charged as it rests: the gate for every charge, by voltage, temperature and current."""
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.limits.charging import NICKEL_FROM_C, NICKEL_TO_C
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.states import rest_state

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS, Window
+from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.quantities import ChemistryKey, Value
 
 Unit = Literal["swaps", "days", "V", "C", "h", "min", "mm", "mm/V", "°C", "share", "spreads", "months"]

@@ -2,7 +2,7 @@
 
 from typing import Literal, NamedTuple
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.limits.resting import (
     ABOVE_FULL_V,
     DEAD_BELOW_V,

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.quantities import Value
 
 Open = Literal[

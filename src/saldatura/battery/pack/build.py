@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import BELOW_CURVE_SOC, WINDOWS, Array, Curve, curves_for
+from saldatura.battery.cell.curves import BELOW_CURVE_SOC, Array, Curve, curves_for
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, usual_resistance_ohm
-from saldatura.battery.charge.forecast import HEAT_CAPACITY_J_K_AH, HEAT_LOSS_W_K_AH
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.charge.member import HEAT_CAPACITY_J_K_AH, HEAT_LOSS_W_K_AH
 from saldatura.battery.errors import Impossible
 from saldatura.battery.pack.faults import CellFault, ContactFault, Fault, JointFault, SensorFault, WireFault
 from saldatura.battery.quantities import Pack

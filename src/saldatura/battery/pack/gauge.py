@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.pack.build import PackModel
 
 # A counter is never exact: it takes this much of every current for drift.

@@ -8,7 +8,7 @@ current, V = A + B·I, so a voltage, a resistance or a power at the terminals fi
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.cell.resistance import ARRHENIUS_K, REFERENCE_K
 from saldatura.battery.compiled_later import njit
 

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.cell.resistance import SLOW_TAU_S
 from saldatura.battery.errors import Impossible
 from saldatura.battery.pack import kernel

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.pack.board import Board
 from saldatura.battery.pack.build import PackModel
 from saldatura.battery.pack.drive import (

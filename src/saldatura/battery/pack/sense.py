@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.errors import Impossible
 from saldatura.battery.pack.faults import WireFault
 

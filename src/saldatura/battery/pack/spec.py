@@ -5,7 +5,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.pack.board import Board, BoardLimits
 from saldatura.battery.pack.build import PackModel, build

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from functools import cached_property
 from statistics import median
 
-from saldatura.battery.cell.chemistry import WINDOWS, Window, middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.cell.resistance import POWER_C, POWER_OHM_AH
+from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.limits.acceptance import FAR_ABOVE_OHM, FAR_BELOW, LEAST_HELD
 from saldatura.battery.limits.policy import Policy

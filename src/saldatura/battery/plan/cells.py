@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from saldatura.battery.limits.charging import CHARGER_OVER_V
 from saldatura.battery.limits.joining import DONOR_SHARE
 from saldatura.battery.limits.plausible import OTHER_SIZE
-from saldatura.battery.match import alike
+from saldatura.battery.match.usable import alike
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged
 from saldatura.battery.plan.case import Case

@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator, Sequence
 
-from saldatura.battery.charge.forecast import ChargeRequest, charge_all
+from saldatura.battery.charge.forecast import charge_all
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.running import USEFUL
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged

@@ -7,12 +7,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array, middle_curve
+from saldatura.battery.cell.curves import Array, middle_curve
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.running import FOUND_WITHIN, GIVES, HOTTEST_C
 from saldatura.battery.pack.build import PackModel
 from saldatura.battery.pack.drive import ConstantCurrent
 from saldatura.battery.pack.model import PackState, advance
-from saldatura.battery.prove.run_time import LoadGroup, string_of
+from saldatura.battery.prove.run_time import string_of
+from saldatura.battery.prove.run_types import LoadGroup
 from saldatura.battery.quantities import Pack
 
 # A peak is held so long, from half charge.

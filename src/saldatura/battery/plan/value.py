@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Array
+from saldatura.battery.cell.curves import Array
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.case import Case
 from saldatura.battery.plan.types import PlannedCause, RepairName, TestFirst

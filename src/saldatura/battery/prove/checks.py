@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.cell.resistance import rest_error_v, rest_needed_s, usual_resistance_ohm
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for

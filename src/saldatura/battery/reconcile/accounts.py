@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.quantities import Reading, span_of
 from saldatura.battery.reconcile.beliefs import centred
 from saldatura.battery.reconcile.compiled import Flags, Ints, connected, laid

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.reconcile.compiled import FULL_SLACK_V, REVERSED_V, Ints, belief
 from saldatura.battery.reconcile.fit import Array, Fit, worst_residual
 

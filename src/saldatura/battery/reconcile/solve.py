@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.quantities import (
     GroupPoint,
@@ -24,9 +24,10 @@ from saldatura.battery.quantities import (
 )
 from saldatura.battery.reconcile import words
 from saldatura.battery.reconcile.accounts import BOARD_SIGMA_V, Ladder, Weighed, tap_volts
-from saldatura.battery.reconcile.explain import Explained, Fault, explain
+from saldatura.battery.reconcile.explain import Explained, explain
 from saldatura.battery.reconcile.fit import Edge, Fit, components
 from saldatura.battery.reconcile.noise import gain_sigma, noise_of
+from saldatura.battery.reconcile.proposals import Fault
 from saldatura.battery.reconcile.terminals import sum_check
 from saldatura.battery.reconcile.types import (
     Doubt,

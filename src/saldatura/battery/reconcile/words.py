@@ -5,11 +5,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Window
+from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.quantities import Reading, groups_words, number_words, span_of, volts_words, words_for
 from saldatura.battery.reconcile.beliefs import SEESAW_V, centred
-from saldatura.battery.reconcile.explain import Fault
 from saldatura.battery.reconcile.fit import Array, Edge, Fit
+from saldatura.battery.reconcile.proposals import Fault
 from saldatura.battery.reconcile.types import KnownSum, LookAlike, ReconcileRequest
 
 SIBLING_V = 0.12

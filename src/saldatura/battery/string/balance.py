@@ -5,8 +5,10 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, Array, Curve, curves_for, socs_from_rest
+from saldatura.battery.cell.curves import REST_SIGMA_V, Array, Curve, curves_for
 from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.cell.soc import socs_from_rest
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.quantities import (
     MAX_SERIES,
     AmpHours,

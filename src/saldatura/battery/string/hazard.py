@@ -2,7 +2,7 @@
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import Pack, Value

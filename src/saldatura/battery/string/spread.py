@@ -5,7 +5,8 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, Curve, curves_for, is_flat, middle_curve
+from saldatura.battery.cell.curves import Curve, curves_for, is_flat, middle_curve
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import ChemistryKey
 

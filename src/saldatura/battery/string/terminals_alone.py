@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.limits.resting import TERMINALS_OFF_V
 from saldatura.battery.limits.states import RestCode, rest_state
 from saldatura.battery.quantities import Value, volts_words

@@ -7,7 +7,7 @@ from statistics import median
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import (
     ABOVE_FULL_V,

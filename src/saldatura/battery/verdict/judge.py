@@ -12,8 +12,9 @@ from saldatura.battery.reconcile.beliefs import may_be_overcharged
 from saldatura.battery.string.balance import Balance, BalanceRequest, RestedGroup, balance
 from saldatura.battery.string.hazard import HazardRequest, hazard, in_scope
 from saldatura.battery.verdict import words
+from saldatura.battery.verdict.case import Case, Ruling
 from saldatura.battery.verdict.hang import hang
-from saldatura.battery.verdict.rules import MISREAD, RULES, STRUCTURAL, Case, Ruling
+from saldatura.battery.verdict.rules import MISREAD, RULES, STRUCTURAL
 from saldatura.battery.verdict.types import Barred, HangingGroup, Verdict, VerdictRequest
 
 MOST_REASONS = 3

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from statistics import median
 
-from saldatura.battery.cell.chemistry import WINDOWS, Window
+from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.limits.measuring import AT_ONCE_AH
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V

@@ -9,9 +9,9 @@ from typing import Protocol
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.charge.fit import Series
-from saldatura.battery.charge.forecast import ChargeRequest
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.minding import AT_TARGET_V
 from saldatura.battery.limits.pace import FLUSH_EVERY_S, LOG_EVERY_S, MOVED_S, MOVED_SHARE, WATCH_EVERY_S

@@ -7,14 +7,14 @@ from typing import Annotated
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.minding import (
     LEADS_OVER,
     METER_S,
 )
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
-from saldatura.battery.prove.run_time import RunTime
+from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
 from saldatura.instruments.hub.minded import Minded
 from saldatura.instruments.hub.outputs import Outputs

@@ -5,7 +5,7 @@ import math
 import threading
 from typing import NamedTuple
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.minding import SHOWS_V
 from saldatura.battery.quantities import Value

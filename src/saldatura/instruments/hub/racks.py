@@ -7,7 +7,7 @@ import time
 from collections import Counter
 
 from saldatura.battery import errors
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.minding import NAMED_SHARE
 from saldatura.battery.limits.pace import JUST_ON_S, SLEEPS_AFTER_S

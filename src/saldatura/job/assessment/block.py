@@ -7,23 +7,16 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible, field_lines
 from saldatura.battery.join import checks
 from saldatura.battery.join.checks import Piece
 from saldatura.battery.join.laid import LaidStrip
-from saldatura.battery.join.lists import WorkKind
-from saldatura.battery.join.network import (
-    Interconnect,
-    InterconnectRequest,
-    Material,
-    NetCell,
-    Segment,
-    TakeOff,
-    interconnect,
-)
+from saldatura.battery.join.net_types import Interconnect, InterconnectRequest, Material, NetCell, Segment, TakeOff
+from saldatura.battery.join.network import interconnect
 from saldatura.battery.join.pack_map import MappedCell, PackMap, PackMapRequest, Side, mirrored, pack_map, pieces
+from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.limits.joining import IN_ITS_PLACE_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, volts_words

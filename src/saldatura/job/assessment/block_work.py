@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
-from saldatura.battery.join.lists import Case, ListName, Steps, WaitKind, WorkKind, WorkStep, work_lists
+from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.pack_map import PackMap
+from saldatura.battery.join.steps import Case, ListName, Steps, WaitKind, WorkKind, WorkStep
 from saldatura.battery.join.wiring import moves
 from saldatura.battery.limits.joining import LEAST_IRON_W
 from saldatura.battery.limits.policy import Policy

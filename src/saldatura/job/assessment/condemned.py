@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Literal
 
-from saldatura.battery.cell.chemistry import Window
+from saldatura.battery.cell.windows import Window
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import CONNECTED_V, REVERSED_BELOW_V
 from saldatura.battery.limits.states import is_lost

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.plan.types import Lacks
 from saldatura.battery.quantities import Value
 from saldatura.job.facts import BoardFact, JobFacts, WorkFact

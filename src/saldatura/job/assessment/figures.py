@@ -1,7 +1,8 @@
 """Figures measured of single groups: capacity and 10 s resistance, each with the measure or the charge that it came from."""
 
-from saldatura.battery.cell.chemistry import REST_SIGMA_V, WINDOWS, curves_for
+from saldatura.battery.cell.curves import REST_SIGMA_V, curves_for
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, usual_resistance_ohm
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.acceptance import COUNTED_DOUBT, COUNTED_SHARE
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.measures.kinds.step import StepMeasure

@@ -6,7 +6,7 @@ from calendar import monthrange
 from collections.abc import Mapping
 from datetime import date, datetime
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
 from saldatura.battery.quantities import Value, groups_words

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from saldatura.battery import errors
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level import Channel, LevelPlan, LevelPlanRequest, level_plan
 from saldatura.battery.level.types import Attended, ChannelName, PlanGroup, RestTarget, Target

@@ -1,8 +1,8 @@
 """Running charges as their looks have them: when each is over now."""
 
 from saldatura.battery.cell.resistance import usual_resistance_ohm
-from saldatura.battery.charge.forecast import ChargeRequest
 from saldatura.battery.charge.looks import Seen, Sharpened, sharpen
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
 from saldatura.job.assessment.figures import capacities, resistances

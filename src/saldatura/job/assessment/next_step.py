@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from typing import Literal
 
-from saldatura.battery.cell.chemistry import curves_for, is_flat
+from saldatura.battery.cell.curves import curves_for, is_flat
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.plan.types import RepairName

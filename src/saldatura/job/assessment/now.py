@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import ConfigDict, Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.condemned import before_change, condemned_of

@@ -7,7 +7,8 @@ from saldatura.battery.judge.types import Where
 from saldatura.battery.limits.joining import DONOR_SHARE
 from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.match import DrawerCell, MatchRequest, alike
+from saldatura.battery.match.types import DrawerCell, MatchRequest
+from saldatura.battery.match.usable import alike
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.battery.plan.case import Case

@@ -13,7 +13,8 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Reading, Value
 from saldatura.battery.reconcile import Reconciled, reconcile_pack
 from saldatura.battery.reconcile.noise import gain_sigma
-from saldatura.battery.string.compare import CompareRequest, Comparison, SetGroup, compare
+from saldatura.battery.string.compare import compare
+from saldatura.battery.string.compare_types import CompareRequest, Comparison, SetGroup
 from saldatura.battery.verdict import Verdict, VerdictRequest, verdict_on
 from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.figures import capacities, resistances

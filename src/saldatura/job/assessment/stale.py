@@ -1,6 +1,6 @@
 """Whether a proof at rest is still of the pack as it is: what was done to it since, or read of it, that the proof does not know."""
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.quantities import GroupPoint, volts_words

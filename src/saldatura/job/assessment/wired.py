@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Protocol
 
-from saldatura.battery.join.lists import WorkKind
+from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.join.wiring import Connector, PinWire, pin_says, wanted_taps
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.join.laid import LaidStrip
-from saldatura.battery.join.lists import Ask, ListName, Wait, WorkKind
-from saldatura.battery.join.network import Material
+from saldatura.battery.join.net_types import Material
 from saldatura.battery.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
+from saldatura.battery.join.steps import Ask, ListName, Wait, WorkKind
 from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
 from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
 from saldatura.job.facts.base import JobFact

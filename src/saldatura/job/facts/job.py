@@ -6,7 +6,7 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any, Self, TypeVar
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.measures.evidence import Seen
 from saldatura.job.facts.base import JobFact

@@ -1,7 +1,7 @@
 """A charge of a group begins."""
 
 from saldatura.battery import errors
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.charging import ROUNDED_SHARE
 from saldatura.battery.limits.policy import Policy

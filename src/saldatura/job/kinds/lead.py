@@ -1,7 +1,7 @@
 """Note what a loose lead reads against the reference lead, or take it off the list."""
 
 from saldatura.battery.errors import Refused
-from saldatura.battery.string.leads import MOST_LEADS
+from saldatura.battery.string.lead_types import MOST_LEADS
 from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, LeadFact, NewLead
 from saldatura.job.gates.common import work

@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 from saldatura.battery import errors
 from saldatura.battery.errors import Impossible
-from saldatura.battery.join.lists import WorkStep
+from saldatura.battery.join.steps import WorkStep
 from saldatura.battery.limits.policy import Policy
 from saldatura.job import taking_back
 from saldatura.job.assessment.block import block_of
@@ -19,7 +19,7 @@ from saldatura.job.gates import block as block_gates
 from saldatura.job.gates import common as gates
 from saldatura.job.gates.block import step_of
 from saldatura.job.moment import Moment
-from saldatura.job.recording import _fitted
+from saldatura.job.recording import the_fitted
 from saldatura.ledger.clock import PackClock
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -123,7 +123,7 @@ def record_tick(facts: JobFacts, new: NewTick, moment: Moment) -> list[Fact]:
 def _became(facts: JobFacts, new: NewTick, step: WorkStep, moment: Moment) -> Became | None:
     taken = facts.accepted
     if step.puts_in:
-        return Became(fitted=[_fitted(facts, group, (), None, moment) for group in step.puts_in])
+        return Became(fitted=[the_fitted(facts, group, (), None, moment) for group in step.puts_in])
     if step.leaves_out is not None and taken is not None:
         by = new.by or taken.by
         return Became(

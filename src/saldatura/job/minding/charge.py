@@ -9,9 +9,10 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.charge.fit import ChargeFit, Series, fit_charge
-from saldatura.battery.charge.forecast import ChargeRequest, charge_all
+from saldatura.battery.charge.forecast import charge_all
+from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.measuring import STEP_FROM_S, STEP_TO_S
 from saldatura.battery.limits.minding import (

@@ -6,7 +6,8 @@ from datetime import datetime
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS, mean_slope_v
+from saldatura.battery.cell.curves import mean_slope_v
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.measuring import APART_DAYS
 from saldatura.ledger.fact import Fact
 from saldatura.shop.cells.types import (

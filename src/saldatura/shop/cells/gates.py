@@ -3,10 +3,10 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.match import alike
+from saldatura.battery.match.usable import alike
 from saldatura.battery.quantities import Pack
 from saldatura.shop.cells.drawer import CellNow, Drawer
 from saldatura.shop.cells.grading import Graded

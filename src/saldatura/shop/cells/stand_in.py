@@ -4,7 +4,7 @@ import zlib
 
 import numpy as np
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.pack.build import build
 from saldatura.battery.pack.drive import ConstantCurrent, Rest
 from saldatura.battery.pack.faults import CellFault

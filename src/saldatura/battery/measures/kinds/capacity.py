@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge.measured import CapacityTest
 from saldatura.battery.judge.types import Evidence

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.prove.checks import Proof
-from saldatura.battery.prove.run_time import RunTime
+from saldatura.battery.prove.run_types import RunTime
 from saldatura.job.assessment.equipped import has_board, sensors_of
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.proof import proof_of

@@ -2,14 +2,15 @@
 
 from dataclasses import dataclass
 
-from saldatura.battery.cell.chemistry import middle_curve
+from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.running import USEFUL
 from saldatura.battery.measures.kinds.base import is_simulated
 from saldatura.battery.prove.checks import Proof
-from saldatura.battery.prove.run_time import Load, LoadGroup, RunTime, RunTimeRequest, run_time
+from saldatura.battery.prove.run_time import run_time
+from saldatura.battery.prove.run_types import Load, LoadGroup, RunTime, RunTimeRequest
 from saldatura.job.assessment.equipped import balance_wires_of
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.sets import Assessed

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from saldatura.battery.cell.chemistry import WINDOWS, curves_for
+from saldatura.battery.cell.curves import curves_for
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.acceptance import AT_THE_END, EMPTIER
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V

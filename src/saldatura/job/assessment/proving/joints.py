@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from saldatura.battery.cell.chemistry import WINDOWS
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.acceptance import APART_K, BOARD_WITHIN_V, JOINT_OHM, JOINT_WARMS_W
 from saldatura.battery.measures.kinds.board_limits import BoardMeasure
 from saldatura.battery.measures.kinds.joint import JointMeasure

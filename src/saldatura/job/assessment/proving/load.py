@@ -3,8 +3,8 @@
 from statistics import median
 from typing import Literal
 
-from saldatura.battery.cell.chemistry import WINDOWS
 from saldatura.battery.cell.resistance import rest_needed_s, usual_resistance_ohm
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.acceptance import (
     AT_THE_END,
     BEHIND_V,
@@ -19,7 +19,8 @@ from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_gr
 from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.prove.checks import REST_ERROR_V
-from saldatura.battery.prove.run_time import Load, RunTime, RunTimeRequest, sags_of
+from saldatura.battery.prove.run_time import sags_of
+from saldatura.battery.prove.run_types import Load, RunTime, RunTimeRequest
 from saldatura.battery.quantities import groups_words, time_words
 from saldatura.job.assessment.condemned import before_change
 from saldatura.job.assessment.groups import GroupNow, groups_now, quiet_since, rest_sets

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from saldatura.battery.prove.run_time import RunTime
+from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import Value
 
 TestName = Literal[

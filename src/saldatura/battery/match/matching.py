@@ -5,144 +5,24 @@ Aims: `most`, the greatest smallest group; `just_enough`, a wanted capacity with
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import Annotated, Literal, Self
 
 import numpy as np
-from pydantic import Field, model_validator
 
-from saldatura.battery.cell.chemistry import WINDOWS, Array, middle_curve
-from saldatura.battery.errors import Impossible, Misfit
-from saldatura.battery.limits.joining import MOST_RATIO, TOGETHER_V, UNRATED_C, WORTH_TAKING
+from saldatura.battery.cell.curves import Array, middle_curve
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.joining import TOGETHER_V, UNRATED_C, WORTH_TAKING
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
-from saldatura.battery.limits.resting import REVERSED_BELOW_V
-from saldatura.battery.limits.states import rest_state
+from saldatura.battery.match.types import NEW_SHARE, UNTESTED_SHARE, DrawerCell, MatchedGroup, Matching, MatchRequest
+from saldatura.battery.match.usable import names, of_like_resistance, the_usable
 from saldatura.battery.quantities import (
-    AmpHours,
-    CellVolts,
-    ChemistryKey,
-    Parallel,
-    PositiveAmps,
-    PositiveOhms,
-    Series,
-    Value,
-    Words,
     time_words,
-    volts_words,
 )
-from saldatura.battery.wording import agree, counted, ohms_small
+from saldatura.battery.wording import agree, counted
 
-MOST_CELLS = 2000
 BENCH_C = 0.5
-# A cell that was never tested counts as so much of its rating: a used one may be near its end, a new one keeps its maker's least.
-UNTESTED_SHARE, NEW_SHARE = 0.8, 0.95
-WINDOWS_TRIED = 48
 # A swap that raises the smallest group by less than this is none.
 HAIR_AH = 1e-9
-
-
-class DrawerCell(Value):
-    """A cell: its name, its capacity as tested or, where it never was, as rated; 10 s resistance; what it rests at, may carry and is."""
-
-    cell: Annotated[Words, Field(min_length=1, max_length=60)] = Field(
-        description="Name of the cell, as it stands in the drawer."
-    )
-    capacity_ah: AmpHours | None = Field(
-        None,
-        description="Capacity as tested, Ah; None where the cell was never tested, and `rated_ah` stands in for it at less.",
-    )
-    rated_ah: AmpHours | None = Field(
-        None, description="Capacity by its maker, Ah; counted low where nothing was tested. Default: not known."
-    )
-    resistance_ohm: PositiveOhms = Field(
-        description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
-    )
-    rest_v: CellVolts | None = Field(None, description="Voltage at rest, V.")
-    chemistry: ChemistryKey | None = Field(
-        None, description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
-    )
-    max_a: PositiveAmps | None = Field(
-        None, description="The most that the cell may carry, A, where known. Default: no limit."
-    )
-    new: bool = Field(False, description="Whether the cell is new, never used. Default: no.")
-
-    @model_validator(mode="after")
-    def _holds_something(self) -> Self:
-        if self.capacity_ah is None and self.rated_ah is None:
-            raise Misfit("capacity_ah", "give capacity_ah, or rated_ah where the cell was never tested")
-        return self
-
-    @property
-    def counts_ah(self) -> float:
-        """What it is reckoned to hold: as tested, else less than it is rated."""
-        if self.capacity_ah is not None:
-            return self.capacity_ah
-        return (NEW_SHARE if self.new else UNTESTED_SHARE) * (self.rated_ah or 0.0)
-
-
-class MatchRequest(Value):
-    """How many groups of how many cells, out of which, for which load. `chemistry`: of the pack; default that of most cells."""
-
-    series: Series = Field(description="Groups in series.")
-    parallel: Parallel = Field(description="Cells in parallel in a group. Default 1.")
-    cells: Annotated[list[DrawerCell], Field(max_length=MOST_CELLS)] = Field(
-        description="Cells that may be taken, each once."
-    )
-    load_a: PositiveAmps | None = Field(None, description="Current that the device draws, A. Default: not known.")
-    aim: Literal["most", "just_enough"] = Field(
-        "most", description="The greatest smallest group, or a wanted capacity with the least taken. Default `most`."
-    )
-    wanted_ah: AmpHours | None = Field(None, description="What each group must hold, Ah; asked for with `just_enough`.")
-    chemistry: ChemistryKey | None = Field(
-        None, description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
-    )
-
-    @model_validator(mode="after")
-    def _wants_something(self) -> Self:
-        if self.aim == "just_enough" and self.wanted_ah is None:
-            raise Misfit("wanted_ah", "say in wanted_ah how much each group must hold")
-        return self
-
-
-class MatchedGroup(Value):
-    """A group: its cells, their sum, their resistance in parallel, the hardest-driven cell's current over the even share, and how
-    far apart they rest."""
-
-    group: int = Field(description="Number of the group, from 1 at the negative end.")
-    cells: list[str] = Field(description="Names of the group's cells.")
-    capacity_ah: float = Field(description="Capacity of the group, Ah; measured where known. Default: the rated one.")
-    resistance_ohm: float = Field(
-        description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
-    )
-    largest_share: float = Field(description="Current of the hardest-driven cell over the even share.")
-    rest_spread_v: float | None = Field(
-        description="How far apart the group's cells rest, V; None where one was not read."
-    )
-    together: str | None = Field(description="What must be done before its cells are joined, where they rest apart.")
-
-
-class RefusedCell(Value):
-    """A cell that is not taken, and why."""
-
-    cell: str = Field(description="Name of the cell.")
-    because: str = Field(description="Why, in a technician's words.")
-
-
-class Matching(Value):
-    """The groups; `capacity_ah` is the smallest one's, `bound_ah` what no choice out of this drawer can pass. Of the cells taken:
-    `untested` count less than they are rated, `unread` have no rest voltage, and of `unrated` nobody said what current they bear.
-    """
-
-    groups: list[MatchedGroup] = Field(description="The groups, from the negative end.")
-    capacity_ah: float = Field(description="Capacity of the group, Ah; measured where known. Default: the rated one.")
-    bound_ah: float = Field(description="What the smallest group can hold at most, whatever is chosen, Ah.")
-    spread_fraction: float = Field(description="Largest less smallest group over their mean.")
-    left_over: list[str] = Field(description="Cells that fit and stay in the drawer.")
-    refused: list[RefusedCell] = Field(description="Groups that must not be charged, and why.")
-    says: str = Field(description="What it means, in words.")
-    untested: list[str] = Field([], description="Cells taken that were never tested.")
-    unread: list[str] = Field([], description="Cells taken that nobody read at rest.")
-    unrated: list[str] = Field([], description="Cells taken of which nobody said what current they bear.")
-    cautions: list[str] = Field([], description="What can hurt the hand as things stand.")
 
 
 def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
@@ -151,7 +31,7 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
         raise Impossible("cells", f"cell {twice} is listed twice; a cell can be in one place only")
-    usable, refused = _usable(request, policy)
+    usable, refused = the_usable(request, policy)
     need = request.series * request.parallel
     if len(usable) < need:
         raise Impossible(
@@ -159,7 +39,7 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
             f"{counted(len(usable), 'cell fits', 'cells fit')} and {need} {agree(need, 'is', 'are')} needed ({request.series}S{request.parallel}P)"
             + (f"; {refused[0].cell} does not: {refused[0].because}" if refused else ""),
         )
-    usable, unlike = _of_like_resistance(request, usable)
+    usable, unlike = of_like_resistance(request, usable)
     refused += unlike
     usable.sort(key=lambda c: (-c.counts_ah, c.cell))
     bound = _bound(request, usable)
@@ -187,33 +67,6 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     )
 
 
-def _of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple[list[DrawerCell], list[RefusedCell]]:
-    """The cells of like resistance out of which the most can be made, and those that are too far from them."""
-    need = request.series * request.parallel
-    by_ohm = sorted(usable, key=lambda c: c.resistance_ohm)
-    ohms = np.array([c.resistance_ohm for c in by_ohm])
-    if request.parallel == 1 or ohms[-1] <= MOST_RATIO * ohms[0]:
-        return usable, []
-    ends = np.searchsorted(ohms, MOST_RATIO * ohms, side="right")
-    starts = [i for i in range(len(ohms)) if ends[i] - i >= need and (i == 0 or ends[i] > ends[i - 1])]
-    if not starts:
-        raise Impossible(
-            "cells",
-            f"no {need} cells of like resistance: they lie between {ohms_small(ohms[0])} and {ohms_small(ohms[-1])}, and those side by side may be "
-            f"{MOST_RATIO:.0f} times apart at most; sort new ones from used ones",
-        )
-    tried = starts[:: max(len(starts) // WINDOWS_TRIED, 1)]
-    best = max(tried, key=lambda i: sum(sorted((c.counts_ah for c in by_ohm[i : ends[i]]), reverse=True)[:need]))
-    low, high = ohms[best], ohms[ends[best] - 1]
-    taken = {c.cell for c in by_ohm[best : ends[best]]}
-    because = f"among cells of {ohms_small(low)} to {ohms_small(high)}: side by side the current would not share"
-    return [c for c in usable if c.cell in taken], [
-        RefusedCell(cell=c.cell, because=f"{ohms_small(c.resistance_ohm)} {because}")
-        for c in usable
-        if c.cell not in taken
-    ]
-
-
 def _unknown(request: MatchRequest, groups: Sequence[Sequence[DrawerCell]]) -> dict[str, list[str]]:
     """What is not known of the cells taken, and what follows."""
     taken = [c for group in groups for c in group]
@@ -223,65 +76,15 @@ def _unknown(request: MatchRequest, groups: Sequence[Sequence[DrawerCell]]) -> d
     said = []
     if untested:
         said.append(
-            f"{_names(untested)} not tested: counted at {UNTESTED_SHARE:.0%} of the rating, new ones at {NEW_SHARE:.0%}. Test before welding."
+            f"{names(untested)} not tested: counted at {UNTESTED_SHARE:.0%} of the rating, new ones at {NEW_SHARE:.0%}. Test before welding."
         )
     if unread and request.parallel > 1:
-        said.append(f"{_names(unread)} not read: read each at rest before any are joined.")
+        said.append(f"{names(unread)} not read: read each at rest before any are joined.")
     if unrated and request.load_a is not None:
         said.append(
-            f"What {_names(unrated)} may carry is not known: each would carry about {request.load_a / request.parallel:.3g} A. Look it up in the data sheet first."
+            f"What {names(unrated)} may carry is not known: each would carry about {request.load_a / request.parallel:.3g} A. Look it up in the data sheet first."
         )
     return {"untested": untested, "unread": unread, "unrated": unrated, "cautions": said}
-
-
-def _names(cells: Sequence[str]) -> str:
-    return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
-
-
-def _usable(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
-    known = [c.chemistry for c in request.cells if c.chemistry is not None]
-    chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
-    usable, refused = [], []
-    for cell in request.cells:
-        why = None
-        if chemistry is not None and cell.chemistry is not None and not alike(cell.chemistry, chemistry):
-            why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
-        elif cell.rest_v is not None:
-            why = _lost(cell, chemistry, policy)
-        if why is None:
-            usable.append(cell)
-        else:
-            refused.append(RefusedCell(cell=cell.cell, because=why))
-    return usable, refused
-
-
-def alike(one: ChemistryKey, other: ChemistryKey) -> bool:
-    """Layered oxides of one window go by one name where theirs is not known."""
-    return one == other or ("li_oxide" in (one, other) and {one, other} <= {"li_oxide", "nmc", "nca", "lco"})
-
-
-def _lost(cell: DrawerCell, chemistry: ChemistryKey | None, policy: Policy) -> str | None:
-    """Why a cell is not taken as it rests."""
-    assert cell.rest_v is not None
-    rests = f"it rests at {volts_words(cell.rest_v)}"
-    of = cell.chemistry or chemistry
-    if of is None:
-        return f"{rests}, reversed: never used again" if cell.rest_v < REVERSED_BELOW_V else None
-    window = policy.window(of)
-    match rest_state(window, cell.rest_v).code:
-        case "reversed":
-            return f"{rests}, reversed: never used again"
-        case "beyond" if window.family == "nickel":
-            return f"{rests}, more than a nickel cell holds: read it again"
-        case _ if window.family == "nickel":
-            return None
-        case "empty" | "under_floor":
-            return f"{rests}, under the floor of {window.rest_floor_v:.1f} V: never used again"
-        case "run_flat":
-            return f"{rests}, run flat: below {window.charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
-        case "overcharged" | "beyond":
-            return f"{rests}, above the {window.full_v:.2f} V that is full: let down and watched, not joined to others"
-    return None
 
 
 def _bound(request: MatchRequest, usable: Sequence[DrawerCell]) -> float:
@@ -430,7 +233,7 @@ def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> M
     together = None
     if spread is None and len(cells) > 1:
         unread = [c.cell for c in cells if c.rest_v is None]
-        together = f"Read {_names(unread)} first: cells that nobody read are not joined."
+        together = f"Read {names(unread)} first: cells that nobody read are not joined."
     if spread is not None and spread > TOGETHER_V and len(cells) > 1:
         high, low = max(cells, key=lambda c: c.rest_v or 0), min(cells, key=lambda c: c.rest_v or 0)
         amps = spread / (high.resistance_ohm + low.resistance_ohm)

@@ -1,0 +1,167 @@
+"""Steps of a work list, and what they are made from: the block, its joints, and what is bare."""
+
+import itertools
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from saldatura.battery.join.wiring import PinWire
+from saldatura.battery.quantities import Value, Volts
+
+WaitKind = Literal["cure", "cool"]
+
+ListName = Literal["open", "close", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted"]
+
+WorkKind = Literal["rebuild", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted"]
+
+
+class Ask(Value):
+    """What a step wants read before it counts as done: where the probes go, the volts that belong there, and within how much."""
+
+    what: Annotated[str, Field(max_length=400)] = Field(description="What it was, by its name.")
+    expected_v: Volts = Field(description="What its pin must read against pin 0, V.")
+    within_v: Annotated[float, Field(ge=0, le=1000)]
+
+
+class Wait(Value):
+    """What has to be waited for after a step, in minutes."""
+
+    kind: WaitKind = Field(description="Which kind it is.")
+    minutes: Annotated[float, Field(ge=0, le=100_000)] = Field(
+        description="Minutes that a touch of this node takes. Default 1."
+    )
+
+
+class WorkStep(Value):
+    """One action. `exposed_v`: the largest voltage between any two points that are bare after it; `joins`: cells become joined by
+    it, so that all must stand right; `taps` and `cells`: where on the map. What it makes of the pack once it is ticked: `puts_in`, groups
+    whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in.
+    """
+
+    joint: str = Field(description="Name of the joint.")
+    do: str = Field(description="What is done to the joint.")
+    exposed_v: float = Field(description="Largest voltage between two points that are bare after the step, V.")
+    insulate: list[str] = Field([], description="What is covered before the next step.")
+    because: str = Field(description="Why, in a technician's words.")
+    tool: str = Field("", description="What stops the tool, in a sentence; None where it cannot be said.")
+    asks: Ask | None = None
+    wait: Wait | None = None
+    joins: bool = False
+    taps: list[int] = Field([], description="Numbers of the two taps.")
+    cells: list[str] = []
+    puts_in: list[int] = []
+    leaves_out: int | None = None
+    puts_board: bool = False
+
+
+class Steps(Value):
+    """A list in its order; `peak_v` is the largest voltage bare after any step, `before_v` before the first."""
+
+    name: ListName = Field(description="Which it is.")
+    title: str
+    steps: list[WorkStep]
+    peak_v: float = Field(description="Largest voltage bare after any step, V.")
+    before_v: float = Field(description="Voltage that lies bare before the first step, V.")
+
+
+@dataclass(frozen=True)
+class Case:
+    """What a list is generated from. `volts` by group from minus; `cells` by group; `sides` by tap: where its strip lies; `spots`:
+    each sensor with the cells it is bedded against; `wires`: the pins of the balance connector; `wanted`: the tap each pin should
+    have, where the connector is pinned anew; `wired`: it has balance wires; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
+    `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off.
+    """
+
+    volts: Sequence[float]
+    cells: Mapping[int, Sequence[str]]
+    sides: Mapping[int, str]
+    work: WorkKind
+    groups: Sequence[int] = ()
+    soldered: bool = False
+    spots: Sequence[tuple[str, Sequence[str]]] = ()
+    wires: Sequence[PinWire] = ()
+    wanted: Mapping[int, int | None] = field(default_factory=dict)
+    pin_v: float = 0.05
+    cool_min: float = 5.0
+    cure_min: float = 120.0
+    wired: bool = True
+    new_cells: bool = False
+    new_block: bool = False
+    unread: frozenset[int] = frozenset()
+    spread_v: float = 0.6
+
+    @property
+    def series(self) -> int:
+        """Groups in series."""
+        return len(self.volts)
+
+    def at(self, tap: int) -> float:
+        """Volts of a tap against pack minus."""
+        return sum(self.volts[:tap])
+
+
+class Bare:
+    """What of the string lies bare: which taps, and where it is cut through."""
+
+    def __init__(self, case: Case) -> None:
+        self.case = case
+        self.taps = set(range(case.series + 1))
+        self.cut: set[int] = set()
+
+    def exposed(self) -> float:
+        """The largest voltage between two bare points that hang together."""
+        ends = [0, *sorted(self.cut - {0, self.case.series}), self.case.series]
+        most = 0.0
+        for low, high in itertools.pairwise(ends):
+            held = [self.case.at(t) for t in self.taps if low <= t <= high]
+            most = max(most, max(held) - min(held)) if held else most
+        return most
+
+
+# Between two joints of an iron on a cell (two seconds each at most), minutes.
+PAUSE_MIN = 1.0
+
+
+IRON = "The iron touches this one joint; two seconds at most, then a pause."
+
+
+def apart(case: Case, bare: Bare) -> Iterator[WorkStep]:
+    """The plug out, the main lead off: nothing but the string itself is live then."""
+    if case.wired:
+        yield WorkStep(
+            joint="the balance plug", do="pull", exposed_v=the_v(bare.exposed()), because="The board lets go of every tap at once.",
+            insulate=["the plug's pins"],
+        )  # fmt: skip
+    yield WorkStep(
+        joint="main lead −", do="take off", exposed_v=the_v(bare.exposed()), insulate=["the end of the lead", "the pole it came from"],
+        because="No current flows through the board or the device from here on.", tool=IRON, taps=[0],
+    )  # fmt: skip
+
+
+def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
+    return WorkStep(
+        joint=f"{sensor} against {named(cells)}", do="bed", exposed_v=the_v(bare.exposed()), cells=list(cells),
+        because="A sensor that hangs free tells the board the air, not the cell. Read its ohms in Measures when it is in.",
+    )  # fmt: skip
+
+
+def the_pin(case: Case, tap: int) -> Ask:
+    return Ask(
+        what=f"black on pack minus, red on pin {tap}", expected_v=the_v(case.at(tap)), within_v=within(case, tap)
+    )
+
+
+def within(case: Case, tap: int) -> float:
+    """What a pin may be off: the shop's tolerance, which adds up over the groups below as their errors do."""
+    return round(case.pin_v * math.sqrt(max(tap, 1)) + case.spread_v * sum(g <= tap for g in case.unread), 3)
+
+
+def named(cells: Sequence[str]) -> str:
+    return ", ".join(cells[:6]) + (f" and {len(cells) - 6} more" if len(cells) > 6 else "")
+
+
+def the_v(volts: float) -> float:
+    return round(volts, 3)

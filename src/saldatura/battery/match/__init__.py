@@ -1,0 +1,1 @@
+"""Cells of a drawer, chosen and grouped."""

@@ -1,0 +1,96 @@
+"""Which cells may be taken at all."""
+
+from collections import Counter
+from collections.abc import Sequence
+
+import numpy as np
+
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.errors import Impossible
+from saldatura.battery.limits.joining import MOST_RATIO
+from saldatura.battery.limits.policy import Policy
+from saldatura.battery.limits.resting import REVERSED_BELOW_V
+from saldatura.battery.limits.states import rest_state
+from saldatura.battery.match.types import DrawerCell, MatchRequest, RefusedCell
+from saldatura.battery.quantities import ChemistryKey, volts_words
+from saldatura.battery.wording import ohms_small
+
+
+def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple[list[DrawerCell], list[RefusedCell]]:
+    """The cells of like resistance out of which the most can be made, and those that are too far from them."""
+    need = request.series * request.parallel
+    by_ohm = sorted(usable, key=lambda c: c.resistance_ohm)
+    ohms = np.array([c.resistance_ohm for c in by_ohm])
+    if request.parallel == 1 or ohms[-1] <= MOST_RATIO * ohms[0]:
+        return usable, []
+    ends = np.searchsorted(ohms, MOST_RATIO * ohms, side="right")
+    starts = [i for i in range(len(ohms)) if ends[i] - i >= need and (i == 0 or ends[i] > ends[i - 1])]
+    if not starts:
+        raise Impossible(
+            "cells",
+            f"no {need} cells of like resistance: they lie between {ohms_small(ohms[0])} and {ohms_small(ohms[-1])}, and those side by side may be "
+            f"{MOST_RATIO:.0f} times apart at most; sort new ones from used ones",
+        )
+    tried = starts[:: max(len(starts) // WINDOWS_TRIED, 1)]
+    best = max(tried, key=lambda i: sum(sorted((c.counts_ah for c in by_ohm[i : ends[i]]), reverse=True)[:need]))
+    low, high = ohms[best], ohms[ends[best] - 1]
+    taken = {c.cell for c in by_ohm[best : ends[best]]}
+    because = f"among cells of {ohms_small(low)} to {ohms_small(high)}: side by side the current would not share"
+    return [c for c in usable if c.cell in taken], [
+        RefusedCell(cell=c.cell, because=f"{ohms_small(c.resistance_ohm)} {because}")
+        for c in usable
+        if c.cell not in taken
+    ]
+
+
+def names(cells: Sequence[str]) -> str:
+    return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
+
+
+def the_usable(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
+    known = [c.chemistry for c in request.cells if c.chemistry is not None]
+    chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
+    usable, refused = [], []
+    for cell in request.cells:
+        why = None
+        if chemistry is not None and cell.chemistry is not None and not alike(cell.chemistry, chemistry):
+            why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
+        elif cell.rest_v is not None:
+            why = _lost(cell, chemistry, policy)
+        if why is None:
+            usable.append(cell)
+        else:
+            refused.append(RefusedCell(cell=cell.cell, because=why))
+    return usable, refused
+
+
+def alike(one: ChemistryKey, other: ChemistryKey) -> bool:
+    """Layered oxides of one window go by one name where theirs is not known."""
+    return one == other or ("li_oxide" in (one, other) and {one, other} <= {"li_oxide", "nmc", "nca", "lco"})
+
+
+def _lost(cell: DrawerCell, chemistry: ChemistryKey | None, policy: Policy) -> str | None:
+    """Why a cell is not taken as it rests."""
+    assert cell.rest_v is not None
+    rests = f"it rests at {volts_words(cell.rest_v)}"
+    of = cell.chemistry or chemistry
+    if of is None:
+        return f"{rests}, reversed: never used again" if cell.rest_v < REVERSED_BELOW_V else None
+    window = policy.window(of)
+    match rest_state(window, cell.rest_v).code:
+        case "reversed":
+            return f"{rests}, reversed: never used again"
+        case "beyond" if window.family == "nickel":
+            return f"{rests}, more than a nickel cell holds: read it again"
+        case _ if window.family == "nickel":
+            return None
+        case "empty" | "under_floor":
+            return f"{rests}, under the floor of {window.rest_floor_v:.1f} V: never used again"
+        case "run_flat":
+            return f"{rests}, run flat: below {window.charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
+        case "overcharged" | "beyond":
+            return f"{rests}, above the {window.full_v:.2f} V that is full: let down and watched, not joined to others"
+    return None
+
+
+WINDOWS_TRIED = 48
