@@ -13,7 +13,7 @@ from contextlib import closing
 from pathlib import Path
 
 from attack.victim import WORK, later_steps, taken_in
-from saldatura.records import data_file
+from saldatura.records import data_file, hold
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from saldatura.records.soundness import told_of
@@ -61,7 +61,7 @@ def _lost(work: str, data: Path, said: list[str]) -> list[str]:
     wrong: list[str] = []
     try:
         held = Database(data, steps=later_steps() if work == "migrate" else None)
-    except data_file.DataFileError as error:
+    except hold.DataFileError as error:
         # Killed between two copies of the earlier file there may be half a copy; that is the attack's own, not the program's.
         return [] if work == "migrate" and (not said or said[-1] == "migrated") else [f"it does not open: {error}"]
     db = held.read()

@@ -158,3 +158,7 @@ def test_a_limit_has_one_home_with_unit_reason_and_source() -> None:
 
 
 LIMITS = ("acceptance", "charging", "joining", "measuring", "minding", "pace", "plausible", "resting", "running")
+
+
+def test_no_module_is_longer_than_a_sitting() -> None:
+    assert [str(path) for path in ROOT.rglob("*.py") if len(path.read_text().splitlines()) > 350] == []

@@ -13,6 +13,8 @@ from pydantic import ValidationError
 
 from saldatura.battery.compute import COMPUTATIONS
 from saldatura.battery.errors import Impossible, field_lines
+from saldatura.records.hold import DataFileError
+from saldatura.records.salvage import salvage as write_salvaged
 from saldatura.settings import Settings
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
@@ -33,8 +35,8 @@ DataFile = Annotated[Path | None, typer.Option(help="The data file; it is made w
 def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on the shop's own data file, or on the one that --data names."""
     from saldatura.records.bench import Bench
-    from saldatura.records.data_file import DataFileError
     from saldatura.records.database import Database
+    from saldatura.records.hold import DataFileError
     from saldatura.serving import AddressError, check_host, run
 
     try:
@@ -50,8 +52,8 @@ def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> 
     from saldatura.demo.scenario import build
     from saldatura.records import jobs
     from saldatura.records.bench import Bench
-    from saldatura.records.data_file import DataFileError
     from saldatura.records.database import Database
+    from saldatura.records.hold import DataFileError
     from saldatura.serving import AddressError, check_host, run
 
     try:
@@ -107,8 +109,9 @@ def compute(
 @app.command()
 def backup(target: Path) -> None:
     """Copy the data file to TARGET while it may be in use."""
-    from saldatura.records.data_file import DataFileError, photos_beside
+    from saldatura.records.data_file import photos_beside
     from saldatura.records.database import Database
+    from saldatura.records.hold import DataFileError
 
     source = Settings().data
     if not source.exists():
@@ -131,7 +134,7 @@ def restore(source: Path) -> None:
         _fail(f"{source} does not exist; name a backup")
     try:
         kept = data_file.restore(source, Settings().data)
-    except (data_file.DataFileError, OSError) as error:
+    except (DataFileError, OSError) as error:
         _fail(str(error))
     print(f"Restored {source} to {Settings().data}" + (f"; what was there is kept as {kept.name}" if kept else ""))
     if told := data_file.photos_beside(Settings().data):
@@ -146,19 +149,18 @@ def check(
     ] = None,
 ) -> None:
     """Tell what a data file is and holds, and whether it is sound; nothing in it is changed."""
-    from saldatura.records import data_file
     from saldatura.records.soundness import told_of
 
     path, unsound = file or Settings().data, ""
     try:
         print("\n".join(told_of(path)))
-    except data_file.DataFileError as error:
+    except DataFileError as error:
         unsound = str(error)
     if salvage is not None and path.exists():
         try:
             with open(os.open(salvage, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w", encoding="utf-8") as out:
-                print(f"{data_file.salvage(path, out)} rows written to {salvage}")
-        except (data_file.DataFileError, OSError) as error:
+                print(f"{write_salvaged(path, out)} rows written to {salvage}")
+        except (DataFileError, OSError) as error:
             _fail("\n".join(filter(None, (unsound, str(error)))))
     if unsound:
         _fail(unsound)
@@ -168,9 +170,9 @@ def check(
 def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None) -> None:
     """Write a whole job as JSON to TARGET, or to standard output."""
     from saldatura.records.bench import Bench
-    from saldatura.records.data_file import DataFileError
     from saldatura.records.database import Database
     from saldatura.records.facts import NoSuchJob
+    from saldatura.records.hold import DataFileError
 
     try:
         text = Bench(Database(Settings().data)).export(job).model_dump_json(indent=1)
@@ -188,8 +190,8 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
 def export_shop(target: Path) -> None:
     """Write everything recorded in the shop to TARGET, an archive of JSON lines, CSV, photos and a data dictionary."""
     from saldatura.records.bench import Bench
-    from saldatura.records.data_file import DataFileError
     from saldatura.records.database import Database
+    from saldatura.records.hold import DataFileError
 
     partial = target.with_name(target.name + ".part")
     try:
@@ -208,8 +210,8 @@ def import_job(source: Path) -> None:
     """Restore an exported job in this data file."""
     from saldatura.formats.job_file import JobFileError
     from saldatura.records.bench import AlreadyHere, Bench
-    from saldatura.records.data_file import DataFileError
     from saldatura.records.database import Database
+    from saldatura.records.hold import DataFileError
 
     try:
         document = json.loads(source.read_text(encoding="utf-8"))
@@ -254,7 +256,8 @@ def main() -> None:
 
 def _known(error: Exception) -> str:
     """What a data file that cannot be used is, in a line; empty where it is sound and the failure ours."""
-    from saldatura.records.data_file import DataFileError, damaged
+    from saldatura.records.data_file import damaged
+    from saldatura.records.hold import DataFileError
     from saldatura.records.soundness import told_of
 
     path = Settings().data

@@ -12,8 +12,8 @@ import pytest
 
 from saldatura.demo.scenario import build
 from saldatura.records.bench import Bench
-from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database
+from saldatura.records.hold import DataFileError
 from saldatura.records.soundness import told_of
 from tests.api.conftest import SAFE, Api, client_of
 

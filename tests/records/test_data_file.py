@@ -16,10 +16,10 @@ from attack.victim import WORK
 
 from saldatura.battery.quantities import TapPoint
 from saldatura.job.facts import NewReading
-from saldatura.records import data_file
+from saldatura.records import data_file, salvage
 from saldatura.records.bench import Bench
-from saldatura.records.data_file import DataFileError, InUse
 from saldatura.records.database import Database
+from saldatura.records.hold import DataFileError, InUse
 from saldatura.records.soundness import told_of
 from tests.conftest import SAFE, intake, picture
 from tests.records.test_database import run
@@ -127,7 +127,7 @@ def test_what_stands_in_the_log_only_is_written_out_too(tmp_path: Path) -> None:
         shutil.copy(f"{live}{part}", f"{left}{part}")
     bench.db.close()
     out = io.StringIO()
-    assert data_file.salvage(left, out)
+    assert salvage.salvage(left, out)
     assert "in-the-log-only" in out.getvalue()
 
 

@@ -18,8 +18,8 @@ from saldatura.battery.quantities import TapPoint
 from saldatura.job.facts import JobFacts, NewReading, ReadingFact, StageFact
 from saldatura.records import data_file, facts
 from saldatura.records.bench import Bench
-from saldatura.records.data_file import DataFileError
 from saldatura.records.database import Database
+from saldatura.records.hold import DataFileError
 from saldatura.records.photos import PhotoFiles
 from tests.conftest import SAFE, intake, picture
 

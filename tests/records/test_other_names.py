@@ -9,8 +9,8 @@ import pytest
 
 from saldatura.records import data_file
 from saldatura.records.bench import Bench
-from saldatura.records.data_file import InUse
 from saldatura.records.database import Database
+from saldatura.records.hold import InUse
 from saldatura.records.soundness import told_of
 from tests.conftest import SAFE, intake, picture
 

@@ -12,7 +12,8 @@ from saldatura.api.subjects import SEE, JobId
 from saldatura.battery.join import WeldRequest, WeldWindow, weld_window
 from saldatura.battery.join.pack_map import Side
 from saldatura.battery.join.weld_types import Coupon, Outcome
-from saldatura.job.assessment.block import Block, block_of, network_of
+from saldatura.job.assessment.block import Block, block_of
+from saldatura.job.assessment.block_strips import network_of
 from saldatura.shop.coupons import CouponFact, NewCoupon, Recipe
 
 router = APIRouter(prefix="/api", tags=["join"])

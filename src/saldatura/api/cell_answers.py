@@ -9,8 +9,9 @@ from pydantic import BaseModel, ConfigDict
 from saldatura.battery.quantities import GroupNumber
 from saldatura.formats.cell_tests import Role
 from saldatura.ledger.fact import Person
-from saldatura.shop.cells import CellType, Grade, Move, NewLot
-from saldatura.shop.cells.types import CellName, CellTest, CellTook, Seen, Standing
+from saldatura.shop.cells import CellNow, CellType, Grade, Graded, Move, NewLot
+from saldatura.shop.cells.gates import where
+from saldatura.shop.cells.types import CellMoved, CellName, CellTest, CellTook, Seen, Standing
 
 Names = Annotated[list[CellName], Body(min_length=1, max_length=2000)]
 
@@ -176,3 +177,44 @@ class SetAside(BaseModel):
 
     groups: dict[GroupNumber, Annotated[list[CellName], Body(max_length=200)]]
     by: Person
+
+
+def cell_row(cell: CellNow, of: Graded) -> CellRow:
+    return CellRow(
+        name=cell.name,
+        type=cell.took.type,
+        origin=cell.took.origin,
+        grade=of.grade,
+        because=of.because[0] if of.because else "",
+        capacity_ah=cell.last("capacity_ah"),
+        share=None if of.share is None else round(of.share, 3),
+        ohm=cell.ohm,
+        z=None if of.z is None else round(of.z, 1),
+        rest_v=cell.rests[-1][1] if cell.rests else None,
+        loss_month=None if of.loss_month is None else round(of.loss_month, 4),
+        standing=cell.standing,
+        where=where(cell),
+        box=figure_box(cell)[0],
+        row=figure_box(cell)[1],
+        job=cell.job,
+        group=cell.group,
+        price=cell.took.price,
+        simulated=cell.simulated,
+    )
+
+
+def figure_box(cell: CellNow) -> tuple[str, str]:
+    """Where it lies: as last put, else as it came."""
+    place = cell.place
+    return (place.box, place.row) if place.box or place.row else (cell.took.box, cell.took.row)
+
+
+def place_words(moved: CellMoved) -> str:
+    lies = " ".join(word for word in (moved.box, moved.row) if word)
+    said = {
+        "drawer": f"into the drawer{f', {lies}' if lies else ''}",
+        "held": f"set aside for job {moved.job or 0:04d}{f', group {moved.group}' if moved.group else ''}",
+        "built": f"built into job {moved.job or 0:04d}, group {moved.group}",
+        "scrap": "scrapped",
+    }
+    return said[moved.to]

@@ -11,7 +11,6 @@ from saldatura.api.cell_answers import (
     Catalogue,
     CellMarks,
     CellPage,
-    CellRow,
     CellWhole,
     Entered,
     GradeWords,
@@ -23,6 +22,9 @@ from saldatura.api.cell_answers import (
     ShownTest,
     TestFile,
     TextFile,
+    cell_row,
+    figure_box,
+    place_words,
 )
 from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID, REFUSED
@@ -31,7 +33,6 @@ from saldatura.api.validators import unless_known
 from saldatura.formats.cell_tests import ROLES, channels, is_log
 from saldatura.job.assessment.planning import Mends
 from saldatura.shop.cells import CellNow, CellType, Grade, Graded, NewLot, WrongTest
-from saldatura.shop.cells.gates import where
 from saldatura.shop.cells.grading import GRADES, ORDER, Grades
 from saldatura.shop.cells.types import MOST_AT_ONCE, CellMoved, CellTest, CellTested, Standing, WrongTestFact
 
@@ -55,36 +56,6 @@ DONE = {**REFUSED, **INVALID}
 Sort = Literal["name", "capacity", "ohm", "grade", "came", "loss"]
 
 
-def _row(cell: CellNow, of: Graded) -> CellRow:
-    return CellRow(
-        name=cell.name,
-        type=cell.took.type,
-        origin=cell.took.origin,
-        grade=of.grade,
-        because=of.because[0] if of.because else "",
-        capacity_ah=cell.last("capacity_ah"),
-        share=None if of.share is None else round(of.share, 3),
-        ohm=cell.ohm,
-        z=None if of.z is None else round(of.z, 1),
-        rest_v=cell.rests[-1][1] if cell.rests else None,
-        loss_month=None if of.loss_month is None else round(of.loss_month, 4),
-        standing=cell.standing,
-        where=where(cell),
-        box=_box(cell)[0],
-        row=_box(cell)[1],
-        job=cell.job,
-        group=cell.group,
-        price=cell.took.price,
-        simulated=cell.simulated,
-    )
-
-
-def _box(cell: CellNow) -> tuple[str, str]:
-    """Where it lies: as last put, else as it came."""
-    place = cell.place
-    return (place.box, place.row) if place.box or place.row else (cell.took.box, cell.took.row)
-
-
 Wanted = list[tuple[CellNow, Graded]]
 
 
@@ -100,7 +71,7 @@ def _wanted(grades: Grades, type: str, grade: Grade | None, standing: Standing |
             not words
             or words in cell.name.casefold()
             or words in cell.took.donor.casefold()
-            or words == _box(cell)[0].casefold()
+            or words == figure_box(cell)[0].casefold()
         )
     ]
 
@@ -143,7 +114,7 @@ def list_cells(
             and (capacity_from or 0) <= ah <= (capacity_to or 1e9) and (ohm_from or 0) <= ohm <= (ohm_to or 1e9)
         ]  # fmt: skip
     counts = Counter(of.grade for _, of in found)
-    page = CellPage(cells=[_row(*pair) for pair in found[offset : offset + limit]], total=len(found), grades=counts)
+    page = CellPage(cells=[cell_row(*pair) for pair in found[offset : offset + limit]], total=len(found), grades=counts)
     return unless_known(request, page)
 
 
@@ -310,7 +281,7 @@ def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
     kind = bench.cells.drawer().types.get(cell.took.type)
     backs = {fact.test: fact.reason for fact in facts if isinstance(fact, WrongTestFact)}
     return CellWhole(
-        cell=_row(cell, of),
+        cell=cell_row(cell, of),
         took=cell.took,
         type=None if kind is None else CellType(**{field: getattr(kind, field) for field in CellType.model_fields}),
         because=list(of.because),
@@ -325,22 +296,11 @@ def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
             if isinstance(f, CellTested)
         ],
         places=[
-            ShownPlace(at=f.at, says=_place_words(f), by=f.by, reason=f.reason)
+            ShownPlace(at=f.at, says=place_words(f), by=f.by, reason=f.reason)
             for f in facts
             if isinstance(f, CellMoved)
         ],
     )
-
-
-def _place_words(moved: CellMoved) -> str:
-    lies = " ".join(word for word in (moved.box, moved.row) if word)
-    said = {
-        "drawer": f"into the drawer{f', {lies}' if lies else ''}",
-        "held": f"set aside for job {moved.job or 0:04d}{f', group {moved.group}' if moved.group else ''}",
-        "built": f"built into job {moved.job or 0:04d}, group {moved.group}",
-        "scrap": "scrapped",
-    }
-    return said[moved.to]
 
 
 @router.post("/of/{name:words}/tests", status_code=201, responses=INVALID)

@@ -11,8 +11,8 @@ from saldatura.battery.level.types import ChannelName
 from saldatura.battery.quantities import Value
 from saldatura.formats import battery_data
 from saldatura.formats.battery_data import ChargeLog
+from saldatura.instruments.hub.channels import ChargeNow, OutputNow
 from saldatura.instruments.hub.loads import LoadRunNow, NewLoadRun
-from saldatura.instruments.hub.outputs import ChargeNow, OutputNow
 from saldatura.job.assessment import JobView
 from saldatura.job.assessment.level_planning import (
     JobLevelPlan,

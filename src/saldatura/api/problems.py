@@ -17,8 +17,8 @@ from saldatura.formats.job_file import JobFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
 from saldatura.job.doubtful import Doubtful
 from saldatura.records.bench import AlreadyHere
-from saldatura.records.data_file import DataFileError
 from saldatura.records.facts import NoSuchJob
+from saldatura.records.hold import DataFileError
 from saldatura.records.stored import Damaged
 
 log = logging.getLogger("saldatura")

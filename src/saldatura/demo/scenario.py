@@ -2,8 +2,7 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.battery.measures.evidence import At, Blink, Registers, Seen
-from saldatura.battery.measures.kinds.capacity import CapacityMeasure
+from saldatura.battery.measures.evidence import Blink, Registers
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
@@ -12,6 +11,7 @@ from saldatura.battery.pack.sensors import Thermistor, sensor_ohm
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import Pack
 from saldatura.demo import proved
+from saldatura.demo.opened import NOTHING_FOUND, eleven_years_old, of_the_shop, two_dead_one_bulged
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
@@ -22,9 +22,6 @@ from saldatura.job.run import points_of
 from saldatura.records import clock
 from saldatura.records.database import Database
 from saldatura.shop.facts import ShopChannel
-from saldatura.shop.reference import NewBlink, NewReference, ReferenceCheck
-
-NOTHING_FOUND = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
 
 SHEARS = Pack(chemistry="li_oxide", series=12, parallel=2, rated_ah=5.0, load_a=12.0)
 FROST_FAN = Pack(chemistry="lfp", series=4, parallel=1, rated_ah=3.2, load_a=1.5)
@@ -33,8 +30,6 @@ DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.
 LAMP = Pack(chemistry="li_oxide", series=2, parallel=1, rated_ah=2.6, load_a=0.8)
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
 TABLET = Pack(chemistry="lipo", series=3, parallel=2, rated_ah=5.0, load_a=2.5)
-TORQUE = Pack(chemistry="nimh", series=10, parallel=1, rated_ah=2.6, load_a=9.0)
-ROOM_LIGHT = Pack(chemistry="li_oxide", series=7, parallel=3, rated_ah=7.5, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 # What the shop charges single groups with.
@@ -67,12 +62,12 @@ def build(db: Database, now: datetime | None = None) -> None:
     _forgotten(tell, now - timedelta(hours=4))
     _another_charger(tell, now - timedelta(hours=1, minutes=10))
     _switches_on_and_no_current(tell, now - timedelta(minutes=90))
-    _two_dead_one_bulged(tell, now - timedelta(hours=5))
-    _eleven_years_old(tell, now - timedelta(hours=6))
+    two_dead_one_bulged(tell, now - timedelta(hours=5))
+    eleven_years_old(tell, now - timedelta(hours=6))
     proved.came_back(tell, _shears("E", "VS-0118"), now)
     proved.in_full(tell, _shears("A", "VS-0131"), now)
     proved.fails_its_step(tell, _scrubber_of_the_yard(), now)
-    _of_the_shop(tell, now - timedelta(days=5))
+    of_the_shop(tell, now - timedelta(days=5))
     planned(tell, now)
     shortened(tell, now)
     tell.keep()
@@ -343,99 +338,3 @@ def _switches_on_and_no_current(tell: Teller, start: datetime) -> None:
     )  # fmt: skip
     tell.add(NewNote(evidence=[fed], text="answers only while a bench supply feeds it"))
     tell.go_to("judge")
-
-
-def _of_the_shop(tell: Teller, start: datetime) -> None:
-    """Reference parts, and what the lamps of the growers' packs mean."""
-    tell.begin(start)
-    for shows, means in (
-        ("four red, fast", "temperature"),
-        ("two red, slow", "cell"),
-        ("red and green in turn", "communication"),
-    ):
-        tell.bench.add_to_shop(NewBlink(shows=shows, means=means))
-    tell.bench.add_to_shop(NewReference(what="board", name="Pump board, bench", revision="C"))
-    tell.bench.add_to_shop(NewReference(what="charger", name="Shears charger, bench"))
-    tell.later(hours=1)
-    board = tell.bench.shop().references[0].id
-    tell.bench.add_to_shop(ReferenceCheck(reference=board, by="a pump pack that runs"))
-
-
-def _two_dead_one_bulged(tell: Teller, start: datetime) -> None:
-    tell.begin(start)
-    intake = Intake(
-        customer="Press house",
-        pack_name="Grape-press torque driver",
-        serial="TD-004",
-        kind="power_tool",
-        age_years=5,
-        pack=TORQUE,
-        symptoms=["dies_under_load", "short_run"],
-        note="Turns for a minute, then hums.",
-    )
-    dead: list[Fault] = [CellFault(kind="run_flat", group=group, size=volts) for group, volts in ((3, 0.04), (8, 0.11))]
-    holds = {group: float(tell.rng.normal(0.88, 0.012)) for group in range(1, 11) if group not in (3, 8)}
-    dead += [CellFault(kind="low_capacity", group=group, size=left) for group, left in holds.items()]
-    spec = PackSpec(soc=tell.level_socs(10, 0.62, 0.02), faults=dead, with_board=False, seed=SEED + 65)
-    tell.take_in(intake, NOTHING_FOUND, spec)
-    tell.later(minutes=9)
-    tell.rested_set("probe", hours=30)
-    tell.read_all(TORQUE, "groups")
-    tell.later(minutes=3)
-    tell.add(NewNote(evidence=[Seen(what="bulged", at=At(groups=[8]))], text="the can of cell 8 stands proud"))
-    for group in (1, 5, 10):
-        ah = holds[group] * TORQUE.rated_ah
-        kept = CapacityMeasure(
-            source="bay tester",
-            group=group,
-            ah=round(ah, 2),
-            wh=round(ah * 1.2, 2),
-            seconds=round(ah / 1.3 * 3600),
-            mean_a=1.3,
-            end_v=1.0,
-        )
-        tell.add(kept)
-    tell.go_to("judge")
-    tell.later(minutes=6)
-    tell.go_to("plan")
-
-
-def _eleven_years_old(tell: Teller, start: datetime) -> None:
-    tell.begin(start)
-    intake = Intake(
-        customer="Fermentation cellar",
-        pack_name="Fermentation-room light",
-        serial="FL-002",
-        kind="light",
-        age_years=11,
-        pack=ROOM_LIGHT,
-        symptoms=["short_run"],
-        note="Burnt all night when it was new; now it is dark by ten.",
-    )
-    worn: list[Fault] = []
-    for group in range(1, 8):
-        for cell in range(1, 4):
-            left, more = float(tell.rng.normal(0.46, 0.015)), float(tell.rng.normal(2.4, 0.08))
-            worn.append(CellFault(kind="low_capacity", group=group, cell=cell, size=left))
-            worn.append(CellFault(kind="high_resistance", group=group, cell=cell, size=more))
-    tell.take_in(intake, NOTHING_FOUND, PackSpec(soc=tell.level_socs(7, 0.97, 0.004), faults=worn, seed=SEED + 66))
-    tell.later(minutes=7)
-    tell.rested_set("probe", hours=12)
-    tell.read_all(ROOM_LIGHT, "groups")
-    tell.later(hours=2)
-    # As the tester counted it: what its weakest group holds.
-    counted = min(sum(f.size for f in worn if f.kind == "low_capacity" and f.group == g) / 3 for g in range(1, 8)) * 7.5
-    tell.add(
-        CapacityMeasure(
-            source="bay tester",
-            ah=round(counted, 2),
-            wh=round(counted * 24.6, 1),
-            seconds=round(counted / 2.5 * 3600),
-            mean_a=2.5,
-            end_v=21.0,
-        )
-    )
-    tell.later(minutes=5)
-    tell.go_to("judge")
-    tell.later(minutes=8)
-    tell.go_to("plan")

@@ -7,7 +7,8 @@ from ezdxf import units
 from ezdxf.filemanagement import new
 
 from saldatura.formats.plain import shown
-from saldatura.job.assessment.block import Block, laid_pieces
+from saldatura.job.assessment.block import Block
+from saldatura.job.assessment.block_strips import laid_pieces
 
 
 def render(block: Block, from_below: bool) -> str:

@@ -3,7 +3,8 @@
 from xml.sax.saxutils import escape, quoteattr
 
 from saldatura.formats.plain import shown
-from saldatura.job.assessment.block import Block, laid_pieces
+from saldatura.job.assessment.block import Block
+from saldatura.job.assessment.block_strips import laid_pieces
 
 MARGIN_MM, BAR_MM = 10.0, 50.0
 

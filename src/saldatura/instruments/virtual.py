@@ -1,39 +1,27 @@
 """A virtual pack: a simulated pack on a clock of its own, with what is hooked up to it and where the probes are."""
 
 import math
-import threading
-import time
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.pack import (
-    Board,
-    BoardLimits,
     Clip,
     Drive,
-    Gauge,
     GroupChargers,
     Log,
-    PackState,
     Rest,
-    Thermistor,
     group_volts,
     operate,
-    read_between,
-    sensor_ohm,
-    wires_now,
 )
 from saldatura.battery.pack.operate import SHORTEST_S
-from saldatura.battery.pack.spec import PackSpec, rig_of
-from saldatura.battery.quantities import Pack
 from saldatura.instruments.kinds import module_of
+from saldatura.instruments.virtual_probed import Probed
+from saldatura.instruments.virtual_saved import board_dump, lasts
 from saldatura.ledger.clock import PackClock
-from saldatura.shop.instrument import SOURCE_KINDS, ClipPlace, Output, Probes, Sample, Saved, Source, SourceKind
+from saldatura.shop.instrument import ClipPlace, Output, Sample, Saved, Source, SourceKind
 
 SLOWEST, FASTEST = 1.0, 600.0
 # A gap in being asked, a sleeping laptop for one, is no time for the pack while something drives it.
@@ -43,27 +31,8 @@ SAMPLE_EVERY_S = 10.0
 MOST_SAMPLES = 4096
 
 
-class VirtualPack:
+class VirtualPack(Probed):
     """Safe to use from several threads. `wall` gives seconds that only ever grow."""
-
-    def __init__(
-        self, pack: Pack, spec: PackSpec, saved: Saved | None = None, wall: Callable[[], float] = time.monotonic
-    ) -> None:
-        self.pack, self.spec, self.wall = pack, spec, wall
-        self.lock = threading.RLock()
-        self.rng = np.random.default_rng(spec.seed)
-        self.thermistor = Thermistor()
-        self.clock_s, self.speed, self.paused = 0.0, 1.0, False
-        self.hooked: SourceKind | None = None
-        self.sources: dict[SourceKind, Source] = {kind: _usual(pack, kind) for kind in SOURCE_KINDS}
-        self.outputs: dict[str, Output] = {}
-        self.probes, self.placed_at = Probes(), wall()
-        self.moved_until = -math.inf
-        self.samples: list[Sample] = []
-        self.rig = rig_of(pack, spec)
-        if saved is not None:
-            self._restore(saved)
-        self._seen_at = wall()
 
     # --- its clock
 
@@ -215,59 +184,6 @@ class VirtualPack:
 
     # --- what is measured
 
-    def place(self, probes: Probes) -> None:
-        """Move the meter's probes. Raises Impossible for taps that do not exist or one tap against itself."""
-        if probes.at == "taps":
-            for tap in (probes.black, probes.red):
-                if tap > self.pack.series:
-                    raise Impossible("probes", f"tap {tap} does not exist: taps 0 to {self.pack.series}")
-            if probes.black == probes.red:
-                raise Impossible("probes", f"tap {probes.red} against itself reads nothing; name two different taps")
-        if probes.at == "leads":
-            for field in ("black_lead", "red_lead"):
-                if getattr(probes, field) not in self.spec.loose:
-                    raise Impossible(field, f"no loose lead of that name hangs off the pack: {self._hanging()}")
-        with self.lock:
-            if probes != self.probes:
-                self.probes, self.placed_at = probes, self.wall()
-
-    def _hanging(self) -> str:
-        return ", ".join(sorted(self.spec.loose)) or "none does"
-
-    def move_part(self, seconds: float) -> None:
-        """Somebody moves leads and connectors for a while."""
-        self.moved_until = self.wall() + seconds
-
-    @property
-    def moved(self) -> bool:
-        """Whether somebody moves the part now."""
-        return self.wall() < self.moved_until
-
-    def true_volts(self) -> float:
-        """What a perfect 10 MΩ meter sees at the probes."""
-        with self.lock:
-            probes = self.probes
-            if probes.at == "terminals":
-                return self.rig.terminal_v
-            if probes.at not in ("taps", "leads"):
-                return 0.0
-            black, red = probes.black, probes.red
-            if probes.at == "leads":
-                black, red = self.spec.loose[probes.black_lead], self.spec.loose[probes.red_lead]
-            if black == red:
-                return 0.0
-            wires = wires_now(self.rig.model.wires, self.moved, self.rng)
-            return read_between(self.rig.group_v, black, red, wires)
-
-    def true_ohm(self) -> float:
-        """What a perfect ohmmeter sees at the probes: a sensor's resistance, else nothing it can measure."""
-        with self.lock:
-            if self.probes.at != "sensor":
-                return math.inf
-            celsius = float(self.rig.state.celsius.mean())
-            faults = self.rig.model.faults
-            return sensor_ohm(self.thermistor, self.probes.sensor, celsius, faults, self.moved, self.rng)
-
     # --- keeping
 
     def save(self) -> Saved:
@@ -281,7 +197,7 @@ class VirtualPack:
                 cells=[a.tolist() for a in (state.soc, state.v_fast, state.v_slow, state.celsius)],
                 amps=self.rig.amps,
                 group_v=self.rig.group_v.tolist(),
-                board=None if board is None else _board_dump(board),
+                board=None if board is None else board_dump(board),
                 gauge_as=None if gauge is None else (gauge.counted_as, gauge.learned_as),
                 hooked=self.hooked,
                 sources=dict(self.sources),
@@ -293,21 +209,6 @@ class VirtualPack:
         with self.lock:
             taken, self.samples = self.samples, []
             return taken
-
-    def _restore(self, saved: Saved) -> None:
-        arrays = [np.asarray(a, dtype=np.float64) for a in saved.cells]
-        if [a.shape for a in arrays] != [self.rig.model.capacity_as.shape] * 4:
-            raise Impossible("virtual", "the saved state is of another pack; give the job a new virtual pack")
-        board = None if saved.board is None else _board_load(saved.board)
-        gauge = None if saved.gauge_as is None else Gauge(*saved.gauge_as)
-        state = PackState(arrays[0], arrays[1], arrays[2], arrays[3], time_s=saved.clock_s)
-        self.rig = replace(
-            self.rig, state=state, board=board, gauge=gauge, amps=saved.amps, group_v=np.asarray(saved.group_v)
-        )
-        self.clock_s, self.speed, self.paused = saved.clock_s, saved.speed, saved.paused
-        self.hooked = saved.hooked
-        self.sources.update(saved.sources)
-        self.outputs.update(saved.outputs)
 
     def _live(self, seconds: float) -> float:
         kind, source = self.hooked, self.source
@@ -325,7 +226,7 @@ class VirtualPack:
         return lived if lived > 0 else seconds
 
     def _count(self, kind: SourceKind, source: Source, logs: list[Log], lived: float, ended: str) -> None:
-        charge = sum(float(abs(log.amps).mean()) * _lasts(log) for log in logs if len(log.amps))
+        charge = sum(float(abs(log.amps).mean()) * lasts(log) for log in logs if len(log.amps))
         volts = self.source_volts
         now_a = self.rig.amps
         doing = "cut" if ended == "board" else "held"
@@ -381,43 +282,3 @@ class VirtualPack:
         """Nothing flows any more: the groups show their own voltage."""
         group_v = group_volts(self.rig.model, self.rig.state)
         self.rig = replace(self.rig, amps=0.0, group_v=group_v, clip_a=np.zeros(self.pack.series))
-
-
-def _lasts(log: Log) -> float:
-    step = float(log.time_s[1] - log.time_s[0]) if len(log.time_s) > 1 else 1.0
-    return step * len(log.time_s)
-
-
-def _usual(pack: Pack, kind: SourceKind) -> Source:
-    """How an instrument stands before anybody set it: harmless for this pack."""
-    window = WINDOWS[pack.chemistry]
-    half = min(round(pack.rated_ah / 2, 2), 500.0)
-    string = kind == "supply"
-    return Source(
-        volts=round(window.full_v * (pack.series if string else 1), 3),
-        amps=half,
-        cutoff_a=min(round(pack.rated_ah / 20, 3), 100.0),
-        low_v=round(window.tool_end_v * pack.series, 2),
-    )
-
-
-def _board_dump(board: Board) -> dict[str, Any]:
-    return {
-        "limits": board.limits.model_dump(mode="json"),
-        "charge_open": sorted(board.charge_open),
-        "discharge_open": sorted(board.discharge_open),
-        "since": [list(pair) for pair in board.since],
-        "quiet_s": board.quiet_s,
-        "fuse_blown": board.fuse_blown,
-    }
-
-
-def _board_load(saved: dict[str, Any]) -> Board:
-    return Board(
-        limits=BoardLimits.model_validate(saved["limits"]),
-        charge_open=frozenset(saved["charge_open"]),
-        discharge_open=frozenset(saved["discharge_open"]),
-        since=tuple((reason, float(for_s)) for reason, for_s in saved["since"]),
-        quiet_s=saved["quiet_s"],
-        fuse_blown=saved["fuse_blown"],
-    )

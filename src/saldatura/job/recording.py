@@ -42,7 +42,9 @@ ORIGINS: Mapping[str, PutIn] = {"new": "new", "reclaimed": "used", "harvested": 
 FROM_DONOR: tuple[RepairName, ...] = ("donor_cells", "transplant")
 
 
-def the_fitted(facts: JobFacts, group: int, names: Sequence[str], origin: PutIn | None, moment: Moment) -> FittedGroup:
+def fitted_group(
+    facts: JobFacts, group: int, names: Sequence[str], origin: PutIn | None, moment: Moment
+) -> FittedGroup:
     """The cells of a group as they are put in: by name, else those put aside for it, else cells that no drawer knows."""
     drawer = moment.drawer()
     held = [c.name for c in drawer.cells.values() if c.standing == "held" and c.job == facts.id and c.group == group]

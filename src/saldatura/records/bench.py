@@ -1,82 +1,36 @@
 """The work at the bench: each act passes the one door for facts, is computed, and is kept only when all of it holds."""
 
-import logging
 import sqlite3
-import time
 import uuid
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import suppress
+from collections.abc import Callable, Mapping
 from datetime import datetime
 from pathlib import Path
 from types import MappingProxyType
-from typing import IO, Any
+from typing import Any
 
-from pydantic import ValidationError
-
-from saldatura import __version__
 from saldatura.battery.errors import Impossible
-from saldatura.battery.judge import Judgement
-from saldatura.battery.judge.tables import cause_words
-from saldatura.battery.level.need import LevelNeed
-from saldatura.battery.limits.policy import Policy
 from saldatura.battery.plan import Repair, RepairName
-from saldatura.battery.plan.case import Case
-from saldatura.battery.prove.run_types import RunTime
-from saldatura.battery.quantities import Meter, groups_words
-from saldatura.battery.string.compare_types import Comparison
-from saldatura.formats import job_file, shop_files
+from saldatura.formats import job_file
 from saldatura.formats.photo import read_photo
 from saldatura.job.admission import Admission
 from saldatura.job.assessment import (
-    JobPlan,
     JobView,
-    Judged,
-    LevelQuestion,
     PackClock,
-    WaitingList,
-    before_repair,
-    compare_sets,
-    judged,
-    judged_now,
-    judged_then,
-    level_of,
-    plan_of,
-    span_point,
     view_of,
-    waiting_of,
 )
-from saldatura.job.assessment.frozen import handed_then, plan_then, policy_then
-from saldatura.job.assessment.handing import Earlier, Handed, earlier_of, fitted_of, handed_of
-from saldatura.job.assessment.minding import ringing_of
-from saldatura.job.assessment.planning import Mends, may_mend, mends_of, plan_request
-from saldatura.job.assessment.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
-from saldatura.job.assessment.story import done_of
-from saldatura.job.assessment.waiting import refitted
+from saldatura.job.assessment.frozen import policy_then
 from saldatura.job.doubtful import asked_about
-from saldatura.job.facts import ChargeEnd, Intake, JobFacts, NewNeed, Purpose, Safety, SignOffFact
-from saldatura.job.facts.clock import ClockJumpedFact, said_of
+from saldatura.job.facts import ChargeEnd, Intake, JobFacts, Safety, SignOffFact
+from saldatura.job.facts.clock import ClockJumpedFact
 from saldatura.job.facts.photo import PhotoFact
 from saldatura.job.gates import common as gates
-from saldatura.job.minding.charge import ChargeWatch
 from saldatura.job.moment import Moment
 from saldatura.job.registry import AGAINST
-from saldatura.job.returns import Outing, Returns, counted, minutes_taken, returns_of
-from saldatura.job.run import RunPoint
 from saldatura.ledger.registry import kind_of
-from saldatura.records import cells, clock, facts, jobs, readings
-from saldatura.records.cell_bench import CellBench
-from saldatura.records.database import Database
-from saldatura.shop.cells.drawer import Drawer
+from saldatura.records import facts, jobs, readings
+from saldatura.records.answers import Answers, log
 from saldatura.shop.clock import ClockMoved, ClockMovedFact
 from saldatura.shop.facts import ShopFacts
-from saldatura.shop.reference import ReferencePart
-
-log = logging.getLogger("saldatura")
-
-# A pack that comes back more often shows its last so many jobs.
-MOST_EARLIER = 8
-# An answer on what the drawer mends is given after so long, s, with the packs that were judged by then.
-MENDS_S = 0.5
 
 Drive = Callable[[sqlite3.Connection, JobFacts], None]
 
@@ -89,22 +43,13 @@ class AlreadyHere(ValueError):
         self.job_id = job_id
 
 
-class Bench:
+class Bench(Answers):
     """All acts on the jobs and the shop of one data file; `now` is the clock, which the demo sets.
 
     `pack_clock` gives the clock of a job's virtual pack, None for a real one; `fitted` what the log of each charge that the program
     drives says, by the number of the charge. Whoever is in `changed` is called with the
     number of a job that has a new fact, None for the shop, and the number of that fact.
     """
-
-    def __init__(self, db: Database, now: Callable[[], datetime] = clock.now) -> None:
-        self.db = db
-        self.now = now
-        self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
-        self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
-        self.changed: list[Callable[[int | None, int], None]] = []
-        self._went: tuple[int, list[Outing]] | None = None
-        self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id))
 
     # --- acts
 
@@ -254,268 +199,7 @@ class Bench:
             log.error("job %d: %s", job_id, trouble)
         return view
 
-    def mark(self, job_id: int) -> str:
-        """What changes with everything a job's view shows: its facts, the shop's, and the minute while time counts for it.
-
-        Raises NoSuchJob.
-        """
-        of, pack_clock = self.facts(job_id), self.pack_clock(job_id)
-        timed = of.sign_off is None and (of.charging is not None or of.last_set("prove") is not None)
-        minute = int(self.now().timestamp() // 60) if timed and pack_clock is None else None
-        own = round(pack_clock.clock_s, 0) if timed and pack_clock is not None else None
-        speed = (pack_clock.speed, pack_clock.paused) if pack_clock is not None else None
-        return f"{__version__} {of.uid} {of.last_id} {self.shop().last_id} {minute} {own} {speed}"
-
-    def facts(self, job_id: int) -> JobFacts:
-        """A job's facts alone. Raises NoSuchJob."""
-        return self.db.facts.job(self.db.read(), job_id)
-
-    def shop(self) -> ShopFacts:
-        """The facts of the shop."""
-        return self.db.facts.shop(self.db.read())
-
-    def references(self) -> list[ReferencePart]:
-        """The shop's reference parts, each with its last proof, the swaps since, and whether it is to be proved again."""
-        return self.shop().references_now(jobs.swaps(self.db.read()), self.now())
-
-    def policy(self) -> Policy:
-        """The policy that holds."""
-        return self.shop().policy
-
-    def meter(self) -> Meter:
-        """The meter that new sets of readings are taken with."""
-        return self.shop().meter
-
-    def judgement(self, job_id: int) -> Judged:
-        """The job judged by all its evidence, with what the shop confirmed on others; a signed one as it was signed.
-
-        Raises NoSuchJob, Impossible.
-        """
-        return self._judged(self.facts(job_id))
-
-    def _judged(self, of: JobFacts) -> Judged:
-        then = judged_then(of)
-        return then or judged_now(
-            of, jobs.confirmed(self.db.read(), of.id), self.policy(), self.shop().distrusted(of.tries)
-        )
-
-    def judged_before(self, job_id: int) -> Judgement:
-        """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
-        before = before_repair(self.facts(job_id))
-        return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy()).judgement
-
-    def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
-        """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""
-        of = self.facts(job_id)
-        then = plan_then(of) if told is None else None
-        return then or self._plan(of, told)
-
-    def _plan(self, of: JobFacts, told: NewNeed | None = None) -> JobPlan:
-        job_id, db = of.id, self.db.read()
-        from_job, before = None, None
-        if told is None and of.told is None:
-            from_job, before = jobs.told_of(db, of.intake.pack_name, job_id) or (None, None)
-        said = told or of.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
-        try:
-            weighed: Judged | None = self._judged(of)
-        except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
-            weighed = None
-        drawer = self.cells.drawer()
-        # What was only simulated teaches nothing of real packs, nor they of it.
-        went = [out for out in self._outings() if out.job_id != job_id and out.simulated == of.simulated]
-        return plan_of(
-            of, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
-            self.policy(), self.now(), from_job,
-        )  # fmt: skip
-
-    def returns(self) -> Returns:
-        """What came back of what was handed over, by kind of repair."""
-        return returns_of(self._outings(), self.now())
-
-    def proof_plan(self, job_id: int) -> ProofPlan:
-        """What the job is to be proved by, a signed one as it was signed. Raises NoSuchJob."""
-        of, policy = self.facts(job_id), self.policy()
-        then = proof_plan_then(of)
-        return then or proof_plan_now(of, self.now(), self.pack_clock(job_id), policy, self.shop().distrusted(of.tries))
-
-    def proof_run(self, job_id: int, amps: float) -> RunTime | None:
-        """How a load run of the charged pack at so many amps is forecast; None while its groups are not read. Raises NoSuchJob."""
-        return run_forecast(self.facts(job_id), amps, self.policy())
-
-    def handed(self, job_id: int) -> tuple[JobFacts, Handed]:
-        """What the customer and the collection are told of a job. Raises NoSuchJob."""
-        of = self.facts(job_id)
-        return of, handed_then(of) or self._handed(of)
-
-    def _papers(self, signed: JobFacts) -> dict[str, Any]:
-        """What the papers of a job are made from, frozen as it is signed."""
-        found: dict[str, Any] = {"handed": self._handed(signed).model_dump(mode="json")}
-        # A pack that no plan can be made of, as one out of scope, is signed without.
-        with suppress(Impossible, ValidationError):
-            found["plan"] = self._plan(signed).model_dump(mode="json")
-        return found
-
-    def _handed(self, of: JobFacts) -> Handed:
-        signed, policy = of.sign_off, policy_then(of) or self.policy()
-        at = signed.at if signed is not None else self.now()
-        try:
-            ruling = self._judged(of).ruling
-        except Impossible:
-            ruling = None
-        cause = None
-        if ruling is not None:
-            where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
-            cause = f"{cause_words()[ruling.cause]}{where}".capitalize()
-        plan = proof_plan_then(of) or proof_plan_now(of, self.now(), self.pack_clock(of.id), policy)
-        return handed_of(of, plan, done_of(of, policy), self._fitted(of), cause, at, policy)
-
-    def fitted_in(self, of: JobFacts) -> list[str]:
-        """What was put into a pack, and where, with the drawer's word on each cell; of a signed job as it was signed."""
-        then = handed_then(of)
-        return then.fitted if then is not None else self._fitted(of)
-
-    def _fitted(self, of: JobFacts) -> list[str]:
-        # Another shop's cell of a name is another cell.
-        seats = [seat for seat in of.structure.seats if seat.changed > of.theirs]
-        named = {cell.cell for seat in seats for cell in seat.fitted or () if cell.cell}
-        drawer = self.cells.drawer() if named else Drawer()
-        here = {name: cell.took for name in named if (cell := drawer.of(name)) is not None}
-        return fitted_of(of, here)
-
-    def earlier(self, job_id: int) -> list[Earlier]:
-        """The same pack's earlier jobs, by its serial, newest first. Raises NoSuchJob."""
-        serial = self.facts(job_id).intake.serial
-        others = jobs.of_serial(self.db.read(), serial, job_id)
-        return [earlier_of(*self.handed(other), self.now()) for other in others if other < job_id][:MOST_EARLIER]
-
-    def mends(self) -> Mends:
-        """Which packs that wait the used cells of the drawer would mend; a job of which it cannot be told is named."""
-        db, drawer, policy = self.db.read(), self.cells.drawer(), self.policy()
-        waiting, unread, pending, grades = [], list[str](), 0, self.cells.grades(drawer)
-        until = time.monotonic() + MENDS_S
-        donors = any(c.took.donor and c.standing == "drawer" for c in drawer.cells.values())
-        for job_id in jobs.on_the_bench(db) if donors else []:
-            try:
-                of = self.facts(job_id)
-                if time.monotonic() > until and "judgement" not in of.memo:
-                    pending += 1
-                    continue
-                told, prices = of.told or NewNeed(), self.shop().prices
-                unjudged = Case(plan_request(of, None, told, prices, policy), policy)
-                if not may_mend(of, unjudged, told.cell_size, drawer, grades):
-                    continue
-                # Judging takes its time: what does not get its turn now is asked for again, and goes on from here.
-                request = plan_request(of, self.judgement(job_id), told, prices, policy)
-                waiting.append((of, Case(request, policy), told.cell_size))
-            except Exception as error:  # one job's trouble is not the drawer's
-                unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
-        return mends_of(waiting, drawer, grades).model_copy(update={"unread": unread, "pending": pending})
-
-    def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
-        """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""
-        of = self.facts(job_id)
-        gates.work(of)
-        return level_of(of, question, self.policy())
-
-    def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
-        """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
-        return span_point(self.facts(job_id), purpose, from_tap, to_tap, self.policy())
-
-    def compare_sets(self, job_id: int, then_id: int, now_id: int) -> Comparison:
-        """Two sets of the job side by side. Raises Impossible, NoSuchJob."""
-        return compare_sets(self.facts(job_id), then_id, now_id, self.policy())
-
-    def photo(self, job_id: int, photo_id: int) -> Path:
-        """The file of a photo. Raises Impossible, NoSuchJob."""
-        kept = next((p for p in self.facts(job_id).photos if p.id == photo_id), None)
-        if kept is None or not (path := self.db.photos.path(kept.sha256)).exists():
-            raise Impossible("photo", f"this job has no photo {photo_id}")
-        return path
-
-    def pictures(self, job_id: int, most: int = 2) -> list[bytes]:
-        """The last photos that go with work on a job, as JPEG. Raises NoSuchJob."""
-        of = self.facts(job_id)
-        shown = {work.photo for work in of.works if work.photo is not None}
-        found = [self.db.photos.read(p.sha256) for p in of.photos if p.id in shown]
-        return [jpeg for jpeg in found if jpeg is not None][-most:]
-
-    def export(self, job_id: int, shared: bool = False) -> job_file.JobFile:
-        """The whole job as a document; `shared`: without what tells whose it is. Raises NoSuchJob."""
-        of, now = self.facts(job_id), self.now()
-        return job_file.shared(of, now) if shared else job_file.write(of, now, self.db.photos.read)
-
-    def exported(self, job_id: int) -> Iterator[bytes]:
-        """The whole job as a document, a piece at a time. Raises NoSuchJob."""
-        return job_file.streamed(self.facts(job_id), self.now(), self.db.photos.read)
-
-    def write_whole(self, out: IO[bytes]) -> None:
-        """Everything recorded in the shop, as an archive of open files."""
-        db, drawer = self.db.read(), self.cells.drawer()
-        numbers = [row["id"] for row in db.execute("SELECT id FROM job ORDER BY id")]
-        shop_files.write(
-            out,
-            ((number, self._or_none(db, number)) for number in numbers),
-            self.shop(),
-            drawer.cells.values(),
-            cells.lines(db),
-            self.db.photos.read,
-        )
-
-    @staticmethod
-    def _or_none(db: sqlite3.Connection, number: int) -> JobFacts | None:
-        try:
-            return facts.load(db, number)
-        except Exception:  # one job's trouble is not the shop's
-            log.exception("job %d cannot be read", number)
-            return None
-
-    def waiting(self) -> WaitingList:
-        """Everything that charges or rests, over all jobs, soonest first; a job of which it cannot be told is named."""
-        now, policy = self.now(), self.policy()
-        found, unread, rings = [], [], []
-        db, fits = self.db.read(), self.fitted()
-        for job_id, last_id in jobs.waiting(db, now):
-            try:
-                of, own = self.db.facts.job_at(db, job_id, last_id), self.pack_clock(job_id)
-                found += [refitted(of, w, fits, now, own, policy) for w in waiting_of(of, now, own, policy)]
-                rings += ringing_of(of, policy)
-            except Exception as error:  # one job's trouble is not the bench's
-                unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
-        said = said_of(self.shop().of(ClockMovedFact), now)
-        return WaitingList(waiting=sorted(found, key=lambda w: w.done), ringing=rings, unread=unread, clock=said)
-
-    def channels_elsewhere(self, but: int) -> dict[str, int]:
-        """Channels that are on a group of another job than `but`, and on which."""
-        return self._elsewhere(self.db.read(), but)
-
-    def _elsewhere(self, db: sqlite3.Connection, but: int) -> dict[str, int]:
-        found = dict[str, int]()
-        for job_id, last_id in jobs.waiting(db, self.now()):
-            if job_id == but:
-                continue
-            try:
-                runs = self.db.facts.job_at(db, job_id, last_id).charges
-            except Exception:  # one job's trouble keeps no other from its channels
-                log.exception("the channels of job %d cannot be told", job_id)
-                continue
-            found.update({run.channel: job_id for run in runs if run.end is None and run.channel})
-        return found
-
-    def tell(self, job_id: int | None, last_id: int) -> None:
-        """Tell every listener that what is shown of a job, or of the shop, has changed."""
-        for listener in list(self.changed):
-            listener(job_id, last_id)
-
     # --- inside
-
-    def _outings(self) -> list[Outing]:
-        db = self.db.read()
-        mark = jobs.outings_mark(db)
-        # Read once for all plans, until a job comes in, goes out or is ruled on.
-        held = self._went
-        if held is None or held[0] != mark:
-            held = self._went = (mark, jobs.outings(db))
-        return held[1]
 
     def _moment(self, db: Any, simulated: PackClock | None) -> Moment:
         shop = self.db.facts.shop(db)

@@ -1,128 +1,18 @@
 """The data file as a file: whose it is, who has it open, brought up to date, backed up, restored, checked, and salvaged."""
 
 import contextlib
-import fcntl
-import json
 import os
 import sqlite3
-import time
 from collections.abc import Iterator, Sequence
 from importlib.resources import files
 from pathlib import Path
-from typing import IO
 
+from saldatura.records.hold import OWN_FILE, DataFileError, Hold, InUse
 from saldatura.records.photos import PhotoFiles, photos_of, photos_say, sync_folder
 
 # "SALD", in the file's own header: any SQLite file may carry our version number.
 APPLICATION_ID = 1_396_788_292
-WAITS_S = 10.0
-# Only the one who runs it reads customers' names.
-OWN_FILE, OWN_FOLDER = 0o600, 0o700
-
-
-class DataFileError(Exception):
-    """The data file cannot be used; the message says why and what to do."""
-
-
-class InUse(DataFileError):
-    """Another Saldatura has the data file open."""
-
-
-class Hold:
-    """A hold on a data file: shared while it is open, whole while it is brought up to date or replaced; `serving`: one at a time."""
-
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self._use = _lock_file(path, "lock")
-        self._serve: int | None = None
-        # The file itself, whatever name it goes by: another name of it has other locks and another log beside it.
-        self._itself: int | None = None
-        self._by_another_name()
-
-    def _by_another_name(self) -> None:
-        """Raises InUse where the file is served under another name of its (a hard link): two logs would each lose what the other has."""
-        if not self.path.exists():
-            return
-        handle = os.open(self.path, os.O_RDONLY | os.O_CLOEXEC)
-        try:
-            free = _flock(handle, fcntl.LOCK_SH)
-        finally:
-            os.close(handle)
-        if free or self._served_here():
-            return
-        self.release()
-        raise InUse(
-            f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first"
-        )
-
-    def _served_here(self) -> bool:
-        serving = _lock_file(self.path, "serving")
-        try:
-            return not _flock(serving, fcntl.LOCK_EX)
-        finally:
-            os.close(serving)
-
-    def itself(self) -> None:
-        """Hold the file itself while it is served, by whatever name. Raises InUse. SQLite's own locks are of another kind."""
-        self._itself = os.open(self.path, os.O_RDONLY | os.O_CLOEXEC)
-        if not _flock(self._itself, fcntl.LOCK_EX):
-            raise InUse(
-                f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first"
-            )
-
-    def whole(self) -> bool:
-        """Try to have it alone; whether it is so."""
-        return _flock(self._use, fcntl.LOCK_EX)
-
-    def shared(self) -> None:
-        """Share it with others who have it open; waits while somebody has it alone. Raises InUse."""
-        until = time.monotonic() + WAITS_S
-        while not _flock(self._use, fcntl.LOCK_SH):
-            if time.monotonic() > until:
-                raise InUse(
-                    f"{self.path.name} is being migrated or restored by another Saldatura; start again when that is done"
-                )
-            time.sleep(0.05)
-
-    def serve(self) -> None:
-        """Be the one that serves it. Raises InUse."""
-        self._serve = _lock_file(self.path, "serving")
-        if not _flock(self._serve, fcntl.LOCK_EX):
-            by = os.pread(self._serve, 20, 0).decode("ascii", "replace").strip("\0 \n")
-            raise InUse(
-                f"{self.path.name} is served already{f' by process {by}' if by else ''}; use that one, or stop it first"
-            )
-        os.ftruncate(self._serve, 0)
-        os.pwrite(self._serve, str(os.getpid()).encode(), 0)
-
-    def release(self) -> None:
-        """Let go of it."""
-        for handle in (self._serve, self._use, self._itself):
-            if handle is not None and handle >= 0:
-                os.close(handle)
-        self._serve, self._use, self._itself = None, -1, None
-
-
-def _lock_file(path: Path, of: str) -> int:
-    try:
-        return os.open(path.with_name(f"{path.name}.{of}"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, OWN_FILE)
-    except OSError as error:
-        raise _unwritable(path, error) from error
-
-
-def _flock(handle: int, how: int) -> bool:
-    try:
-        fcntl.flock(handle, how | fcntl.LOCK_NB)
-    except OSError:
-        return False
-    return True
-
-
-def _unwritable(path: Path, error: OSError) -> DataFileError:
-    return DataFileError(
-        f"{path.parent} cannot be written ({error.strerror}): the data file is not damaged; give this user the right to write there, "
-        "or name another file with --data or SALDATURA_DATA"
-    )
+OWN_FOLDER = 0o700
 
 
 Steps = Sequence[tuple[int, str]]
@@ -331,49 +221,3 @@ def _set_aside(target: Path) -> Path | None:
             with contextlib.suppress(FileNotFoundError):
                 Path(f"{kept}{stale}").write_bytes(Path(f"{target}{stale}").read_bytes())
     return kept
-
-
-def salvage(path: Path, out: IO[str]) -> int:
-    """Write every row that can still be read as a JSON line; how many. A table that breaks off is gone on with behind the break."""
-    written = 0
-    with contextlib.ExitStack() as stack:
-        try:
-            # With its log: what was acknowledged last may stand there only.
-            db = stack.enter_context(looking(path))
-            tables = _tables(db)
-        except sqlite3.DatabaseError:
-            db = stack.enter_context(contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)))
-            try:
-                tables = _tables(db)
-            except sqlite3.DatabaseError as error:
-                raise DataFileError(f"nothing of {path.name} can be read ({error}); restore a backup") from error
-        db.row_factory = sqlite3.Row
-        for table in tables:
-            for row in _rows(db, table):
-                held = {key: row[key].hex() if isinstance(row[key], bytes) else row[key] for key in row.keys()}  # noqa: SIM118
-                out.write(json.dumps({"table": table, **held}, ensure_ascii=False) + "\n")
-                written += 1
-    return written
-
-
-def _tables(db: sqlite3.Connection) -> list[str]:
-    of = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
-    return [row[0] for row in db.execute(of)]
-
-
-# Past a broken page rows go on some numbers later: so far ahead it is looked for.
-FURTHEST = 1 << 24
-
-
-def _rows(db: sqlite3.Connection, table: str) -> Iterator[sqlite3.Row]:
-    after, skip = -1, 0
-    while skip < FURTHEST:
-        try:
-            for row in db.execute(
-                f'SELECT rowid AS "rowid", * FROM "{table}" WHERE rowid > ? ORDER BY rowid', (after + skip,)
-            ):
-                yield row
-                after, skip = row["rowid"], 0
-            return
-        except sqlite3.DatabaseError:
-            skip = max(2 * skip, 1)

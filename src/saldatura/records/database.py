@@ -11,8 +11,9 @@ from pathlib import Path
 
 from saldatura.records import data_file
 from saldatura.records.cells import CellShelf
-from saldatura.records.data_file import OWN_FILE, OWN_FOLDER, DataFileError, Hold, InUse, Steps
+from saldatura.records.data_file import OWN_FOLDER, Steps
 from saldatura.records.facts import Shelf, refill
+from saldatura.records.hold import OWN_FILE, DataFileError, Hold, InUse
 from saldatura.records.photos import PhotoFiles, sync_folder
 
 __all__ = ["DataFileError", "Database", "InUse"]

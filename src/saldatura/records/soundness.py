@@ -6,7 +6,8 @@ from collections import Counter
 from pathlib import Path
 
 from saldatura.records import cells, facts
-from saldatura.records.data_file import DataFileError, damaged, looking, migrations, not_cut_off, photos_beside, whose
+from saldatura.records.data_file import damaged, looking, migrations, not_cut_off, photos_beside, whose
+from saldatura.records.hold import DataFileError
 
 MOST_NAMED = 20
 

@@ -4,7 +4,7 @@ import json
 import sqlite3
 from typing import Any
 
-from saldatura.records.data_file import DataFileError
+from saldatura.records.hold import DataFileError
 
 
 class Damaged(DataFileError):

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from saldatura.battery.cell.curves import REST_SIGMA_V, Curve, CurveBank, curves_for, middle_curve
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, SLOW_TAU_S, warmth
 from saldatura.battery.cell.windows import WINDOWS, Window
-from saldatura.battery.charge.member import MemberRun, the_curve
+from saldatura.battery.charge.member import MemberRun, member_curve
 from saldatura.battery.charge.nickel import nickel
 from saldatura.battery.charge.taper import MOST_STEPS, taper
 from saldatura.battery.charge.types import ChargeForecast, ChargeRequest, Phase, PhaseName
@@ -130,7 +130,7 @@ def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeFo
         duration_high_s=round(max(float(durations[mine].max()), middle * (1 + LEAST_DOUBT)) * (1 + high), 1),
         charge_ah=round(sum(p.charge_ah for p in phases), 5),
         phases=phases,
-        curve=the_curve(ensemble.logged(best), request),
+        curve=member_curve(ensemble.logged(best), request),
     )
 
 

@@ -20,7 +20,7 @@ class MemberRun:
     amps: Array
 
 
-def the_curve(run: MemberRun, request: ChargeRequest, points: int = 97) -> ChargeCurve:
+def member_curve(run: MemberRun, request: ChargeRequest, points: int = 97) -> ChargeCurve:
     time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
     volts = np.interp(time_s, run.time_s, run.volts)
     amps = np.interp(time_s, run.time_s, run.amps)

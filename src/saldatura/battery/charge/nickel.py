@@ -5,7 +5,7 @@ import numpy as np
 from saldatura.battery.cell.curves import curves_for
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, warmth
 from saldatura.battery.cell.windows import WINDOWS
-from saldatura.battery.charge.member import MemberRun, the_curve
+from saldatura.battery.charge.member import MemberRun, member_curve
 from saldatura.battery.charge.types import ChargeForecast, ChargeRequest, Phase
 
 
@@ -39,7 +39,7 @@ def nickel(request: ChargeRequest) -> ChargeForecast:
         duration_high_s=round(3600 * hours(low, factor * 1.1), 1),
         charge_ah=round(went_in, 5),
         phases=[Phase(name="constant_current", duration_s=round(duration, 1), charge_ah=round(went_in, 5))],
-        curve=the_curve(run, request),
+        curve=member_curve(run, request),
     )
 
 

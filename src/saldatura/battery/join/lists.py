@@ -19,8 +19,8 @@ from saldatura.battery.join.steps import (
     apart,
     bedded,
     named,
-    the_pin,
-    the_v,
+    pin_to_read,
+    rounded_v,
     within,
 )
 from saldatura.battery.quantities import number_words
@@ -87,11 +87,11 @@ def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
     for step in found.steps:
         tap, link = tap_of[step.joint], step.joint.startswith("strip")
         closing = aim == "close"
-        asks = the_pin(case, tap) if closing and step.joint.startswith("balance") and tap else None
+        asks = pin_to_read(case, tap) if closing and step.joint.startswith("balance") and tap else None
         if closing and step.joint == "main lead +":
             asks = Ask(
                 what="black on the minus lead, red on the plus lead",
-                expected_v=the_v(case.at(tap)),
+                expected_v=rounded_v(case.at(tap)),
                 within_v=within(case, tap),
             )
         waits = closing and link and (case.soldered or step.joint == last)
@@ -163,17 +163,17 @@ def _drop(case: Case, bare: Bare) -> Iterator[WorkStep]:
         yield WorkStep(
             joint=f"balance wire {kept} back on", do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
             because=f"The wire of tap {gone} stays off: where group {group} stood there is one tap now.",
-            asks=Ask(what="black on pack minus, red on the joint", expected_v=the_v(below), within_v=within(case, kept)),
+            asks=Ask(what="black on pack minus, red on the joint", expected_v=rounded_v(below), within_v=within(case, kept)),
         )  # fmt: skip
         yield from pinned(case, bare, without(case, gone), group)
     total = sum(left)
     yield WorkStep(
-        joint="main leads and the plug" if case.wired else "main leads", do="join", exposed_v=the_v(total), taps=[0, case.series], tool=IRON,
+        joint="main leads and the plug" if case.wired else "main leads", do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
         because="The lead of the pack's own end first" + (", the balance plug last of all, with every pin read." if case.wired else "."),
-        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=the_v(total), within_v=within(case, len(left))),
+        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=rounded_v(total), within_v=within(case, len(left))),
     )  # fmt: skip
     yield WorkStep(
-        joint=LAST_OF_DROP.format(len(left)), do="set", exposed_v=the_v(total), leaves_out=group,
+        joint=LAST_OF_DROP.format(len(left)), do="set", exposed_v=rounded_v(total), leaves_out=group,
         because=f"The old end voltage, for {case.series} groups, would overcharge those that are left. The device must run on {total:.1f} V, and its cut-off be met.",
     )  # fmt: skip
 
@@ -184,24 +184,24 @@ def _out(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     taps = list(range(low, high + 1))
     bare.taps = set(taps)
     yield WorkStep(
-        joint=f"everything but the strips of taps {number_words(taps)}", do="cover", exposed_v=the_v(bare.exposed()), taps=taps,
+        joint=f"everything but the strips of taps {number_words(taps)}", do="cover", exposed_v=rounded_v(bare.exposed()), taps=taps,
         because=f"What stays bare then carries {bare.exposed():.1f} V instead of {case.at(case.series):.1f} V.",
     )  # fmt: skip
     for tap in taps if case.wired else []:
         yield WorkStep(
-            joint=f"balance wire {tap}", do="take off", exposed_v=the_v(bare.exposed()), insulate=["its end, before the next wire"], tool=IRON,
+            joint=f"balance wire {tap}", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=["its end, before the next wire"], tool=IRON,
             because="One wire at a time: two bare ends that touch burn.", taps=[tap],
         )  # fmt: skip
     for tap in _least(case, bare, taps):
         bare.cut.add(tap)
         end = tap in (0, case.series)
         yield WorkStep(
-            joint=f"strip {tap}", do="cut", exposed_v=the_v(bare.exposed()), insulate=["both ends of the cut"], tool=CUTTERS, taps=[tap],
+            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=["both ends of the cut"], tool=CUTTERS, taps=[tap],
             because=f"The pack's end comes away from group {run[0] if tap == low else run[-1]}." if end else f"At tap {tap}, on the {case.sides[tap]} side as seen from above: {bare.exposed():.1f} V is the most that is bare after it.",
         )  # fmt: skip
     for group in run:
         yield WorkStep(
-            joint=f"group {group}, {named(case.cells[group])}", do="lift out", exposed_v=the_v(bare.exposed()), cells=list(case.cells[group]),
+            joint=f"group {group}, {named(case.cells[group])}", do="lift out", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
             because="Cut, do not tear: a torn can leaks. The cells are live; cover their ends before they are laid down.",
             insulate=["both ends of each cell"],
         )  # fmt: skip
@@ -215,14 +215,14 @@ def _in(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         for place in case.cells[group]:
             first = place == case.cells[group][0]
             yield WorkStep(
-                joint=f"{which} in the place of {place}", do="set", exposed_v=the_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
+                joint=f"{which} in the place of {place}", do="set", exposed_v=rounded_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
                 because="Ring on the plus end first. Its polarity is read in place on the map before anything is joined.",
             )  # fmt: skip
     order = list(reversed(_least(case, Bare(case), list(range(low, high + 1)))))
     for n, tap in enumerate(order):
         bare.cut.discard(tap)
         yield WorkStep(
-            joint=f"the new strip of tap {tap}", do=_join_word(case), exposed_v=the_v(bare.exposed()), insulate=[f"the strip of tap {tap}"], taps=[tap],
+            joint=f"the new strip of tap {tap}", do=_join_word(case), exposed_v=rounded_v(bare.exposed()), insulate=[f"the strip of tap {tap}"], taps=[tap],
             because="The halves come together last, as they were cut first." if n == len(order) - 1 else "While little hangs together, little can be shorted.",
             tool=IRON if case.soldered else ELECTRODES, joins=True,
             wait=Wait(kind="cool", minutes=case.cool_min) if n == len(order) - 1 else Wait(kind="cool", minutes=PAUSE_MIN) if case.soldered else None,
@@ -234,26 +234,26 @@ def _together(case: Case, bare: Bare, taps: Sequence[int]) -> Iterator[WorkStep]
     bare.taps = set(taps)
     for tap in taps if case.wired else []:
         yield WorkStep(
-            joint=f"balance wire {tap} back on", do="put", exposed_v=the_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
-            because="Read its pin before the next." if tap else "Pin 0 is what every other is read against.", asks=the_pin(case, tap) if tap else None,
+            joint=f"balance wire {tap} back on", do="put", exposed_v=rounded_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
+            because="Read its pin before the next." if tap else "Pin 0 is what every other is read against.", asks=pin_to_read(case, tap) if tap else None,
         )  # fmt: skip
     groups = {c for g in case.groups for c in case.cells[g]}
     for sensor, cells in case.spots:
         if groups & set(cells):
             yield bedded(bare, sensor, cells)
     yield WorkStep(
-        joint="cells and wires where they were fixed", do="fix", exposed_v=the_v(bare.exposed()), because="Neutral silicone or fish paper and tape as before: what moves, breaks.",
+        joint="cells and wires where they were fixed", do="fix", exposed_v=rounded_v(bare.exposed()), because="Neutral silicone or fish paper and tape as before: what moves, breaks.",
         wait=Wait(kind="cure", minutes=case.cure_min),
     )  # fmt: skip
     total = case.at(case.series)
     yield WorkStep(
-        joint="main lead − back on", do="put", exposed_v=the_v(total), insulate=["the joint"], tool=IRON, taps=[0],
+        joint="main lead − back on", do="put", exposed_v=rounded_v(total), insulate=["the joint"], tool=IRON, taps=[0],
         because="The pack's own lead after its string is whole and read.",
-        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=the_v(total), within_v=within(case, case.series)),
+        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=rounded_v(total), within_v=within(case, case.series)),
     )  # fmt: skip
     if case.wired:
         yield WorkStep(
-            joint="the balance plug back in", do="push", exposed_v=the_v(total), because="Last of all: every pin is read by now.",
+            joint="the balance plug back in", do="push", exposed_v=rounded_v(total), because="Last of all: every pin is read by now.",
         )  # fmt: skip
 
 

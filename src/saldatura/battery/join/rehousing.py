@@ -13,8 +13,8 @@ from saldatura.battery.join.steps import (
     apart,
     bedded,
     named,
-    the_pin,
-    the_v,
+    pin_to_read,
+    rounded_v,
     within,
 )
 from saldatura.battery.join.wiring import Move, moves
@@ -48,14 +48,14 @@ def transplant(case: Case, bare: Bare) -> Iterator[WorkStep]:
         yield bedded(bare, f"{sensor} of the other board", cells)
     for tap in taps:
         yield WorkStep(
-            joint=f"balance wire {tap} to the other board", do="join", exposed_v=the_v(case.at(tap)), tool=IRON, taps=[tap],
+            joint=f"balance wire {tap} to the other board", do="join", exposed_v=rounded_v(case.at(tap)), tool=IRON, taps=[tap],
             because="Minus first, then upward: a board fed from the middle can be lost." if tap == 0 else "Its pad is read before the next wire is bared.",
-            asks=the_pin(case, tap) if tap else None, insulate=["the joint"],
+            asks=pin_to_read(case, tap) if tap else None, insulate=["the joint"],
         )  # fmt: skip
     total = case.at(case.series)
     yield WorkStep(
-        joint="main leads to the other board", do="join", exposed_v=the_v(total), tool=IRON, taps=[0, case.series], because="Last: now the board is awake. Some wake only on a charger.",
-        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=the_v(total), within_v=within(case, case.series)),
+        joint="main leads to the other board", do="join", exposed_v=rounded_v(total), tool=IRON, taps=[0, case.series], because="Last: now the board is awake. Some wake only on a charger.",
+        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=rounded_v(total), within_v=within(case, case.series)),
     )  # fmt: skip
 
 
@@ -83,13 +83,13 @@ def _moved(case: Case, move: Move, volts: float) -> WorkStep:
     if move.to is None:
         why = "It waits for its pin, covered." if move.parked else "No pin wants it: cover its end and tie it back."
         return WorkStep(
-            joint=f"{wire} out of pin {move.pin}", do="take", exposed_v=the_v(volts), because=why, insulate=["its end at once"], taps=[move.tap],
+            joint=f"{wire} out of pin {move.pin}", do="take", exposed_v=rounded_v(volts), because=why, insulate=["its end at once"], taps=[move.tap],
             tool="One contact out of the housing at a time.",
         )  # fmt: skip
     return WorkStep(
-        joint=f"{wire} from pin {move.pin} to pin {move.to}", do="move", exposed_v=the_v(volts), taps=[move.tap],
+        joint=f"{wire} from pin {move.pin} to pin {move.to}", do="move", exposed_v=rounded_v(volts), taps=[move.tap],
         because="One wire at a time: while one is out, nothing else is bare.", tool="One contact out of the housing at a time.",
-        asks=Ask(what=f"black on pack minus, red on pin {move.to}", expected_v=the_v(volts), within_v=within(case, move.tap)),
+        asks=Ask(what=f"black on pack minus, red on pin {move.to}", expected_v=rounded_v(volts), within_v=within(case, move.tap)),
     )  # fmt: skip
 
 
@@ -107,22 +107,22 @@ def board_mounted(case: Case, bare: Bare) -> Iterator[WorkStep]:
         volts = abs(case.volts[group - 1])
         for cell in case.cells[group]:
             yield WorkStep(
-                joint=f"every pad but those of {cell}", do="cover", exposed_v=the_v(volts), cells=[cell],
+                joint=f"every pad but those of {cell}", do="cover", exposed_v=rounded_v(volts), cells=[cell],
                 because="The tracks beside it are at other taps; solder that runs bridges them.",
             )  # fmt: skip
             yield WorkStep(
-                joint=f"{cell} off the board, an iron on each leg", do="lift", exposed_v=the_v(volts), cells=[cell], insulate=[f"both legs of {cell}, one after the other"],
+                joint=f"{cell} off the board, an iron on each leg", do="lift", exposed_v=rounded_v(volts), cells=[cell], insulate=[f"both legs of {cell}, one after the other"],
                 because=f"Both legs come free together. They stay live, {volts:.1f} V: do not let them meet, nor rest on the board.",
                 tool="Two irons, two seconds; no tweezers across the legs.", wait=Wait(kind="cool", minutes=PAUSE_MIN),
             )  # fmt: skip
     for group in case.groups:
         for cell in case.cells[group]:
             yield WorkStep(
-                joint=f"the minus leg of the new {cell}", do="solder", exposed_v=the_v(abs(case.volts[group - 1])), cells=[cell], joins=True, puts_in=[group] if cell == case.cells[group][0] else [],
+                joint=f"the minus leg of the new {cell}", do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True, puts_in=[group] if cell == case.cells[group][0] else [],
                 because="Its plus leg stays covered meanwhile. Bend legs away from the cell's seal.", tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
             )  # fmt: skip
             yield WorkStep(
-                joint=f"the plus leg of the new {cell}", do="solder", exposed_v=the_v(abs(case.volts[group - 1])), cells=[cell], joins=True,
+                joint=f"the plus leg of the new {cell}", do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True,
                 because="Then read it at its pads.", tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
-                asks=Ask(what=f"black on the minus pad of {cell}, red on its plus pad", expected_v=the_v(case.volts[group - 1]), within_v=case.pin_v),
+                asks=Ask(what=f"black on the minus pad of {cell}, red on its plus pad", expected_v=rounded_v(case.volts[group - 1]), within_v=case.pin_v),
             )  # fmt: skip

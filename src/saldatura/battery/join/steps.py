@@ -132,25 +132,25 @@ def apart(case: Case, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
     if case.wired:
         yield WorkStep(
-            joint="the balance plug", do="pull", exposed_v=the_v(bare.exposed()), because="The board lets go of every tap at once.",
+            joint="the balance plug", do="pull", exposed_v=rounded_v(bare.exposed()), because="The board lets go of every tap at once.",
             insulate=["the plug's pins"],
         )  # fmt: skip
     yield WorkStep(
-        joint="main lead −", do="take off", exposed_v=the_v(bare.exposed()), insulate=["the end of the lead", "the pole it came from"],
+        joint="main lead −", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=["the end of the lead", "the pole it came from"],
         because="No current flows through the board or the device from here on.", tool=IRON, taps=[0],
     )  # fmt: skip
 
 
 def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
     return WorkStep(
-        joint=f"{sensor} against {named(cells)}", do="bed", exposed_v=the_v(bare.exposed()), cells=list(cells),
+        joint=f"{sensor} against {named(cells)}", do="bed", exposed_v=rounded_v(bare.exposed()), cells=list(cells),
         because="A sensor that hangs free tells the board the air, not the cell. Read its ohms in Measures when it is in.",
     )  # fmt: skip
 
 
-def the_pin(case: Case, tap: int) -> Ask:
+def pin_to_read(case: Case, tap: int) -> Ask:
     return Ask(
-        what=f"black on pack minus, red on pin {tap}", expected_v=the_v(case.at(tap)), within_v=within(case, tap)
+        what=f"black on pack minus, red on pin {tap}", expected_v=rounded_v(case.at(tap)), within_v=within(case, tap)
     )
 
 
@@ -163,5 +163,5 @@ def named(cells: Sequence[str]) -> str:
     return ", ".join(cells[:6]) + (f" and {len(cells) - 6} more" if len(cells) > 6 else "")
 
 
-def the_v(volts: float) -> float:
+def rounded_v(volts: float) -> float:
     return round(volts, 3)

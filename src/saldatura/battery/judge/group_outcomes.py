@@ -64,7 +64,7 @@ def unread(belief: Belief) -> list[int]:
     return [g for g in range(1, belief.pack.series + 1) if g not in belief.found.read_groups]
 
 
-def the_groups(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+def groups_read(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     left = unread(belief)
     if not left:
         return None
@@ -122,7 +122,7 @@ def tabs(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     return Outcomes(chances / chances.sum(axis=1, keepdims=True), tuple(groups))
 
 
-def the_rested(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+def rested_a_day(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     """Groups that were read too soon after a current, or only with one flowing."""
     soon = [
         e.group for e in belief.evidence

@@ -6,7 +6,7 @@ import numpy as np
 
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.judge import tables
-from saldatura.battery.judge.group_outcomes import Outcomes, capacity, fall, resistance, tabs, the_groups, the_rested
+from saldatura.battery.judge.group_outcomes import Outcomes, capacity, fall, groups_read, resistance, rested_a_day, tabs
 from saldatura.battery.judge.posterior import Belief, Hypothesis
 from saldatura.battery.judge.witness import (
     SENSOR_CLASSES,
@@ -151,8 +151,8 @@ _MAKERS: dict[str, Callable[[Belief, list[Hypothesis]], Outcomes | None]] = {
     "look_outside": _told("seen", LOOK_OUTSIDE),
     "look_inside": _told("seen", LOOK_INSIDE),
     "terminal_v": _path(ends=True),
-    "group_v": the_groups,
-    "group_v_after_rest": the_rested,
+    "group_v": groups_read,
+    "group_v_after_rest": rested_a_day,
     "cell_direct_v": tabs,
     "resistance": resistance(False),
     "acir": resistance(True),

@@ -14,7 +14,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.joining import TOGETHER_V, UNRATED_C, WORTH_TAKING
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.match.types import NEW_SHARE, UNTESTED_SHARE, DrawerCell, MatchedGroup, Matching, MatchRequest
-from saldatura.battery.match.usable import names, of_like_resistance, the_usable
+from saldatura.battery.match.usable import cell_names, of_like_resistance, usable_cells
 from saldatura.battery.quantities import (
     time_words,
 )
@@ -31,7 +31,7 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
         raise Impossible("cells", f"cell {twice} is listed twice; a cell can be in one place only")
-    usable, refused = the_usable(request, policy)
+    usable, refused = usable_cells(request, policy)
     need = request.series * request.parallel
     if len(usable) < need:
         raise Impossible(
@@ -76,13 +76,13 @@ def _unknown(request: MatchRequest, groups: Sequence[Sequence[DrawerCell]]) -> d
     said = []
     if untested:
         said.append(
-            f"{names(untested)} not tested: counted at {UNTESTED_SHARE:.0%} of the rating, new ones at {NEW_SHARE:.0%}. Test before welding."
+            f"{cell_names(untested)} not tested: counted at {UNTESTED_SHARE:.0%} of the rating, new ones at {NEW_SHARE:.0%}. Test before welding."
         )
     if unread and request.parallel > 1:
-        said.append(f"{names(unread)} not read: read each at rest before any are joined.")
+        said.append(f"{cell_names(unread)} not read: read each at rest before any are joined.")
     if unrated and request.load_a is not None:
         said.append(
-            f"What {names(unrated)} may carry is not known: each would carry about {request.load_a / request.parallel:.3g} A. Look it up in the data sheet first."
+            f"What {cell_names(unrated)} may carry is not known: each would carry about {request.load_a / request.parallel:.3g} A. Look it up in the data sheet first."
         )
     return {"untested": untested, "unread": unread, "unrated": unrated, "cautions": said}
 
@@ -233,7 +233,7 @@ def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> M
     together = None
     if spread is None and len(cells) > 1:
         unread = [c.cell for c in cells if c.rest_v is None]
-        together = f"Read {names(unread)} first: cells that nobody read are not joined."
+        together = f"Read {cell_names(unread)} first: cells that nobody read are not joined."
     if spread is not None and spread > TOGETHER_V and len(cells) > 1:
         high, low = max(cells, key=lambda c: c.rest_v or 0), min(cells, key=lambda c: c.rest_v or 0)
         amps = spread / (high.resistance_ohm + low.resistance_ohm)

@@ -43,11 +43,11 @@ def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple
     ]
 
 
-def names(cells: Sequence[str]) -> str:
+def cell_names(cells: Sequence[str]) -> str:
     return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
 
 
-def the_usable(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
+def usable_cells(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
     known = [c.chemistry for c in request.cells if c.chemistry is not None]
     chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
     usable, refused = [], []

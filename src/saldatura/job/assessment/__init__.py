@@ -6,8 +6,9 @@ from saldatura.job.assessment.levelling import LevelQuestion, begun, level_of
 from saldatura.job.assessment.planning import JobPlan, plan_of
 from saldatura.job.assessment.proof import proof_of
 from saldatura.job.assessment.sets import Assessed, assess_set, compare_sets, span_point
+from saldatura.job.assessment.shown import Assessment, JobView
 from saldatura.job.assessment.thaw import judged_then
-from saldatura.job.assessment.view import Assessment, JobView, assess, opens_again, view_of
+from saldatura.job.assessment.view import assess, opens_again, view_of
 from saldatura.job.assessment.waiting import Driving, Waiting, WaitingList, waiting_of
 from saldatura.ledger.clock import PackClock
 

@@ -1,64 +1,30 @@
 """A job's block: its map, its strips solved and compared, the polarity run, the order of work, the wiring; from its facts."""
 
-import itertools
-import math
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
-from pydantic import ValidationError
-
-from saldatura.battery.cell.resistance import usual_resistance_ohm
-from saldatura.battery.cell.windows import WINDOWS
-from saldatura.battery.errors import Impossible, field_lines
 from saldatura.battery.join import checks
-from saldatura.battery.join.checks import Piece
-from saldatura.battery.join.laid import LaidStrip
-from saldatura.battery.join.net_types import Interconnect, InterconnectRequest, Material, NetCell, Segment, TakeOff
-from saldatura.battery.join.network import interconnect
-from saldatura.battery.join.pack_map import MappedCell, PackMap, PackMapRequest, Side, mirrored, pack_map, pieces
+from saldatura.battery.join.net_types import Interconnect
+from saldatura.battery.join.pack_map import MappedCell, PackMap, mirrored, pack_map
 from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.limits.joining import IN_ITS_PLACE_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, volts_words
+from saldatura.job.assessment.block_strips import (
+    StripChoice,
+    block_load,
+    group_figures,
+    laid_pieces,
+    map_request,
+    solved_network,
+    strip_choices,
+)
 from saldatura.job.assessment.block_work import SET_ANEW, WorkList, listed, method_says, work_of
-from saldatura.job.assessment.groups import groups_now
-from saldatura.job.assessment.sets import assess_set
 from saldatura.job.assessment.wired import Wiring, wiring_of
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import BlockFact, NewBlock, PolarityFact
 from saldatura.job.facts.photo import SensorPlace, TapPlace, pinned
 
-COMPARED: tuple[tuple[Material, int], ...] = (
-    ("nickel", 1), ("nickel", 2), ("plated_steel", 1), ("plated_steel", 2), ("copper", 1),
-)  # fmt: skip
-MATERIAL_WORDS: dict[Material, str] = {
-    "nickel": "nickel", "plated_steel": "plated steel", "copper": "copper", "aluminium": "aluminium", "brass": "brass",
-}  # fmt: skip
 MOST_SOLVED = 400
-
-
-@dataclass(frozen=True)
-class Load:
-    """What the strips carry for long, and at the peak, A."""
-
-    lasting_a: float
-    peak_a: float | None
-
-
-class StripChoice(Value):
-    """One way of making the strips, and what it comes to at the load."""
-
-    material: Material
-    layers: int
-    take_off: str
-    says: str
-    worst_rise_k: float
-    peak_rise_k: float | None
-    drop_mv: float
-    largest_share: float
-    links_w: float
-    enough: bool
-    chosen: bool
 
 
 class CellPolarity(Value):
@@ -119,11 +85,11 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
     told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock(pitch_mm=None)
     pack = facts.intake.pack
     made = pack_map(map_request(facts, told))
-    load = _load(facts)
-    ohms, volts, unread = _groups(facts, policy)
+    load = block_load(facts)
+    ohms, volts, unread = group_figures(facts, policy)
     # A wall of cells is mapped, and not solved while somebody waits for the page.
-    solved = len(made.cells) <= MOST_SOLVED
-    strips = _solved(made, told, ohms, volts, load, pack.parallel) if solved else None
+    small = len(made.cells) <= MOST_SOLVED
+    strips = solved_network(made, told, ohms, volts, load, pack.parallel) if small else None
     work, groups = work_of(facts, told)
     polarity = _polarity(facts, made, work, groups)
     old = _old_places(facts)
@@ -133,9 +99,9 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         told=NewBlock(**{name: getattr(told, name) for name in NewBlock.model_fields}),
         map=made,
         below=mirrored(made.cells),
-        findings=[*made.findings, *_checked(told, made, volts, [o.sensor for o in old if o.sensor], policy, solved)],
+        findings=[*made.findings, *_checked(told, made, volts, [o.sensor for o in old if o.sensor], policy, small)],
         strips=strips,
-        choices=list(_choices(made, told, ohms, volts, load, pack.parallel)) if solved else [],
+        choices=list(strip_choices(made, told, ohms, volts, load, pack.parallel)) if small else [],
         load_a=load.lasting_a,
         peak_a=load.peak_a,
         polarity=polarity,
@@ -210,150 +176,6 @@ def _old_places(facts: JobFacts) -> list[OldPlace]:
                     )
                 )
     return found
-
-
-def _load(facts: JobFacts) -> Load:
-    """The load that lasts, as told in Plan, else at the counter, else 1 C; and the peak, where one is told."""
-    told, pack = facts.told, facts.intake.pack
-    lasting = told.need.load_a if told and told.need.load_a else pack.load_a or pack.rated_ah
-    return Load(lasting, told.need.peak_a if told else None)
-
-
-def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
-    """A block as its map is asked for. Raises Impossible for cells that would stand in each other."""
-    pack = facts.intake.pack
-    said = {
-        name: getattr(told, name)
-        for name in ("arrangement", "columns", "diameter_mm", "pitch_mm", "cells", "looked_from", "strips")
-    }
-    try:
-        return PackMapRequest(series=pack.series, parallel=pack.parallel, **said)
-    except ValidationError as error:
-        raise Impossible(*field_lines(error.errors())[0]) from error
-
-
-def _groups(facts: JobFacts, policy: Policy) -> tuple[list[float], list[float], frozenset[int]]:
-    """Resistance of a cell and voltage of each group: as measured, else usual and nominal; with the groups that nobody has read."""
-    pack = facts.intake.pack
-    usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah) * pack.parallel
-    nominal = WINDOWS[pack.chemistry].nominal_v
-    now = groups_now(facts, assess_set(facts, "probe", policy), policy)
-    ohms = [g.resistance_ohm.value * pack.parallel if g.resistance_ohm else usual for g in now]
-    volts = [g.volts if g.volts is not None and not g.wants_cells and g.volts > 0 else nominal for g in now]
-    return ohms, volts, frozenset(g.group for g in now if g.replaced and (g.volts is None or g.read_in == "drawer"))
-
-
-def laid_pieces(made: PackMap, strips: Sequence[LaidStrip] = ()) -> list[Piece]:
-    """The strips in pieces from cell to cell: as they are told, else as each link is laid."""
-    place = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
-    tap = {(link.side, cell): link.tap for link in made.links for cell in link.cells}
-    if strips:
-        steps = [Piece(tap[s.side, a], s.side, a, b) for s in strips for a, b in itertools.pairwise(s.cells)]
-        return list(dict.fromkeys(steps))
-    return [Piece(link.tap, link.side, a, b) for link in made.links for a, b in pieces(link, place)]
-
-
-def segments_of(made: PackMap, told: NewBlock) -> list[Segment]:
-    """The strips in pieces: as each link is laid, pole to pole."""
-    place = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
-    top = {c.cell: c.top for c in made.cells}
-    strip = told.strip
-    return [
-        Segment(
-            segment=f"L{p.tap} {p.a} to {p.b}", from_=_node(p.a, p.side, top), to=_node(p.b, p.side, top), material=strip.material,
-            width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers, length_mm=max(math.dist(place[p.a], place[p.b]), 0.1),
-        )
-        for p in laid_pieces(made, told.strips)
-    ]  # fmt: skip
-
-
-def _node(cell: str, side: Side, top: Mapping[str, str]) -> str:
-    positive = (top[cell] == "positive") == (side == "top")
-    return f"{cell}{'+' if positive else '-'}"
-
-
-def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
-    """The strips of a job's block as a network. Raises Impossible where there is none."""
-    told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock()
-    ohms, volts, _ = _groups(facts, policy)
-    found = _network(pack_map(map_request(facts, told)), told, ohms, volts, _load(facts), facts.intake.pack.parallel)
-    if found is None:
-        raise Impossible("block", "a single cell has no strips to solve")
-    return found
-
-
-def _solved(
-    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
-) -> Interconnect | None:
-    """The strips under the load; None where no strip is needed at all."""
-    request = _network(made, told, ohms, volts, load, parallel)
-    return None if request is None else interconnect(request)
-
-
-def _network(
-    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
-) -> InterconnectRequest | None:
-    strip, laid = told.strip, segments_of(made, told)
-    if not laid:
-        return None
-    ends = {tap: next(link for link in made.links if link.tap == tap).cells for tap in (0, len(made.links) - 1)}
-    at = 0 if strip.take_off == "end" else parallel // 2
-    minus, plus = f"{ends[0][min(at, len(ends[0]) - 1)]}-", f"{ends[len(made.links) - 1][min(at, parallel - 1)]}+"
-    reached = {n for s in laid for n in (s.from_, s.to)}
-    # A single cell in parallel needs no strip at its ends; its lead is soldered to a short piece.
-    for node in (minus, plus, *(f"{c.cell}{pole}" for c in made.cells for pole in "+-")):
-        if node not in reached:
-            short = {
-                "width_mm": strip.width_mm,
-                "thickness_mm": strip.thickness_mm,
-                "layers": strip.layers,
-                "length_mm": 10.0,
-                "material": strip.material,
-            }
-            laid.append(
-                Segment.model_validate({"segment": f"tag of {node}", "from": node, "to": f"lead {node}", **short})
-            )
-            reached.add(node)
-    cells = [NetCell(cell=c.cell, volts=volts[c.group - 1], resistance_ohm=ohms[c.group - 1]) for c in made.cells]
-    return InterconnectRequest(
-        cells=cells,
-        segments=laid,
-        take_off=TakeOff(positive=plus, negative=minus),
-        current_a=load.lasting_a,
-        peak_a=load.peak_a,
-    )
-
-
-def _choices(
-    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
-) -> Iterable[StripChoice]:
-    """The usual ways of making the strips side by side, and the one that is told."""
-    strip = told.strip
-    wanted = dict.fromkeys(
-        [(strip.material, strip.layers, strip.take_off), *((m, n, strip.take_off) for m, n in COMPARED)]
-    )
-    if parallel > 2:
-        wanted[strip.material, strip.layers, "middle" if strip.take_off == "end" else "end"] = None
-    open_v = sum(volts)
-    for material, layers, take_off in wanted:
-        made_of = strip.model_copy(update={"material": material, "layers": layers, "take_off": take_off})
-        found = _solved(made, told.model_copy(update={"strip": made_of}), ohms, volts, load, parallel)
-        if found is None:
-            return
-        inside = sum(ohms) / parallel * load.lasting_a
-        yield StripChoice(
-            material=material,
-            layers=layers,
-            take_off=take_off,
-            says=f"{MATERIAL_WORDS[material]}, {layers} layer{'s' if layers > 1 else ''}, taken off at the {take_off}",
-            worst_rise_k=round(max(s.over_cell_k for s in found.segments), 2),
-            peak_rise_k=round(max(s.peak_rise_k or 0.0 for s in found.segments), 2) if load.peak_a else None,
-            drop_mv=round((open_v - inside - found.terminal_v) * 1000, 2),
-            largest_share=round(max(c.share for c in found.cells), 4),
-            links_w=round(found.links_w, 4),
-            enough=found.enough,
-            chosen=(material, layers, take_off) == (strip.material, strip.layers, strip.take_off),
-        )
 
 
 def _polarity(facts: JobFacts, made: PackMap, work: WorkKind, groups: Sequence[int]) -> list[CellPolarity]:

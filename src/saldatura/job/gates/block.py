@@ -3,7 +3,8 @@
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join.pack_map import pack_map
 from saldatura.battery.limits.policy import Policy
-from saldatura.job.assessment.block import block_of, map_request
+from saldatura.job.assessment.block import block_of
+from saldatura.job.assessment.block_strips import map_request
 from saldatura.job.assessment.block_work import ListedStep, WorkList
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import NewBlock, NewTick

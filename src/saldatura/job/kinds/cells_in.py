@@ -6,7 +6,7 @@ from saldatura.job.facts import CellsInFact, JobFacts, NewCellsIn
 from saldatura.job.gates import common as gates
 from saldatura.job.gates.common import group_there, not_charging, work
 from saldatura.job.moment import Moment
-from saldatura.job.recording import the_fitted
+from saldatura.job.recording import fitted_group
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
 
@@ -31,7 +31,7 @@ def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
 def record_cells_in(facts: JobFacts, new: NewCellsIn, moment: Moment) -> list[Fact]:
     """The cells of several groups as put in."""
     named = {of.group: of.cells for of in new.named}
-    fitted = [the_fitted(facts, g, named.get(g, []), new.origin, moment) for g in sorted(set(new.groups))]
+    fitted = [fitted_group(facts, g, named.get(g, []), new.origin, moment) for g in sorted(set(new.groups))]
     return [CellsInFact(fitted=fitted, by=new.by, note=new.note, **moment.stamp)]
 
 

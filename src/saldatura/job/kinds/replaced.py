@@ -5,7 +5,7 @@ from saldatura.job.facts import JobFacts, ReplacedFact, ReplacedGroup
 from saldatura.job.gates import common as gates
 from saldatura.job.gates.common import group_there, not_charging, work
 from saldatura.job.moment import Moment
-from saldatura.job.recording import the_fitted
+from saldatura.job.recording import fitted_group
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
 
@@ -19,7 +19,7 @@ def replaced(facts: JobFacts, new: ReplacedGroup) -> None:
 
 def record_replaced(facts: JobFacts, new: ReplacedGroup, moment: Moment) -> list[Fact]:
     """A group's cells as put in."""
-    put = the_fitted(facts, new.group, new.cells, new.origin, moment)
+    put = fitted_group(facts, new.group, new.cells, new.origin, moment)
     named = [cell.cell for cell in put.cells if cell.cell]
     return [ReplacedFact(**{**dict(new), "cells": named}, fitted=put.cells, **moment.stamp)]
 

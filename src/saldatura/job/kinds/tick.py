@@ -19,7 +19,7 @@ from saldatura.job.gates import block as block_gates
 from saldatura.job.gates import common as gates
 from saldatura.job.gates.block import step_of
 from saldatura.job.moment import Moment
-from saldatura.job.recording import the_fitted
+from saldatura.job.recording import fitted_group
 from saldatura.ledger.clock import PackClock
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -123,7 +123,7 @@ def record_tick(facts: JobFacts, new: NewTick, moment: Moment) -> list[Fact]:
 def _became(facts: JobFacts, new: NewTick, step: WorkStep, moment: Moment) -> Became | None:
     taken = facts.accepted
     if step.puts_in:
-        return Became(fitted=[the_fitted(facts, group, (), None, moment) for group in step.puts_in])
+        return Became(fitted=[fitted_group(facts, group, (), None, moment) for group in step.puts_in])
     if step.leaves_out is not None and taken is not None:
         by = new.by or taken.by
         return Became(
