@@ -81,14 +81,15 @@ def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
         Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1) if case.wired
     ]
     found = take_down(TakeDownRequest(series=case.series, group_v=max(max(case.volts), 0.1), joints=joints, aim=aim))
-    tap_of = {j.joint: j.tap for j in joints}
+    of = {j.joint: j for j in joints}
     steps = [_new_cells(case)] if aim == "close" and case.new_cells else []
-    last = next((s.joint for s in reversed(found.steps) if s.joint.startswith("strip")), None)
+    last = next((s.joint for s in reversed(found.steps) if of[s.joint].kind == "link"), None)
     for step in found.steps:
-        tap, link = tap_of[step.joint], step.joint.startswith("strip")
+        tap, kind = of[step.joint].tap, of[step.joint].kind
+        link = kind == "link"
         closing = aim == "close"
-        asks = pin_to_read(case, tap) if closing and step.joint.startswith("balance") and tap else None
-        if closing and step.joint == "main lead +":
+        asks = pin_to_read(case, tap) if closing and kind == "sense" and tap else None
+        if closing and kind == "lead" and tap == case.series:
             asks = Ask(
                 what="black on the minus lead, red on the plus lead",
                 expected_v=rounded_v(case.at(tap)),

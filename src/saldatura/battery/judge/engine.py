@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from saldatura.battery.judge import outcomes, tables
-from saldatura.battery.judge.hazards import dangers, unsafe
+from saldatura.battery.judge.hazards import dangers, overcharged, unsafe
 from saldatura.battery.judge.next_test import CURES, MOST_TESTS, Worth, best_repair, enough, wants_tabs, worth
 from saldatura.battery.judge.posterior import WIRES, Belief, believe
 from saldatura.battery.judge.says import missing, place, speaks, where_words
@@ -142,7 +142,7 @@ def _told_apart(belief: Belief, of: Worth) -> str:
 def _because(belief: Belief, done: bool, repair: str, sure: float, tests: list[Worth]) -> str:
     """Whether to go on, and why."""
     what = REPAIRS[repair]
-    if repair == "level" and any("above full" in danger for danger in dangers(belief)):
+    if repair == "level" and overcharged(belief):
         what = "Bring the overcharged group down, watched"
     if unsafe(belief) >= {"look_outside"}:
         return (

@@ -60,6 +60,11 @@ def _low(belief: Belief) -> dict[str, list[int]]:
     return found
 
 
+def overcharged(belief: Belief) -> list[int]:
+    """Groups that stand above full."""
+    return _low(belief)["over"]
+
+
 def dangers(belief: Belief) -> list[str]:
     """Hazards in sentences, gravest first."""
     said = []

@@ -1,8 +1,8 @@
 """The `prove` computation: limits from chemistry, meter and rest, and pass, fail or not yet against each."""
 
 import math
-from collections.abc import Iterator
-from typing import Annotated, Literal
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
@@ -10,7 +10,16 @@ from saldatura.battery.cell.resistance import rest_error_v, rest_needed_s, usual
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
-from saldatura.battery.quantities import MOST_READINGS, Meter, Pack, PositiveOhms, Reading, Value, words_for
+from saldatura.battery.quantities import (
+    MOST_READINGS,
+    ChemistryKey,
+    Meter,
+    Pack,
+    PositiveOhms,
+    Reading,
+    Value,
+    words_for,
+)
 from saldatura.battery.reconcile import Reconciled, reconcile_pack
 from saldatura.battery.reconcile.noise import gain_sigma
 from saldatura.battery.string.hazard import in_scope
@@ -21,7 +30,6 @@ Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum", "standing"]
 
 REST_ERROR_V = 0.002
-NO_LEAK = "no leak"
 
 
 class ProveRequest(Value):
@@ -81,8 +89,16 @@ def prove(request: ProveRequest, policy: Policy = DEFAULT_POLICY) -> Proof:
     return prove_on(request, reconcile_pack(request.pack, request.meter, request.readings), policy)
 
 
-def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy) -> Proof:
-    """The same from readings that are reconciled already."""
+class LeakTold(NamedTuple):
+    """What two sets at rest told: the group that loses most beyond its siblings, mAh a day, and whether that is more than its own."""
+
+    group: int
+    mah_day: float
+    too_much: bool
+
+
+def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy, leak: LeakTold | None = None) -> Proof:
+    """The same from readings that are reconciled already; `leak` where every group's is known."""
     checks = list(_checks(request, solved, policy))
     results = {check.result for check in checks}
     result: Result = "fail" if "fail" in results else "not_yet" if "not_yet" in results else "pass"
@@ -98,8 +114,8 @@ def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy) -> Proof
         result=result,
         headline=headline,
         checks=checks,
-        proved=[_shows(request, c.name) for c in checks if c.result == "pass"],
-        not_proved=_not_proved(request, checks),
+        proved=proved_lines(request.pack.chemistry, checks, leak),
+        not_proved=_not_proved(request, checks, leak),
     )
 
 
@@ -116,14 +132,24 @@ PROVES: dict[CheckName, str] = {
 NICKEL_SPREAD = "no cell stands out from the others at rest"
 
 
-def _shows(request: ProveRequest, name: CheckName) -> str:
-    nickel = WINDOWS[request.pack.chemistry].family == "nickel"
+def proved_lines(chemistry: ChemistryKey, checks: Sequence[Check], leak: LeakTold | None = None) -> list[str]:
+    """What the checks that hold show, a line each."""
+    lines = [_shows(chemistry, c.name) for c in checks if c.result == "pass"]
+    return lines if leak is None or leak.too_much else [*lines, f"no group loses more than {_lost_a_day(leak)}"]
+
+
+def _lost_a_day(leak: LeakTold) -> str:
+    return f"{max(leak.mah_day, 0.0):.1f} mAh a day beyond its siblings (group {leak.group})"
+
+
+def _shows(chemistry: ChemistryKey, name: CheckName) -> str:
+    nickel = WINDOWS[chemistry].family == "nickel"
     return NICKEL_SPREAD if nickel and name == "spread" else PROVES[name]
 
 
-def _not_proved(request: ProveRequest, checks: list[Check]) -> list[str]:
+def _not_proved(request: ProveRequest, checks: list[Check], leak: LeakTold | None) -> list[str]:
     """What voltages at rest leave open, and the test that would show it."""
-    left = [f"that {_shows(request, c.name)}" for c in checks if c.result != "pass"]
+    left = [f"that {_shows(request.pack.chemistry, c.name)}" for c in checks if c.result != "pass"]
     if WINDOWS[request.pack.chemistry].family == "nickel":
         left.append(
             "charge: rest voltage does not show it in nickel; a counted discharge, and the groups read under load, do"
@@ -132,12 +158,12 @@ def _not_proved(request: ProveRequest, checks: list[Check]) -> list[str]:
         left.append(
             "level charge: the groups read at the end of a charge, where the curve is steep, or a capacity test of each group"
         )
-    return [
-        *left,
-        "capacity: a discharge with the charge counted",
-        "cells and joints under load: a load step",
-        f"{NO_LEAK}: the same groups read again after a day",
-    ]
+    left += ["capacity: a discharge with the charge counted", "cells and joints under load: a load step"]
+    if leak is None:
+        left.append("no leak: the same groups read again after a day")
+    elif leak.too_much:
+        left.append(f"no leak: one loses {_lost_a_day(leak)}")
+    return left
 
 
 def _checks(request: ProveRequest, solved: Reconciled, policy: Policy) -> Iterator[Check]:

@@ -98,7 +98,7 @@ def options_of(
             continue
         found.append(
             PlanOption(
-                says=says, finish_s=plan.finish_s, bound_s=plan.bound_s, target_rest_v=plan.target_rest_v, left=len(plan.refused), now=says == "as asked",
+                says=says, finish_s=plan.finish_s, bound_s=plan.bound_s, target_rest_v=plan.target_rest_v, left=len(plan.refused), now=asked is question and over is free,
             )
         )  # fmt: skip
     return found

@@ -5,8 +5,8 @@ from datetime import datetime
 
 from saldatura.battery.limits.acceptance import LEAK_SHARE
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.prove.checks import NO_LEAK, PROVES, Check, Proof, ProveRequest, prove_on
-from saldatura.battery.quantities import Value, groups_words, time_words, volts_words
+from saldatura.battery.prove.checks import Check, LeakTold, Proof, ProveRequest, prove_on, proved_lines
+from saldatura.battery.quantities import ChemistryKey, Value, groups_words, time_words, volts_words
 from saldatura.job.assessment.again import least_rest_s
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.odd_charges import WHY_ODD, odd_charge
@@ -57,8 +57,11 @@ def proof_of(
         last_current_a=current_before(facts, of),
         resistance_ohm=max(resistances, default=None),
     )
-    proof = _with_leaks(prove_on(request, proving.reconciled, policy), groups, facts.intake.pack.rated_ah)
-    return _with_changed(_with_condemned(proof, groups), changed_since(facts, of, policy))
+    leak = _leak_told(groups, facts.intake.pack.rated_ah)
+    proof = prove_on(request, proving.reconciled, policy, leak)
+    return _with_changed(
+        _with_condemned(proof, groups, facts.intake.pack.chemistry, leak), changed_since(facts, of, policy)
+    )
 
 
 def _with_changed(proof: Proof, since: str | None) -> Proof:
@@ -80,7 +83,7 @@ def _with_changed(proof: Proof, since: str | None) -> Proof:
     )
 
 
-def _with_condemned(proof: Proof, groups: list[GroupNow]) -> Proof:
+def _with_condemned(proof: Proof, groups: list[GroupNow], chemistry: ChemistryKey, leak: LeakTold | None) -> Proof:
     """A pack that keeps condemned cells is not proved, however level it rests."""
     lost = [g for g in groups if g.condemned is not None]
     if not lost:
@@ -92,22 +95,18 @@ def _with_condemned(proof: Proof, groups: list[GroupNow]) -> Proof:
     return proof.model_copy(
         update={
             "result": "fail", "checks": checks, "headline": f"It does not pass: {groups_words([g.group for g in lost]).lower()} may not stay in it",
-            "proved": [line for line in proof.proved if line != PROVES["window"]],
+            "proved": proved_lines(chemistry, checks, leak),
         }
     )  # fmt: skip
 
 
-def _with_leaks(proof: Proof, groups: list[GroupNow], rated_ah: float) -> Proof:
-    """What two sets at rest told of leaks, in place of the advice to take them."""
+def _leak_told(groups: list[GroupNow], rated_ah: float) -> LeakTold | None:
+    """The worst of what two sets at rest told of leaks; None where they do not tell of every group."""
     told = {g.group: g.leak_mah_day.value for g in groups if g.leak_mah_day is not None}
     if len(told) < len(groups) or not told:
-        return proof
+        return None
     worst = max(told, key=lambda k: told[k])
-    most = f"{max(told[worst], 0.0):.1f} mAh a day beyond its siblings (group {worst})"
-    rest = [line for line in proof.not_proved if not line.startswith(NO_LEAK)]
-    if told[worst] > LEAK_SHARE * rated_ah * 1000:
-        return proof.model_copy(update={"not_proved": [*rest, f"{NO_LEAK}: one loses {most}"]})
-    return proof.model_copy(update={"proved": [*proof.proved, f"no group loses more than {most}"], "not_proved": rest})
+    return LeakTold(worst, told[worst], told[worst] > LEAK_SHARE * rated_ah * 1000)
 
 
 def against_forecast(run: ChargeRun, policy: Policy) -> Compared | None:
