@@ -41,8 +41,8 @@ def figures() -> Iterator[Figure]:
         with db.write() as writer:
             charge_log.bring(writer, charge, read)
         in_s = time.perf_counter() - began
-        drawn = milliseconds(lambda: battery_data.thinned(charge_log.of(db.read(), charge), 600), 15)
-        kept = battery_data.thinned(charge_log.of(db.read(), charge), 600)
+        drawn = milliseconds(lambda: battery_data.thinned(charge_log.logged_rows(db.read(), charge), 600), 15)
+        kept = battery_data.thinned(charge_log.logged_rows(db.read(), charge), 600)
         db.close()
     yield Figure(f"log of a charge, {ROWS:,} rows: out as CSV", f"{out_s:.1f} s", "≤ 5 s", out_s <= 5)
     yield Figure(f"log of a charge, {ROWS:,} rows: in from CSV and kept", f"{in_s:.1f} s", "≤ 5 s", in_s <= 5)

@@ -112,7 +112,7 @@ def next_in_order(p: Patient, belief: Belief, line: list[str]) -> tuple[str, tup
     while line:
         test = line.pop(0)
         row = next(r for r in tables.catalogue() if r.test == test)
-        shown = outcomes.of(belief, belief.hypotheses[:1], test)
+        shown = outcomes.outcomes_of(belief, belief.hypotheses[:1], test)
         if test not in barred and shown is not None and fits(belief, row):
             return test, shown.groups
     return None

@@ -16,7 +16,7 @@ from bench.measure import Figure, percentile
 from running import chromium, running
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import Pack
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from saldatura.instruments.hub.live import Hookup, NewClock
 from saldatura.job.facts import Intake, Safety
 from saldatura.records.bench import Bench
@@ -52,27 +52,27 @@ def _one_job(data: Path) -> int:
 
 def _fifty_packs(data: Path) -> Iterator[Figure]:
     bench = Bench(Database(data))
-    hall = Hall(bench)
-    hall.start()
+    hub = InstrumentHub(bench)
+    hub.start()
     pack = Pack(chemistry="nmc", series=13, parallel=4, rated_ah=12.0)
     jobs = [bench.take_in(_intake(pack), NOTHING).facts.id for _ in range(PACKS)]
     for job in jobs:
-        hall.racks.make(job, PackSpec(soc=[0.9], seed=job))
-        hall.racks.set_clock(job, NewClock(speed=SPEED))
-        hall.racks.hook_up(job, Hookup(kind="load", source=Source(on=True, amps=1.0)))
+        hub.racks.make(job, PackSpec(soc=[0.9], seed=job))
+        hub.racks.set_clock(job, NewClock(speed=SPEED))
+        hub.racks.hook_up(job, Hookup(kind="load", source=Source(on=True, amps=1.0)))
     time.sleep(2)
-    polled_before = _read_at(hall, jobs)
+    polled_before = _read_at(hub, jobs)
     cpu, wall = time.process_time(), time.perf_counter()
     polls = 0
     while time.perf_counter() - wall < 10:
         time.sleep(0.05)
-        now = _read_at(hall, jobs)
+        now = _read_at(hub, jobs)
         polls += now != polled_before
         polled_before = now
     took = time.perf_counter() - wall
     share = (time.process_time() - cpu) / took
-    live = [i for job in jobs for i in hall.frame(job).instruments if i.connected]
-    hall.stop()
+    live = [i for job in jobs for i in hub.frame(job).instruments if i.connected]
+    hub.stop()
     answering = sum(i.state in ("live", "slow") and i.live is not None for i in live)
     yield Figure(
         f"{PACKS} virtual packs (13S4P) at ×{SPEED}, meter, thermometer and load of each polled {polls / took:.1f} times a "
@@ -83,8 +83,8 @@ def _fifty_packs(data: Path) -> Iterator[Figure]:
     )
 
 
-def _read_at(hall: Hall, jobs: list[int]) -> float | None:
-    rack = hall.racks.must(jobs[-1])
+def _read_at(hub: InstrumentHub, jobs: list[int]) -> float | None:
+    rack = hub.racks.must(jobs[-1])
     return rack.watched["load"].read_at
 
 

@@ -152,14 +152,14 @@ def _case(seed: int, known: bool) -> tuple[list[float], list[bool], float, bool 
     held = [first.duration_low_s <= truth <= first.duration_high_s]
     took = 0.0
     for share in (0.5, 0.9):
-        so_far = Series.of(rows[rows[:, 0] <= share * truth])
+        so_far = Series.from_rows(rows[rows[:, 0] <= share * truth])
         began = time.perf_counter()
         found = fit_charge(asked, so_far, known, known, DEFAULT_POLICY)
         took = (time.perf_counter() - began) * 1000
         assert found is not None
         missed.append(abs(found.duration_s - truth) / truth)
         held.append(found.duration_low_s <= truth <= found.duration_high_s)
-    last = fit_charge(asked, Series.of(rows), known, known, DEFAULT_POLICY)
+    last = fit_charge(asked, Series.from_rows(rows), known, known, DEFAULT_POLICY)
     told = capacity_told(last, asked) if last is not None else None
     return missed, held, took, None if told is None else abs(told[0] - cell.q) <= told[1]
 

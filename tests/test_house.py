@@ -116,6 +116,7 @@ MODELS = (
     "level/anneal.py",
     "level/schedule.py",
     "string/leads.py",
+    "string/lead_types.py",
 )
 UNIT = re.compile(r"_(V|C|K|A|OHM|W|S|H|MM|AH|DAYS|SHARE)$")
 

@@ -9,7 +9,7 @@ from datetime import timedelta
 
 import pytest
 
-from saldatura.instruments.hub import Hall, clock_watch
+from saldatura.instruments.hub import InstrumentHub, clock_watch
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
@@ -25,18 +25,18 @@ from tests.conftest import Clock
 def test_a_jump_of_the_clock_is_noted_once_and_told(
     api: Api, clock: Clock, monkeypatch: pytest.MonkeyPatch, by_s: float, how: str
 ) -> None:
-    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
-    hall.stop()
+    hub: InstrumentHub = api.client.app.state.hub  # type: ignore[attr-defined]
+    hub.stop()
     counted = clock_watch.counted_s
-    hall.clock.look()
+    hub.clock.look()
     assert api.get("/api/waiting")["clock"] == ""
     # What the clock shows runs ahead of what only counts by as much.
     monkeypatch.setattr(clock_watch, "counted_s", lambda: counted() - by_s)
     clock.at += timedelta(seconds=by_s)
     for _ in range(3):
-        hall.clock.look()
+        hub.clock.look()
     assert how in api.get("/api/waiting")["clock"]
-    assert len(hall.bench.shop().of(ClockMovedFact)) == 1
+    assert len(hub.bench.shop().of_kind(ClockMovedFact)) == 1
     clock.later(days=2)
     assert api.get("/api/waiting")["clock"] == ""
 

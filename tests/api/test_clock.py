@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import Api, client_of, job_body, only_line
@@ -56,7 +56,7 @@ def test_a_clock_in_a_year_in_which_no_pack_is_mended_is_asked_about(
 
 @pytest.mark.parametrize("what", ["nothing", "load_run", "full_charge", "jump", "back"])
 def test_rest_is_never_counted_across_a_current_or_a_jump_of_the_clock(api: Api, clock: Clock, what: str) -> None:
-    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
+    hub: InstrumentHub = api.client.app.state.hub  # type: ignore[attr-defined]
     job = api.take_in(**job_body(load_a=4.0))
     api.read_groups(job, [3.9, 3.9, 3.9])
     since = clock.at.isoformat()
@@ -69,7 +69,7 @@ def test_rest_is_never_counted_across_a_current_or_a_jump_of_the_clock(api: Api,
         full = {"kind": "full_charge", "accepts": True, "ended_itself": True}
         assert api.post(f"/api/jobs/{job}/measures", full)[0] in (200, 201)
     elif what == "jump":
-        hall.bench.note_jump(13 * 3600.0, clock.at - timedelta(hours=13))
+        hub.bench.note_jump(13 * 3600.0, clock.at - timedelta(hours=13))
     elif what == "back":
         # Put back while the program was away: only the order of record tells.
         assert api.post(f"/api/jobs/{job}/stage", {"stage": "prove"})[0] in (200, 201)

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from saldatura.formats import battery_data
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from tests.api.conftest import Api, job_body, only_line, until
 from tests.conftest import Clock
 
@@ -16,14 +16,14 @@ SOC = [0.45, 0.85, 0.5, 0.85]
 
 
 @pytest.fixture
-def two(api: Api) -> tuple[Api, int, Hall]:
+def two(api: Api) -> tuple[Api, int, InstrumentHub]:
     for channel in (ONE, TWO):
         api.post("/api/channels", channel)
     job = api.take_in(**job_body(4))
     api.post(f"/api/jobs/{job}/virtual", {"soc": SOC, "seed": 4})
-    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
-    api.read_groups(job, [round(float(v), 3) for v in hall.racks.must(job).virtual.rig.group_v])
-    return api, job, hall
+    hub: InstrumentHub = api.client.app.state.hub  # type: ignore[attr-defined]
+    api.read_groups(job, [round(float(v), 3) for v in hub.racks.must(job).virtual.rig.group_v])
+    return api, job, hub
 
 
 def clip(api: Api, job: int, channel: str, group: int | None, turned: bool = False) -> dict[str, Any]:
@@ -36,9 +36,9 @@ def start(api: Api, job: int, channel: str, group: int, **more: object) -> tuple
     return api.post(f"/api/jobs/{job}/charges", {"group": group, "channel": channel, "driven": True, **more})
 
 
-def test_clips_that_are_turned_loose_or_elsewhere_switch_nothing_on(two: tuple[Api, int, Hall]) -> None:
-    api, job, hall = two
-    virtual = hall.racks.must(job).virtual
+def test_clips_that_are_turned_loose_or_elsewhere_switch_nothing_on(two: tuple[Api, int, InstrumentHub]) -> None:
+    api, job, hub = two
+    virtual = hub.racks.must(job).virtual
     outputs, rest = virtual.outputs, round(float(virtual.rig.group_v[0]), 3)
     for group, turned, said in (
         (None, False, "touch nothing"),
@@ -62,9 +62,9 @@ def test_clips_that_are_turned_loose_or_elsewhere_switch_nothing_on(two: tuple[A
     )
 
 
-def test_two_channels_level_two_groups_at_once_and_what_they_saw_is_kept(two: tuple[Api, int, Hall]) -> None:
-    api, job, hall = two
-    virtual = hall.racks.must(job).virtual
+def test_two_channels_level_two_groups_at_once_and_what_they_saw_is_kept(two: tuple[Api, int, InstrumentHub]) -> None:
+    api, job, hub = two
+    virtual = hub.racks.must(job).virtual
     for channel, group in (("channel one", 1), ("channel two", 3)):
         clip(api, job, channel, group)
         status, view = start(api, job, channel, group, target="full")

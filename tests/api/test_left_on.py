@@ -1,14 +1,14 @@
 """What drives a pack is never forgotten: it stands on the rail, stops by itself where it was told to, and is asked for."""
 
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from tests.api.conftest import Api, only_line
 
 
-def loaded(api: Api) -> tuple[int, Hall]:
+def loaded(api: Api) -> tuple[int, InstrumentHub]:
     job = api.take_in()
     api.post(f"/api/jobs/{job}/virtual", {"soc": [0.7, 0.7, 0.7], "seed": 4})
     api.read_groups(job, [3.9, 3.9, 3.9])
-    return job, api.client.app.state.hall  # type: ignore[attr-defined]
+    return job, api.client.app.state.hub  # type: ignore[attr-defined]
 
 
 def switch(api: Api, job: int, **source: object) -> None:
@@ -20,7 +20,7 @@ def driving(api: Api) -> list[dict]:
 
 
 def test_a_load_stands_on_the_rail_until_it_is_off_and_one_with_a_time_goes_off_by_itself(api: Api) -> None:
-    job, hall = loaded(api)
+    job, hub = loaded(api)
     assert driving(api) == []
     switch(api, job, on=True)
     [on] = driving(api)
@@ -29,7 +29,7 @@ def test_a_load_stands_on_the_rail_until_it_is_off_and_one_with_a_time_goes_off_
     assert driving(api) == []
     # A logged step: whatever becomes of the window that began it, twenty seconds are twenty seconds.
     switch(api, job, on=True, stop_after_s=20)
-    virtual = hall.racks.must(job).virtual
+    virtual = hub.racks.must(job).virtual
     virtual.set_clock(1, paused=True)
     before = virtual.sources["load"].ah
     virtual.pass_time(300)

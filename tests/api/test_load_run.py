@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 
 from saldatura.battery.limits import minding
-from saldatura.instruments.hub import Hall, loads, minded
+from saldatura.instruments.hub import InstrumentHub, loads, minded
 from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
 from saldatura.job.minding import load as load_rules
@@ -120,8 +120,8 @@ def test_it_ends_on_warmth_the_packs_limit_and_by_hand(
     bench_load: Set, monkeypatch: pytest.MonkeyPatch, happens: str, ended: str
 ) -> None:
     api, job, load, number_, _, _ = bench_load
-    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
-    monkeypatch.setattr(hall.outputs, "warmth", lambda _job: load.celsius)
+    hub: InstrumentHub = api.client.app.state.hub  # type: ignore[attr-defined]
+    monkeypatch.setattr(hub.outputs, "warmth", lambda _job: load.celsius)
     assert run(api, job, number_)[0] == 201
     until(lambda: api.get(f"/api/jobs/{job}/load-run")["ah"] > 0)
     match happens:
@@ -191,10 +191,10 @@ def test_what_is_not_for_this_pack_switches_nothing_on(bench_load: Set) -> None:
 
 def test_no_load_goes_on_over_an_end_of_the_program_or_a_quarantine(bench_load: Set) -> None:
     api, job, load, number_, _, _ = bench_load
-    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
+    hub: InstrumentHub = api.client.app.state.hub  # type: ignore[attr-defined]
     # As a program that was killed left it: on, and nobody there.
     load.on_ = True
-    hall.loads.wake()
+    hub.loads.wake()
     until(lambda: not load.on_)
     assert run(api, job, number_)[0] == 201
     found = dict.fromkeys(("leaking", "hot", "wet", "crushed", "smell"), False) | {"swollen": True}
@@ -205,5 +205,5 @@ def test_no_load_goes_on_over_an_end_of_the_program_or_a_quarantine(bench_load: 
     api.read_groups(other, [3.9, 3.9, 3.9])
     assert run(api, other, number_)[0] == 201
     assert only_line(run(api, other, number_)[1])[0] == "load"
-    hall.loads.close()
+    hub.loads.close()
     assert not load.on_

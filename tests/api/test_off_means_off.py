@@ -11,7 +11,7 @@ import pytest
 
 from saldatura.battery.limits import minding
 from saldatura.instruments import link
-from saldatura.instruments.hub import Hall, minded, switchboard
+from saldatura.instruments.hub import InstrumentHub, minded, switchboard
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
 from saldatura.job.minding import load as load_rules
@@ -55,20 +55,20 @@ class Shop:
         self.api = Api(self.client)
 
     @property
-    def hall(self) -> Hall:
-        return self.client.app.state.hall  # type: ignore[attr-defined]
+    def hub(self) -> InstrumentHub:
+        return self.client.app.state.hub  # type: ignore[attr-defined]
 
     def killed(self) -> None:
         """As kill -9 does it: nothing more is told to any instrument, nothing more is written."""
-        hall = self.hall
-        for charge in hall.outputs._driven.values():
+        hub = self.hub
+        for charge in hub.outputs._driven.values():
             charge.leave()
-        for run in hall.loads._runs.values():
+        for run in hub.loads._runs.values():
             run.leave()
-        hall.outputs._driven.clear()
-        hall.loads._runs.clear()
-        hall.board.close()
-        hall.outputs.close = hall.loads.close = lambda: None  # type: ignore[method-assign]
+        hub.outputs._driven.clear()
+        hub.loads._runs.clear()
+        hub.board.close()
+        hub.outputs.close = hub.loads.close = lambda: None  # type: ignore[method-assign]
         self.client.__exit__(None, None, None)
         self.began()
 
@@ -150,7 +150,7 @@ def test_what_would_not_go_off_is_remembered_over_a_restart_rings_and_is_told_ag
     assert [r["kind"] for r in shop.told()["ringing"]] == ["off_unconfirmed"]
     # Asked once more it still says no; and is not taken for a charge that goes on.
     assert shop.api.post(f"/api/jobs/{job}/charges/{run}/off", {})[0] == 409
-    assert not shop.hall.outputs.now(job)
+    assert not shop.hub.outputs.now(job)
     shop.well()
     until(lambda: not shop.supply.output)
     until(lambda: not shop.told()["not_off"])
@@ -261,7 +261,7 @@ def test_an_output_that_gives_what_was_not_set_goes_off(shop: Shop, gives: float
 
 def test_a_thermometer_that_falls_silent_ends_a_charge_and_a_run(shop: Shop) -> None:
     job = shop.job()
-    until(lambda: shop.hall.outputs.warmth(job) == 24.0)
+    until(lambda: shop.hub.outputs.warmth(job) == 24.0)
     assert shop.charge(job)[0] == 201
     until(lambda: [d for d in shop.api.get(f"/api/jobs/{job}/driven") if d["celsius"] == 24.0])
     shop.deaf("thermometer")
@@ -276,7 +276,7 @@ def test_a_run_is_kept_as_measured_and_more_than_was_set_ends_it(shop: Shop) -> 
     assert shop.run(job)[0] == 201
     until(lambda: shop.api.get(f"/api/jobs/{job}/load-run")["ah"] > 0)
     # Time in which nobody read anything is a hole, and holds no ampere-hours.
-    run = shop.hall.loads._runs[job]
+    run = shop.hub.loads._runs[job]
     run._read_at -= 3.0
     minding.LOST_S = 30.0
     until(lambda: run.count.hole_s >= 3.0)
@@ -405,7 +405,7 @@ def test_one_that_was_off_before_the_word_and_is_deaf_after_it_is_not_taken_for_
         if " ON" in line.upper():
             # Held before the word came through, when it said that it was off; now it hears nothing more.
             shop.deaf(first)
-            of = shop.hall.outputs._driven if first == "supply" else shop.hall.loads._runs
+            of = shop.hub.outputs._driven if first == "supply" else shop.hub.loads._runs
             for one in of.values():
                 one.off = True
         return said

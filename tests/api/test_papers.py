@@ -6,7 +6,7 @@ from datetime import date
 import pytest
 from pypdf import PdfReader
 
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock, picture
 
@@ -87,8 +87,8 @@ def test_nothing_is_signed_while_an_instrument_drives_the_pack(api: Api) -> None
     job = api.take_in()
     api.post(f"/api/jobs/{job}/virtual", {"soc": [0.7, 0.7, 0.7], "seed": 4})
     api.read_groups(job, [3.9, 3.9, 3.9])
-    hall: Hall = api.client.app.state.hall  # type: ignore[attr-defined]
-    hall.racks.must(job).virtual.set_clock(1, paused=True)
+    hub: InstrumentHub = api.client.app.state.hub  # type: ignore[attr-defined]
+    hub.racks.must(job).virtual.set_clock(1, paused=True)
     api.post(f"/api/jobs/{job}/virtual/source", {"kind": "load", "source": {"amps": 2, "on": True}})
     status, answer = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})
     assert (status, only_line(answer)[0]) == (409, "charging")

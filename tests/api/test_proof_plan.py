@@ -172,7 +172,7 @@ def test_the_stand_in_load_stops_at_a_group_s_own_end_and_says_what_all_read(api
     faults = [{"on": "cell", "kind": "low_capacity", "group": 2, "cell": c, "size": 0.6} for c in (1, 2)]
     api.post(f"/api/jobs/{job}/virtual", {"soc": [0.95] * 4, "seed": 3, "faults": faults})
     api.read_groups(job, [4.1] * 4)
-    virtual = api.client.app.state.hall.racks.must(job).virtual  # type: ignore[attr-defined]
+    virtual = api.client.app.state.hub.racks.must(job).virtual  # type: ignore[attr-defined]
     virtual.set_clock(1, paused=True)
     source = {"amps": 4, "on": True, "group_low_v": 3.0, "hottest_c": 60}
     assert api.post(f"/api/jobs/{job}/virtual/source", {"kind": "load", "source": source})[0] == 200
@@ -185,7 +185,7 @@ def test_the_stand_in_load_stops_at_a_group_s_own_end_and_says_what_all_read(api
     assert ended.ah == pytest.approx(4 * ended.seconds / 3600, rel=0.01)
     hot = {"amps": 30, "on": True, "group_low_v": 2.0, "hottest_c": 26}
     api.post(f"/api/jobs/{job}/virtual", {"soc": [0.95] * 4, "seed": 3})
-    virtual = api.client.app.state.hall.racks.must(job).virtual  # type: ignore[attr-defined]
+    virtual = api.client.app.state.hub.racks.must(job).virtual  # type: ignore[attr-defined]
     virtual.set_clock(1, paused=True)
     assert api.post(f"/api/jobs/{job}/virtual/source", {"kind": "load", "source": hot})[0] == 200
     virtual.pass_time(1800)

@@ -112,7 +112,7 @@ def test_every_pack_on_the_bench_stands_ready_behind_its_stand_in_meter(
     db = Database(tmp_path / "ready.sqlite3")
     build(db, NOW)
     for row in jobs.listed(db.read(), None, "", 50):
-        held = db.facts.job(db.read(), row["id"]).of(VirtualPackFact)[-1:]
+        held = db.facts.job(db.read(), row["id"]).of_kind(VirtualPackFact)[-1:]
         assert (not held) == (row["pack_name"] == "Hand scrubber, cellar")
         facts = views[row["pack_name"]].facts
         if not held or not facts.readings or facts.id != row["id"]:

@@ -128,7 +128,7 @@ def test_the_meter_stays_within_what_it_states_and_its_hands_take_a_moment(virtu
         true = pack.true_volts()
         errors.append(abs(meter.volts() - true) / (true * 0.005 + 0.02))
     assert 0.3 < max(errors) <= 1
-    meter, watch = StandInMeter(virtual, stated, "1"), SteadyWatch.of(stated)
+    meter, watch = StandInMeter(virtual, stated, "1"), SteadyWatch.for_meter(stated)
     taken: dict[int, float] = {}
     for red in (1, 2):
         virtual.place(Probes(at="taps", black=red - 1, red=red))

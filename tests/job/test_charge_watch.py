@@ -73,9 +73,9 @@ def asked(soc: float, curve: int = 1) -> tuple[ChargeBegun, ChargeRequest]:
 def test_a_sound_cell_is_left_to_its_taper_and_nothing_rings(holds: float, ohm: float, soc: float, curve: int) -> None:
     run, request = asked(soc, curve)
     rows = Cell(holds * RATED, ohm * 0.03, curve=curve).log(soc)
-    series = Series.of(rows)
+    series = Series.from_rows(rows)
     for share in (0.1, 0.3, 0.5, 0.7, 0.9):
-        so_far = Series.of(rows[: max(int(share * len(rows)), 1)])
+        so_far = Series.from_rows(rows[: max(int(share * len(rows)), 1)])
         assert stop_now(run, request, so_far, DEFAULT_POLICY) is None
         assert watch(run, request, so_far, False, False, DEFAULT_POLICY).alarms == []
     stop = stop_now(run, request, series, DEFAULT_POLICY)
@@ -90,7 +90,7 @@ def test_the_finish_is_found_from_the_taper_and_the_range_narrows(holds: float, 
     end = float(rows[-1, 0])
     spans = []
     for share, within in ((0.5, 0.08), (0.9, 0.015)):
-        fit = fit_charge(request, Series.of(rows[rows[:, 0] <= share * end]), False, False, DEFAULT_POLICY)
+        fit = fit_charge(request, Series.from_rows(rows[rows[:, 0] <= share * end]), False, False, DEFAULT_POLICY)
         assert fit is not None
         assert fit.duration_s == pytest.approx(end, rel=within)
         assert fit.duration_low_s <= end <= fit.duration_high_s
@@ -101,7 +101,7 @@ def test_the_finish_is_found_from_the_taper_and_the_range_narrows(holds: float, 
 def test_a_group_that_holds_little_rings_before_it_is_full() -> None:
     run, request = asked(0.3)
     rows = Cell(0.5 * RATED).log(0.3)
-    late = Series.of(rows[: len(rows) * 8 // 10])
+    late = Series.from_rows(rows[: len(rows) * 8 // 10])
     [alarm] = watch(run, request, late, False, False, DEFAULT_POLICY).alarms
     assert alarm.kind == "too_fast"
     assert "it holds 1." in alarm.says or "it holds 2." in alarm.says
@@ -111,11 +111,17 @@ def test_charge_that_goes_elsewhere_rings_and_is_stopped() -> None:
     run, request = asked(0.3)
     rows = Cell(leak_ohm=1.9).log(0.3, hours=3)
     rang = next(
-        n for n in range(10, len(rows)) if watch(run, request, Series.of(rows[:n]), False, False, DEFAULT_POLICY).alarms
+        n
+        for n in range(10, len(rows))
+        if watch(run, request, Series.from_rows(rows[:n]), False, False, DEFAULT_POLICY).alarms
     )
-    stopped = next(n for n in range(10, len(rows)) if stop_now(run, request, Series.of(rows[:n]), DEFAULT_POLICY))
-    assert watch(run, request, Series.of(rows[:rang]), False, False, DEFAULT_POLICY).alarms[0].kind == "not_rising"
-    found = stop_now(run, request, Series.of(rows[:stopped]), DEFAULT_POLICY)
+    stopped = next(
+        n for n in range(10, len(rows)) if stop_now(run, request, Series.from_rows(rows[:n]), DEFAULT_POLICY)
+    )
+    assert (
+        watch(run, request, Series.from_rows(rows[:rang]), False, False, DEFAULT_POLICY).alarms[0].kind == "not_rising"
+    )
+    found = stop_now(run, request, Series.from_rows(rows[:stopped]), DEFAULT_POLICY)
     assert found is not None
     assert found.why == "no_progress"
     assert rang <= stopped
@@ -132,22 +138,24 @@ def test_charge_that_goes_elsewhere_rings_and_is_stopped() -> None:
 def test_what_is_dangerous_switches_it_off_at_once(change: object, why: str) -> None:
     run, request = asked(0.3)
     rows = Cell().log(0.3)[:100]
-    assert stop_now(run, request, Series.of(rows), DEFAULT_POLICY) is None
+    assert stop_now(run, request, Series.from_rows(rows), DEFAULT_POLICY) is None
     change(rows)
-    found = stop_now(run, request, Series.of(rows), DEFAULT_POLICY)
+    found = stop_now(run, request, Series.from_rows(rows), DEFAULT_POLICY)
     assert found is not None
     assert found.why == why
     warm = Cell().log(0.3, celsius=41.0)[:100]
-    assert [a.kind for a in watch(run, request, Series.of(warm), False, False, DEFAULT_POLICY).alarms] == ["warm"]
+    assert [a.kind for a in watch(run, request, Series.from_rows(warm), False, False, DEFAULT_POLICY).alarms] == [
+        "warm"
+    ]
 
 
 def test_a_group_near_its_target_is_not_done_before_its_current_flows() -> None:
     run, request = asked(0.985)
     first = np.array([[0.3, FULL_V - 0.015, 0.0, 25.0]])
-    assert stop_now(run, request, Series.of(first), DEFAULT_POLICY) is None
+    assert stop_now(run, request, Series.from_rows(first), DEFAULT_POLICY) is None
     flowing = np.vstack([first, [2.0, FULL_V - 0.004, 1.1, 25.0]])
-    assert stop_now(run, request, Series.of(flowing), DEFAULT_POLICY) is None
-    done = stop_now(run, request, Series.of(np.vstack([flowing, [60.0, FULL_V, 0.1, 25.0]])), DEFAULT_POLICY)
+    assert stop_now(run, request, Series.from_rows(flowing), DEFAULT_POLICY) is None
+    done = stop_now(run, request, Series.from_rows(np.vstack([flowing, [60.0, FULL_V, 0.1, 25.0]])), DEFAULT_POLICY)
     assert done is not None
     assert done.why == "tapered"
 
@@ -160,15 +168,15 @@ def test_a_run_flat_group_has_so_long_to_climb_and_a_sibling_none_to_move() -> N
     rows = np.column_stack([time_s, 1.8 + time_s * 1e-5, np.full(len(time_s), 0.2), np.full(len(time_s), 25.0)])
     longest = DEFAULT_POLICY.revive_minutes * 60
     before, after = rows[time_s <= longest - 60], rows[time_s <= longest + 120]
-    assert stop_now(run, request, Series.of(before), DEFAULT_POLICY) is None
+    assert stop_now(run, request, Series.from_rows(before), DEFAULT_POLICY) is None
     assert "precharge_long" in [
-        a.kind for a in watch(run, request, Series.of(before), False, False, DEFAULT_POLICY).alarms
+        a.kind for a in watch(run, request, Series.from_rows(before), False, False, DEFAULT_POLICY).alarms
     ]
-    found = stop_now(run, request, Series.of(after), DEFAULT_POLICY)
+    found = stop_now(run, request, Series.from_rows(after), DEFAULT_POLICY)
     assert found is not None
     assert found.why == "precharge_long"
     risen = np.column_stack([time_s, np.full(len(time_s), 3.0), np.full(len(time_s), 0.2), np.full(len(time_s), 25.0)])
-    done = stop_now(run, request, Series.of(risen[:20]), DEFAULT_POLICY)
+    done = stop_now(run, request, Series.from_rows(risen[:20]), DEFAULT_POLICY)
     assert done is not None
     assert done.why == "tapered"
     [moved] = siblings_moved({1: 3.8, 2: 3.9, 3: 3.9}, {1: 3.95, 2: 3.905, 3: 3.86}, {1}, 60.0)

@@ -76,9 +76,11 @@ def test_acts_that_share_a_commit_go_on_from_each_other_without_reading_the_job_
     held = bench.facts(job)
     assert loads == []
     # What stays at hand is what the disk holds, in the same order.
-    assert [f.key for f in held.of(ReadingFact)] == [f.key for f in loaded(bench.db.read(), job).of(ReadingFact)]
+    assert [f.key for f in held.of_kind(ReadingFact)] == [
+        f.key for f in loaded(bench.db.read(), job).of_kind(ReadingFact)
+    ]
     assert held.last_id == loaded(bench.db.read(), job).last_id
-    assert len(held.of(ReadingFact)) == 80
+    assert len(held.of_kind(ReadingFact)) == 80
 
 
 def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(tmp_path: Path) -> None:

@@ -29,7 +29,7 @@ from saldatura.api import (
     subjects,
 )
 from saldatura.api.guard import Guard
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from saldatura.records.bench import Bench
 
 
@@ -43,13 +43,13 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
     every act, so that no other page's are taken for theirs.
     """
 
-    hall = Hall(bench)
+    hub = InstrumentHub(bench)
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        hall.start()
+        hub.start()
         yield
-        hall.stop()
+        hub.stop()
         bench.db.close()
 
     # The framework's own documentation pages load scripts from elsewhere, so they are off.
@@ -62,7 +62,7 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
         lifespan=lifespan,
     )
     app.state.bench = bench
-    app.state.hall = hall
+    app.state.hub = hub
     problems.register(app)
     app.add_middleware(Guard, token=token)
     for router in (

@@ -216,7 +216,7 @@ def look_at_file(bench: TheBench, file: TextFile) -> LookedAt:
         rows=len(table.lines),
         first=[[cell[:40] for cell in row] for row in first],
         channels=named,
-        unknown=[name for name in named if drawer.of(name) is None],
+        unknown=[name for name in named if drawer.cell_named(name) is None],
         roles=ROLES,
     )
 

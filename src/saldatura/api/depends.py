@@ -6,7 +6,7 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
-from saldatura.instruments.hub import Hall
+from saldatura.instruments.hub import InstrumentHub
 from saldatura.records.bench import Bench
 
 
@@ -18,12 +18,12 @@ def bench(request: Request) -> Bench:
 TheBench = Annotated[Bench, Depends(bench)]
 
 
-def hall(request: Request) -> Hall:
-    """The hall of the running application."""
-    return cast(Hall, request.app.state.hall)
+def hub(request: Request) -> InstrumentHub:
+    """The hub of the running application."""
+    return cast(InstrumentHub, request.app.state.hub)
 
 
-TheHall = Annotated[Hall, Depends(hall)]
+TheHub = Annotated[InstrumentHub, Depends(hub)]
 
 
 # A download that is not read to its end by then is let go, s.

@@ -14,7 +14,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from saldatura.api import problems
-from saldatura.api.intake import LOOKED_AT, Intake, Unfit
+from saldatura.api.intake import LOOKED_AT, RequestIntake, Unfit
 
 log = logging.getLogger("saldatura")
 
@@ -42,7 +42,7 @@ class Guard:
 
     def __init__(self, app: ASGIApp, token: str = "") -> None:
         self.app, self.token = app, token
-        self.intake = Intake()
+        self.intake = RequestIntake()
         self.sockets = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

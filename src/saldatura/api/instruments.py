@@ -11,12 +11,12 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field
 
-from saldatura.api.depends import TheBench, TheHall
+from saldatura.api.depends import TheBench, TheHub
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
 from saldatura.battery.pack.spec import PackSpec
-from saldatura.instruments.hub import Hall
-from saldatura.instruments.hub.live import Hookup, LiveFrame, LiveInstrument, NewClock, told
+from saldatura.instruments.hub import InstrumentHub
+from saldatura.instruments.hub.live import Hookup, LiveFrame, LiveInstrument, NewClock, rounded_frame
 from saldatura.records.facts import NoSuchJob
 from saldatura.shop.facts import (
     InstrumentCheck,
@@ -53,82 +53,80 @@ class Moved(BaseModel):
 
 
 @router.get("/instruments")
-def shop_instruments(hall: TheHall) -> list[ShopInstrument]:
+def shop_instruments(hub: TheHub) -> list[ShopInstrument]:
     """The shop's instruments."""
-    return [ShopInstrument(entered=fact, now=now) for fact, now in hall.shop.all()]
+    return [ShopInstrument(entered=fact, now=now) for fact, now in hub.shop.all()]
 
 
 @router.post("/instruments", status_code=201, responses=INVALID)
-def enter_instrument(bench: TheBench, hall: TheHall, new: NewInstrument) -> list[ShopInstrument]:
+def enter_instrument(bench: TheBench, hub: TheHub, new: NewInstrument) -> list[ShopInstrument]:
     """Enter an instrument by its address in the shop's own network; no other address is ever contacted."""
     bench.add_to_shop(new)
-    return shop_instruments(hall)
+    return shop_instruments(hub)
 
 
 @router.post("/instruments/{instrument_id}/check", status_code=201, responses=INVALID)
-def check_instrument(
-    bench: TheBench, hall: TheHall, instrument_id: InstrumentId, new: NewCheck
-) -> list[ShopInstrument]:
+def check_instrument(bench: TheBench, hub: TheHub, instrument_id: InstrumentId, new: NewCheck) -> list[ShopInstrument]:
     """Record a check against a reference."""
     bench.add_to_shop(InstrumentCheck(**dict(new), instrument=instrument_id))
-    return shop_instruments(hall)
+    return shop_instruments(hub)
 
 
 @router.post("/instruments/{instrument_id}/use", status_code=201, responses=SHOP_ACT)
-def use_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId, new: NewUse) -> list[ShopInstrument]:
+def use_instrument(bench: TheBench, hub: TheHub, instrument_id: InstrumentId, new: NewUse) -> list[ShopInstrument]:
     """Let the program switch an instrument, or only read it."""
-    hall.loads.idle(instrument_id)
+    hub.loads.idle(instrument_id)
     bench.add_to_shop(InstrumentUse(**dict(new), instrument=instrument_id))
-    return shop_instruments(hall)
+    return shop_instruments(hub)
 
 
 @router.post("/instruments/{instrument_id}/remove", responses=SHOP_ACT)
-def remove_instrument(bench: TheBench, hall: TheHall, instrument_id: InstrumentId) -> list[ShopInstrument]:
+def remove_instrument(bench: TheBench, hub: TheHub, instrument_id: InstrumentId) -> list[ShopInstrument]:
     """Take an instrument off the list; its record stays."""
-    hall.loads.idle(instrument_id)
+    hub.loads.idle(instrument_id)
     bench.add_to_shop(Removal(instrument=instrument_id))
-    return shop_instruments(hall)
+    return shop_instruments(hub)
 
 
 @router.get("/jobs/{job_id}/live", responses=SEE)
-def live(hall: TheHall, job_id: JobId, after: Annotated[int | None, Query(ge=0, le=2**53)] = None) -> LiveFrame:
+def live(hub: TheHub, job_id: JobId, after: Annotated[int | None, Query(ge=0, le=2**53)] = None) -> LiveFrame:
     """What the job's instruments showed last, with the log's entries after one."""
-    return hall.frame(job_id, after)
+    return hub.frame(job_id, after)
 
 
 @router.post("/jobs/{job_id}/virtual", status_code=201, responses=ACT)
-def make_virtual(hall: TheHall, job_id: JobId, spec: PackSpec) -> LiveFrame:
+def make_virtual(hub: TheHub, job_id: JobId, spec: PackSpec) -> LiveFrame:
     """Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own."""
-    hall.make_virtual(job_id, spec)
-    return hall.frame(job_id)
+    hub.make_virtual(job_id, spec)
+    return hub.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/clock", responses=ACT)
-def set_clock(hall: TheHall, job_id: JobId, new: NewClock) -> LiveFrame:
+def set_clock(hub: TheHub, job_id: JobId, new: NewClock) -> LiveFrame:
     """Run the virtual pack's clock faster, or pause it."""
-    hall.racks.set_clock(job_id, new)
-    return hall.frame(job_id)
+    hub.racks.set_clock(job_id, new)
+    return hub.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/probes", responses=ACT)
-def place_probes(hall: TheHall, job_id: JobId, probes: Probes) -> LiveFrame:
+def place_probes(hub: TheHub, job_id: JobId, probes: Probes) -> LiveFrame:
     """Put the stand-in meter's probes on two taps, the terminals or a sensor."""
-    hall.racks.place(job_id, probes)
-    return hall.frame(job_id)
+    hub.racks.place(job_id, probes)
+    return hub.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/source", responses=ACT)
-def hook_up(hall: TheHall, job_id: JobId, new: Hookup) -> LiveFrame:
+def hook_up(hub: TheHub, job_id: JobId, new: Hookup) -> LiveFrame:
     """Hook a stand-in supply, load, charger or tester up, and switch it; the gates of a real pack hold."""
-    hall.racks.hook_up(job_id, new)
-    return hall.frame(job_id)
+    hub.racks.hook_up(job_id, new)
+    return hub.frame(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/move", responses=ACT)
-def move_part(hall: TheHall, job_id: JobId, moved: Moved) -> LiveFrame:
+def move_part(hub: TheHub, job_id: JobId, moved: Moved) -> LiveFrame:
     """Move the virtual pack's leads and connectors for a while."""
-    hall.racks.move_part(job_id, moved.seconds)
-    return hall.frame(job_id)
+    hub.racks.move_part(job_id, moved.seconds)
+    return hub.frame(job_id)
 
 
 @router.websocket("/jobs/{job_id}/stream")
@@ -137,12 +135,12 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
     resumes where a page was. Between them a beat, so that a page knows that what it shows still holds. A page that logs every
     value says `every`, and `news` when it is done.
     """
-    hall = cast(Hall, socket.app.state.hall)
+    hub = cast(InstrumentHub, socket.app.state.hub)
     if not own_page(socket):
         await socket.close(code=1008, reason="another site's page")
         return
     try:
-        frame = await asyncio.to_thread(hall.frame, job_id, after)
+        frame = await asyncio.to_thread(hub.frame, job_id, after)
     except NoSuchJob:
         await socket.close(code=1008, reason="there is no such job")
         return
@@ -157,15 +155,15 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
     news = _News()
     gone = asyncio.create_task(until_gone(socket, news.asked))
     try:
-        with hall.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        with hub.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while not gone.done():
                 text = news.of(frame)
                 if text is not None:
                     await socket.send_text(text)
                     after = frame.samples[-1].id if frame.samples else after
                 await _polled(polled, gone)
-                if frame.instruments or hall.anything(job_id):
-                    frame = await asyncio.to_thread(hall.frame, job_id, after)
+                if frame.instruments or hub.anything(job_id):
+                    frame = await asyncio.to_thread(hub.frame, job_id, after)
     finally:
         gone.cancel()
 
@@ -191,7 +189,7 @@ class _News:
 
     def of(self, frame: LiveFrame) -> str | None:
         """The text to send for a frame: itself, a beat, or nothing."""
-        now, shown = time.monotonic(), told(frame)
+        now, shown = time.monotonic(), rounded_frame(frame)
         if self.every or shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
             self.shown, self.sent_at, self.beat_at = shown, now, now
             return frame.model_dump_json()

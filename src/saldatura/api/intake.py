@@ -42,7 +42,7 @@ class Unfit(Exception):
         self.status, self.field, self.says, self.headers = status, field, says, headers
 
 
-class Intake:
+class RequestIntake:
     """Takes bodies in whole before anything is done with them, within one measure for all."""
 
     def __init__(self) -> None:

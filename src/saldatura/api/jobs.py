@@ -7,10 +7,10 @@ from fastapi import APIRouter, Body, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from saldatura.api.depends import TheBench, TheHall, in_time
+from saldatura.api.depends import TheBench, TheHub, in_time
 from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, SEE, JobId, Sure
-from saldatura.api.validators import marked, told, unless_known
+from saldatura.api.validators import marked, tagged, unless_known
 from saldatura.battery.errors import field_lines
 from saldatura.battery.judge import Judgement
 from saldatura.battery.level.need import LevelNeed, Target
@@ -106,7 +106,7 @@ def see_job(bench: TheBench, job_id: JobId, request: Request) -> Response:
     known, headers = marked(request, bench.mark(job_id))
     if known is not None:
         return known
-    response = told(bench.view(job_id))
+    response = tagged(bench.view(job_id))
     response.headers.update(headers)
     return response
 
@@ -158,15 +158,15 @@ def level(
 
 
 @router.post("/jobs/{job_id}/charges", status_code=201, responses=ACT)
-def start_charge(hall: TheHall, job_id: JobId, new: NewCharge) -> JobView:
+def start_charge(hub: TheHub, job_id: JobId, new: NewCharge) -> JobView:
     """Record that a group was put on the charger, a virtual pack's group on the stand-in one: both, or neither."""
-    return hall.start_charge(job_id, new)
+    return hub.start_charge(job_id, new)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/end", responses=ACT)
-def end_charge(hall: TheHall, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome, sure: Sure = False) -> JobView:
+def end_charge(hub: TheHub, job_id: JobId, charge_id: JobId, outcome: ChargeOutcome, sure: Sure = False) -> JobView:
     """Record that a charge ended, with the voltage read afterwards; a stand-in charger is taken off."""
-    return hall.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id), sure)
+    return hub.end_charge(job_id, EndOfCharge(**dict(outcome), charge=charge_id), sure)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/looks", status_code=201, responses=ACT)
@@ -210,15 +210,15 @@ def export_job(bench: TheBench, job_id: JobId, shared: Annotated[bool, Query()] 
 
 
 @router.get("/waiting", response_model=WaitingList)
-def waiting(bench: TheBench, hall: TheHall, request: Request) -> Response:
+def waiting(bench: TheBench, hub: TheHub, request: Request) -> Response:
     """Everything that has to be waited for, soonest first, and what drives a pack."""
     found = bench.waiting()
-    told = {
-        "driving": [*hall.racks.driving(), *hall.loads.driving()],
-        "ringing": [*found.ringing, *hall.ringing()],
-        "not_off": hall.board.not_off(),
+    tagged = {
+        "driving": [*hub.racks.driving(), *hub.loads.driving()],
+        "ringing": [*found.ringing, *hub.ringing()],
+        "not_off": hub.board.not_off(),
     }
-    return unless_known(request, found.model_copy(update=told))
+    return unless_known(request, found.model_copy(update=tagged))
 
 
 @router.get(

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Response
 
-from saldatura.api.depends import TheBench, TheHall, whole_body
+from saldatura.api.depends import TheBench, TheHub, whole_body
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import ChannelName
@@ -74,63 +74,63 @@ def level_plan_options(bench: TheBench, job_id: JobId, question: LevelPlanQuesti
 
 
 @router.get("/jobs/{job_id}/outputs", responses=SEE)
-def outputs(hall: TheHall, job_id: JobId) -> list[OutputNow]:
+def outputs(hub: TheHub, job_id: JobId) -> list[OutputNow]:
     """The channels that the program may switch on this job, and what the clips of idle ones read."""
-    return hall.outputs.outputs(job_id)
+    return hub.outputs.outputs(job_id)
 
 
 @router.post("/jobs/{job_id}/virtual/clips", responses=ACT)
-def clip(hall: TheHall, job_id: JobId, new: NewClips) -> list[OutputNow]:
+def clip(hub: TheHub, job_id: JobId, new: NewClips) -> list[OutputNow]:
     """Put the clips of a stand-in channel on a group of the virtual pack, or into the air; its output is off."""
-    hall.outputs.clip(job_id, new.channel, ClipPlace(group=new.group, turned=new.turned))
-    return hall.outputs.outputs(job_id)
+    hub.outputs.clip(job_id, new.channel, ClipPlace(group=new.group, turned=new.turned))
+    return hub.outputs.outputs(job_id)
 
 
 @router.get("/jobs/{job_id}/driven", responses=SEE)
-def driven(hall: TheHall, job_id: JobId) -> list[ChargeNow]:
+def driven(hub: TheHub, job_id: JobId) -> list[ChargeNow]:
     """The charges that the program drives on this job, as they stand."""
-    return hall.outputs.now(job_id)
+    return hub.outputs.now(job_id)
 
 
 @router.post("/jobs/{job_id}/charges/{charge_id}/off", responses=ACT)
-def switch_off(hall: TheHall, job_id: JobId, charge_id: JobId) -> JobView:
+def switch_off(hub: TheHub, job_id: JobId, charge_id: JobId) -> JobView:
     """Switch the output of a charge off; the charge ends when its group has been read."""
-    return hall.outputs.off(job_id, charge_id)
+    return hub.outputs.off(job_id, charge_id)
 
 
 @router.post("/jobs/{job_id}/load-run", status_code=201, responses=ACT)
-def run_under_load(hall: TheHall, job_id: JobId, new: NewLoadRun) -> LoadRunNow:
+def run_under_load(hub: TheHub, job_id: JobId, new: NewLoadRun) -> LoadRunNow:
     """Switch a load of the shop on at the pack, minded until a group, the pack, warmth or somebody ends it; the run is recorded then."""
-    return hall.loads.start(job_id, new)
+    return hub.loads.start(job_id, new)
 
 
 @router.get("/jobs/{job_id}/load-run", responses=SEE)
-def load_run(bench: TheBench, hall: TheHall, job_id: JobId) -> LoadRunNow | None:
+def load_run(bench: TheBench, hub: TheHub, job_id: JobId) -> LoadRunNow | None:
     """The job's run under a load as it stands; none where there was none since the program began."""
     bench.facts(job_id)
-    return hall.loads.now(job_id)
+    return hub.loads.now(job_id)
 
 
 @router.post("/jobs/{job_id}/load-run/off", responses=ACT)
-def load_off(hall: TheHall, job_id: JobId) -> JobView:
+def load_off(hub: TheHub, job_id: JobId) -> JobView:
     """Switch the job's load off."""
-    return hall.loads.off(job_id)
+    return hub.loads.off(job_id)
 
 
 @router.post("/not-off/{number}/seen", responses=ACT)
-def seen_off(hall: TheHall, number: JobId, seen: SeenOff) -> list[NotOff]:
+def seen_off(hub: TheHub, number: JobId, seen: SeenOff) -> list[NotOff]:
     """Somebody saw that what did not confirm is off, or unplugged; it is no longer told nor rung. What is left of them."""
-    if not hall.board.seen_off(number, seen.by):
+    if not hub.board.seen_off(number, seen.by):
         raise Impossible("number", f"nothing is waited for under {number}; it has confirmed, or somebody saw it")
-    return hall.board.not_off()
+    return hub.board.not_off()
 
 
 @router.get("/jobs/{job_id}/charges/{charge_id}/log", responses=SEE)
 def charge_log(
-    hall: TheHall, job_id: JobId, charge_id: JobId, points: Annotated[int, Query(ge=20, le=4000)] = 600
+    hub: TheHub, job_id: JobId, charge_id: JobId, points: Annotated[int, Query(ge=20, le=4000)] = 600
 ) -> ChargeLog:
     """What was measured of a charge, thinned for a figure."""
-    return battery_data.thinned(hall.outputs.log_of(job_id, charge_id), points)
+    return battery_data.thinned(hub.outputs.log_of(job_id, charge_id), points)
 
 
 @router.get(
@@ -138,10 +138,10 @@ def charge_log(
     response_class=Response,
     responses={200: {"content": {"text/csv": {}}, "description": "The whole log"}, **SEE},
 )
-def charge_log_csv(hall: TheHall, job_id: JobId, charge_id: JobId) -> Response:
+def charge_log_csv(hub: TheHub, job_id: JobId, charge_id: JobId) -> Response:
     """The whole log of a charge in the column names of the open Battery Data Format."""
     return Response(
-        battery_data.written(hall.outputs.log_of(job_id, charge_id)),
+        battery_data.written(hub.outputs.log_of(job_id, charge_id)),
         media_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="job-{job_id:04d}-charge-{charge_id}.csv"'},
     )
@@ -153,7 +153,7 @@ def charge_log_csv(hall: TheHall, job_id: JobId, charge_id: JobId) -> Response:
     responses=ACT,
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}},
 )
-def bring_log(hall: TheHall, job_id: JobId, charge_id: JobId, raw: Annotated[bytes, Depends(whole_body)]) -> ChargeLog:
+def bring_log(hub: TheHub, job_id: JobId, charge_id: JobId, raw: Annotated[bytes, Depends(whole_body)]) -> ChargeLog:
     """Bring in what a supply's own software logged of a charge that the program does not log itself."""
     try:
         rows = battery_data.read(raw.decode("utf-8"))
@@ -161,5 +161,5 @@ def bring_log(hall: TheHall, job_id: JobId, charge_id: JobId, raw: Annotated[byt
         raise Impossible("log", "it is no text in UTF-8; save it as CSV in UTF-8") from None
     except battery_data.LogError as error:
         raise Impossible("log", str(error)) from error
-    hall.outputs.bring_log(job_id, charge_id, rows)
+    hub.outputs.bring_log(job_id, charge_id, rows)
     return battery_data.thinned(rows, 600)

@@ -11,7 +11,7 @@ from saldatura.api.subjects import ACT, SEE, JobId
 from saldatura.battery.errors import Impossible
 from saldatura.battery.match.matching import match
 from saldatura.battery.match.types import Matching
-from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import AmpHours
 from saldatura.job.assessment import JobPlan
@@ -53,7 +53,7 @@ def match_for(
     """Cells of the drawer, chosen and grouped for a repair: new ones for new groups, used ones for donor cells."""
     planned = bench.plan(job_id)
     facts, policy = bench.facts(job_id), bench.policy()
-    case = Case(plan_request(facts, None, planned.told, planned.shop, policy), policy)
+    case = PlanCase(plan_request(facts, None, planned.told, planned.shop, policy), policy)
     groups = list(range(1, case.pack.series + 1)) if repair == "recell" else planned.to_go
     if not groups:
         raise Impossible("repair", "no group is to go as far as is known; name one in Judge, or measure it")

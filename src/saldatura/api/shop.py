@@ -108,7 +108,7 @@ def set_meter(bench: TheBench, new: Meter) -> Meter:
 def policy(bench: TheBench) -> ShopPolicy:
     """The shop's policy."""
     shop = bench.shop()
-    return ShopPolicy(policy=shop.policy, choices=choices(), history=shop.of(PolicyFact)[::-1])
+    return ShopPolicy(policy=shop.policy, choices=choices(), history=shop.of_kind(PolicyFact)[::-1])
 
 
 @router.post("/policy", responses=SHOP_ACT)

@@ -5,9 +5,9 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Path, Query, Response
 
-from saldatura.api.depends import TheBench, TheHall
+from saldatura.api.depends import TheBench, TheHub
 from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
-from saldatura.api.validators import told
+from saldatura.api.validators import tagged
 from saldatura.job.assessment import JobView
 from saldatura.job.registry import KINDS
 from saldatura.ledger.kind import Kind
@@ -29,28 +29,28 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 
 def _route(kind: Kind, status: int) -> Callable[..., Response]:
     def record(
-        bench: TheBench, hall: TheHall, job_id: JobId, new: Any, sure: Sure = False, seen: Seen = None
+        bench: TheBench, hub: TheHub, job_id: JobId, new: Any, sure: Sure = False, seen: Seen = None
     ) -> Response:
-        hall.racks.flows(job_id, new)
+        hub.racks.flows(job_id, new)
         if kind.name == "sign_off":
-            hall.nothing_drives(job_id)
+            hub.nothing_drives(job_id)
         was = bench.facts(job_id).structure
         view = bench.add(job_id, new, sure=sure, seen=seen)
         if bench.facts(job_id).structure.mark != was.mark:
-            hall.become(job_id, was)
+            hub.become(job_id, was)
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
-            hall.forget(job_id)
+            hub.forget(job_id)
         if view.assessment.quarantine or kind.name == "sign_off":
             # Also what was being switched on meanwhile.
-            hall.let_go(job_id)
+            hub.let_go(job_id)
         if kind.name == "taken_back":
-            hall.call_off(job_id)
-        return told(view, status)
+            hub.call_off(job_id)
+        return tagged(view, status)
 
     record.__annotations__ = {
         "bench": TheBench,
-        "hall": TheHall,
+        "hub": TheHub,
         "job_id": JobId,
         "new": Annotated[kind.sent, Body()],
         "sure": Sure,

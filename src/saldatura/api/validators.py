@@ -6,7 +6,7 @@ from fastapi import Request, Response
 from pydantic import BaseModel
 
 
-def told(value: BaseModel, status: int = 200) -> Response:
+def tagged(value: BaseModel, status: int = 200) -> Response:
     """A value as the response; its model is what the route declares, so that it need not be gone through once more."""
     return Response(value.model_dump_json(), status_code=status, media_type="application/json")
 
@@ -22,7 +22,7 @@ def marked(request: Request, mark: str) -> tuple[Response | None, dict[str, str]
 
 def unless_known(request: Request, value: BaseModel) -> Response:
     """A value whose mark is all that it says."""
-    response = told(value)
+    response = tagged(value)
     known, headers = marked(request, bytes(response.body).decode())
     response.headers.update(headers)
     return known or response

@@ -189,7 +189,7 @@ class Teller:
         """Leave every pack on the bench as it stands now, for the stand-ins to go on with."""
         with self.bench.db.write() as db:
             for job, (pack, _) in self.packs.items():
-                virtual_id = self.bench.facts(job).of(VirtualPackFact)[-1].id
+                virtual_id = self.bench.facts(job).of_kind(VirtualPackFact)[-1].id
                 records.save(db, virtual_id, pack.save(), pack.running, self.at)
                 records.add_samples(db, virtual_id, pack.take_samples(), self.at)
             for channels in self.logs.values():

@@ -53,7 +53,7 @@ class Watched:
     def at(cls, kind: Kind, name: str, address: Address, accuracy: Accuracy | None) -> "Watched":
         """An instrument at an address."""
         link = Link(address)
-        watch = SteadyWatch.of(accuracy) if kind == "meter" and accuracy is not None else None
+        watch = SteadyWatch.for_meter(accuracy) if kind == "meter" and accuracy is not None else None
         return cls(kind, name, link, module_of(kind).driver(link), accuracy, watch)
 
     def poll(self) -> None:

@@ -29,7 +29,7 @@ class SteadyWatch:
     _held: float | None = None
 
     @classmethod
-    def of(cls, meter: Meter) -> "SteadyWatch":
+    def for_meter(cls, meter: Meter) -> "SteadyWatch":
         """For a meter of that resolution."""
         return cls(meter.resolution_v * (1.5 * max(meter.digits, 1) + 1))
 

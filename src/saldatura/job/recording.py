@@ -58,7 +58,7 @@ def fitted_group(
 
 def fitted_cell(drawer: Drawer, name: str, origin: PutIn | None) -> FittedCell:
     """A cell with what the drawer says of it now; one that it does not have is what it is said to be."""
-    cell = drawer.of(name)
+    cell = drawer.cell_named(name)
     if cell is None:
         return FittedCell(cell=name, origin=origin or "new")
     of, rests = drawer.types.get(cell.took.type), cell.rests

@@ -100,9 +100,9 @@ def outings_of(facts: JobFacts) -> list[Outing]:
         accepted.repair if accepted else None, bool(facts.replaced), [w.did for w in facts.works], bool(facts.joined),
         any(run.end is not None and run.end.outcome == "finished" for run in facts.charges),
     )  # fmt: skip
-    again = facts.of(ReopenedFact)
+    again = facts.of_kind(ReopenedFact)
     found = []
-    for signed in facts.of(SignOffFact):
+    for signed in facts.of_kind(SignOffFact):
         # What another shop handed back is no outing of this one.
         if signed.outcome == "handed_back" and signed.id > facts.theirs:
             opened = next((r for r in again if r.id > signed.id), None)

@@ -73,8 +73,8 @@ def waits_until(facts: JobFacts) -> datetime | None:
 
 def waited_for(facts: JobFacts) -> bool:
     """Whether a capacity test or a watch was begun that nobody said is over."""
-    over = {fact.wait for fact in facts.of(WaitOverFact)}
-    return facts.sign_off is None and any(wait.id not in over for wait in facts.of(WaitFact))
+    over = {fact.wait for fact in facts.of_kind(WaitOverFact)}
+    return facts.sign_off is None and any(wait.id not in over for wait in facts.of_kind(WaitFact))
 
 
 def cures_until(facts: JobFacts) -> datetime | None:
@@ -82,5 +82,5 @@ def cures_until(facts: JobFacts) -> datetime | None:
     if facts.sign_off is not None:
         return None
     return max(
-        (t.at + timedelta(minutes=t.wait.minutes) for t in facts.of(TickFact) if t.wait is not None), default=None
+        (t.at + timedelta(minutes=t.wait.minutes) for t in facts.of_kind(TickFact) if t.wait is not None), default=None
     )

@@ -30,7 +30,7 @@ class Log:
     # What was worked out from these facts, handed on as they grow: whoever keeps something there checks what it was told from.
     memo: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
 
-    def of(self, kind: type[F]) -> list[F]:
+    def of_kind(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand: all but those taken back."""
         found: list[Any] = self.by_class.get(kind, _NONE)
         return [fact for fact in found if fact.id not in self.taken_back] if self.taken_back else found

@@ -17,7 +17,7 @@ from saldatura.battery.judge import Judgement
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.level.need import LevelNeed
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import Meter, groups_words
 from saldatura.battery.string.compare_types import Comparison
@@ -207,7 +207,7 @@ class Answers:
         seats = [seat for seat in of.structure.seats if seat.changed > of.theirs]
         named = {cell.cell for seat in seats for cell in seat.fitted or () if cell.cell}
         drawer = self.cells.drawer() if named else Drawer()
-        here = {name: cell.took for name in named if (cell := drawer.of(name)) is not None}
+        here = {name: cell.took for name in named if (cell := drawer.cell_named(name)) is not None}
         return fitted_of(of, here)
 
     def earlier(self, job_id: int) -> list[Earlier]:
@@ -229,12 +229,12 @@ class Answers:
                     pending += 1
                     continue
                 told, prices = of.told or NewNeed(), self.shop().prices
-                unjudged = Case(plan_request(of, None, told, prices, policy), policy)
+                unjudged = PlanCase(plan_request(of, None, told, prices, policy), policy)
                 if not may_mend(of, unjudged, told.cell_size, drawer, grades):
                     continue
                 # Judging takes its time: what does not get its turn now is asked for again, and goes on from here.
                 request = plan_request(of, self.judgement(job_id), told, prices, policy)
-                waiting.append((of, Case(request, policy), told.cell_size))
+                waiting.append((of, PlanCase(request, policy), told.cell_size))
             except Exception as error:  # one job's trouble is not the drawer's
                 unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
         return mends_of(waiting, drawer, grades).model_copy(update={"unread": unread, "pending": pending})
@@ -309,7 +309,7 @@ class Answers:
                 rings += ringing_of(of, policy)
             except Exception as error:  # one job's trouble is not the bench's
                 unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
-        said = said_of(self.shop().of(ClockMovedFact), now)
+        said = said_of(self.shop().of_kind(ClockMovedFact), now)
         return WaitingList(waiting=sorted(found, key=lambda w: w.done), ringing=rings, unread=unread, clock=said)
 
     def channels_elsewhere(self, but: int) -> dict[str, int]:

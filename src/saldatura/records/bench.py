@@ -175,7 +175,7 @@ class Bench(Answers):
         kind = kind_of(new)
         with self.db.write() as db:
             if seen is not None:
-                gates.not_stale(self.db.facts.shop(db).of(kind.fact), seen)
+                gates.not_stale(self.db.facts.shop(db).of_kind(kind.fact), seen)
             facts.append_to_shop(db, kind.facts_of(self.db.facts.shop(db), new, self._moment(db, None)))
         shop = self.shop()
         self.tell(None, shop.last_id)
@@ -190,7 +190,7 @@ class Bench(Answers):
         """
         of = self.facts(job_id)
         if part is not None:
-            signed = of.of(SignOffFact)
+            signed = of.of_kind(SignOffFact)
             if part > len(signed):
                 raise Impossible("part", f"job {job_id} has {len(signed)} signed parts, no part {part}")
             of = of.until(signed[part - 1].id)
@@ -217,7 +217,7 @@ class Bench(Answers):
             elsewhere=lambda job: self._elsewhere(db, job),
             drawer=lambda: self.db.cells.drawer(db),
             references=self.references,
-            jumped=lambda: moved[-1].at if (moved := shop.of(ClockMovedFact)) else None,
+            jumped=lambda: moved[-1].at if (moved := shop.of_kind(ClockMovedFact)) else None,
             distrusted=lambda facts: shop.distrusted(facts.tries),
             papers=self._papers,
         )

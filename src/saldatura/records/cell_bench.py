@@ -160,7 +160,7 @@ class CellBench:
         drawer = self.drawer()
 
         def ends(channel: str) -> tuple[float, float | None]:
-            cell = drawer.of(names.get(channel, channel))
+            cell = drawer.cell_named(names.get(channel, channel))
             of = drawer.types.get(cell.took.type if cell else new.type if new else "")
             return (of.rated_ah, None) if of is not None else (UNKNOWN_AH, None)
 
@@ -175,7 +175,7 @@ class CellBench:
                 came = CellTook(**{k: v for k, v in dict(new).items() if k not in ("name", "count", "first")}, at=at)
             for row, channel, test in found.tests:
                 name = names.get(channel, channel).strip()
-                cell = drawer.of(name)
+                cell = drawer.cell_named(name)
                 number = cell.id if cell is not None else entered.get(name.casefold())
                 if number is None and came is not None and 0 < len(name) <= 40:
                     number = entered[name.casefold()] = records.enter(db, name, came)
@@ -256,7 +256,7 @@ class CellBench:
         fitted, left = change.fitted, change.left_out
         drawer = self.db.cells.drawer(db)
         for put in fitted:
-            cells = [c for cell in put.cells if (c := drawer.of(cell.cell)) is not None and c.job == job.id and c.standing == "built"]  # fmt: skip
+            cells = [c for cell in put.cells if (c := drawer.cell_named(cell.cell)) is not None and c.job == job.id and c.standing == "built"]  # fmt: skip
             moved = CellMoved(to="held", job=job.id, group=put.group, reason=back.reason, at=self._now())
             records.move(db, cells, moved)
         if left is not None:
@@ -266,7 +266,9 @@ class CellBench:
             # Another shop's cell of that name is another cell.
             drawer = self.db.cells.drawer(db)
             again = [
-                c for name in names if (c := drawer.of(name)) is not None and (c.job, c.group) == (job.id, left.group)
+                c
+                for name in names
+                if (c := drawer.cell_named(name)) is not None and (c.job, c.group) == (job.id, left.group)
             ]
             records.move(
                 db, again, CellMoved(to="built", job=job.id, group=left.group, reason=back.reason, at=self._now())

@@ -27,7 +27,7 @@ def bring(db: sqlite3.Connection, charge_id: int, rows: Rows) -> None:
     add(db, charge_id, rows, 0 if last is None else last + 1)
 
 
-def of(db: sqlite3.Connection, charge_id: int) -> Rows:
+def logged_rows(db: sqlite3.Connection, charge_id: int) -> Rows:
     """Everything logged of a charge, shape (n, 4)."""
     pieces = db.execute(
         "SELECT packed FROM charge_log WHERE charge_id = :charge"

@@ -104,7 +104,9 @@ def load(db: sqlite3.Connection, job_id: int) -> JobFacts:
         id=job_id, uid=row["uid"], opened_at=_opened(row["opened_at"]), brought_in=None if came is None else _opened(came["at"]),
         theirs=0 if came is None else came["last_id"],
     )  # fmt: skip
-    return empty.with_facts([*_facts(db, "job_id = ?", (job_id,)), *readings.of(db, "job_id = ?", (job_id,))])
+    return empty.with_facts(
+        [*_facts(db, "job_id = ?", (job_id,)), *readings.readings_where(db, "job_id = ?", (job_id,))]
+    )
 
 
 def brought_in(db: sqlite3.Connection, facts: JobFacts, at: datetime) -> JobFacts:
@@ -137,7 +139,7 @@ def _fact(row: sqlite3.Row) -> Fact:
 
 def unread_of(db: sqlite3.Connection) -> list[str]:
     """Facts and readings that this program cannot read, in words."""
-    every = [*_facts(db, "true", ()), *readings.of(db, "true", ())]
+    every = [*_facts(db, "true", ()), *readings.readings_where(db, "true", ())]
     return [f"fact {fact.id} ({fact.kind[:20]})" for fact in every if isinstance(fact, UnreadFact)]
 
 

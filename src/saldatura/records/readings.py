@@ -42,7 +42,7 @@ def add(db: sqlite3.Connection, job_id: int, readings: Iterable[ReadingFact]) ->
     )
 
 
-def of(db: sqlite3.Connection, where: str, values: tuple[int, ...]) -> list[Fact]:
+def readings_where(db: sqlite3.Connection, where: str, values: tuple[int, ...]) -> list[Fact]:
     """Readings in the order of record."""
     return [_reading(r) for r in rows(db, f"SELECT * FROM reading WHERE {where} ORDER BY id", values)]
 

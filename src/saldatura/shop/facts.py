@@ -148,7 +148,7 @@ class ShopFacts(Log):
     @property
     def meter(self) -> Meter:
         """The meter in use, or the default one."""
-        last = self.of(MeterFact)[-1:]
+        last = self.of_kind(MeterFact)[-1:]
         return (
             Meter(**{name: getattr(last[0], name) for name in Meter.model_fields if name != "repeat_v"})
             if last
@@ -158,20 +158,20 @@ class ShopFacts(Log):
     @property
     def policy(self) -> Policy:
         """The policy that holds."""
-        last = self.of(PolicyFact)[-1:]
+        last = self.of_kind(PolicyFact)[-1:]
         return last[0].policy if last else DEFAULT_POLICY
 
     @property
     def prices(self) -> ShopPrices:
         """What the shop reckons with."""
-        last = self.of(PricesFact)[-1:]
+        last = self.of_kind(PricesFact)[-1:]
         return last[0] if last else ShopPrices()
 
     @property
     def channels(self) -> list[ShopChannel]:
         """What the shop charges and bleeds groups with, by name in the order they were first told."""
         held: dict[str, ShopChannel | None] = {}
-        told: list[ChannelFact | ChannelGone] = [*self.of(ChannelFact), *self.of(ChannelGone)]
+        told: list[ChannelFact | ChannelGone] = [*self.of_kind(ChannelFact), *self.of_kind(ChannelGone)]
         for fact in sorted(told, key=lambda f: f.id):
             held[fact.name] = (
                 ShopChannel(**{name: getattr(fact, name) for name in ShopChannel.model_fields})
@@ -184,7 +184,7 @@ class ShopFacts(Log):
     def recipes(self) -> dict[tuple[str, str, str], list[CouponFact]]:
         """Coupons by recipe: welder, strip, and what it is welded on."""
         found: dict[tuple[str, str, str], list[CouponFact]] = {}
-        for fact in self.of(CouponFact):
+        for fact in self.of_kind(CouponFact):
             found.setdefault((fact.recipe.welder, fact.recipe.strip, fact.recipe.on), []).append(fact)
         return found
 
@@ -196,9 +196,9 @@ class ShopFacts(Log):
     @cached_property
     def references(self) -> list[ReferencePart]:
         """The reference parts, each with its last proof."""
-        checks = {fact.reference: fact for fact in self.of(ReferenceChecked)}
+        checks = {fact.reference: fact for fact in self.of_kind(ReferenceChecked)}
         found = []
-        for fact in self.of(ReferenceEntered):
+        for fact in self.of_kind(ReferenceEntered):
             last = checks.get(fact.id)
             proof = {} if last is None else {"proved_at": last.at, "proved_by": last.by, "sound": last.sound}
             found.append(ReferencePart(id=fact.id, what=fact.what, name=fact.name, revision=fact.revision, **proof))
@@ -206,7 +206,7 @@ class ShopFacts(Log):
 
     def references_now(self, swaps: Iterable[tuple[int, int, int]], now: datetime) -> list[ReferencePart]:
         """The same with the swaps that rest on each, as (part, fact, job), and whether it is to be proved again."""
-        told, checks = list(swaps), {fact.reference: fact.id for fact in self.of(ReferenceChecked)}
+        told, checks = list(swaps), {fact.reference: fact.id for fact in self.of_kind(ReferenceChecked)}
         found = []
         for part in self.references:
             since = [job for of, fact, job in told if of == part.id and fact > checks.get(part.id, 0)]
@@ -225,10 +225,12 @@ class ShopFacts(Log):
 
     def distrusted(self, tries: Iterable[Trusting]) -> dict[int, str]:
         """Tries whose reference part was found at fault at its next proof, each with the part's name."""
-        names = {fact.id: fact.name for fact in self.of(ReferenceEntered)}
+        names = {fact.id: fact.name for fact in self.of_kind(ReferenceEntered)}
         found = {}
         for tried in tries:
-            after = next((c for c in self.of(ReferenceChecked) if c.reference == tried.part and c.id > tried.id), None)
+            after = next(
+                (c for c in self.of_kind(ReferenceChecked) if c.reference == tried.part and c.id > tried.id), None
+            )
             if tried.part is not None and after is not None and not after.sound:
                 found[tried.id] = names.get(tried.part, "the reference part")
         return found
@@ -236,14 +238,14 @@ class ShopFacts(Log):
     @property
     def blinks(self) -> list[BlinkFact]:
         """The shop's blink table, the last said of a pack and a pattern."""
-        return list({(fact.pack, fact.shows): fact for fact in self.of(BlinkFact)}.values())
+        return list({(fact.pack, fact.shows): fact for fact in self.of_kind(BlinkFact)}.values())
 
     @cached_property
     def instruments(self) -> list[InstrumentFact]:
         """The instruments that are here, in the order in which they came."""
-        gone = {fact.instrument for fact in self.of(InstrumentRemoved)}
-        checks = {fact.instrument: fact for fact in self.of(InstrumentChecked)}
-        uses = {fact.instrument: fact.drives for fact in self.of(InstrumentUsed)}
+        gone = {fact.instrument for fact in self.of_kind(InstrumentRemoved)}
+        checks = {fact.instrument: fact for fact in self.of_kind(InstrumentChecked)}
+        uses = {fact.instrument: fact.drives for fact in self.of_kind(InstrumentUsed)}
         return [
             InstrumentFact(
                 id=fact.id,
@@ -254,6 +256,6 @@ class ShopFacts(Log):
                 drives=uses.get(fact.id, fact.drives),
                 last_check=checks.get(fact.id),
             )
-            for fact in self.of(InstrumentEntered)
+            for fact in self.of_kind(InstrumentEntered)
             if fact.id not in gone
         ]

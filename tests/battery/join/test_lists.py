@@ -14,13 +14,13 @@ from saldatura.battery.join import PackMapRequest, pack_map
 from saldatura.battery.join.checks import Piece, fits, gaps, over_cans
 from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.metal import StripMetalRequest, strip_metal
-from saldatura.battery.join.steps import Case, Steps, WorkKind, WorkStep
+from saldatura.battery.join.steps import BuildCase, Steps, WorkKind, WorkStep
 from saldatura.battery.join.wiring import PinWire, moves
 
 
-def case(series: int, parallel: int, work: WorkKind, groups: list[int], volts: list[float] | None = None) -> Case:
+def case(series: int, parallel: int, work: WorkKind, groups: list[int], volts: list[float] | None = None) -> BuildCase:
     cells = {g: [f"c{(g - 1) * parallel + n}" for n in range(1, parallel + 1)] for g in range(1, series + 1)}
-    return Case(
+    return BuildCase(
         volts=volts or [3.7] * series, cells=cells, sides={t: "upper" if t % 2 else "lower" for t in range(series + 1)}, work=work,
         groups=groups, wires=[PinWire(pin=t, tap=t) for t in range(series + 1)], spots=[("thermistor", ["c1"])],
     )  # fmt: skip

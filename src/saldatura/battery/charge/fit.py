@@ -48,7 +48,7 @@ class Series:
     celsius: Array
 
     @classmethod
-    def of(cls, rows: NDArray[np.float64]) -> "Series":
+    def from_rows(cls, rows: NDArray[np.float64]) -> "Series":
         """From rows of seconds, volts, amps, °C; shape (n, 4)."""
         return cls(rows[:, 0], rows[:, 1], rows[:, 2], rows[:, 3])
 

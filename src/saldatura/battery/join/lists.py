@@ -11,7 +11,7 @@ from saldatura.battery.join.steps import (
     PAUSE_MIN,
     Ask,
     Bare,
-    Case,
+    BuildCase,
     ListName,
     Steps,
     Wait,
@@ -35,7 +35,7 @@ CUTTERS = "Ceramic or insulated cutters, one strip at a time; glasses on, nothin
 ELECTRODES = "Both electrodes on this strip only; cover what lies beside it, sparks fly."
 
 
-def work_lists(case: Case) -> list[Steps]:
+def work_lists(case: BuildCase) -> list[Steps]:
     """The lists of a repair: taking down and building up for a rebuild, one list for any other.
 
     Raises Impossible where the repair names no group, or one that is not there.
@@ -55,7 +55,7 @@ def work_lists(case: Case) -> list[Steps]:
     ]  # fmt: skip
 
 
-def _groups_there(case: Case) -> None:
+def _groups_there(case: BuildCase) -> None:
     if not case.groups:
         raise Impossible("work_groups", f"say which group, 1 to {case.series}, this list is for")
     beyond = next((g for g in case.groups if g > case.series), None)
@@ -70,7 +70,7 @@ def _groups_there(case: Case) -> None:
 # --- the whole block
 
 
-def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
+def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
     """Every strip, lead and wire, in the order of `take-down`."""
     joints = [Joint(joint=f"strip {tap}", tap=tap, kind="link") for tap in range(1, case.series)]
     joints += [
@@ -113,7 +113,7 @@ def _whole(case: Case, aim: Literal["open", "close"]) -> Steps:
     return Steps(name=aim, title=TITLES[aim], steps=steps, peak_v=found.peak_v, before_v=found.before_v)
 
 
-def _new_cells(case: Case) -> WorkStep:
+def _new_cells(case: BuildCase) -> WorkStep:
     """The cells are in: what was read of the old ones is of cells that are gone."""
     return WorkStep(
         joint="the new cells in their places", do="set", exposed_v=0.0, puts_in=list(range(1, case.series + 1)),
@@ -121,7 +121,7 @@ def _new_cells(case: Case) -> WorkStep:
     )  # fmt: skip
 
 
-def _tool(case: Case, closing: bool, link: bool) -> str:
+def _tool(case: BuildCase, closing: bool, link: bool) -> str:
     if not link:
         return IRON
     return (IRON if case.soldered else ELECTRODES) if closing else CUTTERS
@@ -130,7 +130,7 @@ def _tool(case: Case, closing: bool, link: bool) -> str:
 # --- some groups
 
 
-def _replace(case: Case, bare: Bare) -> Iterator[WorkStep]:
+def _replace(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Groups taken out and others put in; each run of neighbours by itself, the rest of the block under cover."""
     yield from apart(case, bare)
     for run in _runs(case.groups):
@@ -139,7 +139,7 @@ def _replace(case: Case, bare: Bare) -> Iterator[WorkStep]:
     yield from _together(case, bare, sorted({t for g in case.groups for t in (g - 1, g)}))
 
 
-def _drop(case: Case, bare: Bare) -> Iterator[WorkStep]:
+def _drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """A group taken out and its gap bridged; the connector pinned anew, the charger for one group fewer."""
     group = case.groups[0]
     yield from apart(case, bare)
@@ -179,7 +179,7 @@ def _drop(case: Case, bare: Bare) -> Iterator[WorkStep]:
     )  # fmt: skip
 
 
-def _out(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
+def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     """A run of groups lifted out: only its own taps bare, cut where the least is left, then the cells."""
     low, high = run[0] - 1, run[-1]
     taps = list(range(low, high + 1))
@@ -208,7 +208,7 @@ def _out(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         )  # fmt: skip
 
 
-def _in(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
+def _in(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     """Cells put in for a run of groups, and joined to what stands beside them, the least voltage first."""
     low, high = run[0] - 1, run[-1]
     for group in run:
@@ -230,7 +230,7 @@ def _in(case: Case, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         )  # fmt: skip
 
 
-def _together(case: Case, bare: Bare, taps: Sequence[int]) -> Iterator[WorkStep]:
+def _together(case: BuildCase, bare: Bare, taps: Sequence[int]) -> Iterator[WorkStep]:
     """Wires back on their taps with a reading each, sensors, what holds it, the lead, and the plug last."""
     bare.taps = set(taps)
     for tap in taps if case.wired else []:
@@ -269,7 +269,7 @@ MAKERS = {
 # --- small things
 
 
-def _least(case: Case, bare: Bare, taps: Iterable[int]) -> list[int]:
+def _least(case: BuildCase, bare: Bare, taps: Iterable[int]) -> list[int]:
     """Cuts in the order that leaves the least bare after each, the lower tap first where it is the same."""
     left, order = list(taps), []
     trial = Bare(case)
@@ -299,5 +299,5 @@ def _runs(groups: Sequence[int]) -> list[list[int]]:
     return runs
 
 
-def _join_word(case: Case) -> str:
+def _join_word(case: BuildCase) -> str:
     return "solder" if case.soldered else "weld"

@@ -7,7 +7,7 @@ from saldatura.battery.join.steps import (
     PAUSE_MIN,
     Ask,
     Bare,
-    Case,
+    BuildCase,
     Wait,
     WorkStep,
     apart,
@@ -20,7 +20,7 @@ from saldatura.battery.join.steps import (
 from saldatura.battery.join.wiring import Move, moves
 
 
-def transplant(case: Case, bare: Bare) -> Iterator[WorkStep]:
+def transplant(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Wires, sensors and leads from one board to another, one at a time, minus first on building."""
     taps = range(case.series + 1 if case.wired else 0)
     yield from apart(case, bare)
@@ -59,12 +59,12 @@ def transplant(case: Case, bare: Bare) -> Iterator[WorkStep]:
     )  # fmt: skip
 
 
-def repin(case: Case, bare: Bare) -> Iterator[WorkStep]:
+def repin(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Wires of the connector moved one at a time, each read in its new pin."""
     yield from pinned(case, bare, dict(case.wanted), None)
 
 
-def pinned(case: Case, bare: Bare, wanted: Mapping[int, int | None], gone: int | None) -> Iterator[WorkStep]:
+def pinned(case: BuildCase, bare: Bare, wanted: Mapping[int, int | None], gone: int | None) -> Iterator[WorkStep]:
     """`gone`: a group that hangs in the string no longer, so that taps above it lie lower by its volts."""
     found = moves(case.wires, wanted)
     lost = 0.0 if gone is None else case.volts[gone - 1]
@@ -78,7 +78,7 @@ def pinned(case: Case, bare: Bare, wanted: Mapping[int, int | None], gone: int |
         yield WorkStep(joint="every pin", do="leave", exposed_v=0.0, because="Each wire sits where it belongs already.")
 
 
-def _moved(case: Case, move: Move, volts: float) -> WorkStep:
+def _moved(case: BuildCase, move: Move, volts: float) -> WorkStep:
     wire = f"the {move.wire} wire" if move.wire else f"the wire of tap {move.tap}"
     if move.to is None:
         why = "It waits for its pin, covered." if move.parked else "No pin wants it: cover its end and tie it back."
@@ -93,14 +93,14 @@ def _moved(case: Case, move: Move, volts: float) -> WorkStep:
     )  # fmt: skip
 
 
-def without(case: Case, gone: int) -> dict[int, int | None]:
+def without(case: BuildCase, gone: int) -> dict[int, int | None]:
     """The pins once the wire of one tap is left out: all above it move down by one."""
     taps = [t for t in range(case.series + 1) if t != gone]
     pins = sorted(p.pin for p in case.wires if p.tap is not None)
     return {pin: taps[k] if k < len(taps) else None for k, pin in enumerate(pins)}
 
 
-def board_mounted(case: Case, bare: Bare) -> Iterator[WorkStep]:
+def board_mounted(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Cells that stand on a board by their legs: both legs at once with two irons, and every leg live."""
     bare.taps = set()
     for group in case.groups:

@@ -68,7 +68,7 @@ class Steps(Value):
 
 
 @dataclass(frozen=True)
-class Case:
+class BuildCase:
     """What a list is generated from. `volts` by group from minus; `cells` by group; `sides` by tap: where its strip lies; `spots`:
     each sensor with the cells it is bedded against; `wires`: the pins of the balance connector; `wanted`: the tap each pin should
     have, where the connector is pinned anew; `wired`: it has balance wires; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
@@ -106,7 +106,7 @@ class Case:
 class Bare:
     """What of the string lies bare: which taps, and where it is cut through."""
 
-    def __init__(self, case: Case) -> None:
+    def __init__(self, case: BuildCase) -> None:
         self.case = case
         self.taps = set(range(case.series + 1))
         self.cut: set[int] = set()
@@ -128,7 +128,7 @@ PAUSE_MIN = 1.0
 IRON = "The iron touches this one joint; two seconds at most, then a pause."
 
 
-def apart(case: Case, bare: Bare) -> Iterator[WorkStep]:
+def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
     if case.wired:
         yield WorkStep(
@@ -148,13 +148,13 @@ def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
     )  # fmt: skip
 
 
-def pin_to_read(case: Case, tap: int) -> Ask:
+def pin_to_read(case: BuildCase, tap: int) -> Ask:
     return Ask(
         what=f"black on pack minus, red on pin {tap}", expected_v=rounded_v(case.at(tap)), within_v=within(case, tap)
     )
 
 
-def within(case: Case, tap: int) -> float:
+def within(case: BuildCase, tap: int) -> float:
     """What a pin may be off: the shop's tolerance, which adds up over the groups below as their errors do."""
     return round(case.pin_v * math.sqrt(max(tap, 1)) + case.spread_v * sum(g <= tap for g in case.unread), 3)
 

@@ -8,8 +8,8 @@ from saldatura.battery.judge import outcomes, tables
 from saldatura.battery.judge.hazards import dangers, overcharged, unsafe
 from saldatura.battery.judge.next_test import CURES, MOST_TESTS, Worth, best_repair, enough, wants_tabs, worth
 from saldatura.battery.judge.posterior import WIRES, Belief, believe
-from saldatura.battery.judge.says import missing, place, speaks, where_words
 from saldatura.battery.judge.types import Cause, Judgement, JudgeRequest, NextTest, Where
+from saldatura.battery.judge.words import missing, place, speaks, where_words
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.measures.evidence import (
     Action,
@@ -119,7 +119,7 @@ def _told_apart(belief: Belief, of: Worth) -> str:
     top = [int(c) for c in np.argsort(-belief.chief())[:5]]
     singles = {h.causes[0]: h for h in belief.hypotheses if len(h.causes) == 1}
     keep = [(c, singles[c]) for c in top if c in singles]
-    shown = outcomes.of(belief, [h for _, h in keep], of.row.test) if len(keep) > 1 else None
+    shown = outcomes.outcomes_of(belief, [h for _, h in keep], of.row.test) if len(keep) > 1 else None
     if shown is None:
         return "It tells whether the likeliest cause is the one."
     chief = belief.chief()

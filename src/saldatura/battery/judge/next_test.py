@@ -98,7 +98,7 @@ def worth(belief: Belief) -> list[Worth]:
     for row in catalogue():
         if row.test in barred or not fits(belief, row):
             continue
-        shown = outcomes.of(belief, keep, row.test)
+        shown = outcomes.outcomes_of(belief, keep, row.test)
         if shown is None:
             continue
         bits, known = information(member * p, shown.chances)

@@ -24,7 +24,7 @@ LOOK_OUTSIDE = ("swollen", "leak", "heat_marks", "opened_before")
 LOOK_INSIDE = ("bulged", "leak", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint")
 
 
-def of(belief: Belief, keep: list[Hypothesis], test: str) -> Outcomes | None:
+def outcomes_of(belief: Belief, keep: list[Hypothesis], test: str) -> Outcomes | None:
     """What a test would show, or None where it tells nothing that is not known."""
     make = _MAKERS.get(test)
     if make is None:
@@ -59,7 +59,7 @@ def _told(kind: str, values: tuple[str, ...] = ()) -> Callable[[Belief, list[Hyp
         left = [v for v in values or tables.told_values(kind) if v not in known]
         if "nothing" in known or not left or (kind == "history" and known):
             return None
-        shown = np.stack([tables.told(kind, v) for v in left], axis=1)
+        shown = np.stack([tables.chances_of_told(kind, v) for v in left], axis=1)
         shown = shown * np.minimum(1.0, 0.95 / shown.sum(axis=1, keepdims=True))
         return _from_causes(keep, np.concatenate([shown, 1 - shown.sum(axis=1, keepdims=True)], axis=1))
 
@@ -75,7 +75,7 @@ def _moving(what: str) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]:
             any(e.kind == "blink" for e in belief.evidence) or ("charger", "fault_blink") in said
         ):
             return None
-        yes = tables.told("moving", what)
+        yes = tables.chances_of_told("moving", what)
         return _from_causes(keep, np.stack([yes, 1 - yes], axis=1), either=True)
 
     return make
@@ -115,14 +115,14 @@ def _path(ends: bool) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]:
 def _rail(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     if any(r.rail == "board_supply" for r in belief.found.rails):
         return None
-    yes = tables.told("rail", "board_supply_low")
+    yes = tables.chances_of_told("rail", "board_supply_low")
     return _from_causes(keep, np.stack([yes, 1 - yes], axis=1), either=True)
 
 
 def _gate(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     if any(r.rail == "gate" for r in belief.found.rails) or not lost_at_switch(belief.pack, belief.found):
         return None
-    yes = tables.told("rail", "gate_driven")
+    yes = tables.chances_of_told("rail", "gate_driven")
     return _from_causes(keep, np.stack([yes, 1 - yes], axis=1), either=True)
 
 

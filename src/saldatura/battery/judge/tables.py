@@ -141,7 +141,7 @@ def symptoms(kind: str) -> Array:
 
 
 @cache
-def told(kind: str, value: str) -> Array:
+def chances_of_told(kind: str, value: str) -> Array:
     """How likely each cause shows `value` of `kind`, (C,), wrong answers let in."""
     share = np.full(len(causes()), math.nan)
     for r in rows("told"):

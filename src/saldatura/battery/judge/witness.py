@@ -59,11 +59,13 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
     for i, e in enumerate(evidence):
         match e:
             case Seen():
-                every.append(Factor(evidence_words(e), tables.told("seen", seen_key(e)), e.what != "nothing", i))
+                every.append(
+                    Factor(evidence_words(e), tables.chances_of_told("seen", seen_key(e)), e.what != "nothing", i)
+                )
             case History():
-                every.append(Factor(evidence_words(e), tables.told("history", e.what), True, i))
+                every.append(Factor(evidence_words(e), tables.chances_of_told("history", e.what), True, i))
             case MovingChanges():
-                yes = tables.told("moving", e.what)
+                yes = tables.chances_of_told("moving", e.what)
                 every.append(Factor(evidence_words(e), yes if e.changes else 1 - yes, e.changes, i))
             case Registers():
                 every += registers_factors(e, i)
@@ -83,18 +85,18 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
         if rail.rail == "gate":
             continue
         low = rail.volts < (SUPPLY_LOW_V if rail.rail == "board_supply" else WAKE_LOW_V)
-        yes = tables.told("rail", f"{rail.rail}_low")
+        yes = tables.chances_of_told("rail", f"{rail.rail}_low")
         every.append(Factor(f"{rail.rail.replace('_', ' ')} reads {rail.volts:.2f} V", yes if low else 1 - yes, low))
     for gauge in found.gauges:
         if soc is not None:
             off = abs(gauge.fraction - soc) > GAUGE_OFF
-            yes = tables.told("gauge", "off")
+            yes = tables.chances_of_told("gauge", "off")
             said = f"the gauge shows {gauge.fraction:.0%} where the groups hold about {soc:.0%}"
             every.append(Factor(said, yes if off else 1 - yes, off))
     for t in found.temperatures:
         if t.group is not None and t.c - t.ambient_c > WARM_K:
             said = f"group {t.group} is {t.c - t.ambient_c:.0f} K warmer than the air"
-            every.append(Factor(said, tables.told("warm", "one_warm"), True))
+            every.append(Factor(said, tables.chances_of_told("warm", "one_warm"), True))
     return every
 
 
@@ -162,7 +164,7 @@ def registers_factors(e: Registers, i: int) -> list[Factor]:
     found = []
     for value, flag, yes_words, no_words in flags:
         if flag is not None:
-            yes = tables.told("registers", value)
+            yes = tables.chances_of_told("registers", value)
             found.append(Factor(yes_words if flag else no_words, yes if flag else 1 - yes, flag, i))
     return found
 
@@ -277,7 +279,7 @@ def gate_factors(pack: JudgedPack, found: Sorted) -> list[Factor]:
     every = []
     for rail in (r for r in found.rails if r.rail == "gate"):
         driven = abs(rail.volts) >= GATE_DRIVEN_V
-        yes = tables.told("rail", "gate_driven")
+        yes = tables.chances_of_told("rail", "gate_driven")
         does = "it is driven, and does not pass" if driven else "nothing tells it to close"
         says = f"the switch's gate stands {abs(rail.volts):.1f} V from its source: {does}"
         every.append(Factor(says, yes if driven else 1 - yes, driven))

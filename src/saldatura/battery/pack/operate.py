@@ -51,7 +51,9 @@ class Rig:
     def at_rest(cls, model: PackModel, board: Board | None = None, ambient_c: float = 25.0) -> "Rig":
         """The pack as built, rested."""
         state = PackState.at_rest(model, ambient_c)
-        return cls(model, state, board, Gauge.of(model), 0.0, group_volts(model, state), np.zeros(model.pack.series))
+        return cls(
+            model, state, board, Gauge.of_model(model), 0.0, group_volts(model, state), np.zeros(model.pack.series)
+        )
 
     @property
     def string_v(self) -> float:

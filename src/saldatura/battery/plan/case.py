@@ -58,7 +58,7 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Case:
+class PlanCase:
     """A request with what follows from it before any repair."""
 
     request: PlanRequest

@@ -8,7 +8,7 @@ from saldatura.battery.limits.plausible import OTHER_SIZE
 from saldatura.battery.match.usable import alike
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged
-from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.draft import Draft, Part, aged_as_is, as_is, delivery, next_weakest, small_parts
 from saldatura.battery.plan.options import SPEAKS
 from saldatura.battery.plan.strings import Group
@@ -17,7 +17,7 @@ from saldatura.battery.quantities import groups_words
 from saldatura.battery.wording import counted
 
 
-def changed(case: Case) -> Iterator[Draft]:
+def changed(case: PlanCase) -> Iterator[Draft]:
     """Every repair that changes cells."""
     yield _replace(case)
     yield _donor(case)
@@ -26,7 +26,7 @@ def changed(case: Case) -> Iterator[Draft]:
     yield _transplant(case)
 
 
-def _offers(case: Case, new: bool, needed: int) -> list[Offer]:
+def _offers(case: PlanCase, new: bool, needed: int) -> list[Offer]:
     """Cells that could go in, those at hand first."""
     found = [
         o for o in case.request.offers
@@ -35,7 +35,7 @@ def _offers(case: Case, new: bool, needed: int) -> list[Offer]:
     return sorted(found, key=lambda o: (not o.fits, not o.here, o.price or 0.0))
 
 
-def _group_of(case: Case, offer: Offer | None) -> Group:
+def _group_of(case: PlanCase, offer: Offer | None) -> Group:
     """A group built of an offer's cells; of usual new ones of the old size where there is no offer."""
     p = case.pack.parallel
     ah = case.pack.rated_ah if offer is None else offer.capacity_ah * p
@@ -43,14 +43,14 @@ def _group_of(case: Case, offer: Offer | None) -> Group:
     return Group(ah, usual if offer is None or offer.resistance_ohm is None else offer.resistance_ohm / p)
 
 
-def _bought(case: Case, offer: Offer | None, count: int) -> tuple[list[Part], str | None, bool]:
+def _bought(case: PlanCase, offer: Offer | None, count: int) -> tuple[list[Part], str | None, bool]:
     if offer is None:
         return [Part("new cell", case.request.prices.cell, count)], None, False
     price = offer.price if offer.price is not None else case.request.prices.cell if offer.new else 0.0
     return [Part(f"cell {offer.name}", price, count)], offer.name, offer.here
 
 
-def _rebuild_steps(case: Case, groups: int) -> list[tuple[str, float]]:
+def _rebuild_steps(case: PlanCase, groups: int) -> list[tuple[str, float]]:
     cells = groups * case.pack.parallel
     return [
         ("open", 1),
@@ -63,7 +63,7 @@ def _rebuild_steps(case: Case, groups: int) -> list[tuple[str, float]]:
     ]
 
 
-def _no_group(case: Case) -> str | None:
+def _no_group(case: PlanCase) -> str | None:
     go = case.to_go
     if not go:
         return "No single group is at fault as far as is known."
@@ -72,7 +72,7 @@ def _no_group(case: Case) -> str | None:
     return None
 
 
-def _put_in(case: Case, draft: Draft, offer: Offer | None, age: float) -> None:
+def _put_in(case: PlanCase, draft: Draft, offer: Offer | None, age: float) -> None:
     """New or donor cells in the groups that are to go, and what then limits."""
     go, new = case.to_go, _group_of(case, offer)
     count = len(go) * case.pack.parallel
@@ -93,7 +93,7 @@ def _put_in(case: Case, draft: Draft, offer: Offer | None, age: float) -> None:
         draft.most_a = offer.max_a * case.pack.parallel
 
 
-def _replace(case: Case) -> Draft:
+def _replace(case: PlanCase) -> Draft:
     draft = Draft(
         "replace_groups",
         f"New cells in {groups_words(case.to_go).lower() if case.to_go else 'a group'}",
@@ -106,7 +106,7 @@ def _replace(case: Case) -> Draft:
     return draft
 
 
-def _donor(case: Case) -> Draft:
+def _donor(case: PlanCase) -> Draft:
     go = case.to_go
     count = max(len(go), 1) * case.pack.parallel
     draft = Draft(
@@ -129,7 +129,7 @@ def _donor(case: Case) -> Draft:
     return draft
 
 
-def _recell(case: Case) -> Draft:
+def _recell(case: PlanCase) -> Draft:
     pack = case.pack
     cells = pack.series * pack.parallel
     offers = _offers(case, True, cells)
@@ -156,7 +156,7 @@ def _recell(case: Case) -> Draft:
     return draft
 
 
-def _variant(case: Case, offer: Offer, cells: int) -> Variant:
+def _variant(case: PlanCase, offer: Offer, cells: int) -> Variant:
     """The same with other cells: stronger or larger, and what charger and gauge then think."""
     new = _group_of(case, offer)
     got = case.given([new] * case.pack.series)
@@ -181,7 +181,7 @@ def _variant(case: Case, offer: Offer, cells: int) -> Variant:
     )
 
 
-def _drop(case: Case) -> Draft:
+def _drop(case: PlanCase) -> Draft:
     """One group fewer: the device's cut-off and the charger's end decide, not the wish."""
     pack, need, window, go = case.pack, case.request.need, case.window, case.to_go
     left = [g for g in case.groups if g.number not in go]
@@ -228,7 +228,7 @@ def _drop(case: Case) -> Draft:
     return draft
 
 
-def _transplant(case: Case) -> Draft:
+def _transplant(case: PlanCase) -> Draft:
     donor, pack = case.request.donor, case.pack
     draft = Draft("transplant", "The block of a sister pack", [("open", 2), ("block", 1), ("close", 1), ("prove", 1)])
     draft.chance = case.chance("transplant")

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from saldatura.battery.limits.acceptance import AS_GOOD_AS_SURE
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import LONGEST_YEARS, Aged, years_left
-from saldatura.battery.plan.case import Case, Known
+from saldatura.battery.plan.case import Known, PlanCase
 from saldatura.battery.plan.strings import Given, Group
 from saldatura.battery.plan.types import RepairName, Variant
 from saldatura.battery.quantities import GroupNumber
@@ -48,10 +48,10 @@ class Draft:
     ruled_out: str | None = None
     beside: list[RepairName] = field(default_factory=list)
 
-    def given(self, case: Case) -> Given | None:
+    def given(self, case: PlanCase) -> Given | None:
         return None if self.groups is None else case.given(self.groups, self.cutoff_v)
 
-    def in_two_years(self, case: Case) -> float:
+    def in_two_years(self, case: PlanCase) -> float:
         """Ah at the load in two years, each group aged midway and the string levelled."""
         if self.groups is None or self.aged is None:
             return 0.0
@@ -63,7 +63,7 @@ class Draft:
         ]
         return case.given(later, self.cutoff_v).usable_ah
 
-    def lasts(self, case: Case) -> tuple[float, float]:
+    def lasts(self, case: PlanCase) -> tuple[float, float]:
         """Years until it is of use no more, at worst and at best."""
         if self.years is not None:
             return self.years
@@ -72,7 +72,7 @@ class Draft:
         low, high = years_left(self.aged, case.least_ah, case.ageing, case.cycles)
         return min(low, LONGEST_YEARS), high
 
-    def widened(self, case: Case, years: tuple[float, float]) -> tuple[float, float]:
+    def widened(self, case: PlanCase, years: tuple[float, float]) -> tuple[float, float]:
         """The same years, as wide as what nobody measured of the old groups leaves them."""
         if self.aged is None or not self.leans_on_unmeasured():
             return years
@@ -85,18 +85,18 @@ class Draft:
         return self.aged is not None and any(not a.measured for a in self.aged)
 
 
-def as_is(case: Case, but: Sequence[int] = (), new: Group | None = None, level: bool = False) -> list[Group]:
+def as_is(case: PlanCase, but: Sequence[int] = (), new: Group | None = None, level: bool = False) -> list[Group]:
     """The string with some groups new: levelled, or as far apart as it came."""
     found = [new if g.number in but and new is not None else g.of_string for g in case.groups]
     return [Group(g.capacity_ah, g.resistance_ohm) for g in found] if level else found
 
 
-def aged_as_is(case: Case, but: Sequence[int] = (), new: Aged | None = None) -> list[Aged]:
+def aged_as_is(case: PlanCase, but: Sequence[int] = (), new: Aged | None = None) -> list[Aged]:
     """The same as it ages."""
     return [new if g.number in but and new is not None else case.aged(g) for g in case.groups]
 
 
-def next_weakest(case: Case, but: Sequence[int]) -> Known | None:
+def next_weakest(case: PlanCase, but: Sequence[int]) -> Known | None:
     """The group that limits once those are new."""
     left = [g for g in case.groups if g.number not in but]
     return min(left, key=lambda g: g.capacity_ah) if left else None
@@ -112,7 +112,7 @@ def odds_words(chance: float) -> str:
     return f"the end of the matter in about {tenths} of 10 such packs"
 
 
-def small_parts(case: Case) -> list[Part]:
+def small_parts(case: PlanCase) -> list[Part]:
     price = case.request.prices.small_parts
     return [Part("strip, wire and insulation", price)] if price else []
 

@@ -7,7 +7,7 @@ from saldatura.battery.limits.charging import CHARGER_OVER_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.running import GIVES_NOTHING, LEAST_YEARS
 from saldatura.battery.plan import tables
-from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.cells import changed
 from saldatura.battery.plan.draft import Draft, odds_words
 from saldatura.battery.plan.options import bought, kept
@@ -28,7 +28,7 @@ MOST_SURE = 0.98
 def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
     """Weigh the repairs of a pack. Raises Impossible for a pack above the voltage limit."""
     in_scope(request.pack, policy=policy)
-    case = Case(request, policy)
+    case = PlanCase(request, policy)
     drafts = [_not_overcharged(case, draft) for draft in (*kept(case), *changed(case), *bought(case))]
     fallback = _fallback(case, drafts)
     found = [_priced(case, draft, fallback) for draft in drafts]
@@ -57,7 +57,7 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
     )
 
 
-def _not_overcharged(case: Case, draft: Draft) -> Draft:
+def _not_overcharged(case: PlanCase, draft: Draft) -> Draft:
     """A repair after which the charger would overcharge is none, whatever it mends."""
     end, groups = case.request.need.charger_v, draft.groups
     if draft.ruled_out or end is None or not groups or case.request.set_by_count:
@@ -71,12 +71,12 @@ def _not_overcharged(case: Case, draft: Draft) -> Draft:
     return draft
 
 
-def _too_weak(case: Case, of: Repair) -> bool:
+def _too_weak(case: PlanCase, of: Repair) -> bool:
     """Whether a pack that is bought bears less than is asked for: it is offered, and leads nothing."""
     return of.repair in ("copy", "original") and of.current_a < case.load_a * (1 - 1e-6)
 
 
-def _measure_first(case: Case, drafts: list[Draft]) -> TestFirst | None:
+def _measure_first(case: PlanCase, drafts: list[Draft]) -> TestFirst | None:
     """What to measure where an open repair hangs on groups that nobody measured, and no test pays by what it costs."""
     if not any(d.leans_on_unmeasured() and d.ruled_out is None for d in drafts):
         return None
@@ -101,7 +101,7 @@ CHANGES_ALL: frozenset[RepairName] = frozenset(("recell", "transplant", "origina
 CHANGES_SOME: frozenset[RepairName] = frozenset(("replace_groups", "donor_cells", "drop_group"))
 
 
-def _fallback(case: Case, drafts: list[Draft]) -> Fallback | None:
+def _fallback(case: PlanCase, drafts: list[Draft]) -> Fallback | None:
     prices = case.request.prices
     name: RepairName = "original" if prices.original is not None else "copy"
     cost = prices.original if prices.original is not None else prices.copy_
@@ -111,7 +111,7 @@ def _fallback(case: Case, drafts: list[Draft]) -> Fallback | None:
     return Fallback(cost, sum(years) / 2)
 
 
-def _minutes(case: Case, draft: Draft) -> float:
+def _minutes(case: PlanCase, draft: Draft) -> float:
     """Bench minutes: the table's steps, shifted by what the shop's own jobs took."""
     table, own = tables.minutes(draft.steps), case.request.minutes.get(draft.repair)
     if own is None or own.jobs == 0:
@@ -119,7 +119,7 @@ def _minutes(case: Case, draft: Draft) -> float:
     return (tables.PRIOR_JOBS * table + own.jobs * own.mean_min) / (tables.PRIOR_JOBS + own.jobs)
 
 
-def _by_returns(case: Case, draft: Draft) -> tuple[float, tuple[float, float], list[str]]:
+def _by_returns(case: PlanCase, draft: Draft) -> tuple[float, tuple[float, float], list[str]]:
     """Chance and years as the shop's own returns move them, and what is said of it. A repair that does not fit the cause is made no
     likelier by what it did for packs that it fitted; years grow no longer than cells last.
     """
@@ -139,7 +139,7 @@ def _by_returns(case: Case, draft: Draft) -> tuple[float, tuple[float, float], l
     return moved, (low * short, high * short), said
 
 
-def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
+def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
     minutes = _minutes(case, draft)
     unpriced = [p.what for p in draft.parts if p.price is None]
     parts = None if unpriced else sum((p.price or 0.0) * p.count for p in draft.parts)
@@ -199,7 +199,7 @@ def _priced(case: Case, draft: Draft, fallback: Fallback | None) -> Repair:
     )
 
 
-def _bears(case: Case, draft: Draft, got: Given | None) -> float:
+def _bears(case: PlanCase, draft: Draft, got: Given | None) -> float:
     """The current that lasts, A. Of cells that nobody measured a pack bears what it bears every day."""
     if got is None:
         return 0.0
@@ -211,7 +211,7 @@ def _bears(case: Case, draft: Draft, got: Given | None) -> float:
     return max(got.current_a, daily)
 
 
-def _keeps_lost(case: Case, draft: Draft) -> bool:
+def _keeps_lost(case: PlanCase, draft: Draft) -> bool:
     """Whether a repair would keep cells that are lost: it keeps every group, or changes others than those."""
     lost = {g.number for g in case.groups if g.lost}
     if not lost or draft.groups is None:
@@ -219,7 +219,7 @@ def _keeps_lost(case: Case, draft: Draft) -> bool:
     return not CHANGES_ALL & {draft.repair} and not lost <= set(draft.at if draft.repair in CHANGES_SOME else ())
 
 
-def _said(case: Case, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:
+def _said(case: PlanCase, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:
     said: list[str] = []
     if draft.groups is None:
         return said

@@ -7,7 +7,7 @@ from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.running import USEFUL
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged
-from saldatura.battery.plan.case import OF_BOARD, Case, Known
+from saldatura.battery.plan.case import OF_BOARD, Known, PlanCase
 from saldatura.battery.plan.draft import Draft, Part, aged_as_is, as_is, delivery, small_parts
 from saldatura.battery.plan.strings import Group
 from saldatura.battery.quantities import groups_words
@@ -24,7 +24,7 @@ LACKS_WORDS = {
 }
 
 
-def kept(case: Case) -> Iterator[Draft]:
+def kept(case: PlanCase) -> Iterator[Draft]:
     """Every repair that keeps the cells as they are."""
     c = case.chance_of
     yield _keeping(
@@ -45,7 +45,7 @@ def kept(case: Case) -> Iterator[Draft]:
     yield from _board(case)
 
 
-def _keeping(case: Case, draft: Draft, belief: float, what: str, risk: str) -> Draft:
+def _keeping(case: PlanCase, draft: Draft, belief: float, what: str, risk: str) -> Draft:
     """A repair that leaves the string as it is."""
     draft.groups, draft.aged, draft.risk = as_is(case), aged_as_is(case), risk
     draft.chance = case.chance(draft.repair)
@@ -58,7 +58,7 @@ def _keeping(case: Case, draft: Draft, belief: float, what: str, risk: str) -> D
     return draft
 
 
-def _level(case: Case) -> Draft:
+def _level(case: PlanCase) -> Draft:
     low = [g for g in case.groups if _lags(case, g.soc)]
     belief = case.chance_of("imbalance", "run_flat", "leaking_group")
     draft = Draft("level", "Level the groups", [("open", 1), ("level", max(len(low), 1)), ("close", 1), ("prove", 1)])
@@ -81,11 +81,11 @@ def _level(case: Case) -> Draft:
     return draft
 
 
-def _lags(case: Case, soc: float) -> bool:
+def _lags(case: PlanCase, soc: float) -> bool:
     return max(g.soc for g in case.groups) - soc > case.policy.proof_soc
 
 
-def _charge_hours(case: Case, low: Sequence[Known]) -> float:
+def _charge_hours(case: PlanCase, low: Sequence[Known]) -> float:
     """Hours at the charger, one group after another, by the forecast of the charge itself."""
     if not low:
         return 0.0
@@ -101,7 +101,7 @@ def _charge_hours(case: Case, low: Sequence[Known]) -> float:
     return sum(f.duration_s for f in charge_all(requests, case.policy)) / 3600
 
 
-def _drifts_again(case: Case) -> tuple[float, float, str] | None:
+def _drifts_again(case: PlanCase) -> tuple[float, float, str] | None:
     """Years until drift matters again, at worst and at best, and why; None where the board levels or nothing tells."""
     if case.request.pack.board_levels:
         return None
@@ -127,7 +127,7 @@ def _span(years: float) -> str:
     return f"{years:.1f} years" if years >= 1 else f"{max(years * 12, 0.1):.2g} months"
 
 
-def _board(case: Case) -> Iterator[Draft]:
+def _board(case: PlanCase) -> Iterator[Draft]:
     belief = case.chance_of(*OF_BOARD, "gauge_lost")
     price = case.request.prices.board
     board = _keeping(
@@ -148,11 +148,11 @@ def _board(case: Case) -> Iterator[Draft]:
     yield part
 
 
-def lacking(case: Case) -> str:
+def lacking(case: PlanCase) -> str:
     return "; ".join(LACKS_WORDS[what] for what in case.request.copy_lacks)
 
 
-def bought(case: Case) -> Iterator[Draft]:
+def bought(case: PlanCase) -> Iterator[Draft]:
     """Packs that are bought, and the end of this one."""
     pack, prices = case.pack, case.request.prices
     original = Draft("original", "A new original", [("order", 1), ("dispose", 1)], [Part("original", prices.original)])

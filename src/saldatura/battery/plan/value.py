@@ -6,7 +6,7 @@ import numpy as np
 
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.plan import tables
-from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.types import PlannedCause, RepairName, TestFirst
 
 # Tests that load or charge the cells, not done where a cell is lost.
@@ -25,7 +25,7 @@ class Choice:
     old: bool
 
 
-def test_first(case: Case, choices: list[Choice], a_year: float | None) -> TestFirst | None:
+def test_first(case: PlanCase, choices: list[Choice], a_year: float | None) -> TestFirst | None:
     """The test that saves most beyond its own minutes; None where none pays.
 
     A repair is worth the years it gives, at the price of a year bought new, in as far as it mends what is wrong. Without the

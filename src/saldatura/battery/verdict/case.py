@@ -15,7 +15,7 @@ from saldatura.battery.verdict.types import GroupState, HangingGroup, VerdictKin
 
 
 @dataclass(frozen=True)
-class Case:
+class VerdictCase:
     """Everything the rules look at."""
 
     request: VerdictRequest

@@ -12,8 +12,8 @@ from saldatura.battery.reconcile.beliefs import may_be_overcharged
 from saldatura.battery.string.balance import Balance, BalanceRequest, RestedGroup, balance
 from saldatura.battery.string.hazard import HazardRequest, hazard, in_scope
 from saldatura.battery.verdict import words
-from saldatura.battery.verdict.case import Case, Ruling
-from saldatura.battery.verdict.hang import hang
+from saldatura.battery.verdict.case import Ruling, VerdictCase
+from saldatura.battery.verdict.group_state import group_states
 from saldatura.battery.verdict.rules import MISREAD, RULES, STRUCTURAL
 from saldatura.battery.verdict.types import Barred, HangingGroup, Verdict, VerdictRequest
 
@@ -31,8 +31,8 @@ def verdict(request: VerdictRequest, policy: Policy = DEFAULT_POLICY) -> Verdict
 def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> Verdict:
     """The same from readings that are reconciled already."""
     window = policy.window(request.pack.chemistry)
-    plumb, groups = hang(request.pack, request.meter, solved, policy)
-    case = Case(request, solved, window, groups, plumb, _balance(request, groups), policy)
+    plumb, groups = group_states(request.pack, request.meter, solved, policy)
+    case = VerdictCase(request, solved, window, groups, plumb, _balance(request, groups), policy)
     ruling = next(found for rule in RULES if (found := rule(case)) is not None)
     said = [*ruling.reasons, *_beside(case, ruling)]
     said = list(dict.fromkeys(s for s in said if s))
@@ -58,7 +58,7 @@ def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> V
     )
 
 
-def _beside(case: Case, ruling: Ruling) -> list[str]:
+def _beside(case: VerdictCase, ruling: Ruling) -> list[str]:
     """What is to be said beside the conclusion: doubts that touch something else, the terminals, what happened to it."""
     if ruling.alone:
         return []
@@ -81,7 +81,7 @@ def _beside(case: Case, ruling: Ruling) -> list[str]:
     return said
 
 
-def _terminals(case: Case) -> str:
+def _terminals(case: VerdictCase) -> str:
     check = case.solved.sum_check
     assert check is not None
     locked = case.having("reversed", "dead", "under_floor", "run_flat")
@@ -93,7 +93,7 @@ def _terminals(case: Case) -> str:
     return check.says
 
 
-def _cautions(case: Case, ruling: Ruling) -> list[str]:
+def _cautions(case: VerdictCase, ruling: Ruling) -> list[str]:
     """What can hurt the hand, said where it stands."""
     found = []
     refused = hazard(HazardRequest(pack=case.request.pack), case.policy).refused
@@ -120,7 +120,7 @@ def _cautions(case: Case, ruling: Ruling) -> list[str]:
     return found
 
 
-def _barred(case: Case) -> list[Barred]:
+def _barred(case: VerdictCase) -> list[Barred]:
     """The groups that must not be charged as they stand."""
     over = case.having("overcharged")
     shown = _shown_above_full(case)
@@ -150,7 +150,7 @@ def _barred(case: Case) -> list[Barred]:
     return found
 
 
-def _shown_above_full(case: Case) -> dict[int, float]:
+def _shown_above_full(case: VerdictCase) -> dict[int, float]:
     """Groups of which a reading that was set aside shows more than full, and no more than a cell can show."""
     readings = case.request.readings
     aside = [readings[f.reading] for f in case.solved.findings if isinstance(f, WrongReading)]

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from saldatura.battery.quantities import volts_words
 from saldatura.battery.string.terminals_alone import terminals_say
 from saldatura.battery.verdict import words
-from saldatura.battery.verdict.case import Case, Ruling
+from saldatura.battery.verdict.case import Ruling, VerdictCase
 from saldatura.battery.verdict.types import VerdictKind
 from saldatura.battery.wording import agree, volts_small
 
@@ -13,7 +13,7 @@ STRUCTURAL = ("open_tap", "swapped_taps", "shifted_connector")
 MISREAD = ("wrong_reading", "reversed_probes")
 
 
-def _turned(case: Case) -> Ruling | None:
+def _turned(case: VerdictCase) -> Ruling | None:
     if not case.solved.turned:
         return None
     said = case.doubts("reversed_probes")[0].because
@@ -26,7 +26,7 @@ def _turned(case: Case) -> Ruling | None:
     )
 
 
-def _terminals_alone(case: Case) -> Ruling | None:
+def _terminals_alone(case: VerdictCase) -> Ruling | None:
     """What the terminals bound, where they are all that was read."""
     ends = [r.volts for r in case.request.readings if r.kind == "pack"]
     if not ends or len(ends) < len(case.request.readings):
@@ -53,7 +53,7 @@ def _terminals_alone(case: Case) -> Ruling | None:
     )
 
 
-def _nothing_read(case: Case) -> Ruling | None:
+def _nothing_read(case: VerdictCase) -> Ruling | None:
     if any(g.state != "unread" for g in case.groups):
         return None
     structural = case.doubts(*STRUCTURAL, *MISREAD)
@@ -71,7 +71,7 @@ def _nothing_read(case: Case) -> Ruling | None:
     )
 
 
-def _overcharged(case: Case) -> Ruling | None:
+def _overcharged(case: VerdictCase) -> Ruling | None:
     over = case.having("overcharged")
     if not over:
         return None
@@ -98,7 +98,7 @@ def _overcharged(case: Case) -> Ruling | None:
     )
 
 
-def _reversed_or_dead(case: Case) -> Ruling | None:
+def _reversed_or_dead(case: VerdictCase) -> Ruling | None:
     bad = case.having("reversed", "dead")
     if not bad:
         return None
@@ -126,7 +126,7 @@ def _reversed_or_dead(case: Case) -> Ruling | None:
     )
 
 
-def _under_floor(case: Case) -> Ruling | None:
+def _under_floor(case: VerdictCase) -> Ruling | None:
     bad = case.having("under_floor")
     if not bad:
         return None
@@ -145,7 +145,7 @@ def _under_floor(case: Case) -> Ruling | None:
     )
 
 
-def _run_flat(case: Case) -> Ruling | None:
+def _run_flat(case: VerdictCase) -> Ruling | None:
     bad = case.having("run_flat")
     if not bad:
         return None
@@ -162,7 +162,7 @@ def _run_flat(case: Case) -> Ruling | None:
     )
 
 
-def _inconsistent(case: Case) -> Ruling | None:
+def _inconsistent(case: VerdictCase) -> Ruling | None:
     structural = case.doubts(*STRUCTURAL)
     if not structural and not (case.doubts(*MISREAD) and case.plumb_v is None):
         return None
@@ -180,7 +180,7 @@ def _inconsistent(case: Case) -> Ruling | None:
     return Ruling(kind, headline, reasons, words.doubt_settles(structural, case.read_next()))
 
 
-def _incomplete(case: Case) -> Ruling | None:
+def _incomplete(case: VerdictCase) -> Ruling | None:
     unread = case.having("unread")
     if not unread:
         return None
@@ -197,7 +197,7 @@ def _incomplete(case: Case) -> Ruling | None:
     return Ruling("cannot_tell", headline, reasons, case.read_next())
 
 
-def _imbalanced(case: Case) -> Ruling | None:
+def _imbalanced(case: VerdictCase) -> Ruling | None:
     apart = case.having("low", "high")
     if not apart:
         return None
@@ -217,7 +217,7 @@ def _imbalanced(case: Case) -> Ruling | None:
     return Ruling("imbalanced", words.out_of_line(apart), reasons, settles)
 
 
-def _in_doubt(case: Case) -> Ruling | None:
+def _in_doubt(case: VerdictCase) -> Ruling | None:
     doubtful = case.having("in_doubt")
     if not doubtful:
         return None
@@ -230,7 +230,7 @@ def _in_doubt(case: Case) -> Ruling | None:
     )
 
 
-def _voltage_says_little(case: Case) -> Ruling | None:
+def _voltage_says_little(case: VerdictCase) -> Ruling | None:
     apart = case.having("low", "high")
     beside = [words.off_sentence(apart, len(case.groups)) if apart else words.level_says(case.groups)]
     if case.window.family == "nickel":
@@ -257,7 +257,7 @@ def _voltage_says_little(case: Case) -> Ruling | None:
     return None
 
 
-def _terminals_only(case: Case) -> Ruling | None:
+def _terminals_only(case: VerdictCase) -> Ruling | None:
     check = case.solved.sum_check
     if check is None or check.agrees:
         return None
@@ -277,7 +277,7 @@ def _terminals_only(case: Case) -> Ruling | None:
     )
 
 
-def _sound(case: Case) -> Ruling | None:
+def _sound(case: VerdictCase) -> Ruling | None:
     happened = words.happened_says(case.request.symptoms)
     reasons = [*happened, words.level_says(case.groups)]
     misread = case.doubts(*MISREAD)
@@ -303,7 +303,7 @@ def _sound(case: Case) -> Ruling | None:
     return Ruling("sound", headline, reasons, words.look_first(case.request.symptoms) or settles)
 
 
-RULES: list[Callable[[Case], Ruling | None]] = [
+RULES: list[Callable[[VerdictCase], Ruling | None]] = [
     _turned,
     _terminals_alone,
     _nothing_read,

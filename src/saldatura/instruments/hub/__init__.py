@@ -32,7 +32,7 @@ log = logging.getLogger("saldatura")
 POLL_S = 0.2
 
 
-class Hall:
+class InstrumentHub:
     """One thread polls the stand-ins of packs that are watched or driven, one each reads an instrument of the shop."""
 
     def __init__(self, bench: Bench, poll_s: float = POLL_S) -> None:
@@ -116,7 +116,7 @@ class Hall:
 
     def nothing_drives(self, job_id: int) -> None:
         """Nothing is signed while an instrument drives its pack. Raises Refused."""
-        rack = self.racks.of(job_id)
+        rack = self.racks.rack_of(job_id)
         # One that is only being switched on looks again whether it may, and goes off.
         if (rack is not None and rack.virtual.running) or self.board.running(job_id, settled=True):
             raise errors.Refused(
@@ -177,12 +177,12 @@ class Hall:
 
     def anything(self, job_id: int) -> bool:
         """Whether there is anything to show live of a job."""
-        return self.shop.any or self.racks.of(job_id) is not None
+        return self.shop.any or self.racks.rack_of(job_id) is not None
 
     def frame(self, job_id: int, after: int | None = None) -> LiveFrame:
         """A job's instruments now; with `after`, the log's entries since that one too. Raises NoSuchJob."""
         self.bench.facts(job_id)
-        rack = self.racks.of(job_id)
+        rack = self.racks.rack_of(job_id)
         found: list[LiveInstrument] = []
         if rack is not None:
             for kind, watched in rack.watched.items():

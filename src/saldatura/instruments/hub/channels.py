@@ -55,7 +55,7 @@ class Channels:
         return self._of_channel(facts, self._channel(new.channel))
 
     def _of_channel(self, facts: JobFacts, channel: ShopChannel) -> Found:
-        rack = self.racks.of(facts.id)
+        rack = self.racks.rack_of(facts.id)
         if rack is not None:
             return Found(rack.output(channel.name, channel.stops), f"the stand-in of {channel.name}", None)
         if channel.instrument is None:
@@ -75,7 +75,7 @@ class Channels:
 
     def idle_volts(self, job_id: int) -> dict[int, float]:
         """What the clips of channels that are off read on a virtual pack's groups."""
-        rack = self.racks.of(job_id)
+        rack = self.racks.rack_of(job_id)
         if rack is None:
             return {}
         held = dict(rack.virtual.outputs)
@@ -83,7 +83,7 @@ class Channels:
 
     def warmth(self, job_id: int) -> float:
         """What a thermometer shows of a job's pack; nan where none does."""
-        rack = self.racks.of(job_id)
+        rack = self.racks.rack_of(job_id)
         if rack is not None:
             return float(rack.virtual.rig.state.celsius.max())
         shown = [

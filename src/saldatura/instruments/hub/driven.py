@@ -67,7 +67,7 @@ class Driven(Minded[ScpiOutput, Stop]):
         self.watch = ChargeWatch(fit=None, alarms=[])
         self.rang: dict[str, datetime] = {}
         self.rows: list[tuple[float, float, float, float]] = [
-            tuple(row) for row in charge_log.of(bench.db.read(), run.id).tolist()
+            tuple(row) for row in charge_log.logged_rows(bench.db.read(), run.id).tolist()
         ]
         self._kept = len(self.rows)
         self._fitted: charge_watch.Fitted | None = None
@@ -114,7 +114,7 @@ class Driven(Minded[ScpiOutput, Stop]):
             return None
         warmth = self.beside.warmth(self.job_id)
         row = (at, live.volts, live.amps, warmth)
-        series = Series.of(np.vstack([self.so_far(), row]))
+        series = Series.from_rows(np.vstack([self.so_far(), row]))
         with self._lock:
             if not self.rows or at - self.rows[-1][0] >= LOG_EVERY_S:
                 self.rows.append(row)
@@ -221,14 +221,14 @@ class Driven(Minded[ScpiOutput, Stop]):
     @property
     def ah(self) -> float:
         """What went in so far, Ah, counted over everything that was measured."""
-        return max(charge_watch.counted_ah(Series.of(self.so_far())), 0.0)
+        return max(charge_watch.counted_ah(Series.from_rows(self.so_far())), 0.0)
 
     def _recorded(self, stop: Stop) -> None:
         live, told = self.live, ChargeTold()
         if self.watch.fit is not None:
             asked, _, _ = asked_of(self.bench.facts(self.job_id), self.run)
             ah = charge_watch.capacity_told(self.watch.fit, asked)
-            ohm = charge_watch.resistance_told(self.run, Series.of(self.so_far()))
+            ohm = charge_watch.resistance_told(self.run, Series.from_rows(self.so_far()))
             told = ChargeTold(
                 ah=ah and round(ah[0], 3), ah_doubt=round(ah[1], 3) if ah else 0.0,
                 ohm=ohm and round(ohm[0], 6), ohm_doubt=round(ohm[1], 6) if ohm else 0.0,

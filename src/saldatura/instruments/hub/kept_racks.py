@@ -26,7 +26,7 @@ class KeptRacks:
         self._woken: set[int] = set()
         self._sockets: Sockets | None = None
 
-    def of(self, job_id: int) -> Rack | None:
+    def rack_of(self, job_id: int) -> Rack | None:
         """A job's rack; None for a real pack."""
         with self._lock:
             if job_id not in self._racks:
@@ -36,7 +36,7 @@ class KeptRacks:
 
     def must(self, job_id: int) -> Rack:
         """A job's rack. Raises Refused for a real pack."""
-        rack = self.of(job_id)
+        rack = self.rack_of(job_id)
         if rack is None:
             raise errors.Refused(
                 "virtual", "this job's pack is a real one; give it a virtual pack in Instruments first"
@@ -51,7 +51,7 @@ class KeptRacks:
 
     def _load(self, job_id: int) -> tuple[int, Rack] | None:
         facts = self.bench.facts(job_id)
-        found = facts.of(VirtualPackFact)[-1:]
+        found = facts.of_kind(VirtualPackFact)[-1:]
         saved = records.saved_of(self.bench.db.read(), found[0]) if found else None
         if not found or saved is None:
             return None

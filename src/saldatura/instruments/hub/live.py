@@ -117,7 +117,7 @@ def virtual_now(virtual: VirtualPack) -> VirtualNow:
         )
 
 
-def told(frame: LiveFrame) -> LiveFrame:
+def rounded_frame(frame: LiveFrame) -> LiveFrame:
     """A frame without what changes although nothing happens: the time, a clock that runs on, the mV of a meter in the air, tenths of a degree."""
     instruments = [
         i.model_copy(update={"age_s": None, "live": _quiet(i), "says": _untimed(i)}) for i in frame.instruments

@@ -188,7 +188,7 @@ class Loads:
         gates.work(facts)
         gates.not_condemned(lost_of(facts, self.bench.policy()))
         gates.load_run(facts, new.amps)
-        gates.group_there(facts, new.group)
+        gates.group_exists(facts, new.group)
 
     def off(self, job_id: int) -> JobView:
         """Switch a job's load off. Raises Refused where it does not say that it is off."""

@@ -158,7 +158,7 @@ class Outputs(Channels):
     def outputs(self, job_id: int) -> list[OutputNow]:
         """The channels that may be switched on a job, idle ones with what their clips read."""
         facts = self.bench.facts(job_id)
-        rack = self.racks.of(job_id)
+        rack = self.racks.rack_of(job_id)
         found = []
         for channel in self.bench.shop().channels:
             if channel.kind != "single":
@@ -183,7 +183,7 @@ class Outputs(Channels):
         driven = self._driven.get(charge_id)
         if driven is not None:
             return driven.so_far()
-        return charge_log.of(self.bench.db.read(), charge_id)
+        return charge_log.logged_rows(self.bench.db.read(), charge_id)
 
     def bring_log(self, job_id: int, charge_id: int, rows: Rows) -> None:
         """Keep a log that was measured elsewhere, in place of one brought in before. Raises Refused, Impossible, NoSuchJob."""
@@ -255,7 +255,7 @@ class Outputs(Channels):
         with self._lock:
             held, self._driven = list(self._driven.values()), {}
         for driven in held:
-            if self.racks.of(driven.job_id) is None and driven.stopped is None:
+            if self.racks.rack_of(driven.job_id) is None and driven.stopped is None:
                 driven.stop(Stop(why="ended", says="The program was ended and switched it off."))
             driven.leave()
 

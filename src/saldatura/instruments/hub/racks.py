@@ -33,7 +33,7 @@ class Racks(KeptRacks):
         """Virtual packs that were being driven go on."""
         for job_id in records.running_jobs(self.bench.db.read()):
             try:
-                self.of(job_id)
+                self.rack_of(job_id)
             except NoSuchJob:
                 log.exception("the virtual pack of job %d cannot be read", job_id)
 
@@ -54,7 +54,7 @@ class Racks(KeptRacks):
 
     def clock(self, job_id: int) -> PackClock | None:
         """The clock of a job's virtual pack, None for a real pack."""
-        rack = self.of(job_id)
+        rack = self.rack_of(job_id)
         if rack is None:
             return None
         rack.virtual.settle()
@@ -65,7 +65,7 @@ class Racks(KeptRacks):
         virtual = VirtualPack(self.bench.facts(job_id).intake.pack, spec)
 
         def drive(db: object, after: JobFacts) -> None:
-            fact = after.of(VirtualPackFact)[-1]
+            fact = after.of_kind(VirtualPackFact)[-1]
             records.save(db, fact.id, virtual.save(), running=False, at=fact.at)  # type: ignore[arg-type]
 
         self.bench.add(job_id, spec, drive)
@@ -73,7 +73,7 @@ class Racks(KeptRacks):
             old = self._racks.pop(job_id, None)
         if old is not None:
             old[1].close()
-        self.of(job_id)
+        self.rack_of(job_id)
 
     def set_clock(self, job_id: int, new: NewClock) -> None:
         """Change a virtual clock's speed, or pause it."""
@@ -143,7 +143,7 @@ class Racks(KeptRacks):
 
     def let_go(self, job_id: int) -> None:
         """Take whatever drives a job's virtual pack off it, as when it is quarantined."""
-        rack = self.of(job_id)
+        rack = self.rack_of(job_id)
         if rack is not None and rack.virtual.hooked is not None:
             rack.virtual.hook(None)
             self.save_one(job_id)
@@ -154,7 +154,7 @@ class Racks(KeptRacks):
         Of a real pack nobody but the technician knows.
         """
         purpose = getattr(new, "purpose", None)
-        rack = self.of(job_id) if purpose == "load" and isinstance(new, NewSet | NewReading) else None
+        rack = self.rack_of(job_id) if purpose == "load" and isinstance(new, NewSet | NewReading) else None
         if rack is None:
             return
         rack.virtual.settle()
@@ -196,7 +196,7 @@ class Racks(KeptRacks):
 
     def call_off(self, job_id: int) -> None:
         """Take the single-cell charger off a virtual pack that the record has on none."""
-        rack = self.of(job_id)
+        rack = self.rack_of(job_id)
         if rack is not None and rack.virtual.hooked == "cell_charger" and self.bench.facts(job_id).charging is None:
             self.let_go(job_id)
 
@@ -210,11 +210,11 @@ class Racks(KeptRacks):
 
     def become(self, job_id: int, was: Structure) -> None:
         """Build the job's virtual pack as its pack has become: groups that stay keep their charge, what was put in has its own."""
-        rack = self.of(job_id)
+        rack = self.rack_of(job_id)
         if rack is None:
             return
         facts = self.bench.facts(job_id)
-        fact = facts.of(VirtualPackFact)[-1]
+        fact = facts.of_kind(VirtualPackFact)[-1]
         old = rack.virtual
         with old.lock:
             held = {(seat.was, seat.changed): float(old.rig.state.soc[k].mean()) for k, seat in enumerate(was.seats)}

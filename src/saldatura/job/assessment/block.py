@@ -82,7 +82,7 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
 
 
 def _block(facts: JobFacts, policy: Policy) -> Block:
-    told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock(pitch_mm=None)
+    told = facts.of_kind(BlockFact)[-1] if facts.of_kind(BlockFact) else NewBlock(pitch_mm=None)
     pack = facts.intake.pack
     made = pack_map(map_request(facts, told))
     load = block_load(facts)
@@ -139,7 +139,7 @@ def _checked(
 def _since_read(facts: JobFacts) -> set[str]:
     """Cells read in place since the pack was last charged or a set of readings was begun: later ones tell better."""
     last = max([s.id for s in facts.sets] + [run.end.id for run in facts.charges if run.end is not None], default=0)
-    return {fact.cell for fact in facts.of(PolarityFact) if fact.id > last}
+    return {fact.cell for fact in facts.of_kind(PolarityFact) if fact.id > last}
 
 
 def _as_set(
@@ -183,7 +183,7 @@ def _polarity(facts: JobFacts, made: PackMap, work: WorkKind, groups: Sequence[i
     # What was read before other cells were put there was of the old ones.
     last = {
         fact.cell: fact.volts
-        for fact in facts.of(PolarityFact)
+        for fact in facts.of_kind(PolarityFact)
         if fact.cell in group_of and fact.id > seats[group_of[fact.cell] - 1].changed
     }
     return [

@@ -78,7 +78,7 @@ def _node(cell: str, side: Side, top: Mapping[str, str]) -> str:
 
 def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
     """The strips of a job's block as a network. Raises Impossible where there is none."""
-    told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock()
+    told = facts.of_kind(BlockFact)[-1] if facts.of_kind(BlockFact) else NewBlock()
     ohms, volts, _ = group_figures(facts, policy)
     found = _network(
         pack_map(map_request(facts, told)), told, ohms, volts, block_load(facts), facts.intake.pack.parallel

@@ -7,7 +7,7 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.pack_map import PackMap
-from saldatura.battery.join.steps import Case, ListName, Steps, WaitKind, WorkKind, WorkStep
+from saldatura.battery.join.steps import BuildCase, ListName, Steps, WaitKind, WorkKind, WorkStep
 from saldatura.battery.join.wiring import moves
 from saldatura.battery.limits.joining import LEAST_IRON_W
 from saldatura.battery.limits.policy import Policy
@@ -78,7 +78,7 @@ def done_with(facts: JobFacts) -> str | None:
 
 def work_of(facts: JobFacts, told: NewBlock) -> tuple[WorkKind, list[int]]:
     """What is done to the block, and to which groups: as told, else as the customer took it in Plan."""
-    taken = facts.of(AcceptedFact)[-1] if facts.of(AcceptedFact) else None
+    taken = facts.of_kind(AcceptedFact)[-1] if facts.of_kind(AcceptedFact) else None
     planned = BY_REPAIR.get(taken.repair) if taken is not None else None
     groups = told.work_groups or (list(taken.groups) if taken is not None else [])
     return told.work or planned or "rebuild", groups
@@ -99,7 +99,7 @@ def listed(
     # The first connector that has a wire to move.
     k = next((k for k, c in enumerate(connectors) if moves(c.pins, wanted[k])), 0)
     wired = balance_wires_of(facts)
-    case = Case(
+    case = BuildCase(
         volts=[abs(v) for v in volts], cells=cells, sides={link.tap: "upper" if link.side == "top" else "lower" for link in made.links},
         work=work, groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
@@ -120,7 +120,7 @@ def spread_v(facts: JobFacts) -> float:
 
 
 def _standing(facts: JobFacts, found: Steps) -> WorkList:
-    last = {fact.joint: fact for fact in facts.of(TickFact) if fact.list == found.name}
+    last = {fact.joint: fact for fact in facts.of_kind(TickFact) if fact.list == found.name}
     steps = [_step(step, last.get(step.joint)) for step in found.steps]
     upcoming = next((s for s in steps if not s.done), None)
     return WorkList(
@@ -160,7 +160,7 @@ def wrong_reading(step: WorkStep, volts: float | None) -> str | None:
 def waits_of(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Waits]:
     """Curing and cooling that is not over, on our clock."""
     found = []
-    last = {(fact.list, fact.joint): fact for fact in facts.of(TickFact)}
+    last = {(fact.list, fact.joint): fact for fact in facts.of_kind(TickFact)}
     for tick in last.values():
         if tick.wait is None:
             continue

@@ -27,7 +27,7 @@ def usual_other(facts: JobFacts) -> Board:
     numbered otherwise.
     """
     lacks = facts.told.copy_lacks if facts.told is not None else []
-    wired = facts.of(WiringFact)
+    wired = facts.of_kind(WiringFact)
     other = bool(lacks) or (bool(wired) and wired[-1].other is not None)
     return Board(make="other" if other else "own", lacks=[BOARD_LACKS[of] for of in lacks])
 
@@ -37,7 +37,7 @@ def balance_wires_of(facts: JobFacts) -> bool:
     intake = facts.intake
     if intake.has_balance_wires is not None:
         return intake.has_balance_wires
-    if facts.of(WiringFact) or facts.joined:
+    if facts.of_kind(WiringFact) or facts.joined:
         return True
     return WINDOWS[intake.pack.chemistry].family == "lithium" and intake.pack.series > 1
 

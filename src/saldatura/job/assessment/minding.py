@@ -60,7 +60,7 @@ def _alarms(facts: JobFacts, run: ChargeRun, policy: Policy) -> list[Alarm]:
     if not len(rows):
         return alarms
     asked, capacity_known, resistance_known = asked_of(facts, run)
-    series = Series.of(rows)
+    series = Series.from_rows(rows)
     stop = stop_now(run, asked, series, policy)
     if stop is not None:
         done = stop.why in FINISHED

@@ -54,7 +54,7 @@ def next_of(
 
 def _of_list(facts: JobFacts, policy: Policy) -> NextStep | None:
     """A list that was begun is gone on with."""
-    if not facts.of(TickFact):
+    if not facts.of_kind(TickFact):
         return None
     try:
         lists = block_of(facts, policy).lists

@@ -95,7 +95,7 @@ def _now(facts: JobFacts, policy: Policy) -> Now:
     window = WINDOWS[pack.chemistry]
     known = groups_now(facts, assess_set(facts, "probe", policy), policy)
     label = f"{pack.series}S{pack.parallel}P"
-    wired = facts.of(WiringFact)
+    wired = facts.of_kind(WiringFact)
     wires = balance_wires_of(facts)
     return Now(
         series=pack.series, parallel=pack.parallel, label=label, nominal_v=round(pack.series * window.nominal_v, 3),

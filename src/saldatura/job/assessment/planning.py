@@ -11,7 +11,7 @@ from saldatura.battery.match.types import DrawerCell, MatchRequest
 from saldatura.battery.match.usable import alike
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
-from saldatura.battery.plan.case import Case
+from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
 from saldatura.battery.quantities import GroupNumber, Value, groups_words
 from saldatura.job.assessment.condemned import Why
@@ -77,7 +77,7 @@ def plan_of(
 ) -> JobPlan:
     """Weigh the repairs of a job. Raises Impossible for a pack out of scope."""
     request = plan_request(facts, judged, told, shop, policy)
-    case = Case(request, policy)
+    case = PlanCase(request, policy)
     offers = offers_of(case, told.cell_size, drawer, grades, facts.id, facts.simulated)
     request = request.model_copy(update={"offers": offers, "minutes": dict(minutes), "returns": dict(returns)})
     return JobPlan(
@@ -155,7 +155,7 @@ def causes_of(judged: Judged | None) -> list[PlannedCause]:
 
 
 def fitting(
-    case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
+    case: PlanCase, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
 ) -> list[CellNow]:
     """Cells of the drawer that may go into a job's pack: free or set aside for it, of its chemistry and size, sound enough."""
     wanted = size.strip().casefold()
@@ -180,7 +180,7 @@ def fitting(
 
 
 def offers_of(
-    case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
+    case: PlanCase, size: str, drawer: Drawer, grades: Mapping[int, Graded], job: int, simulated: bool = False
 ) -> list[Offer]:
     """The drawer as offers to a plan: of each type, new and used apart, as many of the best as the larger repair wants."""
     kinds: dict[tuple[str, bool], list[CellNow]] = {}
@@ -210,7 +210,7 @@ def offers_of(
 
 
 def match_request(
-    case: Case, cells: Sequence[CellNow], drawer: Drawer, groups: int, just_enough: float | None
+    case: PlanCase, cells: Sequence[CellNow], drawer: Drawer, groups: int, just_enough: float | None
 ) -> MatchRequest:
     """The drawer's cells put to the matching, for so many groups. Cells that were never tested count less than their type says."""
     listed = []
@@ -277,7 +277,7 @@ class Mends(Value):
     pending: int = 0
 
 
-def may_mend(facts: JobFacts, case: Case, size: str, drawer: Drawer, grades: Mapping[int, Graded]) -> bool:
+def may_mend(facts: JobFacts, case: PlanCase, size: str, drawer: Drawer, grades: Mapping[int, Graded]) -> bool:
     """Whether the drawer has used cells for a single group of a job's pack at all: of its kind, from a donor, and enough of them."""
     fit = [
         c
@@ -287,7 +287,7 @@ def may_mend(facts: JobFacts, case: Case, size: str, drawer: Drawer, grades: Map
     return len(fit) >= case.pack.parallel
 
 
-def mends_of(waiting: Sequence[tuple[JobFacts, Case, str]], drawer: Drawer, grades: Mapping[int, Graded]) -> Mends:
+def mends_of(waiting: Sequence[tuple[JobFacts, PlanCase, str]], drawer: Drawer, grades: Mapping[int, Graded]) -> Mends:
     """Which packs each donor mends. The smallest want is met first, so that a donor mends as many packs as it can."""
     donors: dict[str, list[CellNow]] = {}
     for cell in drawer.cells.values():

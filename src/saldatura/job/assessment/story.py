@@ -199,9 +199,9 @@ def _ruled(ruling: RulingFact) -> str:
 
 def parts_of(facts: JobFacts) -> list[SignedPart]:
     """Parts of the job that were signed and opened again since, in their order."""
-    reopened = facts.of(ReopenedFact)
+    reopened = facts.of_kind(ReopenedFact)
     found = []
-    for number, signed in enumerate(facts.of(SignOffFact), start=1):
+    for number, signed in enumerate(facts.of_kind(SignOffFact), start=1):
         again = next((r for r in reopened if r.id > signed.id), None)
         if again is not None:
             found.append(

@@ -29,11 +29,11 @@ def open_waits(facts: JobFacts) -> list[WaitFact]:
     """Waits that nobody ended: a capacity test ends with the capacity that it gave."""
     if facts.sign_off is not None or facts.quarantine:
         return []
-    over = {fact.wait for fact in facts.of(WaitOverFact)}
+    over = {fact.wait for fact in facts.of_kind(WaitOverFact)}
     given = [(m.id, m.measure.group) for m in facts.measures if isinstance(m.measure, CapacityMeasure)]
     return [
         wait
-        for wait in facts.of(WaitFact)
+        for wait in facts.of_kind(WaitFact)
         if wait.id not in over
         and not (wait.kind == "capacity" and any(number > wait.id and group == wait.group for number, group in given))
     ]

@@ -59,7 +59,7 @@ class _Done(Protocol):
 
 def connectors_of(facts: JobFacts) -> list[Connector]:
     """The connectors as told; else one, pin by tap, with the wires by the names that loose leads were joined under."""
-    told = facts.of(WiringFact)
+    told = facts.of_kind(WiringFact)
     if told:
         return told[-1].connectors
     names = {join.tap: join.lead for join in facts.joined}
@@ -69,7 +69,7 @@ def connectors_of(facts: JobFacts) -> list[Connector]:
 
 def wanted_of(facts: JobFacts, connector: Connector) -> dict[int, int | None]:
     """The tap that each pin should have: as the other board wants it, else its own taps in their order."""
-    told = facts.of(WiringFact)
+    told = facts.of_kind(WiringFact)
     pins = sorted(p.pin for p in connector.pins if p.sensor is None)
     if told and told[-1].other is not None and connector == told[-1].connectors[0]:
         return dict(zip(pins, wanted_taps(told[-1].other, len(pins), facts.intake.pack.series), strict=True))
@@ -90,9 +90,9 @@ def wiring_of(
     first = connectors[0]
     if work == "repin" and lists and lists[0].next is None:
         connectors = [_pinned(facts, c) for c in connectors]
-    told = facts.of(WiringFact)[-1] if facts.of(WiringFact) else None
+    told = facts.of_kind(WiringFact)[-1] if facts.of_kind(WiringFact) else None
     other = told.other if told is not None else None
-    read = {(fact.connector, fact.pin): fact.volts for fact in facts.of(PinReadFact)}
+    read = {(fact.connector, fact.pin): fact.volts for fact in facts.of_kind(PinReadFact)}
     pot = [sum(volts[:tap]) for tap in range(len(volts) + 1)]
     wires = {_wire(p): pot[p.tap] for c in connectors for p in c.pins if p.tap is not None and p.tap < len(pot)}
     found = []

@@ -38,6 +38,7 @@ from saldatura.job.facts.intake import (
 )
 from saldatura.job.facts.job import JobFacts
 from saldatura.job.facts.leads import JoinFact, LeadFact, NewJoin, NewLead
+from saldatura.job.facts.notes import NewNote, NewTry, NoteFact, TryFact
 from saldatura.job.facts.planned import AcceptedFact, HarvestedFact, NeedFact, NewAccepted, NewHarvest, NewNeed
 from saldatura.job.facts.reading import NewReading, NewSet, Purpose, ReadingFact, SetFact
 from saldatura.job.facts.ruling import NewRuling, RulingFact
@@ -50,7 +51,6 @@ from saldatura.job.facts.sign_off import (
     SignOffFact,
     VirtualPackFact,
 )
-from saldatura.job.facts.told import NewNote, NewTry, NoteFact, TryFact
 from saldatura.job.facts.work import NewWork, WorkFact
 from saldatura.ledger.fact import Fact, TakenBack, TakenBackFact
 from saldatura.ledger.log import Log, UnreadFact

@@ -15,13 +15,13 @@ from saldatura.job.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFa
 from saldatura.job.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.job.facts.leads import JoinFact, LeadFact
 from saldatura.job.facts.measure import MeasureFact
+from saldatura.job.facts.notes import NoteFact, TryFact
 from saldatura.job.facts.photo import PhotoFact, PinFact
 from saldatura.job.facts.planned import AcceptedFact, NeedFact
 from saldatura.job.facts.reading import Purpose, ReadingFact, SetFact
 from saldatura.job.facts.ruling import RulingFact
 from saldatura.job.facts.sign_off import ArchivedFact, ReopenedFact, SignOffFact, VirtualPackFact
 from saldatura.job.facts.structure import Structure, structure_of
-from saldatura.job.facts.told import NoteFact, TryFact
 from saldatura.job.facts.work import WorkFact
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.log import F, Log
@@ -45,9 +45,9 @@ class JobFacts(Log):
     theirs: int = 0
     _own: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
 
-    def of(self, kind: type[F]) -> list[F]:
+    def of_kind(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand, as they read of the pack as it now is."""
-        found = super().of(kind)
+        found = super().of_kind(kind)
         if not found or not self.structure.began:
             return found
         read: list[F] = self.kept(kind, lambda: self._read_now(kind, found))
@@ -62,12 +62,12 @@ class JobFacts(Log):
 
     def recorded(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand, as they were said: in the numbers of their own time."""
-        return super().of(kind)
+        return super().of_kind(kind)
 
     @cached_property
     def structure(self) -> Structure:
         """The groups as they stand, which cells are in them, and what was left out."""
-        intakes = super().of(IntakeFact)
+        intakes = super().of_kind(IntakeFact)
         changes = [
             (fact.id, fact.change)
             for kind in self.by_class
@@ -81,7 +81,7 @@ class JobFacts(Log):
         of = self.structure
         if kind is SetFact:
             # Sets that say something of the string as it stands: begun since its last change, or read on in since.
-            read = {r.set_id for r in super().of(ReadingFact) if r.id > of.began}
+            read = {r.set_id for r in super().of_kind(ReadingFact) if r.id > of.began}
             return [s for s in found if s.id > of.began or s.id in read]
         told: list[Any] = []
         for fact in found:
@@ -103,7 +103,7 @@ class JobFacts(Log):
     @property
     def intake(self) -> IntakeFact:
         """The intake that holds now. Raises Impossible where none can be read."""
-        found = self.of(IntakeFact)
+        found = self.of_kind(IntakeFact)
         if not found:
             raise Impossible(
                 "intake",
@@ -114,67 +114,67 @@ class JobFacts(Log):
     @property
     def safety(self) -> list[SafetyFact]:
         """Safety screens."""
-        return self.of(SafetyFact)
+        return self.of_kind(SafetyFact)
 
     @property
     def releases(self) -> list[ReleaseFact]:
         """Releases from quarantine."""
-        return self.of(ReleaseFact)
+        return self.of_kind(ReleaseFact)
 
     @property
     def stages(self) -> list[StageFact]:
         """Moves from stage to stage."""
-        return self.of(StageFact)
+        return self.of_kind(StageFact)
 
     @property
     def sets(self) -> list[SetFact]:
         """Sets of readings."""
-        return self.of(SetFact)
+        return self.of_kind(SetFact)
 
     @property
     def readings(self) -> list[ReadingFact]:
         """Readings, also those corrected since."""
-        return self.of(ReadingFact)
+        return self.of_kind(ReadingFact)
 
     @property
     def leads(self) -> list[LeadFact]:
         """Loose leads as read."""
-        return self.of(LeadFact)
+        return self.of_kind(LeadFact)
 
     @property
     def joined(self) -> list[JoinFact]:
         """Leads as joined."""
-        return self.of(JoinFact)
+        return self.of_kind(JoinFact)
 
     @property
     def photos(self) -> list[PhotoFact]:
         """Photos."""
-        return self.of(PhotoFact)
+        return self.of_kind(PhotoFact)
 
     @property
     def pins(self) -> list[PinFact]:
         """Pins on photos as put."""
-        return self.of(PinFact)
+        return self.of_kind(PinFact)
 
     @property
     def measures(self) -> list[MeasureFact]:
         """Measures beside the readings."""
-        return self.of(MeasureFact)
+        return self.of_kind(MeasureFact)
 
     @property
     def replaced(self) -> list[ReplacedFact]:
         """Groups whose cells were replaced."""
-        return self.of(ReplacedFact)
+        return self.of_kind(ReplacedFact)
 
     @property
     def told(self) -> NeedFact | None:
         """Need and prices as last told."""
-        return self.of(NeedFact)[-1] if self.of(NeedFact) else None
+        return self.of_kind(NeedFact)[-1] if self.of_kind(NeedFact) else None
 
     @property
     def accepted(self) -> AcceptedFact | None:
         """The option the customer took last."""
-        return self.of(AcceptedFact)[-1] if self.of(AcceptedFact) else None
+        return self.of_kind(AcceptedFact)[-1] if self.of_kind(AcceptedFact) else None
 
     @property
     def as_told(self) -> IntakeFact:
@@ -189,34 +189,34 @@ class JobFacts(Log):
     @property
     def works(self) -> list[WorkFact]:
         """What was done beside charging."""
-        return self.of(WorkFact)
+        return self.of_kind(WorkFact)
 
     @property
     def notes(self) -> list[NoteFact]:
         """What was said and seen along the way."""
-        return self.of(NoteFact)
+        return self.of_kind(NoteFact)
 
     @property
     def tries(self) -> list[TryFact]:
         """What was tried, and what came of it."""
-        return self.of(TryFact)
+        return self.of_kind(TryFact)
 
     @property
     def rulings(self) -> list[RulingFact]:
         """What the technician held to be the cause, the last word last."""
-        return self.of(RulingFact)
+        return self.of_kind(RulingFact)
 
     @property
     def sign_off(self) -> SignOffFact | None:
         """The sign-off that closes the job, where it is closed."""
-        last = self.of(SignOffFact)[-1:]
-        reopened = self.of(ReopenedFact)[-1:]
+        last = self.of_kind(SignOffFact)[-1:]
+        reopened = self.of_kind(ReopenedFact)[-1:]
         return last[0] if last and not (reopened and reopened[0].id > last[0].id) else None
 
     @property
     def archived(self) -> bool:
         """Whether the job is in the archive: whatever is recorded later brings it back."""
-        last = self.of(ArchivedFact)[-1:]
+        last = self.of_kind(ArchivedFact)[-1:]
         return bool(last) and last[0].id == self.last_id
 
     def since(self, number: int) -> list[Fact]:
@@ -248,7 +248,7 @@ class JobFacts(Log):
     @cached_property
     def charges(self) -> list[ChargeRun]:
         """Charges with their ends, in the order in which they began."""
-        told = self.of(ChargeBegun), self.of(ChargeEnd), self.of(LookFact), self.of(StopFact)
+        told = self.of_kind(ChargeBegun), self.of_kind(ChargeEnd), self.of_kind(LookFact), self.of_kind(StopFact)
         held = self.memo.get("charges")
         # The lists are the same ones until a charge is added.
         if held is None or any(a is not b for a, b in zip(held[0], told, strict=True)):

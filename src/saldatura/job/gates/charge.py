@@ -13,7 +13,7 @@ from saldatura.job.assessment.condemned import BY_READING, lost_of, taken_back_o
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.sets import Assessed, assess_set
 from saldatura.job.facts import JobFacts, NewCharge
-from saldatura.job.gates.common import group_there, not_charging, work
+from saldatura.job.gates.common import group_exists, not_charging, work
 
 
 def charge(
@@ -40,7 +40,7 @@ def may_begin(
     channels of which one at most is not isolated.
     """
     work(facts)
-    group_there(facts, new.group)
+    group_exists(facts, new.group)
     channel = None
     if new.channel is not None:
         channel = next((c for c in channels if c.name == new.channel), None)

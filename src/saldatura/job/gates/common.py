@@ -44,7 +44,7 @@ def work(facts: JobFacts) -> None:
     if not facts.safety:
         raise Refused("safety", "the safety screen is not answered; answer all six questions in Take in first")
     # What cannot be read any more may have told of a danger.
-    if max((fact.id for fact in facts.of(UnreadFact)), default=0) > facts.safety[-1].id:
+    if max((fact.id for fact in facts.of_kind(UnreadFact)), default=0) > facts.safety[-1].id:
         raise Refused(
             "safety",
             "a record of this pack cannot be read any more, and may have told of a danger; look at the pack again and answer all six "
@@ -69,7 +69,7 @@ def release(facts: JobFacts, new: Release) -> None:
         raise Impossible("cells", f"it was held for {' and '.join(damaged)}: say what became of the damaged cells")
 
 
-def group_there(facts: JobFacts, group: int | None) -> None:
+def group_exists(facts: JobFacts, group: int | None) -> None:
     """The group must exist on this pack; None is the pack itself."""
     series = facts.intake.pack.series
     if group is not None and group > series:
@@ -96,10 +96,10 @@ def not_charging(facts: JobFacts) -> None:
         )
 
 
-def there(facts: JobFacts, at: At) -> None:
+def sites_exist(facts: JobFacts, at: At) -> None:
     """What evidence is of must be on this pack."""
     for group in at.groups:
-        group_there(facts, group)
+        group_exists(facts, group)
     beyond = next((tap for tap in at.taps if tap > facts.intake.pack.series), None)
     if beyond is not None:
         series = facts.intake.pack.series
@@ -145,9 +145,9 @@ def load_run(facts: JobFacts, amps: float) -> None:
         )
 
 
-def left_out_there(facts: JobFacts, group: int) -> None:
+def may_be_left_out(facts: JobFacts, group: int) -> None:
     """One group at a time, and never the only one."""
-    group_there(facts, group)
+    group_exists(facts, group)
     if facts.intake.pack.series < 2:
         raise Refused("group", "the only group of a pack cannot be left out; scrap the pack, or put other cells in")
 

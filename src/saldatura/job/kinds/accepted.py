@@ -14,7 +14,7 @@ from saldatura.ledger.kind import Kind
 
 def _fits_accepted(facts: JobFacts, fact: AcceptedFact, _before: dict[int, Fact]) -> None:
     """What keeps lost cells was never taken, whatever the file says was offered."""
-    gates.there(facts, At(groups=fact.groups))
+    gates.sites_exist(facts, At(groups=fact.groups))
     lost = {g.group: g.barred or "" for g in groups_now(facts, None, Policy()) if g.wants_cells}
     plan_gates.keeps_none_lost(lost, fact.offered, fact)
     plan_gates.not_ruled_out(fact.offered, fact)
@@ -26,7 +26,7 @@ def accepted(facts: JobFacts, new: NewAccepted) -> None:
         gates.not_signed(facts)
     else:
         gates.work(facts)
-    gates.there(facts, At(groups=new.groups))
+    gates.sites_exist(facts, At(groups=new.groups))
 
 
 def record_accepted(facts: JobFacts, new: NewAccepted, moment: Moment) -> list[Fact]:

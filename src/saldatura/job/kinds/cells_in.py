@@ -4,7 +4,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.job import taking_back
 from saldatura.job.facts import CellsInFact, JobFacts, NewCellsIn
 from saldatura.job.gates import common as gates
-from saldatura.job.gates.common import group_there, not_charging, work
+from saldatura.job.gates.common import group_exists, not_charging, work
 from saldatura.job.moment import Moment
 from saldatura.job.recording import fitted_group
 from saldatura.ledger.fact import Fact
@@ -13,7 +13,7 @@ from saldatura.ledger.kind import Kind
 
 def _fits_cells_in(facts: JobFacts, fact: CellsInFact, _before: dict[int, Fact]) -> None:
     for put in fact.fitted:
-        gates.group_there(facts, put.group)
+        gates.group_exists(facts, put.group)
 
 
 def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
@@ -21,7 +21,7 @@ def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
     work(facts)
     not_charging(facts)
     for group in new.groups:
-        group_there(facts, group)
+        group_exists(facts, group)
     named = [of.group for of in new.named]
     stray = next((g for g in named if g not in new.groups or named.count(g) > 1), None)
     if stray is not None:

@@ -20,7 +20,7 @@ from saldatura.ledger.kind import Kind
 
 def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -> None:
     """A charge to what a group of the kind is charged to, at a current that one of its size bears, from where it was read."""
-    gates.group_there(facts, fact.group)
+    gates.group_exists(facts, fact.group)
     charge_gates.beside(facts, fact.group, fact.channel or None, fact.isolated)
     pack = facts.intake.pack
     window = WINDOWS[pack.chemistry]

@@ -21,7 +21,7 @@ def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
     """After the end of a charge readings and charges go by it; a stand-in charger is off already."""
     if facts.simulated:
         return "the stand-in charger is off; begin another charge"
-    later = [kind for kind in (ReadingFact, SetFact, ChargeBegun) if any(f.id > fact.id for f in facts.of(kind))]
+    later = [kind for kind in (ReadingFact, SetFact, ChargeBegun) if any(f.id > fact.id for f in facts.of_kind(kind))]
     return "it was read or charged again since" if later else None
 
 

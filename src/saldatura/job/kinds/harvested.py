@@ -30,7 +30,7 @@ def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:
 
 def harvested_there(facts: JobFacts, new: NewHarvest) -> None:
     """The groups exist, each once, and are still in the pack."""
-    gates.there(facts, At(groups=new.groups))
+    gates.sites_exist(facts, At(groups=new.groups))
     again = next((g for g in new.groups if g in facts.harvested or new.groups.count(g) > 1), None)
     if again is not None:
         raise Impossible("groups", f"group {again} is cut out already; each group gives its cells once")

@@ -4,7 +4,7 @@ from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, LookFact, NewLook
 from saldatura.job.gates import charge as charge_gates
 from saldatura.job.gates.charge import runs
-from saldatura.job.gates.common import group_there, work
+from saldatura.job.gates.common import group_exists, work
 from saldatura.ledger.kind import Kind
 
 
@@ -13,7 +13,7 @@ def look(facts: JobFacts, new: NewLook) -> None:
     work(facts)
     runs(facts, new.charge)
     for other in new.others:
-        group_there(facts, other.group)
+        group_exists(facts, other.group)
 
 
 KIND = Kind(

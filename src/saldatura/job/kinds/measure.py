@@ -10,11 +10,11 @@ from saldatura.battery.measures.measure import NewMeasure
 from saldatura.job import taking_back
 from saldatura.job.assessment.condemned import lost_of
 from saldatura.job.assessment.groups import groups_now
-from saldatura.job.assessment.proving import Case, least_run_s, load_run_forecast
+from saldatura.job.assessment.proving import ProofCase, least_run_s, load_run_forecast
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.measure import MeasureFact
-from saldatura.job.gates.common import group_there, load_run, not_condemned, work
+from saldatura.job.gates.common import group_exists, load_run, not_condemned, work
 from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -25,11 +25,11 @@ def measure(facts: JobFacts, new: NewMeasure, lost: Mapping[int, str] | None = N
     that are condemned, and why: no pack with one of them is charged or run.
     """
     work(facts)
-    group_there(facts, new.about)
+    group_exists(facts, new.about)
     if isinstance(new, LoadRunMeasure) or (isinstance(new, FullChargeMeasure) and new.accepts):
         not_condemned(lost or {})
     if isinstance(new, LoadRunMeasure):
-        group_there(facts, new.group)
+        group_exists(facts, new.group)
         load_run(facts, new.amps)
     new.check(facts.intake.pack)
 
@@ -43,7 +43,7 @@ def record_measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
 
 def _forecast(facts: JobFacts, run: LoadRunMeasure, policy: Policy) -> RunForecast | None:
     groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
-    found = load_run_forecast(Case(facts, None, None, None, groups, policy, 0), run.amps)
+    found = load_run_forecast(ProofCase(facts, None, None, None, groups, policy, 0), run.amps)
     if found is None:
         return None
     return RunForecast(

@@ -3,7 +3,7 @@
 from saldatura.battery.errors import Impossible
 from saldatura.battery.measures.evidence import sites
 from saldatura.job.facts import JobFacts, NewNote, NoteFact
-from saldatura.job.gates.common import not_signed, there
+from saldatura.job.gates.common import not_signed, sites_exist
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
 
@@ -17,7 +17,7 @@ def note(facts: JobFacts, new: NewNote) -> None:
 def noted(facts: JobFacts, new: NewNote) -> None:
     """What a note tells must be of this pack, and not contradict itself."""
     for of in new.evidence:
-        there(facts, sites(of))
+        sites_exist(facts, sites(of))
     for kind, field in (("charger", "says"), ("tool", "does"), ("blink", "means")):
         told = {getattr(of, field) for of in new.evidence if of.kind == kind}
         if "normal" in told and len(told) > 1:

@@ -3,7 +3,7 @@
 from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, ReplacedFact, ReplacedGroup
 from saldatura.job.gates import common as gates
-from saldatura.job.gates.common import group_there, not_charging, work
+from saldatura.job.gates.common import group_exists, not_charging, work
 from saldatura.job.moment import Moment
 from saldatura.job.recording import fitted_group
 from saldatura.ledger.fact import Fact
@@ -13,7 +13,7 @@ from saldatura.ledger.kind import Kind
 def replaced(facts: JobFacts, new: ReplacedGroup) -> None:
     """Cells of a group that is there, and that no charger is on."""
     work(facts)
-    group_there(facts, new.group)
+    group_exists(facts, new.group)
     not_charging(facts)
 
 
@@ -30,7 +30,7 @@ KIND = Kind(
     ReplacedGroup,
     gate=lambda facts, new, _m: replaced(facts, new),
     make=record_replaced,
-    fits=lambda facts, fact, _b: gates.group_there(facts, fact.group),
+    fits=lambda facts, fact, _b: gates.group_exists(facts, fact.group),
     against=taking_back.unrested,
     path="replaced",
     summary="Record that the cells of a group were replaced.",

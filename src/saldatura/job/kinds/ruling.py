@@ -4,14 +4,14 @@ from saldatura.battery.measures.evidence import At
 from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, NewRuling, RulingFact
 from saldatura.job.gates import common as gates
-from saldatura.job.gates.common import not_signed, there
+from saldatura.job.gates.common import not_signed, sites_exist
 from saldatura.ledger.kind import Kind
 
 
 def ruling(facts: JobFacts, new: NewRuling) -> None:
     """A cause is named of a pack that is on the bench or in quarantine, at groups that it has."""
     not_signed(facts)
-    there(facts, At(groups=new.groups))
+    sites_exist(facts, At(groups=new.groups))
 
 
 KIND = Kind(
@@ -19,7 +19,7 @@ KIND = Kind(
     RulingFact,
     NewRuling,
     gate=lambda facts, new, _m: ruling(facts, new),
-    fits=lambda facts, fact, _b: gates.there(facts, At(groups=fact.groups)),
+    fits=lambda facts, fact, _b: gates.sites_exist(facts, At(groups=fact.groups)),
     closed=True,
     against=taking_back.nothing,
     path="rulings",

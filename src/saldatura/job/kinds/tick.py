@@ -35,9 +35,9 @@ def _fits_tick(facts: JobFacts, fact: TickFact, _before: dict[int, Fact]) -> Non
     if fact.became is None:
         return
     for put in fact.became.fitted:
-        gates.group_there(facts, put.group)
+        gates.group_exists(facts, put.group)
     if fact.became.left_out is not None:
-        gates.left_out_there(facts, fact.became.left_out.group)
+        gates.may_be_left_out(facts, fact.became.left_out.group)
 
 
 LastCoupon = Callable[[Recipe], CouponFact | None]
@@ -91,7 +91,7 @@ def _agreed(facts: JobFacts, work: WorkList) -> None:
 
 
 def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, last_coupon: LastCoupon) -> None:
-    told = facts.of(BlockFact)[-1] if facts.of(BlockFact) else NewBlock()
+    told = facts.of_kind(BlockFact)[-1] if facts.of_kind(BlockFact) else NewBlock()
     if told.method.by != "weld" or step.do != "weld":
         return
     recipe = told.method.recipe

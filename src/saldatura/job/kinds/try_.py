@@ -6,7 +6,7 @@ from saldatura.battery.measures.evidence import Swap, sites
 from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, NewTry, TryFact
 from saldatura.job.gates import common as gates
-from saldatura.job.gates.common import there, work
+from saldatura.job.gates.common import sites_exist, work
 from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -15,7 +15,7 @@ from saldatura.ledger.kind import Kind
 def tried(facts: JobFacts, new: NewTry) -> None:
     """A try on a pack that may be worked on."""
     work(facts)
-    there(facts, sites(new.evidence))
+    sites_exist(facts, sites(new.evidence))
 
 
 def record_try(facts: JobFacts, new: NewTry, moment: Moment) -> list[Fact]:
@@ -49,7 +49,7 @@ KIND = Kind(
     NewTry,
     gate=lambda facts, new, _m: tried(facts, new),
     make=record_try,
-    fits=lambda facts, fact, _b: gates.there(facts, sites(fact.evidence)),
+    fits=lambda facts, fact, _b: gates.sites_exist(facts, sites(fact.evidence)),
     against=taking_back.nothing,
     path="tries",
     summary="Record what was tried, and what came of it.",

@@ -6,14 +6,14 @@ from saldatura.job.assessment.watched import open_waits
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.wait import NewWait, WaitFact
 from saldatura.job.gates import common as gates
-from saldatura.job.gates.common import group_there, not_charging, work
+from saldatura.job.gates.common import group_exists, not_charging, work
 from saldatura.ledger.kind import Kind
 
 
 def wait(facts: JobFacts, new: NewWait) -> None:
     """A capacity test empties what it is on: nothing charges meanwhile."""
     work(facts)
-    group_there(facts, new.group)
+    group_exists(facts, new.group)
     if new.kind == "capacity":
         not_charging(facts)
     same = next((w for w in open_waits(facts) if (w.kind, w.group) == (new.kind, new.group)), None)
@@ -27,7 +27,7 @@ KIND = Kind(
     NewWait,
     gate=lambda facts, new, _m: wait(facts, new),
     make=recording.record_wait,
-    fits=lambda facts, fact, _b: gates.group_there(facts, fact.group),
+    fits=lambda facts, fact, _b: gates.group_exists(facts, fact.group),
     against=taking_back.nothing,
     path="waits",
     summary="Begin to wait for a capacity test, or for a watch on self-discharge.",

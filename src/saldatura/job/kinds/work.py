@@ -4,7 +4,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, NewWork, WorkFact
 from saldatura.job.facts.work import BOARD_NAMES, BoardPlace, PartPlace, WorkPlace
-from saldatura.job.gates.common import group_there, not_charging, work
+from saldatura.job.gates.common import group_exists, not_charging, work
 from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -23,7 +23,7 @@ def done_there(facts: JobFacts, new: NewWork) -> None:
     if new.place.kind == "tap" and new.place.tap > series:
         raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
     if new.place.kind == "group":
-        group_there(facts, new.place.group)
+        group_exists(facts, new.place.group)
     if new.photo is not None and all(kept.id != new.photo for kept in facts.photos):
         raise Impossible("photo", f"this job has no photo {new.photo}")
 

@@ -135,7 +135,7 @@ class Drawer:
                 cells[number] = _told(cells[number], fact)
         return Drawer(types, cells, by_name, columns, last_id)
 
-    def of(self, name: str) -> CellNow | None:
+    def cell_named(self, name: str) -> CellNow | None:
         """The cell of that name, in any case."""
         number = self.by_name.get(name.strip().casefold())
         return None if number is None else self.cells[number]

@@ -22,7 +22,7 @@ def found(drawer: Drawer, names: Sequence[str]) -> list[CellNow]:
         raise Impossible("cells", f"cell {twice} is named twice; a cell can be in one place only")
     cells = []
     for name in names:
-        cell = drawer.of(name)
+        cell = drawer.cell_named(name)
         if cell is None:
             raise Impossible("cells", f"there is no cell {name.strip()[:40]}; Cells lists those there are")
         cells.append(cell)

@@ -15,7 +15,7 @@ from saldatura.battery.prove.run_types import RunTime
 from saldatura.job.assessment.equipped import has_board, sensors_of
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.proof import proof_of
-from saldatura.job.assessment.proving.case import Case, acts_until, least_run_s, load_run_forecast
+from saldatura.job.assessment.proving.case import ProofCase, acts_until, least_run_s, load_run_forecast
 from saldatura.job.assessment.proving.joints import board, joint, reference, sensors, wiggle
 from saldatura.job.assessment.proving.load import capacity, charges, drift, full_charge, load_run, load_step, spread
 from saldatura.job.assessment.proving.types import Outcome, ProofPlan, ProofTest
@@ -24,8 +24,8 @@ from saldatura.job.facts import JobFacts
 from saldatura.ledger.clock import PackClock
 
 __all__ = [
-    "Case",
     "Outcome",
+    "ProofCase",
     "ProofPlan",
     "ProofTest",
     "acts_until",
@@ -46,7 +46,7 @@ def proof_plan_of(
     distrusted: Mapping[int, str] = MappingProxyType({}),
 ) -> ProofPlan:  # fmt: skip
     """The tests of a job. Never fails: what cannot be told is said. `distrusted`: tries whose reference part was found at fault since."""
-    case = Case(facts, proof, proving, load, groups, policy, acts_until(facts))
+    case = ProofCase(facts, proof, proving, load, groups, policy, acts_until(facts))
     forecast = load_run_forecast(case)
     odd = charges(case)
     tests = [
@@ -93,7 +93,7 @@ def proof_plan_now(
 def run_forecast(facts: JobFacts, amps: float, policy: Policy) -> RunTime | None:
     """The load run of the charged pack at so many amps; None while its groups are not read."""
     groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
-    return load_run_forecast(Case(facts, None, None, None, groups, policy, 0), amps)
+    return load_run_forecast(ProofCase(facts, None, None, None, groups, policy, 0), amps)
 
 
 def proof_plan_then(facts: JobFacts) -> ProofPlan | None:

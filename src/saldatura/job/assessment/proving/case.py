@@ -24,7 +24,7 @@ USUAL_LOAD_C = 1.0
 
 
 @dataclass(frozen=True)
-class Case:
+class ProofCase:
     """A job as its proof sees it."""
 
     facts: JobFacts
@@ -54,7 +54,7 @@ class Case:
 
     @property
     def joints(self) -> bool:
-        made = bool(self.replaced) or self.shortened or bool(self.facts.of(TickFact))
+        made = bool(self.replaced) or self.shortened or bool(self.facts.of_kind(TickFact))
         return made or self.did("rewelded", "resoldered")
 
     @property
@@ -64,8 +64,8 @@ class Case:
     @property
     def board(self) -> bool:
         """Whether the board was put in or worked on."""
-        put = bool(self.facts.of(BoardFact)) or any(
-            t.became is not None and t.became.board for t in self.facts.of(TickFact)
+        put = bool(self.facts.of_kind(BoardFact)) or any(
+            t.became is not None and t.became.board for t in self.facts.of_kind(TickFact)
         )
         return put or any(w.place.kind == "board" or w.board is not None for w in self.facts.works)
 
@@ -92,12 +92,12 @@ class Case:
 
 def acts_until(facts: JobFacts) -> int:
     """The number of the last act that changes what a test would show: work, new cells, a joint, a charge of one group."""
-    acts: list[Fact] = [*facts.works, *changes(facts), *facts.of(TickFact), *facts.joined]
+    acts: list[Fact] = [*facts.works, *changes(facts), *facts.of_kind(TickFact), *facts.joined]
     acts += [run.end for run in facts.charges if run.end is not None]
     return max((fact.id for fact in acts), default=0)
 
 
-def as_charged(case: Case) -> list[LoadGroup] | None:
+def as_charged(case: ProofCase) -> list[LoadGroup] | None:
     """The groups as the charger leaves them: the first one full, the others as far behind as they are now, each with what was measured
     of it. A group whose cells were replaced counts as level. None while they are not read.
     """
@@ -122,7 +122,7 @@ def as_charged(case: Case) -> list[LoadGroup] | None:
     ]  # fmt: skip
 
 
-def load_run_forecast(case: Case, amps: float | None = None) -> RunTime | None:
+def load_run_forecast(case: ProofCase, amps: float | None = None) -> RunTime | None:
     """The load run of the charged pack, at what the device draws or at so many amps; None while the groups are not read."""
     pack, groups = case.facts.intake.pack, as_charged(case)
     if groups is None:

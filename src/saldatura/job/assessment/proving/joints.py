@@ -9,12 +9,12 @@ from saldatura.battery.measures.kinds.joint import JointMeasure
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.measures.sensor import sense
-from saldatura.job.assessment.proving.case import Case, stale
+from saldatura.job.assessment.proving.case import ProofCase, stale
 from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_of
 from saldatura.job.facts import JobFacts
 
 
-def sensors(case: Case) -> ProofTest:
+def sensors(case: ProofCase) -> ProofTest:
     """Each sensor at the room's warmth and at another: one that stands still is none, however well it reads the room."""
     touched = (
         case.board or case.joints or any("sensor" in getattr(w.place, "part", "").lower() for w in case.facts.works)
@@ -50,7 +50,7 @@ def sensors(case: Case) -> ProofTest:
     )  # fmt: skip
 
 
-def wiggle(case: Case) -> ProofTest:
+def wiggle(case: ProofCase) -> ProofTest:
     due = case.wires or case.joints
     fact, fresh = case.last(WiggleMeasure)
     of = fact.measure if fact is not None and isinstance(fact.measure, WiggleMeasure) else None
@@ -72,7 +72,7 @@ def wiggle(case: Case) -> ProofTest:
     )  # fmt: skip
 
 
-def joint(case: Case) -> ProofTest:
+def joint(case: ProofCase) -> ProofTest:
     amps = case.load_a
     most = min(JOINT_OHM, JOINT_WARMS_W / amps**2)
     fact, fresh = case.last(JointMeasure)
@@ -94,7 +94,7 @@ def joint(case: Case) -> ProofTest:
     )  # fmt: skip
 
 
-def board(case: Case) -> ProofTest:
+def board(case: ProofCase) -> ProofTest:
     window = WINDOWS[case.facts.intake.pack.chemistry]
     fact, fresh = case.last(BoardMeasure)
     of = fact.measure if fact is not None and isinstance(fact.measure, BoardMeasure) else None

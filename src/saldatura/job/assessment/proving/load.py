@@ -25,9 +25,9 @@ from saldatura.battery.quantities import groups_words, time_words
 from saldatura.job.assessment.condemned import before_change
 from saldatura.job.assessment.groups import GroupNow, groups_now, quiet_since, rest_sets
 from saldatura.job.assessment.odd_charges import WHY_ODD, last_charges, odd_charge
-from saldatura.job.assessment.proving.case import Case, as_charged, least_run_s, stale
+from saldatura.job.assessment.proving.case import ProofCase, as_charged, least_run_s, stale
 from saldatura.job.assessment.proving.each_group import Stands, at_charge_end, at_run_end
-from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_of, told
+from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_as, outcome_of
 from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.sets import compare_sets
 from saldatura.job.facts import JobFacts
@@ -36,7 +36,7 @@ from saldatura.ledger.clock import own_seconds
 DAY_H, WEEK_H = 20.0, 6.5 * 24
 
 
-def spread(case: Case) -> ProofTest:
+def spread(case: ProofCase) -> ProofTest:
     check = next((c for c in case.proof.checks if c.name == "spread"), None) if case.proof is not None else None
     whole = case.proof.result if case.proof is not None else "not_yet"
     apart = (
@@ -54,7 +54,7 @@ def spread(case: Case) -> ProofTest:
     )  # fmt: skip
 
 
-def load_step(case: Case) -> ProofTest:
+def load_step(case: ProofCase) -> ProofTest:
     amps = case.load_a
     pack, series = case.facts.intake.pack, case.facts.intake.pack.series
     due = case.joints or case.facts.intake.pack.load_a is not None
@@ -70,12 +70,12 @@ def load_step(case: Case) -> ProofTest:
     limit = f"no group sags {OUT_OF_LINE:g} times what its siblings do"
     of = case.load
     if of is None or of.set.condition != "load" or of.set.amps == 0:
-        return told(base, limit=limit, forecast=forecast, outcome="not_done", because=f"A set under load, at some {amps:.3g} A, in Probe tells it.")  # fmt: skip
+        return outcome_as(base, limit=limit, forecast=forecast, outcome="not_done", because=f"A set under load, at some {amps:.3g} A, in Probe tells it.")  # fmt: skip
     fresh = of.set.id > case.since
     then = before_change(case.facts, of.set.id)
     rested = groups_now(then, None, case.policy)
     if (restless := not_rested(case, rested, then)) is not None:
-        return told(base, limit=limit, forecast=forecast, outcome="not_yet", because=restless)
+        return outcome_as(base, limit=limit, forecast=forecast, outcome="not_yet", because=restless)
     rest = {g.group: g.volts for g in rested}
     drawn = abs(of.set.amps)
     ohms: dict[int, float] = {}
@@ -86,7 +86,7 @@ def load_step(case: Case) -> ProofTest:
             ohms[g.group] = (before - g.volts) / drawn
             doubts[g.group] = 2 * 1.41 * (g.sigma_v or 0.002) / drawn
     if len(ohms) < series:
-        return told(base, limit=limit, forecast=forecast, outcome="not_yet", because=f"{series - len(ohms)} groups are not read under load yet.")  # fmt: skip
+        return outcome_as(base, limit=limit, forecast=forecast, outcome="not_yet", because=f"{series - len(ohms)} groups are not read under load yet.")  # fmt: skip
     middle = median(ohms.values()) if series > 1 else usual.usual / pack.rated_ah
     most = max(OUT_OF_LINE * middle, middle + 0.001)
     absolute = 2 * usual.high / pack.rated_ah
@@ -105,10 +105,10 @@ def load_step(case: Case) -> ProofTest:
         or (f"{groups_words(surely)} {'sags' if len(surely) == 1 else 'sag'} out of line: a weak cell or a joint. Judge tells which." if surely else "")
         or (f"{groups_words(maybe)} may be out of line, the meter cannot tell: a larger load, or a finer range." if maybe else "No group sags out of line.")
     )  # fmt: skip
-    return told(base, then="judge" if outcome == "fail" else "", limit=f"{limit}: {1000 * most:.1f} mΩ here", forecast=forecast, measured=measured, outcome=outcome, because=because)  # fmt: skip
+    return outcome_as(base, then="judge" if outcome == "fail" else "", limit=f"{limit}: {1000 * most:.1f} mΩ here", forecast=forecast, measured=measured, outcome=outcome, because=because)  # fmt: skip
 
 
-def not_rested(case: Case, rested: list[GroupNow], then: JobFacts) -> str | None:
+def not_rested(case: ProofCase, rested: list[GroupNow], then: JobFacts) -> str | None:
     """Why the rest voltages that a set under load is held against are none; None where the groups had rested, and nothing flowed since.
     `then`: the job as it stood when that set began.
     """
@@ -136,7 +136,7 @@ def not_rested(case: Case, rested: list[GroupNow], then: JobFacts) -> str | None
     return None
 
 
-def sag_words(case: Case, amps: float) -> str:
+def sag_words(case: ProofCase, amps: float) -> str:
     pack, groups = case.facts.intake.pack, as_charged(case)
     if groups is None:
         return ""
@@ -145,7 +145,7 @@ def sag_words(case: Case, amps: float) -> str:
     return f"{at_once:.2f} V at once and {after_ten:.2f} V after 10 s, at {amps:.3g} A"
 
 
-def load_run(case: Case, forecast: RunTime | None) -> ProofTest:
+def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
     due = bool(case.replaced) or (
         case.facts.accepted is not None
         and case.facts.accepted.repair in ("recell", "replace_groups", "donor_cells", "drop_group")
@@ -163,7 +163,7 @@ def load_run(case: Case, forecast: RunTime | None) -> ProofTest:
     )  # fmt: skip
     fact, fresh = case.last(LoadRunMeasure)
     if fact is None or not isinstance(fact.measure, LoadRunMeasure):
-        return told(base, outcome="not_done", because="Not run yet.")
+        return outcome_as(base, outcome="not_done", because="Not run yet.")
     of = fact.measure
     low = of.forecast.low_s if of.forecast is not None else None
     short = low is not None and of.seconds < low and of.ended_by != "hand"
@@ -187,10 +187,10 @@ def load_run(case: Case, forecast: RunTime | None) -> ProofTest:
         or ("The groups were not read at its end: read each as the load goes off." if unread else "")
         or ("It carried its load as forecast." if low else "It carried its load; no forecast was kept with it.")
     )  # fmt: skip
-    return told(base, then="judge" if outcome == "fail" else "", measured=f"{time_words(of.seconds)} at {of.amps:.3g} A{f', {of.ah:.2f} Ah' if of.ah else ''}", outcome=outcome, because=because)  # fmt: skip
+    return outcome_as(base, then="judge" if outcome == "fail" else "", measured=f"{time_words(of.seconds)} at {of.amps:.3g} A{f', {of.ah:.2f} Ah' if of.ah else ''}", outcome=outcome, because=because)  # fmt: skip
 
 
-def capacity(case: Case) -> ProofTest:
+def capacity(case: ProofCase) -> ProofTest:
     pack, took = case.facts.intake.pack, case.facts.accepted
     due = took is not None and took.repair in ("donor_cells", "recell", "drop_group")
     promised = took.offered.usable_ah if took is not None and took.offered is not None else None
@@ -222,7 +222,7 @@ def capacity(case: Case) -> ProofTest:
     )  # fmt: skip
 
 
-def full_charge(case: Case) -> ProofTest:
+def full_charge(case: ProofCase) -> ProofTest:
     pack = case.facts.intake.pack
     window = WINDOWS[pack.chemistry]
     ceiling = window.highest_charge_v + ABOVE_FULL_V
@@ -237,7 +237,7 @@ def full_charge(case: Case) -> ProofTest:
             why="Always: the customer does this first.", limit=f"taken, ended by itself{each}",
             caution="The first charge is watched to its end; past 45 °C it is off and outside.")  # fmt: skip
     if fact is None or not isinstance(fact.measure, FullChargeMeasure):
-        return told(base, outcome="not_done", because=f"Not charged {own} yet.")
+        return outcome_as(base, outcome="not_done", because=f"Not charged {own} yet.")
     of = fact.measure
     stands = at_charge_end(pack.chemistry, of.group_v, case.policy) if of.group_v else None
     wrong = stands is not None and stands.kind in ("over", "under", "behind")
@@ -264,7 +264,7 @@ def full_charge(case: Case) -> ProofTest:
         "taken, groups not read" if of.accepts and case.wired else "taken" if of.accepts else "refused"
     )
     plain = f"a full charge {own}, which ended by itself"
-    return told(base, then=then, measured=measured, outcome=outcome, because=because, plain=plain)
+    return outcome_as(base, then=then, measured=measured, outcome=outcome, because=because, plain=plain)
 
 
 def _ended(stands: Stands | None) -> str:
@@ -283,7 +283,7 @@ def _ended(stands: Stands | None) -> str:
     return ""
 
 
-def charges(case: Case) -> ProofTest | None:
+def charges(case: ProofCase) -> ProofTest | None:
     """Charges that could not be as they were told: the last one of a group stands in the way until another one ended as it should."""
     odd = [(run, why) for run in last_charges(case.facts) if (why := odd_charge(run, case.policy)) is not None]
     if not odd:
@@ -296,7 +296,7 @@ def charges(case: Case) -> ProofTest | None:
     )  # fmt: skip
 
 
-def drift(case: Case, name: Literal["after_day", "after_week"]) -> ProofTest:
+def drift(case: ProofCase, name: Literal["after_day", "after_week"]) -> ProofTest:
     """What each group falls behind its siblings between two sets at rest, the longest apart between which nothing flowed."""
     day = name == "after_day"
     pack = case.facts.intake.pack
@@ -319,7 +319,7 @@ def drift(case: Case, name: Literal["after_day", "after_week"]) -> ProofTest:
             if len(quiet) > 1
             else "Two sets at rest so far apart tell it; put the watch on the rail."
         )
-        return told(base, outcome="not_yet" if quiet and due else "not_done", because=waits)
+        return outcome_as(base, outcome="not_yet" if quiet and due else "not_done", because=waits)
     worst = max(known, key=lambda g: g.leak_mah_day or 0.0)
     leak, doubt = worst.leak_mah_day or 0.0, 2 * (worst.sigma_mah_day or 0.0)
     outcome: Outcome = "fail" if leak - doubt > limit_mah else "not_yet" if leak + doubt > limit_mah else "pass"
@@ -330,7 +330,9 @@ def drift(case: Case, name: Literal["after_day", "after_week"]) -> ProofTest:
     }[outcome]
     behind = _behind_mv([(g.moved_v or 0.0) for g in known], known.index(worst))
     measured = f"{max(leak, 0):.0f} ± {doubt:.0f} mAh a day at most, {max(behind, 0):.0f} mV behind in {time_words(3600 * apart_h)}"
-    return told(base, measured=measured, outcome=outcome, because=because, then="judge" if outcome == "fail" else "")
+    return outcome_as(
+        base, measured=measured, outcome=outcome, because=because, then="judge" if outcome == "fail" else ""
+    )
 
 
 def _behind_mv(moved: list[float], worst: int) -> float:

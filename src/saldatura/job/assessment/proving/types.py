@@ -41,7 +41,7 @@ class ProofTest(Value):
     then: Literal["judge", "join", "level", ""] = ""
 
 
-def told(base: ProofTest, **more: object) -> ProofTest:
+def outcome_as(base: ProofTest, **more: object) -> ProofTest:
     """A test with what came of it."""
     return base.model_copy(update=more)
 

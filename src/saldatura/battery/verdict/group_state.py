@@ -41,7 +41,9 @@ def plumb_of(volts: Sequence[float], window: Window) -> float | None:
     return round(median(body or volts), 4)
 
 
-def hang(pack: Pack, meter: Meter, solved: Reconciled, policy: Policy) -> tuple[float | None, list[HangingGroup]]:
+def group_states(
+    pack: Pack, meter: Meter, solved: Reconciled, policy: Policy
+) -> tuple[float | None, list[HangingGroup]]:
     """The plumb, and each group against it with the state that holds under every fair account."""
     window, gain = policy.window(pack.chemistry), gain_sigma(meter)
     sigmas = [g.sigma_v or 0.0 for g in solved.groups]
