@@ -314,6 +314,6 @@ def test_every_window_is_told_what_changed(api: Api) -> None:
     job = api.take_in()
     with api.socket("/api/changes") as one, api.socket("/api/changes") as two:
         last = api.read(job, {"kind": "pack"}, 11.7)[1]["facts"]["last_id"]
-        assert one.receive_json() == two.receive_json() == {"jobs": {str(job): last}, "shop": False}
+        assert one.receive_json() == two.receive_json() == {"jobs": {str(job): last}, "shop": []}
         api.post("/api/meter", {"percent": 0.3, "digits": 1, "resolution_v": 0.01})
-        assert one.receive_json() == {"jobs": {}, "shop": True}
+        assert one.receive_json() == {"jobs": {}, "shop": ["meter"]}

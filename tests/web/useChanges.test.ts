@@ -44,8 +44,17 @@ describe('what changed elsewhere', () => {
   })
 
   it('fetches again only the job that has a fact this window lacks, and the lists', () => {
-    FakeSocket.all[0]!.tell({ jobs: { 4: 18, 5: 9 }, shop: false })
+    FakeSocket.all[0]!.tell({ jobs: { 4: 18, 5: 9 }, shop: [] })
     expect([stale('job', 4), stale('job', 5), stale('waiting')]).toEqual([true, false, true])
+  })
+
+  it('fetches of the shop what shows what changed, and everything where that may show anywhere', () => {
+    queryClient.setQueryData(['meter'], {})
+    queryClient.setQueryData(['judgement', 4, 17], {})
+    FakeSocket.all[0]!.tell({ jobs: {}, shop: ['meter'] })
+    expect([stale('meter'), stale('judgement', 4, 17), stale('job', 4), stale('waiting')]).toEqual([true, false, false, false])
+    FakeSocket.all[0]!.tell({ jobs: {}, shop: ['policy'] })
+    expect([stale('judgement', 4, 17), stale('job', 4)]).toEqual([true, true])
   })
 
   it('lets no late answer put back what a newer one showed', () => {
@@ -64,7 +73,7 @@ describe('what changed elsewhere', () => {
   it('drops a line on which nothing is heard for a minute', () => {
     FakeSocket.all[0]!.onopen?.()
     vi.advanceTimersByTime(59_000)
-    FakeSocket.all[0]!.tell({ jobs: {}, shop: false })
+    FakeSocket.all[0]!.tell({ jobs: {}, shop: [] })
     vi.advanceTimersByTime(59_000)
     expect(FakeSocket.all).toHaveLength(1)
     vi.advanceTimersByTime(2_000)

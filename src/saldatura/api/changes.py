@@ -14,11 +14,14 @@ router = APIRouter()
 # A window that hears nothing for three of these knows that the program is gone.
 BEAT_S = 20.0
 
+# A job and its new fact; or None, and what of the shop.
+Change = tuple[int | None, int, str]
+
 
 @router.websocket("/api/changes")
 async def changes(socket: WebSocket) -> None:
-    """The numbers of jobs that have a new fact, each with that fact's, as JSON: `{"jobs": {"4": 817}, "shop": false}`; an
-    empty one is a sign of life.
+    """The numbers of jobs that have a new fact, each with that fact's, and what of the shop has changed, by kinds of fact, as JSON:
+    `{"jobs": {"4": 817}, "shop": ["prices"]}`; an empty one is a sign of life.
     """
     bench = cast(Bench, socket.app.state.bench)
     if not own_page(socket):
@@ -26,11 +29,11 @@ async def changes(socket: WebSocket) -> None:
         return
     await socket.accept()
     loop = asyncio.get_running_loop()
-    heard: asyncio.Queue[tuple[int | None, int]] = asyncio.Queue()
+    heard: asyncio.Queue[Change] = asyncio.Queue()
 
-    def listener(job_id: int | None, last_id: int) -> None:
+    def listener(job_id: int | None, last_id: int, what: str) -> None:
         with contextlib.suppress(RuntimeError):  # the loop ends before the writer hears of it
-            loop.call_soon_threadsafe(heard.put_nowait, (job_id, last_id))
+            loop.call_soon_threadsafe(heard.put_nowait, (job_id, last_id, what))
 
     bench.changed.append(listener)
     gone = asyncio.create_task(until_gone(socket))
@@ -38,16 +41,16 @@ async def changes(socket: WebSocket) -> None:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while not gone.done():
                 told = await _next(heard, gone)
-                jobs = {str(job): last for job, last in told if job is not None}
-                await socket.send_json({"jobs": jobs, "shop": any(job is None for job, _ in told)})
+                jobs = {str(job): last for job, last, _ in told if job is not None}
+                await socket.send_json({"jobs": jobs, "shop": sorted({what for job, _, what in told if job is None})})
     finally:
         bench.changed.remove(listener)
         gone.cancel()
 
 
 async def _next(
-    heard: "asyncio.Queue[tuple[int | None, int]]", gone: "asyncio.Task[None]"
-) -> list[tuple[int | None, int]]:
+    heard: "asyncio.Queue[Change]", gone: "asyncio.Task[None]"
+) -> list[Change]:
     """What has changed since, all of it together; nothing after a while in which nothing did."""
     waiting = asyncio.create_task(heard.get())
     done, _ = await asyncio.wait({waiting, gone}, timeout=BEAT_S, return_when=asyncio.FIRST_COMPLETED)

@@ -33,7 +33,20 @@ class Log:
     def of_kind(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand: all but those taken back."""
         found: list[Any] = self.by_class.get(kind, _NONE)
-        return [fact for fact in found if fact.id not in self.taken_back] if self.taken_back else found
+        gone = self.taken_back
+        if not gone or not found:
+            return found
+        # The same list for as long as nothing of its kind is added or taken back: what is worked out from it is told by that.
+        held = self.memo.get(("standing", kind))
+        if held is None or held[0] is not found or held[1] != gone:
+            left = [fact for fact in found if fact.id not in gone]
+            if len(left) == len(found):
+                left = found
+            elif held is not None and held[0] is found and len(held[2]) == len(left):
+                left = held[2]
+            held = self.memo["standing", kind] = (found, gone, left)
+        standing: list[F] = held[2]
+        return standing
 
     @cached_property
     def count(self) -> int:

@@ -78,9 +78,9 @@ class Answers:
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
         self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
-        self.changed: list[Callable[[int | None, int], None]] = []
+        self.changed: list[Callable[[int | None, int, str], None]] = []
         self._went: tuple[int, list[Outing]] | None = None
-        self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id))
+        self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id, "drawer"))
 
     def mark(self, job_id: int) -> str:
         """What changes with everything a job's view shows: its facts, the shop's, and the minute while time counts for it.
@@ -329,10 +329,10 @@ class Answers:
             found.update({run.channel: job_id for run in runs if run.end is None and run.channel})
         return found
 
-    def tell(self, job_id: int | None, last_id: int) -> None:
-        """Tell every listener that what is shown of a job, or of the shop, has changed."""
+    def tell(self, job_id: int | None, last_id: int, what: str = "") -> None:
+        """Tell every listener that what is shown of a job, or of the shop, has changed; of the shop by `what`: a kind of fact, or the drawer."""
         for listener in list(self.changed):
-            listener(job_id, last_id)
+            listener(job_id, last_id, what)
 
     def _outings(self) -> list[Outing]:
         db = self.db.read()

@@ -178,7 +178,7 @@ class Bench(Answers):
                 gates.not_stale(self.db.facts.shop(db).of_kind(kind.fact), seen)
             facts.append_to_shop(db, kind.facts_of(self.db.facts.shop(db), new, self._moment(db, None)))
         shop = self.shop()
-        self.tell(None, shop.last_id)
+        self.tell(None, shop.last_id, kind.name)
         return shop
 
     # --- what is seen

@@ -55,8 +55,23 @@ export function keepJob(view: JobView) {
   if (!held || held.facts.last_id <= view.facts.last_id) queryClient.setQueryData(key, view)
 }
 
+// What of the shop is shown where; whatever is not named here may show anywhere, as the policy does.
+const SHOWN_BY: Record<string, string[]> = {
+  meter: ['meter'],
+  coupon: ['welds', 'block'],
+  blink: ['blinks', 'judgement'],
+  prices: ['plan'],
+  drawer: ['cells', 'plan', 'block'],
+  channel: ['channels', 'outputs', 'level', 'level-plan', 'level-options'],
+  channel_gone: ['channels', 'outputs', 'level', 'level-plan', 'level-options'],
+  instrument: ['instruments', 'channels', 'outputs'],
+  instrument_removed: ['instruments', 'channels', 'outputs'],
+  instrument_use: ['instruments', 'channels', 'outputs'],
+  instrument_check: ['instruments', 'meter'],
+}
+
 /** What another window, or this one, did: fetch what shows it. */
-export function heard(changes: { jobs: Record<string, number>; shop: boolean }) {
+export function heard(changes: { jobs: Record<string, number>; shop: string[] }) {
   const jobs = Object.entries(changes.jobs)
   for (const [id, last] of jobs) {
     const held = queryClient.getQueryData<JobView>(['job', Number(id)])
@@ -66,5 +81,6 @@ export function heard(changes: { jobs: Record<string, number>; shop: boolean }) 
     void queryClient.invalidateQueries({ queryKey: ['waiting'] })
     void queryClient.invalidateQueries({ queryKey: ['jobs'] })
   }
-  if (changes.shop) void queryClient.invalidateQueries()
+  if (changes.shop.some((what) => !(what in SHOWN_BY))) void queryClient.invalidateQueries()
+  else for (const key of new Set(changes.shop.flatMap((what) => SHOWN_BY[what]!))) void queryClient.invalidateQueries({ queryKey: [key] })
 }

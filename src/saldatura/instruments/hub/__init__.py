@@ -196,7 +196,7 @@ class InstrumentHub:
             samples=self.racks.samples(job_id, after) if after is not None else [],
         )
 
-    def _changed(self, job_id: int | None, _last_id: int) -> None:
+    def _changed(self, job_id: int | None, _last_id: int, _what: str) -> None:
         if job_id is None and self._thread is not None and not self._stop.is_set():
             self.shop.refresh()
 
