@@ -174,7 +174,9 @@ def test_a_supply_out_of_reach_is_told_off_until_it_says_so(supplied: tuple[Api,
     assert supply.output
     # Unheard, its own limit is what holds it.
     assert supply.set["v"] <= 4.2 + 1e-4
-    [run] = api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"]
+    run = until(
+        lambda: next((r for r in api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"] if r["stopped"]), None)
+    )
     assert run["stopped"]["why"] == "lost"
     assert not run["stopped"]["off"]
     supply.handle = hear  # type: ignore[method-assign]
