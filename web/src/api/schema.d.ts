@@ -5790,7 +5790,7 @@ export interface components {
              * Findings
              * @description What does not fit, or is not settled.
              */
-            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"] | components["schemas"]["saldatura__battery__string__leads__PackDiffers"])[];
+            findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"] | components["schemas"]["saldatura__battery__string__lead_types__PackDiffers"])[];
             /**
              * Group V
              * @description What a group hangs at by the leads, V.
@@ -14462,7 +14462,7 @@ export interface components {
          * PackDiffers
          * @description The terminals read `difference_v` away from what the leads span; no lead is moved for it.
          */
-        saldatura__battery__string__leads__PackDiffers: {
+        saldatura__battery__string__lead_types__PackDiffers: {
             /**
              * @description Which kind it is. (enum property replaced by openapi-typescript)
              * @enum {string}
