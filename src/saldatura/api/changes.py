@@ -48,9 +48,7 @@ async def changes(socket: WebSocket) -> None:
         gone.cancel()
 
 
-async def _next(
-    heard: "asyncio.Queue[Change]", gone: "asyncio.Task[None]"
-) -> list[Change]:
+async def _next(heard: "asyncio.Queue[Change]", gone: "asyncio.Task[None]") -> list[Change]:
     """What has changed since, all of it together; nothing after a while in which nothing did."""
     waiting = asyncio.create_task(heard.get())
     done, _ = await asyncio.wait({waiting, gone}, timeout=BEAT_S, return_when=asyncio.FIRST_COMPLETED)

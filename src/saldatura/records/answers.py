@@ -80,7 +80,9 @@ class Answers:
         self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
         self.changed: list[Callable[[int | None, int, str], None]] = []
         self._went: tuple[int, list[Outing]] | None = None
-        self.cells = CellBench(db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id, "drawer"))
+        self.cells = CellBench(
+            db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id, "drawer")
+        )
 
     def mark(self, job_id: int) -> str:
         """What changes with everything a job's view shows: its facts, the shop's, and the minute while time counts for it.
