@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import catalogue from '../../src/saldatura/core/data/judge/tests.csv?raw'
+import catalogue from '../../src/saldatura/battery/data/judge/tests.csv?raw'
 import { begins, errand, noteOrTry } from '@/bench/acts'
 import CauseList from '@/stages/judge/CauseList.vue'
 import { errandOf } from '@/stages/judge/errands'
