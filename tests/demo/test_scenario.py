@@ -19,13 +19,22 @@ NOW = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
 
 
 @pytest.fixture(scope="module")
-def views(tmp_path_factory: pytest.TempPathFactory) -> dict[str, JobView]:
+def bench(tmp_path_factory: pytest.TempPathFactory) -> Bench:
+    """The demo, built once for all that only look at it."""
     db = Database(tmp_path_factory.mktemp("demo") / "demo.sqlite3")
     build(db, NOW)
-    bench = Bench(db, now=lambda: NOW)
+    return Bench(db, now=lambda: NOW)
+
+
+def every(bench: Bench) -> dict[int, JobView]:
+    """Every job by its number: a pack that was here twice is two of them."""
+    return {row["id"]: bench.view(row["id"]) for row in jobs.listed(bench.db.read(), None, "", 50)}
+
+
+@pytest.fixture(scope="module")
+def views(bench: Bench) -> dict[str, JobView]:
     # Of a pack that was here twice the later job is told last.
-    rows = sorted(jobs.listed(db.read(), None, "", 50), key=lambda row: row["id"])
-    return {row["pack_name"]: bench.view(row["id"]) for row in rows}
+    return {view.facts.intake.pack_name: view for _, view in sorted(every(bench).items())}
 
 
 def test_each_pack_shows_what_it_is_there_for(views: dict[str, JobView]) -> None:
@@ -49,12 +58,8 @@ def test_each_pack_shows_what_it_is_there_for(views: dict[str, JobView]) -> None
     assert [i.danger for i in views["Hand scrubber, cellar"].assessment.quarantine] == ["swollen", "crushed"]
 
 
-def test_one_pack_is_proved_in_full_one_fails_and_one_came_back(tmp_path: Path) -> None:
-    db = Database(tmp_path / "proved.sqlite3")
-    build(db, NOW)
-    bench = Bench(db, now=lambda: NOW)
-    of = {row["id"]: row["pack_name"] for row in jobs.listed(db.read(), None, "", 50)}
-    numbers = {name: number for number, name in sorted(of.items())}
+def test_one_pack_is_proved_in_full_one_fails_and_one_came_back(bench: Bench, views: dict[str, JobView]) -> None:
+    numbers = {name: view.facts.id for name, view in views.items()}
     whole = {t.name: t for t in bench.proof_plan(numbers["Vine shears backpack A"]).tests}
     for name in ("spread", "load_step", "load_run", "capacity", "full_charge", "after_day"):
         assert whole[name].outcome == "pass", whole[name]
@@ -79,11 +84,7 @@ def views_stage(bench: Bench, job: int) -> str:
     return bench.facts(job).stages[-1].stage
 
 
-def test_three_packs_come_out_right_by_their_own_evidence(views: dict[str, JobView], tmp_path: Path) -> None:
-    db = Database(tmp_path / "judged.sqlite3")
-    build(db, NOW)
-    bench = Bench(db, now=lambda: NOW)
-
+def test_three_packs_come_out_right_by_their_own_evidence(bench: Bench, views: dict[str, JobView]) -> None:
     def lead(name: str) -> tuple[str, list[int], str]:
         found = bench.judgement(views[name].facts.id).judgement
         first = next((t.test for t in found.next_tests), "")
@@ -95,27 +96,27 @@ def test_three_packs_come_out_right_by_their_own_evidence(views: dict[str, JobVi
     assert lead("Bottle-washer hand scrubber") == ("open_sense_wire", [3], "cell_direct_v")
 
 
-def test_the_demo_is_the_same_every_time(views: dict[str, JobView], tmp_path: Path) -> None:
+def test_the_demo_is_the_same_every_time(bench: Bench, tmp_path: Path) -> None:
     db = Database(tmp_path / "again.sqlite3")
     build(db, NOW)
-    again = Bench(db, now=lambda: NOW)
-    for row in jobs.listed(db.read(), None, "", 50):
-        there = views[row["pack_name"]]
-        if there.facts.id != row["id"]:
-            continue
-        assert [r.volts for r in again.view(row["id"]).facts.readings] == [r.volts for r in there.facts.readings]
+    first, again = every(bench), every(Bench(db, now=lambda: NOW))
+    assert first.keys() == again.keys()
+    for number, there in first.items():
+        here = again[number]
+        assert here.facts.intake.pack_name == there.facts.intake.pack_name
+        assert [r.volts for r in here.facts.readings] == [r.volts for r in there.facts.readings]
 
 
 def test_every_pack_on_the_bench_stands_ready_behind_its_stand_in_meter(
-    views: dict[str, JobView], tmp_path: Path
+    bench: Bench, views: dict[str, JobView]
 ) -> None:
-    db = Database(tmp_path / "ready.sqlite3")
-    build(db, NOW)
-    for row in jobs.listed(db.read(), None, "", 50):
-        held = db.facts.job(db.read(), row["id"]).of_kind(VirtualPackFact)[-1:]
-        assert (not held) == (row["pack_name"] == "Hand scrubber, cellar")
-        facts = views[row["pack_name"]].facts
-        if not held or not facts.readings or facts.id != row["id"]:
+    db, shown = bench.db, 0
+    for number, view in every(bench).items():
+        held = db.facts.job(db.read(), number).of_kind(VirtualPackFact)[-1:]
+        assert (not held) == (view.facts.intake.pack_name == "Hand scrubber, cellar")
+        facts = view.facts
+        resting = not facts.charges and facts.sets and facts.sets[-1].purpose != "load"
+        if not (held and facts.readings and resting):
             continue
         saved = virtual.saved_of(db.read(), held[0])
         assert saved is not None
@@ -124,6 +125,9 @@ def test_every_pack_on_the_bench_stands_ready_behind_its_stand_in_meter(
         last = facts.readings[-1]
         black, red = span_of(last.point, facts.intake.pack.series)
         pack.place(Probes(at="terminals") if last.point.kind == "pack" else Probes(at="taps", black=black, red=red))
-        if not pack.running and not facts.charges and facts.sets and facts.sets[-1].purpose != "load":
+        if not pack.running:
             assert pack.true_volts() == pytest.approx(last.volts, abs=abs(last.volts or 0) * 0.005 + 0.005)
+            shown += 1
+    # Packs that rest and were read last without a charge since: most of the demo's.
+    assert shown >= 8
     assert virtual.running_jobs(db.read()) == [views["Vine shears backpack B"].facts.id]

@@ -76,12 +76,10 @@ def dead(_: bytes) -> bytes:
         (lambda _: None, "silent"),
     ],
 )
-def test_each_way_of_failing_has_its_state_within_two_seconds(answer, state: str) -> None:
+def test_each_way_of_failing_has_its_state(answer, state: str) -> None:
     with serving(answer) as port:
         watched = Watched.at("meter", "m", Address(host="127.0.0.1", port=port), None)
-        start = time.monotonic()
         watched.poll()
-        assert time.monotonic() - start < 2
         # A machine that is busy makes a quick answer a slow one, and nothing else.
         assert watched.link.state in ({"live", "slow"} if state == "live" else {state})
         assert (watched.live is not None) == (state in ("live", "slow"))
