@@ -40,8 +40,8 @@ def agree(count: int, one: str, more: str) -> str:
 
 
 def volts_small(volts: float) -> str:
-    """A difference of volts as it is said: millivolts below a volt, volts above."""
-    return f"{figure(volts * 1000, 0)} mV" if abs(volts) < 0.9995 else f"{figure(volts, 2)} V"
+    """A difference of volts as it is said: millivolts below a tenth of a volt, volts above."""
+    return f"{figure(volts * 1000, 0)} mV" if abs(volts) < 0.0995 else f"{figure(volts, 2)} V"
 
 
 def ohms_small(ohm: float) -> str:
