@@ -89,7 +89,9 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
     ohms, volts, unread = group_figures(facts, policy)
     # A wall of cells is mapped, and not solved while somebody waits for the page.
     small = len(made.cells) <= MOST_SOLVED
-    strips = solved_network(made, told, ohms, volts, load, pack.parallel) if small else None
+    # A tick, a note or a cell's polarity leaves the strips as they are.
+    asked = (made, told, ohms, volts, load, pack.parallel)
+    strips = facts.same("strips", asked, lambda: solved_network(*asked)) if small else None
     work, groups = work_of(facts, told)
     polarity = _polarity(facts, made, work, groups)
     old = _old_places(facts)
@@ -101,7 +103,7 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         below=mirrored(made.cells),
         findings=[*made.findings, *_checked(told, made, volts, [o.sensor for o in old if o.sensor], policy, small)],
         strips=strips,
-        choices=list(strip_choices(made, told, ohms, volts, load, pack.parallel)) if small else [],
+        choices=facts.same("choices", asked, lambda: list(strip_choices(*asked))) if small else [],
         load_a=load.lasting_a,
         peak_a=load.peak_a,
         polarity=polarity,

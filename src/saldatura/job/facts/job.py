@@ -60,6 +60,14 @@ class JobFacts(Log):
         found: T = self._own[key]
         return found
 
+    def same(self, name: str, asked: Any, compute: Callable[[], T]) -> T:
+        """What follows from `asked` alone, worked out anew when that is another: a fact that does not touch it leaves it as it is."""
+        held = self.memo.get(("same", name))
+        if held is None or held[0] != asked:
+            held = self.memo["same", name] = (asked, compute())
+        found: T = held[1]
+        return found
+
     def recorded(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand, as they were said: in the numbers of their own time."""
         return super().of_kind(kind)

@@ -128,12 +128,15 @@ def load_run_forecast(case: ProofCase, amps: float | None = None) -> RunTime | N
     if groups is None:
         return None
     load = Load(current_a=amps or case.load_a)
-    try:
-        return run_time(
-            RunTimeRequest(chemistry=pack.chemistry, series=pack.series, groups=groups, load=load), case.policy
-        )
-    except Impossible:
-        return None
+    asked = RunTimeRequest(chemistry=pack.chemistry, series=pack.series, groups=groups, load=load)
+
+    def runs() -> RunTime | None:
+        try:
+            return run_time(asked, case.policy)
+        except Impossible:
+            return None
+
+    return case.facts.same("run" if amps is None else f"run at {amps:g}", (asked, case.policy), runs)
 
 
 def least_run_s(groups: list[GroupNow], forecast: RunTime) -> float:
