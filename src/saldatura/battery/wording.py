@@ -2,6 +2,8 @@
 
 import math
 
+from saldatura.battery.limits.measuring import SAID_IN_VOLTS_V
+
 MINUS = "−"
 
 
@@ -41,7 +43,7 @@ def agree(count: int, one: str, more: str) -> str:
 
 def volts_small(volts: float) -> str:
     """A difference of volts as it is said: millivolts below a tenth of a volt, volts above."""
-    return f"{figure(volts * 1000, 0)} mV" if abs(volts) < 0.0995 else f"{figure(volts, 2)} V"
+    return f"{figure(volts * 1000, 0)} mV" if abs(volts) < SAID_IN_VOLTS_V else f"{figure(volts, 2)} V"
 
 
 def ohms_small(ohm: float) -> str:

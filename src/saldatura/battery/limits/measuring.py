@@ -68,3 +68,6 @@ LAST_OF_STEP = Limit(0.9, "share", "What was read from here on is the end of the
 AT_ONCE_AH = Limit(0.005, "Ah", "Less charge than this passes at once.", "house")
 STEP_FROM_S = Limit(6.0, "s", "The step of switching on is read from here.", "bench of charges")
 STEP_TO_S = Limit(16.0, "s", "And to here.", "bench of charges")
+SAID_IN_VOLTS_V = Limit(
+    0.0995, "V", "A smaller difference is said in millivolts; what rounds to a tenth of a volt is said so.", "house"
+)
