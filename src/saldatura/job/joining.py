@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from saldatura.battery.join.wiring import pin_says
+from saldatura.battery.join.words import pin_says
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.battery.string.lead_types import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead

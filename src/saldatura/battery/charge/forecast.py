@@ -5,7 +5,7 @@ two states are stepped with the slow branch exact over each step. All members of
 chemistry, resistances and start voltages around the stated ones) run side by side as numpy columns.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,10 +18,11 @@ from saldatura.battery.charge.member import MemberRun, member_curve
 from saldatura.battery.charge.nickel import nickel
 from saldatura.battery.charge.taper import MOST_STEPS, taper
 from saldatura.battery.charge.types import ChargeForecast, ChargeRequest, Phase, PhaseName
+from saldatura.battery.charge.words import charge_cautions
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.acceptance import METER_AND_CHARGER_V
 from saldatura.battery.limits.chargeable import refusal, too_cold_or_hot
-from saldatura.battery.limits.charging import HARDEST_C, NICKEL_GENTLE_C, USUAL_C, WARMEST_C
+from saldatura.battery.limits.charging import HARDEST_C
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.states import is_overcharged
 from saldatura.battery.quantities import (
@@ -72,26 +73,7 @@ def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeFor
         )
     forecast = charge_all([request], policy)[0]
     warmest = max(forecast.curve.celsius, default=request.ambient_c)
-    return forecast.model_copy(update={"cautions": list(_cautions(request, window, warmest, policy))})
-
-
-def _cautions(request: ChargeRequest, window: Window, warmest: float, policy: Policy) -> Iterator[str]:
-    """What can hurt, said beside the forecast."""
-    rate = request.current_a / request.capacity_ah
-    if window.family == "nickel":
-        if rate > NICKEL_GENTLE_C:
-            yield f"{rate:.2g} C into nickel: only with an end by −ΔV, by 1 K a minute, and by time. Without them 0.1 C for 14 to 16 h."
-        return
-    if rate > USUAL_C:
-        yield f"{rate:.2g} C: only where the data sheet allows it."
-    if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
-        yield f"Below {policy.charge_full_from_c:.0f} °C half the current: at most {policy.charge_c / 2 * request.capacity_ah:.3g} A."
-    if warmest > WARMEST_C:
-        yield f"It would reach {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: not so. Charge it slower."
-    elif warmest > policy.charge_to_c:
-        yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
-    if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
-        yield f"Run flat, below {window.charge_normally_from_v:.1f} V: gently, watched and timed; warm or swelling, stop and set it outside."
+    return forecast.model_copy(update={"cautions": list(charge_cautions(request, window, warmest, policy))})
 
 
 def charge_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[ChargeForecast]:

@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from saldatura.battery.join.net_types import MATERIALS, Material
+from saldatura.battery.join.words import metal_says
 from saldatura.battery.quantities import Celsius, Value
 
 # What is sold as nickel-plated steel lies between these, Ω·mm²/m; other metals spread by their alloy and temper.
@@ -15,9 +16,6 @@ NICKEL = (0.066, 0.092)
 SPREAD = 0.06
 # One standard deviation of a width and of a thickness taken with calipers, of the length, and of a four-wire meter.
 WIDTH_MM, THICKNESS_MM, LENGTH_MM, METER = 0.05, 0.005, 0.5, 0.01
-WORDS: dict[Material, str] = {
-    "nickel": "nickel", "plated_steel": "nickel-plated steel", "copper": "copper", "aluminium": "aluminium", "brass": "brass",
-}  # fmt: skip
 
 
 class StripMetalRequest(Value):
@@ -58,7 +56,7 @@ def strip_metal(request: StripMetalRequest) -> StripMetal:
         may_be=may,
         nickel_mohm=round(expected["nickel"], 3),
         steel_mohm=round(expected["plated_steel"], 3),
-        says=_says(rho, may, doubt),
+        says=metal_says(rho, may, doubt),
     )
 
 
@@ -69,21 +67,3 @@ def _of(metal: Material) -> tuple[float, float]:
         return NICKEL
     rho = MATERIALS[metal].resistivity
     return rho * (1 - SPREAD), rho * (1 + SPREAD)
-
-
-def _says(rho: float, may: list[Material], doubt: float) -> str:
-    if not may:
-        return (
-            f"{rho:.3f} Ω·mm²/m is none of the metals strips are made of: probes in line, inner pair on the strip, and its "
-            "thickness taken without the edge's burr; then measure again."
-        )
-    if len(may) == 1:
-        told = {"nickel": "It is nickel", "plated_steel": "It is plated steel, not nickel"}.get(
-            may[0], f"It is {WORDS[may[0]]}"
-        )
-        return f"{told}: {rho:.3f} Ω·mm²/m, within {doubt:.0%} either way."
-    names = " or ".join(WORDS[m] for m in may)
-    return (
-        f"It may be {names}: {rho:.3f} Ω·mm²/m, within {doubt:.0%}. A longer piece tells more, its colour tells brass; a scratched "
-        "piece in salt water rusts overnight if it is steel."
-    )

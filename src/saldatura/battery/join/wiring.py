@@ -60,21 +60,6 @@ def wanted_taps(other: OtherBoard, pins: int, series: int) -> list[int | None]:
     return found
 
 
-def pin_says(where: str, read: float, expected: float, others: Mapping[str, float], within_v: float) -> str | None:
-    """Why a pin that reads so is wrong, and what to do; None where it is right. `others`: what each other wire would read there."""
-    if abs(read - expected) <= within_v:
-        return None
-    line = f"{where} reads {read:.2f} V, where {expected:.2f} V belongs"
-    other = next((name for name, volts in others.items() if abs(volts - read) <= within_v), None)
-    if abs(read) <= within_v:
-        return f"{line}: nothing comes through. Heat the joint again, then read the pin again."
-    if abs(read + expected) <= within_v:
-        return f"{line}: the probes are the wrong way round. Black on pack minus; read it again."
-    if other is not None:
-        return f"{line}: that is {other} sits on this pin. Take it off and insulate it before anything else."
-    return f"{line}: it fits no tap. Take the wire off, insulate it, and measure it loose again."
-
-
 class Move(Value):
     """One wire moved: out of its pin, into another, or tied back with its end covered where `to` is None; `parked`: for now."""
 

@@ -6,9 +6,10 @@ from collections.abc import Callable
 import numpy as np
 
 from saldatura.battery.cell.curves import Array
-from saldatura.battery.judge import tables
+from saldatura.battery.judge import outcomes, tables
 from saldatura.battery.judge.account import TOUCHES
-from saldatura.battery.judge.hazards import group_volts
+from saldatura.battery.judge.hazards import group_volts, overcharged, unsafe
+from saldatura.battery.judge.next_test import CURES, Worth, wants_tabs
 from saldatura.battery.judge.posterior import WIRES, Belief
 from saldatura.battery.judge.types import Where
 from saldatura.battery.judge.witness import lost_at_switch
@@ -186,3 +187,69 @@ def where_words(at: Where) -> str:
     if at.taps:
         return f"tap{'s' if len(at.taps) > 1 else ''} {number_words(at.taps)}"
     return ""
+
+
+REPAIRS = {
+    "none": "Nothing to mend in the pack",
+    "level": "Level the groups",
+    "cells": "New cells in the group",
+    "precharge": "Bring the run-flat groups up gently",
+    "recell": "New cells throughout, or another pack",
+    "wire": "Mend the sense wire",
+    "joint": "Mend the joint",
+    "lead": "Mend the lead or contact",
+    "sensor": "Clean and mend the sensor circuit",
+    "board": "Another board of the same revision",
+    "board_part": "Mend the part of the board that failed, or another board",
+    "fuse": "Find what blew the fuse, then another fuse",
+    "gauge": "Let the gauge learn: a full charge and a full run",
+    "charger": "The charger, not the pack",
+    "tool": "The tool, not the pack",
+}
+
+
+def told_apart_says(belief: Belief, of: Worth) -> str:
+    """The two likely causes that a test parts best."""
+    if of.row.test == "cell_direct_v" and wants_tabs(belief):
+        return (
+            "Read through its pins a group shows its wires as well: two known as a sum may hide one full and one flat."
+        )
+    top = [int(c) for c in np.argsort(-belief.chief())[:5]]
+    singles = {h.causes[0]: h for h in belief.hypotheses if len(h.causes) == 1}
+    keep = [(c, singles[c]) for c in top if c in singles]
+    shown = outcomes.outcomes_of(belief, [h for _, h in keep], of.row.test) if len(keep) > 1 else None
+    if shown is None:
+        return "It tells whether the likeliest cause is the one."
+    chief = belief.chief()
+    best, pair = -1.0, (0, 1)
+    for i in range(len(keep)):
+        for j in range(i + 1, len(keep)):
+            apart = (
+                float(np.abs(shown.chances[i] - shown.chances[j]).sum())
+                * float(chief[keep[i][0]] * chief[keep[j][0]]) ** 0.5
+            )
+            if apart > best:
+                best, pair = apart, (i, j)
+    one, other = (tables.causes()[keep[k][0]].says for k in pair)
+    also = ""
+    if any(tables.causes()[top[0]].repair == r for r in CURES.get(of.row.test, ())):
+        also = " If it is the first, this is the repair as well."
+    return f"It tells “{one}” from “{other}”.{also}"
+
+
+def go_on_because(belief: Belief, done: bool, repair: str, sure: float, tests: list[Worth]) -> str:
+    """Whether to go on, and why."""
+    what = REPAIRS[repair]
+    if repair == "level" and overcharged(belief):
+        what = "Bring the overcharged group down, watched"
+    if unsafe(belief) >= {"look_outside"}:
+        return (
+            "Quarantine first: nothing more is tried on it here. A release, or its replacement, comes before any test."
+        )
+    if wants_tabs(belief):
+        return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
+    if done and sure >= 0.9:
+        return f"{what}: no test left would change that ({sure:.0%})."
+    if done:
+        return f"No test that may be done in this state tells more; likeliest so far: {what.lower()} ({sure:.0%})."
+    return f"Not settled yet; likeliest so far: {what.lower()} ({sure:.0%})."

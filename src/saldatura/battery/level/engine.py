@@ -9,6 +9,7 @@ from saldatura.battery.level.laying import Laid, fits, in_time, minding
 from saldatura.battery.level.schedule import Placed, assign, mixed_bound, one_by_one
 from saldatura.battery.level.targets import target_of
 from saldatura.battery.level.types import Channel, LevelPlan, LevelPlanRequest, NotPlanned, PlanStep, StopAt
+from saldatura.battery.level.words import finish_because, why_refused
 from saldatura.battery.level.work import (
     HarnessTime,
     Job,
@@ -68,7 +69,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
     done = {p.group for p in way.placed}
     for job in jobs:
         if job.group not in done:
-            refused[job.group] = _why_not(request, job, target_v, way.unplaced.get(job.group))
+            refused[job.group] = why_refused(request, job, target_v, way.unplaced.get(job.group))
     steps = [_step(request, p, policy) for p in way.placed]
     tied = {s.channel for s in steps} & {c.name for c in request.channels if c.kind == "single" and not c.isolated}
     if len(tied) > 1:
@@ -253,23 +254,6 @@ def _joined(
     return _Way([*placed, *harnessed], start + run.seconds if parts else ready, weak, alone, harness)
 
 
-def _why_not(request: LevelPlanRequest, job: Job, target_v: float, wants_s: float | None) -> str:
-    group = request.groups[job.group - 1]
-    if wants_s is not None:
-        takes = min(sum(p.high_s for p in parts) for parts in job.by.values())
-        needs = (
-            f"somebody must be there for {time_words(wants_s)} at a stretch"
-            if wants_s >= 60
-            else "somebody must be there to clip it on once its channel is free"
-        )
-        return f"Not in these hours: it takes up to {time_words(takes)}, and {needs}. Longer hours, or a channel that stops by itself."
-    if job.not_by:
-        return f"No channel serves it: {'; '.join(job.not_by.values())}."
-    if group.rest_v > target_v:
-        return f"It hangs at {group.rest_v:.2f} V, above the {target_v:.2f} V wanted: a charger brings nothing down, and no resistor is among the channels."
-    return "None of the channels charges a single group."
-
-
 def _step(request: LevelPlanRequest, placed: Placed, policy: Policy) -> PlanStep:
     p = placed.part
     early = 60 * (policy.look_precharge_minutes if p.kind == "precharge" else policy.look_early_minutes)
@@ -282,21 +266,5 @@ def _step(request: LevelPlanRequest, placed: Placed, policy: Policy) -> PlanStep
         duration_low_s=round(p.low_s, 1), duration_high_s=round(p.high_s, 1), current_a=round(p.amps, 4),
         stop_at=StopAt(volts=round(p.stop_v, 4), taper_a=round(p.taper_a, 5)), charge_ah=round(p.charge_ah, 5),
         expect_start_v=round(p.start_v, 3), look_again_s=[float(t) for t in looks], wait_s=round(p.wait_s, 1), heat_w=round(p.heat_w, 2),
-        ends_attended=seen, because=_because(placed, channel),
+        ends_attended=seen, because=finish_because(placed, channel),
     )  # fmt: skip
-
-
-def _because(placed: Placed, channel: Channel) -> str:
-    p = placed.part
-    taps = f"minus on tap {placed.group - 1}, plus on tap {placed.group}"
-    match p.kind:
-        case "bleed":
-            return f"Resistor across {taps}: {p.heat_w:.1f} W, watched; off at {p.stop_v:.2f} V, rest, read."
-        case "precharge":
-            return f"{taps.capitalize()}. Run flat: {p.amps:.3g} A at most to {p.stop_v:.2f} V and no further, then {time_words(p.wait_s)} of rest."
-        case "timed":
-            return f"{taps.capitalize()}. {p.amps:.3g} A by the clock, {time_words(p.seconds)}: nickel has no voltage to end at."
-        case "harness":
-            return f"By the plug, all groups at once, {p.amps:.3g} A; it bleeds those that lead."
-    stop = "it stops by itself" if channel.stops else "it holds there and does not stop by itself"
-    return f"{taps.capitalize()}. {p.stop_v:.3f} V and {p.amps:.3g} A set; done at {p.taper_a:.3g} A, {stop}."

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from saldatura.battery.limits.acceptance import AS_GOOD_AS_SURE
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import LONGEST_YEARS, Aged, years_left
 from saldatura.battery.plan.case import Known, PlanCase
@@ -100,16 +99,6 @@ def next_weakest(case: PlanCase, but: Sequence[int]) -> Known | None:
     """The group that limits once those are new."""
     left = [g for g in case.groups if g.number not in but]
     return min(left, key=lambda g: g.capacity_ah) if left else None
-
-
-def odds_words(chance: float) -> str:
-    """A chance as a customer understands it."""
-    if chance >= AS_GOOD_AS_SURE:
-        return "as good as certain to be the end of the matter"
-    tenths = min(max(round(chance * 10), 0), 9)
-    if tenths == 0:
-        return "hardly ever the end of the matter"
-    return f"the end of the matter in about {tenths} of 10 such packs"
 
 
 def small_parts(case: PlanCase) -> list[Part]:

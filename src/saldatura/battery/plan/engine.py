@@ -9,11 +9,12 @@ from saldatura.battery.limits.running import GIVES_NOTHING, LEAST_YEARS
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.cells import changed
-from saldatura.battery.plan.draft import Draft, odds_words
+from saldatura.battery.plan.draft import Draft
 from saldatura.battery.plan.options import bought, kept
 from saldatura.battery.plan.strings import Given
 from saldatura.battery.plan.types import Plan, PlanRequest, Repair, RepairName, TestFirst
 from saldatura.battery.plan.value import Choice, test_first
+from saldatura.battery.plan.words import lead_because, odds_words, repair_says
 from saldatura.battery.string.hazard import in_scope
 from saldatura.battery.wording import counted
 
@@ -53,7 +54,7 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
         best=best.repair if best else None,
         least_outlay=least.repair if least else None,
         test_first=test_first(case, choices, _a_year(found)) or _measure_first(case, drafts),
-        because=_because(best, least, found),
+        because=lead_because(best, least, found),
     )
 
 
@@ -168,7 +169,7 @@ def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
     needs = [*draft.needs, *(f"the price of the {what}" for what in unpriced)]
     if labour is None:
         needs.append("the price of an hour's labour")
-    because = [*draft.because, *of_returns, *_said(case, draft, got, lasting, high)]
+    because = [*draft.because, *of_returns, *repair_says(case, draft, got, lasting, high)]
     return Repair(
         repair=draft.repair,
         at=Where(groups=draft.at),
@@ -219,26 +220,6 @@ def _keeps_lost(case: PlanCase, draft: Draft) -> bool:
     return not CHANGES_ALL & {draft.repair} and not lost <= set(draft.at if draft.repair in CHANGES_SOME else ())
 
 
-def _said(case: PlanCase, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:
-    said: list[str] = []
-    if draft.groups is None:
-        return said
-    if lasting < case.load_a:
-        said.append(
-            f"Run without a pause it bears {lasting:.3g} A, less than the {case.load_a:.3g} A it is asked for: with pauses, or stronger cells."
-        )
-    peak = case.request.need.peak_a
-    if peak is not None and got is not None and got.peak_a < peak:
-        said.append(
-            f"A peak of {peak:.3g} A pulls a group to its end: {got.peak_a:.3g} A is what it bears from half charge."
-        )
-    if high <= LEAST_YEARS:
-        said.append(f"It holds less than the {case.least_ah:.3g} Ah wanted as soon as it is done.")
-    if not case.age_told and draft.repair in ("level", "replace_groups", "clean_connector"):
-        said.append("The pack's age is not told: three years are reckoned with.")
-    return said
-
-
 def _money(value: float | None) -> float | None:
     return None if value is None else round(value, 2)
 
@@ -248,14 +229,3 @@ def _a_year(found: list[Repair]) -> float | None:
     original = next((r for r in found if r.repair == "original" and r.ruled_out is None), None)
     yearly = [r.cost_per_year for r in found if r.ruled_out is None and r.cost_per_year is not None]
     return original.cost_per_year if original and original.cost_per_year else min(yearly, default=None)
-
-
-def _because(best: Repair | None, least: Repair | None, found: list[Repair]) -> str:
-    if best is None:
-        if all(r.outlay is None for r in found if r.ruled_out is None):
-            return "Tell what an hour at the bench costs, and the parts: then the repairs are weighed."
-        return "Nothing that is known of the pack speaks for any repair that would serve."
-    said = f"{best.says}: {best.cost_per_year:.3g} a year of service, all told."
-    if least is not None and least.repair != best.repair:
-        said += f" The least outlay is {least.outlay:.3g}: {least.says[0].lower()}{least.says[1:]}."
-    return said

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from saldatura.battery.quantities import volts_words
 from saldatura.battery.reconcile.accounts import DIODE_V, OFF_SHARE, Ladder, Weighed
 from saldatura.battery.reconcile.types import SumCheck, TerminalState
+from saldatura.battery.reconcile.words import terminals_says
 
 # Terminals this far the other way are the string's own voltage with black and red exchanged.
 REVERSED_SHARE = -0.5
@@ -31,7 +31,7 @@ def sum_check(ladder: Ladder, inner: Weighed) -> SumCheck | None:
         limit_v=round(limit, 4),
         agrees=state in ("agree", "board"),
         state=state,
-        says=_says(state, total, pack_v),
+        says=terminals_says(state, total, pack_v),
     )
 
 
@@ -67,21 +67,3 @@ def _state(total: float, pack_v: float, limit: float, rounded_v: float) -> Termi
     if -limit <= difference <= limit + CREEP * total + CREEP_V:
         return "agree"
     return "board" if difference < 0 else "differs"
-
-
-def _says(state: TerminalState, total: float, pack_v: float) -> str:
-    less = volts_words(abs(pack_v - total))
-    sums = f"The groups add up to {volts_words(total)} and the terminals read {volts_words(pack_v)}"
-    match state:
-        case "agree":
-            return f"Their sum, {volts_words(total)}, is what the terminals read within the meter's doubt ({volts_words(pack_v)})."
-        case "board":
-            return f"{sums}: {less} less, which a board in between ordinarily takes."
-        case "diode":
-            return f"{sums}: {less} less, as much as the body diode of a switch that is off. Look along the power path."
-        case "off":
-            return f"The string holds {volts_words(total)} and the terminals read {volts_words(pack_v)}: the path between them is open. Go to the power path."
-        case "reversed":
-            return f"The terminals read {volts_words(pack_v)} for a string of {volts_words(total)}: black and red are exchanged, on the meter or on the terminals. Read them again; if it stays, connect nothing."
-    more = "more" if pack_v > total else "less"
-    return f"{sums}, {less} {more} than board and meter account for: read the terminals again, then the groups."

@@ -10,7 +10,7 @@ from saldatura.battery.quantities import Reading, groups_words, number_words, sp
 from saldatura.battery.reconcile.beliefs import SEESAW_V, centred
 from saldatura.battery.reconcile.fit import Array, Edge, Fit
 from saldatura.battery.reconcile.proposals import Fault
-from saldatura.battery.reconcile.types import KnownSum, LookAlike, ReconcileRequest
+from saldatura.battery.reconcile.types import KnownSum, LookAlike, ReconcileRequest, TerminalState
 
 SIBLING_V = 0.12
 # Siblings hang within this of their centre.
@@ -164,3 +164,21 @@ def because_exchanged(request: ReconcileRequest, what: str, found: Fit) -> str:
     if not apart:
         return f"{what} every group reads like its siblings."
     return f"{what} all groups but {number_words(apart)} read like their siblings."
+
+
+def terminals_says(state: TerminalState, total: float, pack_v: float) -> str:
+    less = volts_words(abs(pack_v - total))
+    sums = f"The groups add up to {volts_words(total)} and the terminals read {volts_words(pack_v)}"
+    match state:
+        case "agree":
+            return f"Their sum, {volts_words(total)}, is what the terminals read within the meter's doubt ({volts_words(pack_v)})."
+        case "board":
+            return f"{sums}: {less} less, which a board in between ordinarily takes."
+        case "diode":
+            return f"{sums}: {less} less, as much as the body diode of a switch that is off. Look along the power path."
+        case "off":
+            return f"The string holds {volts_words(total)} and the terminals read {volts_words(pack_v)}: the path between them is open. Go to the power path."
+        case "reversed":
+            return f"The terminals read {volts_words(pack_v)} for a string of {volts_words(total)}: black and red are exchanged, on the meter or on the terminals. Read them again; if it stays, connect nothing."
+    more = "more" if pack_v > total else "less"
+    return f"{sums}, {less} {more} than board and meter account for: read the terminals again, then the groups."

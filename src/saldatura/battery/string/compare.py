@@ -26,6 +26,7 @@ from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.robust import robust_z
 from saldatura.battery.string.compare_types import ComparedGroup, CompareRequest, Comparison, SetGroup
 from saldatura.battery.string.spread import charge_between, has_plateau
+from saldatura.battery.string.words import shared_fall_says
 from saldatura.battery.wording import counted, ohms_small, signed
 
 Condition = Literal["rest", "load", "charging", "moved"]
@@ -169,7 +170,7 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup], policy: Policy) ->
     ]
     says = _leak_says(request, scored, sigmas, drift, against, flat)
     if shared is not None:
-        says.insert(0, _shared_says(drift, request.days, shared))
+        says.insert(0, shared_fall_says(drift, request.days, shared))
     return Comparison(kind="leak", groups=scored, usual_ohm=None, says=says, shared_mah_day=shared)
 
 
@@ -180,14 +181,6 @@ def _shared(request: CompareRequest, rows: list[ComparedGroup], drift: float) ->
     at = median(row.then_v for row in rows if row.moved_v is not None and row.then_v is not None)
     lost = [c.charge_at(at) - c.charge_at(at + drift) for c in curves_for(request.pack.chemistry)]
     return max(sum(lost) / len(lost), 0.0) * request.pack.rated_ah * 1000 / request.days
-
-
-def _shared_says(drift: float, days: float, shared: float) -> str:
-    """The sentence for a fall that all groups share."""
-    return (
-        f"All groups fell by {abs(drift) * 1000:.0f} mV in {counted(days, 'day')}: more than temperature and meter explain. About {shared:.0f} mAh a day "
-        f"({shared / 24:.2g} mA) leaves the whole string: the board or something joined to it draws, or every cell discharges itself. Take the board's plug off, rest, read again."
-    )
 
 
 def _fall_v(request: CompareRequest, k: int, policy: Policy) -> float:

@@ -6,6 +6,7 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import Pack, Value
+from saldatura.battery.string.words import hazard_caution
 
 # A spot-welded strip between two groups; the least that stands between the cells and a dropped spanner.
 LINK_OHM = 0.0003
@@ -53,7 +54,7 @@ def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:
         highest_v=round(highest, 2),
         short_circuit_low_a=round(least, 1),
         short_circuit_high_a=round(most, 1),
-        caution=_caution(most),
+        caution=hazard_caution(most),
         refused=refused,
     )
 
@@ -63,8 +64,3 @@ def in_scope(pack: Pack, field: str = "pack.series", policy: Policy = DEFAULT_PO
     refused = hazard(HazardRequest(pack=pack), policy).refused
     if refused is not None:
         raise Impossible(field, refused)
-
-
-def _caution(amps: float) -> str:
-    size = f"up to about {amps / 1000:.1f} kA" if amps >= 1000 else f"up to about {round(amps, -1):.0f} A"
-    return f"A short gives {size}: rings and tools weld. Rings off, one probe tip sleeved to its last 2 mm."

@@ -33,6 +33,7 @@ from saldatura.battery.string.lead_types import (
     ReferenceNotNegative,
     TooManyLeads,
 )
+from saldatura.battery.string.words import why_floating
 
 # How often each departure is met, a lead or a tap.
 P_MISSING, P_FLOATING, P_SAME_TAP = 0.02, 0.02, 0.004
@@ -95,7 +96,7 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
                 because=f"{steady[0].lead} reads {volts[0]:.2f} V, so the reference is not the lowest lead; {steady[0].lead} is"
             )
         )
-    findings += [FloatingLead(lead=x.lead, because=_why_floating(x, x.lead in wandering)) for x in floating]
+    findings += [FloatingLead(lead=x.lead, because=why_floating(x, x.lead in wandering)) for x in floating]
     findings += _alike(on_tap)
     findings += _missing(on_tap, series, laid.group_v)
     findings += _gaps(on_tap, window, laid.group_v)
@@ -183,12 +184,6 @@ def _terminals(on_tap: dict[int, list[Lead]], series: int, group_v: float, pack_
 def _wanders(lead: Lead) -> bool:
     values = [lead.volts, *lead.again_v]
     return max(values) - min(values) > WANDERS_V
-
-
-def _why_floating(lead: Lead, wanders: bool) -> str:
-    if wanders:
-        return f"{lead.lead} wanders from reading to reading: it is open, and the meter pulls it"
-    return f"{lead.lead} at {lead.volts:.2f} V lies on no tap: it is open, and what it shows is leakage"
 
 
 def _placed(on_tap: dict[int, list[Lead]], group_v: float) -> list[PlacedLead]:

@@ -10,12 +10,13 @@ from saldatura.battery.quantities import GroupReading, groups_words, volts_words
 from saldatura.battery.reconcile import Reconciled, WrongReading, reconcile_pack
 from saldatura.battery.reconcile.beliefs import may_be_overcharged
 from saldatura.battery.string.balance import Balance, BalanceRequest, RestedGroup, balance
-from saldatura.battery.string.hazard import HazardRequest, hazard, in_scope
+from saldatura.battery.string.hazard import in_scope
 from saldatura.battery.verdict import words
 from saldatura.battery.verdict.case import Ruling, VerdictCase
 from saldatura.battery.verdict.group_state import group_states
 from saldatura.battery.verdict.rules import MISREAD, RULES, STRUCTURAL
 from saldatura.battery.verdict.types import Barred, HangingGroup, Verdict, VerdictRequest
+from saldatura.battery.verdict.words import verdict_cautions
 
 MOST_REASONS = 3
 
@@ -52,7 +53,7 @@ def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> V
         plumb_v=plumb,
         groups=groups,
         balance=balanced,
-        cautions=_cautions(case, ruling),
+        cautions=verdict_cautions(case, ruling),
         barred=_barred(case),
         findings=solved.findings,
     )
@@ -91,33 +92,6 @@ def _terminals(case: VerdictCase) -> str:
             "the path, as it should. That is one story, not two faults."
         )
     return check.says
-
-
-def _cautions(case: VerdictCase, ruling: Ruling) -> list[str]:
-    """What can hurt the hand, said where it stands."""
-    found = []
-    refused = hazard(HazardRequest(pack=case.request.pack), case.policy).refused
-    if refused is not None:
-        found.append(refused)
-    if case.having("overcharged"):
-        found.append(
-            "An overcharged cell can vent and burn: no charger on any group, not left alone, on a surface that does not burn."
-        )
-    nickel = case.window.family == "nickel"
-    if case.having("reversed") or (not nickel and case.having("dead", "under_floor")):
-        found.append("A group under the floor, dead or reversed never goes on a charger, whatever it reads later.")
-    if nickel and case.having("dead"):
-        found.append(words.NICKEL_ONCE)
-    found += words.happened_says(case.request.symptoms)
-    if ruling.kind in ("group_under_floor", "run_flat", "overcharged") and not case.having(
-        "reversed", "dead", "under_floor", "run_flat", "overcharged"
-    ):
-        found.append("Known from the terminals alone: nothing goes on a charger before every group is read.")
-    if case.having("run_flat"):
-        found.append(
-            "A run-flat group is charged only gently, watched and timed; warm or swelling, stop and set it outside."
-        )
-    return found
 
 
 def _barred(case: VerdictCase) -> list[Barred]:

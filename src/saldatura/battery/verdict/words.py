@@ -11,6 +11,8 @@ from saldatura.battery.quantities import ChemistryKey, groups_words, number_word
 from saldatura.battery.reconcile import Finding, OpenTap, Reconciled, ShiftedConnector, SwappedTaps
 from saldatura.battery.reconcile.words import SLIPS
 from saldatura.battery.string.balance import Balance
+from saldatura.battery.string.hazard import HazardRequest, hazard
+from saldatura.battery.verdict.case import Ruling, VerdictCase
 from saldatura.battery.verdict.types import HangingGroup, Symptom, VerdictRequest
 from saldatura.battery.wording import volts_small
 
@@ -217,3 +219,30 @@ def symptoms_say(symptoms: Sequence[Symptom]) -> list[str]:
     if seen & {"dies_under_load", "short_run", "cuts_out"}:
         return ["It fits a tool that gives out early: the emptiest group ends the work."]
     return []
+
+
+def verdict_cautions(case: VerdictCase, ruling: Ruling) -> list[str]:
+    """What can hurt the hand, said where it stands."""
+    found = []
+    refused = hazard(HazardRequest(pack=case.request.pack), case.policy).refused
+    if refused is not None:
+        found.append(refused)
+    if case.having("overcharged"):
+        found.append(
+            "An overcharged cell can vent and burn: no charger on any group, not left alone, on a surface that does not burn."
+        )
+    nickel = case.window.family == "nickel"
+    if case.having("reversed") or (not nickel and case.having("dead", "under_floor")):
+        found.append("A group under the floor, dead or reversed never goes on a charger, whatever it reads later.")
+    if nickel and case.having("dead"):
+        found.append(NICKEL_ONCE)
+    found += happened_says(case.request.symptoms)
+    if ruling.kind in ("group_under_floor", "run_flat", "overcharged") and not case.having(
+        "reversed", "dead", "under_floor", "run_flat", "overcharged"
+    ):
+        found.append("Known from the terminals alone: nothing goes on a charger before every group is read.")
+    if case.having("run_flat"):
+        found.append(
+            "A run-flat group is charged only gently, watched and timed; warm or swelling, stop and set it outside."
+        )
+    return found

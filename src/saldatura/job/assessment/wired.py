@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 from typing import Protocol
 
 from saldatura.battery.join.steps import WorkKind
-from saldatura.battery.join.wiring import Connector, PinWire, pin_says, wanted_taps
+from saldatura.battery.join.wiring import Connector, PinWire, wanted_taps
+from saldatura.battery.join.words import pin_says
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.equipped import balance_wires_of
