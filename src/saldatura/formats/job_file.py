@@ -199,7 +199,7 @@ def parse(document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> H
 
 
 def admit(held: HeldJob, admission: Admission) -> None:
-    """Bring every fact through the door in order. Raises JobFileError that names the fact which did not come in."""
+    """Bring every fact in through its gate, in order. Raises JobFileError that names the fact which did not come in."""
     for number, entry in enumerate(held.facts, start=1):
         where = f"fact {number}, {entry.get('kind', 'of no kind')!s:.40},"
         try:

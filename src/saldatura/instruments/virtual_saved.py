@@ -9,6 +9,7 @@ from saldatura.shop.instrument import Source, SourceKind
 
 
 def lasts(log: Log) -> float:
+    """Seconds that a log covers."""
     step = float(log.time_s[1] - log.time_s[0]) if len(log.time_s) > 1 else 1.0
     return step * len(log.time_s)
 
@@ -27,6 +28,7 @@ def usual(pack: Pack, kind: SourceKind) -> Source:
 
 
 def board_dump(board: Board) -> dict[str, Any]:
+    """A board as it is saved."""
     return {
         "limits": board.limits.model_dump(mode="json"),
         "charge_open": sorted(board.charge_open),
@@ -38,6 +40,7 @@ def board_dump(board: Board) -> dict[str, Any]:
 
 
 def board_load(saved: dict[str, Any]) -> Board:
+    """A board as it was saved."""
     return Board(
         limits=BoardLimits.model_validate(saved["limits"]),
         charge_open=frozenset(saved["charge_open"]),

@@ -1,4 +1,4 @@
-"""Import: facts of a file come in by the same door as acts, in the order in which they happened."""
+"""Import: facts of a file pass the same gates as acts, in the order in which they happened."""
 
 from dataclasses import dataclass, field
 from datetime import datetime

@@ -1,4 +1,4 @@
-"""How acts are recorded that are more than a sent value with its time, and what an act finds when it comes through the door."""
+"""What several kinds of fact record alike: a set with its meter, a wait with its time, cells put into a group."""
 
 from collections.abc import Mapping, Sequence
 

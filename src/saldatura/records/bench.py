@@ -1,4 +1,4 @@
-"""The work at the bench: each act passes the one door for facts, is computed, and is kept only when all of it holds."""
+"""The work at the bench: each act passes the gate of its kind, is computed, and is kept only when all of it holds."""
 
 import sqlite3
 import uuid
@@ -137,7 +137,7 @@ class Bench(Answers):
         return view
 
     def bring_in(self, document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> JobView:
-        """Restore an exported job here, fact by fact through the door. `lifted`: its photos that lie in files already.
+        """Restore an exported job here, fact by fact through the gates. `lifted`: its photos that lie in files already.
 
         Raises JobFileError, AlreadyHere.
         """

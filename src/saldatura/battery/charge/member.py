@@ -21,6 +21,7 @@ class MemberRun:
 
 
 def member_curve(run: MemberRun, request: ChargeRequest, points: int = 97) -> ChargeCurve:
+    """A member's charge as a curve of so many points: seconds, volts, amps."""
     time_s = np.linspace(0.0, max(float(run.time_s[-1]), 1.0), points)
     volts = np.interp(time_s, run.time_s, run.volts)
     amps = np.interp(time_s, run.time_s, run.amps)

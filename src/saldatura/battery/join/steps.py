@@ -142,6 +142,7 @@ def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
 
 
 def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
+    """The step that puts a temperature sensor back where it was, by name, between its cells."""
     return WorkStep(
         joint=f"{sensor} against {named(cells)}", do="bed", exposed_v=rounded_v(bare.exposed()), cells=list(cells),
         because="A sensor that hangs free tells the board the air, not the cell. Read its ohms in Measures when it is in.",
@@ -149,6 +150,7 @@ def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
 
 
 def pin_to_read(case: BuildCase, tap: int) -> Ask:
+    """What a pin must read against pack minus once its tap is joined, V."""
     return Ask(
         what=f"black on pack minus, red on pin {tap}", expected_v=rounded_v(case.at(tap)), within_v=within(case, tap)
     )
@@ -160,8 +162,10 @@ def within(case: BuildCase, tap: int) -> float:
 
 
 def named(cells: Sequence[str]) -> str:
+    """Cells by their labels, as a step names them."""
     return ", ".join(cells[:6]) + (f" and {len(cells) - 6} more" if len(cells) > 6 else "")
 
 
 def rounded_v(volts: float) -> float:
+    """Volts to a hundredth, as a step tells them."""
     return round(volts, 3)

@@ -10,6 +10,7 @@ METAL_WORDS: dict[Material, str] = {
 
 
 def metal_says(rho: float, may: list[Material], doubt: float) -> str:
+    """What a strip is made of, in a sentence or two."""
     if not may:
         return (
             f"{rho:.3f} Ω·mm²/m is none of the metals strips are made of: probes in line, inner pair on the strip, and its "

@@ -65,6 +65,7 @@ def unread(belief: Belief) -> list[int]:
 
 
 def groups_read(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+    """What reading every group may show; None where all are read."""
     left = unread(belief)
     if not left:
         return None
@@ -107,6 +108,7 @@ def doubtful_groups(belief: Belief) -> list[int]:
 
 
 def tabs(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+    """What reading the cells' own tabs may show; None where nothing is in doubt."""
     groups = doubtful_groups(belief)
     if not groups:
         return None
@@ -146,6 +148,8 @@ def rested_a_day(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
 
 
 def resistance(at_once_only: bool) -> Callable[[Belief, list[Hypothesis]], Outcomes | None]:
+    """What a step in current may show: all alike, one high at once, or one that grows."""
+
     def make(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
         if belief.found.figures and any(
             e.kind in ("resistance", "acir") for of in belief.found.figures.values() for e in of
@@ -177,6 +181,7 @@ def resistance(at_once_only: bool) -> Callable[[Belief, list[Hypothesis]], Outco
 
 
 def capacity(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+    """What a capacity test of the groups may show."""
     if belief.found.whole or any(e.kind == "capacity" for of in belief.found.figures.values() for e in of):
         return None
     bank = siblings(belief.pack.chemistry)
@@ -200,6 +205,7 @@ def capacity(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
 
 
 def fall(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
+    """What reading again after a day may show."""
     if any(e.kind in ("rest_fall", "leak") for of in belief.found.figures.values() for e in of):
         return None
     leaks = siblings(belief.pack.chemistry)["leaking"].leak_a_day

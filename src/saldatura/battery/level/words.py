@@ -7,6 +7,7 @@ from saldatura.battery.quantities import time_words
 
 
 def why_refused(request: LevelPlanRequest, job: Job, target_v: float, wants_s: float | None) -> str:
+    """Why a group has no place in a plan. `target_v` wanted, V; `wants_s` of somebody there at a stretch, s."""
     group = request.groups[job.group - 1]
     if wants_s is not None:
         takes = min(sum(p.high_s for p in parts) for parts in job.by.values())
@@ -24,6 +25,7 @@ def why_refused(request: LevelPlanRequest, job: Job, target_v: float, wants_s: f
 
 
 def finish_because(placed: Placed, channel: Channel) -> str:
+    """What a clip of a plan is: which taps, what current, where it ends."""
     p = placed.part
     taps = f"minus on tap {placed.group - 1}, plus on tap {placed.group}"
     match p.kind:

@@ -44,10 +44,12 @@ def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple
 
 
 def cell_names(cells: Sequence[str]) -> str:
+    """Cells by name, a few of them where they are many."""
     return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
 
 
 def usable_cells(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
+    """Cells that may be taken, and those that may not with the reason."""
     known = [c.chemistry for c in request.cells if c.chemistry is not None]
     chemistry = request.chemistry or (Counter(known).most_common(1)[0][0] if known else None)
     usable, refused = [], []

@@ -9,6 +9,7 @@ from saldatura.battery.plan.types import Repair
 
 
 def repair_says(case: PlanCase, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:
+    """What is said of a repair beside its figures."""
     said: list[str] = []
     if draft.groups is None:
         return said
@@ -29,6 +30,7 @@ def repair_says(case: PlanCase, draft: Draft, got: Given | None, lasting: float,
 
 
 def lead_because(best: Repair | None, least: Repair | None, found: list[Repair]) -> str:
+    """Why the first repair is the first, in a sentence."""
     if best is None:
         if all(r.outlay is None for r in found if r.ruled_out is None):
             return "Tell what an hour at the bench costs, and the parts: then the repairs are weighed."

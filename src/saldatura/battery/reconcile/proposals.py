@@ -41,6 +41,7 @@ class _Proposal:
 
 
 def proposals(ladder: Ladder, current: Weighed, guarded: set[int]) -> Iterator[_Proposal]:
+    """Faults that might explain what does not fit in the account as it stands, each once."""
     account = current.account
     odd = _odd_taps(ladder, current)
     yield from _single_readings(ladder, current, odd)

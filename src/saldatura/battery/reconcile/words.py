@@ -167,6 +167,7 @@ def because_exchanged(request: ReconcileRequest, what: str, found: Fit) -> str:
 
 
 def terminals_says(state: TerminalState, total: float, pack_v: float) -> str:
+    """What the terminals tell beside the sum of the groups."""
     less = volts_words(abs(pack_v - total))
     sums = f"The groups add up to {volts_words(total)} and the terminals read {volts_words(pack_v)}"
     match state:

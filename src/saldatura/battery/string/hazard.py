@@ -60,7 +60,7 @@ def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:
 
 
 def in_scope(pack: Pack, field: str = "pack.series", policy: Policy = DEFAULT_POLICY) -> None:
-    """The door of every computation that leads to work on a pack. Raises Impossible above the voltage limit."""
+    """The gate of every computation that leads to work on a pack. Raises Impossible above the voltage limit."""
     refused = hazard(HazardRequest(pack=pack), policy).refused
     if refused is not None:
         raise Impossible(field, refused)

@@ -13,11 +13,13 @@ def shared_fall_says(drift: float, days: float, shared: float) -> str:
 
 
 def hazard_caution(amps: float) -> str:
+    """The caution at a pack whose short gives so many amps."""
     size = f"up to about {amps / 1000:.1f} kA" if amps >= 1000 else f"up to about {round(amps, -1):.0f} A"
     return f"A short gives {size}: rings and tools weld. Rings off, one probe tip sleeved to its last 2 mm."
 
 
 def why_floating(lead: Lead, wanders: bool) -> str:
+    """Why a loose lead is called open."""
     if wanders:
         return f"{lead.lead} wanders from reading to reading: it is open, and the meter pulls it"
     return f"{lead.lead} at {lead.volts:.2f} V lies on no tap: it is open, and what it shows is leakage"
