@@ -2,6 +2,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { computed, defineComponent, h, ref } from 'vue'
 import HookUp from '@/bench/instruments/HookUp.vue'
+import EndCharge from '@/stages/level/EndCharge.vue'
 import UnderLoad from '@/stages/measures/UnderLoad.vue'
 
 type Sent = { path: string; body: Record<string, unknown> }
@@ -118,5 +119,33 @@ describe('a set under load', () => {
     expect(mount(UnderLoad, { global }).get('.run').text()).toContain('under load at 5 A')
     load.value = { set, reconciled: { groups: [{ determined: true }, { determined: true }] } }
     expect(mount(UnderLoad, { global }).find('.run').exists()).toBe(false)
+  })
+})
+
+describe('the end of a charge', () => {
+  const run = { id: 9, group: 2, expected_low_v: 4.1, expected_high_v: 4.21, plausible_low_v: -0.5, plausible_high_v: 4.5 }
+  const end = () => mount(EndCharge, { props: { run: run as never, shows: 4.187, counted: 1.9342, over: true }, global })
+  const sent = () => posted.map((p) => p.body)
+
+  it('leaves the count to the program that counted, and takes what the idle output reads where nothing is typed', async () => {
+    const page = end()
+    expect(page.findAll('input').map((i) => i.element.value)).toEqual(['', '1.93'])
+    await page.get('form').trigger('submit')
+    await flushPromises()
+    expect(sent()).toEqual([{ outcome: 'finished', volts: 4.187, counted_ah: null }])
+  })
+
+  it('sends what a hand typed over it, and names a count that is none', async () => {
+    const page = end()
+    await page.findAll('input')[0]!.setValue('4,19')
+    await page.findAll('input')[1]!.setValue('2,1x')
+    await page.get('form').trigger('submit')
+    expect(sent()).toEqual([])
+    expect(page.get('[role=alert]').text()).toContain('“2,1x” is not a number')
+    expect(page.findAll('input').map((i) => i.element.value)).toEqual(['4,19', '2,1x'])
+    await page.findAll('input')[1]!.setValue('2,1')
+    await page.findAll('button').find((b) => b.text() === 'Stopped by hand')!.trigger('click')
+    await flushPromises()
+    expect(sent()).toEqual([{ outcome: 'stopped', volts: 4.19, counted_ah: 2.1 }])
   })
 })
