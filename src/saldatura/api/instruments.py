@@ -16,8 +16,7 @@ from saldatura.api.problems import INVALID
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub import InstrumentHub
-from saldatura.instruments.hub.frame import LiveFrame, rounded_frame
-from saldatura.instruments.hub.live import Hookup, LiveInstrument, NewClock
+from saldatura.instruments.hub.live import Hookup, LiveFrame, LiveInstrument, NewClock, rounded_frame
 from saldatura.records.facts import NoSuchJob
 from saldatura.shop.facts import (
     InstrumentCheck,

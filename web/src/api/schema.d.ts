@@ -7029,8 +7029,7 @@ export interface components {
         };
         /**
          * LiveFrame
-         * @description What a page shows live of one job. `samples` are the log's entries after the last one the page has; `driven`: charges that the program
-         *     drives on it; `load_run`: its run under a load, or the last one since the program began.
+         * @description What a page shows live of one job. `samples` are the log's entries after the last one the page has.
          */
         LiveFrame: {
             /** Job Id */
@@ -7042,12 +7041,6 @@ export interface components {
             instruments: components["schemas"]["LiveInstrument"][];
             /** Samples */
             samples: components["schemas"]["LoggedSample"][];
-            /**
-             * Driven
-             * @default []
-             */
-            driven: components["schemas"]["ChargeNow"][];
-            load_run?: components["schemas"]["LoadRunNow"] | null;
         };
         /**
          * LiveInstrument

@@ -12,8 +12,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.pace import SAVE_EVERY_S
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub.clock_watch import ClockWatch
-from saldatura.instruments.hub.frame import LiveFrame
-from saldatura.instruments.hub.live import LiveInstrument, shown, virtual_now
+from saldatura.instruments.hub.live import LiveFrame, LiveInstrument, shown, virtual_now
 from saldatura.instruments.hub.loads import Loads
 from saldatura.instruments.hub.outputs import Outputs
 from saldatura.instruments.hub.racks import Racks
@@ -195,8 +194,6 @@ class InstrumentHub:
             virtual=virtual_now(rack.virtual) if rack is not None else None,
             instruments=found,
             samples=self.racks.samples(job_id, after) if after is not None else [],
-            driven=self.outputs.now(job_id),
-            load_run=self.loads.now(job_id),
         )
 
     def _changed(self, job_id: int | None, _last_id: int, _what: str) -> None:

@@ -64,7 +64,7 @@ const curve = computed(() => {
   const c = shown.value?.forecast.curve
   return c ? c.time_s.map((seconds, i) => ({ seconds, volts: c.volts[i]!, amps: c.amps[i]! })) : []
 })
-const { driven } = useDriven(computed(() => job.value), useLive().frame)
+const { driven } = useDriven(computed(() => job.value))
 // What an output that has stopped sees at its clips.
 const { data: outputs } = useQuery({
   queryKey: computed(() => ['outputs', id.value]),
