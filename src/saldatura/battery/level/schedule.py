@@ -1,7 +1,6 @@
 """Jobs over channels: an assignment of least finish with its proven bound, and its order in time."""
 
 import itertools
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -18,7 +17,6 @@ GAP, MOST_NODES = 0.003, 30_000
 # So few jobs are searched whole in good time.
 MOST_SEARCHED = 6
 TRIES = 60
-FOREVER = math.inf
 
 
 @dataclass(frozen=True)
@@ -34,15 +32,6 @@ class Placed:
     def end_s(self) -> float:
         """When the channel is free again."""
         return self.start_s + self.part.seconds
-
-
-@dataclass(frozen=True)
-class Schedule:
-    """Parts in time, when all is done, and what no assignment can be done before."""
-
-    placed: list[Placed]
-    finish_s: float
-    bound_s: float
 
 
 def _least(cost: Array, **rules: Any) -> Any:
