@@ -23,8 +23,8 @@ from saldatura.battery.verdict import Symptom
 from saldatura.job import words
 from saldatura.job.facts.intake import Danger
 from saldatura.job.returns import Returns
-from saldatura.job.run import SCHEME_WORDS
 from saldatura.job.stages import STAGES, STANDINGS
+from saldatura.job.words import SCHEME_WORDS
 from saldatura.shop.facts import NewPolicy, PolicyFact
 from saldatura.shop.instrument import KINDS, InstrumentKind
 from saldatura.shop.reference import BlinkFact, NewBlink, NewReference, NewReferenceCheck, ReferenceCheck, ReferencePart

@@ -3,6 +3,8 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from saldatura.battery import words
+
 
 class Impossible(ValueError):
     """A request that makes no sense: names the field and says in one line why and what would do."""
@@ -34,7 +36,7 @@ def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tupl
     told = _of_one_branch(errors)
     found = [(cut(_field(_loc(e)[skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in told[:MOST_LINES]]
     rest = len(told) - len(found)
-    return [*found, ("body", f"and {rest} more lines like these; mend the first")] if rest > 0 else found
+    return [*found, ("body", words.more_lines_like_these(rest))] if rest > 0 else found
 
 
 def _loc(error: Mapping[str, Any]) -> tuple[int | str, ...]:
@@ -87,52 +89,54 @@ def _message(error: Mapping[str, Any]) -> str:
     kind = error["type"]
     match kind:
         case "missing":
-            return "is missing; give a value"
+            return words.MISSING_GIVE_VALUE
         case "extra_forbidden":
-            return "is not a field here; leave it out or correct its name"
+            return words.NOT_FIELD_HERE_LEAVE
         case "finite_number":
-            return "is not a number; give a finite one"
+            return words.NOT_NUMBER_GIVE_FINITE
         case "greater_than":
-            return f"must be more than {context['gt']:g}"
+            return words.must_be_more_than(context["gt"])
         case "greater_than_equal":
-            return f"must be at least {context['ge']:g}"
+            return words.must_be_at_least(context["ge"])
         case "less_than":
-            return f"must be less than {context['lt']:g}"
+            return words.must_be_less_than(context["lt"])
         case "less_than_equal":
-            return f"must be at most {context['le']:g}"
+            return words.must_be_at_most(context["le"])
         case "literal_error" | "enum":
-            return f"must be one of {context['expected']}"
+            return words.must_be_one(context["expected"])
         case "union_tag_invalid":
-            return f"kind must be one of {context['expected_tags']}"
+            return words.kind_must_be_one(context["expected_tags"])
         case "union_tag_not_found":
-            return "has no kind; say which kind of reading it is"
+            return words.HAS_NO_KIND_SAY
         case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float":
-            return "must be a whole number" if "int" in kind else "must be a number"
+            return words.MUST_BE_WHOLE_NUMBER if "int" in kind else words.MUST_BE_NUMBER
         case "string_too_short":
             return (
-                "must not be empty" if context.get("min_length") == 1 else f"needs {context['min_length']} characters"
+                words.MUST_NOT_BE_EMPTY
+                if context.get("min_length") == 1
+                else f"needs {context['min_length']} characters"
             )
         case "string_too_long":
-            return f"is too long; at most {context['max_length']} characters"
+            return words.too_long_at_most(context["max_length"])
         case "string_pattern_mismatch":
             null = "\0" in str(error.get("input"))
-            return "holds a null character; type it again" if null else "is blank or of another form; type it again"
+            return words.HOLDS_NULL_CHARACTER_TYPE if null else words.BLANK_OR_OF_ANOTHER
         case "too_long":
-            return f"has too many entries; at most {context['max_length']}"
+            return words.has_too_many_entries(context["max_length"])
         case "too_short":
-            return f"has too few entries; at least {context['min_length']}"
+            return words.has_too_few_entries(context["min_length"])
         case "value_error":
             return str(context.get("error", error["msg"]))
         case "model_type" | "model_attributes_type" | "dict_type":
-            return "must be an object with named fields; see the schema"
+            return words.MUST_BE_OBJECT
         case "list_type":
-            return "must be a list"
+            return words.MUST_BE_LIST
         case "string_type":
             return "must be text"
         case "bool_type" | "bool_parsing":
-            return "must be true or false"
+            return words.MUST_BE_TRUE
         case "json_invalid":
-            return "is not valid JSON"
+            return words.NOT_VALID_JSON
     return str(error["msg"])
 
 

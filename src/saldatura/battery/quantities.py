@@ -19,6 +19,7 @@ from pydantic import (
 )
 from pydantic_core import CoreSchema
 
+from saldatura.battery import words
 from saldatura.battery.errors import Misfit
 
 MAX_SERIES = 40
@@ -57,9 +58,7 @@ class Value(BaseModel):
 
 def _of_our_time(at: datetime) -> datetime:
     if not EARLIEST <= at <= LATEST:
-        raise ValueError(
-            f"the year {at.year} is none that any clock tells; give a date between {EARLIEST.year} and {LATEST.year}"
-        )
+        raise ValueError(words.year_is_none(at.year, EARLIEST.year, LATEST.year))
     return at
 
 
@@ -136,7 +135,7 @@ class Meter(Value):
     def _by_their_ends(self) -> Self:
         ends = [r.to_v for r in self.ranges]
         if ends != sorted(set(ends)):
-            raise Misfit("ranges", "give the ranges from the smallest to the largest, each end once")
+            raise Misfit("ranges", words.GIVE_RANGES_FROM_SMALLEST)
         return self
 
 
@@ -195,7 +194,7 @@ class SpanReading(_Taken):
     @model_validator(mode="after")
     def _two_taps(self) -> Self:
         if self.from_tap == self.to_tap:
-            raise Misfit("to_tap", f"tap {self.to_tap} against itself reads nothing; name two different taps")
+            raise Misfit("to_tap", words.tap_against_itself_reads(self.to_tap))
         return self
 
 
@@ -264,11 +263,11 @@ def span_of(at: Reading | Point, series: int) -> tuple[int, int]:
 def words_for(at: Reading | Point) -> str:
     """The point in the technician's words, e.g. "tap 5 against tap 0"."""
     if isinstance(at, TapReading | TapPoint):
-        return f"tap {at.tap} against tap 0"
+        return words.tap_against_tap(at.tap)
     if isinstance(at, GroupReading | GroupPoint):
         return f"group {at.group}"
     if isinstance(at, SpanReading | SpanPoint):
-        return f"tap {at.to_tap} against tap {at.from_tap}"
+        return words.tap_against_tap_2(at.to_tap, at.from_tap)
     return "pack terminals"
 
 

@@ -7,6 +7,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import Channel
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import EARLIEST, LATEST, MOST_READINGS, Meter
+from saldatura.job import words
 from saldatura.job.assessment import PackClock
 from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, TryFact
 from saldatura.job.gates import common as gates
@@ -40,25 +41,25 @@ class Admission:
         """Raises Impossible, Refused."""
         kind = BY_FACT[type(fact)]
         if len(self._before) >= MOST_FACTS:
-            raise Impossible("facts", f"there are more than {MOST_FACTS}, the most a job may hold")
+            raise Impossible("facts", words.there_are_more_than(MOST_FACTS))
         # A clock that was wrong dated it; the order of record is what counts.
         if fact.at < EARLIEST:
-            raise Impossible("at", f"the year {fact.at.year} is none that any clock tells")
+            raise Impossible("at", words.year_is_none(fact.at.year))
         if fact.at > LATEST:
-            raise Impossible("at", f"it is dated {fact.at:%Y-%m-%d}, a day that has not come")
+            raise Impossible("at", words.dated_day_that_has(fact.at))
         if fact.id in self._before:
-            raise Impossible("id", f"the number {fact.id} is given twice")
+            raise Impossible("id", words.number_is_given_twice(fact.id))
         # They are stored by their numbers: in another order they would pass each other's gates.
         if (last := next(reversed(self._before), 0)) > fact.id:
-            raise Impossible("id", f"it has the number {fact.id} and comes after {last}; they go by their numbers")
+            raise Impossible("id", words.has_number_and_comes(fact.id, last))
         if kind.subject != "job":
-            raise Impossible("kind", f"{kind.name} is a fact of the shop, not of a job")
+            raise Impossible("kind", words.fact_of_shop_not(kind.name))
         if isinstance(fact, ReadingFact):
             # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
             self._work(kind)
             kind.fits(self.facts, fact, self._before)
             if fact.key in self._keys:
-                raise Impossible("key", f"the key {fact.key[:20]} is given to two readings")
+                raise Impossible("key", words.key_is_given(fact.key[:20]))
             self._keys.add(fact.key)
             self._pending.append(fact)
         else:
@@ -67,7 +68,7 @@ class Admission:
                 # Another shop's reference part: here that number is of another one, or of none.
                 fact = fact.model_copy(update={"part": None})
             if not self.facts.by_class and not isinstance(fact, IntakeFact):
-                raise Impossible("facts", "the first fact of a job is its intake")
+                raise Impossible("facts", words.FIRST_FACT_OF_JOB)
             passes(kind, self.facts, fact, self._before, self._moment(fact))
             self.facts = self.facts.with_facts([fact])
         self._before[fact.id] = fact
@@ -76,10 +77,10 @@ class Admission:
         """All of them. Raises Impossible."""
         self._flush()
         if not self.facts.by_class.get(IntakeFact):
-            raise Impossible("facts", "there is no intake, so nothing says what pack it is")
+            raise Impossible("facts", words.THERE_IS_NO_INTAKE)
         for of in self.facts.sets:
             if len(self.facts.standing(of.id)) > MOST_READINGS:
-                raise Impossible("facts", f"a set holds more than {MOST_READINGS} readings")
+                raise Impossible("facts", words.set_holds_more_than())
         return self.facts
 
     def _moment(self, fact: Fact) -> Moment:
@@ -105,7 +106,7 @@ class Admission:
 
     def _work(self, kind: Kind) -> None:
         if not self.facts.by_class:
-            raise Impossible("facts", "the first fact of a job is its intake")
+            raise Impossible("facts", words.FIRST_FACT_OF_JOB)
         if kind.signed:
             return
         if kind.closed:

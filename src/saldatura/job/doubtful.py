@@ -9,7 +9,9 @@ from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.measures.evidence import Seen
 from saldatura.battery.measures.kinds.base import Measure
 from saldatura.battery.quantities import MENDED_FROM, MENDED_TO, Pack
-from saldatura.job.assessment.odd_charges import WHY_ODD, Odd, asked_end
+from saldatura.job import words
+from saldatura.job.assessment.odd_charges import Odd, asked_end
+from saldatura.job.assessment.words.odd_charges import WHY_ODD
 from saldatura.job.facts import EndOfCharge, Intake, JobFacts, NewNote, NewSet, NewWork
 from saldatura.job.facts.work import BOARD_NAMES, PartPlace
 
@@ -46,8 +48,8 @@ def _odd_year(new: Any, at: datetime | None) -> Doubtful | None:
     told = [("clock", at), *((name, getattr(new, name)) for name in getattr(type(new), "model_fields", ()))]
     for name, when in told:
         if isinstance(when, datetime) and _odd(when):
-            whose = "this machine's clock says" if name == "clock" else "the date is"
-            return Doubtful(name, f"{whose} {when:%Y-%m-%d}; is that so? Set it right first where it is not")
+            whose = words.MACHINES_CLOCK_SAYS if name == "clock" else "the date is"
+            return Doubtful(name, words.set_it_right_first(whose, when))
     return None
 
 
@@ -65,7 +67,7 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
         ):
             yield Doubtful(
                 "outcome",
-                f"{WHY_ODD[odd]}; has this charge finished all the same? It is kept with its looks, and Prove asks for another",
+                words.has_this_charge_finished(WHY_ODD[odd]),
             )
         case EndOfCharge(counted_ah=float(counted)):
             run = next((run for run in facts.charges if run.id == new.charge), None) if facts is not None else None
@@ -74,14 +76,10 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 return
             most = run.current_a * (at - run.at).total_seconds() / 3600
             if counted > COUNTS_OVER * most + COUNTS_OVER_AH:
-                guess = (
-                    f": {counted / 1000:.3g} Ah, from {counted:g} mAh"
-                    if counted / 1000 <= COUNTS_OVER * most + COUNTS_OVER_AH
-                    else ""
-                )
+                guess = words.from_counted(counted) if counted / 1000 <= COUNTS_OVER * most + COUNTS_OVER_AH else ""
                 yield Doubtful(
                     "counted_ah",
-                    f"{counted:g} Ah counted, where {run.current_a:g} A give {most:.2f} Ah in that time; is it meant{_or(guess)}?",
+                    words.counted_where_give(counted, run.current_a, most, _or(guess)),
                 )
         case NewNote():
             seen = {e.what for e in new.evidence if isinstance(e, Seen)}
@@ -94,21 +92,17 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
             if "nothing" in seen and len(seen) > 1:
                 yield Doubtful(
                     "evidence",
-                    f"“nothing odd” and “{', '.join(sorted(seen - {'nothing'}))}” in one note; are both meant?".replace(
-                        "_", " "
-                    ),
+                    words.nothing_odd(seen).replace("_", " "),
                 )
             elif "nothing" in seen and before:
                 yield Doubtful(
                     "evidence",
-                    f"“nothing odd” is noted, and “{', '.join(sorted(before))}” was seen before; is it meant of another part?".replace(
-                        "_", " "
-                    ),
+                    words.nothing_odd_is_noted(before).replace("_", " "),
                 )
         case NewWork(did="replaced_part", board=None) if _is_board(new):
             yield Doubtful(
                 "board",
-                "is it the pack's own kind of board, or of another make, and what does that lack? It stands on the papers",
+                words.PACKS_OWN_KIND,
             )
         case Measure():
             yield from (Doubtful(field, question) for field, question in new.doubts(pack))
@@ -131,23 +125,21 @@ def _is_board(new: NewWork) -> bool:
 def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:
     each = ah / parallel
     if each > MOST_CELL_AH:
-        guess = f": {ah / 1000:g} Ah, from {ah:g} mAh" if LEAST_CELL_AH <= each / 1000 <= MOST_CELL_AH else ""
-        yield Doubtful(field, f"{ah:g} Ah is {each:g} Ah a cell, more than any small pack's; is it meant{_or(guess)}?")
+        guess = words.from_ah(ah) if LEAST_CELL_AH <= each / 1000 <= MOST_CELL_AH else ""
+        yield Doubtful(field, words.is_cell_more_than(ah, each, _or(guess)))
     elif each < LEAST_CELL_AH:
         guess = f": {ah * 1000:g} Ah" if LEAST_CELL_AH <= each * 1000 <= MOST_CELL_AH else ""
-        yield Doubtful(
-            field, f"{ah:g} Ah is {each * 1000:g} mAh a cell, less than any tool's; is it meant{_or(guess)}?"
-        )
+        yield Doubtful(field, words.is_cell_less_than(ah, each, _or(guess)))
 
 
 def _current(field: str, amps: float | None, pack: Pack, device_a: float | None) -> Iterator[Doubtful]:
     most = max(HAND_HELD_C * pack.rated_ah, 1.5 * (device_a or 0.0))
     if amps is not None and amps > most:
-        guess = f": {amps / 1000:g} A, from {amps:g} mA" if amps >= 100 * pack.rated_ah else ""
+        guess = words.amps(amps) if amps >= 100 * pack.rated_ah else ""
         yield Doubtful(
-            field, f"{amps:g} A is {amps / pack.rated_ah:.0f} times what {pack.rated_ah:g} Ah give in an hour; is it meant{_or(guess)}?"
+            field, words.times_what_give(amps, pack.rated_ah, _or(guess))
         )  # fmt: skip
 
 
 def _or(guess: str) -> str:
-    return f", or is it{guess.removeprefix(':')}" if guess else ""
+    return words.guess(guess) if guess else ""

@@ -2,11 +2,12 @@
 
 from typing import Literal
 
-from saldatura.battery.join.words import pin_says
+from saldatura.battery.join.words.joints import pin_says
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.battery.string.lead_types import ZERO_V, IdentifiedLeads, Lead, LeadsRequest, PlacedLead
 from saldatura.battery.string.leads import identify_leads
+from saldatura.job import words
 from saldatura.job.facts import JobFacts, JoinFact
 
 
@@ -42,11 +43,7 @@ def joining_of(facts: JobFacts, policy: Policy) -> Joining | None:
         return None
     pack = facts.intake.pack
     if len(leads) < 2 or all(abs(lead.volts) > ZERO_V for lead in leads):
-        stop = (
-            None
-            if len(leads) < 2
-            else "No lead reads 0 V: note the reference lead itself, which all are measured against."
-        )
+        stop = None if len(leads) < 2 else words.NO_LEAD_READS_NOTE
         return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False, measuring=True)
     found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
     last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
@@ -104,14 +101,14 @@ def _not_yet(found: IdentifiedLeads, read_twice: set[str]) -> str | None:
     for finding in found.findings:
         # A group may have fallen so low; two leads that read the same once more say so.
         if finding.kind == "implausible_gap" and not {finding.lower, finding.upper} <= read_twice:
-            return f"Nothing is joined yet: {finding.because}. Measure {finding.lower} and {finding.upper} once more; if they read the same, it is the cells."
+            return words.nothing_is_joined_yet(finding.because, finding.lower, finding.upper)
         if finding.kind == "duplicate_potential":
-            return f"Nothing is joined yet: {finding.because}."
+            return words.nothing_is_joined_yet_2(finding.because)
         if finding.kind == "floating_lead":
-            return f"Nothing is joined yet: {finding.because}. Find its tap or take it off the list."
+            return words.nothing_is_joined_yet_find(finding.because)
     missing = [f.tap for f in found.findings if f.kind == "missing_tap"]
     if missing:
-        return f"Nothing is joined yet: no lead comes from tap {', '.join(map(str, missing))}. Measure the leads still to come, or mend the wire."
+        return words.nothing_is_joined_yet_no(missing)
     return None
 
 
@@ -119,5 +116,5 @@ def _wrong(join: JoinFact, found: IdentifiedLeads, policy: Policy) -> str | None
     placed = next((p for p in found.order if p.tap == join.tap), None)
     if placed is None:
         return None
-    others = {f"tap {p.tap}, so lead {p.lead}": p.expected_v for p in found.order}
+    others = {words.tap_so_lead(p.tap, p.lead): p.expected_v for p in found.order}
     return pin_says(f"Pin {join.tap}", join.volts, placed.expected_v, others, policy.pin_v)

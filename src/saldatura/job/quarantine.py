@@ -1,6 +1,7 @@
 """What to do with a pack that the safety screen stops, danger by danger."""
 
 from saldatura.battery.quantities import Value
+from saldatura.job import words
 from saldatura.job.facts.intake import Danger
 
 
@@ -78,7 +79,7 @@ def instructions(dangers: list[Danger], charging: int | None = None) -> list[Ins
     """
     chosen = [INSTRUCTIONS[h] for h in dangers]
     if chosen and charging is not None:
-        off = f"Group {charging} is charging: switch the charger off at the mains first, then take its clips off and carry it away. No reading."
+        off = words.group_is_charging_switch(charging)
         chosen[0] = chosen[0].model_copy(update={"do": [off, *chosen[0].do]})
     if chosen:
         last = chosen[-1]

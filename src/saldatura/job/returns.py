@@ -12,6 +12,7 @@ from saldatura.battery.limits.acceptance import SOON_DAYS
 from saldatura.battery.plan.types import RepairName, ShopMinutes, ShopReturns
 from saldatura.battery.quantities import Value
 from saldatura.battery.verdict import Symptom
+from saldatura.job import words
 from saldatura.job.facts import JobFacts, SignOffFact
 from saldatura.job.facts.sign_off import ReopenedFact
 from saldatura.job.words import SYMPTOMS
@@ -213,10 +214,10 @@ def _says(found: Sequence[Outing], now: datetime) -> str:
     told = shop_returns(found, now)
     back = sum(o.back is not None for o in found)
     if told.tried == 0:
-        return f"None has been out for {SOON_DAYS:.0f} days yet; plans reckon without it."
-    of = f"Of {told.tried} that were out {SOON_DAYS:.0f} days or came back before, {told.soon} came back"
+        return words.none_has_been_out()
+    of = words.were_out_days(told.tried, told.soon)
     later = back - told.soon
-    return of + (f", and {later} later." if later else ".")
+    return of + (words.later_later(later) if later else ".")
 
 
 def shop_returns(found: Iterable[Outing], now: datetime) -> ShopReturns:

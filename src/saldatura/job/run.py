@@ -23,17 +23,11 @@ from saldatura.battery.quantities import (
 )
 from saldatura.battery.reconcile.fit import components
 from saldatura.battery.verdict import HangingGroup
+from saldatura.job import words
 from saldatura.job.facts.reading import ReadingFact
 
 Scheme = Literal["taps", "groups", "mixed", "outside", "needed"]
 SCHEMES: tuple[Scheme, ...] = get_args(Scheme)
-SCHEME_WORDS: dict[Scheme, str] = {
-    "taps": "taps against tap 0",
-    "groups": "group by group",
-    "mixed": "groups, checked by taps",
-    "outside": "from outside",
-    "needed": "only what is still needed",
-}
 
 
 class RunPoint(Value):
@@ -95,12 +89,12 @@ def asked_by(
             return _groups(pack)
         case "outside":
             reached = sorted({0, pack.series} | set(outside)) if outside else []
-            spans = [(between(a, b), f"taps {a} and {b} are reached without opening") for a, b in pairwise(reached)]
+            spans = [(between(a, b), words.taps_and_are_reached(a, b)) for a, b in pairwise(reached)]
             return [(PackPoint(), "reached without opening"), *spans]
         case "mixed":
             checks = range(CHECK_EVERY, pack.series, CHECK_EVERY)
             *groups, terminals = _groups(pack)
-            return [*groups, *[(TapPoint(tap=k), f"checks groups 1 to {k} together") for k in checks], terminals]
+            return [*groups, *[(TapPoint(tap=k), words.checks_groups_to_together(k)) for k in checks], terminals]
     first = [(r.point, "") for r in stale if doubt is None or r.point != doubt[0]]
     return [*first, *_needed(pack, readings, doubt)]
 
@@ -111,7 +105,7 @@ def _taps(pack: Pack) -> list[Asked]:
 
 
 def _groups(pack: Pack) -> list[Asked]:
-    groups: list[Asked] = [(GroupPoint(group=k), f"settles group {k} by itself") for k in range(1, pack.series + 1)]
+    groups: list[Asked] = [(GroupPoint(group=k), words.settles_group_by_itself(k)) for k in range(1, pack.series + 1)]
     return [*groups, (PackPoint(), "checks the sum")]
 
 
@@ -143,8 +137,8 @@ def _needed(pack: Pack, readings: Sequence[ReadingFact], doubt: Asked | None) ->
 
 def _ties(taps: list[int], series: int) -> str:
     if len(taps) == 1:
-        return f"nothing reads tap {taps[0]} yet"
-    return f"ties taps {taps[0]} to {taps[-1]} to the rest of the {series} groups"
+        return words.nothing_reads_tap_yet(taps[0])
+    return words.ties_taps(taps[0], taps[-1], series)
 
 
 def between(a: int, b: int) -> Point:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from saldatura.battery.quantities import Value
+from saldatura.job import words
 from saldatura.job.facts import (
     JobFacts,
 )
@@ -29,7 +30,7 @@ def nothing(_facts: JobFacts, _fact: Fact) -> str | None:
 def last_of_all(facts: JobFacts, fact: Fact) -> str | None:
     """Everything recorded since may rest on it."""
     later = next((f for f in reversed(facts.whole) if f.id > fact.id and _counts(facts, f)), None)
-    return None if later is None else f"the job went on since: {words_of(later)}"
+    return None if later is None else words.job_went_on_since(words_of(later))
 
 
 def unrested(facts: JobFacts, fact: Fact) -> str | None:
@@ -39,7 +40,7 @@ def unrested(facts: JobFacts, fact: Fact) -> str | None:
     resting = [kind for kind in facts.by_class if kind.effects & {"reads", "moves_charge", "changes_pack"}]
     later = [f for kind in resting for f in facts.recorded(kind) if f.id > fact.id]
     first = min(later, key=lambda f: f.id, default=None)
-    return None if first is None else f"the pack it made was worked on since ({words_of(first)}); take that back first"
+    return None if first is None else words.pack_it_made(words_of(first))
 
 
 def last_act(facts: JobFacts, against: Mapping[type[Fact], Against]) -> Undoable | None:

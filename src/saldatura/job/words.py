@@ -1,9 +1,22 @@
 """The fixed words of the bench: symptoms as customers say them, safety questions."""
 
-from saldatura.battery.verdict import Symptom
-from saldatura.job.facts.intake import Danger
-from saldatura.job.facts.work import Did
-from saldatura.job.stages import Standing
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from saldatura.battery.limits.acceptance import SOON_DAYS
+from saldatura.battery.quantities import MOST_READINGS
+
+if TYPE_CHECKING:
+    from collections.abc import Set
+    from datetime import datetime
+
+    from saldatura.battery.verdict import Symptom
+    from saldatura.job.facts.intake import Danger
+    from saldatura.job.facts.work import Did
+    from saldatura.job.run import Scheme
+    from saldatura.job.stages import Standing
+
 
 SYMPTOMS: dict[Symptom, str] = {
     "full_at_once": "charges to full at once",
@@ -43,3 +56,165 @@ DID: dict[Did, str] = {
 
 # How a job stands that is at no stage.
 STANDINGS: dict[Standing, str] = {"quarantine": "Quarantine", "done": "Handed back", "scrap": "Scrapped"}
+
+
+FIRST_FACT_OF_JOB = "the first fact of a job is its intake"
+THERE_IS_NO_INTAKE = "there is no intake, so nothing says what pack it is"
+MACHINES_CLOCK_SAYS = "this machine's clock says"
+PACKS_OWN_KIND = (
+    "is it the pack's own kind of board, or of another make, and what does that lack? It stands on the papers"
+)
+NO_LEAD_READS_NOTE = "No lead reads 0 V: note the reference lead itself, which all are measured against."
+
+
+def there_are_more_than(most_facts: int) -> str:
+    return f"there are more than {most_facts}, the most a job may hold"
+
+
+def year_is_none(year: int) -> str:
+    return f"the year {year} is none that any clock tells"
+
+
+def dated_day_that_has(at: datetime) -> str:
+    return f"it is dated {at:%Y-%m-%d}, a day that has not come"
+
+
+def number_is_given_twice(id_: int) -> str:
+    return f"the number {id_} is given twice"
+
+
+def has_number_and_comes(id_: int, last: int) -> str:
+    return f"it has the number {id_} and comes after {last}; they go by their numbers"
+
+
+def fact_of_shop_not(name: str) -> str:
+    return f"{name} is a fact of the shop, not of a job"
+
+
+def key_is_given(key: str) -> str:
+    return f"the key {key} is given to two readings"
+
+
+def set_holds_more_than() -> str:
+    return f"a set holds more than {MOST_READINGS} readings"
+
+
+def set_it_right_first(whose: str, when: datetime) -> str:
+    return f"{whose} {when:%Y-%m-%d}; is that so? Set it right first where it is not"
+
+
+def has_this_charge_finished(why_odd: str) -> str:
+    return f"{why_odd}; has this charge finished all the same? It is kept with its looks, and Prove asks for another"
+
+
+def from_counted(counted: float) -> str:
+    return f": {counted / 1000:.3g} Ah, from {counted:g} mAh"
+
+
+def counted_where_give(counted: float, current_a: float, most: float, or_: str) -> str:
+    return f"{counted:g} Ah counted, where {current_a:g} A give {most:.2f} Ah in that time; is it meant{or_}?"
+
+
+def nothing_odd(seen: Set[str]) -> str:
+    return f"“nothing odd” and “{', '.join(sorted(seen - {'nothing'}))}” in one note; are both meant?"
+
+
+def nothing_odd_is_noted(before: Set[str]) -> str:
+    return f"“nothing odd” is noted, and “{', '.join(sorted(before))}” was seen before; is it meant of another part?"
+
+
+def from_ah(ah: float) -> str:
+    return f": {ah / 1000:g} Ah, from {ah:g} mAh"
+
+
+def is_cell_more_than(ah: float, each: float, or_: str) -> str:
+    return f"{ah:g} Ah is {each:g} Ah a cell, more than any small pack's; is it meant{or_}?"
+
+
+def is_cell_less_than(ah: float, each: float, or_: str) -> str:
+    return f"{ah:g} Ah is {each * 1000:g} mAh a cell, less than any tool's; is it meant{or_}?"
+
+
+def amps(amps: float) -> str:
+    return f": {amps / 1000:g} A, from {amps:g} mA"
+
+
+def times_what_give(amps: float, rated_ah: float, or_: str) -> str:
+    return f"{amps:g} A is {amps / rated_ah:.0f} times what {rated_ah:g} Ah give in an hour; is it meant{or_}?"
+
+
+def guess(guess: str) -> str:
+    return f", or is it{guess.removeprefix(':')}"
+
+
+def nothing_is_joined_yet(because: str, lower: str, upper: str) -> str:
+    return f"Nothing is joined yet: {because}. Measure {lower} and {upper} once more; if they read the same, it is the cells."
+
+
+def nothing_is_joined_yet_2(because: str) -> str:
+    return f"Nothing is joined yet: {because}."
+
+
+def nothing_is_joined_yet_find(because: str) -> str:
+    return f"Nothing is joined yet: {because}. Find its tap or take it off the list."
+
+
+def nothing_is_joined_yet_no(missing: list[int]) -> str:
+    return f"Nothing is joined yet: no lead comes from tap {', '.join(map(str, missing))}. Measure the leads still to come, or mend the wire."
+
+
+def tap_so_lead(tap: int, lead: str) -> str:
+    return f"tap {tap}, so lead {lead}"
+
+
+def group_is_charging_switch(charging: int) -> str:
+    return f"Group {charging} is charging: switch the charger off at the mains first, then take its clips off and carry it away. No reading."
+
+
+def none_has_been_out() -> str:
+    return f"None has been out for {SOON_DAYS:.0f} days yet; plans reckon without it."
+
+
+def were_out_days(tried: int, soon: int) -> str:
+    return f"Of {tried} that were out {SOON_DAYS:.0f} days or came back before, {soon} came back"
+
+
+def later_later(later: int) -> str:
+    return f", and {later} later."
+
+
+def taps_and_are_reached(a: int, b: int) -> str:
+    return f"taps {a} and {b} are reached without opening"
+
+
+def checks_groups_to_together(k: int) -> str:
+    return f"checks groups 1 to {k} together"
+
+
+def settles_group_by_itself(k: int) -> str:
+    return f"settles group {k} by itself"
+
+
+def nothing_reads_tap_yet(tap: int) -> str:
+    return f"nothing reads tap {tap} yet"
+
+
+def ties_taps(tap: int, tap_2: int, series: int) -> str:
+    return f"ties taps {tap} to {tap_2} to the rest of the {series} groups"
+
+
+def job_went_on_since(words_of: str) -> str:
+    return f"the job went on since: {words_of}"
+
+
+def pack_it_made(words_of: str) -> str:
+    return f"the pack it made was worked on since ({words_of}); take that back first"
+
+
+SCHEME_WORDS: dict[Scheme, str] = {
+    "taps": "taps against tap 0",
+    "groups": "group by group",
+    "mixed": "groups, checked by taps",
+    "outside": "from outside",
+    "needed": "only what is still needed",
+}

@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import Field, field_validator
 
 from saldatura.battery.quantities import Value
+from saldatura.shop import words
 
 NETWORKS = [ipaddress.ip_network(n) for n in ("127.0.0.0/8", "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16")]
 
@@ -25,13 +26,9 @@ class Address(Value):
             number = ipaddress.IPv4Address(host)
         except ValueError:
             # A name could lead anywhere tomorrow, so only numbers are taken.
-            raise ValueError(
-                f"“{host[:60]}” is no address in numbers; type it as the instrument shows it, e.g. 192.168.1.40"
-            ) from None
+            raise ValueError(words.no_address_in_numbers(host[:60])) from None
         if not any(number in network for network in NETWORKS):
-            raise ValueError(
-                f"{host} is not in a private network; only this machine (127.…) and 10.…, 172.16–31.…, 192.168.… are contacted"
-            )
+            raise ValueError(words.not_in_private_network(host))
         return host
 
     @property

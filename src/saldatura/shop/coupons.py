@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from saldatura.battery.join.weld_types import Outcome, whole_range
 from saldatura.battery.quantities import NOT_BLANK, Value, Words
 from saldatura.ledger.fact import Fact
+from saldatura.shop import words
 
 
 class Recipe(Value):
@@ -31,7 +32,7 @@ class NewCoupon(Value):
     def _inside(self) -> Self:
         whole_range(self.lowest, self.highest)
         if not self.lowest <= self.setting <= self.highest:
-            raise ValueError(f"{self.setting:g} lies outside the welder's {self.lowest:g} to {self.highest:g}")
+            raise ValueError(words.lies_outside_welders(self.setting, self.lowest, self.highest))
         return self
 
 

@@ -13,6 +13,7 @@ from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import Meter, Value, Words
 from saldatura.ledger.fact import Fact, FactId, Person, Reason
 from saldatura.ledger.log import Log
+from saldatura.shop import words
 from saldatura.shop.address import Address
 from saldatura.shop.coupons import CouponFact, Recipe
 from saldatura.shop.instrument import Kind
@@ -217,11 +218,11 @@ class ShopFacts(Log):
 
     def _due(self, part: ReferencePart, uses: int, now: datetime) -> str | None:
         if part.proved_at is None:
-            return "it was never proved"
+            return words.NEVER_PROVED
         days = (now - part.proved_at).days
         if days > self.policy.reference_days:
-            return f"it was proved {days} days ago"
-        return f"it was put in {uses} times since it was proved" if uses >= self.policy.reference_uses else None
+            return words.proved_days_ago(days)
+        return words.put_in_times_since(uses) if uses >= self.policy.reference_uses else None
 
     def distrusted(self, tries: Iterable[Trusting]) -> dict[int, str]:
         """Tries whose reference part was found at fault at its next proof, each with the part's name."""

@@ -4,6 +4,7 @@ from typing import Any
 
 from saldatura.battery import errors
 from saldatura.battery.errors import Impossible
+from saldatura.shop import words
 from saldatura.shop.facts import NewInstrument, ShopFacts
 from saldatura.shop.instrument import KINDS as INSTRUMENTS
 from saldatura.shop.instrument import OUTPUT_KINDS
@@ -13,7 +14,7 @@ from saldatura.shop.moment import ShopMoment
 def instrument_there(facts: ShopFacts, new: Any, _moment: ShopMoment) -> None:
     """The instrument is one that is entered."""
     if all(entered.id != new.instrument for entered in facts.instruments):
-        raise Impossible("instrument", f"there is no instrument {new.instrument}; Instruments lists those there are")
+        raise Impossible("instrument", words.there_is_no_instrument(new.instrument))
 
 
 def can_drive(_shop: ShopFacts, new: NewInstrument, _moment: ShopMoment) -> None:
@@ -21,7 +22,7 @@ def can_drive(_shop: ShopFacts, new: NewInstrument, _moment: ShopMoment) -> None
     if new.drives and new.kind not in OUTPUT_KINDS | {"load"}:
         raise Impossible(
             "drives",
-            f"a {INSTRUMENTS[new.kind].name} is read; only a supply, a single-cell charger or a load is switched",
+            words.read_only_supply_single(INSTRUMENTS[new.kind].name),
         )
 
 
@@ -29,7 +30,7 @@ def channel_idle(names: set[str], moment: ShopMoment) -> None:
     """What is on a group now must stay known: its output is found by it."""
     busy = next(((name, job) for name, job in moment.elsewhere(0).items() if name in names), None)
     if busy is not None:
-        raise errors.Refused("channel", f"{busy[0]} is on a pack of job {busy[1]:04d}; end that charge first")
+        raise errors.Refused("channel", words.pack_of_job_end(busy[0], busy[1]))
 
 
 def channels_of(shop: ShopFacts, instrument: int) -> set[str]:

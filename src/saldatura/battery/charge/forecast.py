@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from saldatura.battery.cell.curves import REST_SIGMA_V, Curve, CurveBank, curves_for, middle_curve
 from saldatura.battery.cell.resistance import SLOW_PER_FAST, SLOW_TAU_S, warmth
 from saldatura.battery.cell.windows import WINDOWS, Window
+from saldatura.battery.charge import words
 from saldatura.battery.charge.member import MemberRun, member_curve
 from saldatura.battery.charge.nickel import nickel
 from saldatura.battery.charge.taper import MOST_STEPS, taper
@@ -69,7 +70,7 @@ def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeFor
     if rate > HARDEST_C:
         raise Impossible(
             "current_a",
-            f"{request.current_a:g} A into {request.capacity_ah:g} Ah are {rate:.3g} C; no data sheet allows more than {HARDEST_C:g} C",
+            words.into_are_no_data(request.current_a, request.capacity_ah, rate),
         )
     forecast = charge_all([request], policy)[0]
     warmest = max(forecast.curve.celsius, default=request.ambient_c)
@@ -122,19 +123,15 @@ def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float
     if window.family == "lithium" and not lowest - 1e-9 <= full_v <= window.highest_charge_v + 1e-9:
         raise Impossible(
             "full_v",
-            f"{full_v:g} V is not between {lowest:g} V and {window.highest_charge_v:g} V, the window of {window.name}",
+            words.is_not_between(full_v, lowest, window.highest_charge_v, window.name),
         )
     start = request.start_rest_v
     if start is not None and start < 0:
-        raise Impossible("start_rest_v", f"{start:g} V is below zero: a reversed cell is not charged; it is replaced")
+        raise Impossible("start_rest_v", words.is_below_zero_reversed(start))
     if start is not None and window.family == "lithium" and start > full_v + METER_AND_CHARGER_V:
-        raise Impossible(
-            "start_rest_v", f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
-        )
+        raise Impossible("start_rest_v", words.is_above_it_would(start, full_v))
     if request.cutoff_a is not None and request.cutoff_a > request.current_a:
-        raise Impossible(
-            "cutoff_a", f"{request.cutoff_a:g} A is more than the charging current {request.current_a:g} A"
-        )
+        raise Impossible("cutoff_a", words.more_than_charging_current(request.cutoff_a, request.current_a))
     return full_v, end_current(request, policy)
 
 

@@ -8,11 +8,12 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.charge import words
 from saldatura.battery.charge.forecast import LEAST_DOUBT, runs_of_all
 from saldatura.battery.charge.member import MemberRun
 from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import Value, time_words
+from saldatura.battery.quantities import Value
 
 # How far a group's capacity and resistance may lie from what the forecast took: most by little, some by much (Student's t
 # with two degrees of freedom), for aged cells hold less and resist more; what was measured of the group by less.
@@ -71,13 +72,13 @@ def sharpen(
     if misfits.min() > MISFIT_SIGMA**2:
         return Sharpened(
             duration_s=ends[0], duration_low_s=ends.min(), duration_high_s=ends.max(), fits=False,
-            says="What it shows fits no cell this charger could be on: check the clips, the voltage set, and which group it is.",
+            says=words.WHAT_IT_SHOWS_FITS,
         )  # fmt: skip
     weights = np.exp(log_w - log_w.max())
     low, middle, high = (max(quantile(ends, weights, at), last) for at in (LOW, 0.5, HIGH))
     slack = LEAST_DOUBT * max(middle - last, 60.0)
     low, high = max(min(low, middle - slack), last), max(high, middle + slack)
-    left = f"{time_words(low - last)} to {time_words(high - last)} were left at the last look"
+    left = words.were_left_at_last(low, last, high)
     return Sharpened(duration_s=middle, duration_low_s=low, duration_high_s=high, fits=True, says=f"{left}.")
 
 

@@ -4,6 +4,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.charge import words
 from saldatura.battery.errors import Misfit
 from saldatura.battery.quantities import (
     AmpHours,
@@ -49,7 +50,7 @@ class ChargeRequest(Value):
     @model_validator(mode="after")
     def _one_start(self) -> Self:
         if (self.start_rest_v is None) == (self.start_soc is None):
-            raise Misfit("start_rest_v", "give one of start_rest_v and start_soc")
+            raise Misfit("start_rest_v", words.GIVE_ONE_OF_START)
         return self
 
 

@@ -1,11 +1,18 @@
 """What is said of a charge."""
 
-from collections.abc import Iterator
+from __future__ import annotations
 
-from saldatura.battery.cell.windows import Window
-from saldatura.battery.charge.types import ChargeRequest
-from saldatura.battery.limits.charging import NICKEL_GENTLE_C, USUAL_C, WARMEST_C
-from saldatura.battery.limits.policy import Policy
+from typing import TYPE_CHECKING
+
+from saldatura.battery.limits.charging import HARDEST_C, NICKEL_GENTLE_C, USUAL_C, WARMEST_C
+from saldatura.battery.quantities import time_words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from saldatura.battery.cell.windows import Window
+    from saldatura.battery.charge.types import ChargeRequest
+    from saldatura.battery.limits.policy import Policy
 
 
 def charge_cautions(request: ChargeRequest, window: Window, warmest: float, policy: Policy) -> Iterator[str]:
@@ -25,3 +32,33 @@ def charge_cautions(request: ChargeRequest, window: Window, warmest: float, poli
         yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
     if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
         yield f"Run flat, below {window.charge_normally_from_v:.1f} V: gently, watched and timed; warm or swelling, stop and set it outside."
+
+
+WHAT_IT_SHOWS_FITS = (
+    "What it shows fits no cell this charger could be on: check the clips, the voltage set, and which group it is."
+)
+GIVE_ONE_OF_START = "give one of start_rest_v and start_soc"
+
+
+def into_are_no_data(current_a: float, capacity_ah: float, rate: float) -> str:
+    return f"{current_a:g} A into {capacity_ah:g} Ah are {rate:.3g} C; no data sheet allows more than {HARDEST_C:g} C"
+
+
+def is_not_between(full_v: float, lowest: float, highest_charge_v: float, name: str) -> str:
+    return f"{full_v:g} V is not between {lowest:g} V and {highest_charge_v:g} V, the window of {name}"
+
+
+def is_below_zero_reversed(start: float) -> str:
+    return f"{start:g} V is below zero: a reversed cell is not charged; it is replaced"
+
+
+def is_above_it_would(start: float, full_v: float) -> str:
+    return f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
+
+
+def more_than_charging_current(cutoff_a: float, current_a: float) -> str:
+    return f"{cutoff_a:g} A is more than the charging current {current_a:g} A"
+
+
+def were_left_at_last(low: float, last: float, high: float) -> str:
+    return f"{time_words(low - last)} to {time_words(high - last)} were left at the last look"

@@ -8,6 +8,7 @@ import numpy as np
 
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.join.pack_map import MappedCell, PackMap, Side
+from saldatura.battery.join.words import checks as words
 from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, SAME_SIZE_MM, WIRES_MM
 
 # Lengths of the usual cells by their diameter, mm (domain table).
@@ -55,10 +56,8 @@ def gaps(
                 worst[pair] = found
     said = []
     for (a, b), (gap, v, want) in sorted(worst.items(), key=lambda item: item[1][0] - item[1][2])[:MOST_SAID]:
-        how = f"run {gap:.1f} mm apart" if gap > 0 else "lie over each other"
-        said.append(
-            f"The strips of taps {a} and {b} {how} with {v:.1f} V between them, where {want:.1f} mm is kept: narrower strips, or paper between."
-        )
+        how = words.run_apart(gap) if gap > 0 else words.LIE_OVER_EACH_OTHER
+        said.append(words.strips_of_taps(a, b, how, v, want))
     return said
 
 
@@ -82,19 +81,13 @@ def over_cans(
             v = abs(float(pot[piece.tap] - pot[cell.group - 1]))
             found[piece.tap, cell.cell] = max(v, found.get((piece.tap, cell.cell), 0.0))
     worst = sorted(found.items(), key=lambda item: -item[1])[:MOST_SAID]
-    return [
-        f"The strip of tap {tap} passes over {cell}, whose can is {v:.1f} V from it: insulate under it, not with the cell's sleeve alone."
-        for (tap, cell), v in worst
-    ]
+    return [words.strip_of_tap_passes(tap, cell, v) for (tap, cell), v in worst]
 
 
 def rings(made: PackMap, width_mm: float, volts: Sequence[float]) -> str:
     """How many insulating rings, on which side, and what each keeps apart."""
     up = sum(c.top == "positive" for c in made.cells)
-    return (
-        f"An insulating ring on every plus end, {up} on top and {len(made.cells) - up} underneath: under a strip {width_mm:g} mm wide it alone "
-        f"keeps {max(volts, default=0.0):.1f} V from the can's rim."
-    )
+    return words.insulating_ring_on_every(up, len(made.cells), width_mm, volts)
 
 
 def fits(
@@ -108,29 +101,23 @@ def fits(
     said = []
     tall = None
     if cell_mm is None:
-        said.append("How long a cell is, is not told: whether the block's height fits the case cannot be said.")
+        said.append(words.HOW_LONG_CELL)
     elif not parallel_stack:
         tall = cell_mm + 2 * strips[0] * strips[1] + COVERS_MM
         over = tall - height
         if over > 0:
-            said.append(
-                f"The block stands {tall:.1f} mm high with strips and paper, {over:.1f} mm more than the case's {height:g} mm."
-            )
+            said.append(words.block_stands_high(tall, over, height))
     long, wide = sorted((made.width_mm, made.height_mm), reverse=True)
     inside = sorted((length, width), reverse=True)
     if long > inside[0] or wide > inside[1]:
-        said.append(
-            f"The block is {made.width_mm:.1f} × {made.height_mm:.1f} mm; the case has {length:g} × {width:g} mm inside."
-        )
+        said.append(words.block_is_case_has(made.width_mm, made.height_mm, length, width))
     spare = max(inside[0] - long, inside[1] - wide, 0.0 if tall is None else height - tall)
     if not said and spare < WIRES_MM:
-        said.append(
-            f"No way is left for the sense wires: {spare:.1f} mm at most beside the block or on it, where a bundle needs {WIRES_MM:g} mm."
-        )
+        said.append(words.no_way_is_left(spare))
     if board is not None and not said and not _board_goes(board, (long, wide, tall), (inside[0], inside[1], height)):
         said.append(
-            f"No room for the board of {board[0]:g} × {board[1]:g} × {board[2]:g} mm: beside the block {inside[0] - long:.1f} and "
-            f"{inside[1] - wide:.1f} mm are left" + (f", above it {height - tall:.1f} mm." if tall is not None else ".")
+            words.no_room_for_board(board[0], board[1], board[2], inside[0], long, inside[1], wide)
+            + (words.above_it(height, tall) if tall is not None else ".")
         )
     return said
 
@@ -150,18 +137,16 @@ def _board_goes(
 def sensors(made: PackMap, spots: Mapping[str, Sequence[str]], known: Sequence[str]) -> list[str]:
     """Sensors that are not placed, stand against cells that are not there, or between cells that do not touch."""
     at = {c.cell: c for c in made.cells}
-    said = [f"{name} is not placed yet: say against which cells it sat." for name in known if name not in spots]
+    said = [words.not_placed_yet_say(name) for name in known if name not in spots]
     for name, cells in spots.items():
         lost = [c for c in cells if c not in at]
         if lost:
-            said.append(f"{name} is to sit against {', '.join(lost)}, and the map has no such cell.")
+            said.append(words.sit_against_and_map(name, lost))
             continue
         if len(cells) > 1:
             reach = max(math.dist((at[a].x_mm, at[a].y_mm), (at[b].x_mm, at[b].y_mm)) for a in cells for b in cells)
             if reach > FAR_PITCHES * _pitch(made):
-                said.append(
-                    f"{name} is to sit between {' and '.join(cells)}, which stand {reach:.0f} mm apart: it touches one at most."
-                )
+                said.append(words.sit_between_which_stand(name, cells, reach))
     return said
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.join.words import laid as words
 from saldatura.battery.quantities import Value, Words
 
 
@@ -30,19 +31,19 @@ def check_strips(laid: Sequence[LaidStrip], top: Poles, bottom: Poles, series: i
         poles = top if strip.side == "top" else bottom
         missing = next((c for c in strip.cells if c not in poles), None)
         if missing is not None:
-            raise Impossible("strips", f"strip {n} is laid to {missing}, and the map has no such cell")
+            raise Impossible("strips", words.strip_is_laid(n, missing))
         first = strip.cells[0]
         for cell in strip.cells[1:]:
             a, b = poles[first], poles[cell]
             if a != b:
                 what = (
-                    f"closes the string of {series} groups in a loop: a dead short"
+                    words.closes_string_of_groups(series)
                     if abs(a - b) == series
                     else f"shorts {abs(a - b)} group{'s' if abs(a - b) > 1 else ''}"
                 )
                 raise Impossible(
                     "strips",
-                    f"strip {n} joins {first} at tap {a} with {cell} at tap {b} on the {strip.side} side and {what}; cut it between them",
+                    words.strip_joins_at_tap(n, first, a, cell, b, strip.side, what),
                 )
     for side, poles in (("top", top), ("bottom", bottom)):
         _whole([s for s in laid if s.side == side], poles, side)
@@ -72,9 +73,9 @@ def _whole(laid: Sequence[LaidStrip], poles: Poles, side: str) -> None:
             continue
         alone = next((p[0] for p in pieces.values() if len(p) == 1), None)
         if alone is not None:
-            raise Impossible("strips", f"cell {alone} is left over: no strip joins it to tap {tap} on the {side} side")
+            raise Impossible("strips", words.cell_is_left_over(alone, tap, side))
         one, other = list(pieces.values())[:2]
         raise Impossible(
             "strips",
-            f"tap {tap} is in two pieces on the {side} side: {', '.join(one[:4])} and {', '.join(other[:4])}; lay a strip from one to the other",
+            words.tap_is_in_two(tap, side, one[:4], other[:4]),
         )

@@ -7,12 +7,10 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.join.order import Joint, TakeDownRequest, take_down
 from saldatura.battery.join.rehousing import board_mounted, pinned, repin, transplant, without
 from saldatura.battery.join.steps import (
-    IRON,
     PAUSE_MIN,
     Ask,
     Bare,
     BuildCase,
-    ListName,
     Steps,
     Wait,
     WorkStep,
@@ -23,16 +21,9 @@ from saldatura.battery.join.steps import (
     rounded_v,
     within,
 )
-from saldatura.battery.quantities import number_words
-
-TITLES: dict[ListName, str] = {
-    "open": "Take down", "close": "Build up", "groups": "Replace a group", "donor": "Put donor cells in", "drop_group": "Leave a group out",
-    "transplant": "Move to another board", "repin": "Pin the connector anew", "board_mounted": "Cells on a board",
-}  # fmt: skip
-# The step by which a group is out of the string.
-LAST_OF_DROP = "charger and board to {} in series"
-CUTTERS = "Ceramic or insulated cutters, one strip at a time; glasses on, nothing metal on the hands."
-ELECTRODES = "Both electrodes on this strip only; cover what lies beside it, sparks fly."
+from saldatura.battery.join.words import lists as words
+from saldatura.battery.join.words.lists import CUTTERS, ELECTRODES, LAST_OF_DROP, TITLES
+from saldatura.battery.join.words.steps import IRON
 
 
 def work_lists(case: BuildCase) -> list[Steps]:
@@ -57,14 +48,14 @@ def work_lists(case: BuildCase) -> list[Steps]:
 
 def _groups_there(case: BuildCase) -> None:
     if not case.groups:
-        raise Impossible("work_groups", f"say which group, 1 to {case.series}, this list is for")
+        raise Impossible("work_groups", words.say_which_group(case.series))
     beyond = next((g for g in case.groups if g > case.series), None)
     if beyond is not None:
-        raise Impossible("work_groups", f"there is no group {beyond}; the pack has {case.series} in series")
+        raise Impossible("work_groups", words.there_is_no_group(beyond, case.series))
     if case.work == "drop_group" and len(case.groups) > 1:
-        raise Impossible("work_groups", "one group is left out at a time; name one")
+        raise Impossible("work_groups", words.ONE_GROUP_IS_LEFT)
     if case.work == "drop_group" and case.series < 2:
-        raise Impossible("work_groups", "the only group of a pack cannot be left out")
+        raise Impossible("work_groups", words.ONLY_GROUP_OF_PACK)
 
 
 # --- the whole block
@@ -91,7 +82,7 @@ def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
         asks = pin_to_read(case, tap) if closing and kind == "sense" and tap else None
         if closing and kind == "lead" and tap == case.series:
             asks = Ask(
-                what="black on the minus lead, red on the plus lead",
+                what=words.BLACK_ON_MINUS_LEAD,
                 expected_v=rounded_v(case.at(tap)),
                 within_v=within(case, tap),
             )
@@ -116,8 +107,8 @@ def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
 def _new_cells(case: BuildCase) -> WorkStep:
     """The cells are in: what was read of the old ones is of cells that are gone."""
     return WorkStep(
-        joint="the new cells in their places", do="set", exposed_v=0.0, puts_in=list(range(1, case.series + 1)),
-        because="Each with a ring on its plus end, as the map has them. Their polarity is read in place before anything is joined.",
+        joint=words.NEW_CELLS_IN_THEIR, do="set", exposed_v=0.0, puts_in=list(range(1, case.series + 1)),
+        because=words.EACH_WITH_RING,
     )  # fmt: skip
 
 
@@ -149,33 +140,33 @@ def _drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     kept = 1 if group == 1 else group - 1
     if 1 < group < case.series:
         yield WorkStep(
-            joint=f"a bridge from tap {group - 1} to tap {group}", do=_join_word(case), exposed_v=0.0, joins=True,
-            because=f"It carries the whole current in place of group {group}: as wide and as many layers as the strips beside it.",
+            joint=words.bridge_from_tap(group), do=_join_word(case), exposed_v=0.0, joins=True,
+            because=words.carries_whole_current(group),
             tool=IRON if case.soldered else ELECTRODES, taps=[group - 1, group], wait=Wait(kind="cool", minutes=case.cool_min),
         )  # fmt: skip
     else:
         end = "−" if group == 1 else "+"
         yield WorkStep(
-            joint=f"main lead {end}, to what is now the end", do="move", exposed_v=0.0,
-            because=f"Group {group} stood at the end: the pack now ends at tap {kept}.", tool=IRON, taps=[kept],
+            joint=words.main_lead_to_what(end), do="move", exposed_v=0.0,
+            because=words.group_stood_at_end(group, kept), tool=IRON, taps=[kept],
         )  # fmt: skip
     below = case.at(kept) - (case.volts[0] if group == 1 else 0.0)
     if case.wired:
         yield WorkStep(
-            joint=f"balance wire {kept} back on", do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
-            because=f"The wire of tap {gone} stays off: where group {group} stood there is one tap now.",
-            asks=Ask(what="black on pack minus, red on the joint", expected_v=rounded_v(below), within_v=within(case, kept)),
+            joint=words.balance_wire_back(kept), do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
+            because=words.wire_of_tap_stays(gone, group),
+            asks=Ask(what=words.BLACK_ON_PACK_MINUS, expected_v=rounded_v(below), within_v=within(case, kept)),
         )  # fmt: skip
         yield from pinned(case, bare, without(case, gone), group)
     total = sum(left)
     yield WorkStep(
-        joint="main leads and the plug" if case.wired else "main leads", do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
-        because="The lead of the pack's own end first" + (", the balance plug last of all, with every pin read." if case.wired else "."),
-        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=rounded_v(total), within_v=within(case, len(left))),
+        joint=words.MAIN_LEADS_AND_PLUG if case.wired else "main leads", do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
+        because=words.LEAD_OF_PACKS_OWN + (words.BALANCE_PLUG_LAST if case.wired else "."),
+        asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, len(left))),
     )  # fmt: skip
     yield WorkStep(
         joint=LAST_OF_DROP.format(len(left)), do="set", exposed_v=rounded_v(total), leaves_out=group,
-        because=f"The old end voltage, for {case.series} groups, would overcharge those that are left. The device must run on {total:.1f} V, and its cut-off be met.",
+        because=words.old_end_voltage(case.series, total),
     )  # fmt: skip
 
 
@@ -185,26 +176,26 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     taps = list(range(low, high + 1))
     bare.taps = set(taps)
     yield WorkStep(
-        joint=f"everything but the strips of taps {number_words(taps)}", do="cover", exposed_v=rounded_v(bare.exposed()), taps=taps,
-        because=f"What stays bare then carries {bare.exposed():.1f} V instead of {case.at(case.series):.1f} V.",
+        joint=words.everything_but_strips(taps), do="cover", exposed_v=rounded_v(bare.exposed()), taps=taps,
+        because=words.what_stays_bare_then(bare.exposed(), case.at(case.series)),
     )  # fmt: skip
     for tap in taps if case.wired else []:
         yield WorkStep(
-            joint=f"balance wire {tap}", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=["its end, before the next wire"], tool=IRON,
-            because="One wire at a time: two bare ends that touch burn.", taps=[tap],
+            joint=f"balance wire {tap}", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_BEFORE_NEXT_WIRE], tool=IRON,
+            because=words.ONE_WIRE_AT_TIME, taps=[tap],
         )  # fmt: skip
     for tap in _least(case, bare, taps):
         bare.cut.add(tap)
         end = tap in (0, case.series)
         yield WorkStep(
-            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=["both ends of the cut"], tool=CUTTERS, taps=[tap],
-            because=f"The pack's end comes away from group {run[0] if tap == low else run[-1]}." if end else f"At tap {tap}, on the {case.sides[tap]} side as seen from above: {bare.exposed():.1f} V is the most that is bare after it.",
+            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS, taps=[tap],
+            because=f"The pack's end comes away from group {run[0] if tap == low else run[-1]}." if end else words.tap_on_side(tap, case.sides[tap], bare.exposed()),
         )  # fmt: skip
     for group in run:
         yield WorkStep(
             joint=f"group {group}, {named(case.cells[group])}", do="lift out", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
-            because="Cut, do not tear: a torn can leaks. The cells are live; cover their ends before they are laid down.",
-            insulate=["both ends of each cell"],
+            because=words.CUT_DO_NOT_TEAR,
+            insulate=[words.BOTH_ENDS_OF_EACH],
         )  # fmt: skip
 
 
@@ -212,19 +203,19 @@ def _in(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     """Cells put in for a run of groups, and joined to what stands beside them, the least voltage first."""
     low, high = run[0] - 1, run[-1]
     for group in run:
-        which = "the donor cell" if case.work == "donor" else "a cell with a ring on its plus end"
+        which = "the donor cell" if case.work == "donor" else words.CELL_WITH_RING
         for place in case.cells[group]:
             first = place == case.cells[group][0]
             yield WorkStep(
-                joint=f"{which} in the place of {place}", do="set", exposed_v=rounded_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
-                because="Ring on the plus end first. Its polarity is read in place on the map before anything is joined.",
+                joint=words.place_of(which, place), do="set", exposed_v=rounded_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
+                because=words.RING_ON_PLUS_END,
             )  # fmt: skip
     order = list(reversed(_least(case, Bare(case), list(range(low, high + 1)))))
     for n, tap in enumerate(order):
         bare.cut.discard(tap)
         yield WorkStep(
-            joint=f"the new strip of tap {tap}", do=_join_word(case), exposed_v=rounded_v(bare.exposed()), insulate=[f"the strip of tap {tap}"], taps=[tap],
-            because="The halves come together last, as they were cut first." if n == len(order) - 1 else "While little hangs together, little can be shorted.",
+            joint=words.new_strip_of_tap(tap), do=_join_word(case), exposed_v=rounded_v(bare.exposed()), insulate=[words.strip_of_tap(tap)], taps=[tap],
+            because=words.HALVES_COME_TOGETHER_LAST if n == len(order) - 1 else words.WHILE_LITTLE_HANGS_TOGETHER,
             tool=IRON if case.soldered else ELECTRODES, joins=True,
             wait=Wait(kind="cool", minutes=case.cool_min) if n == len(order) - 1 else Wait(kind="cool", minutes=PAUSE_MIN) if case.soldered else None,
         )  # fmt: skip
@@ -235,26 +226,26 @@ def _together(case: BuildCase, bare: Bare, taps: Sequence[int]) -> Iterator[Work
     bare.taps = set(taps)
     for tap in taps if case.wired else []:
         yield WorkStep(
-            joint=f"balance wire {tap} back on", do="put", exposed_v=rounded_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
-            because="Read its pin before the next." if tap else "Pin 0 is what every other is read against.", asks=pin_to_read(case, tap) if tap else None,
+            joint=words.balance_wire_back_2(tap), do="put", exposed_v=rounded_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
+            because=words.READ_ITS_PIN_BEFORE if tap else words.PIN_IS_WHAT_EVERY, asks=pin_to_read(case, tap) if tap else None,
         )  # fmt: skip
     groups = {c for g in case.groups for c in case.cells[g]}
     for sensor, cells in case.spots:
         if groups & set(cells):
             yield bedded(bare, sensor, cells)
     yield WorkStep(
-        joint="cells and wires where they were fixed", do="fix", exposed_v=rounded_v(bare.exposed()), because="Neutral silicone or fish paper and tape as before: what moves, breaks.",
+        joint=words.CELLS_AND_WIRES_WHERE, do="fix", exposed_v=rounded_v(bare.exposed()), because=words.NEUTRAL_SILICONE_OR_FISH,
         wait=Wait(kind="cure", minutes=case.cure_min),
     )  # fmt: skip
     total = case.at(case.series)
     yield WorkStep(
-        joint="main lead − back on", do="put", exposed_v=rounded_v(total), insulate=["the joint"], tool=IRON, taps=[0],
-        because="The pack's own lead after its string is whole and read.",
-        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=rounded_v(total), within_v=within(case, case.series)),
+        joint=words.MAIN_LEAD_BACK, do="put", exposed_v=rounded_v(total), insulate=["the joint"], tool=IRON, taps=[0],
+        because=words.PACKS_OWN_LEAD_AFTER,
+        asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, case.series)),
     )  # fmt: skip
     if case.wired:
         yield WorkStep(
-            joint="the balance plug back in", do="push", exposed_v=rounded_v(total), because="Last of all: every pin is read by now.",
+            joint=words.BALANCE_PLUG_BACK, do="push", exposed_v=rounded_v(total), because=words.LAST_OF_ALL_EVERY,
         )  # fmt: skip
 
 

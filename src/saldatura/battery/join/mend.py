@@ -10,6 +10,7 @@ import numpy as np
 
 from saldatura.battery.join.net_types import MATERIALS, InterconnectRequest, Mend, Segment, StripChange, TakeOff
 from saldatura.battery.join.network import Carried, carried, is_cool, too_warm
+from saldatura.battery.join.words import mend as words
 from saldatura.battery.limits.joining import ONE_SIZE
 
 MOST_LAYERS = 3
@@ -52,12 +53,12 @@ def _layers(request: InterconnectRequest, found: Carried, material: str | None) 
         least = min(before[name].layers for name in changed)
         where = _where(request, list(changed))
         if material is None:
-            said = f"{layers} layers instead of {least} at {where}, joined to each other along their length."
+            said = words.layers_instead(layers, least, where)
         elif all(s.layers == before[name].layers for name, s in changed.items()):
             gain = MATERIALS[before[next(iter(changed))].material].resistivity / MATERIALS["copper"].resistivity
-            said = f"Copper of the same size at {where}: it carries {gain:.1f} times as well."
+            said = words.copper_of_same_size(where, gain)
         else:
-            said = f"Copper in {layers} layers instead of {least} at {where}, joined to each other along their length."
+            said = words.copper_in_layers_instead(layers, least, where)
         yield Mend(changes=_changes(changed), says=said)
 
 
@@ -68,12 +69,14 @@ def _moved(request: InterconnectRequest) -> Iterator[Mend]:
         for node in _of_one_piece(request, now):
             moved = request.take_off.model_copy(update={end: node})
             if is_cool(request, carried(request.model_copy(update={"take_off": moved}))):
-                yield Mend(take_off=moved, says=f"The {end} lead at {node} instead of {now}.")
+                yield Mend(take_off=moved, says=words.lead_at_instead(end, node, now))
     best = _both(request)
     if best is not None:
         yield Mend(
             take_off=best,
-            says=f"The leads at {best.positive} and {best.negative} instead of {request.take_off.positive} and {request.take_off.negative}.",
+            says=words.leads_at_and_instead(
+                best.positive, best.negative, request.take_off.positive, request.take_off.negative
+            ),
         )
 
 
@@ -117,9 +120,7 @@ def _times(request: InterconnectRequest, found: Carried) -> Iterator[Mend]:
     times = float(np.ceil(high * 10) / 10)
     made = changed(times) or changed(high)
     if made is not None:
-        yield Mend(
-            changes=_changes(made), says=f"{times:.1f} times the cross-section at {_where(request, list(made))}."
-        )
+        yield Mend(changes=_changes(made), says=words.times_cross_section(times, _where(request, list(made))))
 
 
 def _until_cool(

@@ -6,7 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from saldatura.battery.join.net_types import MATERIALS, Material
-from saldatura.battery.join.words import metal_says
+from saldatura.battery.join.words.joints import metal_says
 from saldatura.battery.quantities import Celsius, Value
 
 # What is sold as nickel-plated steel lies between these, Ω·mm²/m; other metals spread by their alloy and temper.

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Misfit
+from saldatura.battery.join.words import net_types as words
 from saldatura.battery.quantities import CellVolts, Celsius, PositiveOhms, Value, Words
 
 MOST_SEGMENTS, MOST_CELLS = 20_000, 4000
@@ -114,10 +115,10 @@ class InterconnectRequest(Value):
         for what, names in (("cell", [c.cell for c in self.cells]), ("segment", [s.segment for s in self.segments])):
             twice = next((name for name, n in Counter(names).items() if n > 1), None)
             if twice is not None:
-                raise Misfit(f"{what}s", f"{what} {twice} is listed twice; a name for each")
+                raise Misfit(f"{what}s", words.listed_twice_name(what, twice))
         loop = next((s for s in self.segments if s.from_ == s.to), None)
         if loop is not None:
-            raise Misfit("segments", f"segment {loop.segment} begins and ends at {loop.from_}; name two nodes")
+            raise Misfit("segments", words.segment_begins_and_ends(loop.segment, loop.from_))
         return self
 
 

@@ -21,11 +21,10 @@ from saldatura.battery.join.net_types import (
     NetFinding,
     SegmentCurrent,
 )
+from saldatura.battery.join.words import network as words
 from saldatura.battery.limits.joining import AGAINST_W, LASTS_K, LOSS_SHARE, PEAK_K
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.limits.running import HOTTEST_C
-from saldatura.battery.quantities import volts_words
-from saldatura.battery.wording import agree, figure, significant, volts_small
 
 # Cells side by side are joined within this, V: the default of the policy's `together_v`.
 
@@ -106,7 +105,7 @@ def carried(request: InterconnectRequest, index: dict[str, int] | None = None) -
     if not np.isfinite(rise).all() or (peak is not None and not np.isfinite(peak).all()):
         raise Impossible(
             "current_a",
-            "so much current in such strips is no number; check current, sections and cells for a slip of the decimal",
+            words.MUCH_CURRENT_IN_SUCH,
         )
     at_rest = solved[2, [index[request.take_off.positive], index[request.take_off.negative]]]
     return Carried(index, solved[0], amps[0], out, ohms, rise, peak, float(at_rest[0] - at_rest[1]))
@@ -165,14 +164,10 @@ def _findings(
         if apart > DEFAULT_POLICY.together_v:
             amps = apart / (cells[low].resistance_ohm + cells[high].resistance_ohm)
             one, other = cells[low], cells[high]
-            turned = (
-                f" {one.cell} reads {volts_words(one.volts)}: it stands the wrong way round, or is reversed."
-                if one.volts < 0 < other.volts
-                else ""
-            )
+            turned = words.reads_it_stands_wrong(one.cell, one.volts) if one.volts < 0 < other.volts else ""
             yield NetFinding(
                 kind="do_not_join", cells=[one.cell, other.cell],
-                because=f"Do not join: {one.cell} and {other.cell} would lie side by side {volts_small(apart)} apart ({volts_small(DEFAULT_POLICY.together_v)} allowed), and some {significant(amps, 2)} A would flow between them.{turned}",
+                because=words.do_not_join(one.cell, other.cell, apart, amps, turned),
             )  # fmt: skip
         elif open_v >= 0 and float(np.mean(np.array(volts) * out[members])) * request.current_a < -AGAINST_W * abs(
             request.current_a
@@ -180,22 +175,18 @@ def _findings(
             names = [cells[i].cell for i in members]
             yield NetFinding(
                 kind="reversed_cell", cells=names,
-                because=f"{', '.join(names[:4])} {agree(len(names), 'takes', 'take')} the current the wrong way: turned round in the string. Turn {agree(len(names), 'it', 'them')} before anything is joined.",
+                because=words.current_wrong_way_turned(names[:4], names),
             )  # fmt: skip
     if open_v < 0 and sum(c.volts for c in cells) > 0:
         yield NetFinding(
             kind="take_offs_exchanged", cells=[],
-            because=f"The take-offs are exchanged: plus would read {volts_words(open_v)} against minus. Exchange the leads.",
+            because=words.take_offs_are_exchanged(open_v),
         )  # fmt: skip
     hottest = request.ambient_c + request.cell_rise_k
     if hottest > HOTTEST_C:
-        yield NetFinding(
-            kind="cells_hot", cells=[], because=f"The cells would be at {hottest:.0f} °C, {HOTTEST_C:.0f} °C allowed."
-        )
+        yield NetFinding(kind="cells_hot", cells=[], because=words.cells_would(hottest))
     if loss is not None and loss > LOSS_SHARE:
-        yield NetFinding(
-            kind="loss", cells=[], because=f"Strips would lose {loss:.1%} of the power, {LOSS_SHARE:.0%} allowed."
-        )
+        yield NetFinding(kind="loss", cells=[], because=words.strips_would_lose(loss))
 
 
 def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
@@ -203,10 +194,10 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
     for field in ("positive", "negative"):
         name = getattr(request.take_off, field)
         if name not in index:
-            raise Impossible(f"take_off.{field}", f"there is no node {name}; name one that a segment ends at")
+            raise Impossible(f"take_off.{field}", words.there_is_no_node(name))
     loose = [f"{c.cell}{pole}" for c in request.cells for pole in "+-" if f"{c.cell}{pole}" not in index]
     if loose:
-        raise Impossible("cells", f"no strip reaches {', '.join(loose[:6])}; join every pole")
+        raise Impossible("cells", words.no_strip_reaches_join(loose[:6]))
     count = len(index)
     rows = [index[s.from_] for s in request.segments]
     columns = [index[s.to] for s in request.segments]
@@ -215,7 +206,7 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
     if shorted is not None:
         raise Impossible(
             "segments",
-            f"strips alone lead from {shorted}+ to {shorted}-: the cell is shorted; take the piece out that joins them",
+            words.strips_alone_lead(shorted),
         )
     rows += [index[f"{c.cell}+"] for c in request.cells]
     columns += [index[f"{c.cell}-"] for c in request.cells]
@@ -226,7 +217,7 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
         nodes = [name for name, i in index.items() if of[i] != main]
         raise Impossible(
             "segments",
-            f"the network is in {pieces} pieces: {', '.join((apart or nodes)[:6])} hang apart from the take-off",
+            words.network_is_in_pieces(pieces, (apart or nodes)[:6]),
         )
 
 
@@ -274,7 +265,7 @@ def _solved(
     except RuntimeError as error:
         raise Impossible(
             "segments",
-            "resistances too far apart to be solved together; check lengths, sections and cells for a slip of the decimal",
+            words.RESISTANCES_TOO_FAR_APART,
         ) from error
     return volts
 
@@ -302,11 +293,11 @@ def _shares(side: list[list[int]], out: Array) -> Array:
 def _because(request: InterconnectRequest, found: Carried) -> str:
     over = found.rise - request.cell_rise_k
     worst = int(over.argmax())
-    said = f"{request.segments[worst].segment} would be {figure(float(over[worst]), 1)} K warmer than its cells, {LASTS_K:.0f} K allowed{_too(over[worst] > LASTS_K)}"
+    said = words.would_be_warmer_than(request.segments[worst].segment, over[worst], _too(over[worst] > LASTS_K))
     if found.peak is not None:
         peak = found.peak - request.cell_rise_k
         hot = int(peak.argmax())
-        said += f" At the peak {request.segments[hot].segment} would be {figure(float(peak[hot]), 1)} K warmer, {PEAK_K:.0f} K allowed{_too(peak[hot] > PEAK_K)}"
+        said += words.peak_would_be_warmer(request.segments[hot].segment, peak[hot], _too(peak[hot] > PEAK_K))
     return said
 
 

@@ -13,6 +13,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Impossible, Misfit
+from saldatura.battery.join.words import order as words
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.quantities import CellVolts, Series, TapNumber, Value, Words
 
@@ -50,11 +51,11 @@ class TakeDownRequest(Value):
         if beyond is not None:
             raise Misfit(
                 "joints",
-                f"joint {beyond.joint} is at tap {beyond.tap}; {self.series} in series have taps 0 to {self.series}",
+                words.joint_is_at_tap(beyond.joint, beyond.tap, self.series),
             )
         twice = next((name for name, n in Counter(j.joint for j in self.joints).items() if n > 1), None)
         if twice is not None:
-            raise Misfit("joints", f"joint {twice} is listed twice; a name for each")
+            raise Misfit("joints", words.joint_is_listed_twice(twice))
         return self
 
 
@@ -85,19 +86,18 @@ def take_down(request: TakeDownRequest) -> TakeDown:
     if whole_v > DEFAULT_POLICY.pack_limit_v:
         raise Impossible(
             "series",
-            f"{request.series} in series at {request.group_v:g} V are {whole_v:.1f} V, above the {DEFAULT_POLICY.pack_limit_v:.0f} V DC "
-            "extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage.",
+            words.series_at_are_above(request.series, request.group_v, whole_v),
         )
     links = [j for j in request.joints if _kind(j, request.series) == "link"]
     ends = next((j for j in links if not 0 < j.tap < request.series), None)
     if ends is not None:
         raise Impossible(
             "joints",
-            f"{ends.joint} is a link at tap {ends.tap}; a link lies between two groups, and an end carries a main lead",
+            words.link_at_tap_link(ends.joint, ends.tap),
         )
     twice = next((tap for tap, n in Counter(j.tap for j in links).items() if n > 1), None)
     if twice is not None:
-        raise Impossible("joints", f"two links are listed at tap {twice}; a string has one there")
+        raise Impossible("joints", words.two_links_are_listed(twice))
     order = [
         next(j for j in links if j.tap == tap)
         for tap in _halving(0, request.series, tuple(sorted(j.tap for j in links)))
@@ -206,31 +206,19 @@ def _insulate(joint: Joint, kind: Kind, aim: str) -> list[str]:
     if aim == "close":
         return [f"everything beside {joint.joint}"]
     if kind == "sense":
-        return [f"the end of {joint.joint}, before the next wire"]
+        return [words.end_of_before_next(joint.joint)]
     if kind == "plug":
-        return [f"the pins of {joint.joint}"]
-    return [f"both ends of {joint.joint}"]
+        return [words.pins_of(joint.joint)]
+    return [words.both_ends(joint.joint)]
 
 
 def _because(request: TakeDownRequest, joint: Joint, kind: Kind, exposed: float) -> str:
     if kind == "link":
         if request.aim == "open":
-            return f"Cut at tap {joint.tap}, no part of the string carries more than {exposed:.1f} V."
-        return f"Joined at tap {joint.tap}, the longest part carries {exposed:.1f} V; the largest are joined last."
+            return words.cut_at_tap_no(joint.tap, exposed)
+        return words.joined_at_tap_longest(joint.tap, exposed)
     if kind == "plug":
-        return (
-            "Off first: through the board it ties together what is cut apart."
-            if request.aim == "open"
-            else "Last of all, and only after every pin is read."
-        )
+        return words.OFF_FIRST_THROUGH_BOARD if request.aim == "open" else words.LAST_OF_ALL
     if kind == "sense":
-        return (
-            "One wire at a time: two bare ends that touch burn."
-            if request.aim == "open"
-            else "Read its pin before the next; the balance connector comes last of all."
-        )
-    return (
-        "The lead of the pack's own end, with its end covered at once."
-        if request.aim == "open"
-        else "The pack's own lead after its string is whole and read."
-    )
+        return words.ONE_WIRE_AT_TIME if request.aim == "open" else words.READ_ITS_PIN_BEFORE
+    return words.LEAD_OF_PACKS_OWN if request.aim == "open" else words.PACKS_OWN_LEAD_AFTER

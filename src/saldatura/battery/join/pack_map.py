@@ -16,6 +16,7 @@ from pydantic import Field, model_validator
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.errors import Impossible, Misfit
 from saldatura.battery.join.laid import LaidStrip, check_strips
+from saldatura.battery.join.words import pack_map as words
 from saldatura.battery.limits.joining import NEXT_PITCHES
 from saldatura.battery.quantities import GroupNumber, Parallel, Series, Value, Words, number_words
 
@@ -76,12 +77,10 @@ class PackMapRequest(Value):
         if self.pitch_mm is not None and self.arrangement != "stack" and self.pitch_mm < TOUCHES * self.diameter_mm:
             raise Misfit(
                 "pitch_mm",
-                f"a pitch of {self.pitch_mm:g} mm is less than the diameter of {self.diameter_mm:g} mm; cells would stand in each other",
+                words.pitch_of_is_less(self.pitch_mm, self.diameter_mm),
             )
         if self.series * self.parallel > MOST_CELLS:
-            raise Misfit(
-                "series", f"{self.series * self.parallel} cells are more than a block is mapped for ({MOST_CELLS})"
-            )
+            raise Misfit("series", words.cells_are_more_than(self.series, self.parallel, MOST_CELLS))
         return self
 
 
@@ -150,19 +149,17 @@ def _other(pole: Pole) -> Pole:
 def _told(request: PackMapRequest) -> list[MappedCell]:
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
-        raise Impossible("cells", f"cell {twice} is placed twice; one place for each")
+        raise Impossible("cells", words.cell_is_placed_twice(twice))
     beyond = next((c for c in request.cells if c.group > request.series), None)
     if beyond is not None:
-        raise Impossible(
-            "cells", f"cell {beyond.cell} is in group {beyond.group}; there are {request.series} in series"
-        )
+        raise Impossible("cells", words.cell_is_in_group(beyond.cell, beyond.group, request.series))
     held = Counter(c.group for c in request.cells)
     for group in range(1, request.series + 1):
         names = [c.cell for c in request.cells if c.group == group]
         if held[group] > request.parallel:
             raise Impossible(
                 "cells",
-                f"group {group} has {held[group]} cells ({', '.join(names[:8])}); {request.parallel} in parallel, so one is left over",
+                words.group_has_cells(group, held[group], names[:8], request.parallel),
             )
         if held[group] < request.parallel:
             raise Impossible(
@@ -231,9 +228,7 @@ def _links(series: int, cells: Sequence[MappedCell]) -> list[Link]:
         if len(sides) > 1:
             side = sides.most_common(1)[0][0]
             wrong = [c.cell for c, where in joined if where != side]
-            raise Impossible(
-                "cells", f"tap {tap} would have to join poles on both sides: turn {', '.join(wrong[:6])} over"
-            )
+            raise Impossible("cells", words.tap_would_have(tap, wrong[:6]))
         found.append(
             Link(
                 link=f"L{tap}",
@@ -269,13 +264,11 @@ def _findings(request: PackMapRequest, cells: Sequence[MappedCell], links: Seque
         apart, beside = np.asarray(found_at[0])[:, 1], np.asarray(found_at[1])[:, 1]
         k = int(apart.argmin())
         if apart[k] < TOUCHES * request.diameter_mm:
-            found.append(
-                f"{cells[k].cell} and {cells[int(beside[k])].cell} stand {apart[k]:.1f} mm apart, less than a cell is thick."
-            )
+            found.append(words.stand_apart_less_than(cells[k].cell, cells[int(beside[k])].cell, apart[k]))
     far = [link for link in links if link.reach_mm > NEXT_PITCHES * pitch + 1e-6]
     if far:
         found.append(
-            f"The strip{'s' if len(far) > 1 else ''} of tap{'s' if len(far) > 1 else ''} {number_words([link.tap for link in far])} must reach over {max(link.reach_mm for link in far):.0f} mm, past a cell that is not theirs: lay insulation under them."
+            words.strip_of_tap_must(far, number_words([link.tap for link in far]), max(link.reach_mm for link in far))
         )
     found += _crossings(cells, links)
     return found
@@ -291,9 +284,7 @@ def _crossings(cells: Sequence[MappedCell], links: Sequence[Link]) -> list[str]:
     for one, other in itertools.combinations(links, 2):
         if one.side == other.side and _cross(edges[one.tap], edges[other.tap]):
             upper = one.side == "top"
-            found.append(
-                f"The strips of taps {one.tap} and {other.tap} cross on the {'upper' if upper else 'lower'} side."
-            )
+            found.append(words.strips_of_taps(one.tap, other.tap, upper))
     return found[:6]
 
 

@@ -3,7 +3,6 @@
 from collections.abc import Iterator, Mapping
 
 from saldatura.battery.join.steps import (
-    IRON,
     PAUSE_MIN,
     Ask,
     Bare,
@@ -18,6 +17,8 @@ from saldatura.battery.join.steps import (
     within,
 )
 from saldatura.battery.join.wiring import Move, moves
+from saldatura.battery.join.words import rehousing as words
+from saldatura.battery.join.words.steps import IRON
 
 
 def transplant(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
@@ -25,37 +26,37 @@ def transplant(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     taps = range(case.series + 1 if case.wired else 0)
     yield from apart(case, bare)
     yield WorkStep(
-        joint="all strips", do="cover", exposed_v=0.0, because="Only the wire in hand is bare while the board changes.", insulate=["both sides of the block"],
+        joint="all strips", do="cover", exposed_v=0.0, because=words.ONLY_WIRE_IN_HAND, insulate=[words.BOTH_SIDES_OF_BLOCK],
     )  # fmt: skip
     bare.taps = set()
     for tap in reversed(taps):
         yield WorkStep(
-            joint=f"balance wire {tap} of the old board", do="take off", exposed_v=0.0, tool=IRON, taps=[tap],
-            because=f"Its end carries {case.at(tap):.1f} V against pack minus; covered, it meets nothing.", insulate=["its end, before the next wire"],
+            joint=words.balance_wire_of_old(tap), do="take off", exposed_v=0.0, tool=IRON, taps=[tap],
+            because=words.end_carries_against_pack(case.at(tap)), insulate=[words.END_BEFORE_NEXT_WIRE],
         )  # fmt: skip
     for sensor, cells in case.spots:
         yield WorkStep(
-            joint=f"{sensor}", do="free", exposed_v=0.0, cells=list(cells), because=f"It sits against {named(cells)} and goes back there; a copy without it has no temperature cut-off.",
+            joint=f"{sensor}", do="free", exposed_v=0.0, cells=list(cells), because=words.sits_against_and_goes(named(cells)),
         )  # fmt: skip
     if case.new_block:
         yield WorkStep(
-            joint="the other block under the board", do="set in", exposed_v=0.0, because="Its own cells are read at the pins from here on, not those that came out.",
-            insulate=["between board and cells"], puts_in=list(range(1, case.series + 1)),
+            joint=words.OTHER_BLOCK_UNDER_BOARD, do="set in", exposed_v=0.0, because=words.OWN_CELLS_ARE_READ,
+            insulate=[words.BETWEEN_BOARD_AND_CELLS], puts_in=list(range(1, case.series + 1)),
         )  # fmt: skip
     else:
-        yield WorkStep(joint="the other board", do="set in", exposed_v=0.0, because="Nothing of it touches a strip or a can: paper beneath it.", insulate=["between board and cells"], puts_board=True)  # fmt: skip
+        yield WorkStep(joint="the other board", do="set in", exposed_v=0.0, because=words.NOTHING_OF_IT_TOUCHES, insulate=[words.BETWEEN_BOARD_AND_CELLS], puts_board=True)  # fmt: skip
     for sensor, cells in case.spots:
-        yield bedded(bare, f"{sensor} of the other board", cells)
+        yield bedded(bare, words.other_board(sensor), cells)
     for tap in taps:
         yield WorkStep(
-            joint=f"balance wire {tap} to the other board", do="join", exposed_v=rounded_v(case.at(tap)), tool=IRON, taps=[tap],
-            because="Minus first, then upward: a board fed from the middle can be lost." if tap == 0 else "Its pad is read before the next wire is bared.",
+            joint=words.balance_wire_to_other(tap), do="join", exposed_v=rounded_v(case.at(tap)), tool=IRON, taps=[tap],
+            because=words.MINUS_FIRST_THEN_UPWARD if tap == 0 else words.PAD_IS_READ_BEFORE,
             asks=pin_to_read(case, tap) if tap else None, insulate=["the joint"],
         )  # fmt: skip
     total = case.at(case.series)
     yield WorkStep(
-        joint="main leads to the other board", do="join", exposed_v=rounded_v(total), tool=IRON, taps=[0, case.series], because="Last: now the board is awake. Some wake only on a charger.",
-        asks=Ask(what="black on the minus lead, red on the plus lead", expected_v=rounded_v(total), within_v=within(case, case.series)),
+        joint=words.MAIN_LEADS_TO_OTHER, do="join", exposed_v=rounded_v(total), tool=IRON, taps=[0, case.series], because=words.LAST_NOW_BOARD,
+        asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, case.series)),
     )  # fmt: skip
 
 
@@ -75,21 +76,21 @@ def pinned(case: BuildCase, bare: Bare, wanted: Mapping[int, int | None], gone: 
             volts = 0.0  # it hangs on nothing any more
         yield _moved(case, move, volts)
     if not found:
-        yield WorkStep(joint="every pin", do="leave", exposed_v=0.0, because="Each wire sits where it belongs already.")
+        yield WorkStep(joint="every pin", do="leave", exposed_v=0.0, because=words.EACH_WIRE_SITS_WHERE)
 
 
 def _moved(case: BuildCase, move: Move, volts: float) -> WorkStep:
-    wire = f"the {move.wire} wire" if move.wire else f"the wire of tap {move.tap}"
+    wire = f"the {move.wire} wire" if move.wire else words.wire_of_tap(move.tap)
     if move.to is None:
-        why = "It waits for its pin, covered." if move.parked else "No pin wants it: cover its end and tie it back."
+        why = words.WAITS_FOR_ITS_PIN if move.parked else words.NO_PIN_WANTS
         return WorkStep(
-            joint=f"{wire} out of pin {move.pin}", do="take", exposed_v=rounded_v(volts), because=why, insulate=["its end at once"], taps=[move.tap],
-            tool="One contact out of the housing at a time.",
+            joint=words.out_of_pin(wire, move.pin), do="take", exposed_v=rounded_v(volts), because=why, insulate=[words.END_AT_ONCE], taps=[move.tap],
+            tool=words.ONE_CONTACT_OUT,
         )  # fmt: skip
     return WorkStep(
-        joint=f"{wire} from pin {move.pin} to pin {move.to}", do="move", exposed_v=rounded_v(volts), taps=[move.tap],
-        because="One wire at a time: while one is out, nothing else is bare.", tool="One contact out of the housing at a time.",
-        asks=Ask(what=f"black on pack minus, red on pin {move.to}", expected_v=rounded_v(volts), within_v=within(case, move.tap)),
+        joint=words.pin_to_pin(wire, move.pin, move.to), do="move", exposed_v=rounded_v(volts), taps=[move.tap],
+        because=words.ONE_WIRE_AT_TIME, tool=words.ONE_CONTACT_OUT,
+        asks=Ask(what=words.black_on_pack_minus(move.to), expected_v=rounded_v(volts), within_v=within(case, move.tap)),
     )  # fmt: skip
 
 
@@ -107,22 +108,22 @@ def board_mounted(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
         volts = abs(case.volts[group - 1])
         for cell in case.cells[group]:
             yield WorkStep(
-                joint=f"every pad but those of {cell}", do="cover", exposed_v=rounded_v(volts), cells=[cell],
-                because="The tracks beside it are at other taps; solder that runs bridges them.",
+                joint=words.every_pad_but_those(cell), do="cover", exposed_v=rounded_v(volts), cells=[cell],
+                because=words.TRACKS_BESIDE,
             )  # fmt: skip
             yield WorkStep(
-                joint=f"{cell} off the board, an iron on each leg", do="lift", exposed_v=rounded_v(volts), cells=[cell], insulate=[f"both legs of {cell}, one after the other"],
-                because=f"Both legs come free together. They stay live, {volts:.1f} V: do not let them meet, nor rest on the board.",
-                tool="Two irons, two seconds; no tweezers across the legs.", wait=Wait(kind="cool", minutes=PAUSE_MIN),
+                joint=words.off_board_iron(cell), do="lift", exposed_v=rounded_v(volts), cells=[cell], insulate=[words.both_legs_of_one(cell)],
+                because=words.both_legs_come_free(volts),
+                tool=words.TWO_IRONS_TWO_SECONDS, wait=Wait(kind="cool", minutes=PAUSE_MIN),
             )  # fmt: skip
     for group in case.groups:
         for cell in case.cells[group]:
             yield WorkStep(
-                joint=f"the minus leg of the new {cell}", do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True, puts_in=[group] if cell == case.cells[group][0] else [],
-                because="Its plus leg stays covered meanwhile. Bend legs away from the cell's seal.", tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
+                joint=words.minus_leg_of_new(cell), do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True, puts_in=[group] if cell == case.cells[group][0] else [],
+                because=words.PLUS_LEG_STAYS_COVERED, tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
             )  # fmt: skip
             yield WorkStep(
-                joint=f"the plus leg of the new {cell}", do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True,
-                because="Then read it at its pads.", tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
-                asks=Ask(what=f"black on the minus pad of {cell}, red on its plus pad", expected_v=rounded_v(case.volts[group - 1]), within_v=case.pin_v),
+                joint=words.plus_leg_of_new(cell), do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True,
+                because=words.THEN_READ, tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
+                asks=Ask(what=words.black_on_minus_pad(cell), expected_v=rounded_v(case.volts[group - 1]), within_v=case.pin_v),
             )  # fmt: skip

@@ -9,6 +9,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.battery.join.wiring import PinWire
+from saldatura.battery.join.words import steps as words
+from saldatura.battery.join.words.steps import IRON
 from saldatura.battery.quantities import Value, Volts
 
 WaitKind = Literal["cure", "cool"]
@@ -125,19 +127,16 @@ class Bare:
 PAUSE_MIN = 1.0
 
 
-IRON = "The iron touches this one joint; two seconds at most, then a pause."
-
-
 def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
     if case.wired:
         yield WorkStep(
-            joint="the balance plug", do="pull", exposed_v=rounded_v(bare.exposed()), because="The board lets go of every tap at once.",
+            joint="the balance plug", do="pull", exposed_v=rounded_v(bare.exposed()), because=words.BOARD_LETS_GO,
             insulate=["the plug's pins"],
         )  # fmt: skip
     yield WorkStep(
-        joint="main lead −", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=["the end of the lead", "the pole it came from"],
-        because="No current flows through the board or the device from here on.", tool=IRON, taps=[0],
+        joint="main lead −", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_OF_LEAD, words.POLE_IT_CAME],
+        because=words.NO_CURRENT_FLOWS_THROUGH, tool=IRON, taps=[0],
     )  # fmt: skip
 
 
@@ -145,15 +144,13 @@ def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
     """The step that puts a temperature sensor back where it was, by name, between its cells."""
     return WorkStep(
         joint=f"{sensor} against {named(cells)}", do="bed", exposed_v=rounded_v(bare.exposed()), cells=list(cells),
-        because="A sensor that hangs free tells the board the air, not the cell. Read its ohms in Measures when it is in.",
+        because=words.SENSOR_THAT_HANGS_FREE,
     )  # fmt: skip
 
 
 def pin_to_read(case: BuildCase, tap: int) -> Ask:
     """What a pin must read against pack minus once its tap is joined, V."""
-    return Ask(
-        what=f"black on pack minus, red on pin {tap}", expected_v=rounded_v(case.at(tap)), within_v=within(case, tap)
-    )
+    return Ask(what=words.black_on_pack_minus(tap), expected_v=rounded_v(case.at(tap)), within_v=within(case, tap))
 
 
 def within(case: BuildCase, tap: int) -> float:
@@ -163,7 +160,7 @@ def within(case: BuildCase, tap: int) -> float:
 
 def named(cells: Sequence[str]) -> str:
     """Cells by their labels, as a step names them."""
-    return ", ".join(cells[:6]) + (f" and {len(cells) - 6} more" if len(cells) > 6 else "")
+    return ", ".join(cells[:6]) + (words.more_cells_count(len(cells)) if len(cells) > 6 else "")
 
 
 def rounded_v(volts: float) -> float:

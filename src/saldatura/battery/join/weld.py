@@ -13,6 +13,7 @@ import numpy as np
 
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.join.weld_types import Coupon, Outcome, WeldRange, WeldRequest, WeldWindow
+from saldatura.battery.join.words import weld as words
 from saldatura.battery.limits.joining import WELD_DONE, WELD_HOLDS, WELD_MAY_BURN, WELD_SURE
 from saldatura.battery.wording import counted
 
@@ -263,21 +264,13 @@ def _most_telling(of: _Edges, good: Array, x: Array) -> float:
 def _because(request: WeldRequest, named: _Named | None, chance: float) -> str:
     count = counted(len(request.coupons), "coupon")
     if named is not None:
-        return f"{count} so far: a weld at this setting is good with {named.chance:.0%}, and those beside it were. One coupon at the start of a day checks it."
+        return words.far_weld(count, named.chance)
     if any(_outcome(request, c) == "good" for c in request.coupons):
-        more = (
-            " Ten coupons and none is sure: the window is narrow for this strip. A thinner strip, slots, clean tips and more force widen it."
-            if len(request.coupons) >= MOST_COUPONS
-            else ""
-        )
-        by_eye = (
-            ""
-            if any(c.torn for c in request.coupons)
-            else " Tear them: by the eye alone a weak weld passes for a good one."
-        )
-        return f"{count} so far. A setting is used once it was good itself and good on both sides of it.{by_eye}{more}"
+        more = words.TEN_COUPONS_AND_NONE if len(request.coupons) >= MOST_COUPONS else ""
+        by_eye = "" if any(c.torn for c in request.coupons) else words.TEAR_THEM_BY_EYE
+        return words.far_setting_is_used(count, by_eye, more)
     if len(request.coupons) >= MOST_COUPONS:
-        return "Ten coupons and no setting is sure to hold: the window is too narrow for this strip. A thinner strip, slots, clean tips and more force widen it."
+        return words.TEN_COUPONS_AND_NO
     if not request.coupons:
-        return "No coupon yet: the first one halves the range."
-    return f"{count} so far; no setting is yet sure to hold."
+        return words.NO_COUPON_YET_FIRST
+    return words.far_no_setting(count)

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Misfit
+from saldatura.battery.join.words import weld_types as words
 from saldatura.battery.quantities import Value
 
 Setting = Annotated[float, Field(ge=1e-3, le=1e6)]
@@ -32,11 +33,11 @@ class Coupon(Value):
 def whole_range(lowest: float, highest: float) -> None:
     """Raises ValueError for what is no welder's range: a window has no room in it."""
     if highest <= lowest:
-        raise Misfit("highest", f"the highest setting, {highest:g}, is not above the lowest, {lowest:g}")
+        raise Misfit("highest", words.highest_setting_is_not(highest, lowest))
     if highest < LEAST_RANGE * lowest:
         raise Misfit(
             "highest",
-            f"{lowest:g} to {highest:g} leaves no room for a window; give the whole range of the welder, at least {LEAST_RANGE:g} to 1",
+            words.leaves_no_room(lowest, highest, LEAST_RANGE),
         )
 
 
@@ -58,7 +59,7 @@ class WeldRequest(Value):
         whole_range(self.lowest, self.highest)
         beyond = next((c for c in self.coupons if not self.lowest <= c.setting <= self.highest), None)
         if beyond is not None:
-            raise Misfit("coupons", f"a coupon at {beyond.setting:g} lies outside {self.lowest:g} to {self.highest:g}")
+            raise Misfit("coupons", words.coupon_at_lies_outside(beyond.setting, self.lowest, self.highest))
         return self
 
 

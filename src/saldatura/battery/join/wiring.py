@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.join.words import wiring as words
 from saldatura.battery.quantities import NOT_BLANK, TapNumber, Value, Words
 
 PinNumber = Annotated[int, Field(ge=0, le=80)]
@@ -21,7 +22,7 @@ class PinWire(Value):
     @model_validator(mode="after")
     def _one(self) -> Self:
         if self.tap is not None and self.sensor is not None:
-            raise ValueError(f"pin {self.pin} goes to tap {self.tap} and to {self.sensor}; a wire goes to one place")
+            raise ValueError(words.pin_goes_to_tap(self.pin, self.tap, self.sensor))
         return self
 
 
@@ -36,7 +37,7 @@ class Connector(Value):
         numbers = [p.pin for p in self.pins]
         twice = next((n for n in numbers if numbers.count(n) > 1), None)
         if twice is not None:
-            raise ValueError(f"pin {twice} of {self.name} is listed twice; once each")
+            raise ValueError(words.pin_of_is_listed(twice, self.name))
         return self
 
 

@@ -3,7 +3,7 @@
 from saldatura.battery.judge import tables
 from saldatura.battery.judge.engine import judge
 from saldatura.battery.judge.types import Cause, Evidence, JudgedPack, Judgement, JudgeRequest, NextTest, PackKind
-from saldatura.battery.judge.words import REPAIRS
+from saldatura.battery.judge.words.why import REPAIRS
 
 __all__ = [
     "REPAIRS",

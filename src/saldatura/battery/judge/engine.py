@@ -9,7 +9,8 @@ from saldatura.battery.judge.hazards import dangers
 from saldatura.battery.judge.next_test import MOST_TESTS, Worth, best_repair, enough, wants_tabs, worth
 from saldatura.battery.judge.posterior import WIRES, Belief, believe
 from saldatura.battery.judge.types import Cause, Judgement, JudgeRequest, NextTest, Where
-from saldatura.battery.judge.words import go_on_because, missing, place, speaks, told_apart_says, where_words
+from saldatura.battery.judge.words import engine as words
+from saldatura.battery.judge.words.why import go_on_because, missing, place, speaks, told_apart_says, where_words
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.measures.evidence import (
     Action,
@@ -23,7 +24,7 @@ from saldatura.battery.measures.evidence import (
     evidence_words,
 )
 from saldatura.battery.quantities import groups_words
-from saldatura.battery.reconcile.solve import TURNED
+from saldatura.battery.reconcile.words import TURNED
 from saldatura.battery.string.hazard import in_scope
 
 # Causes less likely than this are not listed, and answers less likely than this given all else are doubted.
@@ -102,9 +103,7 @@ def _doubts(belief: Belief) -> list[str]:
         if isinstance(e, Swap) and e.put == "board" and e.result in ("fault_stays", "another_fault")
     ]
     if len(boards) >= 2:
-        said.append(
-            f"{len(boards)} reference boards show a fault on this pack: doubt the pack they are tried on, not the boards."
-        )
+        said.append(words.reference_boards_show_fault(len(boards)))
     for f in belief.factors:
         if f.index is None:
             continue
@@ -116,25 +115,17 @@ def _doubts(belief: Belief) -> list[str]:
             expected = float((without / without.sum() * trusted).sum())
             if expected < DOUBTFUL:
                 part = {"pack": "test pack"}.get(e.put, f"test {e.put}")
-                why = (
-                    "another revision may lack the very circuit in doubt"
-                    if e.reference.same_revision is False
-                    else "prove it on a sound one before it is believed"
-                )
-                said.append(
-                    f"Doubt the {part}: {evidence_words(e).replace('reference ', '')} fits {expected:.0%} of what else is known; {why}."
-                )
+                why = words.ANOTHER_REVISION_MAY_LACK if e.reference.same_revision is False else words.PROVE_IT_ON_SOUND
+                said.append(words.doubt_fits_of_what(part, evidence_words(e), expected, why))
         elif isinstance(e, NOTED) and float((belief.chief() * f.likelihood).sum()) < 0.06:
-            said.append(f"“{evidence_words(e)}” fits little of the rest: ask or look again.")
+            said.append(words.fits_little_of_rest(evidence_words(e)))
     foreign = [
         e for e in belief.evidence if isinstance(e, Swap) and e.put == "board" and e.reference.same_revision is False
     ]
     if foreign and not any("revision" in s for s in said):
-        said.append(
-            "The board tried was of another revision: it may lack the very circuit in doubt, so it counts for little."
-        )
+        said.append(words.BOARD_TRIED)
     if any(
         set(h.keys) & set(WIRES) for h, p in zip(belief.hypotheses, belief.p, strict=True) if p > 0.5
     ) and wants_tabs(belief):
-        said.append("The cells behind the doubtful wire are not proved: they were read through it.")
+        said.append(words.CELLS_BEHIND_DOUBTFUL_WIRE)
     return said

@@ -6,12 +6,12 @@ from saldatura.battery.judge.measured import TerminalVolts
 from saldatura.battery.judge.posterior import WIRES, Belief
 from saldatura.battery.judge.tables import catalogue
 from saldatura.battery.judge.types import Evidence
+from saldatura.battery.judge.words import hazards as words
+from saldatura.battery.judge.words.hazards import HAPPENED
 from saldatura.battery.limits.charging import HOT_C
 from saldatura.battery.limits.states import RestCode, rest_state
 from saldatura.battery.measures.evidence import History, Seen
-from saldatura.battery.quantities import groups_words, volts_words
 from saldatura.battery.string.terminals_alone import terminals_say
-from saldatura.battery.wording import agree, figure
 
 NO_CHARGE = {"ask_charger", "charge_group", "swap_charger"}
 NO_LOAD = {"ask_tool", "swap_tool", "resistance", "capacity", "moving_output"}
@@ -71,9 +71,7 @@ def dangers(belief: Belief) -> list[str]:
     seen = {e.what for e in belief.evidence if isinstance(e, Seen)}
     if seen & {"swollen", "leak"} or ("bulged" in seen and belief.window.family == "lithium"):
         what = " and ".join(sorted(seen & {"swollen", "leak", "bulged"})).replace("leak", "leaking")
-        said.append(
-            f"A cell is {what}: quarantine, outside on a surface that does not burn. No charge, no load, no opening; replace or refer."
-        )
+        said.append(words.cell_is_quarantine_outside(what))
     warm = [t for t in belief.found.temperatures if t.c > HOT_C]
     if warm:
         said.append(
@@ -82,44 +80,23 @@ def dangers(belief: Belief) -> list[str]:
     low = _low(belief)
     if low["over"]:
         volts = max(group_volts(belief)[g] for g in low["over"])
-        said.append(
-            f"{groups_words(low['over'])} {_stands(low['over'])} above full, at {volts_words(volts)}: an overcharged cell can vent and burn. No charger on any group; bring it down watched."
-        )
+        said.append(words.above_full_at_overcharged(low["over"], _stands(low["over"]), volts))
     if low["reversed"]:
-        said.append(
-            f"{groups_words(low['reversed'])} {agree(len(low['reversed']), 'reads', 'read')} reversed: unless {agree(len(low['reversed']), 'its own tabs say otherwise it is', 'their own tabs say otherwise they are')} replaced, never charged."
-        )
+        said.append(words.reversed_unless_replaced_never(low["reversed"]))
     if low["floor"] and belief.window.family == "nickel":
-        said.append(
-            f"{groups_words(low['floor'])} {agree(len(low['floor']), 'is', 'are')} dead: revived once at most, by {agree(len(low['floor']), 'itself', 'themselves')} at 0.1 C and watched; what does not hold above 1.0 V for a day is replaced."
-        )
+        said.append(words.dead_revived_once(low["floor"]))
     elif low["floor"]:
         what = "under the floor"
-        said.append(
-            f"{groups_words(low['floor'])} {_stands(low['floor'])} {what}: no charge and no load before {'its' if len(low['floor']) == 1 else 'their'} own tabs were read."
-        )
+        said.append(words.no_charge_and_no(low["floor"], _stands(low["floor"]), what))
     if low["flat"]:
-        said.append(
-            f"{groups_words(low['flat'])} {_stands(low['flat'])} run flat: only gently, by itself, watched and timed; never on the pack's own charger or from another pack."
-        )
+        said.append(words.run_flat_only_gently(low["flat"], _stands(low["flat"])))
     if low["doubted"]:
-        said.append(
-            f"{groups_words(low['doubted'])} {'is' if len(low['doubted']) == 1 else 'are'} read through a wire in doubt: no charge before {'its' if len(low['doubted']) == 1 else 'their'} own tabs were read."
-        )
+        said.append(words.read_through_wire(low["doubted"]))
     said += _happened(belief) + _ends(belief)
     cold = [t for t in belief.found.temperatures if t.c < belief.policy.charge_from_c]
     if cold and belief.window.family == "lithium":
-        said.append(f"The pack is at {figure(cold[0].c, 0)} °C: no charge below {belief.policy.charge_from_c:.0f} °C.")
+        said.append(words.pack_is_at_no(cold[0].c, belief.policy.charge_from_c))
     return said
-
-
-HAPPENED = {
-    "burnt_part": "A part is burnt: no current through it before the cause is found. Smell, heat or smoke: outside, on a surface that does not burn.",
-    "heat_marks": "Heat marks: something ran hot there. No charge and no load before the joint or part is found.",
-    "wet": "It got wet: corrosion under the board and between tabs can short it later. Open it, dry it, look, before any charge; keep it where a fire harms nothing.",
-    "crash": "It was in a crash: a crushed or dented cell can burn hours later. Keep it outside and look at every cell before any charge.",
-    "dropped": "It was dropped: look for a dented cell, a torn strip or a loose joint before any charge.",
-}
 
 
 def happened(evidence: Sequence[Evidence]) -> list[str]:

@@ -22,6 +22,7 @@ from saldatura.battery.judge.measured import (
     TerminalVolts,
 )
 from saldatura.battery.judge.types import Evidence, JudgedPack
+from saldatura.battery.judge.words import readings as words
 from saldatura.battery.measures.evidence import Action, At, GaugeShows, RailVolts, Seen, Temperature
 
 # What a reading may be off beside its digits: contact, and the part of the meter's error that groups do not share.
@@ -124,17 +125,17 @@ def _there(pack: JudgedPack, i: int, e: Evidence) -> None:
     elif isinstance(e, SpanVolts):
         where = At(taps=[e.from_tap, e.to_tap])
         if e.from_tap >= e.to_tap:
-            raise Impossible(f"evidence.{i}.to_tap", "name the lower tap in from_tap and the higher one in to_tap")
+            raise Impossible(f"evidence.{i}.to_tap", words.NAME_LOWER_TAP)
     elif isinstance(e, Seen | Action):
         where = e.at
     if isinstance(e, VoltsRead):
         _can_be(pack, i, e)
     for group in where.groups:
         if group > pack.series:
-            raise Impossible(f"evidence.{i}.group", f"group {group} does not exist: {pack.series} in series")
+            raise Impossible(f"evidence.{i}.group", words.group_does_not_exist(group, pack.series))
     for tap in where.taps:
         if tap > pack.series:
-            raise Impossible(f"evidence.{i}.tap", f"tap {tap} does not exist: taps 0 to {pack.series}")
+            raise Impossible(f"evidence.{i}.tap", words.tap_does_not_exist(tap, pack.series))
 
 
 def most_v(pack: JudgedPack, e: VoltsRead) -> float:
@@ -145,8 +146,8 @@ def most_v(pack: JudgedPack, e: VoltsRead) -> float:
 def _can_be(pack: JudgedPack, i: int, e: VoltsRead) -> None:
     most = most_v(pack, e)
     if abs(e.volts) > most:
-        cells = "one of these cells shows" if isinstance(e, DirectVolts) else f"{pack.series} of these cells show"
-        raise Impossible(f"evidence.{i}.volts", f"{e.volts:g} V cannot be: {cells} {most:.1f} V at most; read it again")
+        cells = words.ONE_OF_THESE_CELLS if isinstance(e, DirectVolts) else words.these_cells_show(pack.series)
+        raise Impossible(f"evidence.{i}.volts", words.cannot_be_at_most(e.volts, cells, most))
 
 
 def _volts(

@@ -12,6 +12,7 @@ import numpy as np
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.judge.types import CauseName, JudgedPack
+from saldatura.battery.judge.words import tables as words
 
 # Missing and wrong answers are expected: one told answer in twenty is wrong.
 WRONG = 0.05
@@ -54,7 +55,7 @@ def causes() -> tuple[CauseRow, ...]:
 def cause_words() -> dict[str, str]:
     """Each cause in words by its name; a sensor circuit's modes share one."""
     said = {row.name: row.says for row in causes()}
-    return {**said, "sensor_circuit": "the temperature sensor circuit is at fault"}
+    return {**said, "sensor_circuit": words.TEMPERATURE_SENSOR_CIRCUIT}
 
 
 @cache

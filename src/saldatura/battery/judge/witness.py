@@ -11,6 +11,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.judge import tables
 from saldatura.battery.judge.readings import Sorted
 from saldatura.battery.judge.types import Evidence, JudgedPack
+from saldatura.battery.judge.words import witness as words
 from saldatura.battery.measures.evidence import (
     Action,
     Blink,
@@ -86,16 +87,16 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
             continue
         low = rail.volts < (SUPPLY_LOW_V if rail.rail == "board_supply" else WAKE_LOW_V)
         yes = tables.chances_of_told("rail", f"{rail.rail}_low")
-        every.append(Factor(f"{rail.rail.replace('_', ' ')} reads {rail.volts:.2f} V", yes if low else 1 - yes, low))
+        every.append(Factor(words.reads_rail_volts(rail.rail, rail.volts), yes if low else 1 - yes, low))
     for gauge in found.gauges:
         if soc is not None:
             off = abs(gauge.fraction - soc) > GAUGE_OFF
             yes = tables.chances_of_told("gauge", "off")
-            said = f"the gauge shows {gauge.fraction:.0%} where the groups hold about {soc:.0%}"
+            said = words.gauge_shows_where_groups(gauge.fraction, soc)
             every.append(Factor(said, yes if off else 1 - yes, off))
     for t in found.temperatures:
         if t.group is not None and t.c - t.ambient_c > WARM_K:
-            said = f"group {t.group} is {t.c - t.ambient_c:.0f} K warmer than the air"
+            said = words.group_is_warmer_than(t.group, t.c, t.ambient_c)
             every.append(Factor(said, tables.chances_of_told("warm", "one_warm"), True))
     return every
 
@@ -112,7 +113,7 @@ def not_contradictory(evidence: Sequence[Evidence]) -> None:
         if "normal" in said and len(said) > 1:
             what = "charger" if cls is ChargerSays else "tool"
             other = sorted(said - {"normal"})[0].replace("_", " ")
-            raise Impossible("evidence", f"the {what} cannot be normal and {other} at once; keep the one that holds")
+            raise Impossible("evidence", words.cannot_be_normal(what, other))
 
 
 def told_symptoms(evidence: Sequence[Evidence]) -> list[tuple[str, str]]:
@@ -154,12 +155,12 @@ def mechanism_factor(evidence: Sequence[Evidence]) -> Factor | None:
 def registers_factors(e: Registers, i: int) -> list[Factor]:
     """What a chip's registers say, each by itself."""
     flags = [
-        ("permanent_failure", e.permanent_failure, "a permanent failure is flagged", "no permanent failure is flagged"),
-        ("charge_switch_off", _not(e.charge_switch), "the chip holds its charge switch off", "the chip says its charge switch is on"),
-        ("discharge_switch_off", _not(e.discharge_switch), "the chip holds its discharge switch off", "the chip says its discharge switch is on"),
-        ("silent_unpowered", _not(e.answers_unpowered), "the chip answers only when fed from outside", "the chip answers by itself"),
-        ("soh_low", None if e.soh is None else e.soh < SOH_LOW, "the chip says little health is left", "the chip says it is healthy"),
-        ("cycles_many", None if e.cycles is None else e.cycles >= MANY_CYCLES, "it counts many cycles", "it counts few cycles"),
+        ("permanent_failure", e.permanent_failure, words.PERMANENT_FAILURE_IS_FLAGGED, words.NO_PERMANENT_FAILURE),
+        ("charge_switch_off", _not(e.charge_switch), words.CHIP_HOLDS_ITS_CHARGE, words.CHIP_SAYS_ITS_CHARGE),
+        ("discharge_switch_off", _not(e.discharge_switch), words.CHIP_HOLDS_ITS_DISCHARGE, words.CHIP_SAYS_ITS_DISCHARGE),
+        ("silent_unpowered", _not(e.answers_unpowered), words.CHIP_ANSWERS_ONLY_WHEN, words.CHIP_ANSWERS_BY_ITSELF),
+        ("soh_low", None if e.soh is None else e.soh < SOH_LOW, words.CHIP_SAYS_LITTLE_HEALTH, words.CHIP_SAYS),
+        ("cycles_many", None if e.cycles is None else e.cycles >= MANY_CYCLES, words.COUNTS_MANY_CYCLES, words.COUNTS_FEW_CYCLES),
     ]  # fmt: skip
     found = []
     for value, flag, yes_words, no_words in flags:
@@ -200,10 +201,10 @@ def sensor_reads(found: Sorted) -> list[tuple[str, bool, str]]:
         )  # fmt: skip
         ohm = f"{e.ohm / 1000:.2f} kΩ" if e.ohm >= 1000 else f"{e.ohm:.0f} Ω"
         says = {
-            "open": f"sensor {e.sensor} reads open",
-            "short": f"sensor {e.sensor} reads {ohm}, a short",
-            "right": f"sensor {e.sensor} reads {ohm}, right for {e.ambient_c:.0f} °C",
-            "off": f"sensor {e.sensor} reads {ohm}, not what it should at {e.ambient_c:.0f} °C",
+            "open": words.sensor_reads_open(e.sensor),
+            "short": words.sensor_reads_short(e.sensor, ohm),
+            "right": words.sensor_reads_right(e.sensor, ohm, e.ambient_c),
+            "off": words.sensor_reads_not_what(e.sensor, ohm, e.ambient_c),
         }[of]
         reads.append((says, known, of))
     return reads
@@ -233,12 +234,12 @@ def path_reads(pack: JudgedPack, found: Sorted) -> list[tuple[str, int, str]]:
         whole = string if string is not None and string > 0.5 else None
         share = abs(volts) / (whole if whole is not None else pack.series * window.tool_end_v * 0.8)
         of = "has" if share >= HAS_IT else "none" if share < HAS_NOT else "part"
-        beside = f", the string {whole:.2f} V" if whole is not None else ""
+        beside = words.string_whole(whole) if whole is not None else ""
         reads.append(
             (
-                f"behind the {name}: {volts:.2f} V{beside}"
+                words.behind_name_volts_beside(name, volts, beside)
                 if name != "terminals"
-                else f"terminals read {volts:.2f} V{beside}",
+                else words.terminals_read(volts, beside),
                 tables.NODES.index(node),
                 of,
             )
@@ -280,8 +281,8 @@ def gate_factors(pack: JudgedPack, found: Sorted) -> list[Factor]:
     for rail in (r for r in found.rails if r.rail == "gate"):
         driven = abs(rail.volts) >= GATE_DRIVEN_V
         yes = tables.chances_of_told("rail", "gate_driven")
-        does = "it is driven, and does not pass" if driven else "nothing tells it to close"
-        says = f"the switch's gate stands {abs(rail.volts):.1f} V from its source: {does}"
+        does = words.DRIVEN_AND_DOES_NOT if driven else words.NOTHING_TELLS
+        says = words.switchs_gate_stands(rail.volts, does)
         every.append(Factor(says, yes if driven else 1 - yes, driven))
     return every
 

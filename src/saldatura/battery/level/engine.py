@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
+from saldatura.battery.level import words
 from saldatura.battery.level.laying import Laid, fits, in_time, minding
 from saldatura.battery.level.schedule import Placed, assign, mixed_bound, one_by_one
 from saldatura.battery.level.targets import target_of
@@ -23,8 +24,7 @@ from saldatura.battery.level.work import (
 from saldatura.battery.limits.chargeable import refusal, too_cold_or_hot
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.states import is_lost, is_overcharged
-from saldatura.battery.quantities import Pack, groups_words, time_words
-from saldatura.battery.wording import agree, counted
+from saldatura.battery.quantities import Pack, groups_words
 
 # Ways to share the work between single channels and the harness that are worked out in full.
 MOST_WAYS = 2
@@ -54,7 +54,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
     rated = request.rated_ah or max(capacity(request, g) for g in request.groups)
     pack = Pack(chemistry=request.chemistry, series=len(request.groups), rated_ah=rated)
     if not request.channels:
-        raise Impossible("channels", "none is given; name a charger, a supply or a resistor")
+        raise Impossible("channels", words.NONE_IS_GIVEN_NAME)
     barred = _barred(request, pack, policy)
     able = [k for k in range(1, len(request.groups) + 1) if k not in barred]
     target_v, why = target_of(request, able, policy)
@@ -73,19 +73,13 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
     steps = [_step(request, p, policy) for p in way.placed]
     tied = {s.channel for s in steps} & {c.name for c in request.channels if c.kind == "single" and not c.isolated}
     if len(tied) > 1:
-        said.append(
-            f"{', '.join(sorted(tied))} are not isolated: on one string they would short groups between them, so one is used after the other."
-        )
+        said.append(words.not_isolated_on_one(tied))
     waits = [s for s in steps if s.kind == "precharge"]
     if waits:
-        said.append(
-            f"{groups_words(sorted({s.group for s in waits}))} run flat: the pre-charge is a step of its own with its rest after it, and what follows is planned anew when it has been read."
-        )
+        said.append(words.run_flat_pre_charge(groups_words(sorted({s.group for s in waits}))))
     loose = [s for s in steps if not s.ends_attended]
     if loose and request.attended:
-        said.append(
-            f"{len(loose)} of {counted(len(steps), 'step')} may end while nobody is there: {agree(len(loose), 'its channel stops', 'their channels stop')} by {agree(len(loose), 'itself', 'themselves')}."
-        )
+        said.append(words.may_end_while_nobody(len(loose), len(steps)))
     return LevelPlan(
         steps=steps,
         finish_s=round(way.finish_s, 1),
@@ -120,9 +114,7 @@ def _barred(request: LevelPlanRequest, pack: Pack, policy: Policy) -> dict[int, 
             continue  # let down over a resistor, watched
         if why is None and over:
             stands = "stands" if len(over) == 1 else "stand"
-            why = (
-                f"{groups_words(over)} {stands} above full: nothing on this string is charged before that is let down."
-            )
+            why = words.above_full_nothing(over, stands)
         if (text := why or weather) is not None:
             found[k] = text
     return found
@@ -150,9 +142,7 @@ def _best(
     able = [w for w in ways if len({p.group for p in w.placed}) == served]
     best = min(able, key=lambda w: w.finish_s)
     if best.through is not None and whole and len(able) > 1:
-        notes.append(
-            f"Over the harness it is done in {time_words(best.finish_s)}, group by group in {time_words(alone.finish_s)}."
-        )
+        notes.append(words.over_harness(best.finish_s, alone.finish_s))
     bound_s = min(w.bound_s for w in able)
     return _Way(best.placed, best.finish_s, bound_s, best.one_by_one_s, best.through, alone.unplaced), notes
 
@@ -172,7 +162,7 @@ def _through(
 ) -> _Way | str:
     """The lowest groups brought up by single channels to some level, then all at once over the harness; at best, of a few levels."""
     if barred:
-        return f"{harness.name} charges every group of the string at once, and {groups_words(sorted(barred)).lower()} may not be charged"
+        return words.charges_every_group(harness.name, barred)
     rest = [g.rest_v for g in request.groups]
     ways: list[_Way] = []
     why = ""
@@ -197,14 +187,11 @@ def _through(
             continue
         joined = _joined(request, harness, laid.placed, run, weak, target_v, rest)
         if joined is None:
-            why = (
-                f"{harness.name} charges every group at once and is watched from start to end: it would need somebody there for "
-                f"{time_words(run.seconds * HARNESS_HIGH)} at a stretch"
-            )
+            why = words.charges_every_group_at_once(harness.name, run.seconds, HARNESS_HIGH)
             continue
         ways.append(joined)
     if not ways:
-        return why or f"{harness.name} has nothing to do here"
+        return why or words.has_nothing_to_do(harness.name)
     return min(ways, key=lambda w: w.finish_s)
 
 

@@ -10,6 +10,7 @@ from saldatura.battery.cell.windows import Window
 from saldatura.battery.charge.forecast import charge_all
 from saldatura.battery.charge.types import ChargeForecast, ChargeRequest
 from saldatura.battery.errors import Impossible
+from saldatura.battery.level import words
 from saldatura.battery.limits.chargeable import highest_current_a, refusal, too_cold_or_hot
 from saldatura.battery.limits.charging import ALIKE_SHARE, AT_TARGET_REST_V, BLEED_W, LEAST_CHARGE_SHARE
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
@@ -26,8 +27,6 @@ from saldatura.battery.quantities import (
     PositiveOhms,
     Value,
     groups_words,
-    time_words,
-    volts_words,
 )
 from saldatura.battery.string.hazard import in_scope
 
@@ -162,11 +161,11 @@ def _check(request: LevelNeedRequest) -> None:
     pack, numbers = request.pack, [g.group for g in request.groups]
     for group in numbers:
         if group > pack.series:
-            raise Impossible("groups", f"group {group} does not exist: {pack.series} in series")
+            raise Impossible("groups", words.group_does_not_exist(group, pack.series))
         if numbers.count(group) > 1:
-            raise Impossible("groups", f"group {group} is given twice; give each group once")
+            raise Impossible("groups", words.group_is_given_twice(group))
     if request.current_a and request.current_a > pack.rated_ah:
-        raise Impossible("current_a", f"{request.current_a:g} A is above 1 C, {pack.rated_ah:g} A; use at most that")
+        raise Impossible("current_a", words.above_use_at_most(request.current_a, pack.rated_ah))
 
 
 def _refused(request: LevelNeedRequest, policy: Policy) -> list[RefusedGroup]:
@@ -177,7 +176,7 @@ def _refused(request: LevelNeedRequest, policy: Policy) -> list[RefusedGroup]:
     for group in request.groups:
         why = refusal(request.pack, group.rest_v, policy)
         if why is None and over:
-            why = f"{groups_words(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is let down."
+            why = words.above_full_nothing_on_this_string(over)
         if why is None:
             why = weather
         if why is not None:
@@ -274,33 +273,16 @@ def _note(request: LevelNeedRequest, group: LevelGroup, rule: Rule, asked: Charg
     window, p = policy.window(request.pack.chemistry), policy
     amps = f"{asked.current_a:.3g} A"
     if rule == "timed":
-        dead = (
-            " It reads nothing: this once, and it must then hold above 1.0 V for a day, or it is replaced."
-            if group.rest_v < NICKEL_DEAD_V
-            else ""
-        )
-        return (
-            f"{amps} (0.1 C) for 14 to {NICKEL_STANDARD_H:.0f} h, by the clock: nickel has no voltage to end at. Faster only on a charger that "
-            f"ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
-        )
+        dead = words.READS_NOTHING_THIS_ONCE if group.rest_v < NICKEL_DEAD_V else ""
+        return words.for_to_by_clock(amps, NICKEL_STANDARD_H, dead)
     if rule == "precharge" and group.rest_v < window.slow_precharge_below_v:
-        return (
-            f"Run flat: {amps} at most, watched, to {asked.full_v:.1f} V and no further. It must get there within "
-            f"{p.revive_minutes:.0f} min, then rest a day: a fall of more than {p.hold_fall_v * 1000:.0f} mV below its siblings means "
-            "replace. Only then is it read again and charged as usual."
-        )
+        return words.run_flat_at_most(amps, asked.full_v, p.revive_minutes, p.hold_fall_v)
     if rule == "precharge":
-        return f"Run flat: {amps} at most, watched, to {asked.full_v:.1f} V and no further; then rest it, read it again, and charge it as usual."
-    cold = (
-        f" Half the current, for the cells are below {p.charge_full_from_c:.0f} °C."
-        if request.ambient_c < p.charge_full_from_c
-        else ""
-    )
+        return words.run_flat_at_most_watched(amps, asked.full_v)
+    cold = words.half_current_for_cells(p.charge_full_from_c) if request.ambient_c < p.charge_full_from_c else ""
     if request.target == "match":
-        return f"Set the charger to {asked.full_v:.2f} V, where the highest group hangs.{cold}"
-    return (
-        f"Set the charger to the voltage and current above; never leave a first charge after repair unattended.{cold}"
-    )
+        return words.set_charger_to_where(asked.full_v, cold)
+    return words.set_charger_to_voltage(cold)
 
 
 BLEED_OHM = (1.0, 2.2, 4.7, 10.0, 22.0, 47.0)
@@ -311,16 +293,14 @@ def _says(
 ) -> list[str]:
     said = []
     if flat:
-        said.append(
-            f"{groups_words([g.group for g in flat])} run flat: the pre-charge comes first, as a step of its own; what it needs after that is "
-            "known when it has rested and is read again."
-        )
+        said.append(words.run_flat_pre_charge_comes(groups_words([g.group for g in flat])))
     if above and request.target != "full":
         numbers = [g.group for g in above]
         verb = "hangs" if len(above) == 1 else "hang"
         said.append(
-            f"{groups_words(numbers)} {verb} above {volts_words(target_v)}: a charger cannot bring {'it' if len(above) == 1 else 'them'} down. "
-            f"{_let_down(request, target_v, above, policy)} Or the tool itself, which draws all groups alike; then read again."
+            words.above_charger_cannot_bring(
+                numbers, verb, target_v, above, _let_down(request, target_v, above, policy)
+            )
         )
     return said
 
@@ -337,10 +317,5 @@ def _let_down(request: LevelNeedRequest, target_v: float, above: list[LevelGroup
     most_a = policy.charge_c * request.pack.rated_ah
     ohm = next((r for r in BLEED_OHM if top * top / r <= BLEED_W and top / r <= most_a), BLEED_OHM[-1])
     hours = max(out) * ohm / ((top + target_v) / 2)
-    each = (
-        f"{min(out):.2g} Ah" if max(out) - min(out) < ALIKE_SHARE * max(out) else f"{min(out):.2g} to {max(out):.2g} Ah"
-    )
-    return (
-        f"{each} must come out of {'it' if len(above) == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, "
-        f"about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
-    )
+    each = f"{min(out):.2g} Ah" if max(out) - min(out) < ALIKE_SHARE * max(out) else words.out(out)
+    return words.must_come_out(each, len(above), ohm, top, hours, target_v)

@@ -6,6 +6,7 @@ import numpy as np
 
 from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
+from saldatura.battery.level import words
 from saldatura.battery.level.types import LevelPlanRequest, RestTarget
 from saldatura.battery.level.work import capacity, quick_s
 from saldatura.battery.limits.charging import THERE_V
@@ -23,7 +24,7 @@ def target_of(request: LevelPlanRequest, able: Sequence[int], policy: Policy) ->
     window = policy.window(request.chemistry)
     if isinstance(request.target, RestTarget):
         if request.target.rest_v > window.full_v + 1e-9:
-            raise Impossible("target.rest_v", f"{request.target.rest_v:g} V is above full, {window.full_v:g} V")
+            raise Impossible("target.rest_v", words.is_above_full(request.target.rest_v, window.full_v))
         return request.target.rest_v, None
     if request.target == "full":
         return window.full_v, None
@@ -44,9 +45,9 @@ def target_of(request: LevelPlanRequest, able: Sequence[int], policy: Policy) ->
     bleeds = any(c.kind == "bleed" for c in request.channels)
     raises = any(c.kind != "bleed" for c in request.channels)
     if not bleeds or window.family == "nickel":
-        return high, f"Raised to {high:.3f} V, where the highest group hangs: nothing here brings a group down."
+        return high, words.raised_to_where_highest(high)
     if not raises:
-        return low, f"Let down to {low:.3f} V, where the lowest group hangs: nothing here charges one."
+        return low, words.let_down_to_where(low)
     return _soonest(request, able, low, high, policy)
 
 
@@ -72,15 +73,15 @@ def _soonest(
     least = min(w[0] for w in worth)
     finish, moved, v = min((w for w in worth if w[0] <= least * AS_SOON + 1), key=lambda w: (w[1], w[0]))
     how = (
-        "raising every low group"
+        words.RAISING_EVERY_LOW_GROUP
         if v >= high - 1e-6
-        else "letting every high group down"
+        else words.LETTING_EVERY_HIGH_GROUP
         if v <= low + 1e-6
-        else "raising the low and letting the high down"
+        else words.RAISING_LOW_AND_LETTING
     )
     return (
         v,
-        f"{v:.3f} V is soonest over these channels, by {how}; {moved:.2g} Ah are moved, each clip counted as five minutes.",
+        words.is_soonest_over_these(v, how, moved),
     )
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Misfit
+from saldatura.battery.level import words
 from saldatura.battery.quantities import (
     MAX_SERIES,
     NOT_BLANK,
@@ -77,15 +78,13 @@ class Channel(Value):
     def _whole(self) -> Self:
         if self.kind == "bleed":
             if self.ohm is None:
-                raise Misfit("ohm", f"{self.name} is a resistor; give its ohm")
+                raise Misfit("ohm", words.resistor_give_its_ohm(self.name))
         elif self.max_a is None and self.kind == "single":
-            raise Misfit("max_a", f"{self.name} charges; give max_a, the most it gives")
+            raise Misfit("max_a", words.charges_give_max_most(self.name))
         elif self.max_a is not None and self.min_a > self.max_a:
-            raise Misfit(
-                "min_a", f"the least of {self.name}, {self.min_a:g} A, is more than its most, {self.max_a:g} A"
-            )
+            raise Misfit("min_a", words.least_of_is_more(self.name, self.min_a, self.max_a))
         if self.kind == "harness" and self.balance_a is None:
-            raise Misfit("balance_a", f"{self.name} balances; give balance_a, what it bleeds from a group")
+            raise Misfit("balance_a", words.balances_give_balance_what(self.name))
         return self
 
 
@@ -107,7 +106,7 @@ class Attended(Value):
     @model_validator(mode="after")
     def _forward(self) -> Self:
         if self.to_s <= self.from_s:
-            raise Misfit("to_s", "attended hours end after they begin")
+            raise Misfit("to_s", words.ATTENDED_HOURS_END_AFTER)
         return self
 
 
@@ -139,10 +138,10 @@ class LevelPlanRequest(Value):
     def _named(self) -> Self:
         twice = next((n for n, k in Counter(c.name for c in self.channels).items() if k > 1), None)
         if twice is not None:
-            raise Misfit("channels", f"channel {twice} is listed twice; a name for each")
+            raise Misfit("channels", words.channel_is_listed_twice(twice))
         bare = next((k for k, g in enumerate(self.groups, start=1) if g.capacity_ah is None), None)
         if bare is not None and self.rated_ah is None:
-            raise Misfit("rated_ah", f"group {bare} has no capacity_ah; give it, or rated_ah for all")
+            raise Misfit("rated_ah", words.group_has_no_capacity(bare))
         return self
 
 

@@ -1,9 +1,17 @@
 """What is said of a levelling plan."""
 
-from saldatura.battery.level.schedule import Placed
-from saldatura.battery.level.types import Channel, LevelPlanRequest
-from saldatura.battery.level.work import Job
-from saldatura.battery.quantities import time_words
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from saldatura.battery.quantities import groups_words, time_words, volts_words
+from saldatura.battery.wording import agree, counted
+
+if TYPE_CHECKING:
+    from saldatura.battery.level.need import LevelGroup
+    from saldatura.battery.level.schedule import Placed
+    from saldatura.battery.level.types import Channel, LevelPlanRequest
+    from saldatura.battery.level.work import Job
 
 
 def why_refused(request: LevelPlanRequest, job: Job, target_v: float, wants_s: float | None) -> str:
@@ -39,3 +47,181 @@ def finish_because(placed: Placed, channel: Channel) -> str:
             return f"By the plug, all groups at once, {p.amps:.3g} A; it bleeds those that lead."
     stop = "it stops by itself" if channel.stops else "it holds there and does not stop by itself"
     return f"{taps.capitalize()}. {p.stop_v:.3f} V and {p.amps:.3g} A set; done at {p.taper_a:.3g} A, {stop}."
+
+
+NONE_IS_GIVEN_NAME = "none is given; name a charger, a supply or a resistor"
+READS_NOTHING_THIS_ONCE = (
+    " It reads nothing: this once, and it must then hold above 1.0 V for a day, or it is replaced."
+)
+RAISING_EVERY_LOW_GROUP = "raising every low group"
+LETTING_EVERY_HIGH_GROUP = "letting every high group down"
+RAISING_LOW_AND_LETTING = "raising the low and letting the high down"
+ATTENDED_HOURS_END_AFTER = "attended hours end after they begin"
+
+
+def not_isolated_on_one(tied: set[str]) -> str:
+    return f"{', '.join(sorted(tied))} are not isolated: on one string they would short groups between them, so one is used after the other."
+
+
+def run_flat_pre_charge(waits: str) -> str:
+    return f"{waits} run flat: the pre-charge is a step of its own with its rest after it, and what follows is planned anew when it has been read."
+
+
+def may_end_while_nobody(loose_count: int, steps_count: int) -> str:
+    return f"{loose_count} of {counted(steps_count, 'step')} may end while nobody is there: {agree(loose_count, 'its channel stops', 'their channels stop')} by {agree(loose_count, 'itself', 'themselves')}."
+
+
+def above_full_nothing(over: list[int], stands: str) -> str:
+    return f"{groups_words(over)} {stands} above full: nothing on this string is charged before that is let down."
+
+
+def over_harness(finish_s: float, alone_finish_s: float) -> str:
+    return f"Over the harness it is done in {time_words(finish_s)}, group by group in {time_words(alone_finish_s)}."
+
+
+def charges_every_group(name: str, barred: dict[int, str]) -> str:
+    return f"{name} charges every group of the string at once, and {groups_words(sorted(barred)).lower()} may not be charged"
+
+
+def charges_every_group_at_once(name: str, seconds: float, harness_high: float) -> str:
+    return f"{name} charges every group at once and is watched from start to end: it would need somebody there for {time_words(seconds * harness_high)} at a stretch"
+
+
+def has_nothing_to_do(name: str) -> str:
+    return f"{name} has nothing to do here"
+
+
+def group_does_not_exist(group: int, series: int) -> str:
+    return f"group {group} does not exist: {series} in series"
+
+
+def group_is_given_twice(group: int) -> str:
+    return f"group {group} is given twice; give each group once"
+
+
+def above_use_at_most(current_a: float, rated_ah: float) -> str:
+    return f"{current_a:g} A is above 1 C, {rated_ah:g} A; use at most that"
+
+
+def above_full_nothing_on_this_string(over: list[int]) -> str:
+    return f"{groups_words(over)} {('stands' if len(over) == 1 else 'stand')} above full: nothing on this string is charged before that is let down."
+
+
+def for_to_by_clock(amps: str, nickel_standard_h: float, dead: str) -> str:
+    return f"{amps} (0.1 C) for 14 to {nickel_standard_h:.0f} h, by the clock: nickel has no voltage to end at. Faster only on a charger that ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
+
+
+def run_flat_at_most(amps: str, full_v: float | None, revive_minutes: float, hold_fall_v: float) -> str:
+    return f"Run flat: {amps} at most, watched, to {full_v:.1f} V and no further. It must get there within {revive_minutes:.0f} min, then rest a day: a fall of more than {hold_fall_v * 1000:.0f} mV below its siblings means replace. Only then is it read again and charged as usual."
+
+
+def run_flat_at_most_watched(amps: str, full_v: float | None) -> str:
+    return f"Run flat: {amps} at most, watched, to {full_v:.1f} V and no further; then rest it, read it again, and charge it as usual."
+
+
+def half_current_for_cells(charge_full_from_c: float) -> str:
+    return f" Half the current, for the cells are below {charge_full_from_c:.0f} °C."
+
+
+def set_charger_to_where(full_v: float | None, cold: str) -> str:
+    return f"Set the charger to {full_v:.2f} V, where the highest group hangs.{cold}"
+
+
+def set_charger_to_voltage(cold: str) -> str:
+    return (
+        f"Set the charger to the voltage and current above; never leave a first charge after repair unattended.{cold}"
+    )
+
+
+def run_flat_pre_charge_comes(flat: str) -> str:
+    return f"{flat} run flat: the pre-charge comes first, as a step of its own; what it needs after that is known when it has rested and is read again."
+
+
+def above_charger_cannot_bring(
+    numbers: list[int], verb: str, target_v: float, above: list[LevelGroup], let_down: str
+) -> str:
+    return f"{groups_words(numbers)} {verb} above {volts_words(target_v)}: a charger cannot bring {('it' if len(above) == 1 else 'them')} down. {let_down} Or the tool itself, which draws all groups alike; then read again."
+
+
+def out(out: list[float]) -> str:
+    return f"{min(out):.2g} to {max(out):.2g} Ah"
+
+
+def must_come_out(each: str, above_count: int, ohm: float, top: float, hours: float, target_v: float) -> str:
+    return f"{each} must come out of {('it' if above_count == 1 else 'each')}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
+
+
+def is_above_full(rest_v: float, full_v: float) -> str:
+    return f"{rest_v:g} V is above full, {full_v:g} V"
+
+
+def raised_to_where_highest(high: float) -> str:
+    return f"Raised to {high:.3f} V, where the highest group hangs: nothing here brings a group down."
+
+
+def let_down_to_where(low: float) -> str:
+    return f"Let down to {low:.3f} V, where the lowest group hangs: nothing here charges one."
+
+
+def is_soonest_over_these(v: float, how: str, moved: float) -> str:
+    return f"{v:.3f} V is soonest over these channels, by {how}; {moved:.2g} Ah are moved, each clip counted as five minutes."
+
+
+def resistor_give_its_ohm(name: str) -> str:
+    return f"{name} is a resistor; give its ohm"
+
+
+def charges_give_max_most(name: str) -> str:
+    return f"{name} charges; give max_a, the most it gives"
+
+
+def least_of_is_more(name: str, min_a: float, max_a: float) -> str:
+    return f"the least of {name}, {min_a:g} A, is more than its most, {max_a:g} A"
+
+
+def balances_give_balance_what(name: str) -> str:
+    return f"{name} balances; give balance_a, what it bleeds from a group"
+
+
+def channel_is_listed_twice(twice: str) -> str:
+    return f"channel {twice} is listed twice; a name for each"
+
+
+def group_has_no_capacity(bare: int) -> str:
+    return f"group {bare} has no capacity_ah; give it, or rated_ah for all"
+
+
+def cannot_give_of_standard(name: str, amps: float) -> str:
+    return f"{name} cannot give the {amps:.3g} A of a standard charge"
+
+
+def gives_at_least(name: str, min_a: float, gentle: float) -> str:
+    return f"{name} gives {min_a:g} A at least, and a pre-charge is {gentle:.3g} A"
+
+
+def gives_at_least_more(name: str, min_a: float, amps: float) -> str:
+    return f"{name} gives {min_a:g} A at least, more than the {amps:.3g} A this group may have"
+
+
+def would_get_hot(name: str, heat: float, most: float) -> str:
+    return f"{name} would get {heat:.1f} W hot, and bears {most:g} W"
+
+
+def balances_by_voltage(name: str) -> str:
+    return f"{name} balances by voltage, and nickel's tells nothing"
+
+
+def charges_every_group_at_once_and_one(name: str) -> str:
+    return f"{name} charges every group at once, and one of them is run flat: pre-charge it by itself first"
+
+
+def gives_at_least_more_than(name: str, min_a: float, amps: float) -> str:
+    return f"{name} gives {min_a:g} A at least, more than the {amps:.3g} A these groups may have"
+
+
+def does_not_let_group(name: str) -> str:
+    return f"{name} does not let a group down below where it hangs"
+
+
+def is_no_rest_voltage(target_v: float, charge_normally_from_v: float, full_v: float) -> str:
+    return f"{target_v:g} V is no rest voltage to bring a group to; {charge_normally_from_v:g} to {full_v:g} V is"

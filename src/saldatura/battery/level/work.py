@@ -12,6 +12,7 @@ from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.charge.forecast import charge_all
 from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.errors import Impossible
+from saldatura.battery.level import words
 from saldatura.battery.level.need import LEAST_A, NICKEL_STANDARD_C
 from saldatura.battery.level.types import Channel, LevelPlanRequest, PlanGroup, StepKind
 from saldatura.battery.limits.charging import BLEED_W, LEAST_CHARGE_SHARE, READ_ALIKE_V, THERE_V
@@ -133,7 +134,7 @@ def _charged(
     if window.family == "nickel":
         amps = NICKEL_STANDARD_C * q
         if not channel.min_a <= amps <= channel.max_a:
-            job.not_by[channel.name] = f"{channel.name} cannot give the {amps:.3g} A of a standard charge"
+            job.not_by[channel.name] = words.cannot_give_of_standard(channel.name, amps)
             return []
         return [asks("timed", group.rest_v, amps, None, amps / 2)]
     usual = policy.charge_c * q / (2 if request.ambient_c < policy.charge_full_from_c else 1)
@@ -144,9 +145,7 @@ def _charged(
         slow = group.rest_v < window.slow_precharge_below_v
         gentle = min((policy.revive_c if slow else policy.precharge_c) * q, channel.max_a)
         if gentle < channel.min_a:
-            job.not_by[channel.name] = (
-                f"{channel.name} gives {channel.min_a:g} A at least, and a pre-charge is {gentle:.3g} A"
-            )
+            job.not_by[channel.name] = words.gives_at_least(channel.name, channel.min_a, gentle)
             return []
         start_v = window.charge_normally_from_v if slow else window.precharge_below_v
         found.append(asks("precharge", group.rest_v, gentle, start_v, gentle))
@@ -154,9 +153,7 @@ def _charged(
             # After a day's rest it is read again; whether it is charged at all is known then.
             return found
     if amps < channel.min_a:
-        job.not_by[channel.name] = (
-            f"{channel.name} gives {channel.min_a:g} A at least, more than the {amps:.3g} A this group may have"
-        )
+        job.not_by[channel.name] = words.gives_at_least_more(channel.name, channel.min_a, amps)
         return []
     return [*found, asks("charge", start_v, max(amps, LEAST_A), target_v, taper(request, group, channel, amps, policy))]
 
@@ -183,7 +180,7 @@ def _bled(request: LevelPlanRequest, job: Job, group: PlanGroup, channel: Channe
     assert channel.ohm is not None
     heat, most = group.rest_v**2 / channel.ohm, channel.watts or BLEED_W
     if heat > most:
-        job.not_by[channel.name] = f"{channel.name} would get {heat:.1f} W hot, and bears {most:g} W"
+        job.not_by[channel.name] = words.would_get_hot(channel.name, heat, most)
         return
     q, r = capacity(request, group), ohms(request, group) * warmth(request.ambient_c) * (1 + SLOW_PER_FAST)
     curve = middle_curve(request.chemistry)
@@ -223,9 +220,9 @@ def harness_time(
     window, curve = policy.window(request.chemistry), middle_curve(request.chemistry)
     assert channel.balance_a is not None
     if window.family == "nickel":
-        return f"{channel.name} balances by voltage, and nickel's tells nothing"
+        return words.balances_by_voltage(channel.name)
     if min(start_v) < window.charge_normally_from_v:
-        return f"{channel.name} charges every group at once, and one of them is run flat: pre-charge it by itself first"
+        return words.charges_every_group_at_once_and_one(channel.name)
     need = [
         max(curve.soc_at(target_v) - curve.soc_at(v), 0.0) * capacity(request, g)
         for g, v in zip(request.groups, start_v, strict=True)
@@ -234,9 +231,9 @@ def harness_time(
     usual = policy.charge_c * least / (2 if request.ambient_c < policy.charge_full_from_c else 1)
     amps = min(usual, channel.max_a or usual)
     if amps < channel.min_a:
-        return f"{channel.name} gives {channel.min_a:g} A at least, more than the {amps:.3g} A these groups may have"
+        return words.gives_at_least_more_than(channel.name, channel.min_a, amps)
     if max(start_v) > target_v + THERE_V:
-        return f"{channel.name} does not let a group down below where it hangs"
+        return words.does_not_let_group(channel.name)
     ends = [taper(request, g, channel, amps, policy) for g in request.groups]
     r = [ohms(request, g) * warmth(request.ambient_c) * (1 + SLOW_PER_FAST) for g in request.groups]
     # The taper of the group that needs most, as that of a single charge from where the current begins to fall.
@@ -287,5 +284,5 @@ def check_target(window: Window, target_v: float) -> None:
     if window.family == "lithium" and not window.charge_normally_from_v <= target_v <= window.full_v + 1e-9:
         raise Impossible(
             "target",
-            f"{target_v:g} V is no rest voltage to bring a group to; {window.charge_normally_from_v:g} to {window.full_v:g} V is",
+            words.is_no_rest_voltage(target_v, window.charge_normally_from_v, window.full_v),
         )

@@ -1,11 +1,11 @@
 """Whether a group may be charged as it rests: the gate for every charge, by voltage, temperature and current."""
 
 from saldatura.battery.cell.windows import Window
+from saldatura.battery.limits import words
 from saldatura.battery.limits.charging import NICKEL_FROM_C, NICKEL_TO_C
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.states import rest_state
-from saldatura.battery.quantities import Pack, volts_words
-from saldatura.battery.wording import figure
+from saldatura.battery.quantities import Pack
 
 
 def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
@@ -13,24 +13,15 @@ def refusal(pack: Pack, rest_v: float, policy: Policy) -> str | None:
     window = policy.window(pack.chemistry)
     match rest_state(window, rest_v).code:
         case "reversed":
-            return f"It reads {volts_words(rest_v)}, reversed: it must be replaced, not charged."
+            return words.reads_reversed_it_must(rest_v)
         case _ if window.family == "nickel":
             return None
         case "under_floor" | "empty":
-            return (
-                f"It rests at {volts_words(rest_v)}, under the floor of {window.rest_floor_v:.2f} V: copper may have plated. "
-                "It must be replaced, not charged."
-            )
+            return words.rests_at_under_floor(rest_v, window.rest_floor_v)
         case "beyond":
-            return (
-                f"It reads {volts_words(rest_v)}, more than any cell holds: the reading takes in more than this group. "
-                "Read it again."
-            )
+            return words.reads_more_than_any(rest_v)
         case "overcharged":
-            return (
-                f"It rests at {volts_words(rest_v)}, above the {window.full_v:.2f} V that is full: overcharged. It is let down over a "
-                "resistor, watched, not charged."
-            )
+            return words.rests_at_above(rest_v, window.full_v)
     return None
 
 
@@ -40,12 +31,12 @@ def too_cold_or_hot(window: Window, celsius: float, policy: Policy) -> str | Non
     if window.family == "nickel":
         if NICKEL_FROM_C <= celsius <= NICKEL_TO_C:
             return None
-        why = "gas builds up that it cannot take back" if celsius < NICKEL_FROM_C else "it takes no charge and ages"
-        return f"At {figure(celsius, 0)} °C nickel cells are not charged: {NICKEL_FROM_C:.0f} to {NICKEL_TO_C:.0f} °C only, else {why}."
+        why = words.GAS_BUILDS_UP if celsius < NICKEL_FROM_C else words.TAKES_NO_CHARGE
+        return words.nickel_cells_are_not(celsius, NICKEL_FROM_C, NICKEL_TO_C, why)
     if celsius < p.charge_from_c:
-        return f"At {figure(celsius, 0)} °C lithium cells are not charged: below {p.charge_from_c:.0f} °C metal plates out. Let the pack warm up."
+        return words.lithium_cells_are_not(celsius, p.charge_from_c)
     if celsius > p.charge_to_c:
-        return f"At {figure(celsius, 0)} °C lithium cells are not charged: above {p.charge_to_c:.0f} °C a charge may run away. Let the pack cool down."
+        return words.lithium_cells_are_not_charged(celsius, p.charge_to_c)
     return None
 
 

@@ -13,12 +13,10 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.joining import TOGETHER_V, UNRATED_C, WORTH_TAKING
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
+from saldatura.battery.match import words
 from saldatura.battery.match.types import NEW_SHARE, UNTESTED_SHARE, DrawerCell, MatchedGroup, Matching, MatchRequest
 from saldatura.battery.match.usable import cell_names, of_like_resistance, usable_cells
-from saldatura.battery.quantities import (
-    time_words,
-)
-from saldatura.battery.wording import agree, counted
+from saldatura.battery.wording import counted
 
 BENCH_C = 0.5
 # A swap that raises the smallest group by less than this is none.
@@ -30,14 +28,14 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     reaches."""
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
-        raise Impossible("cells", f"cell {twice} is listed twice; a cell can be in one place only")
+        raise Impossible("cells", words.cell_is_listed_twice(twice))
     usable, refused = usable_cells(request, policy)
     need = request.series * request.parallel
     if len(usable) < need:
         raise Impossible(
             "cells",
-            f"{counted(len(usable), 'cell fits', 'cells fit')} and {need} {agree(need, 'is', 'are')} needed ({request.series}S{request.parallel}P)"
-            + (f"; {refused[0].cell} does not: {refused[0].because}" if refused else ""),
+            words.needed_p(len(usable), need, request.series, request.parallel)
+            + (words.does_not(refused[0].cell, refused[0].because) if refused else ""),
         )
     usable, unlike = of_like_resistance(request, usable)
     refused += unlike
@@ -53,7 +51,7 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     if request.aim == "just_enough" and smallest < float(request.wanted_ah or 0):
         raise Impossible(
             "wanted_ah",
-            f"no grouping of this drawer reaches {request.wanted_ah:.3g} Ah in every group; the most is about {bound:.4g} Ah",
+            words.no_grouping(request.wanted_ah, bound),
         )
     return Matching(
         groups=[_group(request, k, group) for k, group in enumerate(groups, start=1)],
@@ -75,15 +73,11 @@ def _unknown(request: MatchRequest, groups: Sequence[Sequence[DrawerCell]]) -> d
     unrated = [c.cell for c in taken if c.max_a is None]
     said = []
     if untested:
-        said.append(
-            f"{cell_names(untested)} not tested: counted at {UNTESTED_SHARE:.0%} of the rating, new ones at {NEW_SHARE:.0%}. Test before welding."
-        )
+        said.append(words.not_tested_counted(cell_names(untested), UNTESTED_SHARE, NEW_SHARE))
     if unread and request.parallel > 1:
-        said.append(f"{cell_names(unread)} not read: read each at rest before any are joined.")
+        said.append(words.not_read_read_each(cell_names(unread)))
     if unrated and request.load_a is not None:
-        said.append(
-            f"What {cell_names(unrated)} may carry is not known: each would carry about {request.load_a / request.parallel:.3g} A. Look it up in the data sheet first."
-        )
+        said.append(words.what_may_carry(cell_names(unrated), request.load_a, request.parallel))
     return {"untested": untested, "unread": unread, "unrated": unrated, "cautions": said}
 
 
@@ -149,9 +143,7 @@ def _just_enough(request: MatchRequest, usable: Sequence[DrawerCell], bound: flo
     """The least capable cells of which every group still reaches what is wanted: a run of the drawer, moved up until it does."""
     need, wanted = request.series * request.parallel, float(request.wanted_ah or 0)
     if bound < wanted:
-        raise Impossible(
-            "wanted_ah", f"{wanted:.4g} Ah a group are more than this drawer can give; the most is {bound:.4g} Ah"
-        )
+        raise Impossible("wanted_ah", words.group_are_more_than(wanted, bound))
     rising = sorted(usable, key=lambda c: (c.counts_ah, c.cell))
     totals = np.convolve([c.counts_ah for c in rising], np.ones(need), mode="valid")
     first = int(np.searchsorted(totals, request.series * wanted))
@@ -201,7 +193,7 @@ def _over(request: MatchRequest, group: Sequence[DrawerCell]) -> DrawerCell | No
 def _may_carry(cell: DrawerCell) -> str:
     if cell.max_a is not None:
         return f"its {cell.max_a:.3g} A"
-    return f"{UNRATED_C:.0f} C, and no data sheet says that it may"
+    return words.and_no_data_sheet()
 
 
 def _within_limits(
@@ -219,7 +211,7 @@ def _within_limits(
         if not left:
             raise Impossible(
                 "load_a",
-                f"at {request.load_a:.3g} A cell {driven.cell} would carry more than {_may_carry(driven)} in any grouping; a lower load, more in parallel, or cells of like resistance",
+                words.cell_would_carry_more(request.load_a, driven.cell, _may_carry(driven)),
             )
         if request.aim == "just_enough":
             left = [c for c in left if c.counts_ah >= driven.counts_ah][-1:] or left
@@ -233,11 +225,11 @@ def _group(request: MatchRequest, number: int, cells: Sequence[DrawerCell]) -> M
     together = None
     if spread is None and len(cells) > 1:
         unread = [c.cell for c in cells if c.rest_v is None]
-        together = f"Read {cell_names(unread)} first: cells that nobody read are not joined."
+        together = words.read_first_cells(cell_names(unread))
     if spread is not None and spread > TOGETHER_V and len(cells) > 1:
         high, low = max(cells, key=lambda c: c.rest_v or 0), min(cells, key=lambda c: c.rest_v or 0)
         amps = spread / (high.resistance_ohm + low.resistance_ohm)
-        together = f"Bring to one voltage first: {high.cell} and {low.cell} rest {spread * 1000:.0f} mV apart, some {amps:.2g} A would flow between them when joined.{_levelling(high, low, request)}"
+        together = words.bring_to_one_voltage(high.cell, low.cell, spread, amps, _levelling(high, low, request))
     return MatchedGroup(
         group=number,
         cells=[c.cell for c in cells],
@@ -256,20 +248,20 @@ def _levelling(high: DrawerCell, low: DrawerCell, request: MatchRequest) -> str:
         return ""
     curve = middle_curve(chemistry)
     hours = (curve.soc_at(high.rest_v) - curve.soc_at(low.rest_v)) / BENCH_C
-    return f" {low.cell} takes about {time_words(max(hours, 0.0) * 3600)} at half of C to come up."
+    return words.takes_about_at_half(low.cell, hours)
 
 
 def _better(request: MatchRequest, usable: Sequence[DrawerCell], smallest: float) -> str:
     """What a better drawer would bring: the weakest tenth of what is taken, in cells like the best."""
     need = request.series * request.parallel
     if request.aim == "just_enough":
-        return f"Each group reaches {smallest:.4g} Ah; {counted(len(usable) - need, 'cell that fits stays', 'cells that fit stay')} in the drawer."
+        return words.each_group_reaches(smallest, len(usable), need)
     few = max(need // 10, 1)
     best = usable[0].counts_ah
     grown = sorted([c.counts_ah for c in usable[: need - few]] + [best] * few, reverse=True)
     twins = [DrawerCell(cell=str(i), capacity_ah=c, resistance_ohm=0.02) for i, c in enumerate(grown)]
     gain = _bound(request, twins) - smallest
     if gain < WORTH_TAKING * smallest:
-        return "A better drawer would bring next to nothing: the cells taken are nearly alike."
+        return words.BETTER_DRAWER_WOULD_BRING
     cells = counted(few, "more cell")
-    return f"With {cells} like the best ({best:.3g} Ah) the smallest group would hold up to {smallest + gain:.4g} Ah instead of {smallest:.4g} Ah."
+    return words.like_best_smallest_group(cells, best, smallest, gain)

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Misfit
+from saldatura.battery.match import words
 from saldatura.battery.quantities import (
     AmpHours,
     CellVolts,
@@ -48,7 +49,7 @@ class DrawerCell(Value):
     @model_validator(mode="after")
     def _holds_something(self) -> Self:
         if self.capacity_ah is None and self.rated_ah is None:
-            raise Misfit("capacity_ah", "give capacity_ah, or rated_ah where the cell was never tested")
+            raise Misfit("capacity_ah", words.GIVE_CAPACITY_OR_RATED)
         return self
 
     @property
@@ -79,7 +80,7 @@ class MatchRequest(Value):
     @model_validator(mode="after")
     def _wants_something(self) -> Self:
         if self.aim == "just_enough" and self.wanted_ah is None:
-            raise Misfit("wanted_ah", "say in wanted_ah how much each group must hold")
+            raise Misfit("wanted_ah", words.SAY_IN_WANTED_HOW)
         return self
 
 

@@ -11,8 +11,9 @@ from saldatura.battery.limits.joining import MOST_RATIO
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import REVERSED_BELOW_V
 from saldatura.battery.limits.states import rest_state
+from saldatura.battery.match import words
 from saldatura.battery.match.types import DrawerCell, MatchRequest, RefusedCell
-from saldatura.battery.quantities import ChemistryKey, volts_words
+from saldatura.battery.quantities import ChemistryKey
 from saldatura.battery.wording import ohms_small
 
 
@@ -28,14 +29,13 @@ def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple
     if not starts:
         raise Impossible(
             "cells",
-            f"no {need} cells of like resistance: they lie between {ohms_small(ohms[0])} and {ohms_small(ohms[-1])}, and those side by side may be "
-            f"{MOST_RATIO:.0f} times apart at most; sort new ones from used ones",
+            words.no_cells_of_like(need, ohms[0], ohms[-1]),
         )
     tried = starts[:: max(len(starts) // WINDOWS_TRIED, 1)]
     best = max(tried, key=lambda i: sum(sorted((c.counts_ah for c in by_ohm[i : ends[i]]), reverse=True)[:need]))
     low, high = ohms[best], ohms[ends[best] - 1]
     taken = {c.cell for c in by_ohm[best : ends[best]]}
-    because = f"among cells of {ohms_small(low)} to {ohms_small(high)}: side by side the current would not share"
+    because = words.among_cells(low, high)
     return [c for c in usable if c.cell in taken], [
         RefusedCell(cell=c.cell, because=f"{ohms_small(c.resistance_ohm)} {because}")
         for c in usable
@@ -45,7 +45,7 @@ def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple
 
 def cell_names(cells: Sequence[str]) -> str:
     """Cells by name, a few of them where they are many."""
-    return ", ".join(cells[:4]) + (f" and {len(cells) - 4} more" if len(cells) > 4 else "")
+    return ", ".join(cells[:4]) + (words.more_cells_count(len(cells)) if len(cells) > 4 else "")
 
 
 def usable_cells(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell], list[RefusedCell]]:
@@ -56,7 +56,7 @@ def usable_cells(request: MatchRequest, policy: Policy) -> tuple[list[DrawerCell
     for cell in request.cells:
         why = None
         if chemistry is not None and cell.chemistry is not None and not alike(cell.chemistry, chemistry):
-            why = f"{WINDOWS[cell.chemistry].name} among {WINDOWS[chemistry].name}: one chemistry and one window in a string"
+            why = words.among_one_chemistry(WINDOWS[cell.chemistry].name, WINDOWS[chemistry].name)
         elif cell.rest_v is not None:
             why = _lost(cell, chemistry, policy)
         if why is None:
@@ -74,24 +74,24 @@ def alike(one: ChemistryKey, other: ChemistryKey) -> bool:
 def _lost(cell: DrawerCell, chemistry: ChemistryKey | None, policy: Policy) -> str | None:
     """Why a cell is not taken as it rests."""
     assert cell.rest_v is not None
-    rests = f"it rests at {volts_words(cell.rest_v)}"
+    rests = words.rests_at(cell.rest_v)
     of = cell.chemistry or chemistry
     if of is None:
-        return f"{rests}, reversed: never used again" if cell.rest_v < REVERSED_BELOW_V else None
+        return words.reversed_never_used_again(rests) if cell.rest_v < REVERSED_BELOW_V else None
     window = policy.window(of)
     match rest_state(window, cell.rest_v).code:
         case "reversed":
-            return f"{rests}, reversed: never used again"
+            return words.reversed_never_used_again(rests)
         case "beyond" if window.family == "nickel":
-            return f"{rests}, more than a nickel cell holds: read it again"
+            return words.more_than_nickel_cell(rests)
         case _ if window.family == "nickel":
             return None
         case "empty" | "under_floor":
-            return f"{rests}, under the floor of {window.rest_floor_v:.1f} V: never used again"
+            return words.under_floor_of_never(rests, window.rest_floor_v)
         case "run_flat":
-            return f"{rests}, run flat: below {window.charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
+            return words.run_flat_below(rests, window.charge_normally_from_v)
         case "overcharged" | "beyond":
-            return f"{rests}, above the {window.full_v:.2f} V that is full: let down and watched, not joined to others"
+            return words.above_that_is_full(rests, window.full_v)
     return None
 
 

@@ -24,6 +24,7 @@ from saldatura.battery.limits.measuring import (
     SAME_START_V,
 )
 from saldatura.battery.limits.plausible import BEYOND_ANY, MOST_SOH
+from saldatura.battery.measures import words
 from saldatura.battery.quantities import AmpHours, PositiveVolts, Value
 
 MOST_ROWS = 500_000
@@ -106,16 +107,16 @@ def capacity(request: CapacityRequest) -> Capacity:
     """Read the file and count. Raises Impossible naming the line or column that is wrong."""
     kept = [line for line in request.text.lstrip("\ufeff").splitlines() if line.strip()]
     if not kept:
-        raise Impossible("text", "is empty; choose the tester's file")
+        raise Impossible("text", words.EMPTY_CHOOSE_TESTERS_FILE)
     header, *lines = kept
     delimiter = max(";\t,", key=header.count)
     comma = delimiter != "," and any("," in line for line in lines[:50])
     columns = next(csv.reader([header], delimiter=delimiter))
     at = {what: _column(columns, what) for what in WORDS}
     if len(lines) < 2:
-        raise Impossible("text", "fewer than two rows below the header; export the whole test")
+        raise Impossible("text", words.FEWER_THAN_TWO_ROWS)
     if len(lines) > MOST_ROWS:
-        raise Impossible("text", f"more than {MOST_ROWS} rows; export at a slower rate")
+        raise Impossible("text", words.more_than_rows_export(MOST_ROWS))
     factor = {what: _factor(columns[at[what]], what) for what in WORDS}
     rows = [
         (t * factor["seconds"], v * factor["volts"], a * factor["amps"])
@@ -125,7 +126,7 @@ def capacity(request: CapacityRequest) -> Capacity:
     ]
     for n, (before, after) in enumerate(itertools.pairwise(rows), start=3):
         if after[0] < before[0]:
-            raise Impossible("text", f"line {n}: time goes backwards; export one test at a time")
+            raise Impossible("text", words.line_time_goes_backwards(n))
     return counted(rows, request.rated_ah, request.low_v, comma)
 
 
@@ -155,7 +156,7 @@ def counted(rows: list[tuple[float, float, float]], rated_ah: float, low_v: floa
     """Count rows of (s, V, A), in the order of time: of several discharges the most whole one. Raises Impossible where no current flowed."""
     most = max(abs(a) for _, _, a in rows)
     if most == 0:
-        raise Impossible("text", "the current is 0 in every row; is it another column?")
+        raise Impossible("text", words.CURRENT_IS_IN_EVERY)
     sign = _discharges(rows)
     usual = median(b[0] - a[0] for a, b in itertools.pairwise(rows))
     into = 0.0
@@ -260,20 +261,14 @@ def _discharges(rows: list[tuple[float, float, float]]) -> float:
 
 def _flags(run: _Run | None, soh: float) -> list[str]:
     if run is None:
-        return [
-            "There is no discharge in this file, only a charge: nothing of the capacity follows. Discharge it from full."
-        ]
+        return [words.THERE_IS_NO_DISCHARGE]
     flags = []
     if soh > MOST_SOH:
-        flags.append(
-            f"{soh:.0%} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
-        )
+        flags.append(words.rated_capacity_is_more(soh))
     if not run.from_full:
-        flags.append(f"It did not begin full, at {run.start_v:.2f} V: the capacity is at least this.")
+        flags.append(words.did_not_begin_full(run.start_v))
     if not run.finished:
-        flags.append(
-            f"It did not finish: it stopped at {run.end_v:.2f} V, before the cells were empty. The capacity is at least this."
-        )
+        flags.append(words.did_not_finish(run.end_v))
     return flags
 
 
@@ -293,7 +288,7 @@ def _column(columns: Sequence[str], what: str) -> int:
     if found is None:
         raise Impossible(
             "text",
-            f"no column for {what} among {', '.join(columns)[:120]}; the header must name time, voltage and current",
+            words.no_column_for_among(what, ", ".join(columns)[:120]),
         )
     return found
 
@@ -306,7 +301,7 @@ def _row(n: int, cells: list[str], at: dict[str, int], comma: bool) -> tuple[flo
             _number(cells[at["amps"]], comma),
         )
     except IndexError:
-        raise Impossible("text", f"line {n}: fewer columns than the header has") from None
+        raise Impossible("text", words.line_fewer_columns_than(n)) from None
     except ValueError as error:
         raise Impossible("text", f"line {n}: {error}") from None
 
@@ -316,9 +311,9 @@ def _number(cell: str, comma: bool) -> float:
     try:
         value = float(text)
     except ValueError:
-        raise ValueError(f"“{cell.strip()[:20]}” is not a number") from None
+        raise ValueError(words.not_number(cell.strip()[:20])) from None
     if not abs(value) < BEYOND_ANY:
-        raise ValueError(f"“{cell.strip()[:20]}” is no value a test gives")
+        raise ValueError(words.no_value_test_gives(cell.strip()[:20]))
     return value
 
 

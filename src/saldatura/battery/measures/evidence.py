@@ -4,6 +4,8 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.measures import words
+from saldatura.battery.measures.words import PLAIN, RESULTS
 from saldatura.battery.quantities import Celsius, Fraction, GroupNumber, TapNumber, Value, Volts
 
 Node = Literal["string", "fuse", "charge_switch", "discharge_switch", "contact", "terminal"]
@@ -106,7 +108,7 @@ class Registers(Value):
     @model_validator(mode="after")
     def _something(self) -> Self:
         if all(getattr(self, name) is None for name in type(self).model_fields if name != "kind"):
-            raise ValueError("give at least one register that was read")
+            raise ValueError(words.GIVE_AT_LEAST_ONE)
         return self
 
 
@@ -180,24 +182,6 @@ Noted = Annotated[
 ]
 Tried = Annotated[Action | Swap, Field(discriminator="kind")]
 
-_PLAIN = {
-    "full_at_once": "says full at once",
-    "stops_early": "stops early",
-    "fault_blink": "blinks a fault",
-    "never_ends": "never ends",
-    "no_reaction": "does not react",
-    "cuts_out_under_load": "cuts out under load",
-    "short_run": "runs only a short while",
-    "gauge_jumps": "jumps on its gauge",
-    "dead": "is dead",
-}
-RESULTS: dict[Result, str] = {
-    "fault_stays": "the fault stays",
-    "fault_goes": "the fault goes",
-    "comes_back": "it goes and comes back",
-    "another_fault": "another fault shows",
-}
-
 
 def at_words(at: At) -> str:
     """Where something is, in words; empty where that is not said."""
@@ -212,31 +196,31 @@ def evidence_words(of: Told | Tried | Noted) -> str:
     """A piece of told or tried evidence, as the bench would say it."""
     match of:
         case ChargerSays():
-            return f"charger {_PLAIN.get(of.says, of.says)}"
+            return f"charger {PLAIN.get(of.says, of.says)}"
         case ToolDoes():
-            return f"tool {_PLAIN.get(of.does, 'works normally' if of.does == 'normal' else of.does)}"
+            return f"tool {PLAIN.get(of.does, 'works normally' if of.does == 'normal' else of.does)}"
         case Blink():
-            return "blink code not known" if of.means == "unknown" else f"blinks: {of.means}"
+            return words.BLINK_CODE_NOT_KNOWN if of.means == "unknown" else f"blinks: {of.means}"
         case MovingChanges():
             what = {"blink": "the blink", "sensor": "the sensor", "output": "the output", "group_v": "a group's volts"}[
                 of.what
             ]
-            return f"moving it {'changes' if of.changes else 'does not change'} {what}"
+            return words.moving_it(of.changes, what)
         case Seen():
             return "nothing odd seen" if of.what == "nothing" else f"seen: {of.what.replace('_', ' ')}{at_words(of.at)}"
         case History():
             return f"history: {of.what.replace('_', ' ')}"
         case Action():
-            return f"{of.did.replace('_', ' ')}{at_words(of.at)}, and then {RESULTS[of.result]}"
+            return words.then_did_at_result(of.did, at_words(of.at), RESULTS[of.result])
         case RailVolts():
-            return f"{of.rail.replace('_', ' ')} reads {of.volts:.2f} V"
+            return words.reads_rail_volts(of.rail, of.volts)
         case GaugeShows():
-            return f"the gauge shows {of.fraction:.0%}"
+            return words.gauge_shows(of.fraction)
         case Temperature():
             what = "the pack" if of.group is None else f"group {of.group}"
-            return f"{what} at {of.c:.0f} °C, the air at {of.ambient_c:.0f} °C"
+            return words.air_at(what, of.c, of.ambient_c)
         case Swap():
-            return f"reference {of.put} in, and then {RESULTS[of.result]}"
+            return words.reference_in_and_then(of.put, RESULTS[of.result])
     return f"registers: {', '.join(_registers_say(of))}"
 
 
@@ -245,7 +229,7 @@ def _registers_say(of: Registers) -> list[str]:
         "permanent_failure": ("permanent failure flagged", "no permanent failure"),
         "charge_switch": ("charge switch on", "charge switch off"),
         "discharge_switch": ("discharge switch on", "discharge switch off"),
-        "answers_unpowered": ("answers by itself", "answers only when fed from outside"),
+        "answers_unpowered": ("answers by itself", words.ANSWERS_ONLY_WHEN_FED),
     }
     said = [yes if getattr(of, name) else no for name, (yes, no) in flags.items() if getattr(of, name) is not None]
     said += [f"charge {of.soc:.0%}"] if of.soc is not None else []

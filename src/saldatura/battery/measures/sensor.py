@@ -13,9 +13,9 @@ from saldatura.battery.limits.measuring import (
     SHORTED_BELOW_OHM,
 )
 from saldatura.battery.limits.plausible import HOTTEST_SENSOR_C, KILO_OHM_K
+from saldatura.battery.measures import words
 from saldatura.battery.pack.sensors import Thermistor
 from saldatura.battery.quantities import Celsius, Value
-from saldatura.battery.wording import counted, figure
 
 DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
 
@@ -66,14 +66,14 @@ def sense(request: SensorRequest) -> Sensed:
             celsius=None,
             expected_ohm=expected,
             state="not_read",
-            says=f"At {request.ambient_c:.0f} °C it should read {_ohms(expected)}.",
+            says=words.it_should_read(request.ambient_c, _ohms(expected)),
         )
     if request.ohm > OPEN_ABOVE_OHM:
         return Sensed(
             celsius=None,
             expected_ohm=expected,
             state="open",
-            says="Open: no sensor reads so much at any temperature. The board takes it for deep cold and blocks the charge.",
+            says=words.OPEN_NO_SENSOR_READS,
         )
     as_kilo = thermistor.celsius(request.ohm * 1000)
     if request.ohm < expected / 50 and abs(as_kilo - request.ambient_c) <= KILO_OHM_K:
@@ -81,7 +81,7 @@ def sense(request: SensorRequest) -> Sensed:
             celsius=None,
             expected_ohm=expected,
             state="ask_unit",
-            says=f"{request.ohm:g} Ω, or {request.ohm:g} kΩ? As kΩ it is {as_kilo:.0f} °C, near the air's {request.ambient_c:.0f} °C. Look at the meter's unit.",
+            says=words.as_it_is_near(request.ohm, as_kilo, request.ambient_c),
         )
     celsius = thermistor.celsius(request.ohm)
     if request.ohm < SHORTED_BELOW_OHM or not celsius < HOTTEST_SENSOR_C:
@@ -89,7 +89,7 @@ def sense(request: SensorRequest) -> Sensed:
             celsius=None,
             expected_ohm=expected,
             state="shorted",
-            says="Shorted, or another type of sensor: the board takes it for great heat and blocks everything. Feel with the back of the hand that the pack is cool.",
+            says=words.SHORTED_OR_ANOTHER_TYPE,
         )
     return _judged(request, celsius, expected, _dirt(request, expected))
 
@@ -97,7 +97,7 @@ def sense(request: SensorRequest) -> Sensed:
 def _dirt(request: SensorRequest, expected: float) -> str:
     assert request.ohm is not None
     extra = request.ohm - expected
-    return f"; {_ohms(extra)} too much, as a dirty connector adds" if extra > 0 else ""
+    return words.too_much_as_dirty(_ohms(extra)) if extra > 0 else ""
 
 
 def _judged(request: SensorRequest, celsius: float, expected: float | None, more: str) -> Sensed:
@@ -108,20 +108,17 @@ def _judged(request: SensorRequest, celsius: float, expected: float | None, more
             celsius=round(celsius, 1),
             expected_ohm=expected,
             state="believable",
-            says=f"{shown} °C beside {request.ambient_c:.0f} °C of air: believable.",
+            says=words.beside_of_air_believable(shown, request.ambient_c),
         )
     if off > 0:
         return Sensed(
             celsius=round(celsius, 1),
             expected_ohm=expected,
             state="hot",
-            says=(
-                f"{shown} °C, {off:.0f} K warmer than the air: it may be hot. Do not open it; feel with the back of the hand or a thermometer. "
-                "Only if it is cool to the touch is the sensor or its type wrong."
-            ),
+            says=(words.warmer_than_air(shown, off)),
         )
     where = "colder"
-    says = f"{shown} °C is {abs(off):.0f} K {where} than the air{more}. If the pack has rested here, the sensor or its type is wrong."
+    says = words.is_than_air_if(shown, off, where, more)
     return Sensed(celsius=round(celsius, 1), expected_ohm=expected, state="implausible", says=says)
 
 
@@ -132,15 +129,13 @@ def _diodes(request: SensorRequest) -> Sensed:
             celsius=None,
             expected_ohm=None,
             state="not_read",
-            says=f"At {figure(request.ambient_c, 0)} °C {counted(request.junctions, 'junction')}{' in series' if request.junctions > 1 else ''} should read about {usual:.2f} V in the diode range.",
+            says=words.should_read_about(request.ambient_c, request.junctions, usual),
         )
     each = request.volts / request.junctions
     if each > DIODE_OPEN_V:
-        return Sensed(celsius=None, expected_ohm=None, state="open", says="Open: a junction never holds so much.")
+        return Sensed(celsius=None, expected_ohm=None, state="open", says=words.OPEN_JUNCTION_NEVER_HOLDS)
     if each < DIODE_SHORTED_V:
-        return Sensed(
-            celsius=None, expected_ohm=None, state="shorted", says="Shorted, or fewer junctions than thought."
-        )
+        return Sensed(celsius=None, expected_ohm=None, state="shorted", says=words.SHORTED_OR_FEWER_JUNCTIONS)
     celsius = 25 + (each - DIODE_V_25) / DIODE_V_PER_K
     # What a junction drops at 25 °C hangs on its make and the meter's current: colder than the air is no fault of it. Warmer may be warm.
     if each <= DIODE_MOST_V and celsius < request.ambient_c - BELIEVABLE_K:
@@ -148,10 +143,7 @@ def _diodes(request: SensorRequest) -> Sensed:
             celsius=None,
             expected_ohm=None,
             state="believable",
-            says=(
-                f"{each:.2f} V each: sound junctions. What one drops at 25 °C depends on its make and the meter's current, so no temperature follows; "
-                f"warmed with a finger each falls by about {-DIODE_V_PER_K * 1000:.0f} mV a kelvin."
-            ),
+            says=(words.each_sound_junctions_what(each, DIODE_V_PER_K)),
         )
     return _judged(request, celsius, None, "")
 

@@ -24,6 +24,7 @@ from saldatura.battery.limits.measuring import (
     STEP_SHARE,
     WELL_KNOWN_SHARE,
 )
+from saldatura.battery.measures import words
 from saldatura.battery.quantities import GroupNumber, Value, Volts
 from saldatura.battery.robust import LEAST_SIBLINGS, robust_z
 
@@ -106,12 +107,12 @@ def step(request: StepRequest) -> Step:
     points = request.points
     for before, after in pairwise(points):
         if after.at_s < before.at_s:
-            raise Impossible("points", "time goes backwards; log one step at a time")
+            raise Impossible("points", words.TIME_GOES_BACKWARDS_LOG)
     at = _jump(points)
     step_a = points[at].amps - points[at - 1].amps
     most = max(abs(p.amps) for p in points)
     if abs(step_a) < max(LEAST_STEP_A, STEP_SHARE * most):
-        raise Impossible("points", "the current makes no clear step; switch the load on while the log runs")
+        raise Impossible("points", words.CURRENT_MAKES_NO_CLEAR)
     rest = [p for p in points[max(0, at - 50) : at] if abs(p.amps - points[at - 1].amps) <= HOLD_SHARE * abs(step_a)]
     rest_v, rest_a = mean(p.volts for p in rest[-5:]), mean(p.amps for p in rest[-5:])
     held = _held(points[at:], step_a)
@@ -128,13 +129,13 @@ def step(request: StepRequest) -> Step:
     whose = f"Group {request.group}" if request.group else "The pack"
     sigma = _sigma_v(points, rest) * math.sqrt(1 + 1 / max(len(rest), 1)) / abs(step_a)
     doubt = f" ± {_milli(2 * sigma)}" if 2 * sigma > WELL_KNOWN_SHARE * abs(first) else ""
-    says = f"{whose}: {_milli(first)}{doubt} mΩ {'at once' if at_once is not None else f'after {first_s:.0f} s'}"
+    says = words.m_whose_milli_doubt(whose, _milli(first), doubt, at_once, first_s)
     if len(ohms) > 1:
-        says += f", {_milli(end)} mΩ after {held_s:.0f} s"
+        says += words.m_after(_milli(end), held_s)
     if at_once is None:
-        says += "; the log is too slow to tell what was there at once, so no joint is told from a cell"
+        says += words.LOG_IS_TOO_SLOW
     if 2 * sigma > NOT_KNOWN_SHARE * abs(first):
-        says += "; the step is too small for these digits: take a larger current"
+        says += words.STEP_IS_TOO_SMALL
     return Step(
         group=request.group,
         step_a=round(abs(step_a), 4),
@@ -145,7 +146,7 @@ def step(request: StepRequest) -> Step:
         end_ohm=round(end, 6),
         quiet=quiet,
         sigma_ohm=round(sigma, 7),
-        says=f"{says}, at a step of {abs(step_a):.2f} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}",
+        says=words.step_of(says, step_a, quiet),
     )
 
 
@@ -256,22 +257,17 @@ def _says(groups: Sequence[GroupResistance]) -> list[str]:
     says = []
     for g in groups:
         if g.odd == "ohmic":
-            says.append(
-                f"Group {g.group} has too much at once, and grows like its siblings: a joint, a strip or a weld."
-            )
+            says.append(words.group_has_too_much(g.group))
         if g.odd == "growing":
-            says.append(f"Group {g.group} grows more than its siblings with time: the cells themselves.")
+            says.append(words.group_grows_more_than(g.group))
     if says:
         return says
     if all(g.z is None for g in groups):
-        return [f"{LEAST_SIBLINGS} groups at least are needed to say which is out of line."]
+        return [words.groups_at_least(LEAST_SIBLINGS)]
     far = max(groups, key=lambda g: g.z or 0.0)
     if (far.z or 0.0) > ODD_Z:
-        return [
-            f"Group {far.group} lies {far.z:.1f} times the siblings' spread above them, but less than {ODD_SHARE:g} times as high: watch it, no "
-            "fault yet."
-        ]
-    return ["No group is out of line with its siblings."]
+        return [words.group_lies_times_siblings(far.group, far.z)]
+    return [words.NO_GROUP_IS_OUT]
 
 
 def _milli(ohm: float) -> str:

@@ -10,6 +10,7 @@ from saldatura.battery.cell.resistance import SLOW_PER_FAST, usual_resistance_oh
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.charge.member import HEAT_CAPACITY_J_K_AH, HEAT_LOSS_W_K_AH
 from saldatura.battery.errors import Impossible
+from saldatura.battery.pack import words
 from saldatura.battery.pack.faults import CellFault, ContactFault, Fault, JointFault, SensorFault, WireFault
 from saldatura.battery.quantities import Pack
 from saldatura.battery.string.hazard import LINK_OHM
@@ -75,7 +76,7 @@ def build(
         else np.full(pack.series, soc)
     )
     if not np.all((start >= -0.2) & (start <= 1.2)):
-        raise Impossible("soc", "a state of charge lies between 0 and 1")
+        raise Impossible("soc", words.STATE_OF_CHARGE_LIES)
     table = _table(pack, curve)
     nickel = WINDOWS[pack.chemistry].family == "nickel"
     lost = LOST_A_MONTH["nickel" if nickel else "lithium"] if lost_a_month is None else lost_a_month
@@ -106,7 +107,7 @@ def build(
 def _table(pack: Pack, curve: int) -> Array:
     curves = curves_for(pack.chemistry)
     if not 0 <= curve < len(curves):
-        raise Impossible("curve", f"{pack.chemistry} has curves 0 to {len(curves) - 1}")
+        raise Impossible("curve", words.has_curves(pack.chemistry, len(curves)))
     return table_of(curves[curve])
 
 
@@ -124,18 +125,18 @@ def _inject(pack: Pack, table: Array, arrays: dict[str, Array], faults: Sequence
         if isinstance(fault, WireFault):
             for tap in (fault.tap, fault.other):
                 if tap is not None and tap > pack.series:
-                    raise Impossible(f"faults.{i}.tap", f"tap {tap} does not exist: {pack.series} in series")
+                    raise Impossible(f"faults.{i}.tap", words.tap_does_not_exist(tap, pack.series))
             continue
         if isinstance(fault, ContactFault):
             if fault.group is not None and fault.group >= pack.series:
-                raise Impossible(f"faults.{i}.group", f"no strip lies above group {fault.group} of {pack.series}")
+                raise Impossible(f"faults.{i}.group", words.no_strip_lies_above(fault.group, pack.series))
             continue
         if isinstance(fault, SensorFault):
             continue
         if fault.group > pack.series or fault.cell > pack.parallel:
             raise Impossible(
                 f"faults.{i}",
-                f"cell {fault.cell} of group {fault.group} does not exist in {pack.series}S{pack.parallel}P",
+                words.cell_of_group_does(fault.cell, fault.group, pack.series, pack.parallel),
             )
         at = (fault.group - 1, fault.cell - 1)
         if isinstance(fault, JointFault):

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.pack import words
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, PositiveOhms, PositiveVolts, Value
 
 
@@ -73,7 +74,7 @@ class GroupChargers(Value):
         groups = [clip.group for clip in self.clips]
         twice = next((g for g in groups if groups.count(g) > 1), None)
         if twice is not None:
-            raise ValueError(f"two chargers are clipped to group {twice}; one for each group")
+            raise ValueError(words.two_chargers_are_clipped(twice))
         return self
 
 
@@ -104,7 +105,7 @@ class Profile(Value):
     @model_validator(mode="after")
     def _pairs(self) -> Self:
         if len(self.seconds) != len(self.amps):
-            raise ValueError(f"{len(self.seconds)} durations and {len(self.amps)} currents; give one current for each")
+            raise ValueError(words.durations_and_currents_give(len(self.seconds), len(self.amps)))
         return self
 
 

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.pack import words
 from saldatura.battery.quantities import GroupNumber, Value
 
 
@@ -52,7 +53,7 @@ class WireFault(Value):
     @model_validator(mode="after")
     def _two_wires(self) -> Self:
         if self.kind in ("swapped", "shorted") and (self.other is None or self.other == self.tap):
-            raise ValueError(f"a {self.kind} wire needs another tap in `other`")
+            raise ValueError(words.wire_needs_another_tap(self.kind))
         return self
 
 
@@ -70,7 +71,7 @@ class ContactFault(Value):
     @model_validator(mode="after")
     def _where(self) -> Self:
         if (self.kind == "strip") != (self.group is not None):
-            raise ValueError("a strip lies above a group, so name it in `group`; the main contact has none")
+            raise ValueError(words.STRIP_LIES_ABOVE_GROUP)
         return self
 
 

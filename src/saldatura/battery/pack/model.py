@@ -9,7 +9,7 @@ import numpy as np
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.cell.resistance import SLOW_TAU_S
 from saldatura.battery.errors import Impossible
-from saldatura.battery.pack import kernel
+from saldatura.battery.pack import kernel, words
 from saldatura.battery.pack.build import FAST_TAU_S, GRID_LOW, GRID_STEP, PackModel
 from saldatura.battery.pack.drive import (
     Bleed,
@@ -77,13 +77,13 @@ def advance(
     to `taper_a`, with `bleed_s` (siemens, one a group) across the groups. The state given is not changed. Raises Impossible for a duration or step that makes no sense.
     """
     if not (math.isfinite(seconds) and 0 <= seconds <= 400 * 86400):
-        raise Impossible("seconds", "must be between 0 and 400 days")
+        raise Impossible("seconds", words.MUST_BE_BETWEEN)
     if not (math.isfinite(dt) and 0.001 <= dt <= 60):
-        raise Impossible("dt", "must be between 1 ms and 60 s")
+        raise Impossible("dt", words.MUST_BE_BETWEEN_MS)
     if isinstance(drive, Profile):
         return _follow(model, state, drive, seconds, dt, ambient_c, high_v, low_v)
     if isinstance(drive, HarnessCharger):
-        raise Impossible("drive", "a harness charger decides as it goes; use operate()")
+        raise Impossible("drive", words.HARNESS_CHARGER_DECIDES)
     steps = max(round(seconds / dt), 0)
     series = model.pack.series
     mode, value, limit = _string(drive)
@@ -154,7 +154,7 @@ def clips_of(drive: Drive, taper_a: float = 0.0) -> list[Clip]:
 
 def _there(group: int, series: int) -> None:
     if group > series:
-        raise Impossible("group", f"group {group} does not exist: {series} in series")
+        raise Impossible("group", words.group_does_not_exist(group, series))
 
 
 def group_volts(model: PackModel, state: PackState) -> Array:

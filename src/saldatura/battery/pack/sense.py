@@ -4,6 +4,7 @@ import numpy as np
 
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.errors import Impossible
+from saldatura.battery.pack import words
 from saldatura.battery.pack.faults import WireFault
 
 WIRE_OHM = 0.05
@@ -27,7 +28,7 @@ def read_between(
     pins = len(group_v) + 1
     for tap in (black, red):
         if not 0 <= tap < pins:
-            raise Impossible("tap", f"tap {tap} does not exist: taps 0 to {pins - 1}")
+            raise Impossible("tap", words.tap_does_not_exist_taps(tap, pins))
     tap_v = np.concatenate(([0.0], np.cumsum(group_v)))
     wire_s, end = np.full(pins, 1 / WIRE_OHM), np.arange(pins)
     network = np.zeros((pins, pins))

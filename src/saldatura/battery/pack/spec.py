@@ -7,6 +7,7 @@ from pydantic import Field
 
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
+from saldatura.battery.pack import words
 from saldatura.battery.pack.board import Board, BoardLimits
 from saldatura.battery.pack.build import PackModel, build
 from saldatura.battery.pack.faults import Fault
@@ -46,10 +47,10 @@ class PackSpec(Value):
 def model_of(pack: Pack, spec: PackSpec) -> PackModel:
     """The pack's truth. Raises Impossible for faults on parts that do not exist, or socs that are not one a group."""
     if len(spec.soc) not in (1, pack.series):
-        raise Impossible("soc", f"{len(spec.soc)} values for {pack.series} groups; give one for all, or one for each")
+        raise Impossible("soc", words.values_for_groups_give(len(spec.soc), pack.series))
     beyond = next((name for name, tap in spec.loose.items() if tap > pack.series), None)
     if beyond is not None:
-        raise Impossible("loose", f"lead {beyond} comes from a tap that is not there: taps 0 to {pack.series}")
+        raise Impossible("loose", words.lead_comes_from_tap(beyond, pack.series))
     socs = np.asarray(spec.soc)
     if len(spec.soc) == 1:
         socs = np.clip(socs[0] + np.random.default_rng(spec.seed).normal(0, 0.004, pack.series), -0.1, 1.15)

@@ -17,8 +17,9 @@ from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged, expected_ah
 from saldatura.battery.plan.strings import Given, Group, charged, given
 from saldatura.battery.plan.types import PlannedGroup, PlanRequest, RepairName
-from saldatura.battery.quantities import Pack, groups_words, volts_words
-from saldatura.battery.wording import ohms_small
+from saldatura.battery.plan.words import case as words
+from saldatura.battery.plan.words.case import SEEN_WORDS
+from saldatura.battery.quantities import Pack, groups_words
 
 OF_CELLS: tuple[CauseName, ...] = ("weak_group", "dead_group", "reversed_group", "leaking_group", "run_flat")
 OF_BOARD: tuple[CauseName, ...] = (
@@ -34,10 +35,6 @@ WORKED_HARD = ("power_tool", "drone", "garden")
 # A pack that ages so much slower or faster than usual is as likely a slip of its age; what a fit leaves in doubt.
 LEAST_FIT, MOST_FIT, FIT_DOUBT = 0.4, 2.5, 1.3
 UNTOLD_YEARS, UNTOLD_C, LEAST_C = 3.0, 0.5, 1 / 400
-SEEN_WORDS = {
-    "swollen": "swollen", "bulged": "bulged", "leak": "leaking", "reversed": "reversed", "dented": "dented",
-    "under_floor": "under the floor once",
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -177,15 +174,15 @@ class PlanCase:
         leaks = [g.leak_ma for g in others if g.leak_ma is not None]
         most = max(LEAK_MA_AH * self.pack.rated_ah, LEAK_MA)
         if of.leak_ma is not None and of.leak_ma - (median(leaks) if leaks else 0.0) > most:
-            return f"group {of.group} loses {of.leak_ma:.2g} mA by itself: levelled, it falls behind again"
+            return words.group_loses_by_itself(of.group, of.leak_ma)
         if self.in_cells_of(of.group, "leaking_group") >= TO_GO:
-            return f"group {of.group} is held to leak: levelled, it falls behind again"
+            return words.group_is_held(of.group)
         if of.rest_v is not None and is_overcharged(self.window, of.rest_v):
-            return f"group {of.group} stands above full, at {volts_words(of.rest_v)}: it is let down, watched, and its cells are not trusted"
+            return words.group_stands_above_full(of.group, of.rest_v)
         ohms = [g.resistance_ohm for g in others if g.resistance_ohm is not None]
         usual = median(ohms) if ohms else WINDOWS[self.pack.chemistry].resistance_ohm_ah.high / self.pack.rated_ah
         if of.resistance_ohm is not None and of.resistance_ohm > FAR_ABOVE_OHM * usual:
-            return f"group {of.group} has {ohms_small(of.resistance_ohm)}, {of.resistance_ohm / usual:.0f} times its siblings: a joint or its cells are gone"
+            return words.group_has_times(of.group, of.resistance_ohm, usual)
         return None
 
     @property
@@ -196,18 +193,18 @@ class PlanCase:
 
     def _lost(self, group: int, told: PlannedGroup | None) -> str | None:
         if told is not None and told.capacity_ah is not None and told.capacity_ah <= LEAST_HELD * self.pack.rated_ah:
-            return f"group {group} holds nothing"
+            return words.group_holds_nothing(group)
         if told is not None and told.seen:
-            return f"group {group} is {SEEN_WORDS[told.seen[0]]}"
+            return words.group_is(group, SEEN_WORDS[told.seen[0]])
         if told is not None and told.rest_v is not None:
             code = rest_state(self.window, told.rest_v).code
             if code == "reversed":
-                return f"group {group} rests at {volts_words(told.rest_v)}, reversed"
+                return words.group_rests_at_reversed(group, told.rest_v)
             if self.lithium and code in LOST:
-                return f"group {group} rests at {volts_words(told.rest_v)}, under the floor of {self.window.rest_floor_v:.1f} V"
-        for cause, words in (("reversed_group", "reversed"), ("dead_group", "dead")):
+                return words.group_rests_at_under(group, told.rest_v, self.window.rest_floor_v)
+        for cause, line in (("reversed_group", "reversed"), ("dead_group", "dead")):
             if self.in_cells_of(group, cause) >= 0.5:  # type: ignore[arg-type]
-                return f"group {group} is held to be {words}"
+                return words.group_is_held_2(group, line)
         return None
 
     def _usual_ah(self, told: dict[int, PlannedGroup], lost: dict[int, str | None]) -> float:
@@ -261,9 +258,9 @@ class PlanCase:
         said = (
             why[0]
             if len(why) == 1
-            else f"{groups_words([g.number for g in self.groups if g.lost]).lower()} are lost, {why[0]}"
+            else words.lost_groups_why(groups_words([g.number for g in self.groups if g.lost]).lower(), why[0])
         )
-        return f"{said[0].upper()}{said[1:]}: such cells are replaced, never kept in use."
+        return words.such_cells_are_replaced(said[0], said[1:])
 
     def aged(self, group: Known) -> Aged:
         return Aged(group.capacity_ah, self.pack.rated_ah, self.age, group.measured)

@@ -13,6 +13,7 @@ from saldatura.battery.plan.draft import Draft, Part, aged_as_is, as_is, deliver
 from saldatura.battery.plan.options import SPEAKS
 from saldatura.battery.plan.strings import Group
 from saldatura.battery.plan.types import Offer, Variant
+from saldatura.battery.plan.words import cells as words
 from saldatura.battery.quantities import groups_words
 from saldatura.battery.wording import counted
 
@@ -66,9 +67,9 @@ def _rebuild_steps(case: PlanCase, groups: int) -> list[tuple[str, float]]:
 def _no_group(case: PlanCase) -> str | None:
     go = case.to_go
     if not go:
-        return "No single group is at fault as far as is known."
+        return words.NO_SINGLE_GROUP
     if len(go) * 2 > case.pack.series and case.pack.series > 1:
-        return f"{groups_words(go)} of {case.pack.series} would have to go: new cells throughout come to less."
+        return words.would_have_to_go(go, case.pack.series)
     return None
 
 
@@ -83,11 +84,13 @@ def _put_in(case: PlanCase, draft: Draft, offer: Offer | None, age: float) -> No
     draft.chance = case.chance(draft.repair, go)
     draft.wait_h = delivery(here) + tables.market("rest_h")
     draft.needs.append(f"{counted(count, 'cell')}{f', {offer.name}' if offer else ''}")
-    draft.needs.append("the new cells brought to the voltage of the groups beside them before they are joined")
+    draft.needs.append(words.NEW_CELLS_BROUGHT)
     if (weakest := next_weakest(case, go)) is not None:
         limited = weakest.capacity_ah < new.capacity_ah
         draft.because.append(
-            f"The {'new' if offer is None or offer.new else 'donor'} cells hold {new.capacity_ah:.3g} Ah a group; group {weakest.number}, {weakest.capacity_ah:.3g} Ah{'' if weakest.measured else ' by its age'}, then {'limits the pack' if limited else 'is not what limits it'}."
+            words.cells_hold_group_group(
+                offer, new.capacity_ah, weakest.number, weakest.capacity_ah, weakest.measured, limited
+            )
         )
     if offer is not None and offer.max_a is not None:
         draft.most_a = offer.max_a * case.pack.parallel
@@ -96,12 +99,12 @@ def _put_in(case: PlanCase, draft: Draft, offer: Offer | None, age: float) -> No
 def _replace(case: PlanCase) -> Draft:
     draft = Draft(
         "replace_groups",
-        f"New cells in {groups_words(case.to_go).lower() if case.to_go else 'a group'}",
+        words.new_cells(case.to_go, case),
         _rebuild_steps(case, max(len(case.to_go), 1)),
     )
     count = max(len(case.to_go), 1) * case.pack.parallel
     _put_in(case, draft, next((o for o in _offers(case, True, count) if o.fits), None), 0.0)
-    draft.risk = "The new group drifts from its aged siblings: level it again within the year."
+    draft.risk = words.NEW_GROUP_DRIFTS
     draft.ruled_out = _no_group(case)
     return draft
 
@@ -111,7 +114,7 @@ def _donor(case: PlanCase) -> Draft:
     count = max(len(go), 1) * case.pack.parallel
     draft = Draft(
         "donor_cells",
-        f"Donor cells in {groups_words(go).lower() if go else 'a group'}",
+        words.donor_cells(go),
         [*_rebuild_steps(case, max(len(go), 1)), ("test_cell", count)],
     )
     weakest = next_weakest(case, go)
@@ -119,13 +122,13 @@ def _donor(case: PlanCase) -> Draft:
     offers = [o for o in _offers(case, False, count) if o.fits]
     good = [o for o in offers if o.capacity_ah * case.pack.parallel >= least]
     _put_in(case, draft, good[0] if good else offers[0] if offers else None, case.age)
-    draft.risk = "Cells with a past: every one tested by itself, none dented, reversed or under the floor."
+    draft.risk = words.CELLS_WITH_PAST_EVERY
     if (why := _no_group(case)) is not None:
         draft.ruled_out = why
     elif not offers:
-        draft.ruled_out = f"No {count} donor cells of one kind that fit are in the drawer."
+        draft.ruled_out = words.no_donor_cells(count)
     elif not good:
-        draft.ruled_out = f"The donor cells at hand hold {offers[0].capacity_ah:.3g} Ah each; {least / case.pack.parallel:.3g} Ah are wanted so as not to limit the pack anew."
+        draft.ruled_out = words.donor_cells_at_hand(offers[0].capacity_ah, least, case.pack.parallel)
     return draft
 
 
@@ -142,17 +145,17 @@ def _recell(case: PlanCase) -> Draft:
     draft.chance, draft.wait_h = case.chance("recell"), delivery(here) + tables.market("rest_h")
     draft.most_a = None if like is None or like.max_a is None else like.max_a * pack.parallel
     draft.needs = [
-        f"{counted(cells, 'cell')} of one kind{f', {like.name}' if like else ''}",
-        "a map of the old block, with every sense wire and sensor",
+        words.one_kind(cells, like),
+        words.MAP_OF_OLD_BLOCK,
     ]
-    draft.because.append(f"Every group holds {new.capacity_ah:.3g} Ah; board, case and charger stay.")
-    draft.risk = "The longest work with bare cells: cut from the middle of the string, insulate each end at once."
+    draft.because.append(words.every_group_holds_board(new.capacity_ah))
+    draft.risk = words.LONGEST_WORK_WITH_BARE
     draft.variants = [_variant(case, o, cells) for o in offers if o is not like][:5]
     believed = case.chance_of(
         "worn", "weak_group", "dead_group", "reversed_group", "leaking_group", "imbalance", "run_flat", "bad_joint"
     )
     if believed < SPEAKS and not case.to_go and next_weakest(case, ()).capacity_ah >= case.least_ah:  # type: ignore[union-attr]
-        draft.ruled_out = f"Next to nothing speaks for the cells being at fault ({believed:.0%} of the belief): they would be replaced and the fault stay."
+        draft.ruled_out = words.next_to_nothing_speaks(believed)
     return draft
 
 
@@ -164,20 +167,18 @@ def _variant(case: PlanCase, offer: Offer, cells: int) -> Variant:
     old = case.pack.rated_ah
     price = offer.price if offer.price is not None else case.request.prices.cell
     change = new.capacity_ah / old - 1
-    said = [f"{got.usable_ah:.3g} Ah a run at {case.load_a:.3g} A"]
+    said = [words.run_at(got.usable_ah, case.load_a)]
     if abs(change) > OTHER_SIZE:
-        said.append(
-            f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a gauge that counts goes on reckoning with {old:.3g} Ah until it has learnt"
-        )
+        said.append(words.charger_takes_and_gauge(change, old))
     if most < case.load_a:
-        said.append(f"{most:.3g} A last, less than the {case.load_a:.3g} A that are wanted")
+        said.append(words.last_less_than(most, case.load_a))
     return Variant(
         name=offer.name,
         cost=None if price is None else round(price * cells, 2),
         usable_ah=round(got.usable_ah, 4),
         current_a=round(most, 3),
         says="; ".join(said) + ".",
-        ruled_out=None if offer.fits else "These cells are of another size: they do not fit this case.",
+        ruled_out=None if offer.fits else words.THESE_CELLS,
     )
 
 
@@ -198,11 +199,9 @@ def _drop(case: PlanCase) -> Draft:
         ],
     )
     draft.at, draft.chance, draft.parts = go, case.chance("drop_group", go), small_parts(case)
-    draft.risk = (
-        "The connector is re-pinned one wire at a time, and the charger set to the new count before anything else."
-    )
+    draft.risk = words.CONNECTOR_IS_RE_PINNED
     if not go or not left:
-        draft.ruled_out = "No single group is at fault as far as is known." if not go else "No group would be left."
+        draft.ruled_out = words.NO_SINGLE_GROUP if not go else words.NO_GROUP_WOULD
         draft.groups, draft.aged = as_is(case), aged_as_is(case)
         return draft
     draft.groups = [Group(g.capacity_ah, g.resistance_ohm) for g in left]
@@ -213,35 +212,35 @@ def _drop(case: PlanCase) -> Draft:
     counts = len(left) if case.request.set_by_count else pack.series
     cutoff = told if told is not None else counts * window.tool_end_v
     draft.cutoff_v = cutoff
-    draft.because.append(f"The device cuts off at {cutoff:.1f} V, {cutoff / len(left):.2f} V a group of {len(left)}.")
-    draft.needs = [f"a charger set to {len(left)} in series"]
+    draft.because.append(words.device_cuts_off(cutoff, len(left)))
+    draft.needs = [words.charger_set(len(left))]
     if told is None:
-        draft.needs.append("where the device cuts off, V")
+        draft.needs.append(words.WHERE_DEVICE_CUTS_OFF)
     each = end / len(left)
     if case.lithium and each > window.full_v + CHARGER_OVER_V and not case.request.set_by_count:
-        draft.ruled_out = f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(left), 'group')}, where {window.full_v:.2f} V is full. They would be overcharged."
+        draft.ruled_out = words.charger_goes(end, each, len(left), window.full_v)
         return draft
     whole = case.given([Group(g.capacity_ah, g.resistance_ohm) for g in left], 1e-3).usable_ah
     got = case.given(draft.groups, cutoff).usable_ah
     if got < 0.5 * whole:
-        draft.ruled_out = f"The device cuts off at {cutoff:.1f} V, {cutoff / len(left):.2f} V a group: only {got:.2g} of {whole:.2g} Ah would come out."
+        draft.ruled_out = words.device_cuts_off_at_group(cutoff, len(left), got, whole)
     return draft
 
 
 def _transplant(case: PlanCase) -> Draft:
     donor, pack = case.request.donor, case.pack
-    draft = Draft("transplant", "The block of a sister pack", [("open", 2), ("block", 1), ("close", 1), ("prove", 1)])
+    draft = Draft("transplant", words.BLOCK_OF_SISTER_PACK, [("open", 2), ("block", 1), ("close", 1), ("prove", 1)])
     draft.chance = case.chance("transplant")
     if donor is None:
         draft.groups, draft.aged = as_is(case), aged_as_is(case)
-        draft.ruled_out = "No sister pack is at hand that could give its block."
+        draft.ruled_out = words.NO_SISTER_PACK
         return draft
     ah = donor.capacity_ah or pack.rated_ah * 0.85
     age = donor.age_years if donor.age_years is not None else case.age
     draft.groups = [Group(ah, donor.resistance_ohm or case.new_ohm(ah))] * pack.series
     draft.aged = [Aged(ah, pack.rated_ah, age)] * pack.series
     draft.parts, draft.wait_h = [Part(donor.name, donor.price)], tables.market("rest_h")
-    draft.needs = [f"{donor.name}, of the same build", "its groups read one by one before it goes in"]
-    draft.because.append(f"Its block holds {ah:.3g} Ah{'' if donor.capacity_ah else ' by guess: measure it first'}.")
-    draft.risk = "A block is moved whole and live: every bare point is covered before it is lifted."
+    draft.needs = [words.same_build(donor.name), words.GROUPS_READ_ONE]
+    draft.because.append(words.block_holds(ah, donor.capacity_ah))
+    draft.risk = words.BLOCK_IS_MOVED_WHOLE
     return draft

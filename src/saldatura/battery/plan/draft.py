@@ -8,6 +8,7 @@ from saldatura.battery.plan.ageing import LONGEST_YEARS, Aged, years_left
 from saldatura.battery.plan.case import Known, PlanCase
 from saldatura.battery.plan.strings import Given, Group
 from saldatura.battery.plan.types import RepairName, Variant
+from saldatura.battery.plan.words import draft as words
 from saldatura.battery.quantities import GroupNumber
 
 Steps = Sequence[tuple[str, float]]
@@ -103,7 +104,7 @@ def next_weakest(case: PlanCase, but: Sequence[int]) -> Known | None:
 
 def small_parts(case: PlanCase) -> list[Part]:
     price = case.request.prices.small_parts
-    return [Part("strip, wire and insulation", price)] if price else []
+    return [Part(words.STRIP_WIRE_AND_INSULATION, price)] if price else []
 
 
 def delivery(here: bool) -> float:

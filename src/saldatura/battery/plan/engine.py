@@ -14,9 +14,9 @@ from saldatura.battery.plan.options import bought, kept
 from saldatura.battery.plan.strings import Given
 from saldatura.battery.plan.types import Plan, PlanRequest, Repair, RepairName, TestFirst
 from saldatura.battery.plan.value import Choice, test_first
-from saldatura.battery.plan.words import lead_because, odds_words, repair_says
+from saldatura.battery.plan.words import engine as words
+from saldatura.battery.plan.words.repairs import lead_because, odds_words, repair_says
 from saldatura.battery.string.hazard import in_scope
-from saldatura.battery.wording import counted
 
 # Repairs whose years hang on the old cells.
 KEEPS_OLD: tuple[RepairName, ...] = (
@@ -65,10 +65,7 @@ def _not_overcharged(case: PlanCase, draft: Draft) -> Draft:
         return draft
     each, most = end / len(groups), case.window.full_v if case.lithium else case.window.highest_charge_v
     if each > most + CHARGER_OVER_V:
-        draft.ruled_out = (
-            f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(len(groups), 'group')}, where {most:.2f} V is full. They would be overcharged: "
-            "another charger first."
-        )
+        draft.ruled_out = words.charger_goes(end, each, len(groups), most)
     return draft
 
 
@@ -82,10 +79,10 @@ def _measure_first(case: PlanCase, drafts: list[Draft]) -> TestFirst | None:
     if not any(d.leans_on_unmeasured() and d.ruled_out is None for d in drafts):
         return None
     row = next(r for r in tables.rows("tests") if r["test"] == "capacity")
-    of = ", each group by itself with the lost ones left out" if case.lost else ""
+    of = words.EACH_GROUP_BY_ITSELF if case.lost else ""
     return TestFirst(
         test="capacity", says=row["says"], costs_min=float(row["minutes"]), waits_h=float(row["waits_h"]), saves=0.0,
-        because=f"{row['says']}{of}: nobody measured what the old groups hold, and the years hang on that.",
+        because=words.nobody_measured_what_old(row['says'], of),
     )  # fmt: skip
 
 
@@ -134,9 +131,7 @@ def _by_returns(case: PlanCase, draft: Draft) -> tuple[float, tuple[float, float
     kept = (prior * years + own.years) / (prior + own.later)
     short = min(kept / years, 1.0) if years > 0 else 1.0
     back = own.soon + own.later
-    said = [
-        f"Of {own.tried} that this shop did so, {back or 'none'} came back; it counts in the chance{' and the years' if short < 1 else ''}."
-    ]
+    said = [words.shop_did_so_came(own.tried, back, short)]
     return moved, (low * short, high * short), said
 
 
@@ -166,9 +161,9 @@ def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
         per_year = None
     if draft.most_a is not None:
         lasting = min(lasting, draft.most_a)
-    needs = [*draft.needs, *(f"the price of the {what}" for what in unpriced)]
+    needs = [*draft.needs, *(words.price_of(what) for what in unpriced)]
     if labour is None:
-        needs.append("the price of an hour's labour")
+        needs.append(words.PRICE_OF_HOURS_LABOUR)
     because = [*draft.because, *of_returns, *repair_says(case, draft, got, lasting, high)]
     return Repair(
         repair=draft.repair,
@@ -190,7 +185,7 @@ def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
         needs=needs,
         because=because,
         risk=draft.risk,
-        odds=odds_words(chance) if draft.repair != "retire" else "nothing is promised, and nothing comes back",
+        odds=odds_words(chance) if draft.repair != "retire" else words.NOTHING_IS_PROMISED,
         cells_needed=draft.cells_needed,
         cells_from=draft.cells_from,
         variants=draft.variants,

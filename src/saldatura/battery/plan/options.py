@@ -10,36 +10,31 @@ from saldatura.battery.plan.ageing import Aged
 from saldatura.battery.plan.case import OF_BOARD, Known, PlanCase
 from saldatura.battery.plan.draft import Draft, Part, aged_as_is, as_is, delivery, small_parts
 from saldatura.battery.plan.strings import Group
+from saldatura.battery.plan.words import options as words
+from saldatura.battery.plan.words.options import LACKS_WORDS
 from saldatura.battery.quantities import groups_words
-from saldatura.battery.wording import counted
 
 # Less belief than this in what a repair mends, and it is not offered.
 SPEAKS = 0.03
 HOURS_A_YEAR = 8766.0
-LACKS_WORDS = {
-    "temperature_sensor": "no cut-off when the cells grow hot or are charged frozen",
-    "fuse": "nothing stops a short circuit once a switch has failed closed",
-    "group_limits": "no group is watched by itself, so one may be over- or undercharged unseen",
-    "balancing": "nothing levels the groups",
-}
 
 
 def kept(case: PlanCase) -> Iterator[Draft]:
     """Every repair that keeps the cells as they are."""
     c = case.chance_of
     yield _keeping(
-        case, Draft("clean_connector", "Clean the sensor plug and its socket", [("open", 1), ("clean", 1), ("close", 1)]),
-        c("sensor_circuit"), "the temperature sensor's circuit", "The cheapest to try. It comes back where the plug is worn.",
+        case, Draft("clean_connector", words.CLEAN_SENSOR_PLUG, [("open", 1), ("clean", 1), ("close", 1)]),
+        c("sensor_circuit"), words.TEMPERATURE_SENSORS_CIRCUIT, words.CHEAPEST_TO_TRY,
     )  # fmt: skip
     yield _keeping(
         case, Draft("mend_wire", "Mend the wire", [("open", 1), ("wire", 1), ("close", 1), ("prove", 0.5)], small_parts(case)),
         c("open_sense_wire", "swapped_sense_wires", "shorted_sense_wires", "main_lead")
         + sum(x.probability for x in case.request.causes if x.cause == "sensor_circuit" and x.at.mode != "intermittent"),
-        "a wire", "One wire at a time: two bare ends that touch burn.",
+        "a wire", words.ONE_WIRE_AT_TIME,
     )  # fmt: skip
     yield _keeping(
         case, Draft("mend_joint", "Mend the joint", [("open", 1), ("joint", 1), ("close", 1), ("prove", 0.5)], small_parts(case)),
-        c("bad_joint", "main_lead"), "a joint or lead", "Heat near a cell: weld, or solder within two seconds.",
+        c("bad_joint", "main_lead"), words.JOINT_OR_LEAD, words.HEAT_NEAR_CELL_WELD,
     )  # fmt: skip
     yield _level(case)
     yield from _board(case)
@@ -50,11 +45,11 @@ def _keeping(case: PlanCase, draft: Draft, belief: float, what: str, risk: str) 
     draft.groups, draft.aged, draft.risk = as_is(case), aged_as_is(case), risk
     draft.chance = case.chance(draft.repair)
     if belief < SPEAKS:
-        draft.ruled_out = f"Next to nothing speaks for {what} being at fault ({belief:.0%} of the belief)."
+        draft.ruled_out = words.next_to_nothing_speaks(what, belief)
     elif case.lost:
         draft.ruled_out = case.lost
     else:
-        draft.because.append(f"{belief:.0%} of the belief is in {what}.")
+        draft.because.append(words.belief_is(belief, what))
     return draft
 
 
@@ -64,16 +59,14 @@ def _level(case: PlanCase) -> Draft:
     draft = Draft("level", "Level the groups", [("open", 1), ("level", max(len(low), 1)), ("close", 1), ("prove", 1)])
     draft.at = tuple(g.number for g in low)
     draft.groups, draft.aged, draft.chance = as_is(case, level=True), aged_as_is(case), case.chance("level")
-    draft.risk = "Charging single groups is watched: what it takes, how warm it grows, and that it ends."
+    draft.risk = words.CHARGING_SINGLE_GROUPS
     draft.wait_h = tables.market("rest_h") + _charge_hours(case, low)
     if case.lost or case.unfit:
         draft.ruled_out = case.lost or case.unfit
     elif belief < SPEAKS and not low:
-        draft.ruled_out = "The groups hang together: there is nothing to level."
+        draft.ruled_out = words.GROUPS_HANG_TOGETHER_THERE
     now, levelled = case.given(as_is(case)).usable_ah, case.given(draft.groups).usable_ah
-    draft.because.append(
-        f"It brings the charge of a run from {now:.2g} Ah to {levelled:.2g} Ah at {case.load_a:.3g} A."
-    )
+    draft.because.append(words.brings_charge_of_run(now, levelled, case.load_a))
     if (again := _drifts_again(case)) is not None:
         years = draft.lasts(case)
         draft.years = (min(again[0], years[0]), min(again[1], years[1]))
@@ -112,13 +105,13 @@ def _drifts_again(case: PlanCase) -> tuple[float, float, str] | None:
     leaks = [g.leak_ma for g in case.request.groups if g.leak_ma is not None]
     if len(leaks) > 1 and max(leaks) - min(leaks) > 1e-4:
         years = again / ((max(leaks) - min(leaks)) / 1000 * HOURS_A_YEAR)
-        return years, 1.5 * years, f"By the leak measured it wants levelling again in about {_span(years)}."
+        return years, 1.5 * years, words.leak_measured_it_wants(_span(years))
     if behind > case.policy.proof_soc and case.age_told and case.age > 0:
         years = case.age * again / (behind * least)
         return (
             years,
             2 * years,
-            f"It took {counted(case.age, 'year')} to drift so far; at that pace it wants levelling again in {_span(years)}.",
+            words.took_to_drift(case.age, _span(years)),
         )
     return None
 
@@ -131,20 +124,20 @@ def _board(case: PlanCase) -> Iterator[Draft]:
     belief = case.chance_of(*OF_BOARD, "gauge_lost")
     price = case.request.prices.board
     board = _keeping(
-        case, Draft("replace_board", "Another board of the same revision", [("open", 1), ("board", 1), ("close", 1), ("prove", 1)], [Part("board", price)]),
-        belief, "the board", "The sense wires go on one at a time and last of all. A board of another revision may watch less.",
+        case, Draft("replace_board", words.ANOTHER_BOARD_OF_SAME, [("open", 1), ("board", 1), ("close", 1), ("prove", 1)], [Part("board", price)]),
+        belief, "the board", words.SENSE_WIRES_GO,
     )  # fmt: skip
     board.wait_h = delivery(here=False)
-    board.needs = ["a board of the same revision"]
+    board.needs = [words.BOARD_OF_SAME_REVISION]
     if case.request.copy_lacks:
-        board.because.append(f"A copied board loses protection: {lacking(case)}.")
+        board.because.append(words.copied_board_loses_protection(lacking(case)))
     yield board
     part = _keeping(
         case, Draft("repair_board", "Mend the board", [("open", 1), ("part", 1), ("close", 1), ("prove", 1)], [Part("part", case.request.prices.part or 0.0)]),
-        case.chance_of("board_switch", "board_fuse", "board_supply", "board_failed"), "a part of the board that can be changed",
-        "A board mended by hand is proved with its cut-offs on a supply, not on the pack.",
+        case.chance_of("board_switch", "board_fuse", "board_supply", "board_failed"), words.PART_OF_BOARD,
+        words.BOARD_MENDED_BY_HAND,
     )  # fmt: skip
-    part.needs = ["a part of the same rating"]
+    part.needs = [words.PART_OF_SAME_RATING]
     yield part
 
 
@@ -159,38 +152,30 @@ def bought(case: PlanCase) -> Iterator[Draft]:
     ah, ohm = pack.rated_ah * tables.market("original_share"), case.new_ohm(pack.rated_ah)
     original.groups, original.aged = [Group(ah, ohm)] * pack.series, [Aged(ah, pack.rated_ah, 0.0)] * pack.series
     original.chance, original.wait_h = case.chance("original"), delivery(here=False)
-    original.risk = "Stock that stood long has aged on the shelf: ask for its date."
+    original.risk = words.STOCK_THAT_STOOD_LONG
     if prices.original is None:
-        original.ruled_out = "No price of a new original is known; enter one, or there is none to be had."
+        original.ruled_out = words.NO_PRICE_OF_NEW
     yield original
-    copy = Draft("copy", "A copy of another make", [("order", 1), ("dispose", 1)], [Part("copy", prices.copy_)])
+    copy = Draft("copy", words.COPY_OF_ANOTHER_MAKE, [("order", 1), ("dispose", 1)], [Part("copy", prices.copy_)])
     share = (tables.market("copy_share_low") + tables.market("copy_share_high")) / 2
     ah = pack.rated_ah * share
     copy.groups = [Group(ah, ohm * pack.rated_ah / ah * tables.market("copy_ohm"))] * pack.series
     copy.aged = [Aged(ah, pack.rated_ah, 0.0)] * pack.series
     copy.years = (tables.market("copy_years_low"), tables.market("copy_years_high"))
     copy.chance, copy.wait_h = case.chance("copy"), delivery(here=False)
-    copy.because.append("What it holds and how long it lasts is a guess: a warranty term is a floor, not a forecast.")
-    copy.risk = "Cells of unknown make." + (
-        f" This one lacks protection: {lacking(case)}."
-        if case.request.copy_lacks
-        else " Look whether it has sensor and fuse."
+    copy.because.append(words.WHAT_IT_HOLDS)
+    copy.risk = words.CELLS_OF_UNKNOWN_MAKE + (
+        words.one_lacks_protection(lacking(case)) if case.request.copy_lacks else words.LOOK_WHETHER_IT_HAS
     )
     if prices.copy_ is None:
-        copy.ruled_out = "No price of a copy is known; enter one, or there is none to be had."
+        copy.ruled_out = words.NO_PRICE_OF_COPY
     yield copy
     retire = Draft("retire", "Retire it", [("dispose", 1)], [Part("disposal", prices.disposal)])
     retire.chance, retire.years = 1.0, (0.0, 0.0)
     sound = [
         g for g in case.groups if not g.unfit and g.capacity_ah >= USEFUL * pack.rated_ah and g.number not in case.to_go
     ]
-    keeps = (
-        f"{groups_words([g.number for g in sound]).lower()} may go to the drawer once tested"
-        if sound
-        else "no cell of it is kept"
-    )
-    retire.because.append(
-        f"Taken down from the middle of the string; {keeps}, the rest is cell waste with its ends taped."
-    )
-    retire.risk = "Every bare point carries the voltage of its tap until the string is cut."
+    keeps = words.may_go_to_drawer(groups_words([g.number for g in sound]).lower()) if sound else words.NO_CELL
+    retire.because.append(words.taken_down_from_middle(keeps))
+    retire.risk = words.EVERY_BARE_POINT_CARRIES
     yield retire

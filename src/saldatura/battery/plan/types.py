@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field, model_validator
 
 from saldatura.battery.errors import Misfit
 from saldatura.battery.judge.types import CauseName, JudgedPack, Where
+from saldatura.battery.plan.words import types as words
 from saldatura.battery.quantities import (
     AmpHours,
     CellVolts,
@@ -167,7 +168,7 @@ class ShopReturns(Value):
     @model_validator(mode="after")
     def _no_more_than_went(self) -> Self:
         if self.soon + self.later > self.tried:
-            raise Misfit("soon", "more came back than went out")
+            raise Misfit("soon", words.MORE_CAME_BACK_THAN)
         return self
 
 
@@ -229,15 +230,13 @@ class PlanRequest(Value):
         beyond = next((n for n in numbers if n > self.pack.series), None)
         beyond = beyond or next((g for c in self.causes for g in c.at.groups if g > self.pack.series), None)
         if beyond is not None:
-            raise Misfit("groups", f"group {beyond} does not exist: {self.pack.series} in series")
+            raise Misfit("groups", words.group_does_not_exist(beyond, self.pack.series))
         twice = next((n for n, count in Counter(numbers).items() if count > 1), None)
         if twice is not None:
-            raise Misfit("groups", f"group {twice} is listed twice; give each group once")
+            raise Misfit("groups", words.group_is_listed_twice(twice))
         total = sum(c.probability for c in self.causes)
         if total > 1 + 1e-6:
-            raise Misfit(
-                "causes", f"the causes' probabilities sum to {total:.3g}; they are shares of one belief, at most 1"
-            )
+            raise Misfit("causes", words.causes_probabilities_sum(total))
         return self
 
 

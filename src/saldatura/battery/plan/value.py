@@ -8,6 +8,7 @@ from saldatura.battery.cell.curves import Array
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.types import PlannedCause, RepairName, TestFirst
+from saldatura.battery.plan.words import value as words
 
 # Tests that load or charge the cells, not done where a cell is lost.
 WORKS_CELLS = ("capacity", "resistance", "rest_fall")
@@ -64,7 +65,7 @@ def test_first(case: PlanCase, choices: list[Choice], a_year: float | None) -> T
                 costs_min=float(row["minutes"]),
                 waits_h=float(row["waits_h"]),
                 saves=round(saves, 2),
-                because=f"{row['says']}: it saves {saves:.3g} on average, for {price:.3g} of labour; {row['because']}.",
+                because=words.saves_on_average(row["says"], saves, price, row["because"]),
             )
     return best
 

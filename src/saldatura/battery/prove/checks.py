@@ -10,6 +10,8 @@ from saldatura.battery.cell.resistance import rest_error_v, rest_needed_s, usual
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
+from saldatura.battery.prove import words
+from saldatura.battery.prove.words import NICKEL_SPREAD, PROVES
 from saldatura.battery.quantities import (
     MOST_READINGS,
     ChemistryKey,
@@ -24,7 +26,7 @@ from saldatura.battery.reconcile import Reconciled, reconcile_pack
 from saldatura.battery.reconcile.noise import gain_sigma
 from saldatura.battery.string.hazard import in_scope
 from saldatura.battery.string.spread import charge_shown, has_plateau, pair_limit_v
-from saldatura.battery.wording import agree, counted, volts_small
+from saldatura.battery.wording import volts_small
 
 Result = Literal["pass", "fail", "not_yet"]
 CheckName = Literal["rest", "complete", "agreement", "spread", "window", "sum", "standing"]
@@ -105,10 +107,10 @@ def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy, leak: Le
     open_checks = [check.label.lower() for check in checks if check.result == result]
     headline = {
         "pass": "Every check holds",
-        "fail": f"It does not pass: {', '.join(open_checks)}",
+        "fail": words.does_not_pass(open_checks),
         "not_yet": f"Not yet: {', '.join(open_checks)}"
         if len(open_checks) < 3
-        else f"Not yet: {len(open_checks)} checks are open",
+        else words.not_yet_checks(len(open_checks)),
     }[result]
     return Proof(
         result=result,
@@ -119,27 +121,14 @@ def prove_on(request: ProveRequest, solved: Reconciled, policy: Policy, leak: Le
     )
 
 
-PROVES: dict[CheckName, str] = {
-    "rest": "the voltages have settled",
-    "complete": "every group is read",
-    "agreement": "no reading contradicts the others",
-    "spread": "the groups hold the same charge within the limit",
-    "window": "no group is empty or above full",
-    "sum": "the string reaches the terminals",
-}
-
-
-NICKEL_SPREAD = "no cell stands out from the others at rest"
-
-
 def proved_lines(chemistry: ChemistryKey, checks: Sequence[Check], leak: LeakTold | None = None) -> list[str]:
     """What the checks that hold show, a line each."""
     lines = [_shows(chemistry, c.name) for c in checks if c.result == "pass"]
-    return lines if leak is None or leak.too_much else [*lines, f"no group loses more than {_lost_a_day(leak)}"]
+    return lines if leak is None or leak.too_much else [*lines, words.no_group_loses_more(_lost_a_day(leak))]
 
 
 def _lost_a_day(leak: LeakTold) -> str:
-    return f"{max(leak.mah_day, 0.0):.1f} mAh a day beyond its siblings (group {leak.group})"
+    return words.day_beyond_its_siblings(leak.mah_day, leak.group)
 
 
 def _shows(chemistry: ChemistryKey, name: CheckName) -> str:
@@ -151,18 +140,14 @@ def _not_proved(request: ProveRequest, checks: list[Check], leak: LeakTold | Non
     """What voltages at rest leave open, and the test that would show it."""
     left = [f"that {_shows(request.pack.chemistry, c.name)}" for c in checks if c.result != "pass"]
     if WINDOWS[request.pack.chemistry].family == "nickel":
-        left.append(
-            "charge: rest voltage does not show it in nickel; a counted discharge, and the groups read under load, do"
-        )
+        left.append(words.CHARGE_REST_VOLTAGE_DOES)
     elif any(c.name == "spread" and c.hidden for c in checks):
-        left.append(
-            "level charge: the groups read at the end of a charge, where the curve is steep, or a capacity test of each group"
-        )
-    left += ["capacity: a discharge with the charge counted", "cells and joints under load: a load step"]
+        left.append(words.LEVEL_CHARGE_GROUPS_READ)
+    left += [words.CAPACITY_DISCHARGE_WITH_CHARGE, words.CELLS_AND_JOINTS_UNDER]
     if leak is None:
-        left.append("no leak: the same groups read again after a day")
+        left.append(words.NO_LEAK_SAME_GROUPS)
     elif leak.too_much:
-        left.append(f"no leak: one loses {_lost_a_day(leak)}")
+        left.append(words.no_leak_one_loses(_lost_a_day(leak)))
     return left
 
 
@@ -191,16 +176,13 @@ def _rest(request: ProveRequest, policy: Policy) -> Check:
     needed = rest_limit_s(request, policy)
     if request.rest_s is None:
         result: Result = "not_yet"
-        because = "When the last current ended is not recorded, so the voltages may still be settling."
+        because = words.WHEN_LAST_CURRENT_ENDED
     elif request.rest_s < needed:
         result = "not_yet"
-        because = (
-            f"After {current:.2g} A the slow part of the voltage needs {needed / 60:.0f} min to fall under "
-            f"{REST_ERROR_V * 1000:.0f} mV; {(needed - request.rest_s) / 60:.0f} min are left."
-        )
+        because = words.after_slow_part(current, needed, REST_ERROR_V, request.rest_s)
     else:
         result = "pass"
-        because = f"At rest {_minutes(request.rest_s)}; {needed / 60:.0f} min were needed after {current:.2g} A."
+        because = words.rest_were_needed_after(_minutes(request.rest_s), needed, current)
     return Check(
         name="rest", label="Rested long enough", value=request.rest_s, limit=round(needed, 0), doubt=None, unit="s",
         result=result, because=because,
@@ -214,10 +196,10 @@ def _minutes(seconds: float) -> str:
 def _complete(request: ProveRequest, solved: Reconciled) -> Check:
     known = sum(g.determined for g in solved.groups)
     done = known == request.pack.series
-    because = "Every group's voltage follows from the readings."
+    because = words.EVERY_GROUPS_VOLTAGE_FOLLOWS
     if not done:
         missing = request.pack.series - known
-        because = f"{missing} of {counted(request.pack.series, 'group')} {agree(missing, 'is', 'are')} not settled."
+        because = words.not_settled(missing, request.pack.series)
         if solved.next_reading:
             because += f" Read {words_for(solved.next_reading)}."
     return Check(
@@ -231,7 +213,7 @@ def _agreement(solved: Reconciled) -> Check:
     return Check(
         name="agreement", label="Readings agree", value=None, limit=None, doubt=None, unit="V",
         result="not_yet" if wrong else "pass",
-        because=wrong[0].because + " Read it again." if wrong else "No reading contradicts the others.",
+        because=wrong[0].because + words.READ_IT_AGAIN if wrong else words.NO_READING_CONTRADICTS_OTHERS,
     )  # fmt: skip
 
 
@@ -240,7 +222,7 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     if len(volts) < request.pack.series:
         return Check(
             name="spread", label="Spread at rest", value=None, limit=None, doubt=None, unit="V", result="not_yet",
-            because="The spread is known once every group is read.",
+            because=words.SPREAD_IS_KNOWN_ONCE,
         )  # fmt: skip
     value, chemistry = max(volts) - min(volts), request.pack.chemistry
     limit = pair_limit_v(chemistry, min(volts), max(volts), policy)
@@ -254,7 +236,7 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     lowest = min(solved.groups, key=lambda g: g.volts if g.volts is not None else 0.0)
     shown = charge_shown(chemistry, min(volts), max(volts), doubt, policy)
     between, allowed, doubted = (
-        f"{volts_small(value)} between highest and lowest",
+        words.between_highest_and_lowest(value),
         volts_small(limit),
         volts_small(doubt),
     )
@@ -262,22 +244,16 @@ def _spread(request: ProveRequest, solved: Reconciled, policy: Policy) -> Check:
     result: Result
     if shown == "level":
         result = "pass"
-        because = f"{between}, {allowed} allowed here, the ±{doubted} of doubt included."
+        because = words.allowed_here_of_doubt(between, allowed, doubted)
     elif shown == "apart":
         result = "fail"
-        because = f"{between}, {allowed} allowed here, ±{doubted} doubt. Group {lowest.group} is the lowest: level it further."
+        because = words.allowed_here_doubt_group(between, allowed, doubted, lowest.group)
     elif has_plateau(chemistry):
         result, hidden = "not_yet", True
-        because = (
-            f"{between}: not shown by voltage, for {WINDOWS[chemistry].name} has a flat curve there. Read the groups at the "
-            "end of a charge, or count their capacity."
-        )
+        because = words.not_shown_by_voltage(between, WINDOWS[chemistry].name)
     else:
         result = "not_yet"
-        because = (
-            f"{between}, {allowed} allowed here, but ±{doubted} are in doubt: this meter cannot tell. Read each group by "
-            "itself on a finer range, or rest longer."
-        )
+        because = words.allowed_here(between, allowed, doubted)
     return Check(
         name="spread", label="Spread at rest", value=round(value, 4), limit=round(limit, 5), doubt=round(doubt, 4), unit="V",
         result=result, because=because, hidden=hidden,
@@ -295,29 +271,27 @@ def _window(request: ProveRequest, solved: Reconciled) -> Check:
     # A pack that was charged full rests at full; what reads clearly more must be known to lie inside.
     maybe = [g for g, v, s in known if g not in high and v > top + ABOVE_FULL_V / 2 and v + 2 * s > top + ABOVE_FULL_V]
     doubtful = [g for g, v, s in known if g not in low and v - 2 * s < window.tool_end_v]
-    because = f"Every group read so far lies between {window.tool_end_v:.2f} and {top:.2f} V."
+    because = words.every_group_read(window.tool_end_v, top)
     result: Result = "pass" if len(known) == request.pack.series else "not_yet"
     if doubtful or maybe:
         edge = top if maybe else window.tool_end_v
         result = "not_yet"
-        because = (
-            f"Group {(maybe or doubtful)[0]} lies within the meter's doubt of {edge:.2f} V: read it on a finer range."
-        )
+        because = words.group_lies_within_meters((maybe or doubtful)[0], edge)
     if low:
-        result, because = "fail", f"Group {low[0]} rests under {window.tool_end_v:.2f} V, where the work ends."
+        result, because = "fail", words.group_rests_under_where(low[0], window.tool_end_v)
     if high and lithium:
         result, because = (
             "fail",
-            f"Group {high[0]} rests above {top:.2f} V: overcharged. Stop, let it down, charge nothing before.",
+            words.group_rests_above_overcharged(high[0], top),
         )
     elif high:
         result, because = (
             "fail",
-            f"Group {high[0]} reads more than the {top:.2f} V that a nickel cell can hold at rest: it takes in more than this cell, or is being charged. Read it again.",
+            words.group_reads_more_than(high[0], top),
         )
     worst = min((v for _, v, _ in known), default=None)
     return Check(
-        name="window", label="Every group inside its window", value=worst, limit=window.tool_end_v, doubt=None, unit="V",
+        name="window", label=words.EVERY_GROUP_INSIDE, value=worst, limit=window.tool_end_v, doubt=None, unit="V",
         result=result, because=because,
     )  # fmt: skip
 
@@ -326,12 +300,12 @@ def _sum(solved: Reconciled) -> Check:
     check = solved.sum_check
     if check is None:
         return Check(
-            name="sum", label="Sum equals the terminals", value=None, limit=None, doubt=None, unit="V", result="not_yet",
-            because="Needs every group and the pack terminals.",
+            name="sum", label=words.SUM_EQUALS_TERMINALS, value=None, limit=None, doubt=None, unit="V", result="not_yet",
+            because=words.NEEDS_EVERY_GROUP,
         )  # fmt: skip
     return Check(
         name="sum",
-        label="Sum equals the terminals",
+        label=words.SUM_EQUALS_TERMINALS,
         value=check.difference_v,
         limit=check.limit_v,
         doubt=check.limit_v,

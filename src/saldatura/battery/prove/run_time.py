@@ -18,11 +18,11 @@ from saldatura.battery.limits.states import is_lost
 from saldatura.battery.pack.build import PackModel, build, table_of
 from saldatura.battery.pack.drive import ConstantCurrent, Drive, PowerLoad, Rest
 from saldatura.battery.pack.model import PackState, advance, group_volts
+from saldatura.battery.prove import words
 from saldatura.battery.prove.run_types import Ends, LoadCurve, LoadGroup, RunTime, RunTimeRequest, Sag
 from saldatura.battery.quantities import (
     ChemistryKey,
     Pack,
-    volts_words,
 )
 
 # A capacity and a resistance as measured may be off by so much.
@@ -62,7 +62,7 @@ def run_time(request: RunTimeRequest, policy: Policy = DEFAULT_POLICY) -> RunTim
         ("cutoff_v", request.cutoff_v, window.full_v * request.series),
     ):
         if volts is not None and volts >= top:
-            raise Impossible(field, f"{volts:g} V is not below the {top:g} V of a full one: nothing would come out")
+            raise Impossible(field, words.is_not_below(volts, top))
     _may_be_loaded(window, groups)
     curves = curves_for(request.chemistry)
     likely, worst, best = (1 - _left_behind(request, groups, share) for share in LEFT_A_C)
@@ -99,7 +99,7 @@ def _may_be_loaded(window: Window, groups: Sequence[LoadGroup]) -> None:
         if g.rest_v is not None and is_lost(window, g.rest_v):
             raise Impossible(
                 f"groups.{k}.rest_v",
-                f"group {k} rests at {volts_words(g.rest_v)}: reversed or under the floor; it is replaced, and no load is put on the string",
+                words.group_rests_at_reversed(k, g.rest_v),
             )
 
 
@@ -170,7 +170,7 @@ def _member(request: RunTimeRequest, groups: list[LoadGroup], curve: Curve, capa
         if ends is not None or at > LONGEST_RUN_S:
             break
     if ends is None:
-        raise Impossible("load", "it ends nothing within a month; give a larger one, or steps that repeat")
+        raise Impossible("load", words.ENDS_NOTHING_WITHIN_MONTH)
     time_s, pack_v, group_v, amps = (np.concatenate([p[k] for p in parts]) for k in range(4))
     if ends.by == "group" and alike:
         ends = Ends(by="group", group=1)

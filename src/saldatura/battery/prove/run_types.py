@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Misfit
 from saldatura.battery.limits.running import HOTTEST_C
+from saldatura.battery.prove import words
 from saldatura.battery.quantities import (
     MAX_SERIES,
     AmpHours,
@@ -37,7 +38,7 @@ class LoadGroup(Value):
     @model_validator(mode="after")
     def _one_start(self) -> Self:
         if (self.rest_v is None) == (self.soc is None):
-            raise Misfit("rest_v", "give one of rest_v and soc")
+            raise Misfit("rest_v", words.GIVE_ONE_OF_REST)
         return self
 
 
@@ -63,9 +64,9 @@ class Load(Value):
     @model_validator(mode="after")
     def _one(self) -> Self:
         if sum(part is not None for part in (self.current_a, self.power_w, self.steps)) != 1:
-            raise Misfit("current_a", "give one of current_a, power_w and steps")
+            raise Misfit("current_a", words.GIVE_ONE_OF_CURRENT)
         if self.steps is not None and all(s.current_a == 0 for s in self.steps):
-            raise Misfit("steps", "steps of rest alone are no load; give a current")
+            raise Misfit("steps", words.STEPS_OF_REST_ALONE)
         return self
 
     @property
@@ -104,9 +105,7 @@ class RunTimeRequest(Value):
     @model_validator(mode="after")
     def _as_many(self) -> Self:
         if len(self.groups) not in (1, self.series):
-            raise Misfit(
-                "groups", f"{len(self.groups)} groups for {self.series} in series; give one for all, or one each"
-            )
+            raise Misfit("groups", words.groups_for_in_series(len(self.groups), self.series))
         return self
 
 

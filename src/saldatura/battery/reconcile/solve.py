@@ -19,8 +19,6 @@ from saldatura.battery.quantities import (
     TapReading,
     point_of,
     span_of,
-    volts_words,
-    words_for,
 )
 from saldatura.battery.reconcile import words
 from saldatura.battery.reconcile.accounts import BOARD_SIGMA_V, Ladder, Weighed, tap_volts
@@ -47,13 +45,10 @@ from saldatura.battery.reconcile.types import (
     Undetermined,
     WrongReading,
 )
+from saldatura.battery.reconcile.words import TURNED
 
 # No cell is driven so far below zero, as a share of its nominal voltage.
 TURNED_SHARE = 0.6
-TURNED = (
-    "Every reading is negative: the probes are exchanged, or plus and minus of the pack are taken for one another. No wire is called wrong on that. "
-    "Check the probes, then the polarity, and read again."
-)
 
 
 def all_turned(request: ReconcileRequest) -> bool:
@@ -131,9 +126,9 @@ def _check(reading: Reading, index: int, series: int) -> None:
     for tap in span_of(reading, series):
         if tap > series:
             what = (
-                f"group {tap} does not exist: {series} in series"
+                words.group_does_not_exist(tap, series)
                 if reading.kind == "group"
-                else f"tap {tap} does not exist: a pack of {series} in series has taps 0 to {series}"
+                else words.tap_does_not_exist(tap, series)
             )
             raise Impossible(f"readings.{index}.{_tap_field(reading, tap)}", what)
 
@@ -167,11 +162,11 @@ def _told(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doub
             return OpenTap(tap=tap, confidence=confidence, because=words.because_open(floats, tap, held.fit, window))
         case "swapped_taps":
             a, b = fault.taps
-            what = f"The wires of taps {a} and {b} are exchanged: put back in thought,"
+            what = words.wires_of_taps(a, b)
             because = words.because_exchanged(request, what, held.fit)
             return SwappedTaps(taps=[a, b], confidence=confidence, because=because)
         case "shifted_connector":
-            what = f"From pin {fault.taps[0]} on, the connector sits one tap off: moved back,"
+            what = words.pin_on_connector_sits(fault.taps[0])
             because = words.because_exchanged(request, what, held.fit)
             return ShiftedConnector(from_tap=fault.taps[0], confidence=confidence, because=because)
     assert fault.reading is not None
@@ -180,10 +175,7 @@ def _told(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doub
         return ReversedProbes(
             reading=fault.reading,
             confidence=confidence,
-            because=(
-                f"The reading at {words_for(reading)}, {volts_words(reading.volts)}, fits with its sign turned: the probes "
-                "were exchanged."
-            ),
+            because=(words.reading_at_fits(reading, reading.volts)),
         )
     expected = words.expected_at(held.fit, span_of(reading, request.series))
     terminals = next((r.volts for r in request.readings if r.kind == "pack"), None)
@@ -213,7 +205,7 @@ def _apart(request: ReconcileRequest, fault: Fault, explained: Explained) -> Dou
     return PackDiffers(
         difference_v=round(difference, 4),
         confidence=round(min(fault.confidence, 1.0), 4),
-        because=f"The terminals read {volts_words(reading.volts)}, which what is read of the string does not allow.",
+        because=words.terminals_read_which_what(reading.volts),
     )
 
 

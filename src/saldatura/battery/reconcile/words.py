@@ -1,16 +1,26 @@
 """What reconciliation found, in the technician's words."""
 
+from __future__ import annotations
+
 import math
-from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saldatura.battery.cell.windows import WINDOWS, Window
-from saldatura.battery.quantities import Reading, groups_words, number_words, span_of, volts_words, words_for
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.quantities import groups_words, number_words, span_of, volts_words, words_for
 from saldatura.battery.reconcile.beliefs import SEESAW_V, centred
-from saldatura.battery.reconcile.fit import Array, Edge, Fit
-from saldatura.battery.reconcile.proposals import Fault
-from saldatura.battery.reconcile.types import KnownSum, LookAlike, ReconcileRequest, TerminalState
+from saldatura.battery.reconcile.types import LookAlike
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from saldatura.battery.cell.windows import Window
+    from saldatura.battery.quantities import GroupReading, PackReading, Reading, SpanReading, TapReading
+    from saldatura.battery.reconcile.fit import Array, Edge, Fit
+    from saldatura.battery.reconcile.proposals import Fault
+    from saldatura.battery.reconcile.types import KnownSum, ReconcileRequest, TerminalState
+
 
 SIBLING_V = 0.12
 # Siblings hang within this of their centre.
@@ -183,3 +193,33 @@ def terminals_says(state: TerminalState, total: float, pack_v: float) -> str:
             return f"The terminals read {volts_words(pack_v)} for a string of {volts_words(total)}: black and red are exchanged, on the meter or on the terminals. Read them again; if it stays, connect nothing."
     more = "more" if pack_v > total else "less"
     return f"{sums}, {less} {more} than board and meter account for: read the terminals again, then the groups."
+
+
+def group_does_not_exist(tap: int, series: int) -> str:
+    return f"group {tap} does not exist: {series} in series"
+
+
+def tap_does_not_exist(tap: int, series: int) -> str:
+    return f"tap {tap} does not exist: a pack of {series} in series has taps 0 to {series}"
+
+
+def wires_of_taps(a: int, b: int) -> str:
+    return f"The wires of taps {a} and {b} are exchanged: put back in thought,"
+
+
+def pin_on_connector_sits(tap: int) -> str:
+    return f"From pin {tap} on, the connector sits one tap off: moved back,"
+
+
+def reading_at_fits(reading: TapReading | GroupReading | SpanReading | PackReading, volts: float) -> str:
+    return f"The reading at {words_for(reading)}, {volts_words(volts)}, fits with its sign turned: the probes were exchanged."
+
+
+def terminals_read_which_what(volts: float) -> str:
+    return f"The terminals read {volts_words(volts)}, which what is read of the string does not allow."
+
+
+TURNED = (
+    "Every reading is negative: the probes are exchanged, or plus and minus of the pack are taken for one another. No wire is called wrong on that. "
+    "Check the probes, then the polarity, and read again."
+)

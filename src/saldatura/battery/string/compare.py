@@ -19,15 +19,13 @@ from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import (
     Meter,
     Pack,
-    groups_words,
-    volts_words,
 )
 from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.robust import robust_z
+from saldatura.battery.string import words
 from saldatura.battery.string.compare_types import ComparedGroup, CompareRequest, Comparison, SetGroup
 from saldatura.battery.string.spread import charge_between, has_plateau
 from saldatura.battery.string.words import shared_fall_says
-from saldatura.battery.wording import counted, ohms_small, signed
 
 Condition = Literal["rest", "load", "charging", "moved"]
 
@@ -50,7 +48,7 @@ def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Compari
         if len(of) != series:
             raise Impossible(
                 field,
-                f"{counted(len(of), 'group')} given, but the pack has {series} in series; give one entry a group, without volts where it was not read",
+                words.given_but_pack_has(len(of), series),
             )
     rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]
     step_a = request.now_a - request.then_a
@@ -58,9 +56,9 @@ def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Compari
         return _resistance(request, rows, step_a)
     if request.then_a == 0 and request.days >= LEAST_DAYS:
         return _leak(request, rows, policy)
-    says = ["Both sets are of the same current."]
+    says = [words.BOTH_SETS]
     if request.then_a == 0:
-        says.append("For a leak, two rest sets at least six hours apart are needed.")
+        says.append(words.LEAK_TWO_REST_SETS)
     return Comparison(kind="moved", groups=rows, usual_ohm=None, says=says)
 
 
@@ -85,7 +83,7 @@ def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: floa
             kind="resistance",
             groups=found,
             usual_ohm=None,
-            says=["Fewer than three groups are read in both sets; siblings are needed to compare with."],
+            says=[words.FEWER_THAN_THREE_GROUPS],
         )
     usual: float = median(known)
     scored = _scored(found, [g.ohm for g in found], [g.sigma_ohm or 0.0 for g in found])
@@ -95,23 +93,16 @@ def _resistance(request: CompareRequest, rows: list[ComparedGroup], step_a: floa
             kind="resistance",
             groups=found,
             usual_ohm=None,
-            says=[
-                "The groups rose under load: the sets or the sign of the current are exchanged. No resistance follows from that."
-            ],
+            says=[words.GROUPS_ROSE_UNDER_LOAD],
         )
-    says = [f"The median group has {ohms_small(usual)}."]
-    says += [
-        f"Group {g.group} has {ohms_small(g.ohm)}, {g.ohm / usual:.1f} times as much: a weak cell or a bad joint. At once under load it is the joint, growing with time the cell."
-        for g in judged
-        if g.odd and g.ohm is not None
-    ]
+    says = [words.median_group_has(usual)]
+    says += [words.group_has_times(g.group, g.ohm, usual) for g in judged if g.odd and g.ohm is not None]
     if not any(g.odd for g in judged):
         far = max(judged, key=lambda g: g.z or 0.0)
         says.append(
-            "No group drops out of line with its siblings."
+            words.NO_GROUP_DROPS_OUT
             if (far.z or 0.0) <= ODD_Z
-            else f"Group {far.group} drops more than its siblings by {far.z:.1f} times their spread, but only {(far.ohm or 0.0) / usual:.2f} times as much as they do: "
-            "watch it, no fault yet."
+            else words.group_drops_more_than(far.group, far.z, far.ohm, usual)
         )
     return Comparison(kind="resistance", groups=judged, usual_ohm=usual, says=says)
 
@@ -122,7 +113,7 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup], policy: Policy) ->
     fallen = [row for row in rows if row.moved_v is not None and min(row.then_v or 0.0, row.now_v or 0.0) < knee]
     moves = [row.moved_v for row in rows if row.moved_v is not None]
     if len(moves) < 3:
-        says = ["Fewer than three groups are read in both sets; a leak shows only against siblings."]
+        says = [words.FEWER_THAN_THREE_GROUPS_ARE_READ]
         alone = [row for row in fallen if -(row.moved_v or 0.0) > _fall_v(request, row.group - 1, policy)]
         groups = [row.model_copy(update={"odd": row in alone}) for row in rows]
         return Comparison(
@@ -189,10 +180,7 @@ def _fall_v(request: CompareRequest, k: int, policy: Policy) -> float:
 
 
 def _fell(row: ComparedGroup, by_v: float, more: str = " more than its siblings") -> str:
-    return (
-        f"Group {row.group} fell by {abs(by_v) * 1000:.0f} mV{more}, from {volts_words(row.then_v or 0.0)} to {volts_words(row.now_v or 0.0)}, near empty, where the voltage itself "
-        "is the evidence: it leaks and is replaced."
-    )
+    return words.group_fell(row.group, by_v, more, row.then_v, row.now_v)
 
 
 def _drift(request: CompareRequest, rows: list[ComparedGroup], usual: float) -> tuple[float, set[int]]:
@@ -249,41 +237,31 @@ def _leak_says(
     flat: Sequence[int],
 ) -> list[str]:
     if against:
-        says = [
-            f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are held against those that "
-            f"hold best ({signed(drift * 1000)} mV)."
-        ]
+        says = [words.fell_more_than_rest(against, drift)]
     elif -drift > SHARED_V + 2 * median(_sigma(request, k) for k in range(len(groups))):
         says = []
     else:
-        says = [
-            f"All groups together moved {signed(drift * 1000)} mV, which temperature, meter and all of them share; only what is left counts."
-        ]
+        says = [words.all_groups_together_moved(drift)]
     for row in groups:
         moved = row.moved_v or 0.0
         if row.moved_v is not None and moved - drift > max(CHARGED_V, 6 * _sigma(request, row.group - 1)) and moved > 0:
-            says.append(
-                f"Group {row.group} rose by {moved * 1000:.0f} mV: it was charged between the two sets, so no leak can be told of it."
-            )
+            says.append(words.group_rose(row.group, moved))
     odd = [g for g in groups if g.odd]
     says += [
         _fell(g, (g.moved_v or 0.0) - drift)
         if g.leak_mah_day is None
-        else f"Group {g.group} loses {g.leak_mah_day:.1f} ± {g.sigma_mah_day:.1f} mAh a day more than its siblings ({g.leak_ua:.0f} µA): a leaking cell."
+        else words.group_loses_day_more(g.group, g.leak_mah_day, g.sigma_mah_day, g.leak_ua)
         for g in odd
     ]
     if flat:
         name = WINDOWS[request.pack.chemistry].name
         says.insert(
             0,
-            f"Cannot tell from voltage of {groups_words(flat).lower()}: {name} is flat there, and a leak hardly moves it. Charge to where "
-            "the curve is steep, or measure a discharge.",
+            words.cannot_tell_from_voltage(flat, name),
         )
     known = [s for s in sigmas if s > 0]
     if not odd and known:
-        says.append(
-            f"No group leaks out of line; less than about {2 * median(known):.1f} mAh a day would not show between these two sets."
-        )
+        says.append(words.no_group_leaks_out(known))
     return says
 
 

@@ -6,6 +6,7 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.quantities import Pack, Value
+from saldatura.battery.string import words
 from saldatura.battery.string.words import hazard_caution
 
 # A spot-welded strip between two groups; the least that stands between the cells and a dropped spanner.
@@ -44,10 +45,7 @@ def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:
     least = highest / (pack.series * (weak + LINK_OHM))
     refused = None
     if highest > policy.pack_limit_v:
-        refused = (
-            f"{pack.series} in series reach {highest:.1f} V, above the {policy.pack_limit_v:.0f} V DC "
-            "extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
-        )
+        refused = words.series_reach_above_dc(pack.series, highest, policy.pack_limit_v)
     return Hazard(
         energy_wh=round(nominal * pack.rated_ah, 2),
         nominal_v=round(nominal, 2),

@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Misfit
 from saldatura.battery.quantities import MAX_SERIES, NOT_BLANK, ChemistryKey, PositiveVolts, Series, Value, Volts
+from saldatura.battery.string import words
 
 MOST_LEADS = MAX_SERIES + 20
 
@@ -41,11 +42,11 @@ class LeadsRequest(Value):
         names = [lead.lead for lead in self.leads]
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice is not None:
-            raise Misfit("leads", f"two leads are called “{twice}”; name each as the hand can tell it")
+            raise Misfit("leads", words.two_leads_are_called(twice))
         if all(abs(lead.volts) > ZERO_V for lead in self.leads):
             raise Misfit(
                 "leads",
-                "no lead reads 0 V: put the reference lead itself, against which all were measured, on the list",
+                words.NO_LEAD_READS_PUT,
             )
         return self
 

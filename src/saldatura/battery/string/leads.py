@@ -15,8 +15,8 @@ from functools import cache
 from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.quantities import (
     Pack,
-    volts_words,
 )
+from saldatura.battery.string import words
 from saldatura.battery.string.hazard import in_scope
 from saldatura.battery.string.lead_types import (
     ZERO_V,
@@ -85,17 +85,9 @@ def identify_leads(request: LeadsRequest) -> IdentifiedLeads:
             on_tap.setdefault(tap, []).append(lead)
     findings: list[LeadFinding] = []
     if len(request.leads) > series + 1:
-        findings.append(
-            TooManyLeads(
-                because=f"{len(request.leads)} leads for {series + 1} taps; some are no balance leads, or share a tap"
-            )
-        )
+        findings.append(TooManyLeads(because=words.leads_for_taps_some(len(request.leads), series)))
     if volts and volts[0] < -ZERO_V:
-        findings.append(
-            ReferenceNotNegative(
-                because=f"{steady[0].lead} reads {volts[0]:.2f} V, so the reference is not the lowest lead; {steady[0].lead} is"
-            )
-        )
+        findings.append(ReferenceNotNegative(because=words.reads_so_reference(steady[0].lead, volts[0])))
     findings += [FloatingLead(lead=x.lead, because=why_floating(x, x.lead in wandering)) for x in floating]
     findings += _alike(on_tap)
     findings += _missing(on_tap, series, laid.group_v)
@@ -135,10 +127,7 @@ def _alike(on_tap: dict[int, list[Lead]]) -> list[DuplicatePotential]:
             found.append(
                 DuplicatePotential(
                     leads=names,
-                    because=(
-                        f"{' and '.join(names)} read the same: on one tap, shorted to each other, or a dead group between them, and "
-                        "the volts cannot tell which. Part them, follow both to their tabs, and read the cell between before joining either"
-                    ),
+                    because=(words.read_same_on_one(names)),
                 )
             )
     return found
@@ -152,13 +141,10 @@ def _missing(on_tap: dict[int, list[Lead]], series: int, group_v: float) -> list
     for tap in range(series + 1):
         if tap in on_tap:
             continue
-        because, other = f"no lead has the potential of tap {tap}", None
+        because, other = words.no_lead_has_potential(tap), None
         if on_tap and tap > top:
             other = tap - top - 1
-            because = (
-                f"no lead comes from tap {tap}, or none from tap {other} and every lead sits {series - top} higher: the leads cannot tell. "
-                f"Read {lowest} against pack minus: 0 V and the top is missing, {volts_words((series - top) * group_v)} and the bottom is"
-            )
+            because = words.no_lead_comes(tap, other, series, top, lowest, group_v)
         found.append(MissingTap(tap=tap, or_tap=other, because=because))
     return found
 
@@ -173,10 +159,7 @@ def _terminals(on_tap: dict[int, list[Lead]], series: int, group_v: float, pack_
     return [
         PackDiffers(
             difference_v=round(difference, 3),
-            because=(
-                f"the leads span {volts_words(whole)} and the terminals read {volts_words(pack_v)}: read the terminals again; no lead "
-                "is moved for them"
-            ),
+            because=(words.leads_span_and_terminals(whole, pack_v)),
         )
     ]
 
@@ -204,13 +187,10 @@ def _gaps(on_tap: dict[int, list[Lead]], window: Window, group_v: float) -> list
         lower, upper = on_tap[a][0], on_tap[b][0]
         mean = (upper.volts - lower.volts) / (b - a)
         if (mean < window.rest_floor_v and abs(upper.volts - lower.volts) > ZERO_V) or mean > window.questioned_v:
-            says = f"{lower.lead} to {upper.lead} is {upper.volts - lower.volts:.2f} V"
-            because = f"{says}; {'a group' if b - a == 1 else f'{b - a} groups'} of {window.name} should read about {group_v * (b - a):.2f} V"
+            says = words.lead_upper_lead_volts_lower_volts(lower.lead, upper.lead, upper.volts, lower.volts)
+            because = words.should_read_about(says, b, a, window.name, group_v)
             if b - a == 1 and mean < window.rest_floor_v:
-                because += (
-                    f". A group at {volts_words(mean)}, or a reversed one at {volts_words(-mean)} with the two leads the other way "
-                    "round: read that group on its own tabs"
-                )
+                because += words.group_at_or_reversed(mean)
             found.append(
                 ImplausibleGap(
                     lower=lower.lead, upper=upper.lead, volts=round(upper.volts - lower.volts, 3), because=because

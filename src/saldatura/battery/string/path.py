@@ -10,7 +10,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from saldatura.battery.limits.measuring import DIODE_HIGH_V, DIODE_LOW_V, HAS_IT, SIGN_SHARE
-from saldatura.battery.quantities import PositiveVolts, Value, Volts, Words, volts_words
+from saldatura.battery.quantities import PositiveVolts, Value, Volts, Words
+from saldatura.battery.string import words
 
 TemplateName = Literal["high_side", "low_side", "fuse_only", "thermal_fuse"]
 
@@ -109,10 +110,7 @@ def power_path(request: PathRequest) -> Path:
     turned = [i for i, state in enumerate(states) if state == "reversed"]
     if turned:
         node, volts = chain[turned[0]].node, chain[turned[0]].volts or 0.0
-        says = (
-            f"“{node}” reads {volts_words(volts, 1)} where the string has {volts_words(request.string_v, 1)}: the probes are exchanged, or plus and minus are. "
-            "Check the probes, then the polarity; join nothing before it is right."
-        )
+        says = words.reads_where_string_has(node, volts, request.string_v)
         return Path(finding="polarity", good=None, gone=None, suspects=[], next_node=node, says=says)
     # A diode passes the voltage on, a drop lower: all nodes behind it are seen through it.
     through = next((i for i, state in enumerate(states) if state == "diode"), None)
@@ -124,12 +122,12 @@ def power_path(request: PathRequest) -> Path:
     back = next((i for i, h in enumerate(has) if h and first_gone is not None and i > first_gone), None)
     if back is not None and first_gone is not None:
         inner, outer = chain[first_gone].node, chain[back].node
-        says = f"“{inner}” lacks the voltage that “{outer}”, further out, has: one of the two touches was not on its node. Read both again."
+        says = words.lacks_voltage_that_further(inner, outer)
         return Path(good=None, gone=None, suspects=[], next_node=inner, says=says)
     end = first_gone if first_gone is not None else len(chain) - 1
     within = chain[last_good + 1 : end + 1]
     if first_gone is None and last_good == len(chain) - 1:
-        says = "The voltage is there all the way out. Under load it may still fall: read the same nodes with a current."
+        says = words.VOLTAGE_IS_THERE_ALL
         return Path(good=chain[-1].node, gone=None, suspects=[], next_node=None, says=says)
     total = sum(p.fails for p in within)
     suspects = [Suspect(part=p.part, probability=round(p.fails / total, 3)) for p in within]
@@ -182,9 +180,9 @@ def _worth(chain: list[Part], last_good: int, end: int, at: int) -> float:
 
 def _says(good: str | None, gone: str | None, within: list[Part], next_node: str | None) -> str:
     if gone is None:
-        return f"Not lost yet as far as read; touch “{next_node}” next." if next_node else "Not lost as far as read."
-    where = f"between “{good}” and “{gone}”" if good else f"before “{gone}”"
+        return words.not_lost_yet(next_node) if next_node else words.NOT_LOST_AS_FAR
+    where = words.between_and(good, gone) if good else f"before “{gone}”"
     if next_node is None:
-        gate = " A switch is judged by its gate before it is called dead." if "switch" in within[0].part.lower() else ""
-        return f"It is lost {where}: {within[0].part}.{gate}"
-    return f"It is lost {where}; touch “{next_node}” next."
+        gate = words.SWITCH_IS_JUDGED if "switch" in within[0].part.lower() else ""
+        return words.lost_where_part_gate(where, within[0].part, gate)
+    return words.lost_touch_next(where, next_node)

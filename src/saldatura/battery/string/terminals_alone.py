@@ -7,8 +7,8 @@ from pydantic import Field
 from saldatura.battery.cell.windows import Window
 from saldatura.battery.limits.resting import TERMINALS_OFF_V
 from saldatura.battery.limits.states import RestCode, rest_state
-from saldatura.battery.quantities import Value, volts_words
-from saldatura.battery.wording import agree, counted
+from saldatura.battery.quantities import Value
+from saldatura.battery.string import words
 
 # A sound nickel cell at rest stands about so high.
 NICKEL_SOUND_V = 1.25
@@ -47,36 +47,26 @@ def terminals_say(window: Window, series: int, volts: float) -> TerminalsSay:
 
 
 def _says(window: Window, series: int, volts: float, mean: float, code: Bound) -> list[str]:
-    read = f"{volts_words(volts, 1 if abs(volts) >= 10 else 2)} at the terminals of {counted(series, 'group')}"
-    least = "The one group lies" if series == 1 else f"{read} are {volts_words(mean)} each: at least one group lies"
+    read = words.terminals_of(volts, series)
+    least = words.ONE_GROUP_LIES if series == 1 else words.each_at_least_one(read, mean)
     match code:
         case "reversed":
-            return [
-                f"{read}: the probes are exchanged, or plus and minus are. Check the probes, then the polarity, before anything is joined."
-            ]
+            return [words.probes_are_exchanged(read)]
         case "off":
-            return [f"{read}: nothing reaches them, or the string is empty. Read the groups; charge nothing before."]
+            return [words.nothing_reaches_them(read)]
         case "under_floor":
-            return [
-                f"{least} at {volts_words(mean)} or less, under the floor of {window.rest_floor_v:.2f} V. Charge nothing before every group is read."
-            ]
+            return [words.less_under_floor(least, mean, window.rest_floor_v)]
         case "run_flat":
-            return [f"{least} at {volts_words(mean)} or less: run flat. Charge nothing before every group is read."]
+            return [words.less_run_flat_charge(least, mean)]
         case "above_full":
-            return [
-                f"{read} are {volts_words(mean)} each: at least one group stands above full. Charge nothing; read every group."
-            ]
+            return [words.each_at_least_one_group(read, mean)]
         case "empty" if window.family == "nickel":
             dead = round((series * NICKEL_SOUND_V - volts) / NICKEL_SOUND_V)
-            others = f", or {counted(dead, 'cell is', 'cells are')} dead beside sound ones" if 0 < dead < series else ""
-            return [f"{read} are {volts_words(mean)} each: empty{others}. Read every cell."]
+            others = words.dead_beside_sound_ones(dead) if 0 < dead < series else ""
+            return [words.each_empty_read_every(read, mean, others)]
         case "empty":
-            return [f"{read} are {volts_words(mean)} each: empty, or some groups are lower still. Read every group."]
+            return [words.each_empty_or_some(read, mean)]
     low = volts - window.full_v * (series - 1)
     if window.family == "lithium" and series > 1 and low > window.charge_normally_from_v:
-        return [
-            f"{read} are {volts_words(mean)} each, and no group lies below {volts_words(low)} unless another is above full."
-        ]
-    return [
-        f"{read} are {volts_words(mean)} each; how {agree(series, 'it lies', 'they share that')} only the groups tell."
-    ]
+        return [words.each_and_no_group(read, mean, low)]
+    return [words.each_how_only_groups(read, mean, series)]

@@ -10,8 +10,9 @@ from saldatura.battery.quantities import words_for
 from saldatura.battery.reconcile import Finding, Reconciled
 from saldatura.battery.string.balance import Balance
 from saldatura.battery.string.spread import charge_shown, has_plateau
-from saldatura.battery.verdict import words
 from saldatura.battery.verdict.types import GroupState, HangingGroup, VerdictKind, VerdictRequest
+from saldatura.battery.verdict.words import case as words
+from saldatura.battery.verdict.words import stops
 
 
 @dataclass(frozen=True)
@@ -56,13 +57,13 @@ class VerdictCase:
         point = self.solved.next_reading
         if point is None:
             return None
-        where = ", on the cells' own tabs" if self.solved.next_place == "tab" else ""
+        where = words.CELLS_OWN_TABS if self.solved.next_place == "tab" else ""
         return f"Read {words_for(point)}{where}."
 
     def on_tabs(self, groups: Sequence[HangingGroup]) -> str:
         """A group is not condemned by a wire: the reading that rules one out."""
-        whose = "its own two tabs" if len(groups) == 1 else "their own tabs"
-        return f"Read {words.name_groups(groups).lower()} across {whose} once more, to rule out an open sense wire."
+        whose = words.OWN_TWO_TABS if len(groups) == 1 else "their own tabs"
+        return words.read_across_once_more(stops.name_groups(groups), whose)
 
 
 @dataclass(frozen=True)

@@ -6,17 +6,18 @@ from saldatura.battery.limits.chargeable import refusal
 from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
-from saldatura.battery.quantities import GroupReading, groups_words, volts_words
+from saldatura.battery.quantities import GroupReading
 from saldatura.battery.reconcile import Reconciled, WrongReading, reconcile_pack
 from saldatura.battery.reconcile.beliefs import may_be_overcharged
 from saldatura.battery.string.balance import Balance, BalanceRequest, RestedGroup, balance
 from saldatura.battery.string.hazard import in_scope
-from saldatura.battery.verdict import words
 from saldatura.battery.verdict.case import Ruling, VerdictCase
 from saldatura.battery.verdict.group_state import group_states
 from saldatura.battery.verdict.rules import MISREAD, RULES, STRUCTURAL
 from saldatura.battery.verdict.types import Barred, HangingGroup, Verdict, VerdictRequest
-from saldatura.battery.verdict.words import verdict_cautions
+from saldatura.battery.verdict.words import judge as words
+from saldatura.battery.verdict.words import stops
+from saldatura.battery.verdict.words.stops import verdict_cautions
 
 MOST_REASONS = 3
 
@@ -44,9 +45,9 @@ def verdict_on(request: VerdictRequest, solved: Reconciled, policy: Policy) -> V
         headline=ruling.headline,
         reasons=said[:MOST_REASONS],
         more=said[MOST_REASONS:],
-        charger=words.charger_says(balanced, request, policy) if balanced and costs else None,
-        tool=words.tool_says(balanced, request) if balanced and costs else None,
-        cost=words.cost_says(balanced, policy) if balanced and costs else None,
+        charger=stops.charger_says(balanced, request, policy) if balanced and costs else None,
+        tool=stops.tool_says(balanced, request) if balanced and costs else None,
+        cost=stops.cost_says(balanced, policy) if balanced and costs else None,
         next_reading=solved.next_reading,
         next_place=solved.next_place,
         settles=ruling.settles,
@@ -63,7 +64,7 @@ def _beside(case: VerdictCase, ruling: Ruling) -> list[str]:
     """What is to be said beside the conclusion: doubts that touch something else, the terminals, what happened to it."""
     if ruling.alone:
         return []
-    said = words.symptoms_say(case.request.symptoms) if ruling.kind == "imbalanced" else []
+    said = stops.symptoms_say(case.request.symptoms) if ruling.kind == "imbalanced" else []
     said += [f.because for f in case.doubts(*STRUCTURAL, *MISREAD)]
     said += [alike.because for alike in case.solved.look_alikes]
     check = case.solved.sum_check
@@ -71,14 +72,12 @@ def _beside(case: VerdictCase, ruling: Ruling) -> list[str]:
         said.append(_terminals(case))
     elif case.doubts("pack_differs"):
         said += [f.because for f in case.doubts("pack_differs")]
-    said += [words.in_doubt_says(g, case.solved, case.request.pack.chemistry) for g in case.having("in_doubt")]
+    said += [stops.in_doubt_says(g, case.solved, case.request.pack.chemistry) for g in case.having("in_doubt")]
     through = [g.group for g in case.solved.groups if g.through_terminals]
     if through:
         volts = case.solved.groups[through[0] - 1].volts or 0.0
-        said.append(
-            f"{groups_words(through)} {'is' if len(through) == 1 else 'are'} known only through the terminals, about {volts_words(volts, 1)}."
-        )
-    said += words.happened_says(case.request.symptoms)
+        said.append(words.known_only_through_terminals(through, volts))
+    said += stops.happened_says(case.request.symptoms)
     return said
 
 
@@ -87,10 +86,7 @@ def _terminals(case: VerdictCase) -> str:
     assert check is not None
     locked = case.having("reversed", "dead", "under_floor", "run_flat")
     if check.state == "off" and locked:
-        return (
-            f"The terminals read {volts_words(check.pack_v)}: with {words.name_groups(locked).lower()} so low the board has opened "
-            "the path, as it should. That is one story, not two faults."
-        )
+        return words.terminals_read(check.pack_v, stops.name_groups(locked))
     return check.says
 
 
@@ -101,7 +97,7 @@ def _barred(case: VerdictCase) -> list[Barred]:
     found = []
     for g in case.groups:
         if g.group in shown and g.state != "overcharged":
-            said = f"One reading of it shows {volts_words(shown[g.group])}, above full, and is set aside: read it again on its own tabs first."
+            said = words.one_reading(shown[g.group])
             found.append(Barred(group=g.group, because=said))
             continue
         if g.volts is None or g.state == "unread":
@@ -109,16 +105,13 @@ def _barred(case: VerdictCase) -> list[Barred]:
         why = refusal(case.request.pack, g.volts, case.policy)
         edge = case.window.full_v + (0.0 if g.state == "high" else ABOVE_FULL_V / 2)
         if why is None and case.window.family == "lithium" and g.volts > edge:
-            why = f"It stands at {volts_words(g.volts)}, full or a little above: there is nothing to charge in it."
+            why = words.stands_at_full(g.volts)
         if why is None and g.state == "run_flat" and g.volts - 2 * (g.sigma_v or 0.0) < case.window.rest_floor_v:
-            why = (
-                f"It may lie under the floor of {case.window.rest_floor_v:.2f} V: it is known to ±{2 * (g.sigma_v or 0.0):.2f} V only. "
-                "Read it by itself on a finer range first."
-            )
+            why = words.may_lie_under_floor(case.window.rest_floor_v, g.sigma_v)
         if why is None and g.state == "in_doubt":
-            why = "Its readings leave more than one account of it: read it again on its own tabs first."
+            why = words.READINGS_LEAVE_MORE_THAN
         if why is None and over:
-            why = f"{words.name_groups(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is brought down."
+            why = words.above_full_nothing(stops.name_groups(over), over)
         if why is not None:
             found.append(Barred(group=g.group, because=why))
     return found

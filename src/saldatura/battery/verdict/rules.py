@@ -4,10 +4,10 @@ from collections.abc import Callable
 
 from saldatura.battery.quantities import volts_words
 from saldatura.battery.string.terminals_alone import terminals_say
-from saldatura.battery.verdict import words
 from saldatura.battery.verdict.case import Ruling, VerdictCase
 from saldatura.battery.verdict.types import VerdictKind
-from saldatura.battery.wording import agree, volts_small
+from saldatura.battery.verdict.words import rules as words
+from saldatura.battery.verdict.words import stops
 
 STRUCTURAL = ("open_tap", "swapped_taps", "shifted_connector")
 MISREAD = ("wrong_reading", "reversed_probes")
@@ -19,9 +19,9 @@ def _turned(case: VerdictCase) -> Ruling | None:
     said = case.doubts("reversed_probes")[0].because
     return Ruling(
         "readings_inconsistent",
-        "Probes or polarity: every reading is negative",
+        words.PROBES_OR_POLARITY_EVERY,
         [said],
-        "Exchange the probes and read one group again.",
+        words.EXCHANGE_PROBES_AND_READ,
         alone=True,
     )
 
@@ -40,13 +40,13 @@ def _terminals_alone(case: VerdictCase) -> Ruling | None:
     }
     mean = volts_words(told.mean_v)
     headline = {
-        "reversed": "Probes or polarity: the terminals read negative",
-        "off": "Nothing at the terminals",
-        "under_floor": f"At least one group lies at {mean} or less: under the floor",
-        "run_flat": f"At least one group lies at {mean} or less: run flat",
-        "above_full": "At least one group stands above full",
-        "empty": f"{mean} a group: empty, or some lie lower still",
-        "inside": "Nothing is settled yet",
+        "reversed": words.PROBES_OR_POLARITY_TERMINALS,
+        "off": words.NOTHING_AT_TERMINALS,
+        "under_floor": words.least_one_group_lies(mean),
+        "run_flat": words.least_one_group_lies_at_or_less(mean),
+        "above_full": words.LEAST_ONE_GROUP_STANDS,
+        "empty": words.group_empty_or_some(mean),
+        "inside": words.NOTHING_IS_SETTLED_YET,
     }[told.code]
     return Ruling(
         kinds.get(told.code, "cannot_tell"), headline, told.says, case.read_next() or "Read every group.", alone=True
@@ -57,16 +57,16 @@ def _nothing_read(case: VerdictCase) -> Ruling | None:
     if any(g.state != "unread" for g in case.groups):
         return None
     structural = case.doubts(*STRUCTURAL, *MISREAD)
-    slip = words.scale_slip(case.request, case.window)
+    slip = stops.scale_slip(case.request, case.window)
     if slip is not None:
-        headline = "Every reading is off by the same slip"
+        headline = words.EVERY_READING_IS_OFF
         return Ruling("readings_inconsistent", headline, [slip], "Read them again.", alone=True)
     if structural:
         return _inconsistent(case)
     return Ruling(
         "cannot_tell",
-        "Nothing is settled yet",
-        ["No group's voltage follows from the readings so far."],
+        words.NOTHING_IS_SETTLED_YET,
+        [words.NO_GROUPS_VOLTAGE_FOLLOWS],
         case.read_next(),
     )
 
@@ -76,25 +76,20 @@ def _overcharged(case: VerdictCase) -> Ruling | None:
     if not over:
         return None
     name, full = case.window.name, case.window.full_v
-    reasons = [
-        f"{words.name_groups(over)} {'rests' if len(over) == 1 else 'rest'} at {words.volts_of(over)}, above the {full:.2f} V that is full for {name}."
-    ]
-    other = words.other_chemistry(case.request.pack.chemistry, max(g.volts or 0.0 for g in over))
+    reasons = [words.above_that_is_full(stops.name_groups(over), over, stops.volts_of(over), full, name)]
+    other = stops.other_chemistry(case.request.pack.chemistry, max(g.volts or 0.0 for g in over))
     if other:
         reasons.append(other)
     worse = case.having("reversed", "dead", "under_floor", "run_flat")
     if worse:
-        reasons.append(
-            f"{words.name_groups(worse)} {'reads' if len(worse) == 1 else 'read'} {words.volts_of(worse)} beside it."
-        )
+        reasons.append(words.beside_it(stops.name_groups(worse), worse, stops.volts_of(worse)))
     apart = case.having("low", "high")
-    reasons += [words.off_sentence(apart, len(case.groups))] if apart else []
+    reasons += [stops.off_sentence(apart, len(case.groups))] if apart else []
     return Ruling(
         "overcharged",
-        f"{words.name_groups(over)} {'stands' if len(over) == 1 else 'stand'} above full",
+        words.above_full(stops.name_groups(over), over),
         reasons,
-        f"Read {words.name_groups(over).lower()} on the cells' own tabs to be sure, then let {'it' if len(over) == 1 else 'them'} down over a resistor, "
-        f"watched, to {full:.2f} V; charge nothing on this string before.",
+        words.read_on_cells_own(stops.name_groups(over), over, full),
     )
 
 
@@ -105,21 +100,17 @@ def _reversed_or_dead(case: VerdictCase) -> Ruling | None:
     reversed_, dead = case.having("reversed"), case.having("dead")
     nickel = case.window.family == "nickel"
     reasons = [
-        f"{words.name_groups(reversed_)} {'reads' if len(reversed_) == 1 else 'read'} {words.volts_of(reversed_)}: driven through zero by the others."
+        words.driven_through_zero(stops.name_groups(reversed_), reversed_, stops.volts_of(reversed_))
         if reversed_
         else "",
-        f"{words.name_groups(dead)} {'reads' if len(dead) == 1 else 'read'} {words.volts_of(dead)}: nothing is left in {'it' if len(dead) == 1 else 'them'}."
-        if dead
-        else "",
-        (words.NICKEL_ONCE if dead else "A reversed nickel cell is replaced, not charged.")
-        if nickel
-        else "Not to be charged: copper may have plated through. Replace what is bad, or retire the pack.",
+        words.nothing_is_left(stops.name_groups(dead), dead, stops.volts_of(dead)) if dead else "",
+        (stops.NICKEL_ONCE if dead else words.REVERSED_NICKEL_CELL) if nickel else words.NOT_TO_BE_CHARGED,
     ]
     apart = case.having("under_floor", "run_flat", "low", "high")
-    reasons += [words.off_sentence(apart, len(case.groups))] if apart else []
+    reasons += [stops.off_sentence(apart, len(case.groups))] if apart else []
     return Ruling(
         "reversed_or_dead_group",
-        f"{words.name_groups(bad)} {'is' if len(bad) == 1 else 'are'} "
+        f"{stops.name_groups(bad)} {'is' if len(bad) == 1 else 'are'} "
         + ("reversed" if not dead else "dead" if not reversed_ else "dead or reversed"),
         reasons,
         case.on_tabs(bad),
@@ -134,12 +125,11 @@ def _under_floor(case: VerdictCase) -> Ruling | None:
     apart = case.having("run_flat", "low", "high")
     return Ruling(
         "group_under_floor",
-        f"{words.name_groups(bad)} {'lies' if len(bad) == 1 else 'lie'} under the floor",
+        words.under_floor(stops.name_groups(bad), bad),
         [
-            f"{words.name_groups(bad)} {'rests' if len(bad) == 1 else 'rest'} at {words.volts_of(bad)}, under the floor of {floor:.2f} V for {case.window.name}.",
-            "Below the floor copper may have dissolved; charging could short it from inside. There is no way past: "
-            "the group is replaced, or the pack is retired.",
-            words.off_sentence(apart, len(case.groups)) if apart else "",
+            words.under_floor_2(stops.name_groups(bad), bad, stops.volts_of(bad), floor, case.window.name),
+            words.BELOW_FLOOR_COPPER_MAY,
+            stops.off_sentence(apart, len(case.groups)) if apart else "",
         ],
         case.on_tabs(bad),
     )
@@ -152,11 +142,18 @@ def _run_flat(case: VerdictCase) -> Ruling | None:
     apart = case.having("low", "high")
     return Ruling(
         "run_flat",
-        f"{words.name_groups(bad)} run flat",
+        f"{stops.name_groups(bad)} run flat",
         [
-            f"{words.name_groups(bad)} {'rests' if len(bad) == 1 else 'rest'} at {words.volts_of(bad)}: run flat, above the floor of {case.window.rest_floor_v:.2f} V but below the {case.window.charge_normally_from_v:.1f} V from which {case.window.name} is charged as usual.",
-            words.run_flat_next(bad, case.window, case.policy),
-            words.off_sentence(apart, len(case.groups)) if apart else "",
+            words.run_flat_above_floor(
+                stops.name_groups(bad),
+                bad,
+                stops.volts_of(bad),
+                case.window.rest_floor_v,
+                case.window.charge_normally_from_v,
+                case.window.name,
+            ),
+            stops.run_flat_next(bad, case.window, case.policy),
+            stops.off_sentence(apart, len(case.groups)) if apart else "",
         ],
         case.on_tabs(bad),
     )
@@ -168,16 +165,12 @@ def _inconsistent(case: VerdictCase) -> Ruling | None:
         return None
     apart = case.having("low", "high")
     kind: VerdictKind = "imbalanced" if apart else "readings_inconsistent"
-    headline = words.doubt_headline(structural)
+    headline = stops.doubt_headline(structural)
     if apart:
-        headline = f"{words.out_of_line(apart)}; {headline[0].lower()}{headline[1:]}"
+        headline = f"{stops.out_of_line(apart)}; {headline[0].lower()}{headline[1:]}"
     reasons = [f.because for f in structural]
-    reasons += (
-        [words.off_sentence(apart, len(case.groups))]
-        if apart
-        else ["No cell is called bad on this: the wires come first."]
-    )
-    return Ruling(kind, headline, reasons, words.doubt_settles(structural, case.read_next()))
+    reasons += [stops.off_sentence(apart, len(case.groups))] if apart else [words.NO_CELL_IS_CALLED]
+    return Ruling(kind, headline, reasons, stops.doubt_settles(structural, case.read_next()))
 
 
 def _incomplete(case: VerdictCase) -> Ruling | None:
@@ -188,12 +181,12 @@ def _incomplete(case: VerdictCase) -> Ruling | None:
     reasons += [f.because for f in case.solved.findings if f.kind == "undetermined"]
     apart = case.having("low", "high")
     if apart:
-        reasons.append(words.off_sentence(apart, len(case.groups)))
-        headline = f"{words.out_of_line(apart)} so far"
+        reasons.append(stops.off_sentence(apart, len(case.groups)))
+        headline = f"{stops.out_of_line(apart)} so far"
     elif case.doubts(*MISREAD):
-        headline = f"{words.name_groups(unread)} misread; what is settled hangs level"
+        headline = words.misread_what_is_settled(stops.name_groups(unread))
     else:
-        headline = "Not every group is settled"
+        headline = words.NOT_EVERY_GROUP
     return Ruling("cannot_tell", headline, reasons, case.read_next())
 
 
@@ -201,20 +194,17 @@ def _imbalanced(case: VerdictCase) -> Ruling | None:
     apart = case.having("low", "high")
     if not apart:
         return None
-    reasons = [words.off_sentence(apart, len(case.groups))]
+    reasons = [stops.off_sentence(apart, len(case.groups))]
     level = case.having("level")
     if len(level) > 1:
         volts = [g.volts for g in level if g.volts is not None]
-        reasons.append(f"The other {len(level)} hang within {volts_small(max(volts) - min(volts))} of one another.")
+        reasons.append(words.other_hang_within(len(level), volts))
     if case.flat and case.window.family == "lithium":
-        reasons.append("How much charge lies between them the voltage does not tell: the curve is flat there.")
-    settles = (
-        "The same groups under load, or after a day's rest: a weak group sags, a leaking one falls, a drifted one does "
-        "neither."
-    )
+        reasons.append(words.HOW_MUCH_CHARGE_LIES)
+    settles = words.SAME_GROUPS_UNDER_LOAD
     if case.solved.look_alikes:
         settles = case.read_next() or settles
-    return Ruling("imbalanced", words.out_of_line(apart), reasons, settles)
+    return Ruling("imbalanced", stops.out_of_line(apart), reasons, settles)
 
 
 def _in_doubt(case: VerdictCase) -> Ruling | None:
@@ -223,36 +213,34 @@ def _in_doubt(case: VerdictCase) -> Ruling | None:
         return None
     return Ruling(
         "cannot_tell",
-        f"{words.name_groups(doubtful)} in doubt; the others hang level",
-        [words.in_doubt_says(g, case.solved, case.request.pack.chemistry) for g in doubtful],
-        case.read_next()
-        or f"Read {words.name_groups(doubtful).lower()} again, on {agree(len(doubtful), 'its', 'their')} own tabs.",
+        words.doubt_others_hang_level(stops.name_groups(doubtful)),
+        [stops.in_doubt_says(g, case.solved, case.request.pack.chemistry) for g in doubtful],
+        case.read_next() or words.read_again_on_own(stops.name_groups(doubtful), doubtful),
     )
 
 
 def _voltage_says_little(case: VerdictCase) -> Ruling | None:
     apart = case.having("low", "high")
-    beside = [words.off_sentence(apart, len(case.groups)) if apart else words.level_says(case.groups)]
+    beside = [stops.off_sentence(apart, len(case.groups)) if apart else stops.level_says(case.groups)]
     if case.window.family == "nickel":
         return Ruling(
             "cannot_tell",
-            "Rest voltage says little of nickel cells",
+            words.REST_VOLTAGE_SAYS_LITTLE,
             [
-                "No group is dead or reversed. Nickel packs are judged on the spread under load and on capacity.",
+                words.NO_GROUP_IS_DEAD,
                 *beside,
             ],
-            "The groups under load, or a capacity test.",
+            words.GROUPS_UNDER_LOAD,
         )
     if case.flat:
         return Ruling(
             "cannot_tell",
-            "Cannot tell the charge from the voltage",
+            words.CANNOT_TELL_CHARGE,
             [
-                "On the flat part of the curve the charge of the groups may differ widely and the voltage would hardly "
-                "show it.",
+                words.FLAT_PART_OF_CURVE,
                 *beside,
             ],
-            "The groups at the end of a charge, where the curve is steep: the first to reach full stops the charger.",
+            words.GROUPS_AT_END,
         )
     return None
 
@@ -261,46 +249,43 @@ def _terminals_only(case: VerdictCase) -> Ruling | None:
     check = case.solved.sum_check
     if check is None or check.agrees:
         return None
-    level = words.level_says(case.groups)
+    level = stops.level_says(case.groups)
     if check.state == "off":
         return Ruling(
             "output_open",
-            "The string hangs level; nothing reaches the terminals",
+            words.STRING_HANGS_LEVEL_NOTHING,
             [level, check.says],
-            "The nodes of the power path, from the string outward: the fault lies between the last that has the voltage and the first that has not.",
+            words.NODES_OF_POWER_PATH,
         )
     return Ruling(
         "terminals_differ",
-        "The string hangs level; the terminals do not show it",
+        words.STRING_HANGS_LEVEL_TERMINALS,
         [level, check.says],
-        "Read the terminals again" + (", then along the power path." if check.state == "diode" else "."),
+        words.READ_TERMINALS_AGAIN + (words.THEN_ALONG_POWER_PATH if check.state == "diode" else "."),
     )
 
 
 def _sound(case: VerdictCase) -> Ruling | None:
-    happened = words.happened_says(case.request.symptoms)
-    reasons = [*happened, words.level_says(case.groups)]
+    happened = stops.happened_says(case.request.symptoms)
+    reasons = [*happened, stops.level_says(case.groups)]
     misread = case.doubts(*MISREAD)
     if happened:
         return Ruling(
             "cannot_tell",
-            "Level at rest, which does not clear what happened to it",
+            words.LEVEL_AT_REST_WHICH,
             reasons,
-            words.look_first(case.request.symptoms),
+            stops.look_first(case.request.symptoms),
         )
-    if case.solved.sum_check is not None:
-        settles = "A load step: weak cells and bad joints show only under current."
-    else:
-        settles = "The pack terminals: their reading checks the sum."
+    settles = words.LOAD_STEP_WEAK_CELLS if case.solved.sum_check is not None else words.PACK_TERMINALS_THEIR_READING
     if misread:
         return Ruling(
             "sound",
-            "The string hangs level; one reading does not fit",
+            words.STRING_HANGS_LEVEL_ONE,
             [*reasons, misread[0].because],
             case.read_next(),
         )
-    headline = "The string hangs level" if len(case.groups) > 1 else "The group is where it should be"
-    return Ruling("sound", headline, reasons, words.look_first(case.request.symptoms) or settles)
+    headline = words.STRING_HANGS_LEVEL if len(case.groups) > 1 else words.GROUP_IS_WHERE
+    return Ruling("sound", headline, reasons, stops.look_first(case.request.symptoms) or settles)
 
 
 RULES: list[Callable[[VerdictCase], Ruling | None]] = [

@@ -4,10 +4,10 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.prove.checks import ProveRequest, rest_limit_s
 from saldatura.job.assessment.figures import resistances
 from saldatura.job.assessment.rested import current_before, rested_s
+from saldatura.job.assessment.words import again as words
+from saldatura.job.assessment.words.again import EARLY
 from saldatura.job.facts import JobFacts, SetFact
 from saldatura.job.facts.work import place_words, touches
-
-EARLY = "read before its rest was over"
 
 
 def rest_due_s(facts: JobFacts, of: SetFact, policy: Policy) -> float:
@@ -43,5 +43,5 @@ def asked_again(facts: JobFacts, of: SetFact, policy: Policy) -> dict[int, str]:
     for work in facts.works:
         # On the cells themselves nothing that was done to a wire shows.
         touched = [r for r in standing if r.id < work.id and r.place != "tab" and touches(work.place, r.point, series)]
-        found |= {r.id: f"read before the work at {place_words(work.place)}" for r in touched}
+        found |= {r.id: words.read_before_work(place_words(work.place)) for r in touched}
     return found

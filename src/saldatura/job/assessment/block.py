@@ -8,7 +8,7 @@ from saldatura.battery.join.pack_map import MappedCell, PackMap, mirrored, pack_
 from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.limits.joining import IN_ITS_PLACE_V
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import Value, volts_words
+from saldatura.battery.quantities import Value
 from saldatura.job.assessment.block_strips import (
     StripChoice,
     block_load,
@@ -20,6 +20,7 @@ from saldatura.job.assessment.block_strips import (
 )
 from saldatura.job.assessment.block_work import SET_ANEW, WorkList, listed, method_says, work_of
 from saldatura.job.assessment.wired import Wiring, wiring_of
+from saldatura.job.assessment.words import block as words
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import BlockFact, NewBlock, PolarityFact
 from saldatura.job.facts.photo import SensorPlace, TapPlace, pinned
@@ -168,13 +169,16 @@ def _old_places(facts: JobFacts) -> list[OldPlace]:
             if isinstance(pin.place, TapPlace):
                 found.append(
                     OldPlace(
-                        photo=shown.photo.id, says=f"tap {pin.place.tap} on photo {n}", tap=pin.place.tap, sensor=None
+                        photo=shown.photo.id, says=words.tap_on_photo(pin.place.tap, n), tap=pin.place.tap, sensor=None
                     )
                 )
             elif isinstance(pin.place, SensorPlace):
                 found.append(
                     OldPlace(
-                        photo=shown.photo.id, says=f"{pin.place.sensor} on photo {n}", tap=None, sensor=pin.place.sensor
+                        photo=shown.photo.id,
+                        says=words.photo_sensor_n(pin.place.sensor, n),
+                        tap=None,
+                        sensor=pin.place.sensor,
                     )
                 )
     return found
@@ -206,17 +210,14 @@ def _right(top: str, volts: float) -> bool:
 def _stop(polarity: Sequence[CellPolarity], policy: Policy) -> str | None:
     wrong = next((c for c in polarity if c.right is False), None)
     if wrong is not None:
-        what = "is flat or not reached" if abs(wrong.volts or 0) <= IN_ITS_PLACE_V else "stands the wrong way round"
-        return f"Cell {wrong.cell} {what}: {volts_words(wrong.volts or 0.0)} with {wrong.expects} to lie up. Nothing is welded before it is right."
+        what = words.FLAT_OR_NOT_REACHED if abs(wrong.volts or 0) <= IN_ITS_PLACE_V else words.STANDS_WRONG_WAY_ROUND
+        return words.cell_with_to_lie(wrong.cell, what, wrong.volts, wrong.expects)
     unread = sum(c.right is None and c.wanted for c in polarity)
     if unread:
-        return f"{unread} cell{'s are' if unread > 1 else ' is'} not read in place yet; each is, before the first weld."
+        return words.cell_not_read(unread)
     for group in dict.fromkeys(c.group for c in polarity if c.wanted):
         held = sorted((abs(c.volts), c.cell) for c in polarity if c.group == group and c.wanted and c.volts is not None)
         if held and held[-1][0] - held[0][0] > policy.together_v:
             low, high = held[0], held[-1]
-            return (
-                f"Cells {low[1]} and {high[1]} of group {group} read {low[0]:.2f} and {high[0]:.2f} V: joined, a large current would "
-                f"flow between them. Bring them within {policy.together_v * 1000:.0f} mV first."
-            )
+            return words.cells_and_of_group(low[1], high[1], group, low[0], high[0], policy.together_v)
     return None

@@ -19,6 +19,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.sets import assess_set
+from saldatura.job.assessment.words import block_strips as words
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import BlockFact, NewBlock
 
@@ -64,7 +65,7 @@ def segments_of(made: PackMap, told: NewBlock) -> list[Segment]:
     strip = told.strip
     return [
         Segment(
-            segment=f"L{p.tap} {p.a} to {p.b}", from_=_node(p.a, p.side, top), to=_node(p.b, p.side, top), material=strip.material,
+            segment=words.l_to(p.tap, p.a, p.b), from_=_node(p.a, p.side, top), to=_node(p.b, p.side, top), material=strip.material,
             width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers, length_mm=max(math.dist(place[p.a], place[p.b]), 0.1),
         )
         for p in laid_pieces(made, told.strips)
@@ -84,7 +85,7 @@ def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
         pack_map(map_request(facts, told)), told, ohms, volts, block_load(facts), facts.intake.pack.parallel
     )
     if found is None:
-        raise Impossible("block", "a single cell has no strips to solve")
+        raise Impossible("block", words.SINGLE_CELL_HAS_NO)
     return found
 
 
@@ -151,7 +152,7 @@ def strip_choices(
             material=material,
             layers=layers,
             take_off=take_off,
-            says=f"{MATERIAL_WORDS[material]}, {layers} layer{'s' if layers > 1 else ''}, taken off at the {take_off}",
+            says=words.layer_taken_off(MATERIAL_WORDS[material], layers, take_off),
             worst_rise_k=round(max(s.over_cell_k for s in found.segments), 2),
             peak_rise_k=round(max(s.peak_rise_k or 0.0 for s in found.segments), 2) if load.peak_a else None,
             drop_mv=round((open_v - inside - found.terminal_v) * 1000, 2),

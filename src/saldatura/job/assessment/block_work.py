@@ -15,6 +15,7 @@ from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.equipped import balance_wires_of
 from saldatura.job.assessment.wired import connectors_of, wanted_of
+from saldatura.job.assessment.words import block_work as words
 from saldatura.job.facts import AcceptedFact, JobFacts
 from saldatura.job.facts.block import BlockFact, Method, NewBlock, TickFact
 from saldatura.ledger.clock import PackClock, ours, own_seconds
@@ -73,7 +74,7 @@ def done_with(facts: JobFacts) -> str | None:
     if any(fact.id > last for fact in told):
         return None
     gone = facts.structure.gone[-1]
-    return f"Group {gone.seat.was} is left out, and its list is done. Nothing of this repair is left to join."
+    return words.group_is_left_out(gone.seat.was)
 
 
 def work_of(facts: JobFacts, told: NewBlock) -> tuple[WorkKind, list[int]]:
@@ -147,14 +148,12 @@ def wrong_reading(step: WorkStep, volts: float | None) -> str | None:
     ask = step.asks
     if ask is None or volts is None or abs(volts - ask.expected_v) <= ask.within_v:
         return None
-    line = (
-        f"{step.do.capitalize()} {step.joint}: it reads {volts:.2f} V, {ask.what}, where {ask.expected_v:.2f} V belongs"
-    )
+    line = words.reads_where_belongs(step.do, step.joint, volts, ask.what, ask.expected_v)
     if abs(volts + ask.expected_v) <= ask.within_v:
-        return f"{line}. Leads or probes are the wrong way round: undo it, cover the end, and look again before anything else."
+        return words.leads_or_probes(line)
     if abs(volts) <= ask.within_v:
-        return f"{line}: nothing comes through. Look at the joint, then read again."
-    return f"{line}. Undo it, cover the end, and find out which tap that is before anything else."
+        return words.nothing_comes_through_look(line)
+    return words.undo_it_cover_end(line)
 
 
 def waits_of(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Waits]:
@@ -177,19 +176,11 @@ def method_says(method: Method) -> list[str]:
     """The limits of the way strips are joined."""
     if method.by == "weld":
         if method.recipe is None:
-            return ["No recipe of the weld lab is chosen: a setting holds for one welder, strip and cell only."]
-        return [
-            f"Welded with {method.recipe.welder}: {method.recipe.strip} on {method.recipe.on}. One coupon before the first weld of the day."
-        ]
-    said = [
-        "Tin strip and cell first, apart; then two seconds a joint at most, and a pause before the next on the same cell."
-    ]
+            return [words.NO_RECIPE_OF_WELD]
+        return [words.welded_with_on_one(method.recipe.welder, method.recipe.strip, method.recipe.on)]
+    said = [words.TIN_STRIP_AND_CELL]
     if method.iron_w is None and not method.big_tip:
-        said.append(
-            f"Say what iron it is: {LEAST_IRON_W:.0f} W or more, or a big tip. A weak one heats the cell, not the joint."
-        )
+        said.append(words.say_what_iron())
     elif method.iron_w is not None and method.iron_w < LEAST_IRON_W and not method.big_tip:
-        said.append(
-            f"An iron of {method.iron_w:.0f} W is weak: it stays on the cell too long. {LEAST_IRON_W:.0f} W or more, or a big tip."
-        )
+        said.append(words.iron_of_is_weak(method.iron_w))
     return said

@@ -14,6 +14,7 @@ from saldatura.battery.limits.states import is_lost
 from saldatura.battery.measures.evidence import Seen
 from saldatura.battery.quantities import PackPoint, Value, span_of, volts_words
 from saldatura.job.assessment.sets import judged_set
+from saldatura.job.assessment.words import condemned as words
 from saldatura.job.facts import (
     JobFacts,
     NoteFact,
@@ -266,34 +267,25 @@ def _off_the_string(facts: JobFacts, r: ReadingFact, sets: list[SetFact], window
     return False
 
 
-# As the collection is told.
-WASTE_WORDS: dict[Why, str] = {
-    "swollen": "swollen", "bulged": "bulged", "leaking": "leaking", "dented": "dented", "crushed": "crushed", "reversed": "reversed", "dead": "dead",
-    "under_floor": "was under the floor", "terminals": "was under the floor", "wet": "wet inside",
-}  # fmt: skip
 BY_READING: tuple[Why, ...] = ("reversed", "dead", "under_floor", "terminals")
 
 
 def condemned_says(of: Condemned, floor_v: float) -> str:
     """Why a group is condemned, and what clears it, in a sentence."""
     if of.why == "wet":
-        return "The pack was wet inside: dry it and say so; nothing is charged before."
+        return words.PACK_WAS_WET_INSIDE
     at = f" at {volts_words(of.volts)}" if of.volts is not None and of.why != "terminals" else ""
     if of.why == "terminals":
-        said = f"The terminals read so little that one group at least rested at {volts_words(of.volts or 0.0)} or less, under the floor of {floor_v:.2f} V"
+        said = words.terminals_read_so_little(of.volts, floor_v)
     elif of.why in BY_READING:
-        said = (
-            f"It rested{at} before, under the floor of {floor_v:.2f} V"
-            if of.why == "under_floor"
-            else f"It was {of.why}{at} before"
-        )
+        said = words.rested_before_under_floor(at, floor_v) if of.why == "under_floor" else words.before_why(of.why, at)
     elif of.placed:
         said = f"It is {of.why}" if of.why != "crushed" else "It was crushed"
     else:
-        said = f"A cell of this pack is {of.why} and nobody has said in which group: note the group it was seen on"
+        said = words.cell_of_this_pack(of.why)
     if of.why in BY_READING:
-        return f"{said}: only new cells, or a reading on its own tabs that shows the wire to be at fault, clear it."
-    return f"{said}: only other cells clear it." if of.placed else f"{said}. Nothing of it is charged before."
+        return words.only_new_cells(said)
+    return words.only_other_cells_clear(said) if of.placed else words.nothing_of(said)
 
 
 def lost_of(facts: JobFacts, policy: Policy) -> dict[int, str]:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.plan.types import Lacks
 from saldatura.battery.quantities import Value
+from saldatura.job.assessment.words import equipped as words
 from saldatura.job.facts import BoardFact, JobFacts, WorkFact
 from saldatura.job.facts.becoming import Board, BoardLacks, BoardMake
 from saldatura.job.facts.block import TickFact, WiringFact
@@ -75,12 +76,6 @@ def charger_says(facts: JobFacts) -> str | None:
         return None
     pack, came, window = facts.intake.pack, facts.as_told.pack, WINDOWS[facts.intake.pack.chemistry]
     if window.family == "nickel":
-        return (
-            f"It has {pack.series} cells in series now and had {came.series}: only a charger for {pack.series} nickel cells, or one that ends by "
-            f"−ΔV and is set to {pack.series}. The charger it came with is dangerous: it overcharges the cells that are left."
-        )
+        return words.has_cells_in_series(pack.series, came.series)
     full = window.highest_charge_v
-    return (
-        f"Charge it only with a charger for {pack.series} in series, which ends at {pack.series * full:.1f} V. The charger it came with ends at "
-        f"{came.series * full:.1f} V: that is dangerous, it overcharges the cells that are left and they may burn."
-    )
+    return words.charge_it_only(pack.series, full, came.series)

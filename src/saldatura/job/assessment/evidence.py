@@ -25,6 +25,7 @@ from saldatura.battery.verdict.types import Symptom
 from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.groups import Read, charged_since, group_volts, reads_of
 from saldatura.job.assessment.sets import Assessed
+from saldatura.job.assessment.words import evidence as words
 from saldatura.job.facts import Danger, JobFacts, ReadingFact, SetFact, StopFact
 from saldatura.job.facts.measure import MeasureFact, measured
 from saldatura.ledger.clock import own_seconds
@@ -82,7 +83,7 @@ def pieces_of(
     """
     intake = facts.intake
     found = [
-        Piece(intake.id, intake.at, "As the customer says", tuple(SYMPTOMS[s] for s in intake.symptoms), "take_in"),
+        Piece(intake.id, intake.at, words.CUSTOMER_SAYS, tuple(SYMPTOMS[s] for s in intake.symptoms), "take_in"),
         *(
             Piece(s.id, s.at, "The safety screen", tuple(SCREENED[d] for d in s.found if d in SCREENED), "take_in")
             for s in facts.safety
@@ -114,7 +115,7 @@ def _held_on(facts: JobFacts, held: Mapping[int, Read]) -> Piece:
         if of.read_in != "drawer"
     ]
     last = max(held.values(), key=lambda of: of.order)
-    return Piece(last.order, last.at, f"{len(evidence)} groups as read before", tuple(evidence), "probe")
+    return Piece(last.order, last.at, words.groups_as_read_before(len(evidence)), tuple(evidence), "probe")
 
 
 def _last_sayings(pieces: list[Piece]) -> list[Piece]:
@@ -204,4 +205,4 @@ def _charged(group: int, stop: StopFact) -> Iterable[Piece]:
     if told.ohm is not None and told.ohm_doubt <= 2 * AS_A_TEST * told.ohm:
         found.append(Resistance(group=group, ohm=told.ohm, after_s=10.0))
     if found:
-        yield Piece(stop.id, stop.at, f"The charge of group {group}", tuple(found), "measure")
+        yield Piece(stop.id, stop.at, words.charge_of_group(group), tuple(found), "measure")

@@ -7,12 +7,13 @@ from saldatura.battery.limits.acceptance import COUNTED_DOUBT, COUNTED_SHARE
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.measures.kinds.step import StepMeasure
 from saldatura.battery.quantities import Value
+from saldatura.job.assessment.words import figures as words
 from saldatura.job.facts import ChargeRun, JobFacts
 from saldatura.job.facts.measure import measured
 
 
 class Figure(Value):
-    """A measured figure of a group and what it came from, in words; `fact` is the number of the measure or set. `tested`: by a test of its
+    """A measured figure of a group and what it came from, in line; `fact` is the number of the measure or set. `tested`: by a test of its
     own, and not as a charge told it beside.
     """
 
@@ -28,7 +29,7 @@ def capacities(facts: JobFacts) -> dict[int, Figure]:
     for fact in facts.measures:
         of = fact.measure
         if isinstance(of, CapacityMeasure) and of.group is not None and not of.at_least:
-            found[of.group] = Figure(value=of.ah, told=f"a discharge of {of.ah:.2f} Ah ({of.source})", fact=fact.id)
+            found[of.group] = Figure(value=of.ah, told=words.discharge_of(of.ah, of.source), fact=fact.id)
     return found
 
 
@@ -43,7 +44,7 @@ def resistances(facts: JobFacts) -> dict[int, Figure]:
             continue
         stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
         if stepped is not None and stepped.ten_s_ohm is not None and stepped.ten_s_ohm > 0:
-            told = f"a step of {abs(stepped.step_a):.2g} A"
+            told = words.step_of(stepped.step_a)
             found[of.log.group] = Figure(value=stepped.ten_s_ohm, told=told, fact=fact.id)
     return found
 
@@ -53,7 +54,7 @@ def _charged_ohm(facts: JobFacts) -> dict[int, Figure]:
     return {
         run.group: Figure(
             value=run.stopped.told.ohm,
-            told=f"its charge, {1000 * run.stopped.told.ohm:.0f} ± {1000 * run.stopped.told.ohm_doubt:.0f} mΩ",
+            told=words.charge_m(run.stopped.told.ohm, run.stopped.told.ohm_doubt),
             fact=run.stopped.id,
             tested=False,
         )
@@ -68,13 +69,13 @@ def _charged_ah(facts: JobFacts) -> dict[int, Figure]:
     for run in facts.charges:
         told = run.stopped.told if run.stopped is not None else None
         if told is not None and run.stopped is not None and told.ah is not None:
-            words = f"its charge, {told.ah:.2f} ± {told.ah_doubt:.2f} Ah"
-            found[run.group] = Figure(value=told.ah, told=words, fact=run.stopped.id, tested=False)
+            line = words.charge_ah_ah_doubt(told.ah, told.ah_doubt)
+            found[run.group] = Figure(value=told.ah, told=line, fact=run.stopped.id, tested=False)
         elif (counted := _counted(facts, run)) is not None:
             ah, doubt = counted
             assert run.end is not None
-            words = f"its charge, {ah:.2f} ± {doubt:.2f} Ah by what the charger counted"
-            found[run.group] = Figure(value=round(ah, 3), told=words, fact=run.end.id, tested=False)
+            line = words.charge_by_what_charger(ah, doubt)
+            found[run.group] = Figure(value=round(ah, 3), told=line, fact=run.end.id, tested=False)
     return found
 
 

@@ -13,6 +13,7 @@ from saldatura.job.assessment.condemned import Condemned, before_change, condemn
 from saldatura.job.assessment.figures import Figure, capacities, resistances
 from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.sets import Assessed, compare_sets, judged_set
+from saldatura.job.assessment.words import groups as words
 from saldatura.job.facts import ChargeRun, JobFacts, SetFact
 from saldatura.job.facts.fitted import FittedCell
 from saldatura.job.facts.structure import Seat
@@ -211,7 +212,7 @@ def _drawer_figure(seat: Seat, what: Literal["capacity_ah", "resistance_ohm"]) -
     if not cells or len(told) < len(cells):
         return None
     value = sum(told) if what == "capacity_ah" else 1 / sum(1 / ohm for ohm in told)
-    return Figure(value=round(value, 5), told="the drawer's figures of its cells", fact=seat.since, tested=False)
+    return Figure(value=round(value, 5), told=words.DRAWERS_FIGURES, fact=seat.since, tested=False)
 
 
 def charged_since(facts: JobFacts, probe: Assessed | None) -> dict[int, int]:
@@ -256,7 +257,7 @@ def _leaks(facts: JobFacts, policy: Policy) -> dict[int, Figure]:
     then, now = quiet[0], quiet[-1]
     told = compare_sets(facts, then.id, now.id, policy)
     return {
-        g.group: Figure(value=g.leak_mah_day, told="two sets of readings at rest", fact=now.id)
+        g.group: Figure(value=g.leak_mah_day, told=words.TWO_SETS_OF_READINGS, fact=now.id)
         for g in told.groups
         if g.leak_mah_day is not None
     }

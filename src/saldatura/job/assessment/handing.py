@@ -9,16 +9,19 @@ from datetime import date, datetime
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
-from saldatura.battery.quantities import Value, groups_words
-from saldatura.job.assessment.condemned import WASTE_WORDS, before_change, every_why
+from saldatura.battery.quantities import Value
+from saldatura.job.assessment.condemned import before_change, every_why
 from saldatura.job.assessment.equipped import board_of, charger_says
 from saldatura.job.assessment.proving import ProofPlan, ProofTest
-from saldatura.job.assessment.proving.types import TestName
-from saldatura.job.assessment.story import LACKS_WORDS, ORIGIN_WORDS, Done, changes
+from saldatura.job.assessment.story import Done, changes
+from saldatura.job.assessment.words import handing as words
+from saldatura.job.assessment.words.condemned import WASTE_WORDS
+from saldatura.job.assessment.words.handing import OF_ORIGIN, PLAIN
+from saldatura.job.assessment.words.story import LACKS_WORDS, ORIGIN_WORDS
 from saldatura.job.facts import JobFacts, SafetyFact
 from saldatura.job.facts.base import change_of
 from saldatura.job.facts.becoming import BoardLacks
-from saldatura.job.facts.fitted import FittedCell, PutIn
+from saldatura.job.facts.fitted import FittedCell
 from saldatura.job.facts.work import place_words
 from saldatura.job.words import SYMPTOMS
 from saldatura.shop.cells.types import CellTook
@@ -97,7 +100,7 @@ def fitted_of(facts: JobFacts, cells: Mapping[str, CellTook]) -> list[str]:
         for cell in seat.fitted:
             kinds.setdefault(_whence(cell, cells.get(cell.cell)), []).append(cell.cell)
         of = "; ".join(_cells_said(kind, names) for kind, names in kinds.items())
-        was = f" (group {seat.was} when it came)" if seat.was != group else ""
+        was = words.group_when_it_came(seat.was) if seat.was != group else ""
         said.append(f"Group {group}{was}: {of}")
     return said + [f"{place_words(w.place).capitalize()}: {w.parts}" for w in facts.works if w.parts]
 
@@ -107,17 +110,14 @@ def _cells_said(kind: str, names: list[str]) -> str:
     return f"{', '.join(named)} ({kind})" if named else f"{len(names)} {kind}{'' if len(names) == 1 else 's'}"
 
 
-OF_ORIGIN: Mapping[PutIn, str] = {"new": "new cell", "used": "used cell", "donor": "cell from a donor"}
-
-
 def _whence(cell: FittedCell, took: CellTook | None) -> str:
     if took is None:
-        return f"{OF_ORIGIN[cell.origin]}{', not in this drawer' if cell.cell else ''}"
+        return words.origin_cell(OF_ORIGIN[cell.origin], cell.cell)
     came = f", came {took.came_on:%d.%m.%Y}" if took.came_on is not None else ""
     out_of = (
-        f", out of job {took.donor_job:04d}"
+        words.out_of_job(took.donor_job)
         if took.donor_job is not None
-        else f", out of {took.donor}"
+        else words.out_of(took.donor)
         if took.donor
         else ""
     )
@@ -141,29 +141,27 @@ def handed_of(
     )  # fmt: skip
     levelled = sorted({run.group for run in facts.charges if run.end is not None and run.end.outcome == "finished"})
     said = [
-        *([f"{groups_words(levelled)} {'was' if len(levelled) == 1 else 'were'} brought to the charge of the others."] if levelled else []),
+        *([words.brought_to_charge(levelled)] if levelled else []),
         *(d.says for d in done),
     ]  # fmt: skip
     ah = measured.ah if isinstance(measured, CapacityMeasure) else None
     can = (
-        [
-            f"It gives {'at least ' if isinstance(measured, CapacityMeasure) and measured.at_least else ''}{ah:.2f} Ah, {ah / pack.rated_ah:.0%} of its label."
-        ]
-        if ah is not None
-        else ["Its capacity was not measured."]
+        [words.gives_of_its_label(measured.ah, pack.rated_ah, measured.at_least)]
+        if isinstance(measured, CapacityMeasure)
+        else [words.CAPACITY_WAS_NOT_MEASURED]
     )
     run = next((t for t in plan.tests if t.name == "load_run"), None)
     if run is not None and run.outcome == "pass":
-        can.append(f"Under load it ran {run.measured}.")
+        can.append(words.under_load_it_ran(run.measured))
     terms = _terms(facts, bool(said), on.date(), policy)
     longest = max(terms, key=lambda term: term.months, default=None)
     window = WINDOWS[pack.chemistry]
     return Handed(
         wrong=cause or (", ".join(SYMPTOMS[s] for s in facts.intake.symptoms).capitalize() or "Not told."),
-        done=said or ["It was measured; nothing was changed."],
+        done=said or [words.MEASURED_NOTHING_WAS_CHANGED],
         can=can, proved=[plainly(t) for t in plan.tests if t.outcome == "pass"], not_proved=plan.not_proved,
         treat=_treat(window.family == "lithium", window.storage_v, bool(facts.structure.shifts)),
-        warranty=f"{longest.months:.0f} months on {longest.what}" if longest is not None else None,
+        warranty=words.months_on(longest.months, longest.what) if longest is not None else None,
         warranty_until=longest.until if longest is not None else None, capacity_ah=ah, fitted=fitted,
         out=cells_out(facts, policy), warns=_warns(facts), terms=terms,
     )  # fmt: skip
@@ -174,29 +172,16 @@ def _warns(facts: JobFacts) -> list[str]:
     found = [said] if (said := charger_says(facts)) is not None else []
     board = board_of(facts)
     if board.make == "other" and board.lacks:
-        found.append(
-            f"Its board is of another make and lacks {', '.join(LACKS_WORDS[of] for of in board.lacks)}: {_so(board.lacks)}."
-        )
+        found.append(words.board_is_of_another(", ".join(LACKS_WORDS[of] for of in board.lacks), _so(board.lacks)))
     return found
 
 
 def _so(lacks: list[BoardLacks]) -> str:
     so: Mapping[BoardLacks, str] = {
-        "temperature": "nothing stops a charge that grows hot or is begun in the frost", "fuse": "nothing cuts a short circuit once a switch has failed",
-        "group_limits": "no group is watched by itself", "balancing": "nothing levels the groups, so they drift apart",
+        "temperature": words.NOTHING_STOPS_CHARGE, "fuse": words.NOTHING_CUTS_SHORT_CIRCUIT,
+        "group_limits": words.NO_GROUP_IS_WATCHED, "balancing": words.NOTHING_LEVELS_GROUPS,
     }  # fmt: skip
     return "; ".join(so[of] for of in lacks)
-
-
-# What a test that held means to whoever uses the pack.
-PLAIN: Mapping[TestName, str] = {
-    "wiggle": "moved, and nothing dropped out", "joint": "what was soldered or welded adds next to no resistance",
-    "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups stand level",
-    "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
-    "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
-    "after_day": "after a day no group had lost charge", "after_week": "after a week no group had lost charge",
-    "charges": "every charge ended as it should", "reference": "what it was compared with is sound",
-}  # fmt: skip
 
 
 def plainly(test: ProofTest) -> str:
@@ -216,7 +201,7 @@ def _terms(facts: JobFacts, anything: bool, day: date, policy: Policy) -> list[T
         ("donor", policy.warranty_used_months),
     ):
         if origin in fitted:
-            told.append((f"the {ORIGIN_WORDS[origin]} that were put in", months))
+            told.append((words.were_put(ORIGIN_WORDS[origin]), months))
     mended = facts.works or facts.joined or facts.structure.shifts
     if mended and not fitted:
         told.append(("what was mended", policy.warranty_repair_months))
@@ -233,17 +218,17 @@ def _months_on(day: date, months: float) -> date:
 
 
 def _treat(lithium: bool, storage_v: float, shortened: bool) -> list[str]:
-    own = "the charger named above" if shortened else "its own charger"
+    own = words.CHARGER_NAMED_ABOVE if shortened else "its own charger"
     if not lithium:
         return [
-            f"Charge it with {own}, and use it until it slows; then charge it.",
-            "Before a winter: charged, dry, cool, and charged again in spring.",
-            "Warm to the hand while it charges: take it off.",
+            words.charge_it(own),
+            words.BEFORE_WINTER_CHARGED_DRY,
+            words.WARM_TO_HAND_WHILE,
         ]
     return [
-        f"Charge it with {own} only, never below freezing, and not on anything that burns.",
-        f"Before a winter: half charged (about {storage_v:.2f} V a cell), dry and cool; charged again after half a year.",
-        "Swollen, leaking, smelling or hot: do not use it or charge it; outside, and call.",
+        words.charge_it_with_only(own),
+        words.before_winter_half_charged(storage_v),
+        words.SWOLLEN_LEAKING_SMELLING,
     ]
 
 
@@ -263,7 +248,7 @@ def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
         for group in out:
             seat = then.structure.seats[group - 1]
             if not seat.cut_out and not (seat.fitted is not None and any(cell.cell for cell in seat.fitted)):
-                said = left.because if left is not None and left.group == group else "taken out in repair"
+                said = left.because if left is not None and left.group == group else words.TAKEN_OUT_IN_REPAIR
                 found.append(
                     CellsOut(group=seat.was, cells=parallel, kind=kind, state=_state(then, group, said, policy))
                 )
@@ -289,4 +274,4 @@ def _state(facts: JobFacts, group: int, said: str, policy: Policy, whole: bool =
         if d in ("hot", "smell", "wet")
     ]
     told += [said.strip()] if said.strip() else []
-    return ", ".join(dict.fromkeys(told)) or "not damaged as seen"
+    return ", ".join(dict.fromkeys(told)) or words.NOT_DAMAGED_AS_SEEN

@@ -15,6 +15,7 @@ from saldatura.job.assessment.condemned import condemned_of, condemned_says
 from saldatura.job.assessment.evidence import Piece, judged_pack, pieces_of
 from saldatura.job.assessment.proving import proof_plan_now
 from saldatura.job.assessment.sets import assess_set
+from saldatura.job.assessment.words import judging as words
 from saldatura.job.facts import (
     BoardFact,
     CellsInFact,
@@ -156,7 +157,7 @@ def judged(
     ruling = facts.rulings[-1:]
     return Judged(
         judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed),
-        reopened=[f"The swap with {name} tells nothing: {name} was found at fault since. Try another part." for name in distrusted.values()],
+        reopened=[words.swap_with_tells_nothing(name) for name in distrusted.values()],
     )  # fmt: skip
 
 

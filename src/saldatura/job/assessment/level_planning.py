@@ -17,6 +17,7 @@ from saldatura.battery.quantities import Value, time_words
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.levelling import is_level_planned, not_planned
 from saldatura.job.assessment.sets import assess_set
+from saldatura.job.assessment.words import level_planning as words
 from saldatura.job.facts import ChargeBegun, JobFacts, NewCharge
 
 
@@ -58,9 +59,9 @@ def level_plan_of(
     busy = [*(run.channel for run in facts.charges if run.end is None and run.channel), *elsewhere]
     free = [c for c in channels if c.name not in question.without and c.name not in busy]
     if not channels:
-        raise Impossible("channels", "the shop has told none yet; Instruments takes down what charges groups here")
+        raise Impossible("channels", words.SHOP_HAS_TOLD_NONE)
     if not free:
-        raise Impossible("channels", "every channel is in use or left out; free one")
+        raise Impossible("channels", words.EVERY_CHANNEL)
     request = _request(facts, question, free, policy)
     return JobLevelPlan(plan=level_plan(request, policy), channels=list(channels), busy=busy)
 
@@ -80,10 +81,10 @@ def options_of(
     if singles:
         best = max(singles, key=lambda c: c.max_a or 0.0)
         more = best.model_copy(update={"name": f"another {best.name}"[:60], "isolated": True})
-        ways.append((f"with one more like {best.name}", question, [*free, more]))
-    words: dict[Target, str] = {"full": "full", "match": "matched", "storage": "at storage"}
+        ways.append((words.one_more_like(best.name), question, [*free, more]))
+    line: dict[Target, str] = {"full": "full", "match": "matched", "storage": "at storage"}
     ways += [
-        (f"{words[t]} instead", question.model_copy(update={"target": t}), free)
+        (f"{line[t]} instead", question.model_copy(update={"target": t}), free)
         for t in ("full", "match", "storage")
         if t != question.target
     ]
@@ -109,13 +110,13 @@ def begun_on(
 ) -> ChargeBegun:
     """A charge of a group that begins on a channel, as the plan over that channel alone has it. Raises Refused, Impossible."""
     if new.target == "match" and new.rest_v is None:
-        raise Impossible("rest_v", "what all are matched at is the plan's choice; give the rest voltage that it names")
+        raise Impossible("rest_v", words.WHAT_ALL_ARE_MATCHED)
     target: Target = RestTarget(rest_v=new.rest_v) if new.rest_v is not None else new.target
     plan = level_plan(_request(facts, LevelPlanQuestion(target=target), [channel], policy, only=new.group), policy)
     step = next((s for s in plan.steps if s.group == new.group), None)
     if step is None:
         why = next((r.because for r in plan.refused if r.group == new.group), None)
-        raise errors.Refused("there", why or f"group {new.group} is at the target already; nothing to charge")
+        raise errors.Refused("there", why or words.group_is_at_target(new.group))
     amps = step.current_a if new.current_a is None else min(new.current_a, step.current_a)
     return ChargeBegun(
         at=at,
@@ -150,7 +151,7 @@ def _request(
     probe = assess_set(facts, "probe", policy)
     groups = groups_now(facts, probe, policy)
     if all(g.volts is None for g in groups):
-        raise Impossible("readings", "no group is settled yet; read every group in Probe first")
+        raise Impossible("readings", words.NO_GROUP_IS_SETTLED)
     on = {run.group: run.channel for run in facts.charges if run.end is None}
     told = [_group(g, on, only, WINDOWS[pack.chemistry].storage_v) for g in groups]
     return LevelPlanRequest(
@@ -163,11 +164,11 @@ def _group(g: GroupNow, on: dict[int, str], only: int | None, nowhere_v: float) 
     """A group as planned for, or why it is not."""
     why = None
     if g.group in on:
-        why = f"It is on {on[g.group] or 'a charger'} now."
+        why = words.now_on(on[g.group])
     elif not is_level_planned(g):
         why = g.barred or not_planned(g)
     elif only is not None and g.group != only:
-        why = "Another group is asked about."
+        why = words.ANOTHER_GROUP_IS_ASKED
     volts = g.volts if g.volts is not None and abs(g.volts) <= MOST_GROUP_V else nowhere_v
     return PlanGroup(
         rest_v=volts, capacity_ah=g.capacity_ah.value if g.capacity_ah else None,

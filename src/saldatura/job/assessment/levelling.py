@@ -17,6 +17,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import PositiveAmps, Value
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.sets import assess_set
+from saldatura.job.assessment.words import levelling as words
 from saldatura.job.facts import ChargeBegun, JobFacts
 
 
@@ -35,10 +36,10 @@ def is_level_planned(g: GroupNow) -> bool:
 def not_planned(g: GroupNow) -> str:
     """Why a group's charge is not planned."""
     if g.cut_out:
-        return "Its cells are cut out."
+        return words.CELLS_ARE_CUT_OUT
     if g.read_in == "drawer":
-        return "Its cells are new in it and not read in their place yet; read it in Probe first."
-    return "It is not settled by the readings; read it in Probe first."
+        return words.CELLS_ARE_NEW
+    return words.NOT_SETTLED_BY_READINGS
 
 
 def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelNeed:
@@ -47,7 +48,7 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
     """
     groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
     if all(g.volts is None for g in groups):
-        raise Impossible("readings", "no group is settled yet; read every group in Probe first")
+        raise Impossible("readings", words.NO_GROUP_IS_SETTLED)
     able = [g for g in groups if is_level_planned(g)]
     left = [
         RefusedGroup(
@@ -72,9 +73,7 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
     slow = next((need for need in found.needs if need.forecast.duration_s > LONGEST_CHARGE_S), None)
     if slow is not None:
         days = slow.forecast.duration_s / 86_400
-        raise Impossible(
-            "current_a", f"{slow.current_a:g} A would take {days:.0f} days for group {slow.group}; give more"
-        )
+        raise Impossible("current_a", words.would_take_days(slow.current_a, days, slow.group))
     return found.model_copy(update={"refused": sorted([*found.refused, *left], key=lambda r: r.group)})
 
 

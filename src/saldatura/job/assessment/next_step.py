@@ -12,6 +12,7 @@ from saldatura.battery.quantities import ChemistryKey, Value, groups_words
 from saldatura.job.assessment.block import block_of
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.story import changes
+from saldatura.job.assessment.words import next_step as words
 from saldatura.job.facts import AcceptedFact, Fact, JobFacts, WorkFact
 from saldatura.job.facts.block import TickFact
 from saldatura.job.stages import Stage
@@ -44,9 +45,9 @@ def next_of(
     if facts.sign_off is not None:
         return None
     if facts.quarantine:
-        return NextStep(code="release", stage="take_in", says="Release it, or close it as scrap")
+        return NextStep(code="release", stage="take_in", says=words.RELEASE_IT_OR_CLOSE)
     if not facts.safety:
-        return NextStep(code="screen", stage="take_in", says="Answer the safety screen")
+        return NextStep(code="screen", stage="take_in", says=words.ANSWER_SAFETY_SCREEN)
     if facts.charging is not None:
         return NextStep(code="mind_charge", stage="level", says="Watch the charge", groups=[facts.charging.group])
     return _of_list(facts, policy) or _of_repair(facts) or _of_pack(facts, groups, proof, tested, policy)
@@ -64,7 +65,7 @@ def _of_list(facts: JobFacts, policy: Policy) -> NextStep | None:
     left = next((work for work in lists if work.next is not None), None)
     if not begun or left is None:
         return None
-    return NextStep(code="list", stage="join", says=f"Go on with the list: {left.title[0].lower()}{left.title[1:]}")
+    return NextStep(code="list", stage="join", says=words.go_on_with_list(left.title[0], left.title[1:]))
 
 
 def _of_repair(facts: JobFacts) -> NextStep | None:
@@ -78,8 +79,8 @@ def _of_repair(facts: JobFacts) -> NextStep | None:
     if done or taken.repair == "level":
         return None
     if taken.repair in JOINED:
-        return NextStep(code="join", stage="join", says="Open its work list in Join", groups=list(taken.groups))
-    return NextStep(code="work", stage="join", says="Record the work when it is done", groups=list(taken.groups))
+        return NextStep(code="join", stage="join", says=words.OPEN_ITS_WORK_LIST, groups=list(taken.groups))
+    return NextStep(code="work", stage="join", says=words.RECORD_WORK_WHEN, groups=list(taken.groups))
 
 
 def _done(facts: JobFacts, taken: AcceptedFact) -> Iterable[Fact]:
@@ -98,9 +99,7 @@ def _of_pack(
     )
     new = [g.group for g in groups if g.replaced and (g.volts is None or g.read_in == "drawer")]
     if new:
-        return NextStep(
-            code="read_new", stage="probe", says=f"Read the new cells of {groups_words(new).lower()}", groups=new
-        )
+        return NextStep(code="read_new", stage="probe", says=words.read_new_cells(new), groups=new)
     unread = [g.group for g in groups if g.volts is None and not g.cut_out]
     if not mended:
         if unread:
@@ -108,14 +107,12 @@ def _of_pack(
         return NextStep(code="judge", stage="judge", says="Judge it")
     lost = [g.group for g in groups if g.condemned is not None]
     if lost:
-        return NextStep(
-            code="plan", stage="plan", says=f"Plan what becomes of {groups_words(lost).lower()}", groups=lost
-        )
+        return NextStep(code="plan", stage="plan", says=words.plan_what_becomes(lost), groups=lost)
     low = apart(facts.intake.pack.chemistry, groups, policy)
     if low:
         return NextStep(code="level", stage="level", says=f"Level {groups_words(low).lower()}", groups=low)
     if proof is not None and proof.result == "pass" and tested():
-        return NextStep(code="hand_over", stage="hand_over", says="Go on to Hand over")
+        return NextStep(code="hand_over", stage="hand_over", says=words.GO_ON_TO_HAND)
     return NextStep(code="prove", stage="prove", says="Prove it")
 
 

@@ -1,6 +1,5 @@
 """Charges that cannot be as they were told: ended in no time, with next to nothing gone in, too warm, or above what the group was set to."""
 
-from collections.abc import Mapping
 from typing import Literal
 
 from saldatura.battery.limits.acceptance import ENDED_CHARGE, ENDED_NEAR_V, ENDED_TIME, METER_AND_CHARGER_V
@@ -9,10 +8,6 @@ from saldatura.job.facts import ChargeRun, EndOfCharge, JobFacts
 from saldatura.ledger.clock import own_seconds
 
 Odd = Literal["too_soon", "too_little", "too_warm", "too_high"]
-WHY_ODD: Mapping[Odd, str] = {
-    "too_soon": "it ended in a tenth of its least time or less", "too_little": "next to none of its charge went in",
-    "too_warm": "it grew warmer than cells may be charged", "too_high": "it read above what its charger was set to",
-}  # fmt: skip
 
 
 def odd_end(run: ChargeRun, took_s: float, counted_ah: float | None, volts: float | None, policy: Policy) -> Odd | None:

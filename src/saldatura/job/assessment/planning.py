@@ -13,12 +13,13 @@ from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
-from saldatura.battery.quantities import GroupNumber, Value, groups_words
+from saldatura.battery.quantities import GroupNumber, Value
 from saldatura.job.assessment.condemned import Why
 from saldatura.job.assessment.evidence import judged_pack
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.judging import Judged
 from saldatura.job.assessment.sets import assess_set
+from saldatura.job.assessment.words import planning as words
 from saldatura.job.facts import AcceptedFact, JobFacts, NewNeed
 from saldatura.shop.cells.drawer import CellNow, Drawer
 from saldatura.shop.cells.grading import Graded
@@ -313,7 +314,7 @@ def mends_of(waiting: Sequence[tuple[JobFacts, PlanCase, str]], drawer: Drawer, 
             fit.sort(key=lambda c: c.last("capacity_ah") or 0.0)
             taken = {c.id for c in fit[:wanted]}
             left = [c for c in left if c.id not in taken]
-            said = f"{wanted} cell{'s' if wanted > 1 else ''} for {groups_words(case.to_go).lower()}"
+            said = words.cell_for(wanted, case.to_go)
             jobs.append(Mended(job=facts.id, pack_name=facts.intake.pack_name, says=said))
         if jobs:
             found.append(DonorMends(donor=donor, jobs=jobs))

@@ -9,10 +9,12 @@ from saldatura.battery.prove.checks import Check, LeakTold, Proof, ProveRequest,
 from saldatura.battery.quantities import ChemistryKey, Value, groups_words, time_words, volts_words
 from saldatura.job.assessment.again import least_rest_s
 from saldatura.job.assessment.groups import GroupNow
-from saldatura.job.assessment.odd_charges import WHY_ODD, odd_charge
+from saldatura.job.assessment.odd_charges import odd_charge
 from saldatura.job.assessment.rested import current_before, rested_s
 from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.stale import changed_since
+from saldatura.job.assessment.words import proof as words
+from saldatura.job.assessment.words.odd_charges import WHY_ODD
 from saldatura.job.facts import ChargeRun, JobFacts
 from saldatura.ledger.clock import PackClock, own_seconds
 
@@ -69,11 +71,11 @@ def _with_changed(proof: Proof, since: str | None) -> Proof:
     if since is None:
         return proof
     said = since[0].lower() + since[1:]
-    because = f"It was read before {said}. Let it rest, begin again, and read every group."
-    check = Check(name="standing", label="Of the pack as it is now", value=None, limit=None, doubt=None, unit="groups", result="not_yet", because=because)  # fmt: skip
+    because = words.read_before_let(said)
+    check = Check(name="standing", label=words.PACK_AS, value=None, limit=None, doubt=None, unit="groups", result="not_yet", because=because)  # fmt: skip
     if proof.result == "fail":
         return proof.model_copy(update={"checks": [check, *proof.checks], "proved": []})
-    headline = f"Read it again at rest, after {said}"
+    headline = words.read_it_again(said)
     return Proof(
         result="not_yet",
         headline=headline,
@@ -88,13 +90,13 @@ def _with_condemned(proof: Proof, groups: list[GroupNow], chemistry: ChemistryKe
     lost = [g for g in groups if g.condemned is not None]
     if not lost:
         return proof
-    why = f"Group {lost[0].group} is never used again. {lost[0].barred}"
+    why = words.group_is_never_used(lost[0].group, lost[0].barred)
     checks = [
         c.model_copy(update={"result": "fail", "because": why}) if c.name == "window" else c for c in proof.checks
     ]
     return proof.model_copy(
         update={
-            "result": "fail", "checks": checks, "headline": f"It does not pass: {groups_words([g.group for g in lost]).lower()} may not stay in it",
+            "result": "fail", "checks": checks, "headline": words.does_not_pass_may(groups_words([g.group for g in lost]).lower()),
             "proved": proved_lines(chemistry, checks, leak),
         }
     )  # fmt: skip
@@ -116,17 +118,17 @@ def against_forecast(run: ChargeRun, policy: Policy) -> Compared | None:
     took_s = own_seconds(run.at, run.clock_s, run.end.at, run.end.clock_s)
     within = run.forecast_low_s <= took_s <= run.forecast_high_s
     off_v = run.end.volts - run.target_v
-    said = f"Took {time_words(took_s)}, forecast {time_words(run.forecast_low_s)} to {time_words(run.forecast_high_s)}"
+    said = words.took_forecast(took_s, run.forecast_low_s, run.forecast_high_s)
     if run.end.outcome == "stopped":
-        said += "; stopped by hand"
+        said += words.STOPPED_BY_HAND
     elif took_s < run.forecast_low_s:
-        said += ": sooner, so it held more charge than thought or has less capacity than rated"
+        said += words.SOONER_SO_IT_HELD
     elif took_s > run.forecast_high_s:
-        said += ": later, so its resistance is higher than usual or it leaks"
+        said += words.LATER_SO_ITS_RESISTANCE
     counted = run.end.counted_ah
     if counted is not None:
-        said += f". Went in {counted:.2f} Ah, forecast {run.forecast_ah:.2f} Ah"
-    said += f". It rests at {run.end.volts:.2f} V, {abs(off_v) * 1000:.0f} mV {'under' if off_v < 0 else 'over'} the charger's setting."
+        said += words.went_in_forecast(counted, run.forecast_ah)
+    said += words.rests_at_chargers_setting(run.end.volts, off_v)
     return Compared(
         charge_id=run.id,
         group=run.group,
@@ -142,7 +144,7 @@ def against_forecast(run: ChargeRun, policy: Policy) -> Compared | None:
 def _looks(run: ChargeRun, policy: Policy) -> Iterator[str]:
     odd = odd_charge(run, policy)
     if odd is not None:
-        yield f"This charge cannot be as it was told: {WHY_ODD[odd]}"
+        yield words.charge_cannot(WHY_ODD[odd])
     for look in run.looks:
         after = time_words(own_seconds(run.at, run.clock_s, look.at, look.clock_s))
         read = [volts_words(look.volts)] if look.volts is not None else []

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from saldatura.battery.quantities import Value
+from saldatura.job.assessment.words import rest as words
 from saldatura.job.facts import ChargeBegun, JobFacts, ReadingFact, SetFact, TakenBackFact
 from saldatura.job.facts.charge import ChargeEnd
 from saldatura.job.facts.measure import MeasureFact
@@ -45,9 +46,9 @@ def flows(facts: JobFacts) -> list[Flow]:
     found: list[Flow] = []
     ends = {end.charge: end for end in facts.recorded(ChargeEnd)}
     for run in facts.recorded(ChargeBegun):
-        what, end = f"the charge of group {run.group}", ends.get(run.id)
+        what, end = words.charge_of_group(run.group), ends.get(run.id)
         if end is None:
-            found.append(Flow(run.id, run.at, run.current_a, f"{what}, which still runs", runs=facts.sign_off is None))
+            found.append(Flow(run.id, run.at, run.current_a, words.which_still_runs(what), runs=facts.sign_off is None))
         else:
             # It charged in another shop, and nobody knows how it ended: what the group read before does not hold.
             moved = (run.group,) if end.volts is None and run.id <= facts.theirs else ()
@@ -56,7 +57,7 @@ def flows(facts: JobFacts) -> list[Flow]:
         # Called off: a key pressed by mistake charged nothing, but one that stood for minutes may have.
         off = next((c for c in facts.by_class.get(ChargeBegun, []) if c.id == back.fact), None)  # type: ignore[attr-defined]
         if isinstance(off, ChargeBegun) and back.at - off.at > MISTAKEN:
-            what = f"the charge of group {off.group}, which was called off"
+            what = words.charge_of_group_which(off.group)
             found.append(Flow(back.id, back.at, off.current_a, what, clock_s=back.clock_s))
     found += _under_load(facts)
     for fact in facts.recorded(MeasureFact):
@@ -76,7 +77,7 @@ def _under_load(facts: JobFacts) -> list[Flow]:
         if of.purpose == "load":
             r = last.get(of.id)
             fact: Fact = r if r is not None else of
-            found.append(Flow(fact.id, fact.at, abs(of.amps), "the set under load", clock_s=fact.clock_s, set_id=of.id))
+            found.append(Flow(fact.id, fact.at, abs(of.amps), words.SET_UNDER_LOAD, clock_s=fact.clock_s, set_id=of.id))
     return found
 
 

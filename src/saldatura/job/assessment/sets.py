@@ -18,6 +18,7 @@ from saldatura.battery.string.compare_types import CompareRequest, Comparison, S
 from saldatura.battery.verdict import Verdict, VerdictRequest, verdict_on
 from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.figures import capacities, resistances
+from saldatura.job.assessment.words import sets as words
 from saldatura.job.facts import JobFacts, Purpose, ReadingFact, SetFact
 from saldatura.job.run import Asked, RunPoint, Scheme, between, point_as, runs_of, used_scheme
 from saldatura.ledger.clock import own_seconds
@@ -140,7 +141,7 @@ def _doubt(solved: Reconciled, judged: Verdict) -> Asked | None:
     """The reading that would settle what contradicts itself."""
     if judged.next_reading is None or not any(f.kind != "undetermined" for f in solved.findings):
         return None
-    return judged.next_reading, "would settle what does not fit"
+    return judged.next_reading, words.WOULD_SETTLE_WHAT_DOES
 
 
 def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int, policy: Policy) -> RunPoint:
@@ -148,13 +149,13 @@ def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int, po
     pack = facts.intake.pack
     for tap in (from_tap, to_tap):
         if tap > pack.series:
-            raise Impossible("to_tap", f"tap {tap} does not exist: taps 0 to {pack.series}")
+            raise Impossible("to_tap", words.tap_does_not_exist(tap, pack.series))
     if from_tap >= to_tap:
-        raise Impossible("to_tap", "the red probe's tap lies above the black one's; name two taps in that order")
+        raise Impossible("to_tap", words.RED_PROBES_TAP_LIES)
     last = assess_set(facts, purpose, policy)
     groups, plumb_v = (last.verdict.groups, last.verdict.plumb_v) if last else ([], None)
     readings = facts.by_set.get(last.set.id, []) if last else []
-    return point_as(pack, (between(from_tap, to_tap), "picked in the figure"), groups, plumb_v, readings, policy)
+    return point_as(pack, (between(from_tap, to_tap), words.PICKED_IN_FIGURE), groups, plumb_v, readings, policy)
 
 
 def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> Comparison:
@@ -162,9 +163,9 @@ def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> 
     sets = {s.id: s for s in facts.sets}
     for field, set_id in (("then", then_id), ("now", now_id)):
         if set_id not in sets:
-            raise Impossible(field, f"this job has no set {set_id}")
+            raise Impossible(field, words.job_has_no_set(set_id))
     if then_id == now_id:
-        raise Impossible("now", "a set against itself tells nothing; name two")
+        raise Impossible("now", words.SET_AGAINST_ITSELF_TELLS)
     # Whichever is named first: the earlier one is what was.
     then, now = sorted(
         (sets[then_id], sets[now_id]),

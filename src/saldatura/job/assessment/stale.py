@@ -3,9 +3,10 @@
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
-from saldatura.battery.quantities import GroupPoint, volts_words
+from saldatura.battery.quantities import GroupPoint
 from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.story import change_says, changes
+from saldatura.job.assessment.words import stale as words
 from saldatura.job.facts import ChargeBegun, HarvestedFact, JobFacts, ReadingFact, SetFact
 from saldatura.job.facts.block import TickFact
 
@@ -17,12 +18,12 @@ def changed_since(facts: JobFacts, of: SetFact, policy: Policy) -> str | None:
         return None
     first = min(r.id for r in standing)
     found = [(flow.fact, flow.what) for flow in flows(facts) if flow.moved or flow.runs]
-    found += [(run.id, f"the charge of group {run.group}") for run in facts.recorded(ChargeBegun)]
-    found += [(end.end.id, f"the charge of group {end.group}") for end in facts.charges if end.end is not None]
+    found += [(run.id, words.charge_of_group(run.group)) for run in facts.recorded(ChargeBegun)]
+    found += [(end.end.id, words.charge_of_group(end.group)) for end in facts.charges if end.end is not None]
     found += [(fact.id, change_says(fact).rstrip(".")) for fact in changes(facts)]
-    found += [(tick.id, "a step of the work list") for tick in facts.recorded(TickFact)]
-    found += [(join.id, f"the lead joined to pin {join.tap}") for join in facts.joined]
-    found += [(cut.id, "cells that were cut out") for cut in facts.recorded(HarvestedFact)]
+    found += [(tick.id, words.STEP_OF_WORK_LIST) for tick in facts.recorded(TickFact)]
+    found += [(join.id, words.lead_joined_to_pin(join.tap)) for join in facts.joined]
+    found += [(cut.id, words.CELLS_THAT_WERE_CUT) for cut in facts.recorded(HarvestedFact)]
     found += _outside(facts, first, policy)
     later = [(number, what) for number, what in found if number > first]
     return max(later)[1] if later else None
@@ -39,5 +40,5 @@ def _outside(facts: JobFacts, first: int, policy: Policy) -> list[tuple[int, str
             continue
         least_v = window.hard_end_v if r.set_id in loaded else policy.window(facts.intake.pack.chemistry).rest_floor_v
         if not least_v <= r.volts <= most_v:
-            found.append((r.id, f"group {r.point.group} read {volts_words(r.volts)}"))
+            found.append((r.id, words.group_read(r.point.group, r.volts)))
     return found

@@ -1,6 +1,6 @@
 """What happened to a pack, in the order of record: held and released, as it came, what was done, parts signed and reopened."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from datetime import datetime
 from typing import Literal
 
@@ -9,6 +9,8 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import evidence_words
 from saldatura.battery.quantities import Value, groups_words
 from saldatura.job.assessment.sets import Assessed, assessed, once
+from saldatura.job.assessment.words import story as words
+from saldatura.job.assessment.words.story import LACKS_WORDS, ORIGIN_WORDS
 from saldatura.job.facts import (
     DANGERS,
     BoardFact,
@@ -29,9 +31,9 @@ from saldatura.job.facts import (
     WorkFact,
 )
 from saldatura.job.facts.base import change_of
-from saldatura.job.facts.becoming import Board, BoardLacks
+from saldatura.job.facts.becoming import Board
 from saldatura.job.facts.block import TickFact
-from saldatura.job.facts.fitted import FittedCell, PutIn
+from saldatura.job.facts.fitted import FittedCell
 from saldatura.job.facts.work import place_words
 from saldatura.job.words import DID
 from saldatura.ledger.fact import Fact
@@ -112,9 +114,6 @@ def done_of(facts: JobFacts, policy: Policy) -> list[Done]:
     return sorted(found, key=lambda done: done.fact)
 
 
-ORIGIN_WORDS: Mapping[PutIn, str] = {"new": "new cells", "used": "used cells", "donor": "cells from a donor"}
-
-
 def origin_says(cells: Iterable[FittedCell]) -> str:
     """What cells are that were put in: "new cells", "used cells and cells from a donor"."""
     return " and ".join(dict.fromkeys(ORIGIN_WORDS[cell.origin] for cell in cells))
@@ -130,7 +129,7 @@ def change_says(fact: Fact) -> str:
         kinds.setdefault(origin_says(put.cells), []).append(put.group)
     said += [f"{what.capitalize()} in {groups_words(groups).lower()}" for what, groups in kinds.items()]
     if left is not None:
-        said.append(f"Group {left.group} was left out: {left.because.strip()}. Agreed with {left.agreed_with}")
+        said.append(words.group_was_left_out(left.group, left.because, left.agreed_with))
         by = left.by
     board = (
         fact
@@ -145,16 +144,11 @@ def change_says(fact: Fact) -> str:
     return f"{'. '.join(said)}{more}.{f' By {by}.' if by else ''}"
 
 
-LACKS_WORDS: Mapping[BoardLacks, str] = {
-    "temperature": "a temperature cut-off", "fuse": "a fuse", "group_limits": "limits for each group", "balancing": "balancing",
-}  # fmt: skip
-
-
 def board_says(board: Board) -> str:
     """Which board was put in, and what it lacks."""
-    what = {"own": "The pack's own kind of board", "other": "A board of another make", "none": "No board"}[board.make]
-    lacks = f"; it lacks {', '.join(LACKS_WORDS[of] for of in board.lacks)}" if board.lacks else ""
-    return f"{what} was put in{lacks}" if board.make != "none" else "The pack has no board now"
+    what = {"own": words.PACKS_OWN_KIND, "other": words.BOARD_OF_ANOTHER_MAKE, "none": "No board"}[board.make]
+    lacks = words.lacks_lacks(", ".join(LACKS_WORDS[of] for of in board.lacks)) if board.lacks else ""
+    return words.put_in(what, lacks) if board.make != "none" else words.PACK_HAS_NO_BOARD
 
 
 def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
@@ -194,7 +188,7 @@ def _ruled(ruling: RulingFact) -> str:
     cause = tables.cause_words()[ruling.cause]
     where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
     why = f": “{ruling.reason.strip()}”" if ruling.reason.strip() else ""
-    return f"{'Confirmed' if ruling.confirmed else 'Held to be'}: {cause}{where}{why}. By {ruling.by}."
+    return words.confirmed_cause_where_why(ruling.confirmed, cause, where, why, ruling.by)
 
 
 def parts_of(facts: JobFacts) -> list[SignedPart]:

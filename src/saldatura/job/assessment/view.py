@@ -24,6 +24,7 @@ from saldatura.job.assessment.thaw import today
 from saldatura.job.assessment.waiting import Waiting, waiting_of
 from saldatura.job.assessment.wants import wants_of
 from saldatura.job.assessment.watched import open_waits
+from saldatura.job.assessment.words import view as words
 from saldatura.job.facts import (
     JobFacts,
     UnreadFact,
@@ -53,9 +54,7 @@ def view_of(
     if assessment is None:
         assessment = assess(facts, now, clock, policy, against)
         if facts.sign_off is not None:
-            lost = (
-                "What was frozen at the sign-off cannot be read by this program; this is computed anew from the facts."
-            )
+            lost = words.WHAT_WAS_FROZEN
             assessment = assessment.model_copy(update={"troubles": [lost, *assessment.troubles]})
     return JobView(facts=shown_facts(facts, assessment), assessment=assessment, now=now_of(facts, policy))
 
@@ -115,9 +114,7 @@ def assess(
     """
     intake, troubles = facts.intake, list[str]()
     if unread := facts.by_class.get(UnreadFact):
-        troubles.append(
-            f"{len(unread)} of its facts cannot be read by this program and count for nothing; they are in the export."
-        )
+        troubles.append(words.facts_cannot_be_read(len(unread)))
 
     def part(what: str, compute: Callable[[], T], otherwise: T) -> T:
         try:
@@ -130,7 +127,7 @@ def assess(
 
     probe = part("The probe set", lambda: assess_set(facts, "probe", policy), None)
     proving = part("The proving set", lambda: assess_set(facts, "prove", policy), None)
-    groups = part("What each group holds", lambda: groups_now(facts, probe, policy), list[GroupNow]())
+    groups = part(words.WHAT_EACH_GROUP_HOLDS, lambda: groups_now(facts, probe, policy), list[GroupNow]())
     probe, proving = (None if of is None else _judged_as_condemned(of, groups) for of in (probe, proving))
     proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
     standing = standing_of(facts)
@@ -163,11 +160,11 @@ def assess(
         probe=probe,
         before=before,
         prove=proving,
-        load=part("The set under load", lambda: assess_set(facts, "load", policy), None),
+        load=part(words.SET_UNDER_LOAD, lambda: assess_set(facts, "load", policy), None),
         proof=proof,
         groups=groups,
         wants=wants_of(facts, probe, proof, groups),
-        waiting=part("What is waited for", lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
+        waiting=part(words.WHAT_IS_WAITED, lambda: waiting_of(facts, now, clock, policy), list[Waiting]()),
         compared=part(
             "The charges",
             lambda: [c for run in ended if (c := against_forecast(run, policy)) is not None],
@@ -196,7 +193,7 @@ def _judged_as_condemned(of: Assessed, groups: list[GroupNow]) -> Assessed:
     if not lost or of.verdict.kind not in BY_READING_FIRST:
         return of
     said = [f"Group {g.group}: {g.barred}" for g in lost]
-    headline = f"{groups_words([g.group for g in lost])} may not be used again, whatever {'it reads' if len(lost) == 1 else 'they read'} now"
+    headline = words.may_not_be_used(groups_words([g.group for g in lost]), lost)
     kind = (
         "group_under_floor"
         if any(g.condemned is not None and g.condemned.why in BY_READING for g in lost)
@@ -205,7 +202,7 @@ def _judged_as_condemned(of: Assessed, groups: list[GroupNow]) -> Assessed:
     verdict = of.verdict.model_copy(
         update={
             "kind": kind, "headline": headline, "reasons": [*said, *of.verdict.reasons][:3], "more": [*[*said, *of.verdict.reasons][3:], *of.verdict.more],
-            "cautions": [*of.verdict.cautions, "A condemned group never goes on a charger, whatever it reads later."],
+            "cautions": [*of.verdict.cautions, words.CONDEMNED_GROUP_NEVER_GOES],
         }
     )  # fmt: skip
     return of.model_copy(update={"verdict": verdict})
@@ -213,9 +210,9 @@ def _judged_as_condemned(of: Assessed, groups: list[GroupNow]) -> Assessed:
 
 def _closed(facts: JobFacts) -> str | None:
     if facts.sign_off is not None:
-        return "It is signed off and closed; Hand over opens it again, with a reason."
+        return words.SIGNED_OFF_AND_CLOSED
     if not facts.safety:
-        return "The safety screen is not answered yet."
+        return words.SAFETY_SCREEN_IS_NOT
     if facts.quarantine:
-        return f"It is in quarantine ({', '.join(facts.quarantine)})."
+        return words.quarantine_quarantine(facts.quarantine)
     return None

@@ -5,10 +5,11 @@ from typing import Protocol
 
 from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.join.wiring import Connector, PinWire, wanted_taps
-from saldatura.battery.join.words import pin_says
+from saldatura.battery.join.words.joints import pin_says
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.equipped import balance_wires_of
+from saldatura.job.assessment.words import wired as words
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import NewWiring, PinReadFact, WiringFact
 
@@ -146,7 +147,7 @@ def _named(wires: Mapping[int, str], tap: int | None) -> str:
 
 
 def _wire(pin: PinWire) -> str:
-    return f"tap {pin.tap}, so the {pin.wire} wire" if pin.wire else f"tap {pin.tap}, so its wire"
+    return words.tap_so_wire(pin.tap, pin.wire) if pin.wire else words.tap_so_its_wire(pin.tap)
 
 
 def _row(
@@ -158,13 +159,13 @@ def _row(
     within = round(policy.pin_v * max(pin.tap or 0, 1) ** 0.5, 3)
     says = "empty"
     if pin.sensor is not None:
-        says = f"{pin.sensor}: read its ohms in Measures"
+        says = words.read_its_ohms(pin.sensor)
     elif pin.tap is not None:
         says = (
             "pack minus" if pin.tap == 0
-            else f"pack plus, group {last}" if pin.tap == last
-            else f"plus of group {pin.tap}" if there
-            else f"tap {pin.tap}, which this pack does not have"
+            else words.pack_plus_group(last) if pin.tap == last
+            else words.plus_of_group(pin.tap) if there
+            else words.tap_which_this_pack(pin.tap)
         )  # fmt: skip
     others = {name: volts for name, volts in wires.items() if volts != expected}
     return WireRow(
@@ -176,7 +177,7 @@ def _row(
         expected_v=expected,
         within_v=within,
         read_v=read,
-        wrong=None if read is None or expected is None else pin_says(f"Pin {pin.pin} of {connector.name}", read, expected, others, within),
+        wrong=None if read is None or expected is None else pin_says(words.pin_of(pin.pin, connector.name), read, expected, others, within),
         other_tap=wants if foreign else None,
         other_wants_v=round(pot[wants], 3) if foreign and wants is not None and wants <= last else None,
     )  # fmt: skip
@@ -186,11 +187,8 @@ def _other_says(rows: Sequence[WireRow]) -> str:
     wires = [r for r in rows if r.sensor is None]
     wrong = [r for r in wires if r.tap != r.other_tap]
     if not wrong:
-        return "That board wants every wire where it is: it can be plugged in once each pin is read."
+        return words.BOARD_WANTS_EVERY_WIRE
     first = max(wrong, key=lambda r: abs((r.expected_v or 0.0) - (r.other_wants_v or 0.0)))
     sees = "nothing" if first.expected_v is None else f"{first.expected_v:.1f} V"
     wants = "nothing" if first.other_wants_v is None else f"{first.other_wants_v:.1f} V"
-    return (
-        f"Do not plug that board in as it is pinned: {len(wrong)} of {len(wires)} pins differ, and its pin {first.pin} would see {sees} "
-        f"where {wants} belongs. Choose to pin the connector anew, and the list moves one wire at a time."
-    )
+    return words.do_not_plug(len(wrong), len(wires), first.pin, sees, wants)

@@ -5,6 +5,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field
 
 from saldatura.battery.quantities import GroupNumber, Value, Words, groups_words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.fitted import FittedCell, FittedGroup, NewLeftOut, PutIn
 from saldatura.job.facts.structure import Change, Structure, named_cells
@@ -49,7 +50,7 @@ class CellsInFact(JobFact):
 
     @property
     def named(self) -> str:
-        return f"the cells put into {groups_words([put.group for put in self.fitted]).lower()}"
+        return words.cells_put_into(groups_words([put.group for put in self.fitted]).lower())
 
     def reads_now(self, of: Structure) -> Self | None:
         held = [(put, of.group(put.group, self.id)) for put in self.fitted]
@@ -72,7 +73,7 @@ class LeftOutFact(NewLeftOut, JobFact):
 
     @property
     def named(self) -> str:
-        return f"group {self.group} left out"
+        return words.group_left_out(self.group)
 
 
 class Board(Value):
@@ -94,7 +95,7 @@ class BoardFact(NewBoard, JobFact):
 
     @property
     def named(self) -> str:
-        return "the board put in"
+        return words.BOARD_PUT
 
 
 class Became(Value):
@@ -129,7 +130,7 @@ class ReplacedFact(ReplacedGroup, JobFact):
 
     @property
     def named(self) -> str:
-        return f"the cells put into group {self.group}"
+        return words.cells_put_into_group(self.group)
 
     def reads_now(self, of: Structure) -> Self | None:
         now = of.group(self.group, self.id)

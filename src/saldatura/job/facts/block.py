@@ -10,6 +10,7 @@ from saldatura.battery.join.pack_map import MOST_CELLS, Arrangement, PlacedCell,
 from saldatura.battery.join.steps import Ask, ListName, Wait, WorkKind
 from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
 from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import Became, Board
 from saldatura.job.facts.fitted import Whither
@@ -85,7 +86,7 @@ class BlockFact(NewBlock, JobFact):
 
     @property
     def named(self) -> str:
-        return "the block as told"
+        return words.BLOCK_AS_TOLD
 
     def reads_now(self, of: Structure) -> Self | None:
         if self.since_renumbered(of) is not None:
@@ -147,7 +148,7 @@ class TickFact(NewTick, JobFact):
 
     @property
     def named(self) -> str:
-        return "the step ticked off"
+        return words.STEP_TICKED_OFF
 
     def reads_now(self, of: Structure) -> Self | None:
         return self.since_renumbered(of)
@@ -163,7 +164,7 @@ class NewWiring(Value):
     def _names(self) -> Self:
         names = [c.name for c in self.connectors]
         if len(set(names)) < len(names):
-            raise ValueError("two connectors have one name; a name for each")
+            raise ValueError(words.TWO_CONNECTORS_HAVE_ONE)
         return self
 
 

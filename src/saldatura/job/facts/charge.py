@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from saldatura.battery.level.need import Target
 from saldatura.battery.level.types import ChannelName
 from saldatura.battery.quantities import CellVolts, GroupNumber, PositiveAmps, PositiveVolts, Value, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import Effect, FactId
@@ -75,7 +76,7 @@ class ChargeBegun(JobFact):
 
     @property
     def named(self) -> str:
-        return f"the start of the charge of group {self.group}"
+        return words.start_of_charge(self.group)
 
     def reads_now(self, of: Structure) -> Self | None:
         now = of.holds(self.group, self.id)
@@ -136,7 +137,7 @@ class ChargeEnd(ChargeOutcome, JobFact):
 
     @property
     def named(self) -> str:
-        return "the end of the charge"
+        return words.END_OF_CHARGE
 
 
 class OtherRead(Value):
@@ -159,7 +160,7 @@ class ChargeLook(Value):
     @model_validator(mode="after")
     def _one_at_least(self) -> Self:
         if self.volts is None and self.amps is None and not self.others and self.celsius is None:
-            raise ValueError("give the group's volts, the charger's amps, or both")
+            raise ValueError(words.GIVE_GROUPS_VOLTS_CHARGERS)
         return self
 
 
@@ -174,7 +175,7 @@ class LookFact(NewLook, JobFact):
 
     @property
     def named(self) -> str:
-        return "the look at the charge"
+        return words.LOOK_AT_CHARGE
 
     def reads_now(self, of: Structure) -> Self | None:
         held = [(other, of.holds(other.group, self.id)) for other in self.others]

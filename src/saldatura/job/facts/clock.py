@@ -5,7 +5,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-from saldatura.battery.quantities import Value, time_words
+from saldatura.battery.quantities import Value
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.shop.clock import ClockMovedFact
 
@@ -29,7 +30,4 @@ def said_of(moved: list[ClockMovedFact], now: datetime) -> str:
     if last is None or not timedelta(0) <= now - last.at <= TOLD_FOR:
         return ""
     how = "on" if last.by_s > 0 else "back"
-    return (
-        f"This machine's clock was put {time_words(abs(last.by_s))} {how} at {last.at:%H:%M} UTC. The order of what was recorded "
-        "stands, and no rest is counted across it; charges and waits that ran over it are reckoned by the new time: look at each."
-    )
+    return words.machines_clock_was_put(last.by_s, how, last.at)

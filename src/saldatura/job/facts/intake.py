@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from saldatura.battery.judge.types import PackKind
 from saldatura.battery.quantities import NOT_BLANK, GroupNumber, Pack, TapNumber, Value, Words
 from saldatura.battery.verdict.types import Symptom
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.job.stages import STAGES, Stage
@@ -46,9 +47,7 @@ class Intake(Value):
     def _taps_exist(self) -> Self:
         beyond = next((tap for tap in self.outside_taps if tap > self.pack.series), None)
         if beyond is not None:
-            raise ValueError(
-                f"tap {beyond} is not there: {self.pack.series} in series have taps 0 to {self.pack.series}"
-            )
+            raise ValueError(words.tap_is_not_there(beyond, self.pack.series))
         return self
 
 
@@ -116,4 +115,4 @@ class StageFact(NewStage, JobFact):
 
     @property
     def named(self) -> str:
-        return f"the step to {STAGES[self.stage]}"
+        return words.step_to(STAGES[self.stage])

@@ -9,6 +9,7 @@ from typing import Any, Self, TypeVar
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.measures.evidence import Seen
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import ReplacedFact
 from saldatura.job.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact, StopFact
@@ -115,7 +116,7 @@ class JobFacts(Log):
         if not found:
             raise Impossible(
                 "intake",
-                "the intake of this job cannot be read, so nothing says what pack it is; its export holds all facts as they are",
+                words.INTAKE_OF_THIS_JOB,
             )
         return found[-1]
 

@@ -5,6 +5,7 @@ from typing import Annotated, Self
 from pydantic import Field
 
 from saldatura.battery.quantities import TapNumber, Value, Volts, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 
@@ -47,7 +48,7 @@ class JoinFact(NewJoin, JobFact):
 
     @property
     def named(self) -> str:
-        return f"lead {self.lead} on pin {self.tap}"
+        return words.lead_on_pin(self.lead, self.tap)
 
     def reads_now(self, of: Structure) -> Self | None:
         return self.since_renumbered(of)

@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.measures.evidence import Noted, Tried
 from saldatura.battery.quantities import Value, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import FactId
@@ -20,7 +21,7 @@ class NewNote(Value):
     @model_validator(mode="after")
     def _says_something(self) -> Self:
         if not self.evidence and not self.text.strip():
-            raise ValueError("choose what was told or seen, or write it")
+            raise ValueError(words.CHOOSE_WHAT_WAS_TOLD)
         return self
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.quantities import NOT_BLANK, Fraction, TapNumber, Value, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 
@@ -51,7 +52,7 @@ class NewPin(Value):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if (self.x is None) != (self.y is None):
-            raise ValueError("a pin has both x and y, or neither to take it off")
+            raise ValueError(words.PIN_HAS_BOTH)
         return self
 
 

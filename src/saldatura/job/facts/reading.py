@@ -18,6 +18,7 @@ from saldatura.battery.quantities import (
     words_for,
 )
 from saldatura.battery.string.compare import Condition
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import Effect, FactId
@@ -86,9 +87,9 @@ class NewSet(Value):
     def _of_one_condition(self) -> Self:
         flows = self.condition in ("load", "charging")
         if flows != (self.purpose == "load"):
-            raise ValueError("a set under load or charge is for comparing only; give it the purpose load, and no other")
+            raise ValueError(words.SET_UNDER_LOAD)
         if flows and self.current_a is None:
-            raise ValueError("give the current that flows, in amps, so that resistances can be told")
+            raise ValueError(words.GIVE_CURRENT_THAT_FLOWS)
         return self
 
     @property
@@ -107,4 +108,4 @@ class SetFact(NewSet, JobFact):
 
     @property
     def named(self) -> str:
-        return "the fresh set of readings"
+        return words.FRESH_SET_OF_READINGS

@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.quantities import GroupNumber, Value, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import Person
@@ -23,7 +24,7 @@ class NewRuling(Value):
     @model_validator(mode="after")
     def _says_why(self) -> Self:
         if not self.confirmed and len(self.reason.strip()) < 3:
-            raise ValueError("say in a word or two what makes it this cause")
+            raise ValueError(words.SAY_IN_WORD)
         return self
 
 
@@ -32,7 +33,7 @@ class RulingFact(NewRuling, JobFact):
 
     @property
     def named(self) -> str:
-        return "the cause as held"
+        return words.CAUSE_AS_HELD
 
     def reads_now(self, of: Structure) -> Self | None:
         return self.with_(groups=self.groups_now(self.groups, of))

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import FactId
@@ -24,9 +25,9 @@ class NewWait(Value):
     @model_validator(mode="after")
     def _how_long(self) -> Self:
         if self.kind == "capacity" and self.amps is None:
-            raise ValueError("a capacity test lasts by its current; give amps")
+            raise ValueError(words.CAPACITY_TEST_LASTS)
         if self.kind == "self_discharge" and self.days is None:
-            raise ValueError("give the days that it is watched for")
+            raise ValueError(words.GIVE_DAYS)
         return self
 
 
@@ -59,4 +60,4 @@ class WaitOverFact(WaitOver, JobFact):
 
     @property
     def named(self) -> str:
-        return "the end of the wait"
+        return words.END_OF_WAIT

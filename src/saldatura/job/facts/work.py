@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self, get_args
 from pydantic import Field
 
 from saldatura.battery.quantities import GroupNumber, Point, Value, Words, span_of
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import Board
 from saldatura.job.facts.photo import PlaceName, TapPlace
@@ -77,7 +78,7 @@ class WorkFact(NewWork, JobFact):
 
     @property
     def named(self) -> str:
-        return f"the work at {place_words(self.place)}"
+        return words.work_at(place_words(self.place))
 
     def reads_now(self, of: Structure) -> Self | None:
         if isinstance(self.place, GroupPlace):
@@ -92,7 +93,7 @@ def place_words(place: WorkPlace) -> str:
     """Where work was done, in words."""
     match place:
         case TapPlace(tap=tap):
-            return f"the wire of tap {tap}"
+            return words.wire_of_tap(tap)
         case GroupPlace(group=group):
             return f"group {group}"
         case PartPlace(part=part):

@@ -9,6 +9,7 @@ from saldatura.job.assessment.block_work import ListedStep, WorkList
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import NewBlock, NewTick
 from saldatura.job.gates import common as gates
+from saldatura.job.gates import words
 
 
 def block(facts: JobFacts, new: NewBlock) -> None:
@@ -23,17 +24,17 @@ def block_there(facts: JobFacts, new: NewBlock) -> None:
     if new.method.by == "solder" and new.method.tabs == "aluminium":
         raise Impossible(
             "method.tabs",
-            "aluminium takes no solder, and the heat harms the pouch: cut the tab so that its plated part stays with the cell, or weld or clamp it",
+            words.ALUMINIUM_TAKES_NO_SOLDER,
         )
     series = facts.intake.pack.series
     beyond = next((g for g in new.work_groups if g > series), None)
     if beyond is not None:
-        raise Impossible("work_groups", f"there is no group {beyond}; the pack has {series} in series")
+        raise Impossible("work_groups", words.there_is_no_group(beyond, series))
     cells = {c.cell for c in made.cells}
     for spot in new.sensors:
         lost = next((c for c in spot.between if c not in cells), None)
         if lost is not None:
-            raise Impossible("sensors", f"{spot.sensor} is placed against {lost}, and the map has no such cell")
+            raise Impossible("sensors", words.placed_against_and_map(spot.sensor, lost))
 
 
 def step_of(facts: JobFacts, new: NewTick, policy: Policy) -> tuple[WorkList, ListedStep]:
@@ -42,8 +43,8 @@ def step_of(facts: JobFacts, new: NewTick, policy: Policy) -> tuple[WorkList, Li
     work = next((found for found in block.lists if found.name == new.list), None)
     if work is None:
         there = ", ".join(found.name for found in block.lists) or (block.lists_stop or "none")
-        raise Impossible("list", f"there is no list {new.list} for what is done to this block ({there})")
+        raise Impossible("list", words.there_is_no_list(new.list, there))
     step = next((s for s in work.steps if s.joint == new.joint), None)
     if step is None:
-        raise Impossible("joint", f"the list has no {new.joint}")
+        raise Impossible("joint", words.list_has_no(new.joint))
     return work, step

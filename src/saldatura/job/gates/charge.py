@@ -8,11 +8,11 @@ from saldatura.battery.limits.chargeable import refusal
 from saldatura.battery.limits.charging import CLIP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.states import is_overcharged
-from saldatura.battery.quantities import groups_words
 from saldatura.job.assessment.condemned import BY_READING, lost_of, taken_back_of
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.sets import Assessed, assess_set
 from saldatura.job.facts import JobFacts, NewCharge
+from saldatura.job.gates import words
 from saldatura.job.gates.common import group_exists, not_charging, work
 
 
@@ -45,15 +45,15 @@ def may_begin(
     if new.channel is not None:
         channel = next((c for c in channels if c.name == new.channel), None)
         if channel is None:
-            there = ", ".join(c.name for c in channels) or "none is told yet"
-            raise Impossible("channel", f"the shop has no channel {new.channel} ({there}); Instruments lists them")
+            there = ", ".join(c.name for c in channels) or words.NONE_IS_TOLD_YET
+            raise Impossible("channel", words.shop_has_no_channel(new.channel, there))
         if channel.kind != "single":
-            raise Impossible("channel", f"{channel.name} charges no group by itself; take one that does")
+            raise Impossible("channel", words.charges_no_group(channel.name))
         if (other := elsewhere(facts.id).get(channel.name)) is not None:
-            raise Refused("channel", f"{channel.name} is on a pack of job {other:04d}; end that charge first")
+            raise Refused("channel", words.pack_of_job_end(channel.name, other))
     _chargeable(facts, [new.group], policy)
     if new.driven and channel is None:
-        raise Impossible("channel", "name the channel whose instrument is to be switched")
+        raise Impossible("channel", words.NAME_CHANNEL_WHOSE_INSTRUMENT)
     beside(facts, new.group, new.channel, channel is not None and channel.isolated)
 
 
@@ -62,7 +62,7 @@ def _clipped(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
     if new.clip_v is None:
         raise Impossible(
             "clip_v",
-            f"read the clips first, with {new.channel} off: plus on tap {new.group}, minus on tap {new.group - 1}",
+            words.read_clips_first(new.channel, new.group),
         )
     now = {g.group: g.volts for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
     rest = now[new.group]
@@ -72,18 +72,18 @@ def _clipped(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
     if abs(new.clip_v) <= CLIP_V:
         raise Refused(
             "clip_v",
-            f"the clips read {new.clip_v:.2f} V: they touch nothing. Clip to tap {new.group - 1} and tap {new.group}, and read again",
+            words.clips_read_they_touch(new.clip_v, new.group),
         )
     if new.clip_v < 0:
         raise Refused(
             "clip_v",
-            f"the clips read {new.clip_v:.2f} V: they are the wrong way round. Nothing is switched on; turn them and read again",
+            words.clips_read_they(new.clip_v),
         )
     alike = [k for k, v in now.items() if k != new.group and v is not None and abs(v - new.clip_v) <= CLIP_V]
-    which = f", as {groups_words(alike[:3]).lower()} {'does' if len(alike) == 1 else 'do'}" if alike else ""
+    which = words.alike_alike_2(alike[:3], alike) if alike else ""
     raise Refused(
         "clip_v",
-        f"the clips read {new.clip_v:.2f} V{which}, and group {new.group} rests at {rest:.2f} V: another pair of taps. Nothing is switched on",
+        words.clips_read_and_group(new.clip_v, which, new.group, rest),
     )
 
 
@@ -94,17 +94,17 @@ def beside(facts: JobFacts, group: int, channel: str | None, isolated: bool) -> 
         return
     same = next((run for run in running if run.group == group), None)
     if same is not None:
-        raise Refused("charging", f"group {group} is still charging, on {same.channel or 'a charger'}; end that first")
+        raise Refused("charging", words.group_is_still_charging(group, same.channel))
     if channel is None or any(not run.channel for run in running):
         not_charging(facts)
     taken = next((run for run in running if run.channel == channel), None)
     if taken is not None:
-        raise Refused("channel", f"{channel} is on group {taken.group}; end that charge first")
+        raise Refused("channel", words.group_end_that_charge(channel, taken.group))
     tied = next((run for run in running if not run.isolated), None)
     if tied is not None and not isolated:
         raise Refused(
             "isolated",
-            f"{channel} and {tied.channel} are both not isolated: on one string they would short the groups between them. One after the other",
+            words.both_not_isolated(channel, tied.channel),
         )
 
 
@@ -121,32 +121,30 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
     taken_back = taken_back_of(facts, policy)
     for group in groups:
         if group in taken_back and now[group].condemned is None:
-            raise Refused("floor", f"group {group} is not charged. {lost_of(facts, policy)[group]}")
+            raise Refused("floor", words.group_is_not_charged(group, lost_of(facts, policy)[group]))
         if group in facts.harvested:
-            raise Refused("harvested", f"group {group} is cut out of this pack; there is nothing to charge")
+            raise Refused("harvested", words.group_is_cut_out(group))
         of = now[group]
         why = refusal(pack, of.volts, policy) if of.volts is not None else None
         if why is None and of.condemned is not None:
             gate = "floor" if of.condemned.why in BY_READING else "condemned"
-            raise Refused(gate, f"group {group} is not charged. {of.barred}")
+            raise Refused(gate, words.group_is_not_charged_2(group, of.barred))
         if why is not None:
-            raise Refused("floor", f"group {group} is not charged. {why}")
+            raise Refused("floor", words.group_is_not_charged_3(group, why))
         if of.volts is None:
-            raise Refused("unread", f"group {group} is not settled; read it in Probe first")
+            raise Refused("unread", words.group_is_not_settled(group))
         if of.read_in == "drawer":
-            raise Refused(
-                "unread", f"group {group} has new cells that nobody has read in their place; read it in Probe first"
-            )
+            raise Refused("unread", words.group_has_new_cells(group))
     window = policy.window(pack.chemistry)
     over = [g.group for g in now.values() if g.volts is not None and is_overcharged(window, g.volts)]
     if over:
         raise Refused(
             "overcharged",
-            f"{groups_words(over).lower()} {'stands' if len(over) == 1 else 'stand'} above full; nothing on this string is charged before that is let down",
+            words.above_full_nothing(over),
         )
     for group in groups:
         if (why := _barred(now[group], probe)) is not None:
-            raise Refused("readings", f"group {group} is not charged. {why}")
+            raise Refused("readings", words.group_is_not_charged_3(group, why))
 
 
 def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
@@ -160,13 +158,13 @@ def runs(facts: JobFacts, charge_id: int) -> None:
     """A charge of that number that has not ended."""
     run = next((run for run in facts.charges if run.id == charge_id), None)
     if run is None:
-        raise Impossible("charge", f"this job has no charge {charge_id}")
+        raise Impossible("charge", words.job_has_no_charge(charge_id))
     if run.end is not None:
-        raise Refused("charging", f"the charge of group {run.group} has ended already")
+        raise Refused("charging", words.charge_of_group_has(run.group))
 
 
 def driven(facts: JobFacts, charge_id: int) -> None:
     """A charge that runs, and that the program drives."""
     runs(facts, charge_id)
     if not next(run for run in facts.charges if run.id == charge_id).driven:
-        raise Impossible("charge", "its charger is switched by hand; the program drives none")
+        raise Impossible("charge", words.CHARGER_IS_SWITCHED)

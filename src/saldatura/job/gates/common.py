@@ -16,6 +16,7 @@ from saldatura.job.facts import (
     UnreadFact,
 )
 from saldatura.job.facts.photo import MOST_PHOTOS
+from saldatura.job.gates import words
 from saldatura.job.joining import joining_of
 from saldatura.ledger.fact import Fact
 
@@ -25,7 +26,7 @@ def not_stale(told: Sequence[Fact], seen: int) -> None:
     if told and told[-1].id > seen:
         raise Refused(
             "stale",
-            "this was changed in another window since you opened it; look at what it says now, then send yours again",
+            words.CHANGED_IN_ANOTHER_WINDOW,
         )
 
 
@@ -34,7 +35,7 @@ def not_signed(facts: JobFacts) -> None:
     if facts.sign_off is not None:
         raise Refused(
             "signed",
-            "this job is signed off and closed; open it again in Hand over, with a reason, or take the pack in again",
+            words.JOB_IS_SIGNED_OFF,
         )
 
 
@@ -42,18 +43,17 @@ def work(facts: JobFacts) -> None:
     """Nothing is done on a signed, unscreened or quarantined pack."""
     not_signed(facts)
     if not facts.safety:
-        raise Refused("safety", "the safety screen is not answered; answer all six questions in Take in first")
+        raise Refused("safety", words.SAFETY_SCREEN_IS_NOT)
     # What cannot be read any more may have told of a danger.
     if max((fact.id for fact in facts.of_kind(UnreadFact)), default=0) > facts.safety[-1].id:
         raise Refused(
             "safety",
-            "a record of this pack cannot be read any more, and may have told of a danger; look at the pack again and answer all six "
-            "questions in Take in anew",
+            words.RECORD_OF_THIS_PACK,
         )
     if facts.quarantine:
         raise Refused(
             "quarantine",
-            f"the pack is in quarantine ({', '.join(facts.quarantine)}); a release with name and reason must be recorded first",
+            words.pack_is_in_quarantine(facts.quarantine),
         )
 
 
@@ -61,19 +61,19 @@ def release(facts: JobFacts, new: Release) -> None:
     """Only a quarantined pack can be released, when nothing charges it, and with a word on its damaged cells."""
     not_signed(facts)
     if not facts.quarantine:
-        raise Refused("quarantine", "the pack is not in quarantine; there is nothing to release")
+        raise Refused("quarantine", words.PACK_IS_NOT)
     if facts.charging is not None:
-        raise Refused("charging", f"group {facts.charging.group} is still on the charger; take it off and say so first")
+        raise Refused("charging", words.group_is_still(facts.charging.group))
     damaged = [danger for danger in facts.quarantine if danger in DAMAGING]
     if damaged and len(new.cells.strip()) < 3:
-        raise Impossible("cells", f"it was held for {' and '.join(damaged)}: say what became of the damaged cells")
+        raise Impossible("cells", words.held_for_say_what(damaged))
 
 
 def group_exists(facts: JobFacts, group: int | None) -> None:
     """The group must exist on this pack; None is the pack itself."""
     series = facts.intake.pack.series
     if group is not None and group > series:
-        raise Impossible("group", f"group {group} does not exist: {series} in series")
+        raise Impossible("group", words.group_does_not_exist(group, series))
 
 
 def replayed(facts: JobFacts, new: NewReading) -> bool:
@@ -83,7 +83,7 @@ def replayed(facts: JobFacts, new: NewReading) -> bool:
         return False
     assert isinstance(old, ReadingFact)
     if (old.point, old.volts, old.place) != (new.point, new.volts, new.place):
-        raise Refused("key", "another reading was sent with this key; send this one with a key of its own")
+        raise Refused("key", words.ANOTHER_READING_WAS_SENT)
     return True
 
 
@@ -92,7 +92,7 @@ def not_charging(facts: JobFacts) -> None:
     if facts.charging is not None:
         raise Refused(
             "charging",
-            f"group {facts.charging.group} is still charging; end that first, for two chargers on one string can short groups between them",
+            words.group_is_still_charging_end(facts.charging.group),
         )
 
 
@@ -103,7 +103,7 @@ def sites_exist(facts: JobFacts, at: At) -> None:
     beyond = next((tap for tap in at.taps if tap > facts.intake.pack.series), None)
     if beyond is not None:
         series = facts.intake.pack.series
-        raise Impossible("taps", f"tap {beyond} does not exist: {series} in series, so taps 0 to {series}")
+        raise Impossible("taps", words.tap_does_not_exist(beyond, series))
 
 
 def join(facts: JobFacts, new: NewJoin, policy: Policy) -> None:
@@ -111,25 +111,23 @@ def join(facts: JobFacts, new: NewJoin, policy: Policy) -> None:
     work(facts)
     stands = joining_of(facts, policy)
     if stands is None or stands.identified is None:
-        raise Refused("leads", "no leads are identified yet; measure each loose lead first")
+        raise Refused("leads", words.NO_LEADS_ARE_IDENTIFIED)
     placed = next((p for p in stands.identified.order if p.tap == new.tap), None)
     if placed is None or placed.lead != new.lead:
-        belongs = f"lead {placed.lead} belongs there" if placed else "no lead belongs there"
-        raise Refused("order", f"lead {new.lead} is not of tap {new.tap}: {belongs}")
+        belongs = words.lead_belongs_there(placed.lead) if placed else words.NO_LEAD_BELONGS_THERE
+        raise Refused("order", words.lead_is_not(new.lead, new.tap, belongs))
     again = any(join.tap == new.tap for join in facts.joined)
     if stands.stop is not None and not again:
         raise Refused("stopped", stands.stop)
     if not again and stands.next is not None and stands.next.tap != new.tap:
-        raise Refused(
-            "order", f"pin {stands.next.tap} comes next, with lead {stands.next.lead}; one at a time and in order"
-        )
+        raise Refused("order", words.pin_comes_next(stands.next.tap, stands.next.lead))
 
 
 def photo(facts: JobFacts) -> None:
     """A job holds so many photos and no more."""
     work(facts)
     if len(facts.photos) >= MOST_PHOTOS:
-        raise Refused("photo", f"the job has {MOST_PHOTOS} photos already; pin what is missing on one of those")
+        raise Refused("photo", words.job_has_photos_already(MOST_PHOTOS))
 
 
 def load_run(facts: JobFacts, amps: float) -> None:
@@ -141,7 +139,7 @@ def load_run(facts: JobFacts, amps: float) -> None:
     if amps > most:
         raise Impossible(
             "amps",
-            f"{amps:g} A is beyond what this pack is for ({most:.3g} A at the most); test it at what its device draws",
+            words.beyond_what_this_pack(amps, most),
         )
 
 
@@ -149,7 +147,7 @@ def may_be_left_out(facts: JobFacts, group: int) -> None:
     """One group at a time, and never the only one."""
     group_exists(facts, group)
     if facts.intake.pack.series < 2:
-        raise Refused("group", "the only group of a pack cannot be left out; scrap the pack, or put other cells in")
+        raise Refused("group", words.ONLY_GROUP_OF_PACK)
 
 
 def not_condemned(lost: Mapping[int, str]) -> None:
@@ -158,5 +156,5 @@ def not_condemned(lost: Mapping[int, str]) -> None:
         group, why = next(iter(lost.items()))
         raise Refused(
             "condemned",
-            f"group {group} stays in no pack that is used. {why} Put other cells in, leave it out, or scrap the pack.",
+            words.group_stays_in_no(group, why),
         )

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from saldatura.battery import errors
 from saldatura.battery.plan.types import Repair, RepairName
 from saldatura.job.facts import NewAccepted
+from saldatura.job.gates import words
 
 # Repairs that keep every cell, and those that change the cells of the groups they name.
 KEEP_ALL: frozenset[RepairName] = frozenset(
@@ -20,7 +21,7 @@ def keeps_none_lost(lost: Mapping[int, str], offered: Repair | None, new: NewAcc
     keeps = bool(left) and new.repair in KEEP_ALL | OF_GROUPS
     if keeps or (offered is not None and offered.keeps_lost):
         why = lost[min(left)] if left else offered.ruled_out if offered is not None else ""
-        raise errors.Refused("ruled_out", f"this is not done: lost cells are never kept in use. {why}")
+        raise errors.Refused("ruled_out", words.not_done_lost_cells(why))
 
 
 def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
@@ -28,6 +29,4 @@ def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
     if offered is None or offered.ruled_out is None:
         return
     if len(new.note.strip()) < 3:
-        raise errors.Refused(
-            "ruled_out", f"the plan rules it out: {offered.ruled_out} Say in a note why it is done all the same"
-        )
+        raise errors.Refused("ruled_out", words.plan_rules_it_out(offered.ruled_out))

@@ -41,6 +41,7 @@ from saldatura.battery.limits.pace import FIRST_FIT_S, FIT_AGAIN_A, FIT_AGAIN_S,
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value, Words, time_words
 from saldatura.job.facts.charge import ChargeBegun, Setting, StopWhy
+from saldatura.job.minding import words
 
 AlarmKind = Literal[
     "not_rising", "too_fast", "warm", "precharge_long", "sibling", "misfit", "stopped", "off_unconfirmed"
@@ -95,15 +96,13 @@ def stop_now(run: ChargeBegun, request: ChargeRequest, series: Series, policy: P
         float(column[-1]) for column in (series.time_s, series.volts, series.amps, series.celsius)
     )
     if volts > run.target_v + OVER_TARGET_V:
-        return Stop(
-            why="over_voltage", says=f"The clips read {volts:.3f} V, above the {run.target_v:.3f} V it is charged to."
-        )
+        return Stop(why="over_voltage", says=words.clips_read_above(volts, run.target_v))
     if (stop := beyond(run.current_a, amps)) is not None:
         return stop
     if celsius >= policy.charge_to_c:
         return Stop(
             why="too_warm",
-            says=f"{celsius:.0f} °C: charged no warmer than {policy.charge_to_c:.0f} °C. Feel it; hotter still, carry it outside.",
+            says=words.charged_no_warmer_than(celsius, policy.charge_to_c),
         )
     lithium = WINDOWS[request.chemistry].family == "lithium"
     if not lithium and at >= run.forecast_s:
@@ -112,13 +111,13 @@ def stop_now(run: ChargeBegun, request: ChargeRequest, series: Series, policy: P
     # A group that begins near its target shows next to no current before it flows, and is not done for that.
     flowed = bool((series.amps > end_a).any()) or at > NO_CURRENT_S
     if lithium and flowed and volts >= run.target_v - AT_TARGET_V and amps <= end_a:
-        return Stop(why="tapered", says=f"The current has fallen to {amps:.3g} A at {volts:.3f} V.")
+        return Stop(why="tapered", says=words.current_has_fallen(amps, volts))
     if lithium and run.cutoff_a == 0 and volts >= run.target_v - OVER_TARGET_V / 10:
-        return Stop(why="tapered", says=f"It has reached {volts:.3f} V.")
+        return Stop(why="tapered", says=words.has_reached(volts))
     if _no_current(run, series):
         return Stop(
             why="no_current",
-            says=f"No current flows at {volts:.3f} V, short of {run.target_v:.3f} V: a clip is off, or a wire is open.",
+            says=words.no_current_flows(volts, run.target_v),
         )
     window = policy.window(request.chemistry)
     longest = policy.revive_minutes * 60
@@ -129,18 +128,18 @@ def stop_now(run: ChargeBegun, request: ChargeRequest, series: Series, policy: P
     ):
         return Stop(
             why="precharge_long",
-            says=f"Still {volts:.2f} V after {time_words(at)} of pre-charge: a cell that does not climb within {time_words(longest)} will not hold.",
+            says=words.still_after_of_pre(volts, at, longest),
         )
     if at > TOO_LONG * run.forecast_high_s + TOO_LONG_S:
         return Stop(
             why="no_progress",
-            says=f"It should have ended after {time_words(run.forecast_high_s)} at the latest and goes on after {time_words(at)}: the charge goes elsewhere, as into a leak.",
+            says=words.should_have_ended_after(run.forecast_high_s, at),
         )
     risen = _risen(run, request, series, policy)
     if risen is not None and risen[2] and risen[0] < RISEN_SHARE * risen[1]:
         return Stop(
             why="no_progress",
-            says=f"In {time_words(at)} it rose by {1000 * risen[0]:.0f} mV where {1000 * risen[1]:.0f} mV at the least belong: the charge goes elsewhere, as into a leak.",
+            says=words.rose_by_where(at, risen[0], risen[1]),
         )
     return None  # fmt: skip
 
@@ -153,11 +152,11 @@ def most_amps(set_a: float) -> float:
 def beyond(set_a: float, amps: float, gives: str = "gives") -> Stop | None:
     """Whether an output gives what it was set to, or more, or the other way; `set_a` and `amps` of the same sign. A load takes it."""
     if amps > most_amps(set_a):
-        return Stop(why="over_current", says=f"It {gives} {amps:.3g} A and was set to {set_a:.3g} A.")
+        return Stop(why="over_current", says=words.set_to(gives, amps, set_a))
     if amps < -BACK_A:
         return Stop(
             why="wrong_way",
-            says=f"{-amps:.3g} A flow the other way: the clips are turned, or it is no such instrument.",
+            says=words.flow_other_way_clips(amps),
         )
     return None
 
@@ -204,11 +203,11 @@ def watch(
     risen = _risen(run, request, series, policy)
     if risen is not None and risen[0] < RISEN_SHARE * risen[1]:
         alarms.append(
-            Alarm(kind="not_rising", at_s=at, says=f"It rose by {1000 * risen[0]:.0f} mV where {1000 * risen[1]:.0f} mV at the least belong. A leak, or a clip on another group: feel for warmth, read the group itself.")
+            Alarm(kind="not_rising", at_s=at, says=words.rose_by_where_at_least(risen[0], risen[1]))
         )  # fmt: skip
     if fit is not None and not fit.fits:
         alarms.append(
-            Alarm(kind="misfit", at_s=at, says="What it shows fits no cell that it could be on: check the clips, the voltage set, and which group it is.")
+            Alarm(kind="misfit", at_s=at, says=words.WHAT_IT_SHOWS_FITS)
         )  # fmt: skip
     elif fit is not None and (said := _too_fast(fit, request)):
         alarms.append(Alarm(kind="too_fast", at_s=at, says=said))
@@ -218,7 +217,7 @@ def watch(
 def siblings_moved(rest_v: dict[int, float], read: dict[int, float], charging: set[int], at_s: float) -> list[Alarm]:
     """Groups that are on no channel and yet read otherwise than they rested."""
     return [
-        Alarm(kind="sibling", at_s=at_s, says=f"Group {group} reads {volts:.3f} V and rested at {rest_v[group]:.3f} V although nothing charges it: a clip or a wire is on another tap. Off, and read the clips.")
+        Alarm(kind="sibling", at_s=at_s, says=words.group_reads_and_rested(group, volts, rest_v[group]))
         for group, volts in sorted(read.items())
         if group in rest_v and group not in charging and abs(volts - rest_v[group]) > SIBLING_V
     ]  # fmt: skip
@@ -280,7 +279,7 @@ def _warm(series: Series, policy: Policy) -> list[Alarm]:
     if not len(warm):
         return []
     first = float(series.time_s[warm[0]])
-    return [Alarm(kind="warm", at_s=first, says=f"{float(np.nanmax(series.celsius)):.0f} °C and no warmer than {policy.charge_to_c:.0f} °C: at that it is switched off.")]  # fmt: skip
+    return [Alarm(kind="warm", at_s=first, says=words.and_no_warmer_than(series.celsius, policy.charge_to_c))]  # fmt: skip
 
 
 def _slow_precharge(run: ChargeBegun, request: ChargeRequest, series: Series, policy: Policy) -> list[Alarm]:
@@ -288,16 +287,16 @@ def _slow_precharge(run: ChargeBegun, request: ChargeRequest, series: Series, po
     below = policy.window(request.chemistry).precharge_below_v
     if not is_precharge(run, request, policy) or at < TOLD_SHARE * longest or float(series.volts[-1]) >= below:
         return []
-    return [Alarm(kind="precharge_long", at_s=at, says=f"Still {float(series.volts[-1]):.2f} V after {time_words(at)} of pre-charge; it is given {time_words(longest)}.")]  # fmt: skip
+    return [Alarm(kind="precharge_long", at_s=at, says=words.still_after_of_pre_charge(series.volts[-1], at, longest))]  # fmt: skip
 
 
 def _too_fast(fit: ChargeFit, request: ChargeRequest) -> str | None:
     if fit.capacity_high < LOW_CAPACITY:
         low, high = (share * request.capacity_ah for share in (fit.capacity_low, fit.capacity_high))
-        return f"It rises too fast: it holds {low:.2f} to {high:.2f} Ah, not {request.capacity_ah:.2f} Ah."
+        return words.rises_too_fast(low, high, request.capacity_ah)
     if fit.resistance_low > HIGH_RESISTANCE:
         low, high = (1000 * share * request.resistance_ohm for share in (fit.resistance_low, fit.resistance_high))
-        return f"It rises too fast: it resists {low:.0f} to {high:.0f} mΩ, not {1000 * request.resistance_ohm:.0f} mΩ; or a clip does."
+        return words.rises_too_fast_it_resists(low, high, request.resistance_ohm)
     return None
 
 

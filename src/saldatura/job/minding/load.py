@@ -11,7 +11,7 @@ from saldatura.battery.limits import minding
 from saldatura.battery.limits.minding import GONE_SHARE, HOLE_S, LOAD_SETTLES_S, MOST_HOLE, RUN_TOO_LONG
 from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.measures.kinds.load_run import EndedBy
-from saldatura.battery.quantities import time_words
+from saldatura.job.minding import words
 from saldatura.job.minding.charge import beyond
 
 
@@ -89,31 +89,30 @@ def run_ends(limits: RunLimits, count: RunCount, seen: Seen, unguarded: bool) ->
 def _astray(limits: RunLimits, seen: Seen, unguarded: bool) -> Ended | None:
     """What it takes must be what was set, and what guards must tell."""
     if seen.passed > minding.LOST_S:
-        return Ended("lost", f"Nobody saw to this run for {time_words(seen.passed)}: it is no test.")
+        return Ended("lost", words.nobody_saw(seen.passed))
     if (odd := beyond(limits.amps, seen.amps, "takes")) is not None:
         return Ended("hand", odd.says)
     if seen.volts > limits.most_v:
-        return Ended("hand", f"The leads read {seen.volts:.2f} V, more than this pack can have: they hang on another.")
+        return Ended("hand", words.leads_read_more_than(seen.volts))
     if unguarded:
-        return Ended("hand", "The thermometer tells nothing any more: nothing guarded the pack against heat.")
+        return Ended("hand", words.THERMOMETER_TELLS_NOTHING_ANY)
     return None
 
 
 def _at_its_end(limits: RunLimits, count: RunCount, seen: Seen) -> Ended | None:
     if seen.group_v is not None and seen.group_v <= limits.end_v:
-        return Ended("group", f"Group {limits.group} is at {seen.group_v:.2f} V, its end.")
+        return Ended("group", words.group_is(limits.group, seen.group_v))
     if limits.group is not None and seen.group_v is None:
-        return Ended("hand", f"The meter on group {limits.group} tells nothing any more: nothing guarded that group.")
+        return Ended("hand", words.meter_on_group_tells(limits.group))
     if seen.warm >= HOTTEST_C:
-        return Ended("temperature", f"{seen.warm:.0f} °C: no warmer than {HOTTEST_C:.0f} °C.")
+        return Ended("temperature", words.no_warmer_than(seen.warm))
     if seen.volts <= limits.low_v:
-        return Ended("pack", f"The pack is at {seen.volts:.2f} V, where its weakest group should be at its end.")
+        return Ended("pack", words.pack_is_at_where(seen.volts))
     if count.seconds > LOAD_SETTLES_S and (seen.off or seen.amps < GONE_SHARE * limits.amps):
-        return Ended("pack", "No current any more: the pack's board opened, or the load stopped at its own limit.")
+        return Ended("pack", words.NO_CURRENT_ANY_MORE)
     if count.seconds > RUN_TOO_LONG * limits.longest_s:
         return Ended(
             "hand",
-            f"It goes on after {time_words(RUN_TOO_LONG * limits.longest_s)}, longer than any fair pack of this label: see whether the "
-            "current flows through the pack.",
+            words.goes_on_after_longer(limits.longest_s),
         )
     return None

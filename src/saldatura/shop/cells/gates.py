@@ -8,6 +8,7 @@ from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.match.usable import alike
 from saldatura.battery.quantities import Pack
+from saldatura.shop.cells import words
 from saldatura.shop.cells.drawer import CellNow, Drawer
 from saldatura.shop.cells.grading import Graded
 from saldatura.shop.cells.types import Move, TypeEntered
@@ -19,12 +20,12 @@ def found(drawer: Drawer, names: Sequence[str]) -> list[CellNow]:
     """The cells of these names. Raises Impossible for one that is not there or is named twice."""
     twice = next((n for n, count in Counter(n.strip().casefold() for n in names).items() if count > 1), None)
     if twice is not None:
-        raise Impossible("cells", f"cell {twice} is named twice; a cell can be in one place only")
+        raise Impossible("cells", words.cell_is_named_twice(twice))
     cells = []
     for name in names:
         cell = drawer.cell_named(name)
         if cell is None:
-            raise Impossible("cells", f"there is no cell {name.strip()[:40]}; Cells lists those there are")
+            raise Impossible("cells", words.there_is_no_cell(name.strip()[:40]))
         cells.append(cell)
     return cells
 
@@ -32,18 +33,18 @@ def found(drawer: Drawer, names: Sequence[str]) -> list[CellNow]:
 def where(cell: CellNow) -> str:
     """Where a cell is, in words."""
     if cell.standing == "built":
-        return f"built into group {cell.group} of job {cell.job:04d}"
+        return words.built_into_group(cell.group, cell.job)
     if cell.standing == "held":
-        return f"set aside for job {cell.job:04d}"
+        return words.set_aside_for_job(cell.job)
     return PLACES[cell.standing]
 
 
 def move(cell: CellNow, grades: Mapping[int, Graded], new: Move) -> None:
     """A cell goes from where it is to where it may. Raises Refused."""
     if cell.standing == "scrap":
-        raise Refused("place", f"cell {cell.name} is scrapped; nothing brings it back")
+        raise Refused("place", words.cell_is_scrapped_nothing(cell.name))
     if new.to == "drawer" and cell.standing == "built" and len(new.reason.strip()) < 3:
-        raise Impossible("reason", f"say why cell {cell.name} is taken out of job {cell.job:04d}")
+        raise Impossible("reason", words.say_why_cell(cell.name, cell.job))
     if new.to in ("held", "built"):
         free(cell, new.job)
         usable(cell, grades[cell.id])
@@ -52,15 +53,15 @@ def move(cell: CellNow, grades: Mapping[int, Graded], new: Move) -> None:
 def free(cell: CellNow, job: int | None) -> None:
     """A cell that nobody else has."""
     if cell.standing == "built" or (cell.standing == "held" and cell.job != job):
-        raise Refused("place", f"cell {cell.name} is {where(cell)}; it can be in one place only")
+        raise Refused("place", words.cell_is_it_can(cell.name, where(cell)))
 
 
 def usable(cell: CellNow, of: Graded) -> None:
     """A cell that no safety rule bars; a used one has been tested."""
     if of.grade == "not_for_packs":
-        raise Refused("cell", f"cell {cell.name} is not for packs: {of.because[0]}")
+        raise Refused("cell", words.cell_is_not(cell.name, of.because[0]))
     if of.grade == "untested" and cell.took.origin != "new":
-        raise Refused("cell", f"cell {cell.name} is used and not tested: measure its capacity first")
+        raise Refused("cell", words.cell_is_used(cell.name))
 
 
 def alike_type(pack: Pack, of: TypeEntered) -> None:
@@ -68,7 +69,7 @@ def alike_type(pack: Pack, of: TypeEntered) -> None:
     if not alike(of.chemistry, pack.chemistry):
         raise Refused(
             "chemistry",
-            f"{of.name} is {WINDOWS[of.chemistry].name}, the pack {WINDOWS[pack.chemistry].name}: one chemistry in a string",
+            words.pack_one_chemistry(of.name, WINDOWS[of.chemistry].name, WINDOWS[pack.chemistry].name),
         )
 
 
@@ -77,7 +78,7 @@ def of_pack(pack: Pack, drawer: Drawer, cells: Sequence[CellNow]) -> None:
     if len(cells) != pack.parallel:
         raise Impossible(
             "cells",
-            f"{len(cells)} named; a group of this pack is {pack.parallel} cell{'s' if pack.parallel > 1 else ''} in parallel",
+            words.named_group(len(cells), pack.parallel),
         )
     for cell in cells:
         if (of := drawer.types.get(cell.took.type)) is not None:
@@ -88,9 +89,7 @@ def real_only(cells: Sequence[CellNow], simulated: bool) -> None:
     """What a stand-in told of a cell counts for simulated packs alone."""
     made_up = next((cell.name for cell in cells if cell.simulated and not simulated), None)
     if made_up is not None:
-        raise Refused(
-            "simulated", f"cell {made_up} was tested by a stand-in only; test it really before it goes into a real pack"
-        )
+        raise Refused("simulated", words.cell_was_tested(made_up))
 
 
 def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Policy, simulated: bool = False) -> None:
@@ -102,5 +101,5 @@ def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Pol
         high, low = max(rests), min(rests)
         raise Refused(
             "together",
-            f"{high[1]} and {low[1]} rest {(high[0] - low[0]) * 1000:.0f} mV apart: bring them to one voltage, read them again, then join them",
+            words.rest_apart_bring_them(high[1], low[1], high[0], low[0]),
         )

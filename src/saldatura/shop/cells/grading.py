@@ -11,10 +11,11 @@ import numpy as np
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import REVERSED_BELOW_V
 from saldatura.battery.limits.states import is_lost
-from saldatura.battery.quantities import volts_words
 from saldatura.battery.robust import LEAST_SIBLINGS, MAD_TO_SIGMA
+from saldatura.shop.cells import words
 from saldatura.shop.cells.drawer import CellNow, Drawer, loss_a_month
-from saldatura.shop.cells.types import Seen, TypeEntered
+from saldatura.shop.cells.types import TypeEntered
+from saldatura.shop.cells.words import BEFORE_USE, NEVER
 
 Grade = Literal["first", "second", "light", "not_for_packs", "untested"]
 GRADES: dict[Grade, str] = {
@@ -25,14 +26,6 @@ GRADES: dict[Grade, str] = {
     "untested": "not tested",
 }
 ORDER: tuple[Grade, ...] = get_args(Grade)
-# What is seen on a cell that no rule of any shop lets into a pack; a torn wrap is mended.
-NEVER: dict[Seen, str] = {
-    "dent": "it is dented: what lies under a dent nobody sees",
-    "leak": "it leaks",
-    "swollen": "it is swollen",
-    "reversed": "it was reversed",
-}
-BEFORE_USE: dict[Seen, str] = {"wrap": "its wrap is torn: a new one before it goes anywhere", "rust": "it is rusty"}
 # Siblings that agree better than this say nothing of how alike they are.
 LEAST_SPREAD = 0.03
 MOST_LISTED = 12
@@ -143,13 +136,13 @@ def _grade(cell: CellNow, of: TypeEntered | None, z: float | None, policy: Polic
     if never:
         return Graded("not_for_packs", tuple(never), z, share, loss)
     if share is None or of is None:
-        wants = ["its capacity is not measured"] if share is None else ["its type is not in the catalogue"]
+        wants = [words.CAPACITY_IS_NOT_MEASURED] if share is None else [words.TYPE_IS_NOT]
         return Graded("untested", (*wants, *_minor(cell)), z, share, loss)
     marks = [*_by_capacity(share, policy), *_by_ohm(z, policy), *_by_loss(loss, policy)]
-    marks += [("second", words) for words in _minor(cell)]
+    marks += [("second", line) for line in _minor(cell)]
     worst = max((g for g, _ in marks), key=ORDER.index)
     marks.sort(key=lambda mark: -ORDER.index(mark[0]))
-    return Graded(worst, tuple(words for _, words in marks), z, share, loss)
+    return Graded(worst, tuple(line for _, line in marks), z, share, loss)
 
 
 def _never(cell: CellNow, of: TypeEntered | None, policy: Policy) -> Iterable[str]:
@@ -158,9 +151,9 @@ def _never(cell: CellNow, of: TypeEntered | None, policy: Policy) -> Iterable[st
     if lowest is None:
         return
     if lowest < REVERSED_BELOW_V:
-        yield f"it rested at {volts_words(lowest)}, reversed"
+        yield words.rested_at_reversed(lowest)
     elif of is not None and is_lost(window := policy.window(of.chemistry), lowest):
-        yield f"it rested at {volts_words(lowest)}, under the floor of {window.rest_floor_v:.1f} V"
+        yield words.rested_at_under_floor(lowest, window.rest_floor_v)
 
 
 def _minor(cell: CellNow) -> list[str]:
@@ -168,7 +161,7 @@ def _minor(cell: CellNow) -> list[str]:
 
 
 def _by_capacity(share: float, policy: Policy) -> Iterable[tuple[Grade, str]]:
-    said = f"it holds {share:.0%} of what it is rated"
+    said = words.holds_of_what(share)
     if share >= policy.first_share:
         yield "first", said
     elif share >= policy.second_share:
@@ -179,13 +172,13 @@ def _by_capacity(share: float, policy: Policy) -> Iterable[tuple[Grade, str]]:
 
 def _by_ohm(z: float | None, policy: Policy) -> Iterable[tuple[Grade, str]]:
     if z is not None and z > policy.odd_ohm_z:
-        yield "light", f"its resistance is {z:.1f} times the usual spread above its siblings'"
+        yield "light", words.resistance_is_times_usual(z)
     elif z is not None and z > policy.odd_ohm_z / 2:
-        yield "second", f"its resistance is {z:.1f} times the usual spread above its siblings'"
+        yield "second", words.resistance_is_times_usual(z)
 
 
 def _by_loss(loss: float | None, policy: Policy) -> Iterable[tuple[Grade, str]]:
     if loss is None or loss <= policy.loss_month:
         return
     grade: Grade = "not_for_packs" if loss > 3 * policy.loss_month else "light"
-    yield grade, f"it loses {loss:.0%} a month at rest"
+    yield grade, words.loses_month_at_rest(loss)

@@ -19,6 +19,7 @@ from saldatura.battery.quantities import (
     Words,
 )
 from saldatura.ledger.fact import Fact, FactId, Person, Reason
+from saldatura.shop.cells import words
 
 MOST_AT_ONCE = 500
 CellName = Annotated[Words, Field(min_length=1, max_length=40, pattern=NOT_BLANK)]
@@ -109,7 +110,7 @@ class CellTest(Value):
     def _says_something(self) -> Self:
         told = (self.capacity_ah, self.dc_ohm, self.ac_ohm, self.rest_v, self.rise_k, self.seen)
         if all(v is None for v in told):
-            raise ValueError("holds no value; give a capacity, a resistance, a rest voltage or what was seen")
+            raise ValueError(words.HOLDS_NO_VALUE_GIVE)
         return self
 
 
@@ -142,9 +143,9 @@ class Move(Value):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if self.to in ("held", "built") and self.job is None:
-            raise ValueError("say for which job")
+            raise ValueError(words.SAY_FOR_WHICH_JOB)
         if self.to == "built" and self.group is None:
-            raise ValueError("say into which group")
+            raise ValueError(words.SAY_INTO_WHICH_GROUP)
         return self
 
 

@@ -13,6 +13,7 @@ from saldatura.battery.prove.run_time import run_time
 from saldatura.battery.prove.run_types import Load, LoadGroup, RunTime, RunTimeRequest
 from saldatura.job.assessment.equipped import balance_wires_of
 from saldatura.job.assessment.groups import GroupNow
+from saldatura.job.assessment.proving.words import case as words
 from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.story import changes
 from saldatura.job.facts import BoardFact, JobFacts
@@ -149,4 +150,4 @@ def least_run_s(groups: list[GroupNow], forecast: RunTime) -> float:
 
 
 def stale(fresh: bool, what: str) -> str:
-    return "" if fresh else f"This {what} is from before the last work on the pack: once more."
+    return "" if fresh else words.before_last_work(what)

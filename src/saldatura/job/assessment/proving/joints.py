@@ -11,6 +11,7 @@ from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.measures.sensor import sense
 from saldatura.job.assessment.proving.case import ProofCase, stale
 from saldatura.job.assessment.proving.types import Outcome, ProofTest, outcome_of
+from saldatura.job.assessment.proving.words import joints as words
 from saldatura.job.facts import JobFacts
 
 
@@ -32,20 +33,16 @@ def sensors(case: ProofCase) -> ProofTest:
     if outcome == "pass" and not moved:
         outcome = "not_yet"
     because = (
-        "Read it at its plug at the room's warmth, and again held warm in the hand or against something cold, each time with the warmth beside it."
+        words.READ_IT
         if fact is None
         else stale(fresh, "reading")
         or (wrong.says if wrong is not None else "")
-        or (
-            f"It reads {said[-1][0]:.0f} °C, and the other end is not read: once more held warm or cold, by {APART_K:.0f} K at least."
-            if not moved
-            else "It reads warm and cold as they are."
-        )
+        or (words.reads_and_other_end(said[-1][0]) if not moved else words.READS_WARM_AND_COLD)
     )
-    measured = ", ".join(f"{celsius:.0f} °C at {room:.0f} °C" for celsius, room in said[-3:])
+    measured = ", ".join(words.at_celsius_room(celsius, room) for celsius, room in said[-3:])
     return ProofTest(
-        name="sensors", label="Temperature sensors", due=touched, why="The pack was open where its sensors are." if touched else "Nothing near them was touched.",
-        bench_min=3, wait_h=0.0, limit="within 8 K of what is beside it, warm and cold", measured=measured, outcome=outcome, because=because,
+        name="sensors", label="Temperature sensors", due=touched, why=words.PACK_WAS_OPEN_WHERE if touched else words.NOTHING_NEAR_THEM,
+        bench_min=3, wait_h=0.0, limit=words.WITHIN_OF_WHAT, measured=measured, outcome=outcome, because=because,
         then="judge" if outcome == "fail" else "",
     )  # fmt: skip
 
@@ -56,19 +53,19 @@ def wiggle(case: ProofCase) -> ProofTest:
     of = fact.measure if fact is not None and isinstance(fact.measure, WiggleMeasure) else None
     outcome = outcome_of(of is not None, fresh, of is not None and not of.dropouts_s)
     because = (
-        "Move what was mended while a meter watches, ten seconds; then let the closed pack drop from a hand's breadth onto wood, and again."
+        words.MOVE_WHAT_WAS_MENDED
         if of is None
         else stale(fresh, "test")
         or (
-            ("Nothing dropped out." if of.dropped else "Nothing dropped out as it was moved; it was not dropped.")
+            ("Nothing dropped out." if of.dropped else words.NOTHING_DROPPED_OUT)
             if outcome == "pass"
-            else "It drops out when moved: the joint or its neighbour is not sound."
+            else words.DROPS_OUT_WHEN_MOVED
         )
     )
     return ProofTest(
-        name="wiggle", label="Moved and dropped" if of is None or of.dropped else "Moved", due=due, why="What was mended must bear being moved." if due else "No wire and no joint was touched.",
-        bench_min=2, wait_h=0.0, limit="no drop-out", measured="" if of is None else f"{len(of.dropouts_s)} drop-outs in {of.seconds:.0f} s of moving{', and dropped' if of.dropped else ''}", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
-        plain="moved and dropped, nothing dropped out" if of is not None and of.dropped else "moved while a meter watched, nothing dropped out",
+        name="wiggle", label="Moved and dropped" if of is None or of.dropped else "Moved", due=due, why=words.WHAT_WAS_MENDED_MUST if due else words.NO_WIRE_AND_NO,
+        bench_min=2, wait_h=0.0, limit="no drop-out", measured="" if of is None else words.drop_outs(len(of.dropouts_s), of.seconds, of.dropped), outcome=outcome, because=because, then="join" if outcome == "fail" else "",
+        plain=words.MOVED_AND_DROPPED_NOTHING if of is not None and of.dropped else words.MOVED_WHILE_METER_WATCHED,
     )  # fmt: skip
 
 
@@ -79,18 +76,14 @@ def joint(case: ProofCase) -> ProofTest:
     of = fact.measure if fact is not None and isinstance(fact.measure, JointMeasure) else None
     outcome = outcome_of(of is not None, fresh, of is not None and of.ohm <= most)
     because = (
-        "Read it four-wire across the mended joint; the load step tells it too."
+        words.READ_IT_FOUR_WIRE
         if of is None
         else stale(fresh, "reading")
-        or (
-            f"It adds {amps**2 * of.ohm:.2f} W at {amps:.3g} A."
-            if outcome == "pass"
-            else f"It would burn {amps**2 * of.ohm:.1f} W at {amps:.3g} A: make it anew."
-        )
+        or (words.adds_at(amps, of.ohm) if outcome == "pass" else words.would_burn_at_make(amps, of.ohm))
     )
     return ProofTest(
-        name="joint", label="Mended joints by what they add", due=case.did("rewelded", "resoldered"), why="A joint of one's own is proved by its resistance." if case.did("rewelded", "resoldered") else "No single joint was mended.",
-        bench_min=3, wait_h=0.0, limit=f"{1000 * most:.2f} mΩ: {JOINT_WARMS_W:g} W at {amps:.3g} A at the most", measured=f"{1000 * of.ohm:.2f} mΩ" if of is not None else "", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
+        name="joint", label=words.MENDED_JOINTS_BY_WHAT, due=case.did("rewelded", "resoldered"), why=words.JOINT_OF_ONES_OWN if case.did("rewelded", "resoldered") else words.NO_SINGLE_JOINT,
+        bench_min=3, wait_h=0.0, limit=words.m_at_at_most(most, amps), measured=f"{1000 * of.ohm:.2f} mΩ" if of is not None else "", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
     )  # fmt: skip
 
 
@@ -113,14 +106,14 @@ def board(case: ProofCase) -> ProofTest:
         else "pass"
     )
     because = (
-        "On the stand-in, or with a supply on one sense point and the cells off: never by over-charging or emptying the cells." if of is None
-        else stale(fresh, "trial") or ("It lets a group too far: the cells are not guarded." if over or under else "Only one of the two limits was tried." if part else "It opens where it should.")
+        words.STAND_IN if of is None
+        else stale(fresh, "trial") or (words.LETS_GROUP_TOO_FAR if over or under else words.ONLY_ONE_OF_TWO if part else words.OPENS_WHERE_IT_SHOULD)
     )  # fmt: skip
     return ProofTest(
-        name="board", label="Board's own limits", due=case.board, why="A board was put in or mended: what guards the cells is proved." if case.board else "The board is the one that was in.",
-        bench_min=10, wait_h=0.0, limit=f"open by {window.full_v + BOARD_WITHIN_V:.2f} V and by {window.hard_end_v - BOARD_WITHIN_V:.2f} V a group",
+        name="board", label="Board's own limits", due=case.board, why=words.BOARD_WAS_PUT if case.board else words.BOARD_IS_ONE,
+        bench_min=10, wait_h=0.0, limit=words.open_by(window.full_v, window.hard_end_v),
         measured="" if of is None else ", ".join(x for x in (f"{of.over_v:.2f} V" if of.over_v else "", f"{of.under_v:.2f} V" if of.under_v else "") if x), outcome=outcome, because=because,
-        caution="A supply at a sense point: the plug off the cells first, its current held to some milliamps.", then="judge" if outcome == "fail" else "",
+        caution=words.SUPPLY_AT_SENSE_POINT, then="judge" if outcome == "fail" else "",
     )  # fmt: skip
 
 
@@ -140,8 +133,8 @@ def reference(facts: JobFacts, distrusted: Mapping[int, str]) -> list[ProofTest]
     names = " and ".join(dict.fromkeys(name for _, name in left))
     return [
         ProofTest(
-            name="reference", label="Swap with a sound part", due=True, why="What was concluded from a swap rests on the part that was put.",
-            bench_min=5, wait_h=0.0, limit="a reference part that was proved since", measured=f"{names} was found at fault",
-            outcome="fail", because=f"{names} was found at fault since: the swap told nothing. Swap again with a part that is proved.", then="judge",
+            name="reference", label=words.SWAP_WITH_SOUND_PART, due=True, why=words.WHAT_WAS_CONCLUDED,
+            bench_min=5, wait_h=0.0, limit=words.REFERENCE_PART, measured=words.found_at_fault(names),
+            outcome="fail", because=words.found_at_fault_since(names), then="judge",
         )
     ]  # fmt: skip

@@ -1,20 +1,26 @@
 """Why a cause is believed, in a technician's words: for, against, and what is missing."""
 
+from __future__ import annotations
+
 import math
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saldatura.battery.cell.curves import Array
 from saldatura.battery.judge import outcomes, tables
 from saldatura.battery.judge.account import TOUCHES
 from saldatura.battery.judge.hazards import group_volts, overcharged, unsafe
-from saldatura.battery.judge.next_test import CURES, Worth, wants_tabs
+from saldatura.battery.judge.next_test import CURES, wants_tabs
 from saldatura.battery.judge.posterior import WIRES, Belief
 from saldatura.battery.judge.types import Where
 from saldatura.battery.judge.witness import lost_at_switch
 from saldatura.battery.quantities import groups_words, number_words, volts_words
 from saldatura.battery.wording import counted
+
+if TYPE_CHECKING:
+    from saldatura.battery.cell.curves import Array
+    from saldatura.battery.judge.next_test import Worth
 
 # A piece of evidence is named where it makes a cause this much likelier or less likely, as a natural logarithm.
 NAMED = 0.35

@@ -1,20 +1,29 @@
 """The sentences of a verdict, in the technician's words."""
 
-from collections.abc import Sequence
-from statistics import median
+from __future__ import annotations
 
-from saldatura.battery.cell.windows import WINDOWS, Window
+from statistics import median
+from typing import TYPE_CHECKING
+
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.measuring import AT_ONCE_AH
-from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
-from saldatura.battery.quantities import ChemistryKey, groups_words, number_words, volts_words
-from saldatura.battery.reconcile import Finding, OpenTap, Reconciled, ShiftedConnector, SwappedTaps
+from saldatura.battery.quantities import groups_words, number_words, volts_words
+from saldatura.battery.reconcile import OpenTap, ShiftedConnector, SwappedTaps
 from saldatura.battery.reconcile.words import SLIPS
-from saldatura.battery.string.balance import Balance
 from saldatura.battery.string.hazard import HazardRequest, hazard
-from saldatura.battery.verdict.case import Ruling, VerdictCase
-from saldatura.battery.verdict.types import HangingGroup, Symptom, VerdictRequest
 from saldatura.battery.wording import volts_small
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from saldatura.battery.cell.windows import Window
+    from saldatura.battery.limits.policy import Policy
+    from saldatura.battery.quantities import ChemistryKey
+    from saldatura.battery.reconcile import Finding, Reconciled
+    from saldatura.battery.string.balance import Balance
+    from saldatura.battery.verdict.case import Ruling, VerdictCase
+    from saldatura.battery.verdict.types import HangingGroup, Symptom, VerdictRequest
 
 
 def doubt_headline(doubts: Sequence[Finding]) -> str:

@@ -1,8 +1,13 @@
 """What is said of strips, pins and joints."""
 
-from collections.abc import Mapping
+from __future__ import annotations
 
-from saldatura.battery.join.net_types import Material
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from saldatura.battery.join.net_types import Material
 
 METAL_WORDS: dict[Material, str] = {
     "nickel": "nickel", "plated_steel": "nickel-plated steel", "copper": "copper", "aluminium": "aluminium", "brass": "brass",

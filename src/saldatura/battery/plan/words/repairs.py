@@ -1,11 +1,17 @@
 """What is said of a repair beside the others."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from saldatura.battery.limits.acceptance import AS_GOOD_AS_SURE
 from saldatura.battery.limits.running import LEAST_YEARS
-from saldatura.battery.plan.case import PlanCase
-from saldatura.battery.plan.draft import Draft
-from saldatura.battery.plan.strings import Given
-from saldatura.battery.plan.types import Repair
+
+if TYPE_CHECKING:
+    from saldatura.battery.plan.case import PlanCase
+    from saldatura.battery.plan.draft import Draft
+    from saldatura.battery.plan.strings import Given
+    from saldatura.battery.plan.types import Repair
 
 
 def repair_says(case: PlanCase, draft: Draft, got: Given | None, lasting: float, high: float) -> list[str]:

@@ -1,0 +1,23 @@
+"""What `laid` says."""
+
+
+def strip_is_laid(n: int, missing: str) -> str:
+    return f"strip {n} is laid to {missing}, and the map has no such cell"
+
+
+def closes_string_of_groups(series: int) -> str:
+    return f"closes the string of {series} groups in a loop: a dead short"
+
+
+def strip_joins_at_tap(n: int, first: str, a: int, cell: str, b: int, side: str, what: str) -> str:
+    return (
+        f"strip {n} joins {first} at tap {a} with {cell} at tap {b} on the {side} side and {what}; cut it between them"
+    )
+
+
+def cell_is_left_over(alone: str, tap: int, side: str) -> str:
+    return f"cell {alone} is left over: no strip joins it to tap {tap} on the {side} side"
+
+
+def tap_is_in_two(tap: int, side: str, one: list[str], other: list[str]) -> str:
+    return f"tap {tap} is in two pieces on the {side} side: {', '.join(one)} and {', '.join(other)}; lay a strip from one to the other"

@@ -1,0 +1,1 @@
+"""What this package says: a module of sentences for each module that tells them."""

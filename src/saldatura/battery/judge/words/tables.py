@@ -1,0 +1,3 @@
+"""What `tables` says."""
+
+TEMPERATURE_SENSOR_CIRCUIT = "the temperature sensor circuit is at fault"

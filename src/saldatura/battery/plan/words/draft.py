@@ -1,0 +1,3 @@
+"""What `draft` says."""
+
+STRIP_WIRE_AND_INSULATION = "strip, wire and insulation"

@@ -1,0 +1,23 @@
+"""What `engine` says."""
+
+from saldatura.battery.wording import counted
+
+EACH_GROUP_BY_ITSELF = ", each group by itself with the lost ones left out"
+PRICE_OF_HOURS_LABOUR = "the price of an hour's labour"
+NOTHING_IS_PROMISED = "nothing is promised, and nothing comes back"
+
+
+def charger_goes(end: float, each: float, groups_count: int, most: float) -> str:
+    return f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(groups_count, 'group')}, where {most:.2f} V is full. They would be overcharged: another charger first."
+
+
+def nobody_measured_what_old(says: str, of: str) -> str:
+    return f"{says}{of}: nobody measured what the old groups hold, and the years hang on that."
+
+
+def shop_did_so_came(tried: int, back: int, short: float) -> str:
+    return f"Of {tried} that this shop did so, {back or 'none'} came back; it counts in the chance{(' and the years' if short < 1 else '')}."
+
+
+def price_of(what: str) -> str:
+    return f"the price of the {what}"

@@ -1,0 +1,72 @@
+"""What this package says: sentences with what goes into them, each named by its first words."""
+
+MISSING_GIVE_VALUE = "is missing; give a value"
+NOT_FIELD_HERE_LEAVE = "is not a field here; leave it out or correct its name"
+NOT_NUMBER_GIVE_FINITE = "is not a number; give a finite one"
+HAS_NO_KIND_SAY = "has no kind; say which kind of reading it is"
+MUST_BE_WHOLE_NUMBER = "must be a whole number"
+MUST_BE_NUMBER = "must be a number"
+MUST_NOT_BE_EMPTY = "must not be empty"
+HOLDS_NULL_CHARACTER_TYPE = "holds a null character; type it again"
+BLANK_OR_OF_ANOTHER = "is blank or of another form; type it again"
+MUST_BE_OBJECT = "must be an object with named fields; see the schema"
+MUST_BE_LIST = "must be a list"
+MUST_BE_TRUE = "must be true or false"
+NOT_VALID_JSON = "is not valid JSON"
+GIVE_RANGES_FROM_SMALLEST = "give the ranges from the smallest to the largest, each end once"
+
+
+def more_lines_like_these(rest: int) -> str:
+    return f"and {rest} more lines like these; mend the first"
+
+
+def must_be_more_than(gt: float) -> str:
+    return f"must be more than {gt:g}"
+
+
+def must_be_at_least(ge: float) -> str:
+    return f"must be at least {ge:g}"
+
+
+def must_be_less_than(lt: float) -> str:
+    return f"must be less than {lt:g}"
+
+
+def must_be_at_most(le: float) -> str:
+    return f"must be at most {le:g}"
+
+
+def must_be_one(expected: float) -> str:
+    return f"must be one of {expected}"
+
+
+def kind_must_be_one(expected_tags: float) -> str:
+    return f"kind must be one of {expected_tags}"
+
+
+def too_long_at_most(max_length: float) -> str:
+    return f"is too long; at most {max_length} characters"
+
+
+def has_too_many_entries(max_length: float) -> str:
+    return f"has too many entries; at most {max_length}"
+
+
+def has_too_few_entries(min_length: float) -> str:
+    return f"has too few entries; at least {min_length}"
+
+
+def year_is_none(year: int, earliest_year: int, latest_year: int) -> str:
+    return f"the year {year} is none that any clock tells; give a date between {earliest_year} and {latest_year}"
+
+
+def tap_against_itself_reads(to_tap: int) -> str:
+    return f"tap {to_tap} against itself reads nothing; name two different taps"
+
+
+def tap_against_tap(tap: int) -> str:
+    return f"tap {tap} against tap 0"
+
+
+def tap_against_tap_2(to_tap: int, from_tap: int) -> str:
+    return f"tap {to_tap} against tap {from_tap}"

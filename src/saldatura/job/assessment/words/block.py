@@ -1,0 +1,26 @@
+"""What `block` says."""
+
+from saldatura.battery.quantities import volts_words
+
+FLAT_OR_NOT_REACHED = "is flat or not reached"
+STANDS_WRONG_WAY_ROUND = "stands the wrong way round"
+
+
+def tap_on_photo(tap: int, n: int) -> str:
+    return f"tap {tap} on photo {n}"
+
+
+def photo_sensor_n(sensor: str, n: int) -> str:
+    return f"{sensor} on photo {n}"
+
+
+def cell_with_to_lie(cell: str, what: str, volts: float | None, expects: str) -> str:
+    return f"Cell {cell} {what}: {volts_words(volts or 0.0)} with {expects} to lie up. Nothing is welded before it is right."
+
+
+def cell_not_read(unread: int) -> str:
+    return f"{unread} cell{('s are' if unread > 1 else ' is')} not read in place yet; each is, before the first weld."
+
+
+def cells_and_of_group(low: str, high: str, group: int, low_2: float, high_2: float, together_v: float) -> str:
+    return f"Cells {low} and {high} of group {group} read {low_2:.2f} and {high_2:.2f} V: joined, a large current would flow between them. Bring them within {together_v * 1000:.0f} mV first."

@@ -1,0 +1,19 @@
+"""What `level_planning` says."""
+
+SHOP_HAS_TOLD_NONE = "the shop has told none yet; Instruments takes down what charges groups here"
+EVERY_CHANNEL = "every channel is in use or left out; free one"
+WHAT_ALL_ARE_MATCHED = "what all are matched at is the plan's choice; give the rest voltage that it names"
+NO_GROUP_IS_SETTLED = "no group is settled yet; read every group in Probe first"
+ANOTHER_GROUP_IS_ASKED = "Another group is asked about."
+
+
+def one_more_like(name: str) -> str:
+    return f"with one more like {name}"
+
+
+def group_is_at_target(group: int) -> str:
+    return f"group {group} is at the target already; nothing to charge"
+
+
+def now_on(on: str) -> str:
+    return f"It is on {on or 'a charger'} now."

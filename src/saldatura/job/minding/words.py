@@ -1,0 +1,114 @@
+"""What this package says: sentences with what goes into them, each named by its first words."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saldatura.battery.limits.minding import RUN_TOO_LONG
+from saldatura.battery.limits.running import HOTTEST_C
+from saldatura.battery.quantities import time_words
+
+if TYPE_CHECKING:
+    from saldatura.battery.cell.curves import Array
+
+WHAT_IT_SHOWS_FITS = (
+    "What it shows fits no cell that it could be on: check the clips, the voltage set, and which group it is."
+)
+THERMOMETER_TELLS_NOTHING_ANY = "The thermometer tells nothing any more: nothing guarded the pack against heat."
+NO_CURRENT_ANY_MORE = "No current any more: the pack's board opened, or the load stopped at its own limit."
+
+
+def clips_read_above(volts: float, target_v: float) -> str:
+    return f"The clips read {volts:.3f} V, above the {target_v:.3f} V it is charged to."
+
+
+def charged_no_warmer_than(celsius: float, charge_to_c: float) -> str:
+    return f"{celsius:.0f} °C: charged no warmer than {charge_to_c:.0f} °C. Feel it; hotter still, carry it outside."
+
+
+def current_has_fallen(amps: float, volts: float) -> str:
+    return f"The current has fallen to {amps:.3g} A at {volts:.3f} V."
+
+
+def has_reached(volts: float) -> str:
+    return f"It has reached {volts:.3f} V."
+
+
+def no_current_flows(volts: float, target_v: float) -> str:
+    return f"No current flows at {volts:.3f} V, short of {target_v:.3f} V: a clip is off, or a wire is open."
+
+
+def still_after_of_pre(volts: float, at: float, longest: float) -> str:
+    return f"Still {volts:.2f} V after {time_words(at)} of pre-charge: a cell that does not climb within {time_words(longest)} will not hold."
+
+
+def should_have_ended_after(forecast_high_s: float, at: float) -> str:
+    return f"It should have ended after {time_words(forecast_high_s)} at the latest and goes on after {time_words(at)}: the charge goes elsewhere, as into a leak."
+
+
+def rose_by_where(at: float, risen: float, risen_2: float) -> str:
+    return f"In {time_words(at)} it rose by {1000 * risen:.0f} mV where {1000 * risen_2:.0f} mV at the least belong: the charge goes elsewhere, as into a leak."
+
+
+def set_to(gives: str, amps: float, set_a: float) -> str:
+    return f"It {gives} {amps:.3g} A and was set to {set_a:.3g} A."
+
+
+def flow_other_way_clips(amps: float) -> str:
+    return f"{-amps:.3g} A flow the other way: the clips are turned, or it is no such instrument."
+
+
+def rose_by_where_at_least(risen: float, risen_2: float) -> str:
+    return f"It rose by {1000 * risen:.0f} mV where {1000 * risen_2:.0f} mV at the least belong. A leak, or a clip on another group: feel for warmth, read the group itself."
+
+
+def group_reads_and_rested(group: int, volts: float, rest_v: float) -> str:
+    return f"Group {group} reads {volts:.3f} V and rested at {rest_v:.3f} V although nothing charges it: a clip or a wire is on another tap. Off, and read the clips."
+
+
+def and_no_warmer_than(celsius: Array, charge_to_c: float) -> str:
+    return f"{float(np.nanmax(celsius)):.0f} °C and no warmer than {charge_to_c:.0f} °C: at that it is switched off."
+
+
+def still_after_of_pre_charge(volt: float, at: float, longest: float) -> str:
+    return f"Still {float(volt):.2f} V after {time_words(at)} of pre-charge; it is given {time_words(longest)}."
+
+
+def rises_too_fast(low: float, high: float, capacity_ah: float) -> str:
+    return f"It rises too fast: it holds {low:.2f} to {high:.2f} Ah, not {capacity_ah:.2f} Ah."
+
+
+def rises_too_fast_it_resists(low: float, high: float, resistance_ohm: float) -> str:
+    return (
+        f"It rises too fast: it resists {low:.0f} to {high:.0f} mΩ, not {1000 * resistance_ohm:.0f} mΩ; or a clip does."
+    )
+
+
+def nobody_saw(passed: float) -> str:
+    return f"Nobody saw to this run for {time_words(passed)}: it is no test."
+
+
+def leads_read_more_than(volts: float) -> str:
+    return f"The leads read {volts:.2f} V, more than this pack can have: they hang on another."
+
+
+def group_is(group: int | None, group_v: float) -> str:
+    return f"Group {group} is at {group_v:.2f} V, its end."
+
+
+def meter_on_group_tells(group: int) -> str:
+    return f"The meter on group {group} tells nothing any more: nothing guarded that group."
+
+
+def no_warmer_than(warm: float) -> str:
+    return f"{warm:.0f} °C: no warmer than {HOTTEST_C:.0f} °C."
+
+
+def pack_is_at_where(volts: float) -> str:
+    return f"The pack is at {volts:.2f} V, where its weakest group should be at its end."
+
+
+def goes_on_after_longer(longest_s: float) -> str:
+    return f"It goes on after {time_words(RUN_TOO_LONG * longest_s)}, longer than any fair pack of this label: see whether the current flows through the pack."

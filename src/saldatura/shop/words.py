@@ -1,0 +1,37 @@
+"""What this package says: sentences with what goes into them, each named by its first words."""
+
+NEVER_PROVED = "it was never proved"
+
+
+def no_address_in_numbers(host: str) -> str:
+    return f"“{host}” is no address in numbers; type it as the instrument shows it, e.g. 192.168.1.40"
+
+
+def not_in_private_network(host: str) -> str:
+    return (
+        f"{host} is not in a private network; only this machine (127.…) and 10.…, 172.16–31.…, 192.168.… are contacted"
+    )
+
+
+def lies_outside_welders(setting: float, lowest: float, highest: float) -> str:
+    return f"{setting:g} lies outside the welder's {lowest:g} to {highest:g}"
+
+
+def proved_days_ago(days: int) -> str:
+    return f"it was proved {days} days ago"
+
+
+def put_in_times_since(uses: int) -> str:
+    return f"it was put in {uses} times since it was proved"
+
+
+def there_is_no_instrument(instrument: float) -> str:
+    return f"there is no instrument {instrument}; Instruments lists those there are"
+
+
+def read_only_supply_single(name: str) -> str:
+    return f"a {name} is read; only a supply, a single-cell charger or a load is switched"
+
+
+def pack_of_job_end(busy: str, busy_2: int) -> str:
+    return f"{busy} is on a pack of job {busy_2:04d}; end that charge first"
