@@ -187,3 +187,36 @@ def _sentences_compared(path: Path) -> Iterator[str]:
 def test_codes_decide_and_sentences_tell() -> None:
     places = [path for floor in PURE for path in (ROOT / floor).rglob("*.py")]
     assert [place for path in places for place in _sentences_compared(path)] == []
+
+
+def _sentences_in_rules(path: Path) -> Iterator[str]:
+    """Sentences that a function says itself; what describes a field, a route or the log is none."""
+
+    def walk(node: ast.AST, inside: bool) -> Iterator[str]:
+        match node:
+            case ast.Expr(value=ast.Constant()):
+                return
+            case ast.Call(func=ast.Name(id="Field" | "Limit")) | ast.Call(func=ast.Attribute(value=ast.Name(id="log"))):
+                return
+            case ast.JoinedStr(values=values):
+                text = "".join(str(v.value) for v in values if isinstance(v, ast.Constant))
+                if inside and text.count(" ") >= 3:
+                    yield f"{path.name}:{node.lineno} {text}"
+                return
+            case ast.Constant(value=str(text)) if inside and text.count(" ") >= 3:
+                yield f"{path.name}:{node.lineno} {text}"
+        for child in ast.iter_child_nodes(node):
+            yield from walk(child, inside or isinstance(node, ast.FunctionDef))
+
+    yield from walk(ast.parse(path.read_text()), False)
+
+
+def test_sentences_stand_in_the_words_of_their_package() -> None:
+    # A kind says its own words, for it is one module; so does a measure.
+    rules = [
+        path
+        for floor in ("battery", "job", "shop")
+        for path in (ROOT / floor).rglob("*.py")
+        if not {"words", "kinds"} & set(path.with_suffix("").relative_to(ROOT).parts)
+    ]
+    assert [said for path in rules for said in _sentences_in_rules(path)] == []

@@ -189,7 +189,7 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         end = tap in (0, case.series)
         yield WorkStep(
             joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS, taps=[tap],
-            because=f"The pack's end comes away from group {run[0] if tap == low else run[-1]}." if end else words.tap_on_side(tap, case.sides[tap], bare.exposed()),
+            because=words.packs_end_comes_away(run[0] if tap == low else run[-1]) if end else words.tap_on_side(tap, case.sides[tap], bare.exposed()),
         )  # fmt: skip
     for group in run:
         yield WorkStep(

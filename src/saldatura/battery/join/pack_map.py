@@ -164,7 +164,7 @@ def _told(request: PackMapRequest) -> list[MappedCell]:
         if held[group] < request.parallel:
             raise Impossible(
                 "cells",
-                f"group {group} has {held[group]} of {request.parallel} cells{f' ({names[0]})' if names else ''}; place the missing ones",
+                words.group_lacks_cells(group, held[group], request.parallel, names),
             )
     cells = [MappedCell(**dict(c)) for c in request.cells]
     return mirrored(cells) if request.looked_from == "bottom" else cells

@@ -74,9 +74,7 @@ def dangers(belief: Belief) -> list[str]:
         said.append(words.cell_is_quarantine_outside(what))
     warm = [t for t in belief.found.temperatures if t.c > HOT_C]
     if warm:
-        said.append(
-            f"{'Group ' + str(warm[0].group) if warm[0].group else 'The pack'} is at {warm[0].c:.0f} °C: leave it, outside, until it has been cool for an hour."
-        )
+        said.append(words.leave_it_outside(warm[0].group, warm[0].c))
     low = _low(belief)
     if low["over"]:
         volts = max(group_volts(belief)[g] for g in low["over"])

@@ -104,7 +104,7 @@ def above_use_at_most(current_a: float, rated_ah: float) -> str:
 
 
 def above_full_nothing_on_this_string(over: list[int]) -> str:
-    return f"{groups_words(over)} {('stands' if len(over) == 1 else 'stand')} above full: nothing on this string is charged before that is let down."
+    return f"{groups_words(over)} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is let down."
 
 
 def for_to_by_clock(amps: str, nickel_standard_h: float, dead: str) -> str:
@@ -140,7 +140,7 @@ def run_flat_pre_charge_comes(flat: str) -> str:
 def above_charger_cannot_bring(
     numbers: list[int], verb: str, target_v: float, above: list[LevelGroup], let_down: str
 ) -> str:
-    return f"{groups_words(numbers)} {verb} above {volts_words(target_v)}: a charger cannot bring {('it' if len(above) == 1 else 'them')} down. {let_down} Or the tool itself, which draws all groups alike; then read again."
+    return f"{groups_words(numbers)} {verb} above {volts_words(target_v)}: a charger cannot bring {'it' if len(above) == 1 else 'them'} down. {let_down} Or the tool itself, which draws all groups alike; then read again."
 
 
 def out(out: list[float]) -> str:
@@ -148,7 +148,7 @@ def out(out: list[float]) -> str:
 
 
 def must_come_out(each: str, above_count: int, ohm: float, top: float, hours: float, target_v: float) -> str:
-    return f"{each} must come out of {('it' if above_count == 1 else 'each')}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
+    return f"{each} must come out of {'it' if above_count == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
 
 
 def is_above_full(rest_v: float, full_v: float) -> str:

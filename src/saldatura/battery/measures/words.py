@@ -71,7 +71,7 @@ def no_value_test_gives(part: str) -> str:
 
 
 def moving_it(changes: bool, what: str) -> str:
-    return f"moving it {('changes' if changes else 'does not change')} {what}"
+    return f"moving it {'changes' if changes else 'does not change'} {what}"
 
 
 def then_did_at_result(did: str, at: str, result: str) -> str:
@@ -119,7 +119,7 @@ def is_than_air_if(shown: str, off: float, where: str, more: str) -> str:
 
 
 def should_read_about(ambient_c: float, junctions: int, usual: float) -> str:
-    return f"At {figure(ambient_c, 0)} °C {counted(junctions, 'junction')}{(' in series' if junctions > 1 else '')} should read about {usual:.2f} V in the diode range."
+    return f"At {figure(ambient_c, 0)} °C {counted(junctions, 'junction')}{' in series' if junctions > 1 else ''} should read about {usual:.2f} V in the diode range."
 
 
 def each_sound_junctions_what(each: float, diode_v_per_k: float) -> str:
@@ -135,7 +135,7 @@ def m_after(milli: str, held_s: float) -> str:
 
 
 def step_of(says: str, step_a: float, quiet: bool) -> str:
-    return f"{says}, at a step of {abs(step_a):.2f} A.{('' if quiet else ' It still recovered from a load before: rest a minute, then step again.')}"
+    return f"{says}, at a step of {abs(step_a):.2f} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}"
 
 
 def group_has_too_much(group: int) -> str:

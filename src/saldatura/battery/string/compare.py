@@ -120,7 +120,7 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup], policy: Policy) ->
             kind="leak",
             groups=groups,
             usual_ohm=None,
-            says=[*(_fell(row, row.moved_v or 0.0, "") for row in alone), *says],
+            says=[*(_fell(row, row.moved_v or 0.0, beyond=False) for row in alone), *says],
         )
     drift, against = _drift(request, rows, median(moves))
     shared = _shared(request, rows, drift)
@@ -179,8 +179,8 @@ def _fall_v(request: CompareRequest, k: int, policy: Policy) -> float:
     return policy.hold_fall_v * max(request.days, 1.0) + 2 * _sigma(request, k) * (request.then[k].sigma_v is not None)
 
 
-def _fell(row: ComparedGroup, by_v: float, more: str = " more than its siblings") -> str:
-    return words.group_fell(row.group, by_v, more, row.then_v, row.now_v)
+def _fell(row: ComparedGroup, by_v: float, beyond: bool = True) -> str:
+    return words.group_fell(row.group, by_v, beyond, row.then_v, row.now_v)
 
 
 def _drift(request: CompareRequest, rows: list[ComparedGroup], usual: float) -> tuple[float, set[int]]:

@@ -161,10 +161,7 @@ def _through_diode(request: PathRequest, states: list[NodeState | None], at: int
             (Suspect(part=p.part, probability=round(p.fails / total, 3)) for p in likely), key=lambda x: -x.probability
         ),
         next_node=chain[max(open_, key=lambda i: _worth(chain, before, at, i))].node if open_ else None,
-        says=(
-            f"{lost:.1f} V are lost before “{chain[at].node}” with no load: a switch is off and its body diode shows ({likely[0].part}). "
-            "Read its gate before it is called dead; under load the rest is lost too."
-        ),
+        says=words.lost_before_body_diode(lost, chain[at].node, likely[0].part),
     )
 
 

@@ -68,8 +68,8 @@ def group_drops_more_than(group: int, z: float | None, ohm: float | None, usual:
     return f"Group {group} drops more than its siblings by {z:.1f} times their spread, but only {(ohm or 0.0) / usual:.2f} times as much as they do: watch it, no fault yet."
 
 
-def group_fell(group: int, by_v: float, more: str, then_v: float | None, now_v: float | None) -> str:
-    return f"Group {group} fell by {abs(by_v) * 1000:.0f} mV{more}, from {volts_words(then_v or 0.0)} to {volts_words(now_v or 0.0)}, near empty, where the voltage itself is the evidence: it leaks and is replaced."
+def group_fell(group: int, by_v: float, beyond: bool, then_v: float | None, now_v: float | None) -> str:
+    return f"Group {group} fell by {abs(by_v) * 1000:.0f} mV{' more than its siblings' if beyond else ''}, from {volts_words(then_v or 0.0)} to {volts_words(now_v or 0.0)}, near empty, where the voltage itself is the evidence: it leaks and is replaced."
 
 
 def fell_more_than_rest(against: set[int], drift: float) -> str:
@@ -215,4 +215,11 @@ def each_and_no_group(read: str, mean: float, low: float) -> str:
 def each_how_only_groups(read: str, mean: float, series: int) -> str:
     return (
         f"{read} are {volts_words(mean)} each; how {agree(series, 'it lies', 'they share that')} only the groups tell."
+    )
+
+
+def lost_before_body_diode(lost: float, node: str, part: str) -> str:
+    return (
+        f"{lost:.1f} V are lost before “{node}” with no load: a switch is off and its body diode shows ({part}). "
+        "Read its gate before it is called dead; under load the rest is lost too."
     )

@@ -164,7 +164,7 @@ def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
     return Done(
         fact=work.id,
         at=work.at,
-        says=f"{DID[work.did]}: {said}.{board} By {work.by}.",
+        says=words.was_done(DID[work.did], said, board, work.by),
         found=showed,
         minutes=work.minutes,
         photo_id=work.photo,

@@ -120,9 +120,7 @@ def assess(
         try:
             return compute()
         except Exception as error:  # one part's trouble is not the job's
-            troubles.append(
-                f"{what} cannot be computed ({str(error) or type(error).__name__}); the facts are in the export."
-            )
+            troubles.append(words.cannot_be_computed(what, str(error) or type(error).__name__))
             return otherwise
 
     probe = part("The probe set", lambda: assess_set(facts, "probe", policy), None)

@@ -14,7 +14,6 @@ from saldatura.battery.quantities import (
     Volts,
     When,
     Words,
-    volts_words,
     words_for,
 )
 from saldatura.battery.string.compare import Condition
@@ -63,7 +62,7 @@ class ReadingFact(JobFact):
 
     @property
     def named(self) -> str:
-        return f"{words_for(self.point)}{' on its tabs' if self.place == 'tab' else ''}: {'cannot reach' if self.volts is None else volts_words(self.volts)}"
+        return words.reading_at(words_for(self.point), self.place == "tab", self.volts)
 
     def reads_now(self, of: Structure) -> Self | None:
         return self.since_it_stands(of)

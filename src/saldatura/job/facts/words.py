@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from saldatura.battery.quantities import time_words
+from saldatura.battery.quantities import time_words, volts_words
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -69,3 +69,7 @@ def work_at(place: str) -> str:
 
 def wire_of_tap(tap: int) -> str:
     return f"the wire of tap {tap}"
+
+
+def reading_at(point: str, on_tabs: bool, volts: float | None) -> str:
+    return f"{point}{' on its tabs' if on_tabs else ''}: {'cannot reach' if volts is None else volts_words(volts)}"

@@ -71,7 +71,7 @@ def clips_read_they(clip_v: float) -> str:
 
 
 def alike_alike_2(alike: list[int], alike_2: list[int]) -> str:
-    return f", as {groups_words(alike).lower()} {('does' if len(alike_2) == 1 else 'do')}"
+    return f", as {groups_words(alike).lower()} {'does' if len(alike_2) == 1 else 'do'}"
 
 
 def clips_read_and_group(clip_v: float, which: str, group: int, rest: float) -> str:
@@ -115,7 +115,7 @@ def group_has_new_cells(group: int) -> str:
 
 
 def above_full_nothing(over: list[int]) -> str:
-    return f"{groups_words(over).lower()} {('stands' if len(over) == 1 else 'stand')} above full; nothing on this string is charged before that is let down"
+    return f"{groups_words(over).lower()} {'stands' if len(over) == 1 else 'stand'} above full; nothing on this string is charged before that is let down"
 
 
 def job_has_no_charge(charge_id: int) -> str:

@@ -57,7 +57,7 @@ def pack_one_chemistry(name: str, chemistry_name: str, chemistry_name_2: str) ->
 
 
 def named_group(cells_count: int, parallel: int) -> str:
-    return f"{cells_count} named; a group of this pack is {parallel} cell{('s' if parallel > 1 else '')} in parallel"
+    return f"{cells_count} named; a group of this pack is {parallel} cell{'s' if parallel > 1 else ''} in parallel"
 
 
 def cell_was_tested(made_up: str) -> str:

@@ -119,3 +119,7 @@ CUTTERS = "Ceramic or insulated cutters, one strip at a time; glasses on, nothin
 
 
 ELECTRODES = "Both electrodes on this strip only; cover what lies beside it, sparks fly."
+
+
+def packs_end_comes_away(group: int) -> str:
+    return f"The pack's end comes away from group {group}."

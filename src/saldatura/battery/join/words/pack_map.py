@@ -39,8 +39,12 @@ def stand_apart_less_than(cell: str, k_cell: str, apart: float) -> str:
 
 
 def strip_of_tap_must(far: list[Link], far_2: str, most: float) -> str:
-    return f"The strip{('s' if len(far) > 1 else '')} of tap{('s' if len(far) > 1 else '')} {far_2} must reach over {most:.0f} mm, past a cell that is not theirs: lay insulation under them."
+    return f"The strip{'s' if len(far) > 1 else ''} of tap{'s' if len(far) > 1 else ''} {far_2} must reach over {most:.0f} mm, past a cell that is not theirs: lay insulation under them."
 
 
 def strips_of_taps(tap: int, other_tap: int, upper: bool) -> str:
-    return f"The strips of taps {tap} and {other_tap} cross on the {('upper' if upper else 'lower')} side."
+    return f"The strips of taps {tap} and {other_tap} cross on the {'upper' if upper else 'lower'} side."
+
+
+def group_lacks_cells(group: int, held: int, parallel: int, names: list[str]) -> str:
+    return f"group {group} has {held} of {parallel} cells{f' ({names[0]})' if names else ''}; place the missing ones"

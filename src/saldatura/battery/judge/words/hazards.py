@@ -21,7 +21,7 @@ def dead_revived_once(floor: list[int]) -> str:
 
 
 def no_charge_and_no(floor: list[int], stands: str, what: str) -> str:
-    return f"{groups_words(floor)} {stands} {what}: no charge and no load before {('its' if len(floor) == 1 else 'their')} own tabs were read."
+    return f"{groups_words(floor)} {stands} {what}: no charge and no load before {'its' if len(floor) == 1 else 'their'} own tabs were read."
 
 
 def run_flat_only_gently(flat: list[int], stands: str) -> str:
@@ -29,7 +29,7 @@ def run_flat_only_gently(flat: list[int], stands: str) -> str:
 
 
 def read_through_wire(doubted: list[int]) -> str:
-    return f"{groups_words(doubted)} {('is' if len(doubted) == 1 else 'are')} read through a wire in doubt: no charge before {('its' if len(doubted) == 1 else 'their')} own tabs were read."
+    return f"{groups_words(doubted)} {'is' if len(doubted) == 1 else 'are'} read through a wire in doubt: no charge before {'its' if len(doubted) == 1 else 'their'} own tabs were read."
 
 
 def pack_is_at_no(c: float, charge_from_c: float) -> str:
@@ -43,3 +43,7 @@ HAPPENED = {
     "crash": "It was in a crash: a crushed or dented cell can burn hours later. Keep it outside and look at every cell before any charge.",
     "dropped": "It was dropped: look for a dented cell, a torn strip or a loose joint before any charge.",
 }
+
+
+def leave_it_outside(group: int | None, c: float) -> str:
+    return f"{f'Group {group}' if group else 'The pack'} is at {c:.0f} °C: leave it, outside, until it has been cool for an hour."

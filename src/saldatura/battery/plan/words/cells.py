@@ -38,15 +38,15 @@ def would_have_to_go(go: tuple[int, ...], series: int) -> str:
 def cells_hold_group_group(
     offer: Offer | None, capacity_ah: float, number: int, weakest_capacity_ah: float, measured: bool, limited: bool
 ) -> str:
-    return f"The {('new' if offer is None or offer.new else 'donor')} cells hold {capacity_ah:.3g} Ah a group; group {number}, {weakest_capacity_ah:.3g} Ah{('' if measured else ' by its age')}, then {('limits the pack' if limited else 'is not what limits it')}."
+    return f"The {'new' if offer is None or offer.new else 'donor'} cells hold {capacity_ah:.3g} Ah a group; group {number}, {weakest_capacity_ah:.3g} Ah{'' if measured else ' by its age'}, then {'limits the pack' if limited else 'is not what limits it'}."
 
 
 def new_cells(to_go: tuple[int, ...], case: PlanCase) -> str:
-    return f"New cells in {(groups_words(case.to_go).lower() if to_go else 'a group')}"
+    return f"New cells in {groups_words(case.to_go).lower() if to_go else 'a group'}"
 
 
 def donor_cells(go: tuple[int, ...]) -> str:
-    return f"Donor cells in {(groups_words(go).lower() if go else 'a group')}"
+    return f"Donor cells in {groups_words(go).lower() if go else 'a group'}"
 
 
 def no_donor_cells(count: int) -> str:
@@ -74,7 +74,7 @@ def run_at(usable_ah: float, load_a: float) -> str:
 
 
 def charger_takes_and_gauge(change: float, old: float) -> str:
-    return f"the charger takes {abs(change):.0%} {('longer' if change > 0 else 'less')}, and a gauge that counts goes on reckoning with {old:.3g} Ah until it has learnt"
+    return f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a gauge that counts goes on reckoning with {old:.3g} Ah until it has learnt"
 
 
 def last_less_than(most: float, load_a: float) -> str:
@@ -102,4 +102,4 @@ def same_build(name: str) -> str:
 
 
 def block_holds(ah: float, capacity_ah: float | None) -> str:
-    return f"Its block holds {ah:.3g} Ah{('' if capacity_ah else ' by guess: measure it first')}."
+    return f"Its block holds {ah:.3g} Ah{'' if capacity_ah else ' by guess: measure it first'}."

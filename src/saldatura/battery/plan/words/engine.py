@@ -16,7 +16,7 @@ def nobody_measured_what_old(says: str, of: str) -> str:
 
 
 def shop_did_so_came(tried: int, back: int, short: float) -> str:
-    return f"Of {tried} that this shop did so, {back or 'none'} came back; it counts in the chance{(' and the years' if short < 1 else '')}."
+    return f"Of {tried} that this shop did so, {back or 'none'} came back; it counts in the chance{' and the years' if short < 1 else ''}."
 
 
 def price_of(what: str) -> str:

@@ -13,7 +13,7 @@ READINGS_LEAVE_MORE_THAN = "Its readings leave more than one account of it: read
 
 
 def known_only_through_terminals(through: list[int], volts: float) -> str:
-    return f"{groups_words(through)} {('is' if len(through) == 1 else 'are')} known only through the terminals, about {volts_words(volts, 1)}."
+    return f"{groups_words(through)} {'is' if len(through) == 1 else 'are'} known only through the terminals, about {volts_words(volts, 1)}."
 
 
 def terminals_read(pack_v: float, name_groups: str) -> str:
@@ -33,4 +33,4 @@ def may_lie_under_floor(rest_floor_v: float, sigma_v: float | None) -> str:
 
 
 def above_full_nothing(name_groups: str, over: list[HangingGroup]) -> str:
-    return f"{name_groups} {('stands' if len(over) == 1 else 'stand')} above full: nothing on this string is charged before that is brought down."
+    return f"{name_groups} {'stands' if len(over) == 1 else 'stand'} above full: nothing on this string is charged before that is brought down."

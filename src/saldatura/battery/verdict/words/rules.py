@@ -60,37 +60,35 @@ def group_empty_or_some(mean: str) -> str:
 
 
 def above_that_is_full(name_groups: str, over: list[HangingGroup], volts_of: str, full: float, name: str) -> str:
-    return f"{name_groups} {('rests' if len(over) == 1 else 'rest')} at {volts_of}, above the {full:.2f} V that is full for {name}."
+    return f"{name_groups} {'rests' if len(over) == 1 else 'rest'} at {volts_of}, above the {full:.2f} V that is full for {name}."
 
 
 def beside_it(name_groups: str, worse: list[HangingGroup], volts_of: str) -> str:
-    return f"{name_groups} {('reads' if len(worse) == 1 else 'read')} {volts_of} beside it."
+    return f"{name_groups} {'reads' if len(worse) == 1 else 'read'} {volts_of} beside it."
 
 
 def above_full(name_groups: str, over: list[HangingGroup]) -> str:
-    return f"{name_groups} {('stands' if len(over) == 1 else 'stand')} above full"
+    return f"{name_groups} {'stands' if len(over) == 1 else 'stand'} above full"
 
 
 def read_on_cells_own(name_groups: str, over: list[HangingGroup], full: float) -> str:
-    return f"Read {name_groups.lower()} on the cells' own tabs to be sure, then let {('it' if len(over) == 1 else 'them')} down over a resistor, watched, to {full:.2f} V; charge nothing on this string before."
+    return f"Read {name_groups.lower()} on the cells' own tabs to be sure, then let {'it' if len(over) == 1 else 'them'} down over a resistor, watched, to {full:.2f} V; charge nothing on this string before."
 
 
 def driven_through_zero(name_groups: str, reversed_: list[HangingGroup], volts_of: str) -> str:
-    return (
-        f"{name_groups} {('reads' if len(reversed_) == 1 else 'read')} {volts_of}: driven through zero by the others."
-    )
+    return f"{name_groups} {'reads' if len(reversed_) == 1 else 'read'} {volts_of}: driven through zero by the others."
 
 
 def nothing_is_left(name_groups: str, dead: list[HangingGroup], volts_of: str) -> str:
-    return f"{name_groups} {('reads' if len(dead) == 1 else 'read')} {volts_of}: nothing is left in {('it' if len(dead) == 1 else 'them')}."
+    return f"{name_groups} {'reads' if len(dead) == 1 else 'read'} {volts_of}: nothing is left in {'it' if len(dead) == 1 else 'them'}."
 
 
 def under_floor(name_groups: str, bad: list[HangingGroup]) -> str:
-    return f"{name_groups} {('lies' if len(bad) == 1 else 'lie')} under the floor"
+    return f"{name_groups} {'lies' if len(bad) == 1 else 'lie'} under the floor"
 
 
 def under_floor_2(name_groups: str, bad: list[HangingGroup], volts_of: str, floor: float, name: str) -> str:
-    return f"{name_groups} {('rests' if len(bad) == 1 else 'rest')} at {volts_of}, under the floor of {floor:.2f} V for {name}."
+    return f"{name_groups} {'rests' if len(bad) == 1 else 'rest'} at {volts_of}, under the floor of {floor:.2f} V for {name}."
 
 
 def run_flat_above_floor(
@@ -101,7 +99,7 @@ def run_flat_above_floor(
     charge_normally_from_v: float,
     name: str,
 ) -> str:
-    return f"{name_groups} {('rests' if len(bad) == 1 else 'rest')} at {volts_of}: run flat, above the floor of {rest_floor_v:.2f} V but below the {charge_normally_from_v:.1f} V from which {name} is charged as usual."
+    return f"{name_groups} {'rests' if len(bad) == 1 else 'rest'} at {volts_of}: run flat, above the floor of {rest_floor_v:.2f} V but below the {charge_normally_from_v:.1f} V from which {name} is charged as usual."
 
 
 def misread_what_is_settled(name_groups: str) -> str:

@@ -19,6 +19,7 @@ from saldatura.job.assessment.proving.case import ProofCase, acts_until, least_r
 from saldatura.job.assessment.proving.joints import board, joint, reference, sensors, wiggle
 from saldatura.job.assessment.proving.load import capacity, charges, drift, full_charge, load_run, load_step, spread
 from saldatura.job.assessment.proving.types import Outcome, ProofPlan, ProofTest
+from saldatura.job.assessment.proving.words import plan as words
 from saldatura.job.assessment.sets import Assessed, assess_set
 from saldatura.job.facts import JobFacts
 from saldatura.ledger.clock import PackClock
@@ -60,10 +61,8 @@ def proof_plan_of(
     failed = [t.label.lower() for t in due if t.outcome == "fail"]
     left = [t for t in due if t.outcome in ("not_yet", "not_done")]
     says = (
-        f"It fails: {', '.join(failed)}" if failed
-        else "Every test that is due holds" if not left
-        else f"{len(left)} of {len(due)} tests are open"
-    )  # fmt: skip
+        words.fails(failed) if failed else words.tests_are_open(len(left), len(due)) if left else words.EVERY_TEST_HOLDS
+    )
     return ProofPlan(
         tests=tests, outcome=outcome, says=says,
         proved=[f"{t.label.lower()}: {t.measured or 'holds'}" for t in tests if t.outcome == "pass"],

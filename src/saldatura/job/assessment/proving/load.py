@@ -20,7 +20,6 @@ from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.prove.checks import REST_ERROR_V
 from saldatura.battery.prove.run_time import sags_of
 from saldatura.battery.prove.run_types import Load, RunTime, RunTimeRequest
-from saldatura.battery.quantities import time_words
 from saldatura.job.assessment.condemned import before_change
 from saldatura.job.assessment.groups import GroupNow, groups_now, quiet_since, rest_sets
 from saldatura.job.assessment.odd_charges import last_charges, odd_charge
@@ -136,17 +135,11 @@ def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
         case.facts.accepted is not None
         and case.facts.accepted.repair in ("recell", "replace_groups", "donor_cells", "drop_group")
     )
-    line = (
-        ""
-        if forecast is None
-        else f"{time_words(least_run_s(case.groups, forecast))} to {time_words(forecast.duration_high_s)} at {case.load_a:.3g} A, {forecast.delivered_ah:.2f} Ah, ended by {'the pack' if forecast.ends.group is None else f'group {forecast.ends.group}'}, {forecast.hottest_c:.0f} °C at most"
-    )
+    line = "" if forecast is None else words.run_is_to_last(least_run_s(case.groups, forecast), case.load_a, forecast)
     base = ProofTest(
         name="load_run", label="Load run", due=due, bench_min=6, wait_h=(forecast.duration_s / 3600 if forecast else 0.5), forecast=line,
         why=words.CELLS_WERE_PUT if due else words.NOT_ASKED,
-        limit=words.no_shorter_than_forecast(
-
-),
+        limit=words.no_shorter_than_forecast(),
         caution=words.NEVER_UNATTENDED_ON_PLATE,
     )  # fmt: skip
     fact, fresh = case.last(LoadRunMeasure)

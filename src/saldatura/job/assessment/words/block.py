@@ -19,7 +19,7 @@ def cell_with_to_lie(cell: str, what: str, volts: float | None, expects: str) ->
 
 
 def cell_not_read(unread: int) -> str:
-    return f"{unread} cell{('s are' if unread > 1 else ' is')} not read in place yet; each is, before the first weld."
+    return f"{unread} cell{'s are' if unread > 1 else ' is'} not read in place yet; each is, before the first weld."
 
 
 def cells_and_of_group(low: str, high: str, group: int, low_2: float, high_2: float, together_v: float) -> str:

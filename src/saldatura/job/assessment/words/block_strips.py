@@ -8,4 +8,4 @@ def l_to(tap: int, a: str, b: str) -> str:
 
 
 def layer_taken_off(material_words: str, layers: int, take_off: str) -> str:
-    return f"{material_words}, {layers} layer{('s' if layers > 1 else '')}, taken off at the {take_off}"
+    return f"{material_words}, {layers} layer{'s' if layers > 1 else ''}, taken off at the {take_off}"

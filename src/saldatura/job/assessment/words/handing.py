@@ -31,7 +31,7 @@ def group_when_it_came(was: int) -> str:
 
 
 def origin_cell(origin: str, cell: str) -> str:
-    return f"{origin}{(', not in this drawer' if cell else '')}"
+    return f"{origin}{', not in this drawer' if cell else ''}"
 
 
 def out_of_job(donor_job: int) -> str:
@@ -43,7 +43,7 @@ def out_of(donor: str) -> str:
 
 
 def brought_to_charge(levelled: list[int]) -> str:
-    return f"{groups_words(levelled)} {('was' if len(levelled) == 1 else 'were')} brought to the charge of the others."
+    return f"{groups_words(levelled)} {'was' if len(levelled) == 1 else 'were'} brought to the charge of the others."
 
 
 def gives_of_its_label(ah: float, rated_ah: float, at_least: bool) -> str:

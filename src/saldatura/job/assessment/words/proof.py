@@ -33,7 +33,7 @@ def went_in_forecast(counted: float, forecast_ah: float) -> str:
 
 
 def rests_at_chargers_setting(volts: float, off_v: float) -> str:
-    return f". It rests at {volts:.2f} V, {abs(off_v) * 1000:.0f} mV {('under' if off_v < 0 else 'over')} the charger's setting."
+    return f". It rests at {volts:.2f} V, {abs(off_v) * 1000:.0f} mV {'under' if off_v < 0 else 'over'} the charger's setting."
 
 
 def charge_cannot(why_odd: str) -> str:

@@ -28,7 +28,7 @@ def put_in(what: str, lacks: str) -> str:
 
 
 def confirmed_cause_where_why(confirmed: bool, cause: str, where: str, why: str, by: str) -> str:
-    return f"{('Confirmed' if confirmed else 'Held to be')}: {cause}{where}{why}. By {by}."
+    return f"{'Confirmed' if confirmed else 'Held to be'}: {cause}{where}{why}. By {by}."
 
 
 ORIGIN_WORDS: Mapping[PutIn, str] = {"new": "new cells", "used": "used cells", "donor": "cells from a donor"}
@@ -37,3 +37,7 @@ ORIGIN_WORDS: Mapping[PutIn, str] = {"new": "new cells", "used": "used cells", "
 LACKS_WORDS: Mapping[BoardLacks, str] = {
     "temperature": "a temperature cut-off", "fuse": "a fuse", "group_limits": "limits for each group", "balancing": "balancing",
 }  # fmt: skip
+
+
+def was_done(did: str, said: str, board: str, by: str) -> str:
+    return f"{did}: {said}.{board} By {by}."

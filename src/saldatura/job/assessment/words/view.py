@@ -25,8 +25,12 @@ def facts_cannot_be_read(unread_count: int) -> str:
 
 
 def may_not_be_used(lost: str, lost_2: list[GroupNow]) -> str:
-    return f"{lost} may not be used again, whatever {('it reads' if len(lost_2) == 1 else 'they read')} now"
+    return f"{lost} may not be used again, whatever {'it reads' if len(lost_2) == 1 else 'they read'} now"
 
 
 def quarantine_quarantine(quarantine: Sequence[str]) -> str:
     return f"It is in quarantine ({', '.join(quarantine)})."
+
+
+def cannot_be_computed(what: str, error: str) -> str:
+    return f"{what} cannot be computed ({error}); the facts are in the export."

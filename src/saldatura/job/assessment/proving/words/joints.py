@@ -39,7 +39,7 @@ def at_celsius_room(celsius: float, room: float) -> str:
 
 
 def drop_outs(dropouts_s_count: int, seconds: float, dropped: bool) -> str:
-    return f"{dropouts_s_count} drop-outs in {seconds:.0f} s of moving{(', and dropped' if dropped else '')}"
+    return f"{dropouts_s_count} drop-outs in {seconds:.0f} s of moving{', and dropped' if dropped else ''}"
 
 
 def adds_at(amps: float, ohm: float) -> str:

@@ -10,6 +10,7 @@ from saldatura.battery.quantities import groups_words, time_words
 
 if TYPE_CHECKING:
     from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
+    from saldatura.battery.prove.run_types import RunTime
 
 WHAT_CHEMISTRY_VOLTAGE = "what chemistry, voltage and meter allow"
 ALWAYS_WHAT_REPAIR = "Always: what the repair was for is seen here first."
@@ -75,7 +76,7 @@ def fell_under_where_no(under: list[int], floor: float) -> str:
 
 
 def out_of_line_weak(surely: list[int]) -> str:
-    return f"{groups_words(surely)} {('sags' if len(surely) == 1 else 'sag')} out of line: a weak cell or a joint. Judge tells which."
+    return f"{groups_words(surely)} {'sags' if len(surely) == 1 else 'sag'} out of line: a weak cell or a joint. Judge tells which."
 
 
 def may_be_out(maybe: list[int]) -> str:
@@ -192,3 +193,8 @@ def group_may_lose_day(group: int, leak: float, doubt: float) -> str:
 
 def day_at_most_behind(leak: float, doubt: float, behind: float, apart_h: float) -> str:
     return f"{max(leak, 0):.0f} ± {doubt:.0f} mAh a day at most, {max(behind, 0):.0f} mV behind in {time_words(3600 * apart_h)}"
+
+
+def run_is_to_last(least_s: float, amps: float, forecast: RunTime) -> str:
+    ended_by = "the pack" if forecast.ends.group is None else f"group {forecast.ends.group}"
+    return f"{time_words(least_s)} to {time_words(forecast.duration_high_s)} at {amps:.3g} A, {forecast.delivered_ah:.2f} Ah, ended by {ended_by}, {forecast.hottest_c:.0f} °C at most"
