@@ -7,7 +7,6 @@ type Sent = { path: string; body: Record<string, unknown> }
 const posted: Sent[] = []
 const frame = shallowRef<{ instruments: object[]; virtual?: object } | null>(null)
 const job = ref({ facts: { id: 7, charges: [] as object[] }, assessment: { undo: null as object | null } })
-const answer = ref<unknown>([])
 
 vi.mock('@/api/client', async (original) => ({
   ...(await original<object>()),
@@ -16,7 +15,6 @@ vi.mock('@/api/client', async (original) => ({
       posted.push({ path, body })
       return Promise.resolve({ data: { facts: { id: 7, last_id: posted.length } }, response: { status: 201 } })
     },
-    GET: () => Promise.resolve({ data: answer.value, response: { status: 200 } }),
   },
 }))
 vi.mock('@/composables/useJob', () => ({ useJob: () => computed(() => job.value) }))
@@ -169,22 +167,22 @@ describe('a live meter', () => {
 })
 
 describe('charges that the program drives', () => {
-  it('are asked for while one is minded, and rise only where they show volts', async () => {
-    const { queryClient } = await import('@/api/queries')
+  it('are those that the frames tell while one is minded, and rise only where they show volts', async () => {
     const { useDriven } = await import('@/composables/useDriven')
-    answer.value = [
+    const told = [
       { charge: 4, group: 2, live: { volts: 3.9 }, setting: { volts: 4.2 }, off: false },
       { charge: 5, group: 3, live: null, setting: { volts: 4.2 }, off: true },
     ]
     job.value.facts.charges = [{ id: 4, driven: true, end: null }]
-    let given!: ReturnType<typeof useDriven>
-    const shown = computed(() => job.value as never)
-    const page = mount(defineComponent({ setup: () => ((given = useDriven(shown)), () => h('div')) }), { global: { provide: { VUE_QUERY_CLIENT: queryClient } } })
-    await vi.waitFor(() => expect(given.driven.value.size).toBe(2))
+    frame.value = { instruments: [], driven: told } as never
+    const { given, page } = inside(() => useDriven(computed(() => job.value as never), frame as never))
+    expect(given.driven.value.size).toBe(2)
     expect(given.rising.value).toEqual([{ group: 2, volts: 3.9, target: 4.2, on: true }])
-    // Ended: what was shown of it is not what is there now.
+    // The program does not answer, or it ended: what was shown of it is not what is there now.
+    frame.value = null
+    expect(given.driven.value.size).toBe(0)
+    frame.value = { instruments: [], driven: told } as never
     job.value = { ...job.value, facts: { id: 7, charges: [{ id: 4, driven: true, end: {} }] } }
-    await nextTick()
     expect(given.driven.value.size).toBe(0)
     expect(given.rising.value).toEqual([])
     page.unmount()

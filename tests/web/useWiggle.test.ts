@@ -8,7 +8,7 @@ vi.mock('@/composables/useVoice', () => ({ say: () => {}, tone: () => {} }))
 
 const frame = shallowRef<LiveFrame | null>(null)
 const asked: boolean[] = []
-const live = { frame, every: (wanted: boolean) => asked.push(wanted) } as never as Live
+const live = { frame, want: (_what: string, wanted: boolean) => asked.push(wanted) } as never as Live
 
 /** The meter shows a value, in ohm or in volts, `at` seconds into the day. */
 async function shows(value: { ohm?: number | null; volts?: number | null }, at: number, probes = 'sensor') {

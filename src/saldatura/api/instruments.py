@@ -16,7 +16,9 @@ from saldatura.api.problems import INVALID
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub import InstrumentHub
-from saldatura.instruments.hub.live import Hookup, LiveFrame, LiveInstrument, NewClock, rounded_frame
+from saldatura.instruments.hub.channels import OutputNow
+from saldatura.instruments.hub.frame import LiveFrame, rounded_frame
+from saldatura.instruments.hub.live import Hookup, LiveInstrument, NewClock
 from saldatura.records.facts import NoSuchJob
 from saldatura.shop.facts import (
     InstrumentCheck,
@@ -133,7 +135,7 @@ def move_part(hub: TheHub, job_id: JobId, moved: Moved) -> LiveFrame:
 async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
     """Frames as they are polled, where they show something new, each with the log's entries since the one before; `after`
     resumes where a page was. Between them a beat, so that a page knows that what it shows still holds. A page that logs every
-    value says `every`, and `news` when it is done.
+    value says `every`, one that shows the channels `outputs`, both together, or nothing when it is done.
     """
     hub = cast(InstrumentHub, socket.app.state.hub)
     if not own_page(socket):
@@ -162,8 +164,9 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
                     await socket.send_text(text)
                     after = frame.samples[-1].id if frame.samples else after
                 await _polled(polled, gone)
-                if frame.instruments or hub.anything(job_id):
+                if frame.instruments or news.wants or hub.anything(job_id):
                     frame = await asyncio.to_thread(hub.frame, job_id, after)
+                frame = frame.model_copy(update={"outputs": await news.outputs(hub, job_id)})
     finally:
         gone.cancel()
 
@@ -181,16 +184,27 @@ class _News:
     def __init__(self) -> None:
         self.shown: LiveFrame | None = None
         self.sent_at = self.beat_at = -math.inf
-        self.every = False
+        self.wants: set[str] = set()
+        self._outputs: list[OutputNow] | None = None
+        self._asked_at = -math.inf
+
+    async def outputs(self, hub: InstrumentHub, job_id: int) -> list[OutputNow] | None:
+        """The channels as they stood within the last second, where the page shows them."""
+        if "outputs" not in self.wants:
+            self._outputs = None
+        elif self._outputs is None or time.monotonic() - self._asked_at >= BEAT_S:
+            self._asked_at = time.monotonic()
+            self._outputs = await asyncio.to_thread(hub.outputs.outputs, job_id)
+        return self._outputs
 
     def asked(self, text: str) -> None:
         """What the page says it wants."""
-        self.every = text == "every"
+        self.wants = set(text.split())
 
     def of(self, frame: LiveFrame) -> str | None:
         """The text to send for a frame: itself, a beat, or nothing."""
         now, shown = time.monotonic(), rounded_frame(frame)
-        if self.every or shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
+        if "every" in self.wants or shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
             self.shown, self.sent_at, self.beat_at = shown, now, now
             return frame.model_dump_json()
         if frame.instruments and now - self.beat_at >= BEAT_S:

@@ -62,12 +62,13 @@ const SHOWN_BY: Record<string, string[]> = {
   blink: ['blinks', 'judgement'],
   prices: ['plan'],
   drawer: ['cells', 'plan', 'block'],
-  channel: ['channels', 'outputs', 'level', 'level-plan', 'level-options'],
-  channel_gone: ['channels', 'outputs', 'level', 'level-plan', 'level-options'],
-  instrument: ['instruments', 'channels', 'outputs'],
-  instrument_removed: ['instruments', 'channels', 'outputs'],
-  instrument_use: ['instruments', 'channels', 'outputs'],
+  channel: ['channels', 'level', 'level-plan', 'level-options'],
+  channel_gone: ['channels', 'level', 'level-plan', 'level-options'],
+  instrument: ['instruments', 'channels'],
+  instrument_removed: ['instruments', 'channels'],
+  instrument_use: ['instruments', 'channels'],
   instrument_check: ['instruments', 'meter'],
+  instrument_shows: ['instruments'],
 }
 
 /** What another window, or this one, did: fetch what shows it. */

@@ -7029,7 +7029,9 @@ export interface components {
         };
         /**
          * LiveFrame
-         * @description What a page shows live of one job. `samples` are the log's entries after the last one the page has.
+         * @description What a page shows live of one job. `samples` are the log's entries after the last one the page has; `driven`: charges that the program
+         *     drives on it; `load_run`: its run under a load, or the last one since the program began; `outputs`: the channels that may be switched on it,
+         *     for a page that shows them.
          */
         LiveFrame: {
             /** Job Id */
@@ -7041,6 +7043,14 @@ export interface components {
             instruments: components["schemas"]["LiveInstrument"][];
             /** Samples */
             samples: components["schemas"]["LoggedSample"][];
+            /**
+             * Driven
+             * @default []
+             */
+            driven: components["schemas"]["ChargeNow"][];
+            load_run?: components["schemas"]["LoadRunNow"] | null;
+            /** Outputs */
+            outputs?: components["schemas"]["OutputNow"][] | null;
         };
         /**
          * LiveInstrument

@@ -1,3 +1,4 @@
+import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed, type ComputedRef, inject, type InjectionKey, onScopeDispose, provide, type Ref, type ShallowRef, shallowRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { degrees } from './degrees'
@@ -5,14 +6,15 @@ import { useNow } from './useNow'
 
 export type LiveFrame = Schemas['LiveFrame']
 export type LiveInstrument = Schemas['LiveInstrument']
+export type Wish = 'every' | 'outputs'
 
 export interface Live {
   /** The newest frame; null until the first, and while the program does not answer. What it shows turns stale when nothing comes. */
   frame: ShallowRef<LiveFrame | null>
   /** The clock of the virtual pack now, s; it runs on between frames. */
   packSeconds: ComputedRef<number | null>
-  /** Ask for every value, changed or not, while `wanted` holds. */
-  every: (wanted: boolean) => void
+  /** Ask for every value, changed or not, or for the channels' outputs too, while `wanted` holds. */
+  want: (what: Wish, wanted: boolean) => void
   /** The log's entries so far, oldest first. */
   samples: ShallowRef<Schemas['LoggedSample'][]>
 }
@@ -29,7 +31,8 @@ export function provideLive(id: Ref<number>): Live {
   let socket: WebSocket | null = null
   let heardAt = 0
   let arrivedAt = 0
-  let wantsEvery = false
+  const wishes: Wish[] = []
+  const wish = () => socket!.send([...new Set(wishes)].join(' '))
   const frame = shallowRef<LiveFrame | null>(null)
   const live: Live = {
     frame,
@@ -39,9 +42,10 @@ export function provideLive(id: Ref<number>): Live {
       if (!clock) return null
       return clock.paused ? clock.clock_s : clock.clock_s + (Math.max(now.value - arrivedAt, 0) / 1000) * clock.speed
     }),
-    every(wanted) {
-      wantsEvery = wanted
-      if (socket?.readyState === 1) socket.send(wanted ? 'every' : 'news')
+    want(what, wanted) {
+      if (wanted) wishes.push(what)
+      else wishes.splice(wishes.indexOf(what), wishes.includes(what) ? 1 : 0)
+      if (socket?.readyState === 1) wish()
     },
   }
   let retry: ReturnType<typeof setTimeout> | undefined
@@ -50,7 +54,7 @@ export function provideLive(id: Ref<number>): Live {
     const after = live.samples.value.at(-1)?.id ?? 0
     socket = new WebSocket(`${location.origin.replace('http', 'ws')}/api/jobs/${id.value}/stream?after=${after}`)
     socket.onopen = () => {
-      if (wantsEvery) socket!.send('every')
+      if (wishes.length) wish()
     }
     socket.onmessage = (event: MessageEvent<string>) => {
       heardAt = performance.now()
@@ -59,7 +63,9 @@ export function provideLive(id: Ref<number>): Live {
       const fresh = told.samples ?? []
       if (fresh.length) live.samples.value = [...live.samples.value, ...fresh].slice(-MOST_SAMPLES)
       arrivedAt = Date.now()
-      frame.value = told
+      // What has not changed stays the same thing, so that nothing is drawn anew for it.
+      const was = frame.value
+      frame.value = { ...told, driven: replaceEqualDeep(was?.driven, told.driven), outputs: replaceEqualDeep(was?.outputs, told.outputs), load_run: replaceEqualDeep(was?.load_run, told.load_run) }
     }
     socket.onclose = () => {
       live.frame.value = null

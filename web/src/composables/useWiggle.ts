@@ -7,7 +7,7 @@ import { tone } from './useVoice'
 const LIFTED_V = 0.02
 
 /** A meter watched while a part is moved. It goes on whatever view of the job is shown, and is seen under the figure. */
-export function provideWiggle({ every, frame }: Live) {
+export function provideWiggle({ want, frame }: Live) {
   const running = shallowRef<Dropouts | null>(null)
   const watching = shallowRef(false)
   const said = shallowRef<string | null>(null)
@@ -24,8 +24,8 @@ export function provideWiggle({ every, frame }: Live) {
     if (running.value.see(now.at, valueOf(m))) tone('questioned')
     triggerRef(running)
   })
-  watch(watching, every)
-  onScopeDispose(() => every(false))
+  watch(watching, (on) => want('every', on))
+  onScopeDispose(() => watching.value && want('every', false))
 
   function start() {
     const m = meter()

@@ -12,11 +12,12 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.pace import SAVE_EVERY_S
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub.clock_watch import ClockWatch
-from saldatura.instruments.hub.live import LiveFrame, LiveInstrument, shown, virtual_now
+from saldatura.instruments.hub.frame import LiveFrame
+from saldatura.instruments.hub.live import LiveInstrument, shown, virtual_now
 from saldatura.instruments.hub.loads import Loads
 from saldatura.instruments.hub.outputs import Outputs
 from saldatura.instruments.hub.racks import Racks
-from saldatura.instruments.hub.shop import ShopInstruments
+from saldatura.instruments.hub.shop import SHOWS, ShopInstruments
 from saldatura.instruments.hub.switchboard import Switchboard
 from saldatura.instruments.link import Link
 from saldatura.job.assessment import JobView
@@ -194,10 +195,12 @@ class InstrumentHub:
             virtual=virtual_now(rack.virtual) if rack is not None else None,
             instruments=found,
             samples=self.racks.samples(job_id, after) if after is not None else [],
+            driven=self.outputs.now(job_id),
+            load_run=self.loads.now(job_id),
         )
 
-    def _changed(self, job_id: int | None, _last_id: int, _what: str) -> None:
-        if job_id is None and self._thread is not None and not self._stop.is_set():
+    def _changed(self, job_id: int | None, _last_id: int, what: str) -> None:
+        if job_id is None and what != SHOWS and self._thread is not None and not self._stop.is_set():
             self.shop.refresh()
 
     def _poll(self) -> None:

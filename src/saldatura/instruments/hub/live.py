@@ -7,10 +7,9 @@ from saldatura.battery.quantities import Meter as Accuracy
 from saldatura.battery.quantities import Value
 from saldatura.instruments.link import LinkState
 from saldatura.instruments.rack import Watched
-from saldatura.instruments.steady import LIFTED_BELOW_V, Steady
+from saldatura.instruments.steady import Steady
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.assessment import PackClock
-from saldatura.records.virtual import LoggedSample
 from saldatura.shop.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
 
 
@@ -50,16 +49,6 @@ class VirtualNow(Value):
     board_open: list[str] | None
     faults: int
     loose: list[str]
-
-
-class LiveFrame(Value):
-    """What a page shows live of one job. `samples` are the log's entries after the last one the page has."""
-
-    job_id: int
-    at: float
-    virtual: VirtualNow | None
-    instruments: list[LiveInstrument]
-    samples: list[LoggedSample]
 
 
 class NewClock(Value):
@@ -115,27 +104,3 @@ def virtual_now(virtual: VirtualPack) -> VirtualNow:
             faults=len(virtual.spec.faults),
             loose=sorted(virtual.spec.loose),
         )
-
-
-def rounded_frame(frame: LiveFrame) -> LiveFrame:
-    """A frame without what changes although nothing happens: the time, a clock that runs on, the mV of a meter in the air, tenths of a degree."""
-    instruments = [
-        i.model_copy(update={"age_s": None, "live": _quiet(i), "says": _untimed(i)}) for i in frame.instruments
-    ]
-    virtual = frame.virtual
-    if virtual is not None:
-        virtual = virtual.model_copy(update={"clock": virtual.clock.model_copy(update={"clock_s": 0.0})})
-    return frame.model_copy(update={"at": 0.0, "samples": [], "instruments": instruments, "virtual": virtual})
-
-
-def _quiet(instrument: LiveInstrument) -> Live | None:
-    live = instrument.live
-    if live is None:
-        return None
-    lifted = live.volts is not None and abs(live.volts) < LIFTED_BELOW_V
-    celsius = None if live.celsius is None else [float(round(c)) for c in live.celsius]
-    return live.model_copy(update={"volts": 0.0 if lifted else live.volts, "celsius": celsius})
-
-
-def _untimed(instrument: LiveInstrument) -> str:
-    return "" if instrument.state == "live" else instrument.says

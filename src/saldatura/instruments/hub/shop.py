@@ -13,6 +13,9 @@ from saldatura.shop.facts import InstrumentFact
 
 log = logging.getLogger("saldatura")
 
+# What windows are told when an instrument shows something new, and how often at most.
+SHOWS, TOLD_S = "instrument_shows", 0.7
+
 
 class ShopInstruments:
     """What is entered in the shop, polled while somebody looks. `looked_at` tells whether any page does."""
@@ -24,6 +27,7 @@ class ShopInstruments:
         self._lock = threading.Lock()
         self._watched: dict[int, Watched] = {}
         self._asked = -ASKED_S
+        self._told = 0.0
 
     def refresh(self) -> None:
         """Begin to read what was entered, and stop reading what was removed."""
@@ -66,9 +70,15 @@ class ShopInstruments:
         thread.start()
 
     def _poll(self, number: int, watched: Watched) -> None:
+        news = True
         while not self._stop.is_set() and self._watched.get(number) is watched:
             began = time.monotonic()
             if self._looked_at() or began - self._asked < ASKED_S:
+                shown = (watched.live, watched.link.state)
                 watched.poll()
+                news = news or shown != (watched.live, watched.link.state)
+            if news and began - self._told >= TOLD_S:
+                news, self._told = False, began
+                self.bench.tell(None, 0, SHOWS)
             self._stop.wait(max(self.poll_s - (time.monotonic() - began), 0.02))
         watched.link.close()

@@ -15,7 +15,9 @@ import ShopChannels from './ShopChannels.vue'
 /** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */
 type Kind = Schemas['NewInstrument']['kind']
 const { data: terms } = useTermsQuery()
-const { data: found } = useQuery({ queryKey: ['instruments'], queryFn: () => settled(client.GET('/api/instruments')), refetchInterval: 700 })
+// What they show is told as it changes; asking now and then says that somebody looks, for else they are left alone.
+const LOOKS_MS = 4000
+const { data: found } = useQuery({ queryKey: ['instruments'], queryFn: () => settled(client.GET('/api/instruments')), refetchInterval: LOOKS_MS })
 const { act, busy, refusal } = useAct()
 const blank = () => ({ kind: 'meter' as Kind, name: '', host: '', port: '5025', percent: '0.05', digits: '3', resolution_v: '0.001' })
 const form = ref(blank())

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed, onUnmounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
@@ -9,6 +8,7 @@ import { ampHours, clock, duration, volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useFigure } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
+import { useOutputs } from '@/composables/useOutputs'
 import PlanBars from '@/figures/PlanBars.vue'
 import DriveOn from './DriveOn.vue'
 import { attended, type PlanTarget, usePlan } from './usePlan'
@@ -34,12 +34,7 @@ const kept = computed(() => {
 const chosen = computed(() => kept.value ?? next.value ?? plan.value?.steps[0] ?? null)
 const channel = computed(() => found.value?.channels.find((c) => c.name === chosen.value?.channel) ?? null)
 const now = computed(() => chosen.value !== null && chosen.value.start_s < 60 && channel.value?.kind === 'single' && !job.value.assessment.frozen)
-const { data: outputs } = useQuery({
-  queryKey: computed(() => ['outputs', job.value.facts.id]),
-  queryFn: () => settled(client.GET('/api/jobs/{job_id}/outputs', { params: { path: { job_id: job.value.facts.id } } })),
-  refetchInterval: 1500,
-  retry: false,
-})
+const { outputs } = useOutputs(ref(true))
 const output = computed(() => outputs.value?.find((o) => o.channel === chosen.value?.channel) ?? null)
 // The two taps that the clips go to stand out in the figure.
 const figure = useFigure()

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import { queryClient } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
 import VoltsField from '@/bench/VoltsField.vue'
 import { volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { useOutputs } from '@/composables/useOutputs'
 import { useVolts } from '@/composables/useVolts'
 
 /** An output that the program switches: its clips first, what they read, what it will be set to, and one press that says what it does. */
@@ -14,6 +14,7 @@ const props = defineProps<{ step: Schemas['PlanStep']; output: Schemas['OutputNo
 const job = useJob()
 const { act, busy, refusal } = useAct()
 const params = computed(() => ({ path: { job_id: job.value.facts.id } }))
+const { keep } = useOutputs(ref(true))
 const shows = computed(() => props.output.live?.volts ?? null)
 // An idle output that shows next to nothing has no clips on, or does not measure while it is off: then a meter reads them.
 const blind = computed(() => !props.output.stand_in && (shows.value === null || Math.abs(shows.value) < 0.05))
@@ -26,7 +27,7 @@ const elsewhere = ref({ group: 1, turned: false })
 
 async function clip(group: number | null, turned = false) {
   const list = await act(() => settled(client.POST('/api/jobs/{job_id}/virtual/clips', { params: params.value, body: { channel: props.step.channel, group, turned } })))
-  if (list) queryClient.setQueryData(['outputs', job.value.facts.id], list)
+  keep(list ?? null)
 }
 async function on() {
   const typed = blind.value ? read.take() : null

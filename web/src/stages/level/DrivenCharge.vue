@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
+import { watchThrottled } from '@vueuse/core'
 import { computed, defineAsyncComponent } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { degrees } from '@/composables/degrees'
@@ -28,11 +29,12 @@ const over = computed(() => (fit.value ? { s: fit.value.duration_s, low_s: fit.v
 const left = computed(() => (over.value.s - elapsed.value) * 1000)
 const at = (seconds: number) => (simulated.value ? duration(seconds) : clock(new Date(new Date(props.run.at).getTime() + seconds * 1000).toISOString()))
 const live = computed(() => (stopped.value ? null : (props.now?.live ?? null)))
-const { data: log } = useQuery({
+const { data: log, refetch } = useQuery({
   queryKey: computed(() => ['charge-log', props.run.id]),
   queryFn: () => settled(client.GET('/api/jobs/{job_id}/charges/{charge_id}/log', { params: { ...params.value, query: { points: 500 } } })),
-  refetchInterval: () => (stopped.value ? false : 2500),
 })
+// The log grows while something goes in.
+watchThrottled(() => [props.now?.ah, props.now?.live?.amps, stopped.value], () => void refetch(), { throttle: 2500 })
 const points = computed(() => (log.value ? log.value.time_s.map((seconds, k) => ({ seconds, volts: log.value!.volts[k]!, amps: log.value!.amps[k]!, celsius: log.value!.celsius[k] ?? null })) : []))
 const went = computed(() => stopped.value?.ah ?? props.now?.ah ?? 0)
 const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.at)}; then fitted to what ${props.run.channel} measured` }))

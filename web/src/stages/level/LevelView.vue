@@ -16,6 +16,7 @@ import { useDriven } from '@/composables/useDriven'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
+import { useOutputs } from '@/composables/useOutputs'
 import { useShortcuts } from '@/composables/useShortcuts'
 import FieldRow from '@/bench/FieldRow.vue'
 import ChannelPlan from './ChannelPlan.vue'
@@ -64,14 +65,9 @@ const curve = computed(() => {
   const c = shown.value?.forecast.curve
   return c ? c.time_s.map((seconds, i) => ({ seconds, volts: c.volts[i]!, amps: c.amps[i]! })) : []
 })
-const { driven } = useDriven(computed(() => job.value))
+const { driven } = useDriven(computed(() => job.value), frame)
 // What an output that has stopped sees at its clips.
-const { data: outputs } = useQuery({
-  queryKey: computed(() => ['outputs', id.value]),
-  queryFn: () => settled(client.GET('/api/jobs/{job_id}/outputs', { params: { path: { job_id: id.value } } })),
-  enabled: computed(() => running.value.some((r) => r.stopped)),
-  refetchInterval: 1500,
-})
+const { outputs } = useOutputs(computed(() => running.value.some((r) => r.stopped)))
 // A group that was charged since is known by what it read then; what was measured of it counts beside.
 function of(group: number): From {
   const now = job.value.assessment.groups?.find((g) => g.group === group)

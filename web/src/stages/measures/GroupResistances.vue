@@ -14,7 +14,7 @@ import { useKeep } from './useKeep'
 
 /** Each group's resistance: at 1 kHz as typed, at once and later from a logged step, beside its siblings. */
 const job = useJob()
-const { every, frame, packSeconds } = useLive()
+const { want, frame, packSeconds } = useLive()
 const { busy, keep, refusal } = useKeep()
 const { act, refusal: switched } = useAct()
 const pack = computed(() => job.value.facts.intake.pack)
@@ -86,10 +86,10 @@ async function stop() {
   else if (await keep({ kind: 'step', log: { group: group.value, points } })) onward()
 }
 // Every value counts while a step is logged, changed or not.
-watch(() => log.value !== null, every)
+watch(() => log.value !== null, (on) => want('every', on))
 onBeforeUnmount(() => {
   gone = true
-  every(false)
+  if (log.value !== null) want('every', false)
   if (running.value) void loadOn(false)
 })
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { degrees } from '@/composables/degrees'
@@ -8,6 +8,7 @@ import { duration, volts } from '@/composables/format'
 import { parseNumber } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { useLive } from '@/composables/useLive'
 import { tone } from '@/composables/useVoice'
 import TimeRing from '@/figures/TimeRing.vue'
 
@@ -15,16 +16,15 @@ import TimeRing from '@/figures/TimeRing.vue'
 const props = defineProps<{ amps: number | null; ends: number | null }>()
 const emit = defineEmits<{ kept: [] }>()
 const job = useJob()
-const queries = useQueryClient()
 const { act, busy, refusal } = useAct()
 const id = computed(() => job.value.facts.id)
 const path = computed(() => ({ path: { job_id: id.value } }))
 const { data: instruments } = useQuery({ queryKey: ['instruments'], queryFn: () => settled(client.GET('/api/instruments')) })
-const { data: now } = useQuery({
-  queryKey: computed(() => ['load-run', id.value]),
-  queryFn: () => settled(client.GET('/api/jobs/{job_id}/load-run', { params: path.value })),
-  refetchInterval: (query) => (query.state.data?.running ? 700 : 5000),
-})
+const { frame } = useLive()
+// What an act just answered, until a frame tells it.
+const answered = shallowRef<Schemas['LoadRunNow'] | null>(null)
+watch(frame, (told) => told && (answered.value = null))
+const now = computed(() => answered.value ?? frame.value?.load_run ?? null)
 const loads = computed(() => (instruments.value ?? []).filter((i) => i.entered.kind === 'load' && i.entered.drives))
 const meters = computed(() => (instruments.value ?? []).filter((i) => i.entered.kind === 'meter'))
 const load = ref<number | null>(null)
@@ -32,21 +32,24 @@ const meter = ref<number | null>(null)
 const group = ref('')
 watch(loads, (found) => (load.value ??= found[0]?.entered.id ?? null), { immediate: true })
 watch(() => props.ends, (ends) => ends && !group.value && (group.value = String(ends)), { immediate: true })
-watch(() => now.value?.running, (on, was) => {
-  if (!was || on) return
-  tone('alarm')
-  emit('kept')
-})
-const told = (of: Schemas['LoadRunNow'] | null) => queries.setQueryData(['load-run', id.value], of)
+// Whether it ran when it was last told of: while nothing answers nothing is known to have ended.
+let ran = false
+watch(now, (told) => {
+  if (!told) return
+  if (ran && !told.running) {
+    tone('alarm')
+    emit('kept')
+  }
+  ran = told.running
+}, { immediate: true })
 async function begin() {
   const guarded = meter.value !== null
   const body = { instrument: load.value!, amps: props.amps!, meter: meter.value, group: guarded ? parseNumber(group.value) : null }
   const begun = await act(() => settled(client.POST('/api/jobs/{job_id}/load-run', { params: path.value, body })))
-  if (begun) told(begun)
+  if (begun) answered.value = begun
 }
 async function off() {
   await act(() => settled(client.POST('/api/jobs/{job_id}/load-run/off', { params: path.value })))
-  await queries.invalidateQueries({ queryKey: ['load-run', id.value] })
 }
 </script>
 
