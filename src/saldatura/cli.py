@@ -49,7 +49,7 @@ def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) ->
 @app.command()
 def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on demo data, in a temporary file unless --data names one; jobs that are there already stay."""
-    from saldatura.demo.scenario import build
+    from saldatura.demo.kept import fill
     from saldatura.records import jobs
     from saldatura.records.bench import Bench
     from saldatura.records.database import Database
@@ -64,7 +64,7 @@ def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> 
             if there:
                 print(f"{db.path.name} holds {there} jobs already; the demo goes on with what is there.", flush=True)
             else:
-                build(db)
+                fill(db)
             run(Bench(db), host, port)
     except (AddressError, DataFileError) as error:
         _fail(str(error))
