@@ -1,6 +1,7 @@
 """The photo pane: a picture taken in, taps pinned by keyboard, the next point pulsing, a tap read from its pin."""
 
 import re
+from pathlib import Path
 
 import httpx
 from playwright.sync_api import Page, expect
@@ -9,14 +10,16 @@ from tests.api.conftest import job_body
 from tests.conftest import picture
 
 
-def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, demo: str) -> None:
+def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, demo: str, tmp_path: Path) -> None:
     job = httpx.post(f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
     page.goto(f"{demo}/jobs/{job}/probe?view=photo")
     page.get_by_label("What it shows").fill("Pump, opened")
     chooser = page.locator("input[type=file]")
     chooser.set_input_files({"name": "note.jpg", "mimeType": "image/jpeg", "buffer": b"Two sacks of sulphur, please"})
     expect(page.get_by_role("alert")).to_contain_text("note.jpg is not a JPEG, PNG or WebP picture")
-    chooser.set_input_files({"name": "huge.jpg", "mimeType": "image/jpeg", "buffer": bytes(25 * 2**20)})
+    huge = tmp_path / "huge.jpg"
+    huge.write_bytes(bytes(25 * 2**20))
+    chooser.set_input_files(huge)
     expect(page.get_by_role("alert")).to_contain_text("huge.jpg has 25 MiB; 24 are taken")
     expect(page.get_by_label("What it shows")).to_have_value("Pump, opened")
     chooser.set_input_files({"name": "pump.jpg", "mimeType": "image/jpeg", "buffer": picture(1200, 800)})

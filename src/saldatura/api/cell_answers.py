@@ -179,19 +179,19 @@ class SetAside(BaseModel):
     by: Person
 
 
-def cell_row(cell: CellNow, of: Graded) -> CellRow:
+def cell_row(cell: CellNow, graded: Graded) -> CellRow:
     return CellRow(
         name=cell.name,
         type=cell.took.type,
         origin=cell.took.origin,
-        grade=of.grade,
-        because=of.because[0] if of.because else "",
+        grade=graded.grade,
+        because=graded.because[0] if graded.because else "",
         capacity_ah=cell.last("capacity_ah"),
-        share=None if of.share is None else round(of.share, 3),
+        share=None if graded.share is None else round(graded.share, 3),
         ohm=cell.ohm,
-        z=None if of.z is None else round(of.z, 1),
+        z=None if graded.z is None else round(graded.z, 1),
         rest_v=cell.rests[-1][1] if cell.rests else None,
-        loss_month=None if of.loss_month is None else round(of.loss_month, 4),
+        loss_month=None if graded.loss_month is None else round(graded.loss_month, 4),
         standing=cell.standing,
         where=where(cell),
         box=figure_box(cell)[0],

@@ -109,11 +109,11 @@ def list_cells(
     found = grades.listed((*asked, sort), lambda: sorted(_wanted(grades, *asked), key=lambda pair: key(*pair)))
     if any(bound is not None for bound in (capacity_from, capacity_to, ohm_from, ohm_to)):
         found = [
-            (cell, of) for cell, of in found
+            (cell, graded) for cell, graded in found
             if (ah := cell.last("capacity_ah")) is not None and (ohm := cell.ohm) is not None
             and (capacity_from or 0) <= ah <= (capacity_to or 1e9) and (ohm_from or 0) <= ohm <= (ohm_to or 1e9)
         ]  # fmt: skip
-    counts = Counter(of.grade for _, of in found)
+    counts = Counter(graded.grade for _, graded in found)
     page = CellPage(cells=[cell_row(*pair) for pair in found[offset : offset + limit]], total=len(found), grades=counts)
     return unless_known(request, page)
 
@@ -136,8 +136,8 @@ def figure(
 
 def _marks(found: Wanted) -> CellMarks:
     placed = [
-        (cell, of, ah, ohm)
-        for cell, of in found
+        (cell, graded, ah, ohm)
+        for cell, graded in found
         if (ah := cell.last("capacity_ah")) is not None and (ohm := cell.ohm) is not None
     ]
     types = sorted({cell.took.type for cell, *_ in placed})
@@ -148,7 +148,7 @@ def _marks(found: Wanted) -> CellMarks:
         type=[at[cell.took.type] for cell, *_ in placed],
         capacity_ah=[ah for *_, ah, _ in placed],
         ohm=[ohm for *_, ohm in placed],
-        grade=[ORDER.index(of.grade) for _, of, *_ in placed],
+        grade=[ORDER.index(graded.grade) for _, graded, *_ in placed],
         free=[cell.standing == "drawer" for cell, *_ in placed],
         unplaced=len(found) - len(placed),
     )
@@ -157,8 +157,8 @@ def _marks(found: Wanted) -> CellMarks:
 @router.get("/types")
 def catalogue(bench: TheBench) -> Catalogue:
     """The catalogue of types."""
-    types = sorted(bench.cells.drawer().types.values(), key=lambda of: of.name.casefold())
-    plain = [CellType(**{name: getattr(of, name) for name in CellType.model_fields}) for of in types]
+    types = sorted(bench.cells.drawer().types.values(), key=lambda cell_type: cell_type.name.casefold())
+    plain = [CellType(**{name: getattr(cell_type, name) for name in CellType.model_fields}) for cell_type in types]
     return Catalogue(
         types=plain,
         grades=[GradeWords(key=key, name=GRADES[key]) for key in ORDER],
@@ -277,14 +277,14 @@ CellAt = Annotated[str, Path(min_length=1, max_length=40)]
 def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
     """A cell with everything told of it."""
     cell, facts = bench.cells.cell(name)
-    of = bench.cells.grades()[cell.id]
+    graded = bench.cells.grades()[cell.id]
     kind = bench.cells.drawer().types.get(cell.took.type)
     backs = {fact.test: fact.reason for fact in facts if isinstance(fact, WrongTestFact)}
     return CellWhole(
-        cell=cell_row(cell, of),
+        cell=cell_row(cell, graded),
         took=cell.took,
         type=None if kind is None else CellType(**{field: getattr(kind, field) for field in CellType.model_fields}),
-        because=list(of.because),
+        because=list(graded.because),
         tests=[
             ShownTest(
                 id=f.id,

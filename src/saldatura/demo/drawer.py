@@ -85,17 +85,17 @@ def fill(bench: Bench, at: list[datetime], now: datetime) -> None:
 
 
 def _tested(bench: Bench, at: list[datetime], now: datetime, rng: np.random.Generator, lot: Lot, name: str) -> None:
-    of = BY_NAME[lot.type]
+    cell_type = BY_NAME[lot.type]
     share = float(np.clip(rng.normal(*lot.holds), 0.3, 1.04))
     factor = lot.ohm * float(np.exp(rng.normal(0, 0.06))) * HIGH_OHM.get(name, 1.0)
-    lithium = of.chemistry not in ("nimh", "nicd")
+    lithium = cell_type.chemistry not in ("nimh", "nicd")
     # A sound lithium cell loses some two hundredths of its charge a month.
     lost = LEAKS.get(name, 0.02 * float(np.exp(rng.normal(0, 0.25)))) * 20 / 30
-    curve, soc = middle_curve(of.chemistry), lot.soc + float(rng.normal(0, 0.01))
+    curve, soc = middle_curve(cell_type.chemistry), lot.soc + float(rng.normal(0, 0.01))
     if lot.tested:
         at[0] = now - timedelta(days=25)
         first = CellTest(
-            capacity_ah=round(of.rated_ah * share, 3), capacity_a=round(of.rated_ah / 2, 2), dc_ohm=round((of.ohm or 0.02) * factor, 5),
+            capacity_ah=round(cell_type.rated_ah * share, 3), capacity_a=round(cell_type.rated_ah / 2, 2), dc_ohm=round((cell_type.ohm or 0.02) * factor, 5),
             rest_v=round(float(curve.volts(soc)), 4) if lithium else None, seen=[], rise_k=round(float(rng.normal(7, 1.2)), 1), by="bay tester", simulated=True,
         )  # fmt: skip
         bench.cells.test(name, first)

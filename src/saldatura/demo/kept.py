@@ -35,7 +35,9 @@ def fill(db: Database, folder: Path | None = None, now: datetime | None = None) 
     shutil.copytree(_photos(kept), db.photos.folder, dirs_exist_ok=True)
     with closing(sqlite3.connect(f"file:{kept}?mode=ro", uri=True)) as there:
         told = datetime.fromisoformat(there.execute("SELECT max(at) FROM told").fetchone()[0])
-        tables = [name for (name,) in there.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY rowid")]
+        tables = [
+            name for (name,) in there.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY rowid")
+        ]
         with db.write() as here:
             here.execute("PRAGMA defer_foreign_keys = ON")
             for table in tables:

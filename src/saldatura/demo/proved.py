@@ -142,18 +142,18 @@ def _run(tell: Teller, pack: Pack) -> None:
     virtual.set_source("load", on=True, amps=amps, group_low_v=END_V, hottest_c=HOTTEST_C)
     while virtual.running:
         tell.later(seconds=20)
-    of = virtual.sources["load"]
+    source = virtual.sources["load"]
     virtual.hook(None)
-    first = min(range(pack.series), key=lambda k: of.ended_v[k])
+    first = min(range(pack.series), key=lambda k: source.ended_v[k])
     tell.add(
         LoadRunMeasure(
-            on="stand_in", amps=amps, seconds=of.seconds, ended_by="group", group=first + 1, ah=round(of.ah, 3), wh=round(of.wh, 1),
-            hottest_c=of.ended_c, group_v=of.ended_v,
+            on="stand_in", amps=amps, seconds=source.seconds, ended_by="group", group=first + 1, ah=round(source.ah, 3), wh=round(source.wh, 1),
+            hottest_c=source.ended_c, group_v=source.ended_v,
         )
     )  # fmt: skip
     tell.add(
         CapacityMeasure(
-            source="stand-in load", ah=round(of.ah, 3), wh=round(of.wh, 1), seconds=of.seconds, mean_a=amps, end_v=round(sum(of.ended_v), 2)
+            source="stand-in load", ah=round(source.ah, 3), wh=round(source.wh, 1), seconds=source.seconds, mean_a=amps, end_v=round(sum(source.ended_v), 2)
         )
     )  # fmt: skip
 

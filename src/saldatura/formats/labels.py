@@ -79,7 +79,7 @@ def address(origin: str, name: str) -> str:
 
 
 def _label(
-    canvas: Canvas, face: Face, cell: CellNow, of: Graded, origin: str, at: tuple[float, float, float, float]
+    canvas: Canvas, face: Face, cell: CellNow, graded: Graded, origin: str, at: tuple[float, float, float, float]
 ) -> None:
     x, y, width, height = at
     pad = 1.2 * mm
@@ -97,7 +97,7 @@ def _label(
     left, room = x + side + 2 * pad, width - side - 3 * pad
     lines = [
         (cell.name, face.bold, 9.0),
-        (GRADES[of.grade], face.regular, 6.5),
+        (GRADES[graded.grade], face.regular, 6.5),
         (cell.took.type, face.regular, 6.0),
         (f"{ah:.2f} Ah" if (ah := cell.last("capacity_ah")) else "", face.regular, 6.5),
     ]

@@ -92,10 +92,13 @@ def waste_note(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
             for t in ("from", "cells", "kind", "state", "terminals taped")
         ]
     ]
-    for of in told.out:
-        where = f"group {of.group}" if of.group else "the whole pack"
+    for cells_out in told.out:
+        where = f"group {cells_out.group}" if cells_out.group else "the whole pack"
         rows.append(
-            [Paragraph(lettered(t), styles["body"]) for t in (where, str(of.cells), of.kind, of.state, "[   ]")]
+            [
+                Paragraph(lettered(t), styles["body"])
+                for t in (where, str(cells_out.cells), cells_out.kind, cells_out.state, "[   ]")
+            ]
         )
     table = Table(rows, colWidths=[30 * mm, 16 * mm, 48 * mm, 46 * mm, 30 * mm], hAlign="LEFT")
     table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.5, RULE), ("LEFTPADDING", (0, 0), (-1, -1), 0)]))

@@ -64,9 +64,9 @@ def _option(plan: JobPlan, name: RepairName) -> Repair:
     return option
 
 
-def _shown(number: int, of: Repair, plan: JobPlan, styles: dict[str, ParagraphStyle]) -> list[Any]:
+def _shown(number: int, repair: Repair, plan: JobPlan, styles: dict[str, ParagraphStyle]) -> list[Any]:
     head = Table(
-        [[Paragraph(lettered(f"{number}. {of.says}", bold=True), styles["h2"]), Paragraph(lettered(f"{of.outlay:.2f}", bold=True), styles["price"])]],
+        [[Paragraph(lettered(f"{number}. {repair.says}", bold=True), styles["h2"]), Paragraph(lettered(f"{repair.outlay:.2f}", bold=True), styles["price"])]],
         colWidths=[130 * mm, 40 * mm],
     )  # fmt: skip
     head.setStyle(
@@ -79,21 +79,21 @@ def _shown(number: int, of: Repair, plan: JobPlan, styles: dict[str, ParagraphSt
         )
     )
     lines = (
-        [f"{of.odds[0].upper()}{of.odds[1:]}."]
-        if of.repair != "retire"
+        [f"{repair.odds[0].upper()}{repair.odds[1:]}."]
+        if repair.repair != "retire"
         else ["The pack is taken down safely and goes to cell collection."]
     )
-    if of.usable_ah > 0:
+    if repair.usable_ah > 0:
         lines.append(
-            f"A run gives about {of.usable_ah:.2g} Ah now, and about {of.usable_in_two_years_ah:.2g} Ah in two years."
+            f"A run gives about {repair.usable_ah:.2g} Ah now, and about {repair.usable_in_two_years_ah:.2g} Ah in two years."
         )
-    if of.years_high > 0.05:
-        lines.append(f"{span_words(of.years_low, of.years_high)} of service.")
-    if of.wait_h >= 1:
-        lines.append(f"Ready after about {wait_words(of.wait_h)}.")
-    lines.append(of.risk)
+    if repair.years_high > 0.05:
+        lines.append(f"{span_words(repair.years_low, repair.years_high)} of service.")
+    if repair.wait_h >= 1:
+        lines.append(f"Ready after about {wait_words(repair.wait_h)}.")
+    lines.append(repair.risk)
     rows = [head, *(Paragraph(lettered(line), styles["body"]) for line in lines), Spacer(1, 6 * mm)]
-    if plan.plan.best == of.repair:
+    if plan.plan.best == repair.repair:
         rows.insert(1, Paragraph(lettered("The least for each year of service."), styles["muted"]))
     return rows
 

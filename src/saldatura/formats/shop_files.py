@@ -128,18 +128,18 @@ def write(
         with archive.open("facts.jsonl", "w", force_zip64=True) as lines:
             for fact in shop.whole:
                 lines.write(_line({"job": None, "uid": None, **written(fact)}))
-            for number, of in jobs:
-                if of is None:
+            for number, facts in jobs:
+                if facts is None:
                     unread.append(f"job {number}")
                     continue
-                for fact in of.whole:
-                    lines.write(_line({"job": of.id, "uid": of.uid, **written(fact)}))
-                named.update(dict.fromkeys(p.sha256 for p in of.photos))
+                for fact in facts.whole:
+                    lines.write(_line({"job": facts.id, "uid": facts.uid, **written(fact)}))
+                named.update(dict.fromkeys(p.sha256 for p in facts.photos))
                 try:
                     rows_of = [
-                        ("jobs.csv", [_job(of)]),
-                        ("readings.csv", [*_readings(of)]),
-                        ("charges.csv", [*_charges(of)]),
+                        ("jobs.csv", [_job(facts)]),
+                        ("readings.csv", [*_readings(facts)]),
+                        ("charges.csv", [*_charges(facts)]),
                     ]
                 except Exception:  # its facts are there as they are; what they come to cannot be told
                     log.exception("the tables of job %d cannot be written", number)
@@ -172,33 +172,33 @@ def _line(value: JsonLine) -> bytes:
     return in_json(json.dumps(value, ensure_ascii=False, separators=(",", ":"))).encode() + b"\n"
 
 
-def _job(of: JobFacts) -> list[object]:
-    pack, signed = of.intake.pack, of.sign_off
+def _job(facts: JobFacts) -> list[object]:
+    pack, signed = facts.intake.pack, facts.sign_off
     return [
-        of.id, of.uid, of.opened_at.isoformat(), standing_of(of).standing, of.intake.customer, of.intake.pack_name, of.intake.serial,
+        facts.id, facts.uid, facts.opened_at.isoformat(), standing_of(facts).standing, facts.intake.customer, facts.intake.pack_name, facts.intake.serial,
         pack.chemistry, pack.series, pack.parallel, pack.rated_ah, signed.at.isoformat() if signed else None,
-        signed.outcome if signed else None, signed.minutes if signed else None, int(of.simulated),
+        signed.outcome if signed else None, signed.minutes if signed else None, int(facts.simulated),
     ]  # fmt: skip
 
 
-def _readings(of: JobFacts) -> Iterator[list[object]]:
+def _readings(facts: JobFacts) -> Iterator[list[object]]:
     # As it was recorded: in the numbers of its time.
-    purposes, series = {s.id: s.purpose for s in of.recorded(SetFact)}, of.as_told.pack.series
-    corrected = {r.supersedes for r in of.recorded(ReadingFact)}
-    for r in of.recorded(ReadingFact):
+    purposes, series = {s.id: s.purpose for s in facts.recorded(SetFact)}, facts.as_told.pack.series
+    corrected = {r.supersedes for r in facts.recorded(ReadingFact)}
+    for r in facts.recorded(ReadingFact):
         low, high = span_of(r.point, series)
         yield [
-            of.id, r.id, r.at.isoformat(), r.set_id, purposes.get(r.set_id), low, high, r.volts, r.place, r.source,
+            facts.id, r.id, r.at.isoformat(), r.set_id, purposes.get(r.set_id), low, high, r.volts, r.place, r.source,
             int(r.id in corrected),
         ]  # fmt: skip
 
 
-def _charges(of: JobFacts) -> Iterator[list[object]]:
-    ends = {end.charge: end for end in of.recorded(ChargeEnd)}
-    for run in of.recorded(ChargeBegun):
+def _charges(facts: JobFacts) -> Iterator[list[object]]:
+    ends = {end.charge: end for end in facts.recorded(ChargeEnd)}
+    for run in facts.recorded(ChargeBegun):
         end = ends.get(run.id)
         yield [
-            of.id, run.id, run.at.isoformat(), run.group, run.target_v, run.current_a, run.forecast_s,
+            facts.id, run.id, run.at.isoformat(), run.group, run.target_v, run.current_a, run.forecast_s,
             end.at.isoformat() if end else None, end.outcome if end else None,
         ]  # fmt: skip
 

@@ -15,13 +15,13 @@ TEXTS = ("name", "size", "chemistry", "curve")
 
 def write_types(types: Iterable[CellType]) -> str:
     """The catalogue as CSV, a row a type; a curve as "charge:volts" pairs with spaces between."""
-    return written(COLUMNS, [[_cell(of, column) for column in COLUMNS] for of in types])
+    return written(COLUMNS, [[_cell(cell_type, column) for column in COLUMNS] for cell_type in types])
 
 
-def _cell(of: CellType, column: str) -> object:
+def _cell(cell_type: CellType, column: str) -> object:
     if column == "curve":
-        return " ".join(f"{p.soc:g}:{p.volts:g}" for p in of.curve)
-    return getattr(of, column)
+        return " ".join(f"{p.soc:g}:{p.volts:g}" for p in cell_type.curve)
+    return getattr(cell_type, column)
 
 
 def read_types(table: Table) -> tuple[list[CellType], list[BadRow]]:

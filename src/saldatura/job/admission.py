@@ -78,8 +78,8 @@ class Admission:
         self._flush()
         if not self.facts.by_class.get(IntakeFact):
             raise Impossible("facts", words.THERE_IS_NO_INTAKE)
-        for of in self.facts.sets:
-            if len(self.facts.standing(of.id)) > MOST_READINGS:
+        for reading_set in self.facts.sets:
+            if len(self.facts.standing(reading_set.id)) > MOST_READINGS:
                 raise Impossible("facts", words.set_holds_more_than())
         return self.facts
 

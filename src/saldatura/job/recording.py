@@ -61,10 +61,10 @@ def fitted_cell(drawer: Drawer, name: str, origin: PutIn | None) -> FittedCell:
     cell = drawer.cell_named(name)
     if cell is None:
         return FittedCell(cell=name, origin=origin or "new")
-    of, rests = drawer.types.get(cell.took.type), cell.rests
+    cell_type, rests = drawer.types.get(cell.took.type), cell.rests
     tested = [t.tested_at or t.at for t in cell.tests]
     return FittedCell(
-        cell=cell.name, origin=ORIGINS[cell.took.origin], type=cell.took.type, rated_ah=of.rated_ah if of is not None else None,
+        cell=cell.name, origin=ORIGINS[cell.took.origin], type=cell.took.type, rated_ah=cell_type.rated_ah if cell_type is not None else None,
         capacity_ah=cell.last("capacity_ah"), resistance_ohm=cell.ohm, rest_v=rests[-1][1] if rests else None,
         told_at=max(tested) if tested else None,
     )  # fmt: skip

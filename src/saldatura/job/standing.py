@@ -49,11 +49,11 @@ LONGEST_REST = timedelta(days=1)
 
 def may_rest(facts: JobFacts) -> bool:
     """Whether the last proving set may wait for its rest: none of it is read yet, or some of it was read soon after."""
-    of = facts.last_set("prove")
-    if of is None or of.rest_since is None or facts.sign_off is not None:
+    reading_set = facts.last_set("prove")
+    if reading_set is None or reading_set.rest_since is None or facts.sign_off is not None:
         return False
-    standing = facts.standing(of.id)
-    return not standing or min(r.at for r in standing) < of.rest_since + LONGEST_REST
+    standing = facts.standing(reading_set.id)
+    return not standing or min(r.at for r in standing) < reading_set.rest_since + LONGEST_REST
 
 
 def waits_until(facts: JobFacts) -> datetime | None:
@@ -63,12 +63,12 @@ def waits_until(facts: JobFacts) -> datetime | None:
     """
     if facts.charging is not None or facts.simulated or waited_for(facts):
         return None
-    of, cured = facts.last_set("prove"), cures_until(facts)
-    if not may_rest(facts) or of is None or of.rest_since is None:
+    reading_set, cured = facts.last_set("prove"), cures_until(facts)
+    if not may_rest(facts) or reading_set is None or reading_set.rest_since is None:
         return cured
-    if not facts.standing(of.id):
+    if not facts.standing(reading_set.id):
         return None
-    return max(of.rest_since + LONGEST_REST, cured or of.rest_since)
+    return max(reading_set.rest_since + LONGEST_REST, cured or reading_set.rest_since)
 
 
 def waited_for(facts: JobFacts) -> bool:

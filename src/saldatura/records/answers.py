@@ -89,12 +89,12 @@ class Answers:
 
         Raises NoSuchJob.
         """
-        of, pack_clock = self.facts(job_id), self.pack_clock(job_id)
-        timed = of.sign_off is None and (of.charging is not None or of.last_set("prove") is not None)
+        facts, pack_clock = self.facts(job_id), self.pack_clock(job_id)
+        timed = facts.sign_off is None and (facts.charging is not None or facts.last_set("prove") is not None)
         minute = int(self.now().timestamp() // 60) if timed and pack_clock is None else None
         own = round(pack_clock.clock_s, 0) if timed and pack_clock is not None else None
         speed = (pack_clock.speed, pack_clock.paused) if pack_clock is not None else None
-        return f"{__version__} {of.uid} {of.last_id} {self.shop().last_id} {minute} {own} {speed}"
+        return f"{__version__} {facts.uid} {facts.last_id} {self.shop().last_id} {minute} {own} {speed}"
 
     def facts(self, job_id: int) -> JobFacts:
         """A job's facts alone. Raises NoSuchJob."""
@@ -123,10 +123,10 @@ class Answers:
         """
         return self._judged(self.facts(job_id))
 
-    def _judged(self, of: JobFacts) -> Judged:
-        then = judged_then(of)
+    def _judged(self, facts: JobFacts) -> Judged:
+        then = judged_then(facts)
         return then or judged_now(
-            of, jobs.confirmed(self.db.read(), of.id), self.policy(), self.shop().distrusted(of.tries)
+            facts, jobs.confirmed(self.db.read(), facts.id), self.policy(), self.shop().distrusted(facts.tries)
         )
 
     def judged_before(self, job_id: int) -> Judgement:
@@ -136,25 +136,25 @@ class Answers:
 
     def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
         """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""
-        of = self.facts(job_id)
-        then = plan_then(of) if told is None else None
-        return then or self._plan(of, told)
+        facts = self.facts(job_id)
+        then = plan_then(facts) if told is None else None
+        return then or self._plan(facts, told)
 
-    def _plan(self, of: JobFacts, told: NewNeed | None = None) -> JobPlan:
-        job_id, db = of.id, self.db.read()
+    def _plan(self, facts: JobFacts, told: NewNeed | None = None) -> JobPlan:
+        job_id, db = facts.id, self.db.read()
         from_job, before = None, None
-        if told is None and of.told is None:
-            from_job, before = jobs.told_of(db, of.intake.pack_name, job_id) or (None, None)
-        said = told or of.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
+        if told is None and facts.told is None:
+            from_job, before = jobs.told_of(db, facts.intake.pack_name, job_id) or (None, None)
+        said = told or facts.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
         try:
-            weighed: Judged | None = self._judged(of)
+            weighed: Judged | None = self._judged(facts)
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
             weighed = None
         drawer = self.cells.drawer()
         # What was only simulated teaches nothing of real packs, nor they of it.
-        went = [out for out in self._outings() if out.job_id != job_id and out.simulated == of.simulated]
+        went = [out for out in self._outings() if out.job_id != job_id and out.simulated == facts.simulated]
         return plan_of(
-            of, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
+            facts, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
             self.policy(), self.now(), from_job,
         )  # fmt: skip
 
@@ -164,9 +164,11 @@ class Answers:
 
     def proof_plan(self, job_id: int) -> ProofPlan:
         """What the job is to be proved by, a signed one as it was signed. Raises NoSuchJob."""
-        of, policy = self.facts(job_id), self.policy()
-        then = proof_plan_then(of)
-        return then or proof_plan_now(of, self.now(), self.pack_clock(job_id), policy, self.shop().distrusted(of.tries))
+        facts, policy = self.facts(job_id), self.policy()
+        then = proof_plan_then(facts)
+        return then or proof_plan_now(
+            facts, self.now(), self.pack_clock(job_id), policy, self.shop().distrusted(facts.tries)
+        )
 
     def proof_run(self, job_id: int, amps: float) -> RunTime | None:
         """How a load run of the charged pack at so many amps is forecast; None while its groups are not read. Raises NoSuchJob."""
@@ -174,8 +176,8 @@ class Answers:
 
     def handed(self, job_id: int) -> tuple[JobFacts, Handed]:
         """What the customer and the collection are told of a job. Raises NoSuchJob."""
-        of = self.facts(job_id)
-        return of, handed_then(of) or self._handed(of)
+        facts = self.facts(job_id)
+        return facts, handed_then(facts) or self._handed(facts)
 
     def _papers(self, signed: JobFacts) -> dict[str, Any]:
         """What the papers of a job are made from, frozen as it is signed."""
@@ -185,32 +187,32 @@ class Answers:
             found["plan"] = self._plan(signed).model_dump(mode="json")
         return found
 
-    def _handed(self, of: JobFacts) -> Handed:
-        signed, policy = of.sign_off, policy_then(of) or self.policy()
+    def _handed(self, facts: JobFacts) -> Handed:
+        signed, policy = facts.sign_off, policy_then(facts) or self.policy()
         at = signed.at if signed is not None else self.now()
         try:
-            ruling = self._judged(of).ruling
+            ruling = self._judged(facts).ruling
         except Impossible:
             ruling = None
         cause = None
         if ruling is not None:
             where = f", {groups_words(ruling.groups).lower()}" if ruling.groups else ""
             cause = f"{cause_words()[ruling.cause]}{where}".capitalize()
-        plan = proof_plan_then(of) or proof_plan_now(of, self.now(), self.pack_clock(of.id), policy)
-        return handed_of(of, plan, done_of(of, policy), self._fitted(of), cause, at, policy)
+        plan = proof_plan_then(facts) or proof_plan_now(facts, self.now(), self.pack_clock(facts.id), policy)
+        return handed_of(facts, plan, done_of(facts, policy), self._fitted(facts), cause, at, policy)
 
-    def fitted_in(self, of: JobFacts) -> list[str]:
+    def fitted_in(self, facts: JobFacts) -> list[str]:
         """What was put into a pack, and where, with the drawer's word on each cell; of a signed job as it was signed."""
-        then = handed_then(of)
-        return then.fitted if then is not None else self._fitted(of)
+        then = handed_then(facts)
+        return then.fitted if then is not None else self._fitted(facts)
 
-    def _fitted(self, of: JobFacts) -> list[str]:
+    def _fitted(self, facts: JobFacts) -> list[str]:
         # Another shop's cell of a name is another cell.
-        seats = [seat for seat in of.structure.seats if seat.changed > of.theirs]
+        seats = [seat for seat in facts.structure.seats if seat.changed > facts.theirs]
         named = {cell.cell for seat in seats for cell in seat.fitted or () if cell.cell}
         drawer = self.cells.drawer() if named else Drawer()
         here = {name: cell.took for name in named if (cell := drawer.cell_named(name)) is not None}
-        return fitted_of(of, here)
+        return fitted_of(facts, here)
 
     def earlier(self, job_id: int) -> list[Earlier]:
         """The same pack's earlier jobs, by its serial, newest first. Raises NoSuchJob."""
@@ -226,26 +228,26 @@ class Answers:
         donors = any(c.took.donor and c.standing == "drawer" for c in drawer.cells.values())
         for job_id in jobs.on_the_bench(db) if donors else []:
             try:
-                of = self.facts(job_id)
-                if time.monotonic() > until and "judgement" not in of.memo:
+                facts = self.facts(job_id)
+                if time.monotonic() > until and "judgement" not in facts.memo:
                     pending += 1
                     continue
-                told, prices = of.told or NewNeed(), self.shop().prices
-                unjudged = PlanCase(plan_request(of, None, told, prices, policy), policy)
-                if not may_mend(of, unjudged, told.cell_size, drawer, grades):
+                told, prices = facts.told or NewNeed(), self.shop().prices
+                unjudged = PlanCase(plan_request(facts, None, told, prices, policy), policy)
+                if not may_mend(facts, unjudged, told.cell_size, drawer, grades):
                     continue
                 # Judging takes its time: what does not get its turn now is asked for again, and goes on from here.
-                request = plan_request(of, self.judgement(job_id), told, prices, policy)
-                waiting.append((of, PlanCase(request, policy), told.cell_size))
+                request = plan_request(facts, self.judgement(job_id), told, prices, policy)
+                waiting.append((facts, PlanCase(request, policy), told.cell_size))
             except Exception as error:  # one job's trouble is not the drawer's
                 unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
         return mends_of(waiting, drawer, grades).model_copy(update={"unread": unread, "pending": pending})
 
     def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
         """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""
-        of = self.facts(job_id)
-        gates.work(of)
-        return level_of(of, question, self.policy())
+        facts = self.facts(job_id)
+        gates.work(facts)
+        return level_of(facts, question, self.policy())
 
     def span_point(self, job_id: int, purpose: Purpose, from_tap: int, to_tap: int) -> RunPoint:
         """Two taps as a point of the run. Raises Impossible, NoSuchJob."""
@@ -264,15 +266,15 @@ class Answers:
 
     def pictures(self, job_id: int, most: int = 2) -> list[bytes]:
         """The last photos that go with work on a job, as JPEG. Raises NoSuchJob."""
-        of = self.facts(job_id)
-        shown = {work.photo for work in of.works if work.photo is not None}
-        found = [self.db.photos.read(p.sha256) for p in of.photos if p.id in shown]
+        facts = self.facts(job_id)
+        shown = {work.photo for work in facts.works if work.photo is not None}
+        found = [self.db.photos.read(p.sha256) for p in facts.photos if p.id in shown]
         return [jpeg for jpeg in found if jpeg is not None][-most:]
 
     def export(self, job_id: int, shared: bool = False) -> job_file.JobFile:
         """The whole job as a document; `shared`: without what tells whose it is. Raises NoSuchJob."""
-        of, now = self.facts(job_id), self.now()
-        return job_file.shared(of, now) if shared else job_file.write(of, now, self.db.photos.read)
+        facts, now = self.facts(job_id), self.now()
+        return job_file.shared(facts, now) if shared else job_file.write(facts, now, self.db.photos.read)
 
     def exported(self, job_id: int) -> Iterator[bytes]:
         """The whole job as a document, a piece at a time. Raises NoSuchJob."""
@@ -306,9 +308,9 @@ class Answers:
         db, fits = self.db.read(), self.fitted()
         for job_id, last_id in jobs.waiting(db, now):
             try:
-                of, own = self.db.facts.job_at(db, job_id, last_id), self.pack_clock(job_id)
-                found += [refitted(of, w, fits, now, own, policy) for w in waiting_of(of, now, own, policy)]
-                rings += ringing_of(of, policy)
+                facts, own = self.db.facts.job_at(db, job_id, last_id), self.pack_clock(job_id)
+                found += [refitted(facts, w, fits, now, own, policy) for w in waiting_of(facts, now, own, policy)]
+                rings += ringing_of(facts, policy)
             except Exception as error:  # one job's trouble is not the bench's
                 unread.append(f"Job {job_id:04d}: what it waits for cannot be told ({error or type(error).__name__}).")
         said = said_of(self.shop().of_kind(ClockMovedFact), now)

@@ -188,13 +188,13 @@ class Bench(Answers):
 
         Raises NoSuchJob, Impossible for a part that is not there.
         """
-        of = self.facts(job_id)
+        facts = self.facts(job_id)
         if part is not None:
-            signed = of.of_kind(SignOffFact)
+            signed = facts.of_kind(SignOffFact)
             if part > len(signed):
                 raise Impossible("part", f"job {job_id} has {len(signed)} signed parts, no part {part}")
-            of = of.until(signed[part - 1].id)
-        view = view_of(of, self.now(), self.pack_clock(job_id), policy_then(of) or self.policy(), AGAINST)
+            facts = facts.until(signed[part - 1].id)
+        view = view_of(facts, self.now(), self.pack_clock(job_id), policy_then(facts) or self.policy(), AGAINST)
         for trouble in view.assessment.troubles:
             log.error("job %d: %s", job_id, trouble)
         return view

@@ -65,10 +65,10 @@ class CellBench:
 
     def grades(self, drawer: Drawer | None = None) -> Grades:
         """Every cell's grade by the policy that holds; graded anew only when a cell or the policy changed."""
-        of, policy = drawer or self.drawer(), self._policy()
+        shelf, policy = drawer or self.drawer(), self._policy()
         held = self._graded
-        if held is None or held.drawer.last_id != of.last_id or held.policy != policy:
-            held = self._graded = Grades(of, policy, held)
+        if held is None or held.drawer.last_id != shelf.last_id or held.policy != policy:
+            held = self._graded = Grades(shelf, policy, held)
         return held
 
     def cell(self, name: str) -> tuple[CellNow, list[Fact]]:
@@ -81,8 +81,8 @@ class CellBench:
     def enter_types(self, types: Sequence[CellType]) -> None:
         """Enter types; the last said under a name holds."""
         with self.db.write() as db:
-            for of in types:
-                records.add(db, TypeEntered(**dict(of), at=self._now()))
+            for cell_type in types:
+                records.add(db, TypeEntered(**dict(cell_type), at=self._now()))
         self._tell()
 
     def enter(self, lot: NewLot) -> list[str]:
@@ -161,8 +161,8 @@ class CellBench:
 
         def ends(channel: str) -> tuple[float, float | None]:
             cell = drawer.cell_named(names.get(channel, channel))
-            of = drawer.types.get(cell.took.type if cell else new.type if new else "")
-            return (of.rated_ah, None) if of is not None else (UNKNOWN_AH, None)
+            cell_type = drawer.types.get(cell.took.type if cell else new.type if new else "")
+            return (cell_type.rated_ah, None) if cell_type is not None else (UNKNOWN_AH, None)
 
         found = cell_tests.results_of(table, columns, ends, by)
         kept: list[tuple[int, str, CellTest]] = []
@@ -277,15 +277,15 @@ class CellBench:
     def _harvest(self, db: sqlite3.Connection, job: JobFacts, fact: HarvestedFact, policy: Policy) -> None:
         """A group's cells into the drawer, each with its share of what was measured of the group."""
         drawer, pack = self.db.cells.drawer(db), job.intake.pack
-        of = _type_there(drawer, fact.type)
-        gates.alike_type(pack, of)
+        cell_type = _type_there(drawer, fact.type)
+        gates.alike_type(pack, cell_type)
         now = {g.group: g for g in groups_now(job, assess_set(job, "probe", policy), policy)}
         names = iter(fact.cells)
         for group in fact.groups:
             known = now[group]
             for _ in range(pack.parallel):
                 took = CellTook(
-                    type=of.name, origin="harvested", donor=job.intake.pack_name, donor_job=job.id, donor_group=group,
+                    type=cell_type.name, origin="harvested", donor=job.intake.pack_name, donor_job=job.id, donor_group=group,
                     box=fact.box, row=fact.row, at=fact.at,
                 )  # fmt: skip
                 number = records.enter(db, next(names), took)
@@ -326,12 +326,12 @@ def _of_job(drawer: Drawer, job: int) -> list[CellNow]:
 
 
 def _type_there(drawer: Drawer, name: str) -> TypeEntered:
-    of = drawer.types.get(name)
-    if of is None:
+    cell_type = drawer.types.get(name)
+    if cell_type is None:
         raise Impossible(
             "type", f"there is no type {name[:60]} in the catalogue; enter it first, with its rated capacity"
         )
-    return of
+    return cell_type
 
 
 def _signature(table: Table) -> str:

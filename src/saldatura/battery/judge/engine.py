@@ -80,17 +80,19 @@ def _causes(belief: Belief) -> list[Cause]:
     return sorted(found, key=lambda cause: -cause.probability)
 
 
-def _test(belief: Belief, of: Worth) -> NextTest:
+def _test(belief: Belief, worth: Worth) -> NextTest:
     return NextTest(
-        test=of.row.test,
-        at=Where(groups=list(of.groups)),
-        information_bits=round(of.bits, 3),
-        minutes=round(of.minutes, 1),
-        waits_h=of.row.waits_h,
-        opens_pack=of.opens,
-        evidence=of.row.evidence,
-        says=of.row.says + (f": {groups_words(of.groups).lower()}" if of.row.test == "cell_direct_v" else "") + ".",
-        because=told_apart_says(belief, of),
+        test=worth.row.test,
+        at=Where(groups=list(worth.groups)),
+        information_bits=round(worth.bits, 3),
+        minutes=round(worth.minutes, 1),
+        waits_h=worth.row.waits_h,
+        opens_pack=worth.opens,
+        evidence=worth.row.evidence,
+        says=worth.row.says
+        + (f": {groups_words(worth.groups).lower()}" if worth.row.test == "cell_direct_v" else "")
+        + ".",
+        because=told_apart_says(belief, worth),
     )
 
 

@@ -262,23 +262,23 @@ def _sound(
 
 def _state(
     pack: JudgedPack, usual: float, read: list[Volts], figures: list[Figure], ohms: Ohms,
-    slope: Array, state: str, of: Siblings, log_w: Array, volts: Array, spread: Array, own_slope: Array, sags: dict[tuple[str, float], tuple[Array, Array]],
+    slope: Array, state: str, siblings: Siblings, log_w: Array, volts: Array, spread: Array, own_slope: Array, sags: dict[tuple[str, float], tuple[Array, Array]],
 ) -> Array:  # fmt: skip
     """Log likelihood (N, W) of a group's evidence were it in a state: over the simulated groups of that state. `sags`: what each
     shows under each current, kept from group to group."""
     charge, scale = np.exp(log_w), 0.0
-    age = np.ones((len(WEAR.resistance), len(of.r10)))
+    age = np.ones((len(WEAR.resistance), len(siblings.r10)))
     loaded, told = None, np.zeros((len(slope), 1))
     ohm = usual * WEAR.resistance[:, None]
     for r in read:
-        if under_floor(pack, r) and not of.own_volts:
+        if under_floor(pack, r) and not siblings.own_volts:
             scale += np.log(SLIP * SLIP_PER_V)
         elif r.amps == 0:
             sigma = np.hypot(spread, r.sigma_v)
             charge = charge * density(r.volts, volts, sigma)
         else:
             if (state, r.amps) not in sags:
-                sag = r.amps * ohm * of.r10
+                sag = r.amps * ohm * siblings.r10
                 sigma = np.hypot(np.hypot(spread, r.sigma_v)[:, None, :], 0.25 * sag)
                 sags[state, r.amps] = (
                     (volts[:, None, :] + 1.1 * sag).astype(np.float32),
@@ -294,11 +294,11 @@ def _state(
     for e in figures:
         match e:
             case Acir():
-                age = age * np.exp(ohms.log_p(e, usual, of.r_khz))
+                age = age * np.exp(ohms.log_p(e, usual, siblings.r_khz))
             case Resistance():
-                age = age * np.exp(ohms.log_p(e, usual, of.r0 if _ohm(e)[2] else of.r10))
+                age = age * np.exp(ohms.log_p(e, usual, siblings.r0 if _ohm(e)[2] else siblings.r10))
             case CapacityTest():
-                share = WEAR.capacity[:, None] * of.capacity
+                share = WEAR.capacity[:, None] * siblings.capacity
                 age = age * np.exp(_slip(normal(e.ah / pack.rated_ah, share, 0.09), 1.0))
             case Leak() | RestFall():
                 z = _loss(pack, e, slope)

@@ -153,7 +153,7 @@ class Strings:
                 return with_it or [((), s.touched(groups[0]))]
             if wires[0] == "open_sense_wire":
                 return [((tap,), a) for tap, a in enumerate(s.open_wires)]
-            return [((a, b), of) for a, b, of in (s.swapped if wires[0].startswith("swapped") else s.shorted)]
+            return [((a, b), account) for a, b, account in (s.swapped if wires[0].startswith("swapped") else s.shorted)]
         if len(groups) == 2:
             return [((), s.both(*groups))]
         if groups == ["run_flat"] and not worn:

@@ -101,9 +101,13 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
     return every
 
 
-def seen_key(of: Seen) -> str:
+def seen_key(seen_: Seen) -> str:
     """What was seen, as the table has it: a part missing or burnt beside a supply of the board is another thing than one elsewhere."""
-    return f"{of.what}_supply" if of.at.rail is not None and of.what in ("missing_part", "burnt_part") else of.what
+    return (
+        f"{seen_.what}_supply"
+        if seen_.at.rail is not None and seen_.what in ("missing_part", "burnt_part")
+        else seen_.what
+    )
 
 
 def not_contradictory(evidence: Sequence[Evidence]) -> None:
@@ -174,10 +178,10 @@ def _not(flag: bool | None) -> bool | None:
     return None if flag is None else not flag
 
 
-def trust(of: Reference) -> float:
+def trust(reference: Reference) -> float:
     """How far a reference part is to be trusted, 0–1: of the same revision, and lately proved itself."""
-    revision = {True: 0.95, None: 0.7, False: 0.25}[of.same_revision]
-    days = of.proved_days_ago
+    revision = {True: 0.95, None: 0.7, False: 0.25}[reference.same_revision]
+    days = reference.proved_days_ago
     fresh = 0.85 if days is None else 1.0 if days <= 60 else 0.9 if days <= 365 else 0.65
     return revision * fresh
 

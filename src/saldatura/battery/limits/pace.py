@@ -10,6 +10,7 @@ MOVED_S = Limit(60.0, "s", "A forecast that moved by less is not told anew.", "h
 MOVED_SHARE = Limit(0.05, "share", "Nor one that moved by less of what is left.", "house")
 JUST_ON_S = Limit(0.5, "s", "A source that is on for less shows nothing yet.", "house")
 SLEEPS_AFTER_S = Limit(20.0, "s", "Stand-ins that nobody looks at sleep after so long.", "house")
+TOLD_EVERY_S = Limit(0.7, "s", "What an instrument shows is told to windows no oftener than this.", "house")
 ASKED_S = Limit(5.0, "s", "Instruments are left alone when nobody has looked at them for so long.", "house")
 FIT_AGAIN_SHARE = Limit(
     0.02, "share", "A charge is fitted again once it went on for so much of itself.", "bench of charges"

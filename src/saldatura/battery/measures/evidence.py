@@ -224,17 +224,21 @@ def evidence_words(of: Told | Tried | Noted) -> str:
     return f"registers: {', '.join(_registers_say(of))}"
 
 
-def _registers_say(of: Registers) -> list[str]:
+def _registers_say(registers: Registers) -> list[str]:
     flags = {
         "permanent_failure": ("permanent failure flagged", "no permanent failure"),
         "charge_switch": ("charge switch on", "charge switch off"),
         "discharge_switch": ("discharge switch on", "discharge switch off"),
         "answers_unpowered": ("answers by itself", words.ANSWERS_ONLY_WHEN_FED),
     }
-    said = [yes if getattr(of, name) else no for name, (yes, no) in flags.items() if getattr(of, name) is not None]
-    said += [f"charge {of.soc:.0%}"] if of.soc is not None else []
-    said += [f"health {of.soh:.0%}"] if of.soh is not None else []
-    return [*said, f"{of.cycles} cycles"] if of.cycles is not None else said
+    said = [
+        yes if getattr(registers, name) else no
+        for name, (yes, no) in flags.items()
+        if getattr(registers, name) is not None
+    ]
+    said += [f"charge {registers.soc:.0%}"] if registers.soc is not None else []
+    said += [f"health {registers.soh:.0%}"] if registers.soh is not None else []
+    return [*said, f"{registers.cycles} cycles"] if registers.cycles is not None else said
 
 
 def sites(of: Told | Tried | Noted) -> At:

@@ -219,11 +219,11 @@ def resistances(series: int, steps: Sequence[Step], acir: dict[int, float]) -> R
     return Resistances(groups=groups, says=_says(groups))
 
 
-def _grown(of: Step) -> float | None:
+def _grown(step: Step) -> float | None:
     """What a resistance grew by after the first instant, where the step tells it."""
-    if of.at_once_ohm is None or not of.quiet or of.held_s <= of.first_s:
+    if step.at_once_ohm is None or not step.quiet or step.held_s <= step.first_s:
         return None
-    return of.end_ohm - of.at_once_ohm
+    return step.end_ohm - step.at_once_ohm
 
 
 def _sigma_v(points: Sequence[StepPoint], rest: Sequence[StepPoint]) -> float:

@@ -38,12 +38,12 @@ class Aged:
             self, now_ah=max(self.now_ah, min(self.now_ah * UNMEASURED_HIGH, self.rated_ah), BEST_SHARE * self.rated_ah)
         )
 
-    def after(self, years: float, of: Ageing, cycles_a_year: float) -> tuple[float, float]:
+    def after(self, years: float, ageing: Ageing, cycles_a_year: float) -> tuple[float, float]:
         """Ah after so many years more: at worst, at best."""
         lost = max(1 - self.now_ah / self.rated_ah, 0.0)
         fresh = [
             self.rated_ah * a * math.sqrt(years) + self.rated_ah * b * cycles_a_year * years
-            for a, b in zip(of.a, of.b, strict=True)
+            for a, b in zip(ageing.a, ageing.b, strict=True)
         ]
         if self.age_years < SHORTEST_AGE or lost <= 0:
             return self.now_ah - fresh[1], self.now_ah - fresh[0]
@@ -52,18 +52,18 @@ class Aged:
         return self.rated_ah * (1 - worst), self.rated_ah * (1 - best)
 
 
-def expected_ah(rated_ah: float, age_years: float, of: Ageing, cycles_a_year: float) -> float:
+def expected_ah(rated_ah: float, age_years: float, ageing: Ageing, cycles_a_year: float) -> float:
     """What a group of that age holds by its chemistry's range, the middle of it."""
-    losses = [a * math.sqrt(age_years) + b * cycles_a_year * age_years for a, b in zip(of.a, of.b, strict=True)]
+    losses = [a * math.sqrt(age_years) + b * cycles_a_year * age_years for a, b in zip(ageing.a, ageing.b, strict=True)]
     return rated_ah * max(1 - sum(losses) / 2, 0.05)
 
 
-def years_left(groups: Sequence[Aged], least_ah: float, of: Ageing, cycles_a_year: float) -> tuple[float, float]:
+def years_left(groups: Sequence[Aged], least_ah: float, ageing: Ageing, cycles_a_year: float) -> tuple[float, float]:
     """Years until the first group holds less than `least_ah`: at worst, at best; 0 where one does now. By halving."""
 
     def until(at: int) -> float:
         def lasts(years: float) -> bool:
-            return min(g.after(years, of, cycles_a_year)[at] for g in groups) >= least_ah
+            return min(g.after(years, ageing, cycles_a_year)[at] for g in groups) >= least_ah
 
         if not lasts(0.0):
             return 0.0

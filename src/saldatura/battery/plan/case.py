@@ -152,15 +152,17 @@ class PlanCase:
         soc = median(socs.values()) if socs else 1.0
         found = []
         for k in lost:
-            of = told.get(k, PlannedGroup(group=k))
+            planned = told.get(k, PlannedGroup(group=k))
             holds = (
                 self._unmeasured(k, usual)
-                if of.capacity_ah is None
-                else max(of.capacity_ah, LEAST_HELD * self.pack.rated_ah)
+                if planned.capacity_ah is None
+                else max(planned.capacity_ah, LEAST_HELD * self.pack.rated_ah)
             )
-            ohm = of.resistance_ohm or self._aged_ohm(holds)
-            unfit = lost[k] or self._unfit(of, told)
-            found.append(Known(k, holds, ohm, min(socs.get(k, soc), 1.0), of.capacity_ah is not None, lost[k], unfit))
+            ohm = planned.resistance_ohm or self._aged_ohm(holds)
+            unfit = lost[k] or self._unfit(planned, told)
+            found.append(
+                Known(k, holds, ohm, min(socs.get(k, soc), 1.0), planned.capacity_ah is not None, lost[k], unfit)
+            )
         return tuple(found)
 
     def _aged_ohm(self, holds_ah: float) -> float:
@@ -168,21 +170,21 @@ class PlanCase:
         rated = self.pack.rated_ah
         return self.new_ohm(rated) * rated / max(holds_ah, 0.05 * rated)
 
-    def _unfit(self, of: PlannedGroup, told: dict[int, PlannedGroup]) -> str | None:
+    def _unfit(self, planned: PlannedGroup, told: dict[int, PlannedGroup]) -> str | None:
         """Why levelling a group mends nothing: it leaks, stands above full, or hardly passes a current."""
-        others = [g for g in told.values() if g.group != of.group]
+        others = [g for g in told.values() if g.group != planned.group]
         leaks = [g.leak_ma for g in others if g.leak_ma is not None]
         most = max(LEAK_MA_AH * self.pack.rated_ah, LEAK_MA)
-        if of.leak_ma is not None and of.leak_ma - (median(leaks) if leaks else 0.0) > most:
-            return words.group_loses_by_itself(of.group, of.leak_ma)
-        if self.in_cells_of(of.group, "leaking_group") >= TO_GO:
-            return words.group_is_held(of.group)
-        if of.rest_v is not None and is_overcharged(self.window, of.rest_v):
-            return words.group_stands_above_full(of.group, of.rest_v)
+        if planned.leak_ma is not None and planned.leak_ma - (median(leaks) if leaks else 0.0) > most:
+            return words.group_loses_by_itself(planned.group, planned.leak_ma)
+        if self.in_cells_of(planned.group, "leaking_group") >= TO_GO:
+            return words.group_is_held(planned.group)
+        if planned.rest_v is not None and is_overcharged(self.window, planned.rest_v):
+            return words.group_stands_above_full(planned.group, planned.rest_v)
         ohms = [g.resistance_ohm for g in others if g.resistance_ohm is not None]
         usual = median(ohms) if ohms else WINDOWS[self.pack.chemistry].resistance_ohm_ah.high / self.pack.rated_ah
-        if of.resistance_ohm is not None and of.resistance_ohm > FAR_ABOVE_OHM * usual:
-            return words.group_has_times(of.group, of.resistance_ohm, usual)
+        if planned.resistance_ohm is not None and planned.resistance_ohm > FAR_ABOVE_OHM * usual:
+            return words.group_has_times(planned.group, planned.resistance_ohm, usual)
         return None
 
     @property
@@ -217,8 +219,8 @@ class PlanCase:
         if sound:
             # The median, so that one low group among the measured stands for itself alone; and never better than its age lets any be, for
             # those that were measured may be the new ones.
-            of = tables.ageing(self.request.pack.chemistry)
-            best = 1 - of.a[0] * math.sqrt(self.age) - of.b[0] * self.cycles * self.age
+            ageing = tables.ageing(self.request.pack.chemistry)
+            best = 1 - ageing.a[0] * math.sqrt(self.age) - ageing.b[0] * self.cycles * self.age
             return min(median(sound), max(best, WORN_SHARE) * self.pack.rated_ah) if self.age_told else median(sound)
         if self.request.pack_capacity_ah is not None:
             # The weakest group ended that discharge; where all are worn alike it speaks for all.
@@ -246,7 +248,7 @@ class PlanCase:
 
     def _only_high(self, g: Known) -> bool:
         """Whether all that stands against a group is that it was charged too far: let down, it may yet be sound."""
-        told = next((of for of in self.request.groups if of.group == g.number), None)
+        told = next((planned for planned in self.request.groups if planned.group == g.number), None)
         return told is not None and told.rest_v is not None and is_overcharged(self.window, told.rest_v)
 
     @property

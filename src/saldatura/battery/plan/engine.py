@@ -69,9 +69,9 @@ def _not_overcharged(case: PlanCase, draft: Draft) -> Draft:
     return draft
 
 
-def _too_weak(case: PlanCase, of: Repair) -> bool:
+def _too_weak(case: PlanCase, repair: Repair) -> bool:
     """Whether a pack that is bought bears less than is asked for: it is offered, and leads nothing."""
-    return of.repair in ("copy", "original") and of.current_a < case.load_a * (1 - 1e-6)
+    return repair.repair in ("copy", "original") and repair.current_a < case.load_a * (1 - 1e-6)
 
 
 def _measure_first(case: PlanCase, drafts: list[Draft]) -> TestFirst | None:

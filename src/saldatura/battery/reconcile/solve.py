@@ -214,15 +214,15 @@ def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[l
     groups: dict[int, GroupVolts] = {}
     sums: dict[Edge, KnownSum] = {}
     enough = len(inner.fit.spans) == request.series
-    for of in [inner] if enough or held is inner else [held, inner]:
-        through = of is not inner
-        for span, volts, sigma_v, used in _settled(request, of, BOARD_SIGMA_V if through else 0.0):
+    for weighed in [inner] if enough or held is inner else [held, inner]:
+        through = weighed is not inner
+        for span, volts, sigma_v, used in _settled(request, weighed, BOARD_SIGMA_V if through else 0.0):
             if span[1] - span[0] == 1:
                 groups[span[1]] = GroupVolts(
                     group=span[1], volts=volts, sigma_v=sigma_v, determined=True, from_readings=used,
                     through_terminals=through,
                 )  # fmt: skip
-            elif of is held:
+            elif weighed is held:
                 sums[span] = KnownSum(from_tap=span[0], to_tap=span[1], volts=volts, sigma_v=sigma_v)
     every = [
         groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False, from_readings=[]))
@@ -231,11 +231,15 @@ def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[l
     return every, sorted(sums.values(), key=lambda s: s.from_tap)
 
 
-def _settled(request: ReconcileRequest, of: Weighed, board_v: float) -> Iterator[tuple[Edge, float, float, list[int]]]:
-    gain, scale = gain_sigma(request.meter), of.fit.scale
-    for span, volts, variance, row in zip(of.fit.spans, of.fit.volts, np.diag(of.fit.cov), of.fit.weights, strict=True):
+def _settled(
+    request: ReconcileRequest, weighed: Weighed, board_v: float
+) -> Iterator[tuple[Edge, float, float, list[int]]]:
+    gain, scale = gain_sigma(request.meter), weighed.fit.scale
+    for span, volts, variance, row in zip(
+        weighed.fit.spans, weighed.fit.volts, np.diag(weighed.fit.cov), weighed.fit.weights, strict=True
+    ):
         sigma = float(np.sqrt(variance * scale**2 + (volts * gain) ** 2 + board_v**2))
-        used = [of.rows[j] for j in np.flatnonzero(np.abs(row) > 1e-6).tolist()]
+        used = [weighed.rows[j] for j in np.flatnonzero(np.abs(row) > 1e-6).tolist()]
         yield span, round(float(volts), 6), round(sigma, 6), used
 
 

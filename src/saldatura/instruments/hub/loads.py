@@ -69,12 +69,12 @@ class LoadRun(Minded[LoadInput, Ended]):
     """One run: read, counted and minded by a thread of its own."""
 
     def __init__(
-        self, bench: Bench, job_id: int, new: NewLoadRun, of: Watched, meter: Watched | None, forecast: RunTime, low_v: float,
+        self, bench: Bench, job_id: int, new: NewLoadRun, watched: Watched, meter: Watched | None, forecast: RunTime, low_v: float,
         warmth: Outputs, board: Switchboard,
     ) -> None:  # fmt: skip
-        switch = Switch(address=of.link.address, name=of.name, drives="load", job_id=job_id)
-        super().__init__(LoadInput(of.link), switch, board, True, f"load-{job_id}")
-        self.bench, self.job_id, self.new, self.name = bench, job_id, new, of.name
+        switch = Switch(address=watched.link.address, name=watched.name, drives="load", job_id=job_id)
+        super().__init__(LoadInput(watched.link), switch, board, True, f"load-{job_id}")
+        self.bench, self.job_id, self.new, self.name = bench, job_id, new, watched.name
         self.meter, self.forecast, self.beside = meter, forecast, warmth
         pack = bench.facts(job_id).intake.pack
         window = WINDOWS[pack.chemistry]
@@ -124,10 +124,10 @@ class LoadRun(Minded[LoadInput, Ended]):
 
     def group_v(self) -> float | None:
         """What the meter on the group shows; None where there is none, or where it has told nothing for a while."""
-        of = self.meter
-        if of is None or of.live is None or of.age_s is None or of.age_s > METER_S:
+        watched = self.meter
+        if watched is None or watched.live is None or watched.age_s is None or watched.age_s > METER_S:
             return None
-        return None if of.live.volts is None else abs(of.live.volts)
+        return None if watched.live.volts is None else abs(watched.live.volts)
 
     def keep(self, first: bool, by: str) -> None:
         """Keep the run once its load is off; one whose end nobody saw is kept as none. Never raises."""

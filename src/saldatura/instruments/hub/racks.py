@@ -158,8 +158,8 @@ class Racks(KeptRacks):
         if rack is None:
             return
         rack.virtual.settle()
-        of = new if isinstance(new, NewSet) else self.bench.facts(job_id).last_set("load")
-        wanted = of.amps if of is not None else 0.0
+        reading_set = new if isinstance(new, NewSet) else self.bench.facts(job_id).last_set("load")
+        wanted = reading_set.amps if reading_set is not None else 0.0
         source = rack.virtual.source
         flowing = rack.virtual.rig.amps if rack.virtual.running else 0.0
         if source is not None and source.on and source.seconds < JUST_ON_S:

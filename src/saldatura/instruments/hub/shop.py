@@ -5,7 +5,7 @@ import threading
 import time
 from collections.abc import Callable
 
-from saldatura.battery.limits.pace import ASKED_S
+from saldatura.battery.limits.pace import ASKED_S, TOLD_EVERY_S
 from saldatura.instruments.hub.live import LiveInstrument, shown
 from saldatura.instruments.rack import Watched
 from saldatura.records.bench import Bench
@@ -13,8 +13,8 @@ from saldatura.shop.facts import InstrumentFact
 
 log = logging.getLogger("saldatura")
 
-# What windows are told when an instrument shows something new, and how often at most.
-SHOWS, TOLD_S = "instrument_shows", 0.7
+# What windows are told when an instrument shows something new.
+SHOWS = "instrument_shows"
 
 
 class ShopInstruments:
@@ -77,7 +77,7 @@ class ShopInstruments:
                 shown = (watched.live, watched.link.state)
                 watched.poll()
                 news = news or shown != (watched.live, watched.link.state)
-            if news and began - self._told >= TOLD_S:
+            if news and began - self._told >= TOLD_EVERY_S:
                 news, self._told = False, began
                 self.bench.tell(None, 0, SHOWS)
             self._stop.wait(max(self.poll_s - (time.monotonic() - began), 0.02))

@@ -200,10 +200,10 @@ class Switchboard:
         """The same, as it rings in every window."""
         return [
             Ringing(
-                job_id=of.job_id, pack_name=packs(of.job_id), group=of.group, charge_id=of.charge_id, kind="off_unconfirmed",
-                says=of.says, at=of.since,
+                job_id=switch.job_id, pack_name=packs(switch.job_id), group=switch.group, charge_id=switch.charge_id, kind="off_unconfirmed",
+                says=switch.says, at=switch.since,
             )
-            for of in self.not_off()
+            for switch in self.not_off()
         ]  # fmt: skip
 
     def seen_off(self, number: int, by: str) -> bool:

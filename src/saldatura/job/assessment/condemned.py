@@ -75,14 +75,14 @@ def _every_why(facts: JobFacts, policy: Policy) -> dict[int, list[Condemned]]:
 
 
 def _seen(facts: JobFacts) -> Iterator[tuple[int, Condemned]]:
-    of, lost = facts.structure, list[tuple[NoteFact | SafetyFact, Why]]()
+    structure, lost = facts.structure, list[tuple[NoteFact | SafetyFact, Why]]()
     for note in facts.recorded(NoteFact):
         for e in note.evidence:
             if isinstance(e, Seen) and e.what in SEEN:
                 if not e.at.groups:
                     lost.append((note, SEEN[e.what]))
                 for group in e.at.groups:
-                    now = of.holds(group, note.id)
+                    now = structure.holds(group, note.id)
                     if now is not None:
                         yield now, Condemned(why=SEEN[e.what], since=note.at, fact=note.id)
     for screen in facts.recorded(SafetyFact):
@@ -94,10 +94,10 @@ def _seen(facts: JobFacts) -> Iterator[tuple[int, Condemned]]:
 
 def _somewhere(facts: JobFacts, fact: NoteFact | SafetyFact, why: Why) -> Iterator[tuple[int, Condemned]]:
     """Damage of which it was not said where: in the groups that a release or a note names since, else in any of them."""
-    of = facts.structure
+    structure = facts.structure
     release = next((r for r in facts.recorded(ReleaseFact) if r.id > fact.id and r.groups), None)
     if release is not None:
-        held = [of.holds(group, release.id) for group in release.groups]
+        held = [structure.holds(group, release.id) for group in release.groups]
         yield from ((k, Condemned(why=why, since=fact.at, fact=fact.id)) for k in held if k is not None)
         return
     noted = any(
@@ -107,9 +107,9 @@ def _somewhere(facts: JobFacts, fact: NoteFact | SafetyFact, why: Why) -> Iterat
     )
     if noted:
         return
-    for k, seat in enumerate(of.seats, start=1):
+    for k, seat in enumerate(structure.seats, start=1):
         if seat.changed < fact.id:
-            yield k, Condemned(why=why, since=fact.at, fact=fact.id, placed=len(of.seats) == 1)
+            yield k, Condemned(why=why, since=fact.at, fact=fact.id, placed=len(structure.seats) == 1)
 
 
 def _wet(facts: JobFacts) -> Iterator[tuple[int, Condemned]]:
@@ -131,13 +131,13 @@ def _wet(facts: JobFacts) -> Iterator[tuple[int, Condemned]]:
 
 def _read(facts: JobFacts, policy: Policy) -> Iterator[tuple[int, Condemned]]:
     """What rested too low while its cells were in, in each of the packs that this one was."""
-    window, of = policy.window(facts.intake.pack.chemistry), facts.structure
+    window, structure = policy.window(facts.intake.pack.chemistry), facts.structure
     for then in packs_before(facts):
-        now_at = {seat.was: k for k, seat in enumerate(of.seats, start=1)}
+        now_at = {seat.was: k for k, seat in enumerate(structure.seats, start=1)}
         for group, read, volts, why in _grave(then, window, policy):
             seat = then.structure.seats[group - 1]
             now = now_at.get(seat.was)
-            if now is not None and of.seats[now - 1].changed <= seat.changed:
+            if now is not None and structure.seats[now - 1].changed <= seat.changed:
                 yield now, Condemned(why=why, since=read.at, fact=read.id, volts=volts, placed=why != "terminals")
 
 
@@ -160,24 +160,24 @@ def before_change(facts: JobFacts, change: int) -> JobFacts:
 
 def _grave(facts: JobFacts, window: Window, policy: Policy) -> Iterator[tuple[int, SetFact, float, Why]]:
     sets = [s for s in facts.sets if s.purpose != "load"]
-    for of in sets:
-        for g in judged_set(facts, of, policy)[-1].groups:
+    for reading_set in sets:
+        for g in judged_set(facts, reading_set, policy)[-1].groups:
             if g.volts is None or g.state not in (("reversed",) if window.family == "nickel" else GRAVE):
                 continue
-            if not _cleared(facts, g.group, of, window):
+            if not _cleared(facts, g.group, reading_set, window):
                 why: Why = "reversed" if g.state == "reversed" else "dead" if g.state == "dead" else "under_floor"
-                yield g.group, of, g.volts, why
+                yield g.group, reading_set, g.volts, why
     yield from _corrected(facts, sets, window)
     yield from _bound(facts, sets, window, policy)
 
 
-def _cleared(facts: JobFacts, group: int, of: SetFact, window: Window) -> bool:
+def _cleared(facts: JobFacts, group: int, reading_set: SetFact, window: Window) -> bool:
     """Whether a reading on the cells' own tabs shows that a wire was at fault."""
     series = facts.intake.pack.series
     return any(
         r.place == "tab" and span_of(r.point, series) == (group - 1, group) and (r.volts or 0.0) >= window.rest_floor_v
         for later in facts.sets
-        if later.id >= of.id and later.purpose != "load"
+        if later.id >= reading_set.id and later.purpose != "load"
         for r in facts.standing(later.id)
     )
 
@@ -188,33 +188,33 @@ def _corrected(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator
     """
     series = facts.intake.pack.series
     over = {r.supersedes: r for r in facts.readings if r.supersedes is not None}
-    for of in sets:
-        for r in facts.by_set.get(of.id, []):
+    for reading_set in sets:
+        for r in facts.by_set.get(reading_set.id, []):
             by = over.get(r.id)
             black, red = span_of(r.point, series)
             if by is None or r.volts is None or r.place == "tab" or red - black != 1 or not is_lost(window, r.volts):
                 continue
             if r.source == BY_HAND and (by.volts or 0.0) >= window.tool_end_v and by.at - r.at <= SLIP:
                 continue
-            if not _cleared(facts, red, of, window):
-                yield red, of, r.volts, "reversed" if r.volts < REVERSED_BELOW_V else "under_floor"
+            if not _cleared(facts, red, reading_set, window):
+                yield red, reading_set, r.volts, "reversed" if r.volts < REVERSED_BELOW_V else "under_floor"
 
 
 def taken_back_of(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
     """Groups whose reading under the floor was taken back, which is no slip where that was done late, or where an instrument read it. The
     pack is shown as if it had not been read; gates look at what was ever established.
     """
-    window, of = policy.window(facts.intake.pack.chemistry), facts.structure
+    window, structure = policy.window(facts.intake.pack.chemistry), facts.structure
     sets = [s for s in facts.sets if s.purpose != "load"]
     return {
         group: Condemned(why=why, since=read.at, fact=read.id, volts=volts)
         for group, read, volts, why in _taken_back(facts, sets, window)
-        if group <= len(of.seats) and of.seats[group - 1].changed < read.id
+        if group <= len(structure.seats) and structure.seats[group - 1].changed < read.id
     }
 
 
 def _taken_back(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator[tuple[int, SetFact, float, Why]]:
-    series, of_sets = facts.intake.pack.series, {of.id: of for of in sets}
+    series, of_sets = facts.intake.pack.series, {reading_set.id: reading_set for reading_set in sets}
     backs = {back.fact: back.at for back in facts.recorded(TakenBackFact)}
     for r in facts.by_class.get(ReadingFact, []):
         if (
@@ -226,11 +226,16 @@ def _taken_back(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterato
         ):
             continue
         black, red = span_of(r.point, series)
-        of = of_sets.get(r.set_id)
-        if of is None or red - black != 1 or red > series or (r.source == BY_HAND and backs[r.id] - r.at <= SLIP):
+        reading_set = of_sets.get(r.set_id)
+        if (
+            reading_set is None
+            or red - black != 1
+            or red > series
+            or (r.source == BY_HAND and backs[r.id] - r.at <= SLIP)
+        ):
             continue
-        if not _cleared(facts, red, of, window):
-            yield red, of, r.volts, "reversed" if r.volts < REVERSED_BELOW_V else "under_floor"
+        if not _cleared(facts, red, reading_set, window):
+            yield red, reading_set, r.volts, "reversed" if r.volts < REVERSED_BELOW_V else "under_floor"
 
 
 def _bound(
@@ -243,25 +248,25 @@ def _bound(
     series = facts.intake.pack.series
     if window.family == "nickel":
         return
-    for of in sets:
-        for r in facts.standing(of.id):
+    for reading_set in sets:
+        for r in facts.standing(reading_set.id):
             if r.volts is None or not isinstance(r.point, PackPoint) or r.volts < CONNECTED_V:
                 continue
             share = r.volts / series
             if share >= window.rest_floor_v or _off_the_string(facts, r, sets, window, policy):
                 continue
             for group in range(1, series + 1):
-                if not _cleared(facts, group, of, window):
-                    yield group, of, share, "terminals"
+                if not _cleared(facts, group, reading_set, window):
+                    yield group, reading_set, share, "terminals"
 
 
 def _off_the_string(facts: JobFacts, r: ReadingFact, sets: list[SetFact], window: Window, policy: Policy) -> bool:
     series = facts.intake.pack.series
     charged = min((run.id for run in facts.charges if run.id > r.id), default=None)
-    for of in sets:
-        if charged is not None and of.id > charged:
+    for reading_set in sets:
+        if charged is not None and reading_set.id > charged:
             continue
-        groups = judged_set(facts, of, policy)[2].groups
+        groups = judged_set(facts, reading_set, policy)[2].groups
         if len(groups) == series and all(g.volts is not None and g.volts >= window.tool_end_v for g in groups):
             return True
     return False
@@ -270,26 +275,30 @@ def _off_the_string(facts: JobFacts, r: ReadingFact, sets: list[SetFact], window
 BY_READING: tuple[Why, ...] = ("reversed", "dead", "under_floor", "terminals")
 
 
-def condemned_says(of: Condemned, floor_v: float) -> str:
+def condemned_says(condemned: Condemned, floor_v: float) -> str:
     """Why a group is condemned, and what clears it, in a sentence."""
-    if of.why == "wet":
+    if condemned.why == "wet":
         return words.PACK_WAS_WET_INSIDE
-    at = f" at {volts_words(of.volts)}" if of.volts is not None and of.why != "terminals" else ""
-    if of.why == "terminals":
-        said = words.terminals_read_so_little(of.volts, floor_v)
-    elif of.why in BY_READING:
-        said = words.rested_before_under_floor(at, floor_v) if of.why == "under_floor" else words.before_why(of.why, at)
-    elif of.placed:
-        said = f"It is {of.why}" if of.why != "crushed" else "It was crushed"
+    at = f" at {volts_words(condemned.volts)}" if condemned.volts is not None and condemned.why != "terminals" else ""
+    if condemned.why == "terminals":
+        said = words.terminals_read_so_little(condemned.volts, floor_v)
+    elif condemned.why in BY_READING:
+        said = (
+            words.rested_before_under_floor(at, floor_v)
+            if condemned.why == "under_floor"
+            else words.before_why(condemned.why, at)
+        )
+    elif condemned.placed:
+        said = f"It is {condemned.why}" if condemned.why != "crushed" else "It was crushed"
     else:
-        said = words.cell_of_this_pack(of.why)
-    if of.why in BY_READING:
+        said = words.cell_of_this_pack(condemned.why)
+    if condemned.why in BY_READING:
         return words.only_new_cells(said)
-    return words.only_other_cells_clear(said) if of.placed else words.nothing_of(said)
+    return words.only_other_cells_clear(said) if condemned.placed else words.nothing_of(said)
 
 
 def lost_of(facts: JobFacts, policy: Policy) -> dict[int, str]:
     """Groups that are condemned, and why, in a sentence; also by what was read of them and taken back since."""
     floor_v = policy.window(facts.intake.pack.chemistry).rest_floor_v
     ever = {**taken_back_of(facts, policy), **condemned_of(facts, policy)}
-    return {group: condemned_says(of, floor_v) for group, of in ever.items()}
+    return {group: condemned_says(condemned, floor_v) for group, condemned in ever.items()}

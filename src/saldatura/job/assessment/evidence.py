@@ -110,11 +110,11 @@ def _held_on(facts: JobFacts, held: Mapping[int, Read]) -> Piece:
     """What is known of groups that were read before the pack was changed, or of which the drawer tells."""
     sigma = reading_sigma_v(Meter())
     evidence = [
-        GroupVolts(group=k, volts=of.volts, rested_h=1.0, sigma_v=sigma)
-        for k, of in held.items()
-        if of.read_in != "drawer"
+        GroupVolts(group=k, volts=read.volts, rested_h=1.0, sigma_v=sigma)
+        for k, read in held.items()
+        if read.read_in != "drawer"
     ]
-    last = max(held.values(), key=lambda of: of.order)
+    last = max(held.values(), key=lambda read: read.order)
     return Piece(last.order, last.at, words.groups_as_read_before(len(evidence)), tuple(evidence), "probe")
 
 
@@ -137,44 +137,46 @@ def _last_sayings(pieces: list[Piece]) -> list[Piece]:
 MOST_OF_A_SET = 80
 
 
-def _readings(facts: JobFacts, of: Assessed, policy: Policy, mended: int) -> Piece:
+def _readings(facts: JobFacts, assessed: Assessed, policy: Policy, mended: int) -> Piece:
     """A set of readings as it stands; groups charged since, and those read before the pack was changed, are as they are known now."""
     # What the work that mended it may have changed says nothing of the pack since.
-    again = asked_again(facts, of.set, policy) if mended else {}
-    standing = [r for r in facts.standing(of.set.id) if r.volts is not None and not (r.id in again and r.id < mended)]
+    again = asked_again(facts, assessed.set, policy) if mended else {}
+    standing = [
+        r for r in facts.standing(assessed.set.id) if r.volts is not None and not (r.id in again and r.id < mended)
+    ]
     if len(standing) > MOST_OF_A_SET:
         # Read over and over: the last of each point tells what the others do.
         standing = list({(r.point, r.place): r for r in standing}.values())[-MOST_OF_A_SET:]
-    since = charged_since(facts, of) if of.set.purpose == "probe" else {}
-    held = of.set.purpose == "probe" and any(read.before for read in reads_of(facts, policy).values())
+    since = charged_since(facts, assessed) if assessed.set.purpose == "probe" else {}
+    held = assessed.set.purpose == "probe" and any(read.before for read in reads_of(facts, policy).values())
     volts = group_volts(facts, policy) if since or held else {}
     if since or held:
         # Taps add up over the groups that were charged since: each group is told by itself as it is known now.
-        sigma = reading_sigma_v(of.set.meter)
+        sigma = reading_sigma_v(assessed.set.meter)
         evidence: list[Evidence] = [GroupVolts(group=g, volts=v, rested_h=1.0, sigma_v=sigma) for g, v in volts.items()]
     else:
         pack = judged_pack(facts)
         # A slip of the unit that was kept stands on record; it is no evidence of any cell.
-        evidence = [e for r in standing if abs((e := _reading(of.set, r)).volts) <= most_v(pack, e)]
+        evidence = [e for r in standing if abs((e := _reading(assessed.set, r)).volts) <= most_v(pack, e)]
     count = len(evidence)
-    under = {"load": ", under load", "charging": ", charging"}.get(of.set.condition, "")
-    last = max((r.id for r in standing), default=of.set.id)
-    at = max((r.at for r in standing), default=of.set.at)
+    under = {"load": ", under load", "charging": ", charging"}.get(assessed.set.condition, "")
+    last = max((r.id for r in standing), default=assessed.set.id)
+    at = max((r.at for r in standing), default=assessed.set.at)
     return Piece(last, at, f"{count} reading{'' if count == 1 else 's'}{under}", tuple(evidence), "probe")
 
 
-def _reading(of: SetFact, r: ReadingFact) -> VoltsRead:
+def _reading(reading_set: SetFact, r: ReadingFact) -> VoltsRead:
     assert r.volts is not None
-    condition = of.condition if of.condition in ("load", "charging") else "rest"
+    condition = reading_set.condition if reading_set.condition in ("load", "charging") else "rest"
     rested = None
-    if of.rest_since is not None and condition == "rest":
-        rested = max(own_seconds(of.rest_since, None, r.at, None) / 3600, 0.0)
+    if reading_set.rest_since is not None and condition == "rest":
+        rested = max(own_seconds(reading_set.rest_since, None, r.at, None) / 3600, 0.0)
     beside = {
         "volts": r.volts,
         "condition": condition,
-        "current_a": of.current_a,
+        "current_a": reading_set.current_a,
         "rested_h": rested,
-        "sigma_v": reading_sigma_v(of.meter, r.resolution_v),
+        "sigma_v": reading_sigma_v(reading_set.meter, r.resolution_v),
     }
     match r.point:
         case GroupPoint(group=g):

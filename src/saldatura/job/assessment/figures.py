@@ -27,9 +27,11 @@ def capacities(facts: JobFacts) -> dict[int, Figure]:
     """The last capacity measured of each group by itself since its cells are in; where none was, what its last charge told."""
     found = _charged_ah(facts)
     for fact in facts.measures:
-        of = fact.measure
-        if isinstance(of, CapacityMeasure) and of.group is not None and not of.at_least:
-            found[of.group] = Figure(value=of.ah, told=words.discharge_of(of.ah, of.source), fact=fact.id)
+        measure = fact.measure
+        if isinstance(measure, CapacityMeasure) and measure.group is not None and not measure.at_least:
+            found[measure.group] = Figure(
+                value=measure.ah, told=words.discharge_of(measure.ah, measure.source), fact=fact.id
+            )
     return found
 
 
@@ -39,13 +41,13 @@ def resistances(facts: JobFacts) -> dict[int, Figure]:
     """
     found = _charged_ohm(facts)
     for fact in facts.measures:
-        of = fact.measure
-        if not isinstance(of, StepMeasure) or of.log.group is None:
+        measure = fact.measure
+        if not isinstance(measure, StepMeasure) or measure.log.group is None:
             continue
         stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
         if stepped is not None and stepped.ten_s_ohm is not None and stepped.ten_s_ohm > 0:
             told = words.step_of(stepped.step_a)
-            found[of.log.group] = Figure(value=stepped.ten_s_ohm, told=told, fact=fact.id)
+            found[measure.log.group] = Figure(value=stepped.ten_s_ohm, told=told, fact=fact.id)
     return found
 
 

@@ -71,36 +71,38 @@ def groups_now(facts: JobFacts, probe: Assessed | None, policy: Policy) -> list[
     capacity, resistance, leak = capacities(facts), resistances(facts), _leaks(facts, policy)
     found = []
     for k, seat in enumerate(facts.structure.seats, start=1):
-        of, why = read.get(k), lost.get(k)
-        barred = condemned_says(why, floor_v) if why is not None else of.doubt if of is not None else None
+        group_read, why = read.get(k), lost.get(k)
+        barred = (
+            condemned_says(why, floor_v) if why is not None else group_read.doubt if group_read is not None else None
+        )
         found.append(
             GroupNow(
                 group=k,
-                volts=of.volts if of is not None else None,
-                since_charge=of.charge if of is not None else None,
+                volts=group_read.volts if group_read is not None else None,
+                since_charge=group_read.charge if group_read is not None else None,
                 capacity_ah=capacity.get(k) or _drawer_figure(seat, "capacity_ah"),
                 resistance_ohm=resistance.get(k) or _drawer_figure(seat, "resistance_ohm"),
                 leak_mah_day=leak.get(k),
                 replaced=seat.fitted is not None,
-                barred=barred if barred is not None else _doubtful(probe, k, of),
+                barred=barred if barred is not None else _doubtful(probe, k, group_read),
                 wants_cells=why is not None and why.why != "wet" and why.placed,
                 was=seat.was,
-                read_in=of.read_in if of is not None else None,
-                read_at=of.at if of is not None else None,
-                before=of is not None and of.before,
+                read_in=group_read.read_in if group_read is not None else None,
+                read_at=group_read.at if group_read is not None else None,
+                before=group_read is not None and group_read.before,
                 condemned=why,
                 cut_out=bool(seat.cut_out),
                 last_v=last[k].volts if k in last else None,
-                read_order=of.order if of is not None else None,
-                read_clock_s=of.clock_s if of is not None else None,
+                read_order=group_read.order if group_read is not None else None,
+                read_clock_s=group_read.clock_s if group_read is not None else None,
             )
         )
     return found
 
 
-def _doubtful(probe: Assessed | None, group: int, of: Read | None) -> str | None:
+def _doubtful(probe: Assessed | None, group: int, read: Read | None) -> str | None:
     """Why a group that no set settles is barred, by the probe set that is open."""
-    if probe is None or of is not None:
+    if probe is None or read is not None:
         return None
     return next((b.because for b in probe.verdict.barred if b.group == group), None)
 
@@ -110,7 +112,7 @@ def reads_of(facts: JobFacts, policy: Policy) -> dict[int, Read]:
     the drawer says of cells that were put in and are not read yet. What was read of cells before the pack was changed beside them holds on.
     """
     moved = facts.kept("moved", lambda: _moved_at(facts))
-    return {k: of for k, of in last_reads_of(facts, policy).items() if of.order > moved.get(k, 0)}
+    return {k: read for k, read in last_reads_of(facts, policy).items() if read.order > moved.get(k, 0)}
 
 
 def last_reads_of(facts: JobFacts, policy: Policy) -> dict[int, Read]:
@@ -152,46 +154,46 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
 
 def _moved_at(facts: JobFacts) -> dict[int, int]:
     """The fact by which each group's charge was last moved without being read after: what was read before is of another charge."""
-    of, found = facts.structure, dict[int, int]()
+    structure, found = facts.structure, dict[int, int]()
     for flow in flows(facts):
         if flow.moved == "all":
-            found.update(dict.fromkeys(range(1, of.series + 1), flow.fact))
+            found.update(dict.fromkeys(range(1, structure.series + 1), flow.fact))
         else:
-            found.update({now: flow.fact for k in flow.moved if (now := of.holds(k, flow.fact)) is not None})
+            found.update({now: flow.fact for k in flow.moved if (now := structure.holds(k, flow.fact)) is not None})
     return found
 
 
-def _later(found: dict[int, Read], group: int, of: Read) -> None:
+def _later(found: dict[int, Read], group: int, read: Read) -> None:
     held = found.get(group)
-    if held is None or held.order < of.order:
-        found[group] = of
+    if held is None or held.order < read.order:
+        found[group] = read
 
 
 def _held_on(facts: JobFacts, policy: Policy) -> dict[int, Read]:
     """What was read before the pack was last changed, of cells that are still in it."""
-    of = facts.structure
-    if not of.began:
+    structure = facts.structure
+    if not structure.began:
         return {}
-    then = before_change(facts, of.began)
-    now_at = {seat.was: k for k, seat in enumerate(of.seats, start=1)}
+    then = before_change(facts, structure.began)
+    now_at = {seat.was: k for k, seat in enumerate(structure.seats, start=1)}
     found = {}
     for k, read in last_reads_of(then, policy).items():
         seat = then.structure.seats[k - 1]
         now = now_at.get(seat.was)
-        if now is not None and of.seats[now - 1].changed == seat.changed:
+        if now is not None and structure.seats[now - 1].changed == seat.changed:
             found[now] = replace(read, before=True)
     return found
 
 
-def _in_set(facts: JobFacts, of: SetFact, policy: Policy) -> dict[int, Read]:
+def _in_set(facts: JobFacts, reading_set: SetFact, policy: Policy) -> dict[int, Read]:
     """What a set settles. A group is as old as the set, or as a reading of it by itself."""
     series, found = facts.intake.pack.series, {}
-    purpose: ReadIn = "prove" if of.purpose == "prove" else "probe"
-    standing = [r for r in facts.standing(of.id) if r.volts is not None]
+    purpose: ReadIn = "prove" if reading_set.purpose == "prove" else "probe"
+    standing = [r for r in facts.standing(reading_set.id) if r.volts is not None]
     if not standing:
         return {}
     last = max(standing, key=lambda r: r.at)
-    _, _, solved, verdict = judged_set(facts, of, policy)
+    _, _, solved, verdict = judged_set(facts, reading_set, policy)
     doubts = {
         b.group: b.because for b in verdict.barred if verdict.groups[b.group - 1].state in ("in_doubt", "run_flat")
     }
@@ -200,7 +202,7 @@ def _in_set(facts: JobFacts, of: SetFact, policy: Policy) -> dict[int, Read]:
             continue
         own = [r for r in standing if span_of(r.point, series) == (g.group - 1, g.group)]
         by = max(own, key=lambda r: r.id, default=last)
-        order = by.id if own else of.id
+        order = by.id if own else reading_set.id
         found[g.group] = Read(order, g.volts, purpose, by.at, doubt=doubts.get(g.group), clock_s=by.clock_s)
     return found
 
@@ -224,7 +226,7 @@ def charged_since(facts: JobFacts, probe: Assessed | None) -> dict[int, int]:
 
 def group_volts(facts: JobFacts, policy: Policy) -> dict[int, float]:
     """Rest voltage of each group as known now."""
-    return {k: of.volts for k, of in reads_of(facts, policy).items()}
+    return {k: read.volts for k, read in reads_of(facts, policy).items()}
 
 
 def _read_since(run: ChargeRun, probe: Assessed) -> bool:

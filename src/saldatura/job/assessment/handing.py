@@ -267,7 +267,10 @@ def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
 def _state(facts: JobFacts, group: int, said: str, policy: Policy, whole: bool = False) -> str:
     """How a group's cells are, or all of the `whole` pack: everything that condemned them, what was found of the pack and never placed, and what was said when they came out."""
     lost = every_why(facts, policy).get(group, [])
-    told = [WASTE_WORDS[of.why] if of.placed or whole else f"perhaps {WASTE_WORDS[of.why]}" for of in lost]
+    told = [
+        WASTE_WORDS[condemned.why] if condemned.placed or whole else f"perhaps {WASTE_WORDS[condemned.why]}"
+        for condemned in lost
+    ]
     told += [
         d
         for d in dict.fromkeys(d for screen in facts.recorded(SafetyFact) for d in screen.found)

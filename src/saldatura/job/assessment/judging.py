@@ -94,8 +94,8 @@ def before_repair(facts: JobFacts) -> JobFacts:
     held = facts.memo.get("before repair")
     if held is None or held[0] != first:
         held = facts.memo["before repair"] = (first, facts.until(first - 1))
-    of: JobFacts = held[1]
-    return of
+    job_facts: JobFacts = held[1]
+    return job_facts
 
 
 def mended_at(facts: JobFacts) -> int:

@@ -163,8 +163,9 @@ def fitting(
     # By type, of which there are few, and not by cell.
     kinds = {
         name
-        for name, of in drawer.types.items()
-        if alike(of.chemistry, case.pack.chemistry) and (not wanted or not of.size or of.size.casefold() == wanted)
+        for name, cell_type in drawer.types.items()
+        if alike(cell_type.chemistry, case.pack.chemistry)
+        and (not wanted or not cell_type.size or cell_type.size.casefold() == wanted)
     }
     found = []
     for cell in drawer.cells.values():
@@ -189,9 +190,11 @@ def offers_of(
         kinds.setdefault((cell.took.type, cell.took.origin == "new"), []).append(cell)
     found = []
     for (name, new), cells in kinds.items():
-        of = drawer.types[name]
+        cell_type = drawer.types[name]
         wanted = max(len(case.to_go), 1) * case.pack.parallel
-        held = sorted(((cell.last("capacity_ah") or of.rated_ah, cell) for cell in cells), key=lambda pair: -pair[0])
+        held = sorted(
+            ((cell.last("capacity_ah") or cell_type.rated_ah, cell) for cell in cells), key=lambda pair: -pair[0]
+        )
         best = held[:wanted]
         ohms = [ohm for _, cell in best if (ohm := cell.ohm) is not None]
         prices = [price for _, cell in best if (price := cell.took.price) is not None]
@@ -200,10 +203,10 @@ def offers_of(
                 name=name if new else f"{name}, used",
                 cells=len(cells),
                 capacity_ah=sum(ah for ah, _ in best) / len(best),
-                resistance_ohm=sum(ohms) / len(ohms) if ohms else of.ohm,
-                max_a=of.discharge_a,
-                chemistry=of.chemistry,
-                price=sum(prices) / len(prices) if prices else of.price if new else 0.0,
+                resistance_ohm=sum(ohms) / len(ohms) if ohms else cell_type.ohm,
+                max_a=cell_type.discharge_a,
+                chemistry=cell_type.chemistry,
+                price=sum(prices) / len(prices) if prices else cell_type.price if new else 0.0,
                 new=new,
             )
         )
@@ -216,20 +219,20 @@ def match_request(
     """The drawer's cells put to the matching, for so many groups. Cells that were never tested count less than their type says."""
     listed = []
     for cell in cells:
-        of = drawer.types[cell.took.type]
-        ohm = cell.ohm or of.ohm
+        cell_type = drawer.types[cell.took.type]
+        ohm = cell.ohm or cell_type.ohm
         if ohm is None:
             continue
         listed.append(
             DrawerCell(
                 cell=cell.name,
                 capacity_ah=cell.last("capacity_ah"),
-                rated_ah=of.rated_ah,
+                rated_ah=cell_type.rated_ah,
                 new=cell.took.origin == "new",
                 resistance_ohm=ohm,
                 rest_v=cell.rests[-1][1] if cell.rests else None,
-                chemistry=of.chemistry,
-                max_a=of.discharge_a,
+                chemistry=cell_type.chemistry,
+                max_a=cell_type.discharge_a,
             )
         )
     return MatchRequest(

@@ -45,24 +45,24 @@ def proof_of(
     """The proof on the last proving set; rest counts to the earliest reading that stands, or to now while none does."""
     if proving is None:
         return None
-    of = proving.set
-    rest_s = least_rest_s(facts, of)
+    reading_set = proving.set
+    rest_s = least_rest_s(facts, reading_set)
     if rest_s is None:
-        rest_s = rested_s(facts, of, now, clock.clock_s if clock else None)
+        rest_s = rested_s(facts, reading_set, now, clock.clock_s if clock else None)
     # The slowest group to settle is the one of the greatest resistance.
     resistances = [g.resistance_ohm.value for g in groups if g.resistance_ohm is not None]
     request = ProveRequest(
         pack=facts.intake.pack,
-        meter=of.meter,
+        meter=reading_set.meter,
         readings=proving.readings,
         rest_s=rest_s,
-        last_current_a=current_before(facts, of),
+        last_current_a=current_before(facts, reading_set),
         resistance_ohm=max(resistances, default=None),
     )
     leak = _leak_told(groups, facts.intake.pack.rated_ah)
     proof = prove_on(request, proving.reconciled, policy, leak)
     return _with_changed(
-        _with_condemned(proof, groups, facts.intake.pack.chemistry, leak), changed_since(facts, of, policy)
+        _with_condemned(proof, groups, facts.intake.pack.chemistry, leak), changed_since(facts, reading_set, policy)
     )
 
 

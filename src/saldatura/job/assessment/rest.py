@@ -73,11 +73,20 @@ def flows(facts: JobFacts) -> list[Flow]:
 def _under_load(facts: JobFacts) -> list[Flow]:
     last: dict[int, ReadingFact] = {r.set_id: r for r in facts.recorded(ReadingFact)}
     found = []
-    for of in facts.recorded(SetFact):
-        if of.purpose == "load":
-            r = last.get(of.id)
-            fact: Fact = r if r is not None else of
-            found.append(Flow(fact.id, fact.at, abs(of.amps), words.SET_UNDER_LOAD, clock_s=fact.clock_s, set_id=of.id))
+    for reading_set in facts.recorded(SetFact):
+        if reading_set.purpose == "load":
+            r = last.get(reading_set.id)
+            fact: Fact = r if r is not None else reading_set
+            found.append(
+                Flow(
+                    fact.id,
+                    fact.at,
+                    abs(reading_set.amps),
+                    words.SET_UNDER_LOAD,
+                    clock_s=fact.clock_s,
+                    set_id=reading_set.id,
+                )
+            )
     return found
 
 

@@ -32,26 +32,33 @@ def jumps_of(facts: JobFacts) -> list[Break]:
     return found
 
 
-def current_before(facts: JobFacts, of: SetFact) -> float:
+def current_before(facts: JobFacts, reading_set: SetFact) -> float:
     """The greatest current, A, that a set is known to have rested after: as it was told, or since it was opened."""
-    return max([of.last_current_a, *(flow.amps for flow in flows(facts) if flow.fact > of.id and flow.set_id != of.id)])
+    return max(
+        [
+            reading_set.last_current_a,
+            *(flow.amps for flow in flows(facts) if flow.fact > reading_set.id and flow.set_id != reading_set.id),
+        ]
+    )
 
 
 def rested_s(
-    facts: JobFacts, of: SetFact, until: datetime, until_clock_s: float | None, before: int | None = None
+    facts: JobFacts, reading_set: SetFact, until: datetime, until_clock_s: float | None, before: int | None = None
 ) -> float | None:
     """Seconds of rest at a moment, that of the fact `before`; None where it is not known. On a virtual pack those since the set was
     opened are its own.
     """
-    if of.rest_since is None:
+    if reading_set.rest_since is None:
         return None
     last = before if before is not None else facts.last_id + 1
     ends = {end.charge: end.id for end in facts.recorded(ChargeEnd)}
     if any(run.id < last and ends.get(run.id, last) >= last for run in facts.recorded(ChargeBegun)):
         return 0.0
-    told = [Break(f.fact, f.at, f.clock_s) for f in flows(facts) if f.set_id != of.id and not f.runs]
-    since = max((b for b in (*told, *jumps_of(facts)) if of.id < b.fact <= last), key=lambda b: b.fact, default=None)
+    told = [Break(f.fact, f.at, f.clock_s) for f in flows(facts) if f.set_id != reading_set.id and not f.runs]
+    since = max(
+        (b for b in (*told, *jumps_of(facts)) if reading_set.id < b.fact <= last), key=lambda b: b.fact, default=None
+    )
     if since is not None:
         return max(own_seconds(since.at, since.clock_s, until, until_clock_s), 0.0)
-    before_s = (of.at - of.rest_since).total_seconds()
-    return max(before_s + own_seconds(of.at, of.clock_s, until, until_clock_s), 0.0)
+    before_s = (reading_set.at - reading_set.rest_since).total_seconds()
+    return max(before_s + own_seconds(reading_set.at, reading_set.clock_s, until, until_clock_s), 0.0)

@@ -50,16 +50,16 @@ def assess_set(facts: JobFacts, purpose: Purpose, policy: Policy) -> Assessed | 
     return assessed(facts, last, policy) if last else None
 
 
-def assessed(facts: JobFacts, of: SetFact, policy: Policy) -> Assessed:
+def assessed(facts: JobFacts, reading_set: SetFact, policy: Policy) -> Assessed:
     """A set, reconciled and judged, with the runs that read on from it."""
-    every = facts.by_set.get(of.id, [])
+    every = facts.by_set.get(reading_set.id, [])
 
     def compute() -> Assessed:
         intake = facts.intake
-        ids, readings, solved, judged = judged_set(facts, of, policy)
+        ids, readings, solved, judged = judged_set(facts, reading_set, policy)
         doubt = _doubt(solved, judged)
         return Assessed(
-            set=of,
+            set=reading_set,
             reading_ids=ids,
             readings=readings,
             reconciled=solved,
@@ -73,34 +73,36 @@ def assessed(facts: JobFacts, of: SetFact, policy: Policy) -> Assessed:
                 intake.outside_taps,
                 doubt,
                 policy,
-                asked_again(facts, of, policy),
+                asked_again(facts, reading_set, policy),
             ),
         )
 
     told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works]
-    return once(facts, ("assessed", of.id, policy), told, compute)
+    return once(facts, ("assessed", reading_set.id, policy), told, compute)
 
 
-def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int], list[Reading], Reconciled, Verdict]:
+def judged_set(
+    facts: JobFacts, reading_set: SetFact, policy: Policy
+) -> tuple[list[int], list[Reading], Reconciled, Verdict]:
     """The standing readings of a set by their numbers, reconciled, and judged."""
-    standing = [r for r in facts.standing(of.id) if r.volts is not None]
+    standing = [r for r in facts.standing(reading_set.id) if r.volts is not None]
 
     def compute() -> tuple[list[int], list[Reading], Reconciled, Verdict]:
         intake = facts.intake
         # A reading says the same for ever; only the new ones are made anew.
-        made: dict[int, tuple[ReadingFact, Reading]] = facts.memo.setdefault(("readings", of.id), {})
+        made: dict[int, tuple[ReadingFact, Reading]] = facts.memo.setdefault(("readings", reading_set.id), {})
         readings = []
         for r in standing:
             held = made.get(r.id)
             # Numbers may be given again where an act was undone: it must be the very fact.
             if held is None or held[0] is not r:
-                held = made[r.id] = (r, _as_reading(of, r))
+                held = made[r.id] = (r, _as_reading(reading_set, r))
             readings.append(held[1])
-        solved = reconcile_pack(intake.pack, of.meter, readings)
+        solved = reconcile_pack(intake.pack, reading_set.meter, readings)
         capacity, resistance = capacities(facts), resistances(facts)
         asked = VerdictRequest(
             pack=intake.pack,
-            meter=of.meter,
+            meter=reading_set.meter,
             readings=readings,
             symptoms=intake.symptoms,
             capacities_ah=[capacity[k].value if k in capacity else None for k in range(1, intake.pack.series + 1)]
@@ -110,7 +112,9 @@ def judged_set(facts: JobFacts, of: SetFact, policy: Policy) -> tuple[list[int],
         )
         return [r.id for r in standing], readings, solved, verdict_on(asked, solved, policy)
 
-    return once(facts, ("judged", of.id, policy), [facts.intake, *standing, *facts.measures, *facts.replaced], compute)
+    return once(
+        facts, ("judged", reading_set.id, policy), [facts.intake, *standing, *facts.measures, *facts.replaced], compute
+    )
 
 
 def once(facts: JobFacts, key: Any, told: list[Any], compute: Callable[[], T]) -> T:
@@ -124,7 +128,7 @@ def once(facts: JobFacts, key: Any, told: list[Any], compute: Callable[[], T]) -
     return found
 
 
-def _as_reading(of: SetFact, r: ReadingFact) -> Reading:
+def _as_reading(reading_set: SetFact, r: ReadingFact) -> Reading:
     return _READING.validate_python(
         {
             **r.point.model_dump(),
@@ -132,7 +136,9 @@ def _as_reading(of: SetFact, r: ReadingFact) -> Reading:
             "place": r.place,
             "resolution_v": r.resolution_v,
             # Of a clock that was set by years between two readings no more is asked than "long".
-            "at_s": min(max(own_seconds(of.at, of.clock_s, r.at, r.clock_s), -MOST_APART_S), MOST_APART_S),
+            "at_s": min(
+                max(own_seconds(reading_set.at, reading_set.clock_s, r.at, r.clock_s), -MOST_APART_S), MOST_APART_S
+            ),
         }
     )
 
@@ -182,10 +188,10 @@ def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> 
     return compare(request, policy)
 
 
-def _groups_of(facts: JobFacts, of: SetFact, policy: Policy) -> list[SetGroup]:
-    solved = judged_set(facts, of, policy)[2]
+def _groups_of(facts: JobFacts, reading_set: SetFact, policy: Policy) -> list[SetGroup]:
+    solved = judged_set(facts, reading_set, policy)[2]
     # One meter's gain error is the same in both sets and cancels in what moved: only the rest of the doubt counts.
-    gain = gain_sigma(of.meter)
+    gain = gain_sigma(reading_set.meter)
     return [
         SetGroup(
             volts=g.volts if g.volts is None or abs(g.volts) <= MOST_GROUP_V else None,

@@ -11,9 +11,9 @@ from saldatura.job.facts import ChargeBegun, HarvestedFact, JobFacts, ReadingFac
 from saldatura.job.facts.block import TickFact
 
 
-def changed_since(facts: JobFacts, of: SetFact, policy: Policy) -> str | None:
+def changed_since(facts: JobFacts, reading_set: SetFact, policy: Policy) -> str | None:
     """What makes a proving set one of another state, in words, the last of it; None where it still holds."""
-    standing = facts.standing(of.id)
+    standing = facts.standing(reading_set.id)
     if not standing:
         return None
     first = min(r.id for r in standing)

@@ -101,8 +101,8 @@ def changes(facts: JobFacts) -> list[Fact]:
     return sorted([*told, *facts.recorded(BoardFact)], key=lambda fact: fact.id)
 
 
-def _set_then(facts: JobFacts, number: int, of: SetFact, policy: Policy) -> Assessed:
-    return assessed(facts.until(number - 1), of, policy).model_copy(update={"runs": {}})
+def _set_then(facts: JobFacts, number: int, reading_set: SetFact, policy: Policy) -> Assessed:
+    return assessed(facts.until(number - 1), reading_set, policy).model_copy(update={"runs": {}})
 
 
 def done_of(facts: JobFacts, policy: Policy) -> list[Done]:
@@ -154,10 +154,15 @@ def board_says(board: Board) -> str:
 def _done(facts: JobFacts, work: WorkFact, policy: Policy) -> Done:
     read = next((r for r in reversed(facts.recorded(ReadingFact)) if r.id < work.id), None)
     sets = {s.id: s for s in facts.recorded(SetFact)}
-    of = next((s for s in reversed(list(sets.values())) if s.purpose == "probe" and s.id < work.id), None)
+    reading_set = next((s for s in reversed(list(sets.values())) if s.purpose == "probe" and s.id < work.id), None)
     showed = ""
-    if of is not None and read is not None:
-        then = once(facts, ("then", work.id, policy), [work, of], lambda: _set_then(facts, work.id, of, policy))
+    if reading_set is not None and read is not None:
+        then = once(
+            facts,
+            ("then", work.id, policy),
+            [work, reading_set],
+            lambda: _set_then(facts, work.id, reading_set, policy),
+        )
         showed = then.verdict.headline if then.readings else ""
     said = "; ".join(more for more in (place_words(work.place), work.parts, work.note) if more.strip())
     board = f" {board_says(work.board)}." if work.board is not None else ""

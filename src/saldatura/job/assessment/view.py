@@ -126,7 +126,9 @@ def assess(
     probe = part("The probe set", lambda: assess_set(facts, "probe", policy), None)
     proving = part("The proving set", lambda: assess_set(facts, "prove", policy), None)
     groups = part(words.WHAT_EACH_GROUP_HOLDS, lambda: groups_now(facts, probe, policy), list[GroupNow]())
-    probe, proving = (None if of is None else _judged_as_condemned(of, groups) for of in (probe, proving))
+    probe, proving = (
+        None if assessed is None else _judged_as_condemned(assessed, groups) for assessed in (probe, proving)
+    )
     proof = part("The proof", lambda: proof_of(facts, proving, groups, now, clock, policy), None)
     standing = standing_of(facts)
 
@@ -185,25 +187,25 @@ def assess(
 BY_READING_FIRST = ("sound", "imbalanced", "cannot_tell", "run_flat", "output_open", "terminals_differ")
 
 
-def _judged_as_condemned(of: Assessed, groups: list[GroupNow]) -> Assessed:
+def _judged_as_condemned(assessed: Assessed, groups: list[GroupNow]) -> Assessed:
     """A set whose groups hang well, of a pack some of whose cells are condemned: what they read now does not clear them."""
     lost = [g for g in groups if g.condemned is not None]
-    if not lost or of.verdict.kind not in BY_READING_FIRST:
-        return of
+    if not lost or assessed.verdict.kind not in BY_READING_FIRST:
+        return assessed
     said = [f"Group {g.group}: {g.barred}" for g in lost]
     headline = words.may_not_be_used(groups_words([g.group for g in lost]), lost)
     kind = (
         "group_under_floor"
         if any(g.condemned is not None and g.condemned.why in BY_READING for g in lost)
-        else of.verdict.kind
+        else assessed.verdict.kind
     )
-    verdict = of.verdict.model_copy(
+    verdict = assessed.verdict.model_copy(
         update={
-            "kind": kind, "headline": headline, "reasons": [*said, *of.verdict.reasons][:3], "more": [*[*said, *of.verdict.reasons][3:], *of.verdict.more],
-            "cautions": [*of.verdict.cautions, words.CONDEMNED_GROUP_NEVER_GOES],
+            "kind": kind, "headline": headline, "reasons": [*said, *assessed.verdict.reasons][:3], "more": [*[*said, *assessed.verdict.reasons][3:], *assessed.verdict.more],
+            "cautions": [*assessed.verdict.cautions, words.CONDEMNED_GROUP_NEVER_GOES],
         }
     )  # fmt: skip
-    return of.model_copy(update={"verdict": verdict})
+    return assessed.model_copy(update={"verdict": verdict})
 
 
 def _closed(facts: JobFacts) -> str | None:

@@ -123,13 +123,13 @@ def _waiting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Po
 
 def _resting(facts: JobFacts, now: datetime, clock: PackClock | None, policy: Policy) -> Waiting | None:
     """The rest before the last proving set, where nothing of it is read yet, or something was before it was over."""
-    of = facts.last_set("prove")
-    if of is None or of.rest_since is None or not may_rest(facts):
+    reading_set = facts.last_set("prove")
+    if reading_set is None or reading_set.rest_since is None or not may_rest(facts):
         return None
-    due_s, least_s = rest_due_s(facts, of, policy), least_rest_s(facts, of)
+    due_s, least_s = rest_due_s(facts, reading_set, policy), least_rest_s(facts, reading_set)
     if least_s is not None and least_s >= due_s:
         return None
-    passed_s = rested_s(facts, of, now, clock.clock_s if clock else None) or 0.0
+    passed_s = rested_s(facts, reading_set, now, clock.clock_s if clock else None) or 0.0
     done = ours(due_s - passed_s, now, clock)
     return Waiting(
         job_id=facts.id,
@@ -176,8 +176,8 @@ def _watched(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Wa
 
 def _still(facts: JobFacts, rest: Waiting, now: datetime) -> bool:
     """Whether a rest is still waited for: until it is over; after that only where nothing is read at all."""
-    of = facts.last_set("prove")
-    return rest.done > now or of is None or not facts.standing(of.id)
+    reading_set = facts.last_set("prove")
+    return rest.done > now or reading_set is None or not facts.standing(reading_set.id)
 
 
 def refitted(

@@ -11,7 +11,7 @@ from saldatura.ledger.fact import Fact
 class JobFact(Fact):
     """A fact of a job. A kind says what is its own; the rest is as here."""
 
-    def reads_now(self, of: Structure) -> Self | None:
+    def reads_now(self, structure: Structure) -> Self | None:
         """The fact as it reads of the pack of that structure, by today's numbers; None where it says nothing of it. What is recorded
         stays as it was said.
         """
@@ -33,39 +33,39 @@ class JobFact(Fact):
             return self
         return self.model_copy(update=changed)
 
-    def since_it_stands(self, of: Structure) -> Self | None:
+    def since_it_stands(self, structure: Structure) -> Self | None:
         """What is of the string as it stood before its last change says nothing of it now."""
-        return self if self.id > of.began else None
+        return self if self.id > structure.began else None
 
-    def since_renumbered(self, of: Structure) -> Self | None:
+    def since_renumbered(self, structure: Structure) -> Self | None:
         """What is of groups as they were numbered before says nothing once one was left out."""
-        return self if not of.shifts or self.id > of.shifts[-1].fact else None
+        return self if not structure.shifts or self.id > structure.shifts[-1].fact else None
 
-    def groups_now(self, numbers: Sequence[int], of: Structure) -> list[int]:
+    def groups_now(self, numbers: Sequence[int], structure: Structure) -> list[int]:
         """Groups by today's numbers, without those that were left out."""
-        return [now for group in numbers if (now := of.group(group, self.id)) is not None]
+        return [now for group in numbers if (now := structure.group(group, self.id)) is not None]
 
-    def evidence_now(self, told: Sequence[Any], of: Structure) -> list[Any]:
+    def evidence_now(self, told: Sequence[Any], structure: Structure) -> list[Any]:
         """Evidence by today's numbers; what was of cells that are gone is left out."""
         found: list[Any] = []
         for one in told:
             if isinstance(one, Seen | Action):
-                at = self._at(sites(one), of)
+                at = self._at(sites(one), structure)
                 if at is not None:
                     found.append(one if at == one.at else one.model_copy(update={"at": at}))
             elif isinstance(one, Temperature) and one.group is not None:
-                now = of.holds(one.group, self.id)
+                now = structure.holds(one.group, self.id)
                 if now is not None:
                     found.append(one.model_copy(update={"group": now}))
             else:
                 found.append(one)
         return found
 
-    def _at(self, at: At, of: Structure) -> At | None:
-        held = [now for group in at.groups if (now := of.holds(group, self.id)) is not None]
+    def _at(self, at: At, structure: Structure) -> At | None:
+        held = [now for group in at.groups if (now := structure.holds(group, self.id)) is not None]
         if at.groups and not held:
             return None
-        return at.model_copy(update={"groups": held, "taps": sorted({of.tap(tap, self.id) for tap in at.taps})})
+        return at.model_copy(update={"groups": held, "taps": sorted({structure.tap(tap, self.id) for tap in at.taps})})
 
 
 def change_of(fact: Fact) -> Change:

@@ -52,12 +52,12 @@ class CellsInFact(JobFact):
     def named(self) -> str:
         return words.cells_put_into(groups_words([put.group for put in self.fitted]).lower())
 
-    def reads_now(self, of: Structure) -> Self | None:
-        held = [(put, of.group(put.group, self.id)) for put in self.fitted]
+    def reads_now(self, structure: Structure) -> Self | None:
+        held = [(put, structure.group(put.group, self.id)) for put in self.fitted]
         fitted = [
             put.model_copy(update={"group": now})
             for put, now in held
-            if now is not None and of.seats[now - 1].since == self.id
+            if now is not None and structure.seats[now - 1].since == self.id
         ]
         return self.with_(fitted=fitted) if fitted else None
 
@@ -132,6 +132,6 @@ class ReplacedFact(ReplacedGroup, JobFact):
     def named(self) -> str:
         return words.cells_put_into_group(self.group)
 
-    def reads_now(self, of: Structure) -> Self | None:
-        now = of.group(self.group, self.id)
-        return self.with_(group=now) if now is not None and of.seats[now - 1].since == self.id else None
+    def reads_now(self, structure: Structure) -> Self | None:
+        now = structure.group(self.group, self.id)
+        return self.with_(group=now) if now is not None and structure.seats[now - 1].since == self.id else None

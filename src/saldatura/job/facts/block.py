@@ -88,10 +88,10 @@ class BlockFact(NewBlock, JobFact):
     def named(self) -> str:
         return words.BLOCK_AS_TOLD
 
-    def reads_now(self, of: Structure) -> Self | None:
-        if self.since_renumbered(of) is not None:
+    def reads_now(self, structure: Structure) -> Self | None:
+        if self.since_renumbered(structure) is not None:
             return self
-        placed = [(cell, None if cell.group is None else of.group(cell.group, self.id)) for cell in self.cells]
+        placed = [(cell, None if cell.group is None else structure.group(cell.group, self.id)) for cell in self.cells]
         cells = [c.model_copy(update={"group": now}) for c, now in placed if now is not None]
         kept = {c.cell for c in cells}
         sensors = [s for s in self.sensors if not self.cells or set(s.between) <= kept]
@@ -113,8 +113,8 @@ class PolarityFact(NewPolarity, JobFact):
     def named(self) -> str:
         return "a cell's polarity"
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.since_renumbered(of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.since_renumbered(structure)
 
 
 class NewTick(Value):
@@ -150,8 +150,8 @@ class TickFact(NewTick, JobFact):
     def named(self) -> str:
         return words.STEP_TICKED_OFF
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.since_renumbered(of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.since_renumbered(structure)
 
 
 class NewWiring(Value):
@@ -171,9 +171,9 @@ class NewWiring(Value):
 class WiringFact(NewWiring, JobFact):
     """Wiring as told."""
 
-    def reads_now(self, of: Structure) -> Self | None:
+    def reads_now(self, structure: Structure) -> Self | None:
         connectors = list(self.connectors)
-        for shift in of.shifts:
+        for shift in structure.shifts:
             if shift.fact > self.id:
                 connectors = [pinned_without(c, shift.at) for c in connectors]
         return self if connectors == self.connectors else self.with_(connectors=connectors, other=None)
@@ -190,5 +190,5 @@ class NewPinRead(Value):
 class PinReadFact(NewPinRead, JobFact):
     """A pin as read."""
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.since_it_stands(of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.since_it_stands(structure)

@@ -78,8 +78,8 @@ class ChargeBegun(JobFact):
     def named(self) -> str:
         return words.start_of_charge(self.group)
 
-    def reads_now(self, of: Structure) -> Self | None:
-        now = of.holds(self.group, self.id)
+    def reads_now(self, structure: Structure) -> Self | None:
+        now = structure.holds(self.group, self.id)
         return None if now is None else self.with_(group=now)
 
 
@@ -177,8 +177,8 @@ class LookFact(NewLook, JobFact):
     def named(self) -> str:
         return words.LOOK_AT_CHARGE
 
-    def reads_now(self, of: Structure) -> Self | None:
-        held = [(other, of.holds(other.group, self.id)) for other in self.others]
+    def reads_now(self, structure: Structure) -> Self | None:
+        held = [(other, structure.holds(other.group, self.id)) for other in self.others]
         return self.with_(others=[o.model_copy(update={"group": now}) for o, now in held if now is not None])
 
 

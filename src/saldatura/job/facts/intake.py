@@ -54,10 +54,10 @@ class Intake(Value):
 class IntakeFact(Intake, JobFact):
     """An intake as recorded."""
 
-    def reads_now(self, of: Structure) -> Self | None:
-        taps = sorted({tap for told in self.outside_taps if (tap := of.tap(told, self.id)) <= of.series})
-        rated_ah = of.rated_ah or self.pack.rated_ah
-        pack = self.pack.model_copy(update={"series": of.series, "rated_ah": rated_ah})
+    def reads_now(self, structure: Structure) -> Self | None:
+        taps = sorted({tap for told in self.outside_taps if (tap := structure.tap(told, self.id)) <= structure.series})
+        rated_ah = structure.rated_ah or self.pack.rated_ah
+        pack = self.pack.model_copy(update={"series": structure.series, "rated_ah": rated_ah})
         return self.with_(pack=pack, outside_taps=taps)
 
 
@@ -100,8 +100,8 @@ class ReleaseFact(Release, JobFact):
     def named(self) -> str:
         return "the release"
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.with_(groups=self.groups_now(self.groups, of))
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.with_(groups=self.groups_now(self.groups, structure))
 
 
 class NewStage(Value):

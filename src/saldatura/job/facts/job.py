@@ -87,18 +87,18 @@ class JobFacts(Log):
         return structure_of(intakes[-1].pack.series if intakes else 1, told)
 
     def _read_now(self, kind: type[F], found: list[F]) -> list[Any]:
-        of = self.structure
+        structure = self.structure
         if kind is SetFact:
             # Sets that say something of the string as it stands: begun since its last change, or read on in since.
-            read = {r.set_id for r in super().of_kind(ReadingFact) if r.id > of.began}
-            return [s for s in found if s.id > of.began or s.id in read]
+            read = {r.set_id for r in super().of_kind(ReadingFact) if r.id > structure.began}
+            return [s for s in found if s.id > structure.began or s.id in read]
         told: list[Any] = []
         for fact in found:
             # One object for one reading of a fact, for as long as the pack is the same: what rests on it is told by that.
             held = self.memo.get(("now", fact.id))
-            if held is None or held[0] is not fact or held[1] != of.mark:
-                now = fact.reads_now(of) if isinstance(fact, JobFact) else fact
-                held = self.memo["now", fact.id] = (fact, of.mark, now)
+            if held is None or held[0] is not fact or held[1] != structure.mark:
+                now = fact.reads_now(structure) if isinstance(fact, JobFact) else fact
+                held = self.memo["now", fact.id] = (fact, structure.mark, now)
             if held[2] is not None:
                 told.append(held[2])
         return told

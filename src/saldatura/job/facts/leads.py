@@ -31,8 +31,8 @@ class LeadFact(NewLead, JobFact):
     def named(self) -> str:
         return f"lead {self.lead}"
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.since_renumbered(of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.since_renumbered(structure)
 
 
 class NewJoin(Value):
@@ -50,5 +50,5 @@ class JoinFact(NewJoin, JobFact):
     def named(self) -> str:
         return words.lead_on_pin(self.lead, self.tap)
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.since_renumbered(of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.since_renumbered(structure)

@@ -25,11 +25,11 @@ class MeasureFact(JobFact):
     def named(self) -> str:
         return "the measure"
 
-    def reads_now(self, of: Structure) -> Self | None:
+    def reads_now(self, structure: Structure) -> Self | None:
         about = self.measure.about
         if about is None:
-            return self.since_it_stands(of) if self.measure.of_string else self
-        now = of.holds(about, self.id)
+            return self.since_it_stands(structure) if self.measure.of_string else self
+        now = structure.holds(about, self.id)
         return None if now is None else self.with_(measure=self.measure.renumbered(now))
 
 
@@ -71,7 +71,7 @@ def measured(memo: Memo, fact: MeasureFact, rated_ah: float) -> Measured:
 
 
 def _measured(fact: MeasureFact, rated_ah: float) -> Measured:
-    of = fact.measure
-    stepped = step(of.log) if isinstance(of, StepMeasure) else None
-    says = stepped.says if stepped is not None else of.said(rated_ah)
-    return Measured(id=fact.id, at=fact.at, kind=of.kind, says=says, group=of.about, step=stepped)
+    measure = fact.measure
+    stepped = step(measure.log) if isinstance(measure, StepMeasure) else None
+    says = stepped.says if stepped is not None else measure.said(rated_ah)
+    return Measured(id=fact.id, at=fact.at, kind=measure.kind, says=says, group=measure.about, step=stepped)

@@ -32,8 +32,8 @@ class NoteFact(NewNote, JobFact):
     def named(self) -> str:
         return "the note"
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.with_(evidence=self.evidence_now(self.evidence, of))
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.with_(evidence=self.evidence_now(self.evidence, structure))
 
 
 class NewTry(Value):
@@ -51,6 +51,6 @@ class TryFact(NewTry, JobFact):
     def named(self) -> str:
         return "the try"
 
-    def reads_now(self, of: Structure) -> Self | None:
-        held = self.evidence_now([self.evidence], of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        held = self.evidence_now([self.evidence], structure)
         return self.with_(evidence=held[0]) if held else None

@@ -76,10 +76,10 @@ class PinFact(NewPin, JobFact):
     def named(self) -> str:
         return "the pin"
 
-    def reads_now(self, of: Structure) -> Self | None:
+    def reads_now(self, structure: Structure) -> Self | None:
         if not isinstance(self.place, TapPlace):
             return self
-        return self.with_(place=self.place.model_copy(update={"tap": of.tap(self.place.tap, self.id)}))
+        return self.with_(place=self.place.model_copy(update={"tap": structure.tap(self.place.tap, self.id)}))
 
 
 class PhotoPin(Value):

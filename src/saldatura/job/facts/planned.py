@@ -49,8 +49,8 @@ class AcceptedFact(NewAccepted, JobFact):
     def named(self) -> str:
         return "the option taken"
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.with_(groups=self.groups_now(self.groups, of))
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.with_(groups=self.groups_now(self.groups, structure))
 
 
 class NewHarvest(Value):
@@ -75,6 +75,6 @@ class HarvestedFact(NewHarvest, JobFact):
     def change(self) -> Change:
         return Change(cut_out=self.groups)
 
-    def reads_now(self, of: Structure) -> Self | None:
-        groups = [g for g in self.groups_now(self.groups, of) if of.seats[g - 1].cut_out == self.id]
+    def reads_now(self, structure: Structure) -> Self | None:
+        groups = [g for g in self.groups_now(self.groups, structure) if structure.seats[g - 1].cut_out == self.id]
         return self.with_(groups=groups) if groups else None

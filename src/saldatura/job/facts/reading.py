@@ -64,8 +64,8 @@ class ReadingFact(JobFact):
     def named(self) -> str:
         return words.reading_at(words_for(self.point), self.place == "tab", self.volts)
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.since_it_stands(of)
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.since_it_stands(structure)
 
 
 class NewSet(Value):

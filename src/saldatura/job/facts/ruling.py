@@ -35,5 +35,5 @@ class RulingFact(NewRuling, JobFact):
     def named(self) -> str:
         return words.CAUSE_AS_HELD
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.with_(groups=self.groups_now(self.groups, of))
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.with_(groups=self.groups_now(self.groups, structure))

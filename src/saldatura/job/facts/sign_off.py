@@ -70,5 +70,5 @@ class VirtualPackFact(JobFact):
 
     spec: PackSpec
 
-    def reads_now(self, of: Structure) -> Self | None:
-        return self.with_(spec=spec_now(self.spec, of, self.id))
+    def reads_now(self, structure: Structure) -> Self | None:
+        return self.with_(spec=spec_now(self.spec, structure, self.id))

@@ -125,8 +125,8 @@ def structure_of(series: int, changes: Iterable[tuple[int, Change]]) -> Structur
     return found
 
 
-def _after(of: Structure, number: int, change: Change) -> Structure:
-    seats, gone, shifts, left = list(of.seats), of.gone, of.shifts, change.left_out
+def _after(structure: Structure, number: int, change: Change) -> Structure:
+    seats, gone, shifts, left = list(structure.seats), structure.gone, structure.shifts, change.left_out
     for group in change.cut_out:
         if group <= len(seats):
             seats[group - 1] = replace(seats[group - 1], cut_out=number)
@@ -136,4 +136,4 @@ def _after(of: Structure, number: int, change: Change) -> Structure:
     if left is not None and left.group <= len(seats) and len(seats) > 1:
         gone = (*gone, Gone(seats.pop(left.group - 1), number, left))
         shifts = (*shifts, Shift(number, left.group))
-    return Structure(tuple(seats), gone, shifts, (*of.changes, number))
+    return Structure(tuple(seats), gone, shifts, (*structure.changes, number))

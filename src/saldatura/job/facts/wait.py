@@ -42,10 +42,10 @@ class WaitFact(NewWait, JobFact):
     def named(self) -> str:
         return "the wait"
 
-    def reads_now(self, of: Structure) -> Self | None:
+    def reads_now(self, structure: Structure) -> Self | None:
         if self.group is None:
-            return self.since_it_stands(of)
-        now = of.holds(self.group, self.id)
+            return self.since_it_stands(structure)
+        now = structure.holds(self.group, self.id)
         return None if now is None else self.with_(group=now)
 
 

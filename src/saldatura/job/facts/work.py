@@ -80,12 +80,12 @@ class WorkFact(NewWork, JobFact):
     def named(self) -> str:
         return words.work_at(place_words(self.place))
 
-    def reads_now(self, of: Structure) -> Self | None:
+    def reads_now(self, structure: Structure) -> Self | None:
         if isinstance(self.place, GroupPlace):
-            now = of.group(self.place.group, self.id)
+            now = structure.group(self.place.group, self.id)
             return None if now is None else self.with_(place=self.place.model_copy(update={"group": now}))
         if isinstance(self.place, TapPlace):
-            return self.with_(place=self.place.model_copy(update={"tap": of.tap(self.place.tap, self.id)}))
+            return self.with_(place=self.place.model_copy(update={"tap": structure.tap(self.place.tap, self.id)}))
         return self
 
 

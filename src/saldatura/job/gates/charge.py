@@ -124,16 +124,16 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
             raise Refused("floor", words.group_is_not_charged(group, lost_of(facts, policy)[group]))
         if group in facts.harvested:
             raise Refused("harvested", words.group_is_cut_out(group))
-        of = now[group]
-        why = refusal(pack, of.volts, policy) if of.volts is not None else None
-        if why is None and of.condemned is not None:
-            gate = "floor" if of.condemned.why in BY_READING else "condemned"
-            raise Refused(gate, words.group_is_not_charged_2(group, of.barred))
+        group_now = now[group]
+        why = refusal(pack, group_now.volts, policy) if group_now.volts is not None else None
+        if why is None and group_now.condemned is not None:
+            gate = "floor" if group_now.condemned.why in BY_READING else "condemned"
+            raise Refused(gate, words.group_is_not_charged_2(group, group_now.barred))
         if why is not None:
             raise Refused("floor", words.group_is_not_charged_3(group, why))
-        if of.volts is None:
+        if group_now.volts is None:
             raise Refused("unread", words.group_is_not_settled(group))
-        if of.read_in == "drawer":
+        if group_now.read_in == "drawer":
             raise Refused("unread", words.group_has_new_cells(group))
     window = policy.window(pack.chemistry)
     over = [g.group for g in now.values() if g.volts is not None and is_overcharged(window, g.volts)]
@@ -147,11 +147,11 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
             raise Refused("readings", words.group_is_not_charged_3(group, why))
 
 
-def _barred(of: GroupNow, probe: Assessed | None) -> str | None:
+def _barred(group_now: GroupNow, probe: Assessed | None) -> str | None:
     # What was read after a charge, or in another set since, stands by itself; the set's own bars are of what it read.
-    if probe is None or of.read_in != "probe":
-        return of.barred
-    return next((b.because for b in probe.verdict.barred if b.group == of.group), None)
+    if probe is None or group_now.read_in != "probe":
+        return group_now.barred
+    return next((b.because for b in probe.verdict.barred if b.group == group_now.group), None)
 
 
 def runs(facts: JobFacts, charge_id: int) -> None:

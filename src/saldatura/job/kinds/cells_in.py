@@ -22,7 +22,7 @@ def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
     not_charging(facts)
     for group in new.groups:
         group_exists(facts, group)
-    named = [of.group for of in new.named]
+    named = [cells.group for cells in new.named]
     stray = next((g for g in named if g not in new.groups or named.count(g) > 1), None)
     if stray is not None:
         raise Impossible("named", f"group {stray} is named twice, or is not among the groups whose cells are in")
@@ -30,7 +30,7 @@ def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
 
 def record_cells_in(facts: JobFacts, new: NewCellsIn, moment: Moment) -> list[Fact]:
     """The cells of several groups as put in."""
-    named = {of.group: of.cells for of in new.named}
+    named = {cells.group: cells.cells for cells in new.named}
     fitted = [fitted_group(facts, g, named.get(g, []), new.origin, moment) for g in sorted(set(new.groups))]
     return [CellsInFact(fitted=fitted, by=new.by, note=new.note, **moment.stamp)]
 

@@ -50,10 +50,10 @@ def reading(facts: JobFacts, new: NewReading) -> None:
     if new.supersedes is not None:
         _corrects(facts, new)
         return
-    of = facts.last_set(new.purpose)
-    if of is None and new.purpose == "load":
+    reading_set = facts.last_set(new.purpose)
+    if reading_set is None and new.purpose == "load":
         raise Refused("set", "no set under load is begun; begin one in Measures with its current first")
-    if of is not None and len(facts.standing(of.id)) >= MOST_READINGS:
+    if reading_set is not None and len(facts.standing(reading_set.id)) >= MOST_READINGS:
         raise Refused("set", f"this set holds {MOST_READINGS} readings, as many as a set can; begin a fresh one")
 
 
@@ -73,17 +73,17 @@ def record_reading(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fac
     """A reading, with its set where none is open; nothing for one that is here already."""
     if gates.replayed(facts, new):
         return []
-    of, found = facts.last_set(new.purpose), list[Fact]()
+    reading_set, found = facts.last_set(new.purpose), list[Fact]()
     # What a virtual pack reads and what a real one reads never stand in one set.
-    if of is None or (of.clock_s is None) != (moment.clock is None):
+    if reading_set is None or (reading_set.clock_s is None) != (moment.clock is None):
         if new.purpose == "load":
             raise errors.Refused(
                 "set", "the set under load is of another pack, real or virtual; begin one with its current first"
             )
-        of = new_set(facts, NewSet(purpose=new.purpose), moment, number=-1)
-        found.append(of)
+        reading_set = new_set(facts, NewSet(purpose=new.purpose), moment, number=-1)
+        found.append(reading_set)
     sent = {key: value for key, value in dict(new).items() if key != "purpose"}
-    return [*found, ReadingFact(**sent, set_id=of.id, **moment.stamp)]
+    return [*found, ReadingFact(**sent, set_id=reading_set.id, **moment.stamp)]
 
 
 def uncorrected(facts: JobFacts, fact: Fact) -> str | None:

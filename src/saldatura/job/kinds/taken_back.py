@@ -12,14 +12,14 @@ from saldatura.ledger.registry import against_taking_back
 
 def take_back(facts: JobFacts, new: TakenBack, against: Callable[[JobFacts, Fact], str | None]) -> None:
     """A fact that may be taken back, once, for as long as nothing rests on it."""
-    of = next((fact for fact in facts.whole if fact.id == new.fact), None)
-    if of is None:
+    entry = next((fact for fact in facts.whole if fact.id == new.fact), None)
+    if entry is None:
         raise Impossible("fact", f"this job has no fact {new.fact}")
     if new.fact in facts.taken_back:
         raise Refused("fact", "this is taken back already")
-    if not isinstance(of, ReopenedFact | ArchivedFact):
+    if not isinstance(entry, ReopenedFact | ArchivedFact):
         not_signed(facts)
-    if (why := against(facts, of)) is not None:
+    if (why := against(facts, entry)) is not None:
         raise Refused("fact", f"this cannot be taken back: {why}")
 
 

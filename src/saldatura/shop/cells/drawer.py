@@ -85,25 +85,25 @@ class CellNow:
         return (rests[0][1] - rests[-1][1]) * 1000 / days if days >= APART_DAYS else None
 
 
-def loss_a_month(cell: CellNow, of: TypeEntered) -> float | None:
+def loss_a_month(cell: CellNow, cell_type: TypeEntered) -> float | None:
     """Share of its capacity that a cell loses at rest in thirty days, from two rest voltages and the curve's slope between them."""
     fall = cell.fall_mv_day
-    if fall is None or WINDOWS[of.chemistry].family == "nickel":
+    if fall is None or WINDOWS[cell_type.chemistry].family == "nickel":
         return None
     first, last = cell.rests[0][1], cell.rests[-1][1]
-    slope = _slope(of, (first + last) / 2)
+    slope = _slope(cell_type, (first + last) / 2)
     return fall / 1000 * 30 / slope if slope > 0 else None
 
 
-def _slope(of: TypeEntered, rest_v: float) -> float:
+def _slope(cell_type: TypeEntered, rest_v: float) -> float:
     """dOCV/dSoC in volts: of the type's own curve where one was entered, else the mean of its chemistry's."""
-    points = sorted((p.volts, p.soc) for p in of.curve)
+    points = sorted((p.volts, p.soc) for p in cell_type.curve)
     if len(points) >= MEASURED_POINTS:
         volts, socs = zip(*points, strict=True)
         low, high = np.interp([rest_v - 0.02, rest_v + 0.02], volts, socs)
         if high > low:
             return float(0.04 / (high - low))
-    return mean_slope_v(of.chemistry, rest_v)
+    return mean_slope_v(cell_type.chemistry, rest_v)
 
 
 @dataclass(frozen=True)

@@ -56,20 +56,20 @@ def free(cell: CellNow, job: int | None) -> None:
         raise Refused("place", words.cell_is_it_can(cell.name, where(cell)))
 
 
-def usable(cell: CellNow, of: Graded) -> None:
+def usable(cell: CellNow, graded: Graded) -> None:
     """A cell that no safety rule bars; a used one has been tested."""
-    if of.grade == "not_for_packs":
-        raise Refused("cell", words.cell_is_not(cell.name, of.because[0]))
-    if of.grade == "untested" and cell.took.origin != "new":
+    if graded.grade == "not_for_packs":
+        raise Refused("cell", words.cell_is_not(cell.name, graded.because[0]))
+    if graded.grade == "untested" and cell.took.origin != "new":
         raise Refused("cell", words.cell_is_used(cell.name))
 
 
-def alike_type(pack: Pack, of: TypeEntered) -> None:
+def alike_type(pack: Pack, cell_type: TypeEntered) -> None:
     """A type of the pack's chemistry."""
-    if not alike(of.chemistry, pack.chemistry):
+    if not alike(cell_type.chemistry, pack.chemistry):
         raise Refused(
             "chemistry",
-            words.pack_one_chemistry(of.name, WINDOWS[of.chemistry].name, WINDOWS[pack.chemistry].name),
+            words.pack_one_chemistry(cell_type.name, WINDOWS[cell_type.chemistry].name, WINDOWS[pack.chemistry].name),
         )
 
 
@@ -81,8 +81,8 @@ def of_pack(pack: Pack, drawer: Drawer, cells: Sequence[CellNow]) -> None:
             words.named_group(len(cells), pack.parallel),
         )
     for cell in cells:
-        if (of := drawer.types.get(cell.took.type)) is not None:
-            alike_type(pack, of)
+        if (cell_type := drawer.types.get(cell.took.type)) is not None:
+            alike_type(pack, cell_type)
 
 
 def real_only(cells: Sequence[CellNow], simulated: bool) -> None:

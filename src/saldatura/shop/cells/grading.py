@@ -129,13 +129,13 @@ def _scores(drawer: Drawer) -> dict[int, float]:
     return found
 
 
-def _grade(cell: CellNow, of: TypeEntered | None, z: float | None, policy: Policy) -> Graded:
-    share = None if of is None or (ah := cell.last("capacity_ah")) is None else ah / of.rated_ah
-    loss = None if of is None else loss_a_month(cell, of)
-    never = list(_never(cell, of, policy))
+def _grade(cell: CellNow, cell_type: TypeEntered | None, z: float | None, policy: Policy) -> Graded:
+    share = None if cell_type is None or (ah := cell.last("capacity_ah")) is None else ah / cell_type.rated_ah
+    loss = None if cell_type is None else loss_a_month(cell, cell_type)
+    never = list(_never(cell, cell_type, policy))
     if never:
         return Graded("not_for_packs", tuple(never), z, share, loss)
-    if share is None or of is None:
+    if share is None or cell_type is None:
         wants = [words.CAPACITY_IS_NOT_MEASURED] if share is None else [words.TYPE_IS_NOT]
         return Graded("untested", (*wants, *_minor(cell)), z, share, loss)
     marks = [*_by_capacity(share, policy), *_by_ohm(z, policy), *_by_loss(loss, policy)]
@@ -145,14 +145,14 @@ def _grade(cell: CellNow, of: TypeEntered | None, z: float | None, policy: Polic
     return Graded(worst, tuple(line for _, line in marks), z, share, loss)
 
 
-def _never(cell: CellNow, of: TypeEntered | None, policy: Policy) -> Iterable[str]:
+def _never(cell: CellNow, cell_type: TypeEntered | None, policy: Policy) -> Iterable[str]:
     yield from (NEVER[what] for what in cell.seen or () if what in NEVER)
     lowest = min((v for _, v in cell.rests), default=None)
     if lowest is None:
         return
     if lowest < REVERSED_BELOW_V:
         yield words.rested_at_reversed(lowest)
-    elif of is not None and is_lost(window := policy.window(of.chemistry), lowest):
+    elif cell_type is not None and is_lost(window := policy.window(cell_type.chemistry), lowest):
         yield words.rested_at_under_floor(lowest, window.rest_floor_v)
 
 

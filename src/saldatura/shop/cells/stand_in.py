@@ -18,21 +18,21 @@ AMBIENT_C, TEST_C = 22.0, 0.5
 READS = 0.0005
 
 
-def stand_in_test(of: CellType, name: str, used: bool) -> CellTest:
+def stand_in_test(cell_type: CellType, name: str, used: bool) -> CellTest:
     """What a virtual cell of a type shows: charged full, discharged at half of C. A cell is the same virtual one every time, by its
     name; used ones have lost some of their capacity, and gained as much resistance."""
     rng = np.random.default_rng(zlib.crc32(name.encode()))
-    pack = Pack(chemistry=of.chemistry, series=1, rated_ah=of.rated_ah)
+    pack = Pack(chemistry=cell_type.chemistry, series=1, rated_ah=cell_type.rated_ah)
     left = float(np.clip(rng.normal(0.86, 0.07), 0.4, 1.0)) if used else float(rng.normal(1.0, 0.008))
     worn = [
         CellFault(kind="low_capacity", group=1, size=left),
         CellFault(kind="high_resistance", group=1, size=1 / left * float(np.exp(rng.normal(0, 0.05)))),
     ]
-    window = WINDOWS[of.chemistry]
-    model = build(pack, 0.999, worn, resistance_ohm=of.ohm)
+    window = WINDOWS[cell_type.chemistry]
+    model = build(pack, 0.999, worn, resistance_ohm=cell_type.ohm)
     at = PackState.at_rest(model, AMBIENT_C)
     rest = float(group_volts(model, at)[0])
-    amps = TEST_C * of.rated_ah
+    amps = TEST_C * cell_type.rated_ah
     _, step = advance(model, at, ConstantCurrent(amps=-amps), 10.0, 0.5, AMBIENT_C)
     after, log = advance(model, at, ConstantCurrent(amps=-amps), 3 * 3600.0, 1.0, AMBIENT_C, low_v=window.tool_end_v)
     settled, _ = advance(model, after, Rest(), 3600.0, 10.0, AMBIENT_C)

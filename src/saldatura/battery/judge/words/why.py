@@ -214,16 +214,16 @@ REPAIRS = {
 }
 
 
-def told_apart_says(belief: Belief, of: Worth) -> str:
+def told_apart_says(belief: Belief, worth: Worth) -> str:
     """The two likely causes that a test parts best."""
-    if of.row.test == "cell_direct_v" and wants_tabs(belief):
+    if worth.row.test == "cell_direct_v" and wants_tabs(belief):
         return (
             "Read through its pins a group shows its wires as well: two known as a sum may hide one full and one flat."
         )
     top = [int(c) for c in np.argsort(-belief.chief())[:5]]
     singles = {h.causes[0]: h for h in belief.hypotheses if len(h.causes) == 1}
     keep = [(c, singles[c]) for c in top if c in singles]
-    shown = outcomes.outcomes_of(belief, [h for _, h in keep], of.row.test) if len(keep) > 1 else None
+    shown = outcomes.outcomes_of(belief, [h for _, h in keep], worth.row.test) if len(keep) > 1 else None
     if shown is None:
         return "It tells whether the likeliest cause is the one."
     chief = belief.chief()
@@ -238,7 +238,7 @@ def told_apart_says(belief: Belief, of: Worth) -> str:
                 best, pair = apart, (i, j)
     one, other = (tables.causes()[keep[k][0]].says for k in pair)
     also = ""
-    if any(tables.causes()[top[0]].repair == r for r in CURES.get(of.row.test, ())):
+    if any(tables.causes()[top[0]].repair == r for r in CURES.get(worth.row.test, ())):
         also = " If it is the first, this is the repair as well."
     return f"It tells “{one}” from “{other}”.{also}"
 

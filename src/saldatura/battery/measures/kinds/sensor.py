@@ -22,10 +22,10 @@ class SensorMeasure(Measure):
         return sense(self.sensor).says
 
     def evidence(self, pack: Pack) -> Iterator[Evidence]:
-        of = self.sensor
-        if of.ohm is not None:
+        sensor = self.sensor
+        if sensor.ohm is not None:
             # The usual values are what the form begins with, not what is known.
-            known = (of.r25_ohm, of.b_k) != (USUAL_R25_OHM, USUAL_B_K)
+            known = (sensor.r25_ohm, sensor.b_k) != (USUAL_R25_OHM, USUAL_B_K)
             yield SensorOhm(
-                ohm=of.ohm, ambient_c=of.ambient_c, r25_ohm=of.r25_ohm if known else None, b_k=of.b_k if known else None
+                ohm=sensor.ohm, ambient_c=sensor.ambient_c, r25_ohm=sensor.r25_ohm if known else None, b_k=sensor.b_k if known else None
             )  # fmt: skip

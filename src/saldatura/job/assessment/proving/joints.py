@@ -25,8 +25,8 @@ def sensors(case: ProofCase) -> ProofTest:
         m.measure.sensor for m in case.facts.measures if isinstance(m.measure, SensorMeasure) and m.id > case.since
     ]
     read = [(sense(sensor), sensor.ambient_c) for sensor in asked]
-    wrong = next((of for of, _ in read if of.state != "believable"), None)
-    said = [(of.celsius, room) for of, room in read if of.celsius is not None]
+    wrong = next((sensed for sensed, _ in read if sensed.state != "believable"), None)
+    said = [(sensed.celsius, room) for sensed, room in read if sensed.celsius is not None]
     rooms = [room for _, room in said]
     moved = bool(said) and max(rooms) - min(rooms) >= APART_K
     outcome: Outcome = outcome_of(fact is not None, fresh, wrong is None)
@@ -50,22 +50,22 @@ def sensors(case: ProofCase) -> ProofTest:
 def wiggle(case: ProofCase) -> ProofTest:
     due = case.wires or case.joints
     fact, fresh = case.last(WiggleMeasure)
-    of = fact.measure if fact is not None and isinstance(fact.measure, WiggleMeasure) else None
-    outcome = outcome_of(of is not None, fresh, of is not None and not of.dropouts_s)
+    measure = fact.measure if fact is not None and isinstance(fact.measure, WiggleMeasure) else None
+    outcome = outcome_of(measure is not None, fresh, measure is not None and not measure.dropouts_s)
     because = (
         words.MOVE_WHAT_WAS_MENDED
-        if of is None
+        if measure is None
         else stale(fresh, "test")
         or (
-            ("Nothing dropped out." if of.dropped else words.NOTHING_DROPPED_OUT)
+            ("Nothing dropped out." if measure.dropped else words.NOTHING_DROPPED_OUT)
             if outcome == "pass"
             else words.DROPS_OUT_WHEN_MOVED
         )
     )
     return ProofTest(
-        name="wiggle", label="Moved and dropped" if of is None or of.dropped else "Moved", due=due, why=words.WHAT_WAS_MENDED_MUST if due else words.NO_WIRE_AND_NO,
-        bench_min=2, wait_h=0.0, limit="no drop-out", measured="" if of is None else words.drop_outs(len(of.dropouts_s), of.seconds, of.dropped), outcome=outcome, because=because, then="join" if outcome == "fail" else "",
-        plain=words.MOVED_AND_DROPPED_NOTHING if of is not None and of.dropped else words.MOVED_WHILE_METER_WATCHED,
+        name="wiggle", label="Moved and dropped" if measure is None or measure.dropped else "Moved", due=due, why=words.WHAT_WAS_MENDED_MUST if due else words.NO_WIRE_AND_NO,
+        bench_min=2, wait_h=0.0, limit="no drop-out", measured="" if measure is None else words.drop_outs(len(measure.dropouts_s), measure.seconds, measure.dropped), outcome=outcome, because=because, then="join" if outcome == "fail" else "",
+        plain=words.MOVED_AND_DROPPED_NOTHING if measure is not None and measure.dropped else words.MOVED_WHILE_METER_WATCHED,
     )  # fmt: skip
 
 
@@ -73,30 +73,30 @@ def joint(case: ProofCase) -> ProofTest:
     amps = case.load_a
     most = min(JOINT_OHM, JOINT_WARMS_W / amps**2)
     fact, fresh = case.last(JointMeasure)
-    of = fact.measure if fact is not None and isinstance(fact.measure, JointMeasure) else None
-    outcome = outcome_of(of is not None, fresh, of is not None and of.ohm <= most)
+    measure = fact.measure if fact is not None and isinstance(fact.measure, JointMeasure) else None
+    outcome = outcome_of(measure is not None, fresh, measure is not None and measure.ohm <= most)
     because = (
         words.READ_IT_FOUR_WIRE
-        if of is None
+        if measure is None
         else stale(fresh, "reading")
-        or (words.adds_at(amps, of.ohm) if outcome == "pass" else words.would_burn_at_make(amps, of.ohm))
+        or (words.adds_at(amps, measure.ohm) if outcome == "pass" else words.would_burn_at_make(amps, measure.ohm))
     )
     return ProofTest(
         name="joint", label=words.MENDED_JOINTS_BY_WHAT, due=case.did("rewelded", "resoldered"), why=words.JOINT_OF_ONES_OWN if case.did("rewelded", "resoldered") else words.NO_SINGLE_JOINT,
-        bench_min=3, wait_h=0.0, limit=words.m_at_at_most(most, amps), measured=f"{1000 * of.ohm:.2f} mΩ" if of is not None else "", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
+        bench_min=3, wait_h=0.0, limit=words.m_at_at_most(most, amps), measured=f"{1000 * measure.ohm:.2f} mΩ" if measure is not None else "", outcome=outcome, because=because, then="join" if outcome == "fail" else "",
     )  # fmt: skip
 
 
 def board(case: ProofCase) -> ProofTest:
     window = WINDOWS[case.facts.intake.pack.chemistry]
     fact, fresh = case.last(BoardMeasure)
-    of = fact.measure if fact is not None and isinstance(fact.measure, BoardMeasure) else None
-    over = of is not None and of.over_v is not None and of.over_v > window.full_v + BOARD_WITHIN_V
-    under = of is not None and of.under_v is not None and of.under_v < window.hard_end_v - BOARD_WITHIN_V
-    part = of is not None and (of.over_v is None or of.under_v is None)
+    measure = fact.measure if fact is not None and isinstance(fact.measure, BoardMeasure) else None
+    over = measure is not None and measure.over_v is not None and measure.over_v > window.full_v + BOARD_WITHIN_V
+    under = measure is not None and measure.under_v is not None and measure.under_v < window.hard_end_v - BOARD_WITHIN_V
+    part = measure is not None and (measure.over_v is None or measure.under_v is None)
     outcome: Outcome = (
         "not_done"
-        if of is None
+        if measure is None
         else "not_yet"
         if not fresh
         else "fail"
@@ -106,13 +106,13 @@ def board(case: ProofCase) -> ProofTest:
         else "pass"
     )
     because = (
-        words.STAND_IN if of is None
+        words.STAND_IN if measure is None
         else stale(fresh, "trial") or (words.LETS_GROUP_TOO_FAR if over or under else words.ONLY_ONE_OF_TWO if part else words.OPENS_WHERE_IT_SHOULD)
     )  # fmt: skip
     return ProofTest(
         name="board", label="Board's own limits", due=case.board, why=words.BOARD_WAS_PUT if case.board else words.BOARD_IS_ONE,
         bench_min=10, wait_h=0.0, limit=words.open_by(window.full_v, window.hard_end_v),
-        measured="" if of is None else ", ".join(x for x in (f"{of.over_v:.2f} V" if of.over_v else "", f"{of.under_v:.2f} V" if of.under_v else "") if x), outcome=outcome, because=because,
+        measured="" if measure is None else ", ".join(x for x in (f"{measure.over_v:.2f} V" if measure.over_v else "", f"{measure.under_v:.2f} V" if measure.under_v else "") if x), outcome=outcome, because=because,
         caution=words.SUPPLY_AT_SENSE_POINT, then="judge" if outcome == "fail" else "",
     )  # fmt: skip
 

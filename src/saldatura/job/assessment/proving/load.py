@@ -60,19 +60,19 @@ def load_step(case: ProofCase) -> ProofTest:
     usual = WINDOWS[pack.chemistry].resistance_ohm_ah
     forecast = sag_words(case, amps)
     limit = words.no_group_sags_times()
-    of = case.load
-    if of is None or of.set.condition != "load" or of.set.amps == 0:
+    assessed = case.load
+    if assessed is None or assessed.set.condition != "load" or assessed.set.amps == 0:
         return outcome_as(base, limit=limit, forecast=forecast, outcome="not_done", because=words.set_under_load(amps))  # fmt: skip
-    fresh = of.set.id > case.since
-    then = before_change(case.facts, of.set.id)
+    fresh = assessed.set.id > case.since
+    then = before_change(case.facts, assessed.set.id)
     rested = groups_now(then, None, case.policy)
     if (restless := not_rested(case, rested, then)) is not None:
         return outcome_as(base, limit=limit, forecast=forecast, outcome="not_yet", because=restless)
     rest = {g.group: g.volts for g in rested}
-    drawn = abs(of.set.amps)
+    drawn = abs(assessed.set.amps)
     ohms: dict[int, float] = {}
     doubts: dict[int, float] = {}
-    for g in of.reconciled.groups:
+    for g in assessed.reconciled.groups:
         before = rest.get(g.group)
         if g.volts is not None and before is not None:
             ohms[g.group] = (before - g.volts) / drawn
@@ -87,7 +87,7 @@ def load_step(case: ProofCase) -> ProofTest:
     surely = [k for k, r in ohms.items() if r - doubts[k] > most or r - doubts[k] > absolute]
     maybe = [k for k, r in ohms.items() if r + doubts[k] > most or r + doubts[k] > absolute]
     floor = WINDOWS[pack.chemistry].hard_end_v
-    under = [g.group for g in of.reconciled.groups if g.volts is not None and g.volts < floor]
+    under = [g.group for g in assessed.reconciled.groups if g.volts is not None and g.volts < floor]
     outcome: Outcome = "not_yet" if not fresh else "fail" if surely or under else "not_yet" if maybe else "pass"
     because = (
         stale(fresh, "set under load")
@@ -145,14 +145,14 @@ def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
     fact, fresh = case.last(LoadRunMeasure)
     if fact is None or not isinstance(fact.measure, LoadRunMeasure):
         return outcome_as(base, outcome="not_done", because="Not run yet.")
-    of = fact.measure
-    low = of.forecast.low_s if of.forecast is not None else None
-    short = low is not None and of.seconds < low and of.ended_by != "hand"
-    warm = of.ended_by == "temperature" or (of.hottest_c is not None and of.hottest_c > HOTTEST_C)
-    early = of.ended_by == "hand" and low is not None and of.seconds < low
+    run = fact.measure
+    low = run.forecast.low_s if run.forecast is not None else None
+    short = low is not None and run.seconds < low and run.ended_by != "hand"
+    warm = run.ended_by == "temperature" or (run.hottest_c is not None and run.hottest_c > HOTTEST_C)
+    early = run.ended_by == "hand" and low is not None and run.seconds < low
     pack = case.facts.intake.pack
-    drop_v = of.amps * WINDOWS[pack.chemistry].resistance_ohm_ah.usual / pack.rated_ah
-    stands = at_run_end(pack.chemistry, of.group_v, drop_v, BEHIND_V) if of.group_v else None
+    drop_v = run.amps * WINDOWS[pack.chemistry].resistance_ohm_ah.usual / pack.rated_ah
+    stands = at_run_end(pack.chemistry, run.group_v, drop_v, BEHIND_V) if run.group_v else None
     grave = stands is not None and stands.kind in ("under", "behind")
     unread = stands is None and case.wired and due
     outcome: Outcome = (
@@ -163,12 +163,12 @@ def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
         or (words.GREW_TOO_WARM if warm else "")
         or (words.group_read(stands.group, stands.volts, stands.limit_v) if stands is not None and stands.kind == "under" else "")
         or (words.group_was_empty_before(stands.group) if stands is not None and stands.kind == "behind" else "")
-        or (words.ended_after_and_were(of.seconds, low) if short and low else "")
+        or (words.ended_after_and_were(run.seconds, low) if short and low else "")
         or (words.stopped_by_hand_before(low) if early and low else "")
         or (words.GROUPS_WERE_NOT_READ if unread else "")
         or (words.CARRIED_ITS_LOAD if low else words.CARRIED_ITS_LOAD_NO)
     )  # fmt: skip
-    return outcome_as(base, then="judge" if outcome == "fail" else "", measured=words.seconds_amps_ah(of.seconds, of.amps, of.ah, of), outcome=outcome, because=because)  # fmt: skip
+    return outcome_as(base, then="judge" if outcome == "fail" else "", measured=words.seconds_amps_ah(run.seconds, run.amps, run.ah, run), outcome=outcome, because=because)  # fmt: skip
 
 
 def capacity(case: ProofCase) -> ProofTest:
@@ -178,24 +178,24 @@ def capacity(case: ProofCase) -> ProofTest:
     least = OF_PROMISED * promised if promised else USEFUL * pack.rated_ah
     limit = words.least_promised(least, promised)
     fact, fresh = case.last(CapacityMeasure)
-    of = (
+    measure = (
         fact.measure
         if fact is not None and isinstance(fact.measure, CapacityMeasure) and fact.measure.group is None
         else None
     )
-    if of is not None and ((of.at_least and of.ah < least) or of_one_group(of, pack)):
+    if measure is not None and ((measure.at_least and measure.ah < least) or of_one_group(measure, pack)):
         # A log of one cell is none of the pack. What did not begin full or did not finish tells nothing of what is missing.
-        of = None
-    outcome = outcome_of(of is not None, fresh, of is not None and of.ah >= least)
+        measure = None
+    outcome = outcome_of(measure is not None, fresh, measure is not None and measure.ah >= least)
     because = (
         "Not measured."
-        if of is None
+        if measure is None
         else stale(fresh, "test")
         or (words.HOLDS_WHAT_WAS_PROMISED if outcome == "pass" else words.HOLDS_LESS_WEAKEST_GROUP)
     )
     return ProofTest(
         name="capacity", label="Capacity", due=due, why=words.WHAT_IT_CAN_NOW if due else words.NOT_ASKED_BY_THIS_REPAIR,
-        bench_min=5, wait_h=2.0, limit=limit, measured=f"{of.ah:.2f} Ah" if of is not None else "", outcome=outcome, because=because, then="judge" if outcome == "fail" else "",
+        bench_min=5, wait_h=2.0, limit=limit, measured=f"{measure.ah:.2f} Ah" if measure is not None else "", outcome=outcome, because=because, then="judge" if outcome == "fail" else "",
     )  # fmt: skip
 
 
@@ -211,17 +211,17 @@ def full_charge(case: ProofCase) -> ProofTest:
             caution=words.FIRST_CHARGE_IS_WATCHED)  # fmt: skip
     if fact is None or not isinstance(fact.measure, FullChargeMeasure):
         return outcome_as(base, outcome="not_done", because=words.not_charged_yet(own))
-    of = fact.measure
-    stands = at_charge_end(pack.chemistry, of.group_v, case.policy) if of.group_v else None
+    measure = fact.measure
+    stands = at_charge_end(pack.chemistry, measure.group_v, case.policy) if measure.group_v else None
     wrong = stands is not None and stands.kind in ("over", "under", "behind")
-    outcome = outcome_of(True, fresh, of.accepts and of.ended_itself and not wrong)
+    outcome = outcome_of(True, fresh, measure.accepts and measure.ended_itself and not wrong)
     unread = stands is None and case.wired
     if outcome == "pass" and (unread or (stands is not None and stands.kind == "not_shown")):
         outcome = "not_yet"
     because = (
         stale(fresh, "charge")
-        or (words.CHARGER_REFUSES_IT_JUDGE if not of.accepts else "")
-        or (words.DID_NOT_END if not of.ended_itself else "")
+        or (words.CHARGER_REFUSES_IT_JUDGE if not measure.accepts else "")
+        or (words.DID_NOT_END if not measure.ended_itself else "")
         or _ended(stands)
         or (words.TAKEN_AND_ENDED if unread else words.TAKES_ITS_CHARGE)
     )  # fmt: skip
@@ -229,12 +229,12 @@ def full_charge(case: ProofCase) -> ProofTest:
         ""
         if outcome != "fail"
         else "level"
-        if stands is not None and stands.kind == "behind" and of.accepts and of.ended_itself
+        if stands is not None and stands.kind == "behind" and measure.accepts and measure.ended_itself
         else "judge"
     )
-    apart = words.apart_at_end(of.group_v) if len(of.group_v) > 1 else ""
+    apart = words.apart_at_end(measure.group_v) if len(measure.group_v) > 1 else ""
     measured = apart or (
-        words.TAKEN_GROUPS_NOT_READ if of.accepts and case.wired else "taken" if of.accepts else "refused"
+        words.TAKEN_GROUPS_NOT_READ if measure.accepts and case.wired else "taken" if measure.accepts else "refused"
     )
     plain = words.full_charge_which_ended(own)
     return outcome_as(base, then=then, measured=measured, outcome=outcome, because=because, plain=plain)

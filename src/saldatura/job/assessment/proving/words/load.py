@@ -123,8 +123,8 @@ def stopped_by_hand_before(low: float) -> str:
     return f"It was stopped by hand before the {time_words(low)} that are the least."
 
 
-def seconds_amps_ah(seconds: float, amps: float, ah: float | None, of: LoadRunMeasure) -> str:
-    return f"{time_words(seconds)} at {amps:.3g} A{(f', {of.ah:.2f} Ah' if ah else '')}"
+def seconds_amps_ah(seconds: float, amps: float, ah: float | None, run: LoadRunMeasure) -> str:
+    return f"{time_words(seconds)} at {amps:.3g} A{(f', {run.ah:.2f} Ah' if ah else '')}"
 
 
 def least_promised(least: float, promised: float | None) -> str:
