@@ -17,7 +17,7 @@ describe('an intake as it is typed', () => {
     expect(intakeOf(draftOf(sent))).toEqual(sent)
   })
 
-  it.each(['five', '5S', '4..0', '1e'])('sends “%s” in a field for numbers as it stands, so that the answer names the field', (text) => {
+  it.each(['five', '5X', '4..0', '1e'])('sends “%s” in a field for numbers as it stands, so that the answer names the field', (text) => {
     expect(intakeOf(typed({ series: text })).pack.series).toBe(text)
   })
 

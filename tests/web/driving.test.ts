@@ -141,7 +141,7 @@ describe('the end of a charge', () => {
     await page.findAll('input')[1]!.setValue('2,1x')
     await page.get('form').trigger('submit')
     expect(sent()).toEqual([])
-    expect(page.get('[role=alert]').text()).toContain('“2,1x” is not a number')
+    expect(page.get('[role=alert]').text()).toContain('type a number such as 4')
     expect(page.findAll('input').map((i) => i.element.value)).toEqual(['4,19', '2,1x'])
     await page.findAll('input')[1]!.setValue('2,1')
     await page.findAll('button').find((b) => b.text() === 'Stopped by hand')!.trigger('click')

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { digitsTyped, parseNumber, parseVolts, splitLine, stepOf } from '@/composables/parseVolts'
+import { digitsTyped, parseNumber, parseVolts, stepOf } from '@/composables/parseVolts'
+import { splitLine } from '@/forms/quantity'
 
 const group = { low: 3.95, high: 4.2 }
 const cell = { low: -0.5, high: 4.35 }

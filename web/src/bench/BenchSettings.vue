@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { queryClient, useMeterQuery, useTermsQuery } from '@/api/queries'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { dark, useSettings } from '@/composables/useSettings'
 import { tone } from '@/composables/useVoice'
 import FieldRow from '@/bench/FieldRow.vue'
@@ -25,12 +25,12 @@ const wrongRow = computed(() => refusal.value?.lines.find((l) => l.field.startsW
 const LABELS = { to_v: 'to, V', percent: 'percent', digits: 'digits', resolution_v: 'one digit, V' }
 const refusal = shallowRef<Refusal | null>(null)
 const kept = shallowRef(false)
-const number = (text: string) => (parseNumber(text) ?? text) as number
+const number = (text: string, unit?: 'V' | '%') => sent(text, unit) as number
 async function keep() {
   refusal.value = null
   kept.value = false
   try {
-    const ranges = rows.value.map((r) => ({ to_v: number(r.to_v), percent: number(r.percent), digits: number(r.digits), resolution_v: number(r.resolution_v) }))
+    const ranges = rows.value.map((r) => ({ to_v: number(r.to_v, 'V'), percent: number(r.percent, '%'), digits: number(r.digits), resolution_v: number(r.resolution_v, 'V') }))
     // The range that a group is read on stands for the meter where one figure has to.
     const own = ranges.find((r) => r.to_v >= 4.5) ?? ranges.at(-1)!
     const body = { percent: own.percent, digits: own.digits, resolution_v: own.resolution_v, ranges }

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { toNext } from '@/composables/focus'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { begins, noteOrTry } from './acts'
@@ -98,7 +99,7 @@ function pick(kind: 'action' | 'swap', what: string) {
 const evidence = computed(() => {
   const { kind, what, result, revision, days } = tried.value
   if (kind === 'action') return { kind, did: what, result, at: { groups: [], taps: [] } }
-  return { kind, put: what, result, reference: { same_revision: JSON.parse(revision) as boolean | null, proved_days_ago: days.trim() ? ((parseNumber(days) ?? days) as number) : null } }
+  return { kind, put: what, result, reference: { same_revision: JSON.parse(revision) as boolean | null, proved_days_ago: sent(days, 'days') } }
 })
 // Where something was seen on cells is asked: only those are barred.
 const at = ref<number[]>([])
@@ -114,7 +115,7 @@ function where(of: Told): Told {
 const noted = computed<Told[]>(() => [
   ...[...chosen.value.values()].map(where),
   ...(Object.keys(registers.value).length ? [{ kind: 'registers', ...registers.value } as Told] : []),
-  ...Object.entries(rails.value).flatMap(([rail, typed]) => (typed.trim() ? [{ kind: 'rail_v', rail, volts: (parseNumber(typed) ?? typed) as number } as Told] : [])),
+  ...Object.entries(rails.value).flatMap(([rail, typed]) => (typed.trim() ? [{ kind: 'rail_v', rail, volts: sent(typed, 'V') as number } as Told] : [])),
 ])
 const whole = computed(() => (noteOrTry.value === 'note' ? noted.value.length > 0 || text.value.trim() !== '' : tried.value.what !== '' && tried.value.result !== null))
 
@@ -155,7 +156,7 @@ async function keep() {
         <div v-if="!about || about === 'chip' || more" class="chips" role="group" aria-label="Its chip">
           <span class="label">Its chip</span>
           <template v-for="c in CHIP" :key="c.key"><button type="button" class="chip" :aria-pressed="registers[c.key] === true" @click="says(c.key, true)">{{ c.yes }}</button><button type="button" class="chip" :aria-pressed="registers[c.key] === false" @click="says(c.key, false)">{{ c.no }}</button></template>
-          <FieldRow v-for="(label, key) in RAILS" :key="key" :label="label" :error="refusal?.on('evidence')" :class="['rail', key]"><template #default="{ id }"><ElInput :id="id" v-model="rails[key]" inputmode="decimal" placeholder="not read" /></template></FieldRow>
+          <NumberField v-for="(label, key) in RAILS" :key="key" v-model="rails[key]" :label="label" bare unit="V" :error="refusal?.on('evidence')" :class="['rail', key]" placeholder="not read" />
           <Caution v-if="about === 'chip'" title="Live points on a bare board" class="whole">The gate lies beside its source: a slip of the tip across both turns a switch on for good. One tip sleeved to its last 2 mm. It counts for the switch at which the voltage is lost.</Caution>
         </div>
         <button v-if="about && !more" type="button" class="linklike" @click="more = true">something else as well</button>
@@ -169,7 +170,7 @@ async function keep() {
           <template v-if="parts.length"><span class="label">Which one</span><button v-for="of in parts" :key="of.id" type="button" class="chip" :disabled="!of.sound" :aria-pressed="part === of.id" @click="usePart(of)">{{ of.name }}<template v-if="!of.sound"> (found at fault)</template><template v-else-if="of.due"> (prove it again: {{ of.due }})</template></button></template>
           <span class="label">It is of</span>
           <button v-for="(words, key) in REVISION" :key="key" type="button" class="chip" :aria-pressed="tried.revision === key" @click="tried.revision = key">{{ words }}</button>
-          <FieldRow label="Proved so many days ago" :error="refusal?.on('evidence')"><template #default="{ id }"><ElInput :id="id" v-model="tried.days" inputmode="decimal" placeholder="not known" /></template></FieldRow>
+          <NumberField v-model="tried.days" label="Proved so many days ago" bare unit="days" :error="refusal?.on('evidence')" placeholder="not known" />
         </div>
         <div class="chips" role="group" aria-label="And then">
           <span class="label">And then</span>

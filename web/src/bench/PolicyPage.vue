@@ -4,7 +4,7 @@ import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { queryClient, usePolicyQuery } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
 import { clock, day } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent } from '@/forms/quantity'
 import { useSettings } from '@/composables/useSettings'
 import LimitRail from '@/figures/LimitRail.vue'
 import OpenFrame from './OpenFrame.vue'
@@ -30,7 +30,7 @@ watch(data, (now) => {
 
 const topics = computed(() => [...new Set((data.value?.choices ?? []).map((c) => c.topic))])
 const of = (topic: string) => (data.value?.choices ?? []).filter((c) => c.topic === topic)
-const value = (key: string) => parseNumber(typed.value[key] ?? '')
+const value = (key: string) => quantity(typed.value[key] ?? '')
 const changed = computed(() => (data.value?.choices ?? []).filter((c) => typed.value[c.key] !== undefined && value(c.key) !== data.value!.policy[c.key as Key]))
 const wrong = (key: string) => refusal.value?.on(`policy.${key}`)
 const limits = (c: Schemas['Choice']) => `${c.low} to ${c.high}${c.unit === 'share' ? '' : ` ${c.unit}`}; usually ${c.default}`
@@ -51,7 +51,7 @@ const history = computed(() =>
 async function keep() {
   refusal.value = null
   kept.value = false
-  const policy = Object.fromEntries(Object.entries(typed.value).map(([key, text]) => [key, parseNumber(text) ?? text])) as Schemas['Policy']
+  const policy = Object.fromEntries(Object.entries(typed.value).map(([key, text]) => [key, sent(text)])) as Schemas['Policy']
   try {
     const now = await settled(client.POST('/api/policy', { params: { query: { seen: seen.value } }, body: { policy, by: by.value, reason: reason.value } }))
     typed.value = {}

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
 import { toNext } from '@/composables/focus'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
@@ -47,17 +48,16 @@ watch(workAt, (open) => {
   if (place.kind === 'group') form.value.number = String(place.group)
 })
 
-const number = (text: string) => (parseNumber(text) ?? text) as number
 const place = computed<WorkPlace>(() => {
-  if (where.value === 'tap') return { kind: 'tap', tap: number(form.value.number) }
-  if (where.value === 'group') return { kind: 'group', group: number(form.value.number) }
+  if (where.value === 'tap') return { kind: 'tap', tap: sent(form.value.number) as number }
+  if (where.value === 'group') return { kind: 'group', group: sent(form.value.number) as number }
   if (where.value === 'board') return { kind: 'board' }
   return where.value === 'part' ? { kind: 'part', part: form.value.part.trim() } : { kind: 'terminals' }
 })
 
 async function keep() {
   const { by, note, parts, minutes, photo } = form.value
-  const body = { did: did.value as never, place: place.value, by: by.trim(), note, parts, minutes: minutes.trim() ? number(minutes) : null, photo, board: where.value === 'board' && did.value === 'replaced_part' ? board.value : null }
+  const body = { did: did.value as never, place: place.value, by: by.trim(), note, parts, minutes: sent(minutes, 'min'), photo, board: where.value === 'board' && did.value === 'replaced_part' ? board.value : null }
   const params = { path: { job_id: job.value.facts.id } }
   if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/work', { params, body }))))) return
   if (!settings.value.technician) settings.value.technician = by.trim()
@@ -82,10 +82,10 @@ async function keep() {
       </div>
       <BoardFields v-if="where === 'board' && did === 'replaced_part'" v-model="board" />
       <div class="fields">
-        <FieldRow v-if="where === 'tap' || where === 'group'" :label="where === 'tap' ? `Tap, 0 to ${series}` : `Group, 1 to ${series}`" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.number" inputmode="numeric" autofocus /></template></FieldRow>
+        <NumberField v-if="where === 'tap' || where === 'group'" v-model="form.number" :label="where === 'tap' ? `Tap, 0 to ${series}` : `Group, 1 to ${series}`" whole :error="refusal?.on('place')" autofocus />
         <FieldRow v-if="where === 'part'" label="Which part" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
         <FieldRow label="By" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template></FieldRow>
-        <FieldRow label="Minutes at the bench" :error="refusal?.on('minutes')"><template #default="{ id }"><ElInput :id="id" v-model="form.minutes" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="form.minutes" label="Minutes at the bench" bare unit="min" :error="refusal?.on('minutes')" />
         <FieldRow label="Parts put in" :error="refusal?.on('parts')"><template #default="{ id }"><ElInput :id="id" v-model="form.parts" maxlength="200" /></template></FieldRow>
         <FieldRow label="Note" :error="refusal?.on('note')" class="wide"><template #default="{ id }"><ElInput :id="id" v-model="form.note" maxlength="400" /></template></FieldRow>
         <FieldRow v-if="job.assessment.photos.length" label="Photo that shows it" class="wide"><template #default="{ id }"><ElSelect :id="id" v-model="form.photo" clearable placeholder="none" aria-label="Photo that shows it"><ElOption v-for="(p, i) in job.assessment.photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect></template></FieldRow>

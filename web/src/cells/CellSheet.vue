@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, toRef } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { day, percent } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent, sentMilliohms, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
@@ -23,8 +24,6 @@ const why = ref('')
 const box = ref('')
 const moving = ref<'drawer' | 'scrap' | null>(null)
 const backing = ref<number | null>(null)
-const of = (text: string) => (text.trim() ? (parseNumber(text) ?? Number.NaN) : null)
-const milli = (text: string) => (of(text) === null ? null : of(text)! / 1000)
 const cell = computed(() => whole.value?.cell)
 const said = computed(() => Object.values(typed.value).some((t) => t.trim()) || looked.value !== null)
 
@@ -34,12 +33,12 @@ function tick(what: string) {
 }
 async function keep() {
   const t = typed.value
-  const wrong = Object.entries({ Capacity: of(t.ah), 'At a current of': of(t.amps), 'DC resistance': of(t.dc), 'AC resistance': of(t.ac), 'Rests at': of(t.rest), 'Grew warmer by': of(t.rise) }).find(([, v]) => Number.isNaN(v))
+  const wrong = Object.entries({ Capacity: wrongWith(t.ah, 'Ah'), 'At a current of': wrongWith(t.amps, 'A'), 'DC resistance': wrongWith(t.dc, 'mΩ'), 'AC resistance': wrongWith(t.ac, 'mΩ'), 'Rests at': wrongWith(t.rest, 'V'), 'Grew warmer by': wrongWith(t.rise) }).find(([, said]) => said)
   if (wrong) {
-    refusal.value = new Refusal([{ field: 'typed', message: `${wrong[0]}: that is no number; type one with point or comma.` }], 422)
+    refusal.value = new Refusal([{ field: 'typed', message: `${wrong[0]}: ${wrong[1]}.` }], 422)
     return
   }
-  const body = { capacity_ah: of(t.ah), capacity_a: of(t.amps), dc_ohm: milli(t.dc), ac_ohm: milli(t.ac), rest_v: of(t.rest), rise_k: of(t.rise), seen: looked.value, by: settings.value.technician } as Schemas['CellTest']
+  const body = { capacity_ah: sent(t.ah, 'Ah'), capacity_a: sent(t.amps, 'A'), dc_ohm: sentMilliohms(t.dc), ac_ohm: sentMilliohms(t.ac), rest_v: sent(t.rest, 'V'), rise_k: sent(t.rise), seen: looked.value, by: settings.value.technician } as Schemas['CellTest']
   if (!(await act(() => settled(client.POST('/api/cells/of/{name}/tests', { params: { path: { name: props.name } }, body }))))) return
   typed.value = { ah: '', amps: '', dc: '', ac: '', rest: '', rise: '' }
   looked.value = null
@@ -88,12 +87,12 @@ const testWords = (t: Schemas['CellTest']) =>
         <p v-if="cell.loss_month !== null && !whole.because.some((b) => b.includes('a month'))" class="muted">Loses about {{ percent(Math.max(cell.loss_month, 0)) }} a month at rest.</p>
       </header>
       <form v-if="cell.standing !== 'scrap'" class="test" @submit.prevent="keep">
-        <FieldRow label="Capacity, Ah"><template #default="{ id }"><ElInput :id="id" v-model="typed.ah" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="at, A"><template #default="{ id }"><ElInput :id="id" v-model="typed.amps" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="DC, mΩ"><template #default="{ id }"><ElInput :id="id" v-model="typed.dc" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="AC, mΩ"><template #default="{ id }"><ElInput :id="id" v-model="typed.ac" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Rests at, V"><template #default="{ id }"><ElInput :id="id" v-model="typed.rest" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Warmer by, K"><template #default="{ id }"><ElInput :id="id" v-model="typed.rise" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="typed.ah" label="Capacity" unit="Ah" />
+        <NumberField v-model="typed.amps" label="at" unit="A" />
+        <NumberField v-model="typed.dc" label="DC" unit="mΩ" />
+        <NumberField v-model="typed.ac" label="AC" unit="mΩ" />
+        <NumberField v-model="typed.rest" label="Rests at" unit="V" />
+        <NumberField v-model="typed.rise" label="Warmer by, K" />
         <div class="chips" role="group" aria-label="What is seen">
           <button type="button" class="chip" :aria-pressed="looked?.length === 0" @click="looked = looked?.length === 0 ? null : []">looks sound</button>
           <button v-for="w in seen" :key="w" type="button" class="chip" :aria-pressed="looked?.includes(w) ?? false" @click="tick(w)">{{ SEEN[w] }}</button>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent, sentMilliohms } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
 
@@ -20,10 +21,9 @@ const origin = ref<Schemas['NewLot']['origin']>('reclaimed')
 const typing = ref(false)
 const of = ref({ name: '', size: '', chemistry: 'li_oxide' as Schemas['CellType']['chemistry'], rated: '', charge: '', discharge: '', peak: '', ohm: '', price: '' })
 const kept = ref('')
-const number = (t: string) => (t.trim() ? parseNumber(t) : null)
 const names = computed(() => {
-  const n = number(text.value.count) ?? 1
-  const first = number(text.value.first) ?? 1
+  const n = quantity(text.value.count) ?? 1
+  const first = quantity(text.value.first) ?? 1
   if (n <= 1) return text.value.name
   const width = String(first + n - 1).length
   const word = (k: number) => `${text.value.name}${String(k).padStart(width, '0')}`
@@ -33,8 +33,8 @@ const names = computed(() => {
 async function enter() {
   const t = text.value
   const body = {
-    type: t.type, name: t.name, count: number(t.count) ?? Number.NaN, first: number(t.first) ?? Number.NaN, origin: origin.value,
-    donor: t.donor, price: number(t.price), box: t.box, row: t.row, came_on: t.came || null,
+    type: t.type, name: t.name, count: sent(t.count) as number, first: sent(t.first) as number, origin: origin.value,
+    donor: t.donor, price: sent(t.price, 'money'), box: t.box, row: t.row, came_on: t.came || null,
   } as Schemas['NewLot']
   const found = await lot.act(() => settled(client.POST('/api/cells', { body })))
   if (!found) return
@@ -45,8 +45,8 @@ async function enter() {
 async function enterType() {
   const t = of.value
   const body = {
-    name: t.name, size: t.size, chemistry: t.chemistry, rated_ah: number(t.rated) ?? Number.NaN, charge_a: number(t.charge), discharge_a: number(t.discharge),
-    peak_a: number(t.peak), ohm: number(t.ohm) === null ? null : number(t.ohm)! / 1000, price: number(t.price),
+    name: t.name, size: t.size, chemistry: t.chemistry, rated_ah: sent(t.rated, 'Ah') as number, charge_a: sent(t.charge, 'A'), discharge_a: sent(t.discharge, 'A'),
+    peak_a: sent(t.peak, 'A'), ohm: sentMilliohms(t.ohm), price: sent(t.price, 'money'),
   } as Schemas['CellType']
   if (!(await kind.act(() => settled(client.POST('/api/cells/types', { body }))))) return
   text.value.type = t.name
@@ -74,14 +74,14 @@ async function bring(event: Event) {
       <button type="button" class="linklike" @click="typing = !typing">{{ typing ? 'no other type' : 'another type' }}</button>
       <div class="two">
         <FieldRow label="Called" :error="lot.refusal.value?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="text.name" maxlength="36" placeholder="K-" /></template></FieldRow>
-        <FieldRow label="How many" :error="lot.refusal.value?.on('count')"><template #default="{ id }"><ElInput :id="id" v-model="text.count" inputmode="numeric" /></template></FieldRow>
-        <FieldRow label="Numbered from" :error="lot.refusal.value?.on('first')"><template #default="{ id }"><ElInput :id="id" v-model="text.first" inputmode="numeric" /></template></FieldRow>
+        <NumberField v-model="text.count" label="How many" whole :error="lot.refusal.value?.on('count')" />
+        <NumberField v-model="text.first" label="Numbered from" whole :error="lot.refusal.value?.on('first')" />
       </div>
       <p class="muted">{{ names || 'a name for good, written on the cell' }}</p>
       <div class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
       <div class="two">
         <FieldRow label="From" :error="lot.refusal.value?.on('donor')"><template #default="{ id }"><ElInput :id="id" v-model="text.donor" maxlength="80" placeholder="pack or dealer" /></template></FieldRow>
-        <FieldRow label="Price of each" :error="lot.refusal.value?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="text.price" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="text.price" label="Price of each" unit="money" :error="lot.refusal.value?.on('price')" />
         <FieldRow label="Came on" :error="lot.refusal.value?.on('came_on')"><template #default="{ id }"><ElInput :id="id" v-model="text.came" type="date" /></template></FieldRow>
         <FieldRow label="Box"><template #default="{ id }"><ElInput :id="id" v-model="text.box" maxlength="30" /></template></FieldRow>
         <FieldRow label="Row"><template #default="{ id }"><ElInput :id="id" v-model="text.row" maxlength="30" /></template></FieldRow>
@@ -96,12 +96,12 @@ async function bring(event: Event) {
       <div class="two">
         <FieldRow label="Size"><template #default="{ id }"><ElInput :id="id" v-model="of.size" maxlength="30" placeholder="18650" /></template></FieldRow>
         <FieldRow label="Chemistry"><template #default="{ id }"><ElSelect :id="id" v-model="of.chemistry"><ElOption v-for="c in terms?.chemistries ?? []" :key="c.key" :value="c.key" :label="c.name" /></ElSelect></template></FieldRow>
-        <FieldRow label="Rated, Ah" :error="kind.refusal.value?.on('rated_ah')"><template #default="{ id }"><ElInput :id="id" v-model="of.rated" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="New, mΩ" :error="kind.refusal.value?.on('ohm')"><template #default="{ id }"><ElInput :id="id" v-model="of.ohm" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Charge, A" :error="kind.refusal.value?.on('charge_a')"><template #default="{ id }"><ElInput :id="id" v-model="of.charge" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Lasting, A" :error="kind.refusal.value?.on('discharge_a')"><template #default="{ id }"><ElInput :id="id" v-model="of.discharge" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Peak, A" :error="kind.refusal.value?.on('peak_a')"><template #default="{ id }"><ElInput :id="id" v-model="of.peak" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Price, new" :error="kind.refusal.value?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="of.price" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="of.rated" label="Rated" unit="Ah" :error="kind.refusal.value?.on('rated_ah')" />
+        <NumberField v-model="of.ohm" label="New" unit="mΩ" :error="kind.refusal.value?.on('ohm')" />
+        <NumberField v-model="of.charge" label="Charge" unit="A" :error="kind.refusal.value?.on('charge_a')" />
+        <NumberField v-model="of.discharge" label="Lasting" unit="A" :error="kind.refusal.value?.on('discharge_a')" />
+        <NumberField v-model="of.peak" label="Peak" unit="A" :error="kind.refusal.value?.on('peak_a')" />
+        <NumberField v-model="of.price" label="Price, new" unit="money" :error="kind.refusal.value?.on('price')" />
       </div>
       <ElButton type="primary" native-type="submit" :loading="kind.busy.value" :disabled="!of.name.trim()">Enter the type</ElButton>
       <p v-if="kind.refusal.value" class="error" role="alert">{{ kind.refusal.value.message }}</p>

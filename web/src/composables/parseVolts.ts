@@ -1,13 +1,16 @@
 /** Numbers as they are typed at the bench: 4.11, 4,11 and 411 mean the same where the expected range allows. */
 
+import { quantity } from '@/forms/quantity'
+
 export interface Range {
   low: number
   high: number
 }
 
+const WITH_UNIT = /[a-z]\s*$/i
 const NUMBER = /^[-−+]?\d+([.,]\d+)?$/
 
-/** One number with point or comma; null when it is none. */
+/** One bare number with point or comma; null when it is none. Fields of forms read theirs with `quantity`. */
 export function parseNumber(text: string): number | null {
   const trimmed = text.trim()
   if (!NUMBER.test(trimmed)) return null
@@ -21,6 +24,8 @@ const wholeDigits = (value: number) => Math.max(1, Math.trunc(Math.abs(value)).t
  * group; when that is neither expected nor possible the number stays as typed, to be questioned.
  */
 export function parseVolts(text: string, expected: Range, possible: Range): number | null {
+  // Said with its unit it is meant as it stands.
+  if (WITH_UNIT.test(text)) return quantity(text, 'V')
   const value = parseNumber(text)
   if (value === null || /[.,]/.test(text) || Math.abs(value) < 10) return value
   const typed = wholeDigits(value)
@@ -37,7 +42,8 @@ export function parseVolts(text: string, expected: Range, possible: Range): numb
  * None where a whole number was typed and taken as it is: no meter shows volts so.
  */
 export function stepOf(text: string, volts: number): number | null {
-  const decimals = /[.,](\d+)/.exec(text)?.[1]?.length ?? 0
+  const decimals = (/[.,](\d+)/.exec(text)?.[1]?.length ?? 0) + (/mv\s*$/i.test(text) ? 3 : 0)
+  if (WITH_UNIT.test(text)) return decimals > 0 ? Number((10 ** -decimals).toFixed(decimals)) : null
   const typed = Math.abs(parseNumber(text) ?? 0)
   const shift = decimals || typed === 0 || volts === 0 ? 0 : Math.round(Math.log10(typed / Math.abs(volts)))
   const digits = decimals || shift
@@ -46,6 +52,3 @@ export function stepOf(text: string, volts: number): number | null {
 
 /** Digits after the point that a number was typed with. */
 export const digitsTyped = (step: number | null | undefined, otherwise: number) => (step ? Math.max(0, Math.round(-Math.log10(step))) : otherwise)
-
-/** The numbers on a line, separated by blanks or semicolons. */
-export const splitLine = (line: string) => line.trim().split(/[\s;]+/).filter(Boolean)

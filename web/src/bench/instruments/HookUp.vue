@@ -1,10 +1,10 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent, type Unit } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
-import FieldRow from '@/bench/FieldRow.vue'
 
 /** What drives the virtual pack: choose, set, switch on. The gates of a real pack hold here too. */
 const props = defineProps<{ jobId: number; virtual: Schemas['VirtualNow'] }>()
@@ -12,6 +12,7 @@ const props = defineProps<{ jobId: number; virtual: Schemas['VirtualNow'] }>()
 type Kind = NonNullable<Schemas['Hookup']['kind']>
 const { data: terms } = useTermsQuery()
 const kinds = computed(() => (terms.value?.instrument_kinds ?? []).filter((k) => k.fields?.length))
+const UNITS: Record<string, Unit> = { volts: 'V', amps: 'A', cutoff_a: 'A', low_v: 'V' }
 const LABELS: Record<string, string> = { group: 'on group', volts: 'to, V', amps: 'at, A', cutoff_a: 'ends at, A', low_v: 'down to, V' }
 
 const { act, busy, refusal } = useAct()
@@ -27,7 +28,7 @@ function fill() {
 }
 
 async function turn(on: boolean) {
-  const typed = Object.fromEntries(fields.value.map((f) => [f, parseNumber(form.value[f] ?? '') ?? form.value[f]]))
+  const typed = Object.fromEntries(fields.value.map((f) => [f, sent(form.value[f], UNITS[f])]))
   await act(() =>
     settled(client.POST('/api/jobs/{job_id}/virtual/source', { params: { path: { job_id: props.jobId } }, body: { kind: kind.value, source: { ...typed, on } as unknown as Schemas['Source'] } })),
   )
@@ -48,9 +49,7 @@ const doing = computed(() => {
       <ElRadioButton v-for="k in kinds" :key="k.key" :value="k.key">{{ capital(k.name) }}</ElRadioButton>
     </ElRadioGroup>
     <div class="fields">
-      <FieldRow v-for="f in fields" :key="f" :label="LABELS[f] ?? f" :error="refusal?.on(`source.${f}`)">
-        <template #default="{ id }"><ElInput :id="id" v-model="form[f]" inputmode="decimal" /></template>
-      </FieldRow>
+      <NumberField v-for="f in fields" :key="f" v-model="form[f]" bare :unit="UNITS[f]" :label="LABELS[f] ?? f" :error="refusal?.on(`source.${f}`)" />
       <ElButton type="primary" native-type="submit" :loading="busy">{{ running ? 'Set' : 'Hook up, switch on' }}</ElButton>
       <ElButton :disabled="!running" :loading="busy" @click="turn(false)">Off</ElButton>
     </div>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import FieldRow from '@/bench/FieldRow.vue'
 
@@ -24,8 +25,8 @@ const FAULTS: Record<string, { name: string; make: (at: number) => unknown }> = 
 }
 
 async function make() {
-  const percent = parseNumber(soc.value)
-  const made = FAULTS[fault.value]!.make(parseNumber(group.value) ?? NaN)
+  const percent = quantity(soc.value, '%')
+  const made = FAULTS[fault.value]!.make(sent(group.value) as number)
   const body = { soc: [percent === null ? soc.value : percent / 100], faults: made ? [made] : [], seed: props.jobId } as unknown as Schemas['PackSpec']
   await act(() => settled(client.POST('/api/jobs/{job_id}/virtual', { params: { path: { job_id: props.jobId } }, body })))
 }
@@ -33,11 +34,11 @@ async function make() {
 
 <template>
   <form class="new" @submit.prevent="make">
-    <FieldRow label="State of charge, %" :error="refusal?.on('soc')"><template #default="{ id }"><ElInput :id="id" v-model="soc" inputmode="decimal" /></template></FieldRow>
+    <NumberField v-model="soc" label="State of charge" unit="%" :error="refusal?.on('soc')" />
     <FieldRow label="What is wrong with it">
       <template #default="{ id }"><ElSelect :id="id" v-model="fault" aria-label="What is wrong with it"><ElOption v-for="(f, key) in FAULTS" :key="key" :value="key" :label="f.name" /></ElSelect></template>
     </FieldRow>
-    <FieldRow v-if="fault !== 'none' && fault !== 'sensor'" :label="fault === 'wire' || fault === 'shaky' ? 'at tap' : 'in group'" :error="refusal?.on('faults')"><template #default="{ id }"><ElInput :id="id" v-model="group" inputmode="numeric" /></template></FieldRow>
+    <NumberField v-if="fault !== 'none' && fault !== 'sensor'" v-model="group" :label="fault === 'wire' || fault === 'shaky' ? 'at tap' : 'in group'" whole :error="refusal?.on('faults')" />
     <ElButton type="primary" native-type="submit" :loading="busy">Put it on the bench</ElButton>
     <p v-if="refusal && !refusal.on('soc') && !refusal.on('faults')" class="error" role="alert">{{ refusal.message }}</p>
   </form>

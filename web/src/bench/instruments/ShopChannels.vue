@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 
 /** What the shop charges and bleeds single groups with: the channels that a levelling is planned over. */
@@ -17,14 +18,13 @@ const named = (id: number) => instruments.value?.find((i) => i.entered.id === id
 const { act, busy, refusal } = useAct()
 const blank = () => ({ name: '', kind: 'single' as Kind, max: '', min: '', balance: '', ohm: '', watts: '', isolated: false, stops: true, instrument: null as number | null })
 const form = ref(blank())
-const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
 const keep = (list: unknown) => list && queryClient.setQueryData(['channels'], list)
 async function tell() {
   const f = form.value
   const charges = f.kind !== 'bleed'
   const body = {
-    name: f.name.trim(), kind: f.kind, isolated: f.isolated, stops: f.stops, lead_ohm: 0, max_a: charges ? number(f.max) : null, min_a: charges ? (number(f.min) ?? 0) : 0,
-    balance_a: f.kind === 'harness' ? number(f.balance) : null, ohm: charges ? null : number(f.ohm), watts: charges ? null : number(f.watts), instrument: f.kind === 'single' ? f.instrument : null,
+    name: f.name.trim(), kind: f.kind, isolated: f.isolated, stops: f.stops, lead_ohm: 0, max_a: charges ? sent(f.max, 'A') : null, min_a: charges ? (sent(f.min, 'A') ?? 0) : 0,
+    balance_a: f.kind === 'harness' ? sent(f.balance, 'A') : null, ohm: charges ? null : sent(f.ohm, 'Ω'), watts: charges ? null : sent(f.watts, 'W'), instrument: f.kind === 'single' ? f.instrument : null,
   } as Schemas['ShopChannel']
   const list = await act(() => settled(client.POST('/api/channels', { body })))
   keep(list)
@@ -55,13 +55,13 @@ const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'wa
       <div class="line">
         <FieldRow label="Name of the channel" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="60" placeholder="small charger" /></template></FieldRow>
         <template v-if="form.kind !== 'bleed'">
-          <FieldRow label="Most it gives, A" :error="refusal?.on('max_a')"><template #default="{ id }"><ElInput :id="id" v-model="form.max" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="Least it holds, A" :error="refusal?.on('min_a')"><template #default="{ id }"><ElInput :id="id" v-model="form.min" inputmode="decimal" placeholder="0" /></template></FieldRow>
-          <FieldRow v-if="form.kind === 'harness'" label="Balances, A" :error="refusal?.on('balance_a')"><template #default="{ id }"><ElInput :id="id" v-model="form.balance" inputmode="decimal" /></template></FieldRow>
+          <NumberField v-model="form.max" label="Most it gives" unit="A" :error="refusal?.on('max_a')" />
+          <NumberField v-model="form.min" label="Least it holds" unit="A" :error="refusal?.on('min_a')" placeholder="0" />
+          <NumberField v-if="form.kind === 'harness'" v-model="form.balance" label="Balances" unit="A" :error="refusal?.on('balance_a')" />
         </template>
         <template v-else>
-          <FieldRow label="Ohm" :error="refusal?.on('ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.ohm" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="Bears, W" :error="refusal?.on('watts')"><template #default="{ id }"><ElInput :id="id" v-model="form.watts" inputmode="decimal" placeholder="5" /></template></FieldRow>
+          <NumberField v-model="form.ohm" label="Ohm" bare unit="Ω" :error="refusal?.on('ohm')" />
+          <NumberField v-model="form.watts" label="Bears" unit="W" :error="refusal?.on('watts')" placeholder="5" />
         </template>
       </div>
       <div v-if="form.kind !== 'bleed'" class="chips"><button type="button" class="chip" :aria-pressed="form.isolated" @click="form.isolated = !form.isolated">its output is isolated</button><button type="button" class="chip" :aria-pressed="form.stops" @click="form.stops = !form.stops">it stops by itself</button></div>

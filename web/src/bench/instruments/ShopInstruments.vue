@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { queryClient, useTermsQuery } from '@/api/queries'
 import OpenFrame from '@/bench/OpenFrame.vue'
 import { day } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import FieldRow from '@/bench/FieldRow.vue'
 import InstrumentRow from './InstrumentRow.vue'
@@ -21,12 +22,12 @@ const { data: found } = useQuery({ queryKey: ['instruments'], queryFn: () => set
 const { act, busy, refusal } = useAct()
 const blank = () => ({ kind: 'meter' as Kind, name: '', host: '', port: '5025', percent: '0.05', digits: '3', resolution_v: '0.001' })
 const form = ref(blank())
-const number = (text: string) => (parseNumber(text) ?? text) as number
+const number = (text: string, unit?: 'V' | '%') => sent(text, unit) as number
 const keep = (list: unknown) => list && queryClient.setQueryData(['instruments'], list)
 
 async function add() {
   const f = form.value
-  const body = { kind: f.kind, name: f.name, drives: false, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent), digits: number(f.digits), resolution_v: number(f.resolution_v), ranges: [] } }
+  const body = { kind: f.kind, name: f.name, drives: false, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent, '%'), digits: number(f.digits), resolution_v: number(f.resolution_v, 'V'), ranges: [] } }
   const list = await act(() => settled(client.POST('/api/instruments', { body })))
   keep(list)
   if (list) form.value = blank()
@@ -78,8 +79,8 @@ function checked(entered: Schemas['InstrumentFact']): string {
             <ElButton type="primary" native-type="submit" :loading="busy">{{ i.entered.drives ? 'Only read it' : 'Let it be switched' }}</ElButton>
           </form>
           <form v-if="checking === i.entered.id" class="check" @submit.prevent="record(i.entered.id)">
-            <FieldRow label="The reference is" :error="refusal?.on('reference')"><template #default="{ id }"><ElInput :id="id" v-model="check.reference" inputmode="decimal" /></template></FieldRow>
-            <FieldRow label="It shows" :error="refusal?.on('shown')"><template #default="{ id }"><ElInput :id="id" v-model="check.shown" inputmode="decimal" /></template></FieldRow>
+            <NumberField v-model="check.reference" label="The reference is" :error="refusal?.on('reference')" />
+            <NumberField v-model="check.shown" label="It shows" :error="refusal?.on('shown')" />
             <ElButton type="primary" native-type="submit" :loading="busy">Record the check</ElButton>
           </form>
         </InstrumentRow>
@@ -92,12 +93,12 @@ function checked(entered: Schemas['InstrumentFact']): string {
         </div>
         <div class="line">
           <FieldRow label="Address, in numbers" :error="refusal?.on('address.host')"><template #default="{ id }"><ElInput :id="id" v-model="form.host" placeholder="192.168.1.40" /></template></FieldRow>
-          <FieldRow label="Port" :error="refusal?.on('address.port')"><template #default="{ id }"><ElInput :id="id" v-model="form.port" inputmode="numeric" /></template></FieldRow>
+          <NumberField v-model="form.port" label="Port" whole :error="refusal?.on('address.port')" />
         </div>
         <div v-if="form.kind === 'meter'" class="line three">
-          <FieldRow label="± percent of reading" :error="refusal?.on('accuracy.percent')"><template #default="{ id }"><ElInput :id="id" v-model="form.percent" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="± digits" :error="refusal?.on('accuracy.digits')"><template #default="{ id }"><ElInput :id="id" v-model="form.digits" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="one digit is, V" :error="refusal?.on('accuracy.resolution_v')"><template #default="{ id }"><ElInput :id="id" v-model="form.resolution_v" inputmode="decimal" /></template></FieldRow>
+          <NumberField v-model="form.percent" label="± percent of reading" bare unit="%" :error="refusal?.on('accuracy.percent')" />
+          <NumberField v-model="form.digits" label="± digits" :error="refusal?.on('accuracy.digits')" />
+          <NumberField v-model="form.resolution_v" label="one digit is" unit="V" :error="refusal?.on('accuracy.resolution_v')" />
         </div>
         <div><ElButton type="primary" native-type="submit" :loading="busy">Enter it</ElButton></div>
         <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
@@ -48,13 +49,14 @@ const choose = (n: number) => {
 const recorded = computed(() => (job.value.assessment.done ?? []).reduce((sum, d) => sum + (d.minutes ?? 0), 0))
 const minutes = ref<string | null>(null)
 const shown = computed({ get: () => minutes.value ?? (recorded.value ? String(recorded.value) : ''), set: (text: string) => (minutes.value = text) })
-const took = computed(() => (shown.value.trim() ? parseNumber(shown.value) : null))
-const wrongMinutes = computed(() => (shown.value.trim() && took.value === null ? 'that is no number of minutes; as in 45' : refusal.value?.on('minutes')))
+const took = computed(() => sent(shown.value, 'min'))
+const wrongMinutes = computed(() => refusal.value?.on('minutes'))
 const minutesField = ref<{ focus: () => void } | null>(null)
 
 const path = computed(() => ({ path: { job_id: job.value.facts.id } }))
 async function sign() {
-  if (wrongMinutes.value && took.value === null) return
+  // Nothing is kept of a sign-off half of which is refused.
+  if (wrongWith(shown.value, 'min')) return minutesField.value?.focus()
   const by = form.value.by.trim()
   if (cause.value && !ruling.value) {
     const groups = offered.value.find((c) => c.cause === cause.value)?.at.groups ?? []
@@ -93,9 +95,7 @@ useShortcuts([
         <FieldRow label="Who signs" :error="refusal?.on('by')">
           <template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template>
         </FieldRow>
-        <FieldRow label="Minutes at the bench" :error="wrongMinutes">
-          <template #default="{ id }"><ElInput :id="id" ref="minutesField" v-model="shown" inputmode="decimal" maxlength="8" placeholder="all together" /></template>
-        </FieldRow>
+        <NumberField ref="minutesField" v-model="shown" label="Minutes at the bench" bare unit="min" :error="wrongMinutes" placeholder="all together" />
       </div>
       <FieldRow v-if="scrap || !passed" :label="scrap ? 'Why it is scrapped' : 'Why it goes back without a pass'" :error="refusal?.on('proof') ?? refusal?.on('reason')">
         <template #default="{ id }"><ElInput :id="id" v-model="form.reason" maxlength="400" /></template>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent } from '@/forms/quantity'
 import { type Block, type Told, useKeepBlock } from './useBlock'
 
 /** How the cells stand and of what the strips are; kept as a field is left, and the map is made anew. */
@@ -17,16 +17,15 @@ watch(() => props.block.told, (now) => {
   const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
   text.value = { columns: show(now.columns), diameter: show(now.diameter_mm), pitch: show(now.pitch_mm), width: show(now.strip.width_mm), thickness: show(now.strip.thickness_mm) }
 }, { immediate: true })
-const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
 async function keep() {
   const t = text.value
-  const strip = { ...told.value.strip, width_mm: number(t.width), thickness_mm: number(t.thickness) }
+  const strip = { ...told.value.strip, width_mm: sent(t.width, 'mm'), thickness_mm: sent(t.thickness, 'mm') }
   const { arrangement, cells } = told.value
   // Strips told for one map are not those of another; a sensor stays where its cells are still called so.
   const before = props.block.told
-  const moved = arrangement !== before.arrangement || number(t.columns) !== (before.columns ?? null) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
+  const moved = arrangement !== before.arrangement || quantity(t.columns) !== (before.columns ?? null) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
   const other = moved ? { strips: [], sensors: before.cells?.length ? [] : before.sensors } : {}
-  await keepBlock({ ...other, arrangement, cells, columns: number(t.columns), diameter_mm: number(t.diameter), pitch_mm: number(t.pitch), strip } as Partial<Told>)
+  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip } as Partial<Told>)
 }
 function choose(change: () => void) {
   change()
@@ -38,11 +37,11 @@ function choose(change: () => void) {
   <form class="fields" @submit.prevent="keep" @change="keep">
     <div class="chips" role="group" aria-label="The cells stand"><button v-for="(words, key) in ARRANGED" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.arrangement === key && !told.cells.length" @click="choose(() => (told = { ...told, arrangement: key, cells: [] }))">{{ words }}</button><span v-if="told.cells.length" class="muted">each placed by hand; an arrangement takes their place</span></div>
     <div class="row">
-      <FieldRow label="Columns" :error="refusal?.on('columns')"><template #default="{ id }"><ElInput :id="id" v-model="text.columns" inputmode="numeric" :disabled="closed" placeholder="by itself" /></template></FieldRow>
-      <FieldRow label="Diameter, mm" :error="refusal?.on('diameter_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.diameter" inputmode="decimal" :disabled="closed" /></template></FieldRow>
-      <FieldRow label="Pitch, mm" :error="refusal?.on('pitch_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.pitch" inputmode="decimal" :disabled="closed" placeholder="usual" /></template></FieldRow>
-      <FieldRow label="Strip wide, mm" :error="refusal?.on('strip.width_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.width" inputmode="decimal" :disabled="closed" /></template></FieldRow>
-      <FieldRow label="thick, mm" :error="refusal?.on('strip.thickness_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.thickness" inputmode="decimal" :disabled="closed" /></template></FieldRow>
+      <NumberField v-model="text.columns" label="Columns" whole :error="refusal?.on('columns')" :disabled="closed" placeholder="by itself" />
+      <NumberField v-model="text.diameter" label="Diameter" unit="mm" :error="refusal?.on('diameter_mm')" :disabled="closed" />
+      <NumberField v-model="text.pitch" label="Pitch" unit="mm" :error="refusal?.on('pitch_mm')" :disabled="closed" placeholder="usual" />
+      <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
+      <NumberField v-model="text.thickness" label="thick" unit="mm" :error="refusal?.on('strip.thickness_mm')" :disabled="closed" />
     </div>
     <div class="chips" role="group" aria-label="Strip of"><button v-for="(words, key) in METALS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.material === key" @click="choose(() => (told.strip.material = key))">{{ words }}</button>
       <button v-for="n in 3" :key="n" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.layers === n" @click="choose(() => (told.strip.layers = n))">{{ n }} {{ n === 1 ? 'layer' : 'layers' }}</button>

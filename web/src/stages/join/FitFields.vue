@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import KeptField from '@/forms/KeptField.vue'
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent } from '@/forms/quantity'
 import { type Block, useKeepBlock } from './useBlock'
 
 /** What the block must go into and what must go back to its place: case, board, sensors; and strips that are laid otherwise. */
@@ -18,7 +20,7 @@ const said = ref<{ on: string; says: string } | null>(null)
 function boxed(what: 'case' | 'board') {
   said.value = null
   const t = text.value[what].trim()
-  const n = t.split(/[\sx×*]+/i).filter(Boolean).map((p) => parseNumber(p) ?? Number.NaN)
+  const n = t.split(/[\sx×*]+/i).filter(Boolean).map((p) => sent(p, 'mm') as number)
   if (!t) void keep({ [what]: null })
   else if (n.length === 3 && n.every((v) => v > 0)) void keep({ [what]: { length_mm: n[0]!, width_mm: n[1]!, height_mm: n[2]! } })
   else said.value = { on: what, says: 'three lengths in mm, as in 130 × 80 × 72' }
@@ -26,7 +28,7 @@ function boxed(what: 'case' | 'board') {
 function cell() {
   said.value = null
   const t = text.value.cell.trim()
-  const value = t ? parseNumber(t) : null
+  const value = t ? quantity(t, 'mm') : null
   if (t && (value === null || value <= 0)) said.value = { on: 'cell', says: 'a length in mm, as in 65.2' }
   else void keep({ cell_mm: value })
 }
@@ -65,12 +67,12 @@ const on = (field: string) => (said.value?.on === field ? said.value.says : unde
   <details>
     <summary>Sensors, case and board, strips laid otherwise</summary>
     <div class="row">
-      <FieldRow v-for="s in sensors" :key="s.sensor" :label="`${s.sensor} sits against`"><template #default="{ id }"><ElInput :id="id" :model-value="s.between.join(' ')" :disabled="closed" placeholder="c3 c4" @change="(t: string) => place(s.sensor, t)" /></template></FieldRow>
+      <KeptField v-for="s in sensors" :key="s.sensor" :value="s.between.join(' ')" :label="`${s.sensor} sits against`" :disabled="closed" placeholder="c3 c4" @keep="(t) => place(s.sensor, t)" />
       <FieldRow label="Another sensor"><template #default="{ id }"><ElInput :id="id" v-model="fresh.sensor" :disabled="closed" maxlength="60" placeholder="thermistor" @change="add" /></template></FieldRow>
       <FieldRow label="sits against cells"><template #default="{ id }"><ElInput :id="id" v-model="fresh.between" :disabled="closed" placeholder="c3 c4" @change="add" /></template></FieldRow>
     </div>
     <div class="row">
-      <FieldRow label="A cell is long, mm" :error="on('cell') ?? refusal?.on('cell_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.cell" inputmode="decimal" :disabled="closed" placeholder="by its diameter" @change="cell" /></template></FieldRow>
+      <NumberField v-model="text.cell" label="A cell is long" unit="mm" :error="on('cell') ?? refusal?.on('cell_mm')" :disabled="closed" placeholder="by its diameter" @change="cell" />
       <FieldRow label="Case inside, mm" :error="on('case') ?? refusal?.on('case')"><template #default="{ id }"><ElInput :id="id" v-model="text.case" :disabled="closed" placeholder="130 × 80 × 72" @change="boxed('case')" /></template></FieldRow>
       <FieldRow label="Board, mm" :error="on('board') ?? refusal?.on('board')"><template #default="{ id }"><ElInput :id="id" v-model="text.board" :disabled="closed" placeholder="60 × 40 × 9" @change="boxed('board')" /></template></FieldRow>
     </div>

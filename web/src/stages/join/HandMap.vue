@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Refusal } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { useShortcuts } from '@/composables/useShortcuts'
 import BlockMap from '@/figures/BlockMap.vue'
+import KeptField from '@/forms/KeptField.vue'
 import type { Block } from './useBlock'
 import type { useMapDraft } from './useMapDraft'
 
@@ -34,9 +34,9 @@ useShortcuts([
       <ElButton @click="map.move(-pitch, 0)">A place left</ElButton><ElButton @click="map.move(pitch, 0)">right</ElButton><ElButton @click="map.move(0, -pitch)">up</ElButton><ElButton @click="map.move(0, pitch)">down</ElButton>
     </div>
     <div v-if="cell" class="row">
-      <FieldRow label="Right, mm"><template #default="{ id }"><ElInput :id="id" :key="`${at}x${cell.x_mm}`" :model-value="String(cell.x_mm)" inputmode="decimal" @change="(t: string) => map.put('x_mm', t, series)" /></template></FieldRow>
-      <FieldRow label="Down, mm"><template #default="{ id }"><ElInput :id="id" :key="`${at}y${cell.y_mm}`" :model-value="String(cell.y_mm)" inputmode="decimal" @change="(t: string) => map.put('y_mm', t, series)" /></template></FieldRow>
-      <FieldRow label="Group"><template #default="{ id }"><ElInput :id="id" :key="`${at}g${cell.group}`" :model-value="String(cell.group)" inputmode="numeric" @change="(t: string) => map.put('group', t, series)" /></template></FieldRow>
+      <KeptField :key="`${at}x`" :value="String(cell.x_mm)" label="Right, mm" unit="mm" inputmode="decimal" @keep="(t) => map.put('x_mm', t, series)" />
+      <KeptField :key="`${at}y`" :value="String(cell.y_mm)" label="Down, mm" unit="mm" inputmode="decimal" @keep="(t) => map.put('y_mm', t, series)" />
+      <KeptField :key="`${at}g`" :value="String(cell.group)" label="Group" number whole inputmode="numeric" @keep="(t) => map.put('group', t, series)" />
     </div>
     <p class="muted">Touch a cell, then set it as the old pack shows it: arrows move it by a millimetre. The program mirrors by itself what was seen from below. A second layer is laid beside the first, as if the block were unfolded.</p>
     <div class="chips"><ElButton type="primary" :loading="busy" @click="map.keep()">Keep this map</ElButton><ElButton @click="map.leave()">Leave it as it was</ElButton></div>

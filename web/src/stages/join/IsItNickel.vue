@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent, type Unit } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 
 /** A measured length of strip gives its resistivity, and that its metal. */
@@ -13,10 +13,10 @@ const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel',
 const text = ref({ length: '100', width: '', thickness: '', milliohm: '' })
 watch(() => props.strip, (s) => (text.value = { ...text.value, width: String(s.width_mm), thickness: String(s.thickness_mm) }), { immediate: true })
 const found = ref<Schemas['StripMetal'] | null>(null)
-const number = (t: string) => parseNumber(t) ?? Number.NaN
+const number = (t: string, unit: Unit) => sent(t, unit) as number
 async function weigh() {
   const t = text.value
-  const body = { length_mm: number(t.length), width_mm: number(t.width), thickness_mm: number(t.thickness), milliohm: number(t.milliohm), temperature_c: 20 }
+  const body = { length_mm: number(t.length, 'mm'), width_mm: number(t.width, 'mm'), thickness_mm: number(t.thickness, 'mm'), milliohm: number(t.milliohm, 'mΩ'), temperature_c: 20 }
   found.value = (await act(() => settled(client.POST('/api/compute/strip-metal', { body })))) as Schemas['StripMetal'] | null
 }
 const metal = computed(() => (found.value?.may_be.length === 1 ? found.value.may_be[0]! : null))
@@ -26,10 +26,10 @@ const metal = computed(() => (found.value?.may_be.length === 1 ? found.value.may
   <details>
     <summary>Is it nickel?</summary>
     <form class="row" @submit.prevent="weigh">
-      <FieldRow label="Between the probes, mm" :error="refusal?.on('length_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.length" inputmode="decimal" /></template></FieldRow>
-      <FieldRow label="Wide, mm" :error="refusal?.on('width_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.width" inputmode="decimal" /></template></FieldRow>
-      <FieldRow label="Thick, mm" :error="refusal?.on('thickness_mm')"><template #default="{ id }"><ElInput :id="id" v-model="text.thickness" inputmode="decimal" /></template></FieldRow>
-      <FieldRow label="Four wires read, mΩ" :error="refusal?.on('milliohm')"><template #default="{ id }"><ElInput :id="id" v-model="text.milliohm" inputmode="decimal" placeholder="5.8" /></template></FieldRow>
+      <NumberField v-model="text.length" label="Between the probes" unit="mm" :error="refusal?.on('length_mm')" />
+      <NumberField v-model="text.width" label="Wide" unit="mm" :error="refusal?.on('width_mm')" />
+      <NumberField v-model="text.thickness" label="Thick" unit="mm" :error="refusal?.on('thickness_mm')" />
+      <NumberField v-model="text.milliohm" label="Four wires read" unit="mΩ" :error="refusal?.on('milliohm')" placeholder="5.8" />
       <ElButton type="primary" native-type="submit" :loading="busy">Tell it</ElButton>
     </form>
     <p v-if="found" class="verdict" role="status">{{ found.says }} The same piece would read {{ found.nickel_mohm.toFixed(1) }} mΩ in nickel, {{ found.steel_mohm.toFixed(1) }} mΩ in plated steel.</p>

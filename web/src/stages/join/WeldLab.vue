@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { clock, day } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import MethodFields from './MethodFields.vue'
 import type { Block } from './useBlock'
@@ -24,19 +25,18 @@ watch(now, (r) => {
   if (!r) return
   text.value = { ...text.value, lowest: String(r.lowest), highest: String(r.highest), setting: (r.window.next_coupon ?? r.window.use)?.toPrecision(3) ?? '' }
 }, { immediate: true })
-const number = (t: string) => (t.trim() ? (parseNumber(t) ?? Number.NaN) : null)
 const today = computed(() => now.value && new Date(now.value.last_at).toDateString() === new Date().toDateString())
 async function log(outcome: Schemas['NewCoupon']['outcome']) {
   const t = text.value
-  const body = { recipe: of.value, setting: number(t.setting), lowest: number(t.lowest), highest: number(t.highest), outcome, pull_n: number(t.pull) } as Schemas['NewCoupon']
+  const body = { recipe: of.value, setting: sent(t.setting, 'J'), lowest: sent(t.lowest, 'J'), highest: sent(t.highest, 'J'), outcome, pull_n: sent(t.pull, 'N') } as Schemas['NewCoupon']
   const found = await act(() => settled(client.POST('/api/welds', { body })))
   if (!found) return
   named.value = true
   cache.setQueryData(['welds'], found)
   text.value.pull = ''
 }
-const low = computed(() => number(text.value.lowest) || 1)
-const high = computed(() => number(text.value.highest) || 2)
+const low = computed(() => quantity(text.value.lowest, 'J') || 1)
+const high = computed(() => quantity(text.value.highest, 'J') || 2)
 const x = (setting: number) => 10 + 580 * (Math.log(setting / low.value) / Math.log(high.value / low.value))
 const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38, weak: 60, no_bond: 82 }
 </script>
@@ -61,13 +61,13 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
       <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
       <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
       <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
-      <FieldRow label="Lowest setting" :error="refusal?.on('lowest')"><template #default="{ id }"><ElInput :id="id" v-model="text.lowest" inputmode="decimal" /></template></FieldRow>
-      <FieldRow label="Highest" :error="refusal?.on('highest')"><template #default="{ id }"><ElInput :id="id" v-model="text.highest" inputmode="decimal" /></template></FieldRow>
+      <NumberField v-model="text.lowest" label="Lowest setting" bare unit="J" :error="refusal?.on('lowest')" />
+      <NumberField v-model="text.highest" label="Highest" bare unit="J" :error="refusal?.on('highest')" />
     </div>
     </details>
     <div class="row">
-      <FieldRow label="Coupon at" :error="refusal?.on('setting')"><template #default="{ id }"><ElInput :id="id" v-model="text.setting" inputmode="decimal" /></template></FieldRow>
-      <FieldRow label="Pull, N" :error="refusal?.on('pull_n')"><template #default="{ id }"><ElInput :id="id" v-model="text.pull" inputmode="decimal" placeholder="if measured" /></template></FieldRow>
+      <NumberField v-model="text.setting" label="Coupon at" bare unit="J" :error="refusal?.on('setting')" />
+      <NumberField v-model="text.pull" label="Pull" unit="N" :error="refusal?.on('pull_n')" placeholder="if measured" />
     </div>
     <div class="chips" role="group" aria-label="It was"><ElButton v-for="(words, key) in OUTCOMES" :key="key" :loading="busy" @click="log(key)">{{ words }}</ElButton></div>
     <p v-if="refusal && !['recipe.welder', 'recipe.strip', 'recipe.on', 'setting', 'pull_n', 'lowest', 'highest'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import ReadAt from '@/bench/ReadAt.vue'
+import KeptField from '@/forms/KeptField.vue'
 import type { Block } from './useBlock'
 
 /** Each pin with its wire, the volts it must read, and what it read, pin by pin; and what a board of another make would see there. */
@@ -77,13 +78,13 @@ const other = computed(() => wiring.value.told.other ?? null)
     <details v-if="!closed">
       <summary>Wires as the hand sees them, two connectors, another board</summary>
       <div v-if="row" class="row">
-        <FieldRow :label="`Pin ${row.pin}: wire`"><template #default="{ id }"><ElInput :id="id" :key="`${at!.connector}${row.pin}w`" :model-value="row.wire" maxlength="30" placeholder="red, thick" @change="(t: string) => change({ wire: t.trim() })" /></template></FieldRow>
-        <FieldRow label="goes to tap, or sensor"><template #default="{ id }"><ElInput :id="id" :key="`${at!.connector}${row.pin}t`" :model-value="row.sensor ?? (row.tap === null ? '' : String(row.tap))" maxlength="60" placeholder="3, or thermistor" @change="goesTo" /></template></FieldRow>
+        <KeptField :key="`${at!.connector}${row.pin}w`" :value="row.wire" :label="`Pin ${row.pin}: wire`" maxlength="30" placeholder="red, thick" @keep="(t) => change({ wire: t })" />
+        <KeptField :key="`${at!.connector}${row.pin}t`" :value="row.sensor ?? (row.tap === null ? '' : String(row.tap))" label="goes to tap, or sensor" placeholder="3, or thermistor" @keep="goesTo" />
       </div>
       <p v-else class="muted">Touch a pin to say what is on it.</p>
       <div class="chips" role="group" aria-label="Connectors"><button type="button" class="chip" :aria-pressed="wiring.connectors.length === 1" @click="plugs(1)">one connector</button><button type="button" class="chip" :aria-pressed="wiring.connectors.length > 1" @click="plugs(2)">two connectors</button><ElButton @click="addPin">One pin more</ElButton></div>
       <div class="chips" role="group" aria-label="A board of another make"><span>Another board</span><button type="button" class="chip" :aria-pressed="!other" @click="tell({ other: null })">no</button><button v-for="(words, key) in ORDERS" :key="key" type="button" class="chip" :aria-pressed="other?.order === key" @click="tell({ other: { order: key, taps: key === 'as_told' ? typedTaps() : [] } })">{{ words }}</button></div>
-      <FieldRow v-if="other?.order === 'as_told'" label="Its taps, pin by pin"><template #default="{ id }"><ElInput :id="id" v-model="taps" inputmode="numeric" placeholder="0 1 2 – 3" @change="tell({ other: { order: 'as_told', taps: typedTaps() } })" /></template></FieldRow>
+      <NumberField v-if="other?.order === 'as_told'" v-model="taps" label="Its taps, pin by pin" many whole placeholder="0 1 2 – 3" @change="tell({ other: { order: 'as_told', taps: typedTaps() } })" />
     </details>
   </section>
 </template>

@@ -1,6 +1,6 @@
 import { type Ref, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity } from '@/forms/quantity'
 import type { useAct } from '@/composables/useAct'
 import type { Block } from './useBlock'
 
@@ -34,7 +34,7 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
 
   /** The chosen cell as it is typed; what is no number is left as it was. */
   function put(what: 'x_mm' | 'y_mm' | 'group', text: string, most: number) {
-    const value = parseNumber(text)
+    const value = quantity(text, what === 'group' ? undefined : 'mm')
     if (value === null) return
     change(() => ({ [what]: what === 'group' ? Math.min(Math.max(Math.round(value), 1), most) : Math.round(value * 100) / 100 }))
   }

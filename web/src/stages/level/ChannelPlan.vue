@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, onUnmounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
@@ -72,7 +73,7 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
           <ElRadioButton value="rest">a voltage</ElRadioButton>
         </ElRadioGroup>
       </FieldRow>
-      <FieldRow v-if="target === 'rest'" label="At rest, V" :error="said?.on('target')"><template #default="{ id }"><ElInput :id="id" v-model.lazy="rest" inputmode="decimal" placeholder="3.90" /></template></FieldRow>
+      <NumberField v-if="target === 'rest'" v-model.lazy="rest" label="At rest" unit="V" :error="said?.on('target')" placeholder="3.90" />
       <FieldRow label="Somebody is here from, until" group><span class="hours"><input v-model="hours.from" type="time" class="time" aria-label="here from" /><input v-model="hours.until" type="time" class="time" aria-label="here until" /></span></FieldRow>
     </div>
     <div v-if="found" class="chips" role="group" aria-label="Channels at hand"><button v-for="c in found.channels" :key="c.name" type="button" class="chip" :aria-pressed="!without.includes(c.name)" :disabled="found.busy.includes(c.name)" @click="use(c.name)">{{ c.name }}{{ found.busy.includes(c.name) ? ', in use' : '' }}</button></div>

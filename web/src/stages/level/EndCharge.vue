@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import VoltsField from '@/bench/VoltsField.vue'
 import { toNext } from '@/composables/focus'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useVolts } from '@/composables/useVolts'
@@ -26,8 +27,9 @@ onMounted(toNext)
 
 async function end(outcome: 'finished' | 'stopped') {
   const text = counted.value.trim()
-  const went = typed.value !== null && text ? parseNumber(text) : null
-  wrong.value = typed.value !== null && text && (went === null || went < 0) ? `Charger counted, Ah: “${text}” is not a number; type Ah such as 2.1, or leave it empty` : null
+  const went = typed.value !== null && text ? quantity(text, 'Ah') : null
+  const said = typed.value === null ? null : (wrongWith(text, 'Ah') ?? ((went ?? 0) < 0 ? 'type what it counted, zero or more' : null))
+  wrong.value = said && `Charger counted, Ah: ${said}, or leave it empty`
   if (wrong.value) return
   // With nothing typed, what the output itself sees at its clips counts.
   if (!ended.text.value.trim() && props.shows != null) ended.text.value = props.shows.toFixed(3)
@@ -42,9 +44,7 @@ async function end(outcome: 'finished' | 'stopped') {
     <FieldRow :label="`Charger off: group ${run.group} reads, V`" :error="ended.wrong.value ?? ended.questioned.value ?? refusal?.on('volts')">
       <template #default="{ id }"><VoltsField :id="id" v-model="ended.text.value" data-next class="boxed" :label="`Group ${run.group} reads, V`" :said="ended.wrong.value" :placeholder="shows == null ? undefined : shows.toFixed(3)" @accept="end('finished')" /></template>
     </FieldRow>
-    <FieldRow label="Charger counted, Ah">
-      <template #default="{ id }"><ElInput :id="id" v-model="counted" inputmode="decimal" /></template>
-    </FieldRow>
+    <NumberField v-model="counted" label="Charger counted" unit="Ah" />
     <p v-if="ended.preview.value" class="muted wide">{{ ended.preview.value }}</p>
     <ElButton type="primary" native-type="submit" :loading="busy">It has finished</ElButton>
     <ElButton :loading="busy" @click="end('stopped')">Stopped by hand</ElButton>

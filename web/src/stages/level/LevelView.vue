@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced, useStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
@@ -10,7 +11,7 @@ import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { degrees, inDegrees } from '@/composables/degrees'
 import { ampHours, clock, duration, volts } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useDriven } from '@/composables/useDriven'
 import { type From, vFrom } from '@/composables/origin'
@@ -43,7 +44,7 @@ const byChannels = computed(() => (asked.value || over.value || (virtual.value &
 const target = shallowRef<Schemas['LevelNeed']['target']>('match')
 const current = shallowRef('')
 const typed = refDebounced(current, 200)
-const amps = computed(() => (typed.value.trim() ? (parseNumber(typed.value) ?? NaN) : null))
+const amps = computed(() => (typed.value.trim() ? (quantity(typed.value, 'A') ?? NaN) : null))
 
 const { data: need, error } = useQuery({
   queryKey: computed(() => ['level', id.value, target.value, amps.value, job.value.facts.last_id]),
@@ -133,9 +134,7 @@ async function start(group: number) {
             <ElRadioButton value="storage">storage</ElRadioButton>
           </ElRadioGroup>
         </FieldRow>
-        <FieldRow label="Charger current, A" :error="error instanceof Refusal ? error.on('current_a') : undefined">
-          <template #default="{ id: field }"><ElInput :id="field" v-model="current" inputmode="decimal" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" /></template>
-        </FieldRow>
+        <NumberField v-model="current" label="Charger current" unit="A" :error="error instanceof Refusal ? error.on('current_a') : undefined" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" />
       </form>
       <p v-if="said && !(error instanceof Refusal && error.on('current_a'))" class="error" role="alert">{{ said }}</p>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { ampHours, clock, duration, timeLeft, volts } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, type Unit, wrongWith } from '@/forms/quantity'
 import { useVolts } from '@/composables/useVolts'
 import { useAct } from '@/composables/useAct'
 import { vFrom } from '@/composables/origin'
@@ -52,10 +53,10 @@ const group = () => `group ${props.run.group}`
 const charge = computed(() => ({ path: { job_id: job.value.facts.id, charge_id: props.run.id } }))
 
 /** A number of the charger's, or null for none; false where what is typed is none. */
-function chargers(text: string, what: string, such: string): number | null | false {
-  const value = text.trim() ? parseNumber(text) : null
-  wrong.value = text.trim() && (value === null || value < 0) ? `${what}: “${text}” is not a number; type ${such}, or leave it empty` : null
-  return wrong.value ? false : value
+function chargers(text: string, what: string, unit?: Unit): number | null | false {
+  const said = wrongWith(text, unit) ?? ((quantity(text, unit) ?? 0) < 0 ? 'type what it shows, zero or more' : null)
+  wrong.value = said && `${what}: ${said}, or leave it empty`
+  return said ? false : quantity(text, unit)
 }
 const wrong = shallowRef<string | null>(null)
 // With two that run, a key would not say which.
@@ -75,11 +76,11 @@ const celsius = ref('')
 // A group that nothing charges must stay where it was.
 const other = ref({ group: '', volts: '' })
 async function look() {
-  const flows = chargers(amps.value, 'Charger shows, A', 'amps such as 0.8')
+  const flows = chargers(amps.value, 'Charger shows', 'A')
   if (flows === false) return
-  const warm = chargers(celsius.value, 'How warm, °C', '31')
-  const sibling = chargers(other.value.volts, 'Another group reads, V', '3.91')
-  const number = chargers(other.value.group, 'Which other group', 'its number')
+  const warm = chargers(celsius.value, 'How warm', '°C')
+  const sibling = chargers(other.value.volts, 'Another group reads', 'V')
+  const number = chargers(other.value.group, 'Which other group')
   if (warm === false || sibling === false || number === false) return
   const others = sibling !== null && number !== null ? [{ group: number, volts: sibling }] : []
   const nothing = flows === null && warm === null && !others.length
@@ -116,14 +117,12 @@ const ending = shallowRef(false)
       <FieldRow :label="`Looked: group ${run.group} shows, V`" :error="looking.wrong.value ?? looking.questioned.value ?? refusal?.on('volts')">
         <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" data-next class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" :commands="['e']" @accept="look" @command="ending = true" /></template>
       </FieldRow>
-      <FieldRow label="Charger shows, A">
-        <template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template>
-      </FieldRow>
+      <NumberField v-model="amps" label="Charger shows" unit="A" />
       <details class="wide"><summary>How warm, and what another group reads</summary>
         <div class="more">
-          <FieldRow label="How warm, °C"><template #default="{ id }"><ElInput :id="id" v-model="celsius" inputmode="decimal" /></template></FieldRow>
-          <FieldRow label="Another group, its number"><template #default="{ id }"><ElInput :id="id" v-model="other.group" inputmode="numeric" /></template></FieldRow>
-          <FieldRow label="reads, V"><template #default="{ id }"><ElInput :id="id" v-model="other.volts" inputmode="decimal" /></template></FieldRow>
+          <NumberField v-model="celsius" label="How warm" unit="°C" />
+          <NumberField v-model="other.group" label="Another group, its number" whole />
+          <NumberField v-model="other.volts" label="reads" unit="V" />
         </div>
       </details>
       <p v-if="looking.preview.value" class="muted wide">{{ looking.preview.value }}</p>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
 import { computed, type Ref, ref } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity } from '@/forms/quantity'
 import { useJob } from '@/composables/useJob'
 
 export type PlanTarget = 'match' | 'full' | 'storage' | 'rest'
@@ -33,7 +33,7 @@ export function usePlan(target: Ref<PlanTarget>, rest: Ref<string>) {
   const without = ref<string[]>([])
   const wantsOptions = ref(false)
   const question = (): Schemas['LevelPlanQuestion'] => {
-    const volts = target.value === 'rest' ? parseNumber(rest.value) : null
+    const volts = target.value === 'rest' ? quantity(rest.value, 'V') : null
     if (target.value === 'rest' && volts === null) throw new Refusal([{ field: 'target', message: 'type the rest voltage that all are to be brought to, as in 3.9' }], 0)
     return { target: target.value === 'rest' ? { rest_v: volts! } : target.value, attended: attended(hours.value.until, hours.value.from), without: without.value }
   }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, onBeforeUnmount, ref, shallowRef, triggerRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { clock, volts } from '@/composables/format'
 import { type From, vFrom } from '@/composables/origin'
@@ -49,7 +50,7 @@ watch(frame, (now) => {
 const path = computed(() => ({ params: { path: { job_id: job.value.facts.id } } }))
 const pause = (seconds: number) => new Promise((resolve) => setTimeout(resolve, seconds * 1000))
 const loadOn = (on: boolean) => act(() => settled(client.POST('/api/jobs/{job_id}/virtual/source', { ...path.value, // It stops by itself, whatever becomes of this window.
-  body: { kind: 'load', source: { on, mode: 'current', amps: parseNumber(amps.value) as number, stop_after_s: on ? STEP_S + 5 * (virtual.value?.clock.speed ?? 1) : null } as never } })))
+  body: { kind: 'load', source: { on, mode: 'current', amps: sent(amps.value, 'A') as number, stop_after_s: on ? STEP_S + 5 * (virtual.value?.clock.speed ?? 1) : null } as never } })))
 
 // Steps that follow each other too soon tell no growth: the cells still recover, in the pack's own time.
 const REST_S = 75
@@ -62,7 +63,7 @@ let gone = false
 /** The whole step on a virtual pack: probes on the group, a rest, the load for a while, off again. */
 async function runStandIn() {
   said.value = null
-  if (parseNumber(amps.value) === null) {
+  if (quantity(amps.value, 'A') === null) {
     said.value = 'Load, A: type the current of the step, such as 5'
     return
   }
@@ -95,8 +96,8 @@ onBeforeUnmount(() => {
 
 async function keepAcir() {
   said.value = null
-  const milli = parseNumber(acir.value)
-  if (milli === null) said.value = `“${acir.value}” is no resistance; type milliohms such as 14.2`
+  const milli = quantity(acir.value, 'mΩ')
+  if (milli === null) said.value = `At 1 kHz, mΩ: ${wrongWith(acir.value, 'mΩ') ?? 'type milliohms such as 14.2'}`
   else if (await keep({ kind: 'acir', group: group.value, ohm: milli / 1000 })) {
     acir.value = ''
     onward()
@@ -112,12 +113,12 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
     <div class="line">
       <FieldRow label="Group"><template #default="{ id }"><ElSelect :id="id" v-model="group" aria-label="Group"><ElOption v-for="k in pack.series" :key="k" :value="k" :label="`group ${k}`" /></ElSelect></template></FieldRow>
       <form class="line" @submit.prevent="keepAcir">
-        <FieldRow label="At 1 kHz, mΩ"><template #default="{ id }"><ElInput :id="id" v-model="acir" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="acir" label="At 1 kHz" unit="mΩ" />
         <ElButton native-type="submit" :loading="busy">Keep</ElButton>
       </form>
     </div>
     <div v-if="meter" class="line">
-      <FieldRow v-if="virtual" label="Load, A"><template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template></FieldRow>
+      <NumberField v-if="virtual" v-model="amps" label="Load" unit="A" />
       <output v-if="running && resting > 0" class="mono">resting {{ Math.ceil(resting) }} s more</output>
       <template v-else-if="log">
         <output class="mono">{{ log.points.length }} values, step {{ log.step.toFixed(2) }} A</output>

@@ -4,7 +4,7 @@ import { StorageSerializers, useStorage } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { percent } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useJob } from '@/composables/useJob'
 import { askNote } from '@/bench/acts'
 import FieldRow from '@/bench/FieldRow.vue'
@@ -50,8 +50,7 @@ watch(known, (sum) => {
   if (!state.value.string && sum > 0) state.value.string = sum.toFixed(2)
 }, { immediate: true })
 
-const number = (text: string | undefined) => (text?.trim() ? ((parseNumber(text) ?? text) as number) : null)
-const asked = computed(() => ({ string_v: number(state.value.string) as number, chain: chain.value.map((p) => ({ ...p, volts: number(state.value.volts[p.node]) })) }))
+const asked = computed(() => ({ string_v: sent(state.value.string, 'V') as number, chain: chain.value.map((p) => ({ ...p, volts: sent(state.value.volts[p.node], 'V') })) }))
 const { data: found, error } = useQuery({
   queryKey: computed(() => ['path', JSON.stringify(asked.value)]),
   queryFn: () => settled(client.POST('/api/measures/path', { body: asked.value })),

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { refDebounced } from '@vueuse/core'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, Refusal, settled } from '@/api/client'
 import { degrees, degreeUnit, fromCelsius, inDegrees, toCelsius } from '@/composables/degrees'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent } from '@/forms/quantity'
 import { useLive } from '@/composables/useLive'
 import { useKeep } from './useKeep'
 import FieldRow from '@/bench/FieldRow.vue'
@@ -18,15 +19,15 @@ const typed = refDebounced(form, 200)
 const live = computed(() => frame.value?.instruments.find((i) => i.kind === 'meter' && i.live?.ohm != null)?.live?.ohm ?? null)
 
 const ambient = (text: string) => {
-  const typed = parseNumber(text)
+  const typed = quantity(text, degreeUnit() === '°F' ? '°F' : '°C')
   return typed === null ? (text as never) : Number(toCelsius(typed).toFixed(2))
 }
-const number = (text: string) => (parseNumber(text) ?? text) as number
+const number = (text: string, unit?: 'V' | 'Ω') => sent(text, unit) as number
 const asked = computed(() => {
   const f = { ...typed.value }
-  const value = f.value.trim() ? number(f.value) : null
+  const value = sent(f.value, f.kind === 'thermistor' ? 'Ω' : 'V')
   return f.kind === 'thermistor'
-    ? { kind: f.kind, ohm: value, r25_ohm: number(f.r25), b_k: number(f.b), ambient_c: ambient(f.ambient), junctions: 1 }
+    ? { kind: f.kind, ohm: value, r25_ohm: number(f.r25, 'Ω'), b_k: number(f.b), ambient_c: ambient(f.ambient), junctions: 1 }
     : { kind: f.kind, volts: value, junctions: number(f.junctions), ambient_c: ambient(f.ambient), r25_ohm: 10000, b_k: 3435 }
 })
 const { data, error } = useQuery({
@@ -49,11 +50,11 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
       <FieldRow :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" :error="refusal?.on(form.kind === 'thermistor' ? 'ohm' : 'volts')"><template #default="{ id }"><VoltsField :id="id" v-model="form.value" class="boxed" :label="form.kind === 'thermistor' ? 'Reads, Ω' : 'Reads, V'" /></template></FieldRow>
       <ElButton v-if="live !== null && form.kind === 'thermistor'" @click="form.value = String(Math.round(live))">take {{ Math.round(live) }} Ω from the meter</ElButton>
       <template v-if="form.kind === 'thermistor'">
-        <FieldRow :label="`At ${degrees(25)}, Ω`" :error="refusal?.on('r25_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="form.r25" inputmode="numeric" /></template></FieldRow>
-        <FieldRow label="B, K" :error="refusal?.on('b_k')"><template #default="{ id }"><ElInput :id="id" v-model="form.b" inputmode="numeric" /></template></FieldRow>
+        <NumberField v-model="form.r25" :label="`At ${degrees(25)}, Ω`" bare unit="Ω" :error="refusal?.on('r25_ohm')" />
+        <NumberField v-model="form.b" label="B, K" whole :error="refusal?.on('b_k')" />
       </template>
-      <FieldRow v-else label="Junctions" :error="refusal?.on('junctions')"><template #default="{ id }"><ElInput :id="id" v-model="form.junctions" inputmode="numeric" /></template></FieldRow>
-      <FieldRow :label="`Air, ${degreeUnit()}`" :error="refusal?.on('ambient_c')"><template #default="{ id }"><ElInput :id="id" v-model="form.ambient" inputmode="decimal" /></template></FieldRow>
+      <NumberField v-else v-model="form.junctions" label="Junctions" whole :error="refusal?.on('junctions')" />
+      <NumberField v-model="form.ambient" :label="`Air, ${degreeUnit()}`" bare :unit="degreeUnit() === '°F' ? '°F' : '°C'" :error="refusal?.on('ambient_c')" />
     </div>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
     <p v-if="data && !refusal && data.state !== 'not_read'"><ElButton :loading="busy" @click="keep({ kind: 'sensor', sensor: asked as never })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton></p>

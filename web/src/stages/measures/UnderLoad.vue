@@ -1,11 +1,11 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref } from 'vue'
 import { client, settled } from '@/api/client'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import ProbeRun from '@/stages/probe/ProbeRun.vue'
-import FieldRow from '@/bench/FieldRow.vue'
 
 /** A set of readings while a current flows: begun with the current, read like any run. */
 const job = useJob()
@@ -16,7 +16,7 @@ const set = computed(() => job.value.assessment.load)
 const open = computed(() => set.value && set.value.reconciled.groups.some((g) => !g.determined))
 
 async function begin() {
-  const current_a = (parseNumber(amps.value) ?? amps.value) as number
+  const current_a = sent(amps.value, 'A') as number
   await act(() => settled(client.POST('/api/jobs/{job_id}/sets', { params: { path: { job_id: job.value.facts.id } }, body: { purpose: 'load', condition: condition.value, current_a, last_current_a: 0 } })))
 }
 </script>
@@ -30,7 +30,7 @@ async function begin() {
         <ElRadioButton value="load">a load</ElRadioButton>
         <ElRadioButton value="charging">a charger</ElRadioButton>
       </ElRadioGroup>
-      <FieldRow label="Current, A" :error="refusal?.on('current_a')"><template #default="{ id }"><ElInput :id="id" v-model="amps" inputmode="decimal" /></template></FieldRow>
+      <NumberField v-model="amps" label="Current" unit="A" :error="refusal?.on('current_a')" />
       <ElButton type="primary" native-type="submit" :loading="busy">Begin a set</ElButton>
     </form>
     <p v-if="refusal && !refusal.on('current_a')" class="error" role="alert">{{ refusal.message }}</p>

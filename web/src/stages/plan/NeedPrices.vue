@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useDebounceFn } from '@vueuse/core'
 import { ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent, type Unit, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import type { JobPlan, Told } from './usePlan'
@@ -14,20 +15,20 @@ const emit = defineEmits<{ asked: [Told | null] }>()
 const job = useJob()
 const { act, busy, refusal } = useAct()
 type Key = 'load_a' | 'peak_a' | 'wanted_ah' | 'cutoff_v' | 'charger_v' | 'cycles_a_year' | 'labour_h' | 'cell' | 'board' | 'original' | 'copy' | 'small_parts' | 'disposal'
-const FIELDS: { key: Key; name: string; of: 'need' | 'prices'; more?: boolean }[] = [
-  { key: 'load_a', name: 'Load that lasts, A', of: 'need' },
-  { key: 'wanted_ah', name: 'Ah of a run', of: 'need' },
-  { key: 'labour_h', name: 'Hour at the bench', of: 'prices' },
-  { key: 'cell', name: 'New cell', of: 'prices' },
-  { key: 'original', name: 'New original', of: 'prices' },
-  { key: 'copy', name: 'A copy', of: 'prices' },
-  { key: 'board', name: 'Board', of: 'prices' },
-  { key: 'peak_a', name: 'Peak, A', of: 'need', more: true },
-  { key: 'cutoff_v', name: 'Device cuts off at, V', of: 'need', more: true },
-  { key: 'charger_v', name: 'Charger goes to, V', of: 'need', more: true },
+const FIELDS: { key: Key; name: string; of: 'need' | 'prices'; unit?: Unit; more?: boolean }[] = [
+  { key: 'load_a', name: 'Load that lasts, A', of: 'need', unit: 'A' },
+  { key: 'wanted_ah', name: 'Ah of a run', of: 'need', unit: 'Ah' },
+  { key: 'labour_h', name: 'Hour at the bench', of: 'prices', unit: 'money' },
+  { key: 'cell', name: 'New cell', of: 'prices', unit: 'money' },
+  { key: 'original', name: 'New original', of: 'prices', unit: 'money' },
+  { key: 'copy', name: 'A copy', of: 'prices', unit: 'money' },
+  { key: 'board', name: 'Board', of: 'prices', unit: 'money' },
+  { key: 'peak_a', name: 'Peak, A', of: 'need', unit: 'A', more: true },
+  { key: 'cutoff_v', name: 'Device cuts off at, V', of: 'need', unit: 'V', more: true },
+  { key: 'charger_v', name: 'Charger goes to, V', of: 'need', unit: 'V', more: true },
   { key: 'cycles_a_year', name: 'Full runs a year', of: 'need', more: true },
-  { key: 'small_parts', name: 'Strip and wire', of: 'prices', more: true },
-  { key: 'disposal', name: 'Disposal', of: 'prices', more: true },
+  { key: 'small_parts', name: 'Strip and wire', of: 'prices', unit: 'money', more: true },
+  { key: 'disposal', name: 'Disposal', of: 'prices', unit: 'money', more: true },
 ]
 const LACKS: Record<Schemas['NewNeed']['copy_lacks'][number], string> = { temperature_sensor: 'temperature sensor', fuse: 'fuse', group_limits: 'limits for each group', balancing: 'levelling' }
 const text = ref<Record<string, string>>({})
@@ -47,7 +48,7 @@ let known = 0
 function written(key: Key, value: number | null | undefined): string {
   if (value === null || value === undefined || (value === 0 && (key === 'small_parts' || key === 'disposal'))) return ''
   const typed = text.value[key] ?? ''
-  return parseNumber(typed) === value ? typed : String(value)
+  return quantity(typed, FIELDS.find((f) => f.key === key)?.unit) === value ? typed : String(value)
 }
 
 function show(plan: JobPlan) {
@@ -65,13 +66,13 @@ watch(() => props.plan, (plan) => { if (!typing.value) show(plan) }, { immediate
 function told(): Told | null {
   const need: Record<string, unknown> = { charger_adjustable: adjustable.value }
   const prices: Record<string, unknown> = {}
-  for (const { key, of } of FIELDS) {
-    const typed = (text.value[key] ?? '').trim()
-    const value = typed ? parseNumber(typed) : null
-    if (typed && value === null) return null
+  for (const { key, of, unit } of FIELDS) {
+    if (wrongWith(text.value[key], unit)) return null
+    const value = sent(text.value[key], unit)
     if (value !== null) (of === 'need' ? need : prices)[key] = value
   }
-  const block = donor.value.has ? { name: 'a sister pack', capacity_ah: donor.value.ah.trim() ? parseNumber(donor.value.ah) : null } : null
+  if (wrongWith(donor.value.ah, 'Ah')) return null
+  const block = donor.value.has ? { name: 'a sister pack', capacity_ah: sent(donor.value.ah, 'Ah') } : null
   return { need, prices, copy_lacks: lacks.value, donor: block, cell_size: size.value } as unknown as Told
 }
 const preview = useDebounceFn(() => { if (typing.value) emit('asked', told()) }, 350)
@@ -100,10 +101,7 @@ async function keep(): Promise<void> {
   typing.value = false
   emit('asked', null)
 }
-const wrong = (key: string) => {
-  const typed = (text.value[key] ?? '').trim()
-  return typed && parseNumber(typed) === null ? 'that is no number; point or comma, as in 4.5' : (refusal.value?.on(`prices.${key}`) ?? refusal.value?.on(`need.${key}`))
-}
+const wrong = (key: string) => refusal.value?.on(`prices.${key}`) ?? refusal.value?.on(`need.${key}`)
 function lack(key: keyof typeof LACKS) {
   lacks.value = lacks.value.includes(key) ? lacks.value.filter((k) => k !== key) : [...lacks.value, key]
   typing.value = true
@@ -116,9 +114,7 @@ function lack(key: keyof typeof LACKS) {
   <section class="told" aria-label="Need and prices">
     <h2>Need and prices <span v-if="plan.from_job" class="muted from-job">as told last for such a pack, on job {{ plan.from_job }}</span></h2>
     <form class="fields" @submit.prevent="keep" @change="keep">
-      <FieldRow v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" :label="f.name" :error="wrong(f.key)">
-        <template #default="{ id }"><ElInput :id="id" v-model="text[f.key]" inputmode="decimal" :disabled="closed" @input="type" /></template>
-      </FieldRow>
+      <NumberField v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" v-model="text[f.key]" bare :unit="f.unit" :label="f.name" :error="wrong(f.key)" :disabled="closed" @input="type" />
       <FieldRow label="Cells’ size"><template #default="{ id }"><ElInput :id="id" v-model="size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" /></template></FieldRow>
     </form>
     <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>

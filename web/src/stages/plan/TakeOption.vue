@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
@@ -20,7 +21,7 @@ const note = ref('')
 const why = computed(() => props.repair.repair === 'drop_group' || props.repair.ruled_out)
 watch(() => props.repair, (r) => { price.value = r.outlay === null ? '' : String(Math.round(r.outlay)) }, { immediate: true })
 async function take() {
-  const body = { repair: props.repair.repair, groups: props.repair.at.groups, price: price.value.trim() ? (parseNumber(price.value) ?? Number.NaN) : null, by: by.value, note: note.value }
+  const body = { repair: props.repair.repair, groups: props.repair.at.groups, price: sent(price.value, 'money'), by: by.value, note: note.value }
   if (await act(() => settled(client.POST('/api/jobs/{job_id}/accepted', { params: { path: { job_id: job.value.facts.id } }, body })))) open.value = false
 }
 </script>
@@ -28,7 +29,7 @@ async function take() {
 <template>
   <ElButton v-if="!open" type="primary" size="large" @click="open = true">The customer takes this</ElButton>
   <form v-else class="take" @submit.prevent="take">
-    <FieldRow label="Price agreed" :error="refusal?.on('price')"><template #default="{ id }"><ElInput :id="id" v-model="price" inputmode="decimal" /></template></FieldRow>
+    <NumberField v-model="price" label="Price agreed" unit="money" :error="refusal?.on('price')" />
     <FieldRow :label="why ? 'Why it is done' : 'Note'" :error="refusal?.on('note')"><template #default="{ id }"><ElInput :id="id" v-model="note" maxlength="400" /></template></FieldRow>
     <FieldRow label="Agreed with" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
     <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Record it</ElButton><ElButton @click="open = false">Not yet</ElButton></div>

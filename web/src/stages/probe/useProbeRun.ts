@@ -1,7 +1,8 @@
 import { computed, type ComputedRef, nextTick, ref, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { type JobView, keepJob } from '@/api/queries'
-import { parseVolts, splitLine, stepOf } from '@/composables/parseVolts'
+import { parseVolts, stepOf } from '@/composables/parseVolts'
+import { splitLine } from '@/forms/quantity'
 import type { Point } from '@/composables/useFigure'
 import { say, tone } from '@/composables/useVoice'
 

@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { degrees } from '@/composables/degrees'
 import { duration, volts } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
@@ -44,7 +45,7 @@ watch(now, (told) => {
 }, { immediate: true })
 async function begin() {
   const guarded = meter.value !== null
-  const body = { instrument: load.value!, amps: props.amps!, meter: meter.value, group: guarded ? parseNumber(group.value) : null }
+  const body = { instrument: load.value!, amps: props.amps!, meter: meter.value, group: guarded ? sent(group.value) : null }
   const begun = await act(() => settled(client.POST('/api/jobs/{job_id}/load-run', { params: path.value, body })))
   if (begun) answered.value = begun
 }
@@ -70,7 +71,7 @@ async function off() {
         <div class="fields">
           <FieldRow label="The load" :error="refusal?.on('instrument')"><template #default="{ id: field }"><ElSelect :id="field" v-model="load" aria-label="The load"><ElOption v-for="i in loads" :key="i.entered.id" :value="i.entered.id" :label="i.entered.name" /></ElSelect></template></FieldRow>
           <FieldRow label="Meter that guards a group" :error="refusal?.on('meter')"><template #default="{ id: field }"><ElSelect :id="field" v-model="meter" clearable aria-label="Meter that guards a group" placeholder="none"><ElOption v-for="i in meters" :key="i.entered.id" :value="i.entered.id" :label="i.entered.name" /></ElSelect></template></FieldRow>
-          <FieldRow v-if="meter !== null" label="It is on group" :error="refusal?.on('group')"><template #default="{ id: field }"><ElInput :id="field" v-model="group" inputmode="numeric" /></template></FieldRow>
+          <NumberField v-if="meter !== null" v-model="group" label="It is on group" whole :error="refusal?.on('group')" />
         </div>
         <p v-if="meter === null" class="muted">Without a meter on {{ ends ? `group ${ends}, which should end it,` : 'a group' }} only the pack’s own volts stop the run: a weaker group may be drawn too low. Stay by it.</p>
         <ElButton type="primary" :loading="busy" :disabled="!amps || load === null" @click="begin">Switch the load on: {{ amps ?? '–' }} A</ElButton>

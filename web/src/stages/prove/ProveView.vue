@@ -1,14 +1,14 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import BeginWait from '@/bench/BeginWait.vue'
 import Caution from '@/bench/Caution.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { clock, day } from '@/composables/format'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
@@ -31,8 +31,8 @@ const known = computed(() => job.value.assessment.rest ?? null)
 const minutes = shallowRef('')
 const wrong = shallowRef<string | null>(null)
 function ownTime() {
-  const ago = parseNumber(minutes.value)
-  wrong.value = ago === null || ago < 0 ? `“${minutes.value}” is no time; type minutes such as 30` : null
+  const ago = quantity(minutes.value, 'min')
+  wrong.value = wrongWith(minutes.value, 'min') ?? (ago === null || ago < 0 ? 'type minutes such as 30' : null)
   if (wrong.value === null) void begin(hoursAgo(ago! / 60))
 }
 const closed = computed(() => job.value.assessment.closed !== null)
@@ -72,7 +72,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(1))">An hour ago</ElButton>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(12))">A night ago or more</ElButton>
       <form class="own" @submit.prevent="ownTime">
-        <FieldRow label="Or so many minutes ago" :error="wrong ?? undefined"><template #default="{ id }"><ElInput :id="id" v-model="minutes" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="minutes" label="Or so many minutes ago" bare unit="min" :error="wrong ?? undefined" />
         <ElButton native-type="submit" size="large" :loading="busy">Begin</ElButton>
       </form>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>

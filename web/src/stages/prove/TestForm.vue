@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import NumberField from '@/forms/NumberField.vue'
 import { computed, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { parseNumber } from '@/composables/parseVolts'
+import { quantity, sent, sentLine, sentMilliohms } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useTermsQuery } from '@/api/queries'
@@ -17,7 +18,6 @@ const HOTTEST_C = 60
 const job = useJob()
 const { act, busy, refusal } = useAct()
 const series = computed(() => job.value.facts.intake.pack.series)
-const number = (text: string) => (text.trim() ? (parseNumber(text) ?? Number.NaN) : null)
 type Run = Schemas['LoadRunMeasure']
 const run = ref({ on: (job.value.assessment.simulated ? 'stand_in' : 'tool') as Run['on'], amps: props.amps == null ? '' : String(Number(props.amps.toPrecision(3))), minutes: '', ended: 'tool' as Run['ended_by'], group: '', ah: '', warm: '', volts: '' })
 const ON: Record<Run['on'], string> = { tool: 'in the tool, a clamp beside', load: 'an electronic load', stand_in: 'the stand-in load' }
@@ -38,18 +38,16 @@ function counted(of: Schemas['Source']) {
 }
 function body(): Schemas['LoadRunMeasure'] | Schemas['FullChargeMeasure'] | Schemas['JointMeasure'] | Schemas['BoardMeasure'] {
   if (props.name === 'load_run') {
-    const minutes = number(run.value.minutes)
-    return { kind: 'load_run', on: run.value.on, amps: number(run.value.amps)!, seconds: minutes === null ? 0 : minutes * 60, ended_by: run.value.ended, group: run.value.ended === 'group' ? number(run.value.group) : null, ah: number(run.value.ah), wh: null, hottest_c: number(run.value.warm), group_v: run.value.volts.split(/[\s;]+/).filter(Boolean).map((v) => parseNumber(v) ?? Number.NaN), forecast: null }
+    const minutes = sent(run.value.minutes, 'min')
+    return { kind: 'load_run', on: run.value.on, amps: sent(run.value.amps, 'A')!, seconds: typeof minutes === 'number' ? minutes * 60 : (minutes ?? 0), ended_by: run.value.ended, group: run.value.ended === 'group' ? sent(run.value.group) : null, ah: sent(run.value.ah, 'Ah'), wh: null, hottest_c: sent(run.value.warm, '°C'), group_v: sentLine(run.value.volts, 'V'), forecast: null }
   }
   if (props.name === 'full_charge') {
-    const volts = full.value.volts.split(/[\s;]+/).filter(Boolean).map((v) => parseNumber(v) ?? Number.NaN)
-    return { kind: 'full_charge', accepts: full.value.accepts, ended_itself: full.value.accepts && full.value.itself, group_v: volts }
+    return { kind: 'full_charge', accepts: full.value.accepts, ended_itself: full.value.accepts && full.value.itself, group_v: sentLine(full.value.volts, 'V') }
   }
   if (props.name === 'joint') {
-    const milli = (text: string) => (number(text) === null ? null : number(text)! / 1000)
-    return { kind: 'joint', what: joint.value.what.trim(), ohm: milli(joint.value.ohm)!, before_ohm: milli(joint.value.before) }
+    return { kind: 'joint', what: joint.value.what.trim(), ohm: sentMilliohms(joint.value.ohm)!, before_ohm: sentMilliohms(joint.value.before) }
   }
-  return { kind: 'board_limits', on: board.value.on, over_v: number(board.value.over), under_v: number(board.value.under) }
+  return { kind: 'board_limits', on: board.value.on, over_v: sent(board.value.over, 'V'), under_v: sent(board.value.under, 'V') }
 }
 async function keep() {
   if (await act(() => settled(client.POST('/api/jobs/{job_id}/measures', { params: { path: { job_id: job.value.facts.id } }, body: body() })))) emit('kept')
@@ -63,32 +61,32 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
     <template v-if="name === 'load_run'">
       <div class="chips" role="group" aria-label="The load is"><button v-for="[key, words] in ways" :key="key" type="button" class="chip" :aria-pressed="run.on === key" @click="run.on = key">{{ words }}</button></div>
       <div class="line">
-        <FieldRow label="Current, A" :error="said('amps')"><template #default="{ id }"><ElInput :id="id" v-model="run.amps" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Lasted, min" :error="said('seconds')"><template #default="{ id }"><ElInput :id="id" v-model="run.minutes" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Counted, Ah" :error="said('ah')"><template #default="{ id }"><ElInput :id="id" v-model="run.ah" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Warmest, °C" :error="said('hottest_c')"><template #default="{ id }"><ElInput :id="id" v-model="run.warm" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="run.amps" label="Current" unit="A" :error="said('amps')" />
+        <NumberField v-model="run.minutes" label="Lasted" unit="min" :error="said('seconds')" />
+        <NumberField v-model="run.ah" label="Counted" unit="Ah" :error="said('ah')" />
+        <NumberField v-model="run.warm" label="Warmest" unit="°C" :error="said('hottest_c')" />
       </div>
-      <StandInRun v-if="run.on === 'stand_in'" :amps="number(run.amps)" :forecast="forecast" :group-v="toolEnd" :hottest="HOTTEST_C" @ended="counted" />
-      <LoadOnPack v-if="run.on === 'load'" :amps="number(run.amps)" :ends="forecast?.ends.group ?? null" @kept="emit('kept')" />
-      <FieldRow :label="`The ${series} groups at its end, under the load, V; empty: not read`" :error="said('group_v')"><template #default="{ id }"><ElInput :id="id" v-model="run.volts" inputmode="decimal" placeholder="3.02 3.21 3.19" /></template></FieldRow>
+      <StandInRun v-if="run.on === 'stand_in'" :amps="quantity(run.amps, 'A')" :forecast="forecast" :group-v="toolEnd" :hottest="HOTTEST_C" @ended="counted" />
+      <LoadOnPack v-if="run.on === 'load'" :amps="quantity(run.amps, 'A')" :ends="forecast?.ends.group ?? null" @kept="emit('kept')" />
+      <NumberField v-model="run.volts" many unit="V" bare :label="`The ${series} groups at its end, under the load, V; empty: not read`" :error="said('group_v')" placeholder="3.02 3.21 3.19" />
       <div class="chips" role="group" aria-label="What ended it"><button v-for="(words, key) in ENDED" :key="key" type="button" class="chip" :aria-pressed="run.ended === key" @click="run.ended = key">{{ words }}</button></div>
-      <FieldRow v-if="run.ended === 'group'" label="Which group" :error="said('group')"><template #default="{ id }"><ElInput :id="id" v-model="run.group" inputmode="numeric" /></template></FieldRow>
+      <NumberField v-if="run.ended === 'group'" v-model="run.group" label="Which group" whole :error="said('group')" />
     </template>
     <template v-else-if="name === 'full_charge'">
       <div class="chips"><button type="button" class="chip" :aria-pressed="full.accepts" @click="full.accepts = !full.accepts">its charger takes it</button><button v-if="full.accepts" type="button" class="chip" :aria-pressed="full.itself" @click="full.itself = !full.itself">it ended by itself</button></div>
-      <FieldRow v-if="full.accepts" :label="`The ${series} groups then, V, one after the other; empty: not read`" :error="said('group_v')"><template #default="{ id }"><ElInput :id="id" v-model="full.volts" inputmode="decimal" placeholder="4.19 4.18 4.19" /></template></FieldRow>
+      <NumberField v-if="full.accepts" v-model="full.volts" many unit="V" bare :label="`The ${series} groups then, V, one after the other; empty: not read`" :error="said('group_v')" placeholder="4.19 4.18 4.19" />
     </template>
     <template v-else-if="name === 'joint'">
       <div class="line">
         <FieldRow label="Which joint" :error="said('what')"><template #default="{ id }"><ElInput :id="id" v-model="joint.what" maxlength="60" /></template></FieldRow>
-        <FieldRow label="Now, mΩ" :error="said('ohm')"><template #default="{ id }"><ElInput :id="id" v-model="joint.ohm" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Before, mΩ" :error="said('before_ohm')"><template #default="{ id }"><ElInput :id="id" v-model="joint.before" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="joint.ohm" label="Now" unit="mΩ" :error="said('ohm')" />
+        <NumberField v-model="joint.before" label="Before" unit="mΩ" :error="said('before_ohm')" />
       </div>
     </template>
     <template v-else>
       <div class="line">
-        <FieldRow label="Opens at, V a group" :error="said('over_v')"><template #default="{ id }"><ElInput :id="id" v-model="board.over" inputmode="decimal" /></template></FieldRow>
-        <FieldRow label="Cuts off at, V a group" :error="said('under_v')"><template #default="{ id }"><ElInput :id="id" v-model="board.under" inputmode="decimal" /></template></FieldRow>
+        <NumberField v-model="board.over" label="Opens at, V a group" bare unit="V" :error="said('over_v')" />
+        <NumberField v-model="board.under" label="Cuts off at, V a group" bare unit="V" :error="said('under_v')" />
       </div>
     </template>
     <ElButton type="primary" native-type="submit" :loading="busy">Keep it</ElButton>

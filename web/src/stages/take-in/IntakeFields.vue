@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import NumberField from '@/forms/NumberField.vue'
+import { computed, ref, watch } from 'vue'
 import type { Refusal, Schemas } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
-import { type Draft, HAS, type Has, KINDS } from './draft'
+import { type Draft, HAS, type Has, KINDS, labelOf } from './draft'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
@@ -10,6 +11,12 @@ const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null }>(
 
 const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
 const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
+const label = ref('')
+/** What a label says fills the fields; its volts tell the groups once the chemistry is known. */
+function readLabel() {
+  Object.assign(draft.value, labelOf(label.value, chosen.value?.nominal_v ?? null))
+}
+watch(chosen, () => label.value.trim() && !draft.value.series.trim() && readLabel())
 
 function has(key: Has) {
   const now = draft.value.has?.[key] ?? null
@@ -30,8 +37,11 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <FieldRow label="Serial or tag" :error="on('serial')" class="half">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.serial" maxlength="60" /></template>
     </FieldRow>
-    <FieldRow label="Which pack" :error="on('pack_name')">
+    <FieldRow label="Which pack" :error="on('pack_name')" class="half">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.pack_name" maxlength="80" /></template>
+    </FieldRow>
+    <FieldRow label="What its label says of it" class="half">
+      <template #default="{ id }"><ElInput :id="id" v-model="label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" @change="readLabel" /></template>
     </FieldRow>
     <FieldRow label="Chemistry" group :error="on('pack.chemistry')">
       <ElRadioGroup v-model="draft.chemistry" aria-label="Chemistry" class="chemistries">
@@ -40,28 +50,20 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
       <span v-if="chosen" class="hint">{{ chosen.family === 'lithium' ? `full ${chosen.full_v.toFixed(2)} V, work ends ${chosen.tool_end_v.toFixed(1)} V, never under ${chosen.rest_floor_v.toFixed(1)} V a group` : 'judged under load and by capacity; charge ends on the voltage dip' }}</span>
     </FieldRow>
     <FieldRow label="In series" :error="on('pack.series')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.series" inputmode="numeric" /></template>
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.series" inputmode="text" placeholder="5, or 5S2P" maxlength="20" /></template>
     </FieldRow>
     <FieldRow label="In parallel" :error="on('pack.parallel')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.parallel" inputmode="numeric" /></template>
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.parallel" inputmode="numeric" maxlength="20" /></template>
     </FieldRow>
-    <FieldRow label="Rated, Ah" :error="on('pack.rated_ah')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.rated_ah" inputmode="decimal" /></template>
-    </FieldRow>
-    <FieldRow label="Load, A, if known" :error="on('pack.load_a')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.load_a" inputmode="decimal" /></template>
-    </FieldRow>
-    <FieldRow label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.outside_taps" inputmode="numeric" placeholder="none" /></template>
-    </FieldRow>
+    <NumberField v-model="draft.rated_ah" label="Rated" unit="Ah" :error="on('pack.rated_ah')" class="quarter" />
+    <NumberField v-model="draft.load_a" label="Load, A, if known" bare unit="A" :error="on('pack.load_a')" class="quarter" />
+    <NumberField v-model="draft.outside_taps" many whole label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)" placeholder="none" />
     <FieldRow label="What it is for" group :error="on('kind')" class="wide">
       <div class="chips" role="group" aria-label="What it is for">
         <button v-for="(words, key) in KINDS" :key="key" type="button" class="chip" :aria-pressed="draft.kind === key" @click="draft.kind = key">{{ words }}</button>
       </div>
     </FieldRow>
-    <FieldRow label="Age, years" :error="on('age_years')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.age_years" inputmode="decimal" placeholder="not known" /></template>
-    </FieldRow>
+    <NumberField v-model="draft.age_years" label="Age" unit="years" :error="on('age_years')" class="quarter" placeholder="not known" />
     <FieldRow label="It has" group :error="on('has_board')">
       <div class="chips">
         <button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="draft.has?.[key] !== null && draft.has?.[key] !== undefined" @click="has(key)">{{ draft.has?.[key] === false ? `no ${words.replace(/^a /, '')}` : words }}</button>

@@ -38,7 +38,7 @@ watchDebounced(
 
 const window = computed(() => terms.value?.chemistries.find((c) => c.key === draft.value.chemistry))
 const series = computed(() => {
-  const n = Number(draft.value.series)
+  const n = packOf(draft.value).series
   return Number.isInteger(n) && n >= 1 && n <= 40 ? n : 0
 })
 const safety = computed(() => safetyOf(answers.value))

@@ -1,5 +1,5 @@
 import type { Schemas } from '@/api/client'
-import { parseNumber } from '@/composables/parseVolts'
+import { sent } from '@/forms/quantity'
 
 /** An intake as it is being typed: numbers are still text, and nothing is lost to a reload. */
 export interface Draft {
@@ -68,19 +68,36 @@ export function draftOf(intake: Schemas['Intake']): Draft {
   }
 }
 
-/** A number, or the text itself so that the API names the field that is none; null for nothing. */
-function numberOr(text: string): number | null {
-  if (!text.trim()) return null
-  return parseNumber(text) ?? (text as unknown as number)
+/** “5S2P” in either field says both; else each is its own number. */
+const BUILD = /^(\d+)\s*s\s*(?:(\d+)\s*p)?$/i
+function countOf(text: string, of: 'series' | 'parallel'): number {
+  const both = BUILD.exec(text.trim()) ?? (of === 'parallel' ? /^()(\d+)\s*p$/i.exec(text.trim()) : null)
+  const count = both?.[of === 'series' ? 1 : 2]
+  return count ? Number(count) : (sent(text) as number)
+}
+
+/** What “18 V 4 Ah”, “5S2P 4000 mAh” on a label tell of a pack; only what is there. `nominal_v`: of one group. */
+export function labelOf(text: string, nominalV: number | null): Partial<Pick<Draft, 'series' | 'parallel' | 'rated_ah'>> {
+  const build = /(\d+)\s*s\s*(?:(\d+)\s*p)?\b/i.exec(text)
+  const ah = /(\d+(?:[.,]\d+)?)\s*(mah|ah)\b/i.exec(text)
+  const volts = /(\d+(?:[.,]\d+)?)\s*v\b/i.exec(text)
+  const found: ReturnType<typeof labelOf> = {}
+  if (build) Object.assign(found, { series: build[1] }, build[2] ? { parallel: build[2] } : {})
+  else if (volts && nominalV) {
+    const series = Math.round(Number(volts[1]!.replace(',', '.')) / nominalV)
+    if (series >= 1) found.series = String(series)
+  }
+  if (ah) found.rated_ah = String(sent(`${ah[1]} ${ah[2]}`, 'Ah'))
+  return found
 }
 
 export function packOf(draft: Draft): Schemas['Pack'] {
   return {
     chemistry: draft.chemistry as Schemas['Pack']['chemistry'],
-    series: numberOr(draft.series) as number,
-    parallel: numberOr(draft.parallel) as number,
-    rated_ah: numberOr(draft.rated_ah) as number,
-    load_a: numberOr(draft.load_a),
+    series: countOf(draft.series, 'series'),
+    parallel: countOf(BUILD.exec(draft.series.trim())?.[2] ? draft.series : draft.parallel, 'parallel'),
+    rated_ah: sent(draft.rated_ah, 'Ah') as number,
+    load_a: sent(draft.load_a, 'A'),
   }
 }
 
@@ -93,9 +110,9 @@ export function intakeOf(draft: Draft): Schemas['Intake'] {
     symptoms: draft.symptoms,
     note: draft.note,
     kind: draft.kind ?? 'other',
-    age_years: numberOr(draft.age_years ?? ''),
+    age_years: sent(draft.age_years, 'years'),
     ...(draft.has ?? untold()),
-    outside_taps: (draft.outside_taps ?? '').split(/[\s,;]+/).filter(Boolean).map((t) => numberOr(t) as number),
+    outside_taps: (draft.outside_taps ?? '').split(/[\s,;]+/).filter(Boolean).map((t) => sent(t) as number),
   }
 }
 
