@@ -3,6 +3,7 @@ import NumberField from '@/forms/NumberField.vue'
 import { ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { quantity, sent } from '@/forms/quantity'
+import { useKeptTexts } from '@/forms/useKeptTexts'
 import { type Block, type Told, useKeepBlock } from './useBlock'
 
 /** How the cells stand and of what the strips are; kept as a field is left, and the map is made anew. */
@@ -11,12 +12,12 @@ const { keep: keepBlock, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const ARRANGED: Record<Schemas['NewBlock']['arrangement'], string> = { grid: 'in a grid', hex: 'hexagonal', line: 'in a line', stack: 'pouches in a stack' }
 const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
 const told = ref<Schemas['NewBlock']>(props.block.told)
-const text = ref({ columns: '', diameter: '', pitch: '', width: '', thickness: '' })
-watch(() => props.block.told, (now) => {
-  told.value = { ...now, strip: { ...now.strip } }
-  const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
-  text.value = { columns: show(now.columns), diameter: show(now.diameter_mm), pitch: show(now.pitch_mm), width: show(now.strip.width_mm), thickness: show(now.strip.thickness_mm) }
-}, { immediate: true })
+watch(() => props.block.told, (now) => (told.value = { ...now, strip: { ...now.strip } }), { immediate: true })
+const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
+const text = useKeptTexts(() => {
+  const { columns, diameter_mm, pitch_mm, strip } = props.block.told
+  return { columns: show(columns), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm) }
+})
 async function keep() {
   const t = text.value
   const strip = { ...told.value.strip, width_mm: sent(t.width, 'mm'), thickness_mm: sent(t.thickness, 'mm') }

@@ -1,20 +1,21 @@
 <script setup lang="ts">
 import KeptField from '@/forms/KeptField.vue'
 import NumberField from '@/forms/NumberField.vue'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { quantity, sent } from '@/forms/quantity'
+import { useKeptTexts } from '@/forms/useKeptTexts'
 import { type Block, useKeepBlock } from './useBlock'
 
 /** What the block must go into and what must go back to its place: case, board, sensors; and strips that are laid otherwise. */
 const props = defineProps<{ block: Block; closed: boolean }>()
 const { keep, refusal } = useKeepBlock(toRef(props, 'block'))
-const text = ref({ cell: '', case: '', board: '', strips: '' })
 const box = (b: Schemas['Box'] | null | undefined) => (b ? `${b.length_mm} × ${b.width_mm} × ${b.height_mm}` : '')
-watch(() => props.block.told, (t) => {
-  text.value = { cell: t.cell_mm ? String(t.cell_mm) : '', case: box(t.case), board: box(t.board), strips: (t.strips ?? []).map((s) => `${s.side}: ${s.cells.join(' ')}`).join('\n') }
-}, { immediate: true })
+const text = useKeptTexts(() => {
+  const t = props.block.told
+  return { cell: t.cell_mm ? String(t.cell_mm) : '', case: box(t.case), board: box(t.board), strips: (t.strips ?? []).map((s) => `${s.side}: ${s.cells.join(' ')}`).join('\n') }
+})
 const said = ref<{ on: string; says: string } | null>(null)
 /** Three lengths in millimetres, however they are kept apart. */
 function boxed(what: 'case' | 'board') {

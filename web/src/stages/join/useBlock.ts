@@ -18,11 +18,22 @@ export function useBlock() {
   })
 }
 
-/** Keeps a change of what is told of the block; all else of it stays as told. */
+/** Keeps a change of what is told of the block; all else of it stays as told. What is changed while another is being kept is kept after it. */
 export function useKeepBlock(block: Ref<Block>) {
   const job = useJob()
   const { act, busy, refusal } = useAct()
-  const keep = (change: Partial<Told>) =>
-    act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id }, query: { seen: job.value.facts.last_id } }, body: { ...block.value.told, ...change } as Told })))
-  return { keep, busy, refusal }
+  let waiting: Partial<Told> | null = null
+
+  async function keep(change: Partial<Told>, told: Told = block.value.told as Told): Promise<Schemas['JobView'] | null> {
+    if (busy.value) {
+      waiting = { ...waiting, ...change }
+      return null
+    }
+    const body = { ...told, ...change } as Told
+    const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id }, query: { seen: job.value.facts.last_id } }, body })))
+    const next = waiting
+    waiting = null
+    return next ? keep(next, kept ? body : told) : kept
+  }
+  return { keep: (change: Partial<Told>) => keep(change), busy, refusal }
 }
