@@ -93,11 +93,26 @@ def test_the_quote_is_one_page_and_names_only_what_can_be_had(lost: tuple[Api, i
     price = next(
         r for r in api.client.get(f"/api/jobs/{job}/plan").json()["plan"]["repairs"] if r["repair"] == "donor_cells"
     )["outlay"]
-    assert f"{price:.2f}" in text
+    assert f"{price:.2f} €" in text
     assert "of 10 such packs" in text
     refused = api.client.get(f"/api/jobs/{job}/quote.pdf", params={"repairs": ["level"]})
     assert (refused.status_code, refused.json()["errors"][0]["field"]) == (422, "repairs")
     assert "ruled out" in refused.json()["errors"][0]["message"]
+
+
+def test_the_shop_tells_once_who_it_is_and_in_which_money_it_reckons(lost: tuple[Api, int]) -> None:
+    api, job = lost
+    card = {"name": "Weir workshop", "address": "Mill lane 3", "contact": "ask@weir.example", "currency": "CHF", "terms": "Cells only."}
+    assert api.post("/api/card", card) == (200, card)
+    assert api.get("/api/card") == card
+    quote = api.client.get(f"/api/jobs/{job}/quote.pdf", params={"repairs": ["donor_cells"]})
+    certificate = api.client.get(f"/api/jobs/{job}/certificate.pdf")
+    said = [PdfReader(io.BytesIO(paper.content)).pages[0].extract_text() for paper in (quote, certificate)]
+    assert all("Weir workshop, Mill lane 3, ask@weir.example" in text for text in said)
+    assert " CHF" in said[0]
+    status, answer = api.post("/api/card", {**card, "currency": "francs"})
+    assert (status, only_line(answer)[0]) == (422, "currency")
+    assert api.get("/api/card")["currency"] == "CHF"
 
 
 def test_the_accepted_option_is_a_fact_and_its_minutes_teach_the_next_plan(lost: tuple[Api, int]) -> None:

@@ -92,7 +92,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     names = page.locator(".group .mono").inner_text().split(", ")
     assert len(names) == 2
     expect(page.get_by_role("textbox", name="New original")).to_have_value("110,5")
-    page.get_by_label("Put by by").fill("Ilka")
+    page.get_by_label("Put aside by").fill("Ilka")
     page.get_by_role("button", name="Put them by for this job").click()
     expect(page.get_by_role("link", name=names[0], exact=True)).to_be_visible()
     quote = page.get_by_role("link", name=re.compile("Quote to print")).get_attribute("href")

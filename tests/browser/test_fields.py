@@ -31,7 +31,9 @@ def links(page: Page) -> list[str]:
 
 
 def name_of(field: Locator) -> str:
-    return str(field.evaluate("el => el.getAttribute('aria-label') || el.labels?.[0]?.textContent || el.placeholder || el.id"))
+    return str(
+        field.evaluate("el => el.getAttribute('aria-label') || el.labels?.[0]?.textContent || el.placeholder || el.id")
+    )
 
 
 def test_every_field_of_every_page_takes_what_is_typed(browser: Browser, tmp_path: Path) -> None:

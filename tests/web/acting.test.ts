@@ -50,7 +50,7 @@ describe('an act and where the hand is after it', () => {
     await act(async () => (document.querySelector('main')!.innerHTML = '<h1>Group 2 is on the charger</h1><input data-next />'))
     await later()
     expect(document.activeElement?.matches('[data-next]')).toBe(true)
-    await act(async () => (document.querySelector('main')!.innerHTML = '<h1>Every group is there</h1>'))
+    await act(async () => (document.querySelector('main')!.innerHTML = '<h1>Every group is at its target</h1>'))
     await later()
     expect(document.activeElement?.textContent).toBe('Every group is there')
   })

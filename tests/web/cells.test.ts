@@ -68,7 +68,7 @@ describe('repairs on common scales', () => {
   })
   it('draws every row on the same scale, and what has no price has no bar and no place on the quote', () => {
     const repairs = [repair('level', {}), repair('recell', { outlay: 120, cost: 120, years_high: 8, usable_ah: 6 }), repair('copy', { outlay: null, cost: null, cost_per_year: null })]
-    const found = mount(PlanScales, { props: { repairs, best: 'level', least: 'level', chosen: null, taken: null, ticked: ['level'] } as never })
+    const found = mount(PlanScales, { props: { repairs, best: 'level', least: 'level', chosen: null, taken: null, ticked: ['level'], money: (value: number | null) => (value === null ? 'no price' : `${value} €`) } as never })
     const widths = found.findAll('.row:not(.head)').map((row) => row.find('.solid').attributes('style'))
     expect(widths[0]).toMatch(/width: 33\.3/)
     expect(widths[1]).toContain('width: 100%')

@@ -30,7 +30,11 @@ def certificate(bench: TheBench, job_id: JobId, zone: Zone = None) -> Response:
     # What draws it is slow to load, and no start waits for it.
     from saldatura.formats import papers
 
-    return _pdf(papers.certificate(*bench.handed(job_id), zone, bench.pictures(job_id)), "certificate", job_id)
+    return _pdf(
+        papers.certificate(*bench.handed(job_id), zone, bench.pictures(job_id), bench.shop().card),
+        "certificate",
+        job_id,
+    )
 
 
 @router.get("/waste-note.pdf", response_class=Response, responses=PDF)
@@ -38,7 +42,7 @@ def waste_note(bench: TheBench, job_id: JobId, zone: Zone = None) -> Response:
     """What the collection gets of this pack."""
     from saldatura.formats import papers
 
-    return _pdf(papers.waste_note(*bench.handed(job_id), zone), "waste-note", job_id)
+    return _pdf(papers.waste_note(*bench.handed(job_id), zone, bench.shop().card), "waste-note", job_id)
 
 
 @router.get("/pack-label.pdf", response_class=Response, responses=PDF)

@@ -82,7 +82,7 @@ def print_quote(
     """The options named, on one page for the customer."""
     from saldatura.formats import quote
 
-    pdf = quote.render(bench.facts(job_id), bench.plan(job_id), repairs, zone)
+    pdf = quote.render(bench.facts(job_id), bench.plan(job_id), repairs, bench.shop().card, zone)
     headers = {"Content-Disposition": f'inline; filename="quote-{job_id:04d}.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 

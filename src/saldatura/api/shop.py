@@ -25,6 +25,7 @@ from saldatura.job.facts.intake import Danger
 from saldatura.job.returns import Returns
 from saldatura.job.stages import STAGES, STANDINGS
 from saldatura.job.words import SCHEME_WORDS
+from saldatura.shop.card import ShopCard
 from saldatura.shop.facts import NewPolicy, PolicyFact
 from saldatura.shop.instrument import KINDS, InstrumentKind
 from saldatura.shop.reference import BlinkFact, NewBlink, NewReference, NewReferenceCheck, ReferenceCheck, ReferencePart
@@ -90,6 +91,18 @@ class Terms(BaseModel):
 def health() -> Health:
     """Answers once the application is ready."""
     return Health(ready=True, version=__version__)
+
+
+@router.get("/card")
+def card(bench: TheBench) -> ShopCard:
+    """Who the shop is on its papers, and its money."""
+    return bench.shop().card
+
+
+@router.post("/card", responses=INVALID)
+def set_card(bench: TheBench, new: ShopCard) -> ShopCard:
+    """Set who the shop is, for every paper printed from now on."""
+    return bench.add_to_shop(new).card
 
 
 @router.get("/meter")

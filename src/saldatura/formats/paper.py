@@ -15,6 +15,7 @@ from reportlab.platypus.doctemplate import LayoutError
 
 from saldatura.battery.errors import Impossible
 from saldatura.formats.lettering import Lettered, cut, lettered
+from saldatura.shop.card import ShopCard
 
 # The library would fetch what markup names; none of ours names anything, and nobody else's is drawn.
 rl_config.trustedHosts, rl_config.trustedSchemes = [], []
@@ -32,6 +33,12 @@ class Paragraph(Markup):  # type: ignore[misc]
         # Without words it is a part of one that a page's end divides.
         ready = words is None or isinstance(words, Lettered)
         super().__init__(words if ready else lettered(words or ""), style, **more)
+
+
+def head_of(card: ShopCard, small: ParagraphStyle) -> list[Any]:
+    """Who the shop is, above a paper; nothing where it has not said."""
+    said = ", ".join(part for part in (card.name, card.address, card.contact) if part)
+    return [Paragraph(lettered(said), small)] if said else []
 
 
 def built(story: list[Any], title: str, margins_mm: tuple[float, float, float], on_page: OnPage | None = None) -> bytes:

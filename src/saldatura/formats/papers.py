@@ -17,16 +17,19 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.formats.labels import INK, Grid
 from saldatura.formats.lettering import lettered, own_face
-from saldatura.formats.paper import Paragraph, built
+from saldatura.formats.paper import Paragraph, built, head_of
 from saldatura.formats.sheet import MUTED, RULE, dates
 from saldatura.job.assessment.handing import Handed
 from saldatura.job.facts import JobFacts
+from saldatura.shop.card import ShopCard
 
 HAZARD = HexColor("#A3142E")
 # A tape narrower than this carries no code that scans.
 LEAST_TAPE_MM = 12.0
 # Smaller letters are not read at a bench.
 LEAST_POINTS = 3.5
+# A shop that has not said who it is.
+NO_CARD = ShopCard()
 
 
 def _styles() -> dict[str, ParagraphStyle]:
@@ -42,7 +45,9 @@ def _styles() -> dict[str, ParagraphStyle]:
     }  # fmt: skip
 
 
-def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Sequence[bytes] = ()) -> bytes:
+def certificate(
+    facts: JobFacts, told: Handed, zone: str | None, pictures: Sequence[bytes] = (), card: ShopCard = NO_CARD
+) -> bytes:
     """One page for the customer, as PDF; a draft until it is signed. `pictures`: JPEG files of the work. Raises Impossible for a time
     zone there is none of.
     """
@@ -57,6 +62,7 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Seque
     if signed is not None and facts.brought_in is not None and signed.id <= facts.theirs:
         when = f"Signed by {signed.by} in another shop, {date(signed.at)}; its file was brought in here {date(facts.brought_in)}, and nobody here answers for it"
     story: list[Any] = [
+        *head_of(card, styles["muted"]),
         Paragraph(lettered(facts.intake.pack_name, bold=True), styles["h1"]),
         Paragraph(lettered(f"For {facts.intake.customer}. {build}{serial}. Job {facts.id:04d}."), styles["muted"]),
         *(Paragraph(lettered(line, bold=True), styles["warn"]) for line in told.warns),
@@ -73,6 +79,8 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Seque
     for term in told.terms:
         said = f"Answered for until {term.until:%d.%m.%Y}: {term.months:.0f} months on {term.what}."
         story.append(Paragraph(lettered(said, bold=True), styles["big"]))
+    if told.terms and card.terms:
+        story.append(Paragraph(lettered(card.terms), styles["muted"]))
     story += [
         Paragraph(lettered(f"{when}{', of a simulated pack' if facts.simulated else ''}."), styles["body"]),
         Paragraph(lettered("Local codes and the data sheets of the cells and the device go before anything on this page."), styles["muted"]),
@@ -80,7 +88,7 @@ def certificate(facts: JobFacts, told: Handed, zone: str | None, pictures: Seque
     return _built(story, f"Certificate, job {facts.id:04d}")
 
 
-def waste_note(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
+def waste_note(facts: JobFacts, told: Handed, zone: str | None, card: ShopCard = NO_CARD) -> bytes:
     """What the collection gets: cells out, their kind and state, as PDF. Raises Impossible where none stayed here."""
     if not told.out:
         raise Impossible("cells", "no cells of this pack stayed here; nothing goes to the collection")
@@ -104,6 +112,7 @@ def waste_note(facts: JobFacts, told: Handed, zone: str | None) -> bytes:
     table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.5, RULE), ("LEFTPADDING", (0, 0), (-1, -1), 0)]))
     went = signed.went if signed is not None and signed.went else ""
     story: list[Any] = [
+        *head_of(card, styles["muted"]),
         Paragraph(lettered("Cells for the collection", bold=True), styles["h1"]),
         Paragraph(lettered(f"From job {facts.id:04d}, {facts.intake.pack_name}. {date(signed.at) if signed else 'Not signed yet'}."), styles["muted"]),
         Spacer(1, 5 * mm),

@@ -12,17 +12,21 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.plan.types import Repair, RepairName
 from saldatura.formats.lettering import lettered, own_face
-from saldatura.formats.paper import Paragraph, built
+from saldatura.formats.money import priced
+from saldatura.formats.paper import Paragraph, built, head_of
 from saldatura.formats.sheet import INK, MUTED, dates
 from saldatura.job.assessment import JobPlan
 from saldatura.job.facts import JobFacts
+from saldatura.shop.card import ShopCard
 
 KEPT_OFF = (
     "The prices are for work and parts as planned; what is found on opening may change them, and you are asked first."
 )
 
 
-def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], zone: str | None = None) -> bytes:
+def render(
+    facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], card: ShopCard, zone: str | None = None
+) -> bytes:
     """The quote as PDF bytes. Raises Impossible for an option that is ruled out or has no price."""
     options = [_option(plan, name) for name in dict.fromkeys(repairs)]
     face = own_face()
@@ -37,6 +41,7 @@ def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], zone: 
     intake = facts.intake
     build = f"{intake.pack.series}S{intake.pack.parallel}P, {WINDOWS[intake.pack.chemistry].name}, {intake.pack.rated_ah:g} Ah"
     story: list[Any] = [
+        *head_of(card, styles["muted"]),
         Paragraph(lettered(f"What can be done with {intake.pack_name}", bold=True), styles["h1"]),
         Paragraph(
             lettered(f"For {intake.customer}. Job {facts.id:04d}, {build}. {dates(zone)(plan.at)}."), styles["muted"]
@@ -44,7 +49,7 @@ def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], zone: 
         Spacer(1, 5 * mm),
     ]
     for n, option in enumerate(options, start=1):
-        story.append(KeepTogether(_shown(n, option, plan, styles)))
+        story.append(KeepTogether(_shown(n, option, plan, card.currency, styles)))
     story += [
         Spacer(1, 3 * mm),
         Paragraph(lettered(KEPT_OFF), styles["muted"]),
@@ -64,9 +69,9 @@ def _option(plan: JobPlan, name: RepairName) -> Repair:
     return option
 
 
-def _shown(number: int, repair: Repair, plan: JobPlan, styles: dict[str, ParagraphStyle]) -> list[Any]:
+def _shown(number: int, repair: Repair, plan: JobPlan, currency: str, styles: dict[str, ParagraphStyle]) -> list[Any]:
     head = Table(
-        [[Paragraph(lettered(f"{number}. {repair.says}", bold=True), styles["h2"]), Paragraph(lettered(f"{repair.outlay:.2f}", bold=True), styles["price"])]],
+        [[Paragraph(lettered(f"{number}. {repair.says}", bold=True), styles["h2"]), Paragraph(lettered(priced(repair.outlay or 0.0, currency), bold=True), styles["price"])]],
         colWidths=[130 * mm, 40 * mm],
     )  # fmt: skip
     head.setStyle(
@@ -94,7 +99,7 @@ def _shown(number: int, repair: Repair, plan: JobPlan, styles: dict[str, Paragra
     lines.append(repair.risk)
     rows = [head, *(Paragraph(lettered(line), styles["body"]) for line in lines), Spacer(1, 6 * mm)]
     if plan.plan.best == repair.repair:
-        rows.insert(1, Paragraph(lettered("The least for each year of service."), styles["muted"]))
+        rows.insert(1, Paragraph(lettered("The cheapest for each year of service."), styles["muted"]))
     return rows
 
 

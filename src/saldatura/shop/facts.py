@@ -15,6 +15,7 @@ from saldatura.ledger.fact import Fact, FactId, Person, Reason
 from saldatura.ledger.log import Log
 from saldatura.shop import words
 from saldatura.shop.address import Address
+from saldatura.shop.card import CardFact, ShopCard
 from saldatura.shop.coupons import CouponFact, Recipe
 from saldatura.shop.instrument import Kind
 from saldatura.shop.prices import PricesFact, ShopPrices
@@ -167,6 +168,12 @@ class ShopFacts(Log):
         """What the shop reckons with."""
         last = self.of_kind(PricesFact)[-1:]
         return last[0] if last else ShopPrices()
+
+    @property
+    def card(self) -> ShopCard:
+        """Who the shop is, on paper."""
+        last = self.of_kind(CardFact)[-1:]
+        return ShopCard(**{name: getattr(last[0], name) for name in ShopCard.model_fields}) if last else ShopCard()
 
     @property
     def channels(self) -> list[ShopChannel]:

@@ -24,6 +24,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card
+         * @description Who the shop is on its papers, and its money.
+         */
+        get: operations["card_api_card_get"];
+        put?: never;
+        /**
+         * Set Card
+         * @description Set who the shop is, for every paper printed from now on.
+         */
+        post: operations["set_card_api_card_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meter": {
         parameters: {
             query?: never;
@@ -5158,7 +5182,7 @@ export interface components {
         };
         /**
          * Figure
-         * @description A measured figure of a group and what it came from, in words; `fact` is the number of the measure or set. `tested`: by a test of its
+         * @description A measured figure of a group and what it came from, in line; `fact` is the number of the measure or set. `tested`: by a test of its
          *     own, and not as a charge told it beside.
          */
         Figure: {
@@ -5242,7 +5266,7 @@ export interface components {
             ended_itself: boolean;
             /**
              * Group V
-             * @description What a group hangs at by the leads, V.
+             * @description Volts of a group by the leads, V.
              * @default []
              */
             group_v: number[];
@@ -5793,7 +5817,7 @@ export interface components {
             findings: (components["schemas"]["MissingTap"] | components["schemas"]["DuplicatePotential"] | components["schemas"]["ReferenceNotNegative"] | components["schemas"]["FloatingLead"] | components["schemas"]["TooManyLeads"] | components["schemas"]["ImplausibleGap"] | components["schemas"]["saldatura__battery__string__lead_types__PackDiffers"])[];
             /**
              * Group V
-             * @description What a group hangs at by the leads, V.
+             * @description Volts of a group by the leads, V.
              */
             group_v: number;
         };
@@ -7214,7 +7238,7 @@ export interface components {
             hottest_c?: number | null;
             /**
              * Group V
-             * @description What a group hangs at by the leads, V.
+             * @description Volts of a group by the leads, V.
              * @default []
              */
             group_v: number[];
@@ -12147,6 +12171,42 @@ export interface components {
             because: string;
         };
         /**
+         * ShopCard
+         * @description The head of every paper, the money of every price, and the terms on which a repair is answered for.
+         */
+        ShopCard: {
+            /**
+             * Name
+             * @description Name of the shop.
+             * @default
+             */
+            name: string;
+            /**
+             * Address
+             * @description Street and place, as on a letter.
+             * @default
+             */
+            address: string;
+            /**
+             * Contact
+             * @description Telephone, e-mail.
+             * @default
+             */
+            contact: string;
+            /**
+             * Currency
+             * @description Code of the money, ISO 4217.
+             * @default EUR
+             */
+            currency: string;
+            /**
+             * Terms
+             * @description Terms of the warranty, as printed.
+             * @default
+             */
+            terms: string;
+        };
+        /**
          * ShopChannel
          * @description A channel of the shop; `instrument`: the number of the instrument that it is, where the program may drive it.
          */
@@ -14514,6 +14574,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    card_api_card_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopCard"];
+                };
+            };
+        };
+    };
+    set_card_api_card_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopCard"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopCard"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -7,6 +7,7 @@ import { dark, useSettings } from '@/composables/useSettings'
 import { tone } from '@/composables/useVoice'
 import FieldRow from '@/bench/FieldRow.vue'
 import OpenFrame from './OpenFrame.vue'
+import ShopCard from './ShopCard.vue'
 
 const settings = useSettings()
 const { data: meter } = useMeterQuery()
@@ -56,7 +57,8 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
 <template>
   <OpenFrame title="Bench settings" under="This bench, this browser">
     <main class="settings">
-      <h1>What this bench works with</h1>
+      <h1>Bench settings</h1>
+      <ShopCard />
       <form class="part" @submit.prevent="keep">
         <h2>The meter</h2>
         <p class="muted">As its maker states it. Every reading's uncertainty, and so every limit, comes from this; sets already begun keep theirs.</p>
@@ -77,7 +79,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
         <div class="keep"><ElButton type="primary" native-type="submit">Keep</ElButton><span v-if="kept" role="status">Kept for sets begun from now on.</span></div>
       </form>
       <section class="part">
-        <h2>Hands and ears</h2>
+        <h2>Pedal and sound</h2>
         <FieldRow label="Pedal key: go to the field and press the pedal" :error="noPedal ?? undefined">
           <template #default="{ id }"><ElInput :id="id" :model-value="settings.pedal" readonly @keydown="pedal" /></template>
         </FieldRow>
@@ -85,7 +87,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
         <label class="switch"><ElSwitch v-model="settings.speech" aria-label="Say the next point aloud" /> Say the next point aloud</label>
       </section>
       <section class="part">
-        <h2>Eyes</h2>
+        <h2>Display</h2>
         <label class="switch"><ElSwitch v-model="dark" aria-label="Dark scheme" /> Dark scheme for late work (else as the system)</label>
         <label class="switch"><ElSwitch v-model="settings.fahrenheit" aria-label="Temperatures in °F" /> Temperatures in °F</label>
         <FieldRow label="Who works here"><template #default="{ id }"><ElInput :id="id" v-model="settings.technician" maxlength="60" /></template></FieldRow>

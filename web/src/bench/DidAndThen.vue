@@ -12,7 +12,7 @@ const KINDS = { note: 'said, seen', try: 'tried', work: 'done', ruling: 'held' }
 
 <template>
   <section v-if="lines.length" class="along">
-    <h2>Did, and then</h2>
+    <h2>Notes and tries</h2>
     <ol>
       <li v-for="line in lines" :key="line.fact" :class="line.kind"><span class="muted when">{{ day(line.at) }} {{ clock(line.at) }} · {{ KINDS[line.kind] }}</span> <span class="says">{{ line.says }}</span> <TakeBack v-if="line.kind !== 'work' && job.assessment.closed === null" :fact="line.fact" what="this line" /></li>
     </ol>

@@ -139,7 +139,7 @@ async function keep() {
 </script>
 
 <template>
-  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and then' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @opened="opened" @closed="closed">
+  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and what came of it' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @opened="opened" @closed="closed">
     <form ref="form" class="note" @submit.prevent="keep">
       <template v-if="noteOrTry === 'note'">
         <div v-for="group in groups" :key="group.label" class="chips" role="group" :aria-label="group.label">

@@ -86,16 +86,16 @@ async function keep() {
     </main>
     <aside class="side">
       <form @submit.prevent="keep">
-        <h2>{{ changed.length ? `${changed.length} moved` : 'Nothing moved' }}</h2>
+        <h2>{{ changed.length ? `${changed.length} changed` : 'No changes' }}</h2>
         <p v-for="c in changed" :key="c.key" class="mono move">{{ c.title }}: {{ data!.policy[c.key as Key] }} → {{ typed[c.key] }}</p>
-        <FieldRow label="Who sets it" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+        <FieldRow label="Changed by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
         <FieldRow label="Why" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="reason" maxlength="400" placeholder="cells of this season run warm" /></template></FieldRow>
         <ElButton type="primary" size="large" native-type="submit" :disabled="!changed.length">Set it from now on</ElButton>
         <p v-if="refusal && !refusal.lines.some((l) => l.field.startsWith('policy.') || ['by', 'reason'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
         <p v-if="kept" role="status">It holds from now on.</p>
       </form>
       <section>
-        <h2>How it came to be</h2>
+        <h2>History</h2>
         <p v-if="!history.length" class="muted">Nobody has moved anything yet: all stands as it usually does.</p>
         <article v-for="set in history" :key="set.id">
           <p><strong>{{ set.by }}</strong> <span class="muted">{{ day(set.at) }} {{ clock(set.at) }}</span></p>

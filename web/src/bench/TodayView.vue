@@ -92,7 +92,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <RouterLink v-slot="{ navigate }" to="/take-in" custom>
         <ElButton type="primary" size="large" class="wide" @click="navigate()">Take in a pack</ElButton>
       </RouterLink>
-      <h2>What waits</h2>
+      <h2>Waiting</h2>
       <p v-if="unanswered" class="error" role="alert">What waits cannot be told: Saldatura does not answer.</p>
       <p v-if="waiting?.clock" class="error" role="alert">{{ waiting.clock }}</p>
       <p v-for="line in waiting?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>

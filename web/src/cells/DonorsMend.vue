@@ -11,7 +11,7 @@ const { data, isFetching, error } = useQuery({ queryKey: ['cells', 'mends'], que
 
 <template>
   <section class="mends">
-    <h2>What the drawer mends</h2>
+    <h2>Jobs that the drawer's cells could mend</h2>
     <p v-if="isFetching && !data" class="muted" aria-busy="true">Matching the drawer with the open jobs</p>
     <p v-if="error" class="error" role="alert">This cannot be told now: the program did not answer.</p>
     <p v-if="data?.pending" class="muted" aria-busy="true">{{ data.pending }} {{ data.pending === 1 ? 'pack is' : 'packs are' }} still being judged.</p>

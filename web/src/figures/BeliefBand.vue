@@ -51,7 +51,7 @@ const option = computed(() => {
 
 <template>
   <figure class="belief">
-    <VChart :option="option" autoresize class="plot" role="img" aria-label="How belief moved with each piece of evidence" />
+    <VChart :option="option" autoresize class="plot" role="img" aria-label="How the chances changed with each piece of evidence" />
     <figcaption class="key" aria-hidden="true">
       <span v-for="(name, i) in moved.names.slice(0, 4)" :key="name"><i :class="`s${i}`" />{{ name }}</span>
     </figcaption>

@@ -7,14 +7,13 @@ import type { Schemas } from '@/api/client'
  * what is left of it in two years, and the wait. Read across for one repair, down for one question.
  */
 export type Repair = Schemas['Repair']
-const props = defineProps<{ repairs: Repair[]; best: string | null; least: string | null; chosen: string | null; taken: string | null; ticked: string[] }>()
+const props = defineProps<{ repairs: Repair[]; best: string | null; least: string | null; chosen: string | null; taken: string | null; ticked: string[]; money: (value: number | null | undefined) => string }>()
 const emit = defineEmits<{ choose: [string]; tick: [string] }>()
 const top = (values: number[]) => Math.max(...values, 1e-9)
-const money = computed(() => top(props.repairs.map((r) => Math.min(r.cost ?? r.outlay ?? 0, 4 * top(props.repairs.map((q) => q.outlay ?? 0))))))
+const dearest = computed(() => top(props.repairs.map((r) => Math.min(r.cost ?? r.outlay ?? 0, 4 * top(props.repairs.map((q) => q.outlay ?? 0))))))
 const years = computed(() => top(props.repairs.map((r) => r.years_high)))
 const ah = computed(() => top(props.repairs.map((r) => r.usable_ah)))
 const share = (value: number, of: number) => `${Math.min((value / of) * 100, 100)}%`
-const sum = (value: number | null | undefined) => (value === null || value === undefined ? 'no price' : value < 10 ? value.toFixed(1) : value.toFixed(0))
 const span = (low: number, high: number) => (high < 0.05 ? 'none' : high < 1 ? `${Math.max(Math.round(low * 12), 0)} to ${Math.max(Math.round(high * 12), 1)} months` : `${low.toFixed(low < 3 ? 1 : 0)} to ${high.toFixed(high < 3 ? 1 : 0)}`)
 const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round(hours)} h` : `${Math.round(hours / 24)} days`)
 </script>
@@ -22,9 +21,9 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
 <template>
   <div class="scales" role="table" aria-label="Repairs side by side">
     <div class="row head" role="row">
-      <span role="columnheader">Outlay<span class="muted">, hatched: failing</span></span>
+      <span role="columnheader">Cost<span class="muted">; hatched: if it fails</span></span>
       <span role="columnheader">Years of service</span>
-      <span role="columnheader">Ah a run<span class="muted">, in 2 years</span></span>
+      <span role="columnheader">Ah a run now<span class="muted">, in 2 years</span></span>
       <span role="columnheader">Wait</span>
       <span role="columnheader">Quote</span>
     </div>
@@ -32,9 +31,9 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
       <span role="cell" class="of"><button type="button" class="pick" :aria-pressed="r.repair === chosen" @click="emit('choose', r.repair)">
         <kbd v-if="i < 9" aria-hidden="true">{{ i + 1 }}</kbd>
         <span class="says"><strong>{{ r.says }}</strong></span>
-          <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">least a year{{ r.cost_per_year !== null ? `, ${sum(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">least outlay</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ sum(r.cost_per_year) }} a year</span><span v-if="r.repair !== 'retire'" class="muted">{{ Math.round(r.chance * 100) }} % the end of it</span></span>
+          <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">cheapest per year{{ r.cost_per_year !== null ? `: ${money(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">costs least now</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ money(r.cost_per_year) }} a year</span><span v-if="r.repair !== 'retire'" class="muted">{{ Math.round(r.chance * 100) }} % chance this fixes it</span></span>
       </button></span>
-      <span role="cell" class="scale"><span class="bar"><i class="solid" :style="{ width: share(r.outlay ?? 0, money) }" /><i class="hatched" :style="{ width: share(Math.max((r.cost ?? 0) - (r.outlay ?? 0), 0), money) }" /></span><span class="mono value">{{ sum(r.outlay) }}</span></span>
+      <span role="cell" class="scale"><span class="bar"><i class="solid" :style="{ width: share(r.outlay ?? 0, dearest) }" /><i class="hatched" :style="{ width: share(Math.max((r.cost ?? 0) - (r.outlay ?? 0), 0), dearest) }" /></span><span class="mono value">{{ money(r.outlay) }}</span></span>
       <span role="cell" class="scale"><span class="bar"><i v-if="r.years_high > 0.05" class="range" :style="{ left: share(r.years_low, years), width: share(Math.max(r.years_high - r.years_low, years * 0.008), years) }" /></span><span class="mono value">{{ span(r.years_low, r.years_high) }}</span></span>
       <span role="cell" class="scale"><span class="bar"><i class="solid thin" :style="{ width: share(r.usable_ah, ah) }" /><i v-if="r.usable_ah > 0" class="nail" :style="{ left: share(r.usable_in_two_years_ah, ah) }" /></span><span class="mono value">{{ r.usable_ah > 0 ? `${r.usable_ah.toFixed(1)}, ${r.usable_in_two_years_ah.toFixed(1)}` : 'none' }}</span></span>
       <span role="cell" class="wait">{{ wait(r.wait_h) }}</span>

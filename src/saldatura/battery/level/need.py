@@ -29,6 +29,7 @@ from saldatura.battery.quantities import (
     groups_words,
 )
 from saldatura.battery.string.hazard import in_scope
+from saldatura.battery.wording import agree
 
 Target = Literal["full", "match", "storage"]
 # How a charge ends: by taper at a voltage, at a voltage alone (pre-charge), or by time and −ΔV.
@@ -296,7 +297,7 @@ def _says(
         said.append(words.run_flat_pre_charge_comes(groups_words([g.group for g in flat])))
     if above and request.target != "full":
         numbers = [g.group for g in above]
-        verb = "hangs" if len(above) == 1 else "hang"
+        verb = agree(len(above), "is", "are")
         said.append(
             words.above_charger_cannot_bring(
                 numbers, verb, target_v, above, _let_down(request, target_v, above, policy)

@@ -28,7 +28,7 @@ def why_refused(request: LevelPlanRequest, job: Job, target_v: float, wants_s: f
     if job.not_by:
         return f"No channel serves it: {'; '.join(job.not_by.values())}."
     if group.rest_v > target_v:
-        return f"It hangs at {group.rest_v:.2f} V, above the {target_v:.2f} V wanted: a charger brings nothing down, and no resistor is among the channels."
+        return f"It is at {group.rest_v:.2f} V, above the {target_v:.2f} V wanted: a charger brings nothing down, and no resistor is among the channels."
     return "None of the channels charges a single group."
 
 
@@ -124,7 +124,7 @@ def half_current_for_cells(charge_full_from_c: float) -> str:
 
 
 def set_charger_to_where(full_v: float | None, cold: str) -> str:
-    return f"Set the charger to {full_v:.2f} V, where the highest group hangs.{cold}"
+    return f"Set the charger to {full_v:.2f} V, where the highest group is.{cold}"
 
 
 def set_charger_to_voltage(cold: str) -> str:
@@ -156,11 +156,11 @@ def is_above_full(rest_v: float, full_v: float) -> str:
 
 
 def raised_to_where_highest(high: float) -> str:
-    return f"Raised to {high:.3f} V, where the highest group hangs: nothing here brings a group down."
+    return f"Raised to {high:.3f} V, where the highest group is: nothing here brings a group down."
 
 
 def let_down_to_where(low: float) -> str:
-    return f"Let down to {low:.3f} V, where the lowest group hangs: nothing here charges one."
+    return f"Let down to {low:.3f} V, where the lowest group is: nothing here charges one."
 
 
 def is_soonest_over_these(v: float, how: str, moved: float) -> str:
@@ -204,7 +204,7 @@ def gives_at_least_more(name: str, min_a: float, amps: float) -> str:
 
 
 def would_get_hot(name: str, heat: float, most: float) -> str:
-    return f"{name} would get {heat:.1f} W hot, and bears {most:g} W"
+    return f"{name} would take {heat:.1f} W; {most:g} W allowed"
 
 
 def balances_by_voltage(name: str) -> str:
@@ -220,7 +220,7 @@ def gives_at_least_more_than(name: str, min_a: float, amps: float) -> str:
 
 
 def does_not_let_group(name: str) -> str:
-    return f"{name} does not let a group down below where it hangs"
+    return f"{name} does not let a group down below its own voltage"
 
 
 def is_no_rest_voltage(target_v: float, charge_normally_from_v: float, full_v: float) -> str:

@@ -86,7 +86,7 @@ class HarnessCharger(Value):
     """
 
     kind: Literal["harness_charger"] = Field("harness_charger", description="Which kind it is.")
-    group_v: PositiveVolts = Field(description="What a group hangs at by the leads, V.")
+    group_v: PositiveVolts = Field(description="Volts of a group by the leads, V.")
     amps: PositiveAmps = Field(description="Currents at those times, A.")
     bleed_ohm: PositiveOhms = 15.0
 

@@ -79,7 +79,7 @@ def sum_allows(whole: float, count: int, found: Fit, window: Window) -> str:
     if window.family == "lithium" and mean > window.full_v + 0.02:
         return "one of them at least is above full"
     if abs(mean - centre) <= SIBLING_V:
-        return "they may hang like their siblings, but one full and one flat would read the same"
+        return "they may be like their siblings, but one full and one flat would read the same"
     if mean < window.charge_normally_from_v:
         return f"one full and one flat, or {every} low"
     return f"{every} low, or one of them very low" if mean < centre else f"{every} high, or one of them very high"

@@ -129,7 +129,7 @@ class IdentifiedLeads(Value):
 
     order: list[PlacedLead] = Field(description="The leads from tap 0 upward.")
     findings: list[LeadFinding] = Field(description="What does not fit, or is not settled.")
-    group_v: float = Field(description="What a group hangs at by the leads, V.")
+    group_v: float = Field(description="Volts of a group by the leads, V.")
 
 
 ZERO_V = 0.03

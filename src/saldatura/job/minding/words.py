@@ -91,7 +91,7 @@ def nobody_saw(passed: float) -> str:
 
 
 def leads_read_more_than(volts: float) -> str:
-    return f"The leads read {volts:.2f} V, more than this pack can have: they hang on another."
+    return f"The leads read {volts:.2f} V, more than this pack can have: they are on another pack."
 
 
 def group_is(group: int | None, group_v: float) -> str:

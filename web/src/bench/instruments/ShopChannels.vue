@@ -61,7 +61,7 @@ const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'wa
         </template>
         <template v-else>
           <NumberField v-model="form.ohm" label="Ohm" bare unit="Ω" :error="refusal?.on('ohm')" />
-          <NumberField v-model="form.watts" label="Bears" unit="W" :error="refusal?.on('watts')" placeholder="5" />
+          <NumberField v-model="form.watts" label="Takes at most" unit="W" :error="refusal?.on('watts')" placeholder="5" />
         </template>
       </div>
       <div v-if="form.kind !== 'bleed'" class="chips"><button type="button" class="chip" :aria-pressed="form.isolated" @click="form.isolated = !form.isolated">its output is isolated</button><button type="button" class="chip" :aria-pressed="form.stops" @click="form.stops = !form.stops">it stops by itself</button></div>

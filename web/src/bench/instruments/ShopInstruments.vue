@@ -107,7 +107,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
       <ReferenceParts />
     </main>
     <aside class="side">
-      <h2>How they are spoken to</h2>
+      <h2>How instruments are addressed</h2>
       <p>In SCPI over a network socket, the plain command set that bench instruments share. Only the addresses entered here are ever contacted, and only on this machine or in a private network.</p>
       <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches. What a load does stays in your hand. One that is silent, slow or talks rubbish says so here and holds nothing else up; it is tried again by itself.</p>
       <p class="muted">Stand-ins for practice belong to a job: open it and choose Instruments under its figure.</p>

@@ -39,7 +39,7 @@ function pick(c: Cause) {
     <div v-if="cause" class="columns">
       <div class="for"><h3>Speaks for it</h3><p v-for="s in cause.for" :key="s" v-from="from">{{ s }}</p><p v-if="!cause.for.length" class="muted">Nothing yet but how often it happens.</p></div>
       <div class="against"><h3>Speaks against it</h3><p v-for="s in cause.against" :key="s" v-from="from">{{ s }}</p><p v-if="!cause.against.length" class="muted">Nothing so far.</p></div>
-      <p v-if="cause.missing.length" class="missing"><span class="muted">Nobody has looked at: </span>{{ cause.missing.join('; ') }}.</p>
+      <p v-if="cause.missing.length" class="missing"><span class="muted">Not checked yet: </span>{{ cause.missing.join('; ') }}.</p>
     </div>
   </section>
 </template>

@@ -72,7 +72,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
         <CauseList :causes="judgement.causes" :from="all('What the readings show')" />
         <NextTests v-if="!mended" :tests="judgement.next_tests" :enough="judgement.enough" :closed="closed" />
         <section v-if="judged!.moved.steps.length">
-          <h2>How belief moved</h2>
+          <h2>How the chances changed</h2>
           <BeliefBand :moved="judged!.moved" />
         </section>
       </template>

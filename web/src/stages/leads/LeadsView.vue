@@ -114,7 +114,7 @@ useShortcuts([
         <p class="label">What is odd</p>
         <p v-for="(f, i) in odd" :key="i"><strong>{{ sentence(f.kind.replaceAll('_', ' ')) }}.</strong> {{ sentence(f.because) }}.</p>
       </template>
-      <p v-else-if="found">{{ leads.length > series ? 'Every lead has its tap' : `${leads.length} of ${series + 1} are measured, and they go together` }}; a group hangs at {{ volts(found.group_v, 2) }} V.</p>
+      <p v-else-if="found">{{ leads.length > series ? 'Every lead has its tap' : `${leads.length} of ${series + 1} are measured, and they go together` }}; a group reads {{ volts(found.group_v, 2) }} V.</p>
       <p v-else class="muted">Two leads at least are needed to put any in order.</p>
       <Caution title="Two bare leads are a short circuit">The cells hold them live. Bare one at a time, the others taped; cutters and iron touch one lead only.</Caution>
       <StageButton v-if="joining?.done" to="probe" :query="{ order: 'groups' }">Read every pair in Probe</StageButton>

@@ -118,7 +118,7 @@ async function start(group: number) {
       <h1 v-else-if="waiting.length">{{ waiting.length === 1 ? `Group ${waiting[0]!.group} lacks charge` : `${waiting.length} groups lack charge` }}</h1>
       <h1 v-else-if="need?.refused.length">{{ need.there.length ? 'Nothing more to charge' : 'Nothing here may be charged' }}</h1>
       <h1 v-else-if="need?.above?.length">Nothing to charge; {{ need.above.length === 1 ? `group ${need.above[0]} stands` : `${need.above.length} groups stand` }} too high</h1>
-      <h1 v-else-if="need">Every group is there</h1>
+      <h1 v-else-if="need">Every group is at its target</h1>
       <h1 v-else>Level</h1>
 
       <template v-for="run in running" :key="run.id"><DrivenCharge v-if="run.driven" :run="run" :now="driven.get(run.id) ?? null" :idle="outputs?.find((o) => o.channel === run.channel)?.live?.volts ?? null" /><RunningCharge v-else :run="run" :alone="running.length === 1" /></template>

@@ -55,7 +55,7 @@ const share = (of: number) => `the hardest-driven cell carries ${Math.round((of 
         <p v-if="g.together" class="error">{{ g.together }}</p>
       </div>
       <p class="muted">Smallest {{ found.matching.capacity_ah.toFixed(2) }} Ah; no choice gives more than {{ found.matching.bound_ah.toFixed(2) }}. {{ found.matching.says }}</p>
-      <ElInput v-model="by" aria-label="Put by by" placeholder="who puts them by" maxlength="60" />
+      <ElInput v-model="by" aria-label="Put aside by" placeholder="put aside by" maxlength="60" />
       <ElButton type="primary" :loading="busy" :disabled="!by.trim()" @click="putBy">Put them by for this job</ElButton>
     </template>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>

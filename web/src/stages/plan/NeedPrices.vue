@@ -7,12 +7,14 @@ import FieldRow from '@/bench/FieldRow.vue'
 import { quantity, sent, type Unit, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import { useMoney } from '@/composables/useMoney'
 import type { JobPlan, Told } from './usePlan'
 
 /** What the device wants and what things cost: weighed with every key, kept once a field is left. */
 const props = defineProps<{ plan: JobPlan; closed: boolean }>()
 const emit = defineEmits<{ asked: [Told | null] }>()
 const job = useJob()
+const { currency } = useMoney()
 const { act, busy, refusal } = useAct()
 type Key = 'load_a' | 'peak_a' | 'wanted_ah' | 'cutoff_v' | 'charger_v' | 'cycles_a_year' | 'labour_h' | 'cell' | 'board' | 'original' | 'copy' | 'small_parts' | 'disposal'
 const FIELDS: { key: Key; name: string; of: 'need' | 'prices'; unit?: Unit; more?: boolean }[] = [
@@ -114,7 +116,7 @@ function lack(key: keyof typeof LACKS) {
   <section class="told" aria-label="Need and prices">
     <h2>Need and prices <span v-if="plan.from_job" class="muted from-job">as told last for such a pack, on job {{ plan.from_job }}</span></h2>
     <form class="fields" @submit.prevent="keep" @change="keep">
-      <NumberField v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" v-model="text[f.key]" bare :unit="f.unit" :label="f.name" :error="wrong(f.key)" :disabled="closed" @input="type" />
+      <NumberField v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" v-model="text[f.key]" bare :unit="f.unit" :label="f.unit === 'money' ? `${f.name}, ${currency}` : f.name" :error="wrong(f.key)" :disabled="closed" @input="type" />
       <FieldRow label="Cells’ size"><template #default="{ id }"><ElInput :id="id" v-model="size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" /></template></FieldRow>
     </form>
     <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>

@@ -5,6 +5,7 @@ import { Refusal } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import NextButton from '@/bench/NextButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
+import { useMoney } from '@/composables/useMoney'
 import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
 import PlanScales from '@/figures/PlanScales.vue'
@@ -16,6 +17,7 @@ import TakeOption from './TakeOption.vue'
 import { type Told, usePlan } from './usePlan'
 
 /** The repairs that apply, side by side on common scales; what would change the choice; and the quote. */
+const { money } = useMoney()
 const job = useJob()
 const asked = shallowRef<Told | null>(null)
 const { data: planned, error } = usePlan(asked)
@@ -42,15 +44,15 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
   <StageLayout>
     <section class="plan">
       <header>
-        <h1>{{ planned?.accepted ? `Taken: ${planned.accepted.offered?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not weighed yet' }}</h1>
-        <p v-if="planned?.accepted?.offered" class="muted">Promised then: {{ planned.accepted.price ?? planned.accepted.offered.outlay ?? 'no price' }}, about {{ planned.accepted.offered.usable_ah.toFixed(1) }} Ah a run, {{ planned.accepted.offered.odds }}.</p>
+        <h1>{{ planned?.accepted ? `Taken: ${planned.accepted.offered?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not compared yet' }}</h1>
+        <p v-if="planned?.accepted?.offered" class="muted">Promised then: {{ money(planned.accepted.price ?? planned.accepted.offered.outlay) }}, about {{ planned.accepted.offered.usable_ah.toFixed(1) }} Ah a run, {{ planned.accepted.offered.odds }}.</p>
         <p v-if="plan">{{ closed ? 'As the plan would stand today: ' : '' }}{{ plan.because }}</p>
         <p v-if="planned && !planned.suspected" class="muted">Nothing is judged yet: <RouterLink :to="stagePath(job.facts.id, 'judge')">Judge</RouterLink> says what is believed, and the plan goes by that.</p>
       </header>
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The plan cannot be computed.' }}</p>
       <p v-if="!planned && !error" class="muted" aria-busy="true">Running each repair on the bench model</p>
       <template v-if="plan && planned">
-        <PlanScales :repairs="open" :best="plan.best ?? null" :least="plan.least_outlay ?? null" :chosen="shown?.repair ?? null" :taken="planned.accepted?.repair ?? null" :ticked="quoted" @choose="chosen = $event" @tick="tick" />
+        <PlanScales :repairs="open" :best="plan.best ?? null" :least="plan.least_outlay ?? null" :chosen="shown?.repair ?? null" :taken="planned.accepted?.repair ?? null" :ticked="quoted" :money="money" @choose="chosen = $event" @tick="tick" />
         <NeedPrices :plan="planned" :closed="closed" @asked="asked = $event" />
         <details v-if="out.length" class="out">
           <summary>Ruled out, and why ({{ out.length }})</summary>
@@ -69,8 +71,8 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
         <p class="label">{{ shown.says }}</p>
         <p v-for="line in shown.because" :key="line">{{ line }}</p>
         <p>{{ shown.odds.charAt(0).toUpperCase() + shown.odds.slice(1) }}.</p>
-        <p class="muted">{{ Math.round(shown.bench_min) }} min at the bench<template v-if="shown.usable_ah > 0">; bears {{ shown.current_a.toFixed(0) }} A for a run, {{ shown.peak_a.toFixed(0) }} A for ten seconds</template>.</p>
-        <p v-for="v in shown.variants" :key="v.name" class="muted">With {{ v.name }}<template v-if="v.cost !== null">, {{ v.cost.toFixed(0) }} for cells</template>: {{ v.ruled_out ?? v.says }}</p>
+        <p class="muted">{{ Math.round(shown.bench_min) }} min at the bench<template v-if="shown.usable_ah > 0">; gives {{ shown.current_a.toFixed(0) }} A for a full discharge, {{ shown.peak_a.toFixed(0) }} A for ten seconds</template>.</p>
+        <p v-for="v in shown.variants" :key="v.name" class="muted">With {{ v.name }}<template v-if="v.cost !== null">, {{ money(v.cost) }} for cells</template>: {{ v.ruled_out ?? v.says }}</p>
       </section>
       <section v-if="shown?.needs.length" class="why">
         <p class="label">What it takes</p>

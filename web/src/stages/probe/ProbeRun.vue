@@ -62,7 +62,7 @@ const expectation = computed(() => {
   const point = run.current.value?.point
   if (plumb === null || plumb === undefined || !point) return 'nothing read yet'
   if (point.kind === 'pack' || point.kind === 'span') return 'the groups’ sum'
-  return `a sibling hangs at ${volts(plumb, 2)} V`
+  return `a sibling reads ${volts(plumb, 2)} V`
 })
 
 watch(run.current, (current) => (figure.lit.value = current?.point ?? null), { immediate: true })

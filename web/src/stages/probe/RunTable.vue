@@ -49,7 +49,7 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
         <th class="number">read, V</th>
         <th>gives</th>
         <th class="number">V</th>
-        <th class="number">off the plumb</th>
+        <th class="number">off the median</th>
       </tr>
     </thead>
     <tbody>

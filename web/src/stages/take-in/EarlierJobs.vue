@@ -18,8 +18,8 @@ const { data } = useQuery({
 </script>
 
 <template>
-  <section v-if="data?.length" class="earlier" aria-label="Here before">
-    <h2>Here before</h2>
+  <section v-if="data?.length" class="earlier" aria-label="Earlier jobs of this pack">
+    <h2>Earlier jobs of this pack</h2>
     <article v-for="e in data" :key="e.job_id">
       <p><RouterLink :to="stagePath(e.job_id, 'hand_over')">job {{ jobNumber(e.job_id) }}</RouterLink><template v-if="e.went">, {{ e.scrapped ? 'scrapped' : 'handed back' }} {{ day(e.went) }}</template><template v-else>, still open</template><strong v-if="e.answered_for" class="due"> answered for until {{ day(e.warranty_until!) }}</strong><span v-else-if="e.warranty_until" class="muted"> was answered for until {{ day(e.warranty_until) }}</span></p>
       <p v-for="f in e.fitted" :key="f">Put in: {{ f }}</p>

@@ -51,7 +51,7 @@ def strips_alone_lead(shorted: str) -> str:
 
 
 def network_is_in_pieces(pieces: int, part: list[str]) -> str:
-    return f"the network is in {pieces} pieces: {', '.join(part)} hang apart from the take-off"
+    return f"the network is in {pieces} pieces: {', '.join(part)} are not joined to the take-off"
 
 
 def would_be_warmer_than(segment: str, over: float, too: str) -> str:

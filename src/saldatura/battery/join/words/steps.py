@@ -5,7 +5,7 @@ END_OF_LEAD = "the end of the lead"
 POLE_IT_CAME = "the pole it came from"
 NO_CURRENT_FLOWS_THROUGH = "No current flows through the board or the device from here on."
 SENSOR_THAT_HANGS_FREE = (
-    "A sensor that hangs free tells the board the air, not the cell. Read its ohms in Measures when it is in."
+    "A loose sensor tells the board the air, not the cell. Read its ohms in Measures when it is in."
 )
 
 

@@ -17,4 +17,4 @@ def doubt_fits_of_what(part: str, evidence: str, expected: float, why: str) -> s
 
 
 def fits_little_of_rest(evidence: str) -> str:
-    return f"“{evidence}” fits little of the rest: ask or look again."
+    return f"“{evidence}” does not fit the rest: ask or look again."

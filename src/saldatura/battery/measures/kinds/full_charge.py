@@ -15,7 +15,7 @@ class FullChargeMeasure(Measure):
     accepts: bool
     ended_itself: bool
     group_v: Annotated[list[CellVolts], Field(max_length=40)] = Field(
-        [], description="What a group hangs at by the leads, V."
+        [], description="Volts of a group by the leads, V."
     )
 
     @property

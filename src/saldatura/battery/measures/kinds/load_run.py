@@ -44,7 +44,7 @@ class LoadRunMeasure(Measure):
         description="Temperature of the warmest cell, °C. As asked: at which the run ends; default 60, the usual limit of data sheets.",
     )
     group_v: Annotated[list[CellVolts], Field(max_length=40)] = Field(
-        [], description="What a group hangs at by the leads, V."
+        [], description="Volts of a group by the leads, V."
     )
     forecast: RunForecast | None = Field(None, description="How long the charge takes, with a range.")
 

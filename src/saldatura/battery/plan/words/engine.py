@@ -12,7 +12,7 @@ def charger_goes(end: float, each: float, groups_count: int, most: float) -> str
 
 
 def nobody_measured_what_old(says: str, of: str) -> str:
-    return f"{says}{of}: nobody measured what the old groups hold, and the years hang on that."
+    return f"{says}{of}: nobody measured what the old groups hold, and its years depend on that."
 
 
 def shop_did_so_came(tried: int, back: int, short: float) -> str:

@@ -9,7 +9,7 @@ ONE_WIRE_AT_TIME = "One wire at a time: two bare ends that touch burn."
 JOINT_OR_LEAD = "a joint or lead"
 HEAT_NEAR_CELL_WELD = "Heat near a cell: weld, or solder within two seconds."
 CHARGING_SINGLE_GROUPS = "Charging single groups is watched: what it takes, how warm it grows, and that it ends."
-GROUPS_HANG_TOGETHER_THERE = "The groups hang together: there is nothing to level."
+GROUPS_HANG_TOGETHER_THERE = "The groups are level: there is nothing to do here."
 ANOTHER_BOARD_OF_SAME = "Another board of the same revision"
 SENSE_WIRES_GO = "The sense wires go on one at a time and last of all. A board of another revision may watch less."
 BOARD_OF_SAME_REVISION = "a board of the same revision"
@@ -28,11 +28,11 @@ EVERY_BARE_POINT_CARRIES = "Every bare point carries the voltage of its tap unti
 
 
 def next_to_nothing_speaks(what: str, belief: float) -> str:
-    return f"Next to nothing speaks for {what} being at fault ({belief:.0%} of the belief)."
+    return f"Hardly anything points to {what}: {belief:.0%} chance that it is at fault."
 
 
 def belief_is(belief: float, what: str) -> str:
-    return f"{belief:.0%} of the belief is in {what}."
+    return f"{belief:.0%} chance that {what} is at fault."
 
 
 def brings_charge_of_run(now: float, levelled: float, load_a: float) -> str:

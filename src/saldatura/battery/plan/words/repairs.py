@@ -21,17 +21,17 @@ def repair_says(case: PlanCase, draft: Draft, got: Given | None, lasting: float,
         return said
     if lasting < case.load_a:
         said.append(
-            f"Run without a pause it bears {lasting:.3g} A, less than the {case.load_a:.3g} A it is asked for: with pauses, or stronger cells."
+            f"Without a pause it gives {lasting:.3g} A, less than the {case.load_a:.3g} A asked for: with pauses, or stronger cells."
         )
     peak = case.request.need.peak_a
     if peak is not None and got is not None and got.peak_a < peak:
         said.append(
-            f"A peak of {peak:.3g} A pulls a group to its end: {got.peak_a:.3g} A is what it bears from half charge."
+            f"A peak of {peak:.3g} A empties a group at once: {got.peak_a:.3g} A is what it gives from half charge."
         )
     if high <= LEAST_YEARS:
         said.append(f"It holds less than the {case.least_ah:.3g} Ah wanted as soon as it is done.")
     if not case.age_told and draft.repair in ("level", "replace_groups", "clean_connector"):
-        said.append("The pack's age is not told: three years are reckoned with.")
+        said.append("The pack's age is not known: three years are assumed.")
     return said
 
 
@@ -39,19 +39,19 @@ def lead_because(best: Repair | None, least: Repair | None, found: list[Repair])
     """Why the first repair is the first, in a sentence."""
     if best is None:
         if all(r.outlay is None for r in found if r.ruled_out is None):
-            return "Tell what an hour at the bench costs, and the parts: then the repairs are weighed."
+            return "Type what an hour at the bench and the parts cost: then the repairs can be compared."
         return "Nothing that is known of the pack speaks for any repair that would serve."
-    said = f"{best.says}: {best.cost_per_year:.3g} a year of service, all told."
+    said = f"{best.says} is the cheapest for each year of service, with what failing may add."
     if least is not None and least.repair != best.repair:
-        said += f" The least outlay is {least.outlay:.3g}: {least.says[0].lower()}{least.says[1:]}."
+        said += f" {least.says} costs the least at once."
     return said
 
 
 def odds_words(chance: float) -> str:
     """A chance as a customer understands it."""
     if chance >= AS_GOOD_AS_SURE:
-        return "as good as certain to be the end of the matter"
+        return "as good as certain to fix it"
     tenths = min(max(round(chance * 10), 0), 9)
     if tenths == 0:
-        return "hardly ever the end of the matter"
-    return f"the end of the matter in about {tenths} of 10 such packs"
+        return "hardly ever fixes it"
+    return f"fixes it in about {tenths} of 10 such packs"

@@ -34,16 +34,16 @@ FLAT_PART_OF_CURVE = (
 GROUPS_AT_END = (
     "The groups at the end of a charge, where the curve is steep: the first to reach full stops the charger."
 )
-STRING_HANGS_LEVEL_NOTHING = "The string hangs level; nothing reaches the terminals"
+STRING_HANGS_LEVEL_NOTHING = "The groups are level; nothing reaches the terminals"
 NODES_OF_POWER_PATH = "The nodes of the power path, from the string outward: the fault lies between the last that has the voltage and the first that has not."
-STRING_HANGS_LEVEL_TERMINALS = "The string hangs level; the terminals do not show it"
+STRING_HANGS_LEVEL_TERMINALS = "The groups are level; the terminals do not show it"
 READ_TERMINALS_AGAIN = "Read the terminals again"
 THEN_ALONG_POWER_PATH = ", then along the power path."
 LEVEL_AT_REST_WHICH = "Level at rest, which does not clear what happened to it"
 LOAD_STEP_WEAK_CELLS = "A load step: weak cells and bad joints show only under current."
 PACK_TERMINALS_THEIR_READING = "The pack terminals: their reading checks the sum."
-STRING_HANGS_LEVEL_ONE = "The string hangs level; one reading does not fit"
-STRING_HANGS_LEVEL = "The string hangs level"
+STRING_HANGS_LEVEL_ONE = "The groups are level; one reading does not fit"
+STRING_HANGS_LEVEL = "The groups are level"
 GROUP_IS_WHERE = "The group is where it should be"
 
 
@@ -103,15 +103,15 @@ def run_flat_above_floor(
 
 
 def misread_what_is_settled(name_groups: str) -> str:
-    return f"{name_groups} misread; what is settled hangs level"
+    return f"{name_groups} misread; the settled groups are level"
 
 
 def other_hang_within(level_count: int, volts: list[float]) -> str:
-    return f"The other {level_count} hang within {volts_small(max(volts) - min(volts))} of one another."
+    return f"The other {level_count} are within {volts_small(max(volts) - min(volts))} of one another."
 
 
 def doubt_others_hang_level(name_groups: str) -> str:
-    return f"{name_groups} in doubt; the others hang level"
+    return f"{name_groups} in doubt; the others are level"
 
 
 def read_again_on_own(name_groups: str, doubtful: list[HangingGroup]) -> str:

@@ -78,7 +78,7 @@ def off_sentence(groups: Sequence[HangingGroup], series: int) -> str:
     whole = ", ".join(said)
     them = "the other one" if series == 2 else f"the median of {'its' if len(groups) == 1 else 'their'} siblings"
     return f"{whole[0].upper()}{whole[1:]} {them}.".replace(
-        f"roup {groups[0].group} ", f"roup {groups[0].group} hangs ", 1
+        f"roup {groups[0].group} ", f"roup {groups[0].group} is ", 1
     )
 
 
@@ -98,7 +98,7 @@ def level_says(groups: Sequence[HangingGroup]) -> str:
     every = "Both groups" if len(volts) == 2 else f"All {len(volts)} groups"
     if max(volts) - min(volts) < 0.0005:
         return f"{every} read the same at rest, {volts_words(volts[0])}."
-    return f"{every} hang within {volts_small(max(volts) - min(volts))} of one another at rest."
+    return f"{every} are within {volts_small(max(volts) - min(volts))} of one another at rest."
 
 
 def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryKey) -> str:

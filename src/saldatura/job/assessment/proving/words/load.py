@@ -47,7 +47,7 @@ SPREAD_AFTER_DAY = "Spread after a day"
 SPREAD_AFTER_WEEK = "Spread after a week"
 GROUP_THAT_LEAKS_HAS = "A group that leaks has fallen by then."
 NOTHING_THAT_COULD_LEAK = "Nothing that could leak was changed."
-TWO_SETS_AT_REST = "Two sets at rest so far apart tell it; put the watch on the rail."
+TWO_SETS_AT_REST = "Two sets at rest so far apart tell it; set a reminder."
 NO_GROUP_FALLS_BEHIND = "No group falls behind its siblings."
 
 
