@@ -55,6 +55,8 @@ async function bringIn() {
   }
 }
 
+// Said once where it is so of all: on every line it would crowd out the packs.
+const allSimulated = computed(() => Boolean(data.value?.jobs.length) && data.value!.jobs.every((job) => job.simulated || job.standing === 'quarantine'))
 const find = useTemplateRef<{ focus: () => void }>('find')
 useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
 </script>
@@ -68,6 +70,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <h1 v-else>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
         <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial, number" clearable />
       </div>
+      <p v-if="allSimulated" class="muted all">Every pack here is simulated.</p>
       <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
       <p v-for="line in data?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
       <p v-if="data && !data.jobs.length && !data.unread?.length" class="empty">
@@ -80,7 +83,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
             <RouterLink :to="to(job)" class="job">
               <span class="mono muted">{{ jobNumber(job.id) }}</span>
               <span class="pack"><strong>{{ job.pack_name }}</strong> <span class="muted">{{ job.customer }}</span></span>
-              <span class="build muted"><template v-if="job.simulated">simulated · </template>{{ job.pack.series }}S{{ job.pack.parallel }}P · {{ chemistry(job.pack.chemistry) }}</span>
+              <span class="build muted" :title="chemistry(job.pack.chemistry)">{{ job.pack.series }}S{{ job.pack.parallel }}P<template v-if="job.simulated && !allSimulated">, simulated</template></span>
               <span class="muted when">{{ touched(job.touched_at) }}</span>
             </RouterLink>
           </li>
@@ -101,7 +104,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <li v-for="w in waiting.waiting" :key="`${w.job_id}${w.kind}${w.group}`">
           <RouterLink :to="target(w)"><strong>{{ w.pack_name }}</strong></RouterLink>
           <span>{{ waitsFor(w) }}.</span>
-          <span class="mono"><template v-if="new Date(w.done).getTime() - now > 20 * 3600_000">{{ day(w.done) }} </template>{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>
+          <span class="mono">{{ new Date(w.done).getTime() - now > 20 * 3600_000 ? `${day(w.done)}, ` : '' }}{{ clock(w.done_low) }}<template v-if="w.kind === 'charge'"> – {{ clock(w.done_high) }}</template></span>
           <span class="muted">since {{ duration((now - new Date(w.since).getTime()) / 1000) }}<template v-if="w.look_again">, look again at {{ clock(w.look_again) }}</template></span>
         </li>
       </ol>
@@ -136,11 +139,16 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
   max-width: 330px;
 }
 
+.all {
+  font-size: 14px;
+  margin: -8px 0 8px;
+}
+
 .lane {
   border-top: 1px solid var(--rule);
   display: grid;
   gap: 0 20px;
-  grid-template-columns: 132px minmax(0, 1fr);
+  grid-template-columns: 124px minmax(0, 1fr);
   padding: 6px 0;
 }
 
@@ -177,7 +185,7 @@ ol {
   color: var(--ink);
   display: grid;
   gap: 14px;
-  grid-template-columns: 46px minmax(0, 1fr) 196px 112px;
+  grid-template-columns: 46px minmax(0, 1fr) 64px 64px;
   min-height: 44px;
   padding: 10px 8px;
   text-decoration: none;

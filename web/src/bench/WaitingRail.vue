@@ -11,13 +11,22 @@ import { DOES, DONE, target } from './waits'
 
 const { data, isError } = useWaitingQuery()
 const now = useNow()
-const shown = computed(() => (data.value?.waiting ?? []).slice(0, 4))
-const more = computed(() => (data.value?.waiting.length ?? 0) - shown.value.length)
-
 const ms = (iso: string) => new Date(iso).getTime()
-const share = (w: Schemas['Waiting']) => (now.value - ms(w.since)) / Math.max(ms(w.done) - ms(w.since), 1)
-const left = (w: Schemas['Waiting']) => ms(w.done) - now.value
-function look(w: Schemas['Waiting']): string {
+type Wait = Schemas['Waiting']
+/** What waits of one pack is one item: its name stands once, however many of its groups are on chargers. */
+const packs = computed(() => {
+  const by = new Map<number, Wait[]>()
+  for (const w of data.value?.waiting ?? []) by.set(w.job_id, [...(by.get(w.job_id) ?? []), w])
+  return [...by.values()]
+})
+const shown = computed(() => packs.value.slice(0, 4))
+const more = computed(() => packs.value.length - shown.value.length)
+/** The wait of a pack that wants the hand first. */
+const first = (waits: Wait[]) => waits.reduce((a, b) => (ms(b.look_again ?? b.done) < ms(a.look_again ?? a.done) ? b : a))
+
+const share = (w: Wait) => (now.value - ms(w.since)) / Math.max(ms(w.done) - ms(w.since), 1)
+const left = (w: Wait) => ms(w.done) - now.value
+function look(w: Wait): string {
   if (left(w) <= 0) return w.kind === 'charge' ? 'look now' : DONE[w.kind]
   if (!w.look_again) return ''
   const wait = ms(w.look_again) - now.value
@@ -35,11 +44,11 @@ function look(w: Schemas['Waiting']): string {
       <span class="look">{{ d.stops_in_s === null ? 'switch it off' : 'stops by itself' }}</span>
     </RouterLink>
     <span v-if="data && !data.driving?.length && !shown.length && !isError && !data.unread?.length" class="item muted">Nothing is waiting.</span>
-    <RouterLink v-for="w in shown" :key="`${w.job_id}-${w.kind}-${w.group}`" :to="target(w)" class="item">
-      <TimeRing :done="share(w)" />
+    <RouterLink v-for="waits in shown" :key="waits[0]!.job_id" :to="target(first(waits))" class="item" :title="waits[0]!.pack_name">
+      <TimeRing :done="share(first(waits))" />
       <span class="two">
-        <span class="who of"><strong>{{ w.pack_name }}</strong> <span>{{ w.kind === 'charge' ? `group ${w.group}` : DOES[w.kind] }}</span></span>
-        <span class="when"><span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span><span v-if="look(w)" class="look">{{ look(w) }}</span><span v-if="w.simulated" class="muted">{{ w.simulated.paused ? 'simulated, paused' : `simulated ×${w.simulated.speed}` }}</span></span>
+        <span class="who of"><strong>{{ waits[0]!.pack_name }}</strong> <span v-if="waits.length === 1 && waits[0]!.kind !== 'charge'">{{ DOES[waits[0]!.kind] }}</span></span>
+        <span class="when"><span v-if="look(first(waits))" class="look">{{ look(first(waits)) }}</span><span v-for="w in waits.slice(0, 3)" :key="`${w.kind}-${w.group}`"><template v-if="w.kind === 'charge'">group {{ w.group }}&nbsp;</template><template v-else-if="waits.length > 1">{{ DOES[w.kind] }}&nbsp;</template><span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span></span><span v-if="waits[0]!.simulated && (waits[0]!.simulated.paused || waits[0]!.simulated.speed !== 1 || waits.length === 1)" class="muted">{{ waits[0]!.simulated.paused ? 'simulated, paused' : `simulated ×${waits[0]!.simulated.speed}` }}</span></span>
       </span>
     </RouterLink>
     <span v-if="more > 0" class="item muted">and {{ more }} more</span>

@@ -32,6 +32,7 @@ export function timeLeft(ms: number): string {
 export function duration(seconds: number): string {
   const minutes = Math.round(seconds / 60)
   if (minutes < 60) return `${minutes} min`
+  if (minutes >= 48 * 60) return `${(minutes / 1440).toFixed(1)} days`
   return `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')}`
 }
 
