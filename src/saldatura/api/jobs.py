@@ -21,9 +21,11 @@ from saldatura.job.assessment import JobView, Judged, LevelQuestion, WaitingList
 from saldatura.job.assessment.handing import Earlier
 from saldatura.job.assessment.proving import ProofPlan
 from saldatura.job.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
+from saldatura.job.returns import Customer
 from saldatura.job.run import RunPoint
 from saldatura.job.stages import Standing
 from saldatura.records import jobs as records
+from saldatura.records import known
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -121,6 +123,18 @@ def judgement(bench: TheBench, job_id: JobId) -> Judged:
 def judged_before(bench: TheBench, job_id: JobId) -> Judgement:
     """What the job was judged to have before anything was done to it."""
     return bench.judged_before(job_id)
+
+
+@router.get("/customers", responses=INVALID)
+def customers(bench: TheBench, like: Annotated[str, Query(max_length=80)] = "") -> list[Customer]:
+    """Customers by a part of their name, who were here last first."""
+    return known.customers(bench, like)
+
+
+@router.get("/earlier", responses=INVALID)
+def earlier_by_serial(bench: TheBench, serial: Annotated[str, Query(max_length=60)]) -> list[Earlier]:
+    """What was done to a pack of that serial when it was here before, before a job is opened for it."""
+    return known.earlier(bench, serial)
 
 
 @router.get("/jobs/{job_id}/earlier", responses=SEE)

@@ -21,7 +21,7 @@ from saldatura.battery.measures.meters import CLASSES, MeterClass
 from saldatura.battery.quantities import Meter
 from saldatura.battery.verdict import Symptom
 from saldatura.job import words
-from saldatura.job.facts.intake import Danger
+from saldatura.job.facts.intake import Danger, Wish
 from saldatura.job.returns import Returns
 from saldatura.job.stages import STAGES, STANDINGS
 from saldatura.job.words import SCHEME_WORDS
@@ -45,6 +45,14 @@ class SymptomWords(BaseModel):
 
     key: Symptom
     words: str
+
+
+class WishWords(BaseModel):
+    """A wish in a customer's words, and what is said to it."""
+
+    key: Wish
+    words: str
+    answer: str
 
 
 class SafetyQuestion(BaseModel):
@@ -77,6 +85,7 @@ class Terms(BaseModel):
     chemistries: list[Window]
     curve_sources: dict[str, str]
     symptoms: list[SymptomWords]
+    wishes: list[WishWords]
     safety: list[SafetyQuestion]
     stages: list[Named]
     standings: list[Named]
@@ -202,6 +211,7 @@ def terms(bench: TheBench) -> Terms:
         chemistries=[held.window(key) for key in WINDOWS],
         curve_sources=CURVE_SOURCES,
         symptoms=[SymptomWords(key=key, words=said) for key, said in words.SYMPTOMS.items()],
+        wishes=[WishWords(key=key, words=said, answer=answer) for key, (said, answer) in words.WISHES.items()],
         safety=[SafetyQuestion(key=key, question=asked) for key, asked in words.SAFETY.items()],
         stages=[Named(key=key, name=name) for key, name in STAGES.items()],
         standings=[Named(key=key, name=words.STANDINGS.get(key) or STAGES[key]) for key in STANDINGS],  # type: ignore[index]

@@ -107,14 +107,18 @@ def streamed(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]
 
 
 def shared(facts: JobFacts, at: datetime) -> JobFile:
-    """The job as a document that does not tell whose it is: no customer, serial, note of the intake, or photo; the customer's name and
+    """The job as a document that does not tell whose it is: no customer, their telephone, serial, note of the intake, or photo; the customer's name and
     the serial are taken out of every other text. It has a name of its own, the same each time.
     """
     job = _job(facts)
     intakes, left = facts.recorded(IntakeFact), [gone.told.agreed_with for gone in facts.structure.gone]
     # The longest first: a name may be a part of another.
     names = sorted(
-        {n.strip() for n in (*left, *(n for i in intakes for n in (i.customer, i.serial))) if len(n.strip()) > 2},
+        {
+            n.strip()
+            for n in (*left, *(n for i in intakes for n in (i.customer, i.contact, i.serial)))
+            if len(n.strip()) > 2
+        },
         key=len,
         reverse=True,
     )
@@ -135,7 +139,7 @@ def _without(value: Any, words: re.Pattern[str] | None) -> Any:
         return [_without(v, words) for v in kept]
     if isinstance(value, dict):
         if "customer" in value and "pack_name" in value:
-            value = {**value, "customer": "not told", "serial": "", "note": ""}
+            value = {**value, "customer": "not told", "contact": "", "serial": "", "note": ""}
         if "agreed_with" in value:
             value = {**value, "agreed_with": "the customer"}
         if value.get("kind") == "accepted" and isinstance(value.get("body"), dict):

@@ -35,6 +35,14 @@ OF_WORK: Mapping[str, ReturnedKind] = {
 }  # fmt: skip
 
 
+class Customer(Value):
+    """Somebody whose packs were here: on how many jobs, and how they were reached last."""
+
+    name: str
+    contact: str
+    jobs: int
+
+
 class Outing(Value):
     """A pack that went out: after which kind of repair, when, and when it came back, if it did: on another job, or on its own again;
     with the cause confirmed then, or what was said. `minutes`: what it took at the bench.

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from datetime import datetime
 
     from saldatura.battery.verdict import Symptom
-    from saldatura.job.facts.intake import Danger
+    from saldatura.job.facts.intake import Danger, Wish
     from saldatura.job.facts.work import Did
     from saldatura.job.run import Scheme
     from saldatura.job.stages import Standing
@@ -29,6 +29,32 @@ SYMPTOMS: dict[Symptom, str] = {
     "stood_unused": "stood unused for months",
     "was_dropped": "was dropped",
     "got_wet": "got wet",
+}
+
+# What a customer asks for: in their words, and what is said to it.
+WISHES: dict[Wish, tuple[str, str]] = {
+    "jump_start": (
+        "wake it from another pack",
+        "Not pack to pack: nothing limits the current, and the dead groups take all of it. Each group is brought up by itself, limited and "
+        "watched, where it is above the floor; below it the cells are replaced.",
+    ),
+    "clear_flags": (
+        "clear the chip's failure flag",
+        "Not done here: the flag is evidence. What set it is found and mended; a chip that was cleared elsewhere is proved in full.",
+    ),
+    "cheapest": ("as cheap as possible", "Plan compares what each repair costs now and for each year of service."),
+    "stronger": (
+        "stronger cells",
+        "Possible: same chemistry and voltage, cells alike within a group, their current rated for the measured load.",
+    ),
+    "one_fewer": (
+        "one group fewer",
+        "Only where device and charger allow it: the device must run on less voltage, and the charger is set to the new count.",
+    ),
+    "only_bad_cells": (
+        "only the bad cells",
+        "Possible; among aged cells new ones bring back only what the next weakest group holds. Plan shows both.",
+    ),
 }
 
 SAFETY: dict[Danger, str] = {

@@ -39,7 +39,7 @@ from saldatura.job.assessment import (
     waiting_of,
 )
 from saldatura.job.assessment.frozen import handed_then, plan_then, policy_then
-from saldatura.job.assessment.handing import Earlier, Handed, earlier_of, fitted_of, handed_of
+from saldatura.job.assessment.handing import Earlier, Handed, fitted_of, handed_of
 from saldatura.job.assessment.minding import ringing_of
 from saldatura.job.assessment.planning import Mends, may_mend, mends_of, plan_request
 from saldatura.job.assessment.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
@@ -51,7 +51,7 @@ from saldatura.job.gates import common as gates
 from saldatura.job.minding.charge import ChargeWatch
 from saldatura.job.returns import Outing, Returns, counted, minutes_taken, returns_of
 from saldatura.job.run import RunPoint
-from saldatura.records import cells, clock, facts, jobs
+from saldatura.records import cells, clock, facts, jobs, known
 from saldatura.records.cell_bench import CellBench
 from saldatura.records.database import Database
 from saldatura.shop.cells.drawer import Drawer
@@ -63,7 +63,6 @@ log = logging.getLogger("saldatura")
 
 
 # A pack that comes back more often shows its last so many jobs.
-MOST_EARLIER = 8
 
 
 # An answer on what the drawer mends is given after so long, s, with the packs that were judged by then.
@@ -217,8 +216,7 @@ class Answers:
     def earlier(self, job_id: int) -> list[Earlier]:
         """The same pack's earlier jobs, by its serial, newest first. Raises NoSuchJob."""
         serial = self.facts(job_id).intake.serial
-        others = jobs.of_serial(self.db.read(), serial, job_id)
-        return [earlier_of(*self.handed(other), self.now()) for other in others if other < job_id][:MOST_EARLIER]
+        return known.earlier(self, serial, job_id)
 
     def mends(self) -> Mends:
         """Which packs that wait the used cells of the drawer would mend; a job of which it cannot be told is named."""

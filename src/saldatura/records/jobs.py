@@ -101,6 +101,16 @@ def on_the_bench(db: sqlite3.Connection, most: int = 80) -> list[int]:
     return [row["job_id"] for row in rows]
 
 
+def customers(db: sqlite3.Connection, like: str, most: int) -> list[tuple[str, int, int]]:
+    """Customers whose name holds `like`, who were here last first: name, how many jobs, and the last one's number."""
+    rows = db.execute(
+        "SELECT customer, count(*) AS n, max(job_id) AS last FROM job_now GROUP BY customer ORDER BY last DESC"
+    )
+    wanted = folded(like.strip())
+    found = [(row["customer"], row["n"], row["last"]) for row in rows if wanted in folded(row["customer"])]
+    return found[:most]
+
+
 def of_serial(db: sqlite3.Connection, serial: str, but: int) -> list[int]:
     """Other jobs of a pack of that serial, newest first; none where it has none."""
     if not serial.strip():

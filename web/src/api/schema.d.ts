@@ -328,6 +328,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/customers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Customers
+         * @description Customers by a part of their name, who were here last first.
+         */
+        get: operations["customers_api_customers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier By Serial
+         * @description What was done to a pack of that serial when it was here before, before a job is opened for it.
+         */
+        get: operations["earlier_by_serial_api_earlier_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/earlier": {
         parameters: {
             query?: never;
@@ -4887,6 +4927,18 @@ export interface components {
             volts: number;
         };
         /**
+         * Customer
+         * @description Somebody whose packs were here: on how many jobs, and how they were reached last.
+         */
+        Customer: {
+            /** Name */
+            name: string;
+            /** Contact */
+            contact: string;
+            /** Jobs */
+            jobs: number;
+        };
+        /**
          * DirectVolts
          * @description Across one group, on the cells' own tabs.
          */
@@ -5944,12 +5996,17 @@ export interface components {
          * Intake
          * @description Whose pack it is and what it is; a later intake corrects an earlier one.
          *
-         *     `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
+         *     `contact`: telephone or e-mail; `wishes`: what the customer asks for. `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
          *     the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
          */
         Intake: {
             /** Customer */
             customer: string;
+            /**
+             * Contact
+             * @default
+             */
+            contact: string;
             /** Pack Name */
             pack_name: string;
             /**
@@ -5963,6 +6020,11 @@ export interface components {
              * @default []
              */
             symptoms: ("full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only")[];
+            /**
+             * Wishes
+             * @default []
+             */
+            wishes: ("jump_start" | "clear_flags" | "cheapest" | "stronger" | "one_fewer" | "only_bad_cells")[];
             /**
              * Note
              * @default
@@ -13633,6 +13695,8 @@ export interface components {
             };
             /** Symptoms */
             symptoms: components["schemas"]["SymptomWords"][];
+            /** Wishes */
+            wishes: components["schemas"]["WishWords"][];
             /** Safety */
             safety: components["schemas"]["SafetyQuestion"][];
             /** Stages */
@@ -14437,6 +14501,21 @@ export interface components {
             other_says: string | null;
         };
         /**
+         * WishWords
+         * @description A wish in a customer's words, and what is said to it.
+         */
+        WishWords: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "jump_start" | "clear_flags" | "cheapest" | "stronger" | "one_fewer" | "only_bad_cells";
+            /** Words */
+            words: string;
+            /** Answer */
+            answer: string;
+        };
+        /**
          * WorkList
          * @description The steps in their order; `next`: the first that is not done; `stop`: what its reading says against going on.
          */
@@ -15178,6 +15257,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    customers_api_customers_get: {
+        parameters: {
+            query?: {
+                like?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Customer"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    earlier_by_serial_api_earlier_get: {
+        parameters: {
+            query: {
+                serial: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Earlier"][];
                 };
             };
             /** @description A field is wrong; one line for each */

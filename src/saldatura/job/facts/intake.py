@@ -13,6 +13,9 @@ from saldatura.job.facts.structure import Structure
 from saldatura.job.stages import STAGES, Stage
 from saldatura.ledger.fact import Person, Reason
 
+# What a customer asks to be done, each with what can be said to it.
+Wish = Literal["jump_start", "clear_flags", "cheapest", "stronger", "one_fewer", "only_bad_cells"]
+
 Danger = Literal["swollen", "leaking", "hot", "wet", "crushed", "smell"]
 DANGERS: tuple[Danger, ...] = get_args(Danger)
 
@@ -25,15 +28,17 @@ Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
 class Intake(Value):
     """Whose pack it is and what it is; a later intake corrects an earlier one.
 
-    `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
+    `contact`: telephone or e-mail; `wishes`: what the customer asks for. `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
     the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
     """
 
     customer: Name
+    contact: Annotated[Words, Field(max_length=120)] = ""
     pack_name: Name
     serial: Annotated[Words, Field(max_length=60)] = ""
     pack: Pack
     symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
+    wishes: Annotated[list[Wish], Field(max_length=6)] = []
     note: Annotated[Words, Field(max_length=2000)] = ""
     outside_taps: Annotated[list[TapNumber], Field(max_length=41)] = []
     kind: PackKind = "other"

@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, watch } from 'vue'
-import type { Refusal, Schemas } from '@/api/client'
+import { useQuery } from '@tanstack/vue-query'
+import { useDebounce } from '@vueuse/core'
+import { client, type Refusal, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
+import EarlierList from './EarlierList.vue'
 import { type Draft, HAS, type Has, KINDS, labelOf } from './draft'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
-const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null }>()
+const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null; fresh?: boolean }>()
 
 const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
 const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
@@ -17,6 +20,29 @@ function readLabel() {
   Object.assign(draft.value, labelOf(label.value, chosen.value?.nominal_v ?? null))
 }
 watch(chosen, () => label.value.trim() && !draft.value.series.trim() && readLabel())
+
+const like = useDebounce(computed(() => draft.value.customer.trim()), 150)
+const { data: customers } = useQuery({
+  queryKey: computed(() => ['customers', like.value]),
+  queryFn: () => settled(client.GET('/api/customers', { params: { query: { like: like.value } } })),
+  placeholderData: (before) => before,
+})
+/** Who is known is reached as before, unless something else was typed. */
+function reached() {
+  const known = customers.value?.find((c) => c.name === draft.value.customer.trim())
+  if (known && !(draft.value.contact ?? '').trim()) draft.value.contact = known.contact
+}
+const serial = useDebounce(computed(() => draft.value.serial.trim()), 250)
+// A pack that was here says so before it is taken in; on its job the job itself tells.
+const { data: earlier } = useQuery({
+  queryKey: computed(() => ['earlier-by-serial', serial.value]),
+  queryFn: () => settled(client.GET('/api/earlier', { params: { query: { serial: serial.value } } })),
+  enabled: computed(() => props.fresh === true && Boolean(serial.value)),
+})
+function wish(key: Draft['wishes'][number]) {
+  const now = draft.value.wishes ?? []
+  draft.value.wishes = now.includes(key) ? now.filter((w) => w !== key) : [...now, key]
+}
 
 function has(key: Has) {
   const now = draft.value.has?.[key] ?? null
@@ -32,15 +58,19 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
 <template>
   <div class="fields">
     <FieldRow label="Whose is it" :error="on('customer')" class="half">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus /></template>
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus list="customers" @change="reached" /><datalist id="customers"><option v-for="c in customers ?? []" :key="c.name" :value="c.name" /></datalist></template>
     </FieldRow>
-    <FieldRow label="Serial or tag" :error="on('serial')" class="half">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.serial" maxlength="60" /></template>
+    <FieldRow label="Telephone or e-mail" :error="on('contact')" class="half">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.contact" maxlength="120" /></template>
     </FieldRow>
     <FieldRow label="Which pack" :error="on('pack_name')" class="half">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.pack_name" maxlength="80" /></template>
     </FieldRow>
-    <FieldRow label="What its label says of it" class="half">
+    <FieldRow label="Serial or tag" :error="on('serial')" class="half">
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.serial" maxlength="60" /></template>
+    </FieldRow>
+    <EarlierList v-if="earlier?.length" :jobs="earlier" />
+    <FieldRow label="What its label says of it">
       <template #default="{ id }"><ElInput :id="id" v-model="label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" @change="readLabel" /></template>
     </FieldRow>
     <FieldRow label="Chemistry" group :error="on('pack.chemistry')">
@@ -74,6 +104,12 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
       <div class="chips">
         <button v-for="{ key, words } in terms.symptoms" :key="key" type="button" class="chip" :aria-pressed="draft.symptoms.includes(key)" @click="toggle(key)">{{ words }}</button>
       </div>
+    </FieldRow>
+    <FieldRow label="What the customer asks for" group :error="on('wishes')">
+      <div class="chips">
+        <button v-for="w in terms.wishes" :key="w.key" type="button" class="chip" :aria-pressed="(draft.wishes ?? []).includes(w.key)" @click="wish(w.key)">{{ w.words }}</button>
+      </div>
+      <p v-for="w in terms.wishes.filter((w) => (draft.wishes ?? []).includes(w.key))" :key="w.key" class="answer">{{ w.answer }}</p>
     </FieldRow>
     <FieldRow label="In their own words" :error="on('note')">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.note" type="textarea" :rows="2" maxlength="2000" /></template>
@@ -113,6 +149,12 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
   box-shadow: none;
   font-size: 15px;
   padding: 13px 10px;
+}
+
+.answer {
+  border-left: 4px solid var(--copper);
+  margin: 6px 0 0;
+  padding-left: 10px;
 }
 
 .hint {

@@ -67,7 +67,7 @@ async function takeIn() {
     <StageLayout>
       <form v-if="terms" class="form" @submit.prevent="takeIn">
         <h1>Whose pack, and what is it</h1>
-        <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" />
+        <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" fresh />
         <SafetyScreen v-model="answers" :terms="terms" />
         <p v-if="asked && missing" class="error" role="alert">{{ missing }}</p>
         <p v-if="asked && !safety" class="error" role="alert">Safety: {{ unanswered }} of six questions {{ unanswered === 1 ? 'is' : 'are' }} open; answer each.</p>

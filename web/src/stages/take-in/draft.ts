@@ -4,6 +4,7 @@ import { sent } from '@/forms/quantity'
 /** An intake as it is being typed: numbers are still text, and nothing is lost to a reload. */
 export interface Draft {
   customer: string
+  contact: string
   pack_name: string
   serial: string
   chemistry: Schemas['Pack']['chemistry'] | ''
@@ -13,6 +14,7 @@ export interface Draft {
   load_a: string
   outside_taps: string
   symptoms: NonNullable<Schemas['Intake']['symptoms']>
+  wishes: NonNullable<Schemas['Intake']['wishes']>
   note: string
   kind: Schemas['Intake']['kind']
   age_years: string
@@ -31,6 +33,7 @@ export type Answers = Record<keyof Schemas['Safety'], boolean | null>
 
 export const emptyDraft = (): Draft => ({
   customer: '',
+  contact: '',
   pack_name: '',
   serial: '',
   chemistry: '',
@@ -40,6 +43,7 @@ export const emptyDraft = (): Draft => ({
   load_a: '',
   outside_taps: '',
   symptoms: [],
+  wishes: [],
   note: '',
   kind: 'other',
   age_years: '',
@@ -52,6 +56,7 @@ export function draftOf(intake: Schemas['Intake']): Draft {
   const { pack } = intake
   return {
     customer: intake.customer,
+    contact: intake.contact ?? '',
     pack_name: intake.pack_name,
     serial: intake.serial ?? '',
     chemistry: pack.chemistry,
@@ -61,6 +66,7 @@ export function draftOf(intake: Schemas['Intake']): Draft {
     load_a: pack.load_a ? String(pack.load_a) : '',
     outside_taps: (intake.outside_taps ?? []).join(', '),
     symptoms: [...(intake.symptoms ?? [])],
+    wishes: [...(intake.wishes ?? [])],
     note: intake.note ?? '',
     kind: intake.kind,
     age_years: intake.age_years == null ? '' : String(intake.age_years),
@@ -104,10 +110,12 @@ export function packOf(draft: Draft): Schemas['Pack'] {
 export function intakeOf(draft: Draft): Schemas['Intake'] {
   return {
     customer: draft.customer.trim(),
+    contact: (draft.contact ?? '').trim(),
     pack_name: draft.pack_name.trim(),
     serial: draft.serial.trim(),
     pack: packOf(draft),
     symptoms: draft.symptoms,
+    wishes: draft.wishes ?? [],
     note: draft.note,
     kind: draft.kind ?? 'other',
     age_years: sent(draft.age_years, 'years'),
