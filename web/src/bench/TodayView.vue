@@ -16,7 +16,11 @@ type Standing = Schemas['ListedJob']['standing']
 const router = useRouter()
 const search = shallowRef('')
 const archived = shallowRef(false)
-const { data, isError: unlisted } = useJobsQuery(useDebounce(search, 150), archived)
+const asked = useDebounce(search, 150)
+const { data, isError: unlisted } = useJobsQuery(asked, archived)
+// What is searched for may lie on the other shelf.
+const { data: other } = useJobsQuery(asked, computed(() => !archived.value))
+const elsewhere = computed(() => (asked.value.trim() ? (other.value?.jobs ?? []) : []))
 const { data: terms } = useTermsQuery()
 const { data: waiting, isError: unanswered } = useWaitingQuery()
 const now = useNow()
@@ -36,6 +40,12 @@ const chemistry = (key: string) => terms.value?.chemistries.find((c) => c.key ==
 const touched = (iso: string) => (new Date(iso).toDateString() === new Date(now.value).toDateString() ? clock(iso) : day(iso))
 const to = (job: Schemas['ListedJob']) =>
   stagePath(job.id, job.standing === 'quarantine' ? 'take_in' : job.standing === 'done' || job.standing === 'scrap' ? 'hand_over' : job.standing)
+
+/** Enter opens the only job that matches, wherever it lies. */
+function openOnly() {
+  const all = [...(data.value?.jobs ?? []), ...elsewhere.value]
+  if (asked.value.trim() && asked.value === search.value && all.length === 1) void router.push(to(all[0]!))
+}
 
 const refusal = shallowRef<Refusal | null>(null)
 const file = useTemplateRef<HTMLInputElement>('file')
@@ -68,7 +78,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <h1 v-if="archived">The archive</h1>
         <h1 v-else-if="search.trim()">{{ found }} {{ found === 1 ? 'job matches' : 'jobs match' }}</h1>
         <h1 v-else>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
-        <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial, number" clearable />
+        <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial, number" clearable @keydown.enter.prevent="openOnly" @keydown.esc.stop="search = ''" />
       </div>
       <p v-if="allSimulated" class="muted all">Every pack here is simulated.</p>
       <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
@@ -89,7 +99,8 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
           </li>
         </ul>
       </section>
-      <p class="shelf"><button type="button" class="linklike" @click="archived = !archived">{{ archived ? 'back to the bench' : 'the archive' }}</button></p>
+      <p v-if="elsewhere.length" class="other"><button type="button" class="linklike" @click="archived = !archived">{{ elsewhere.length }} more {{ elsewhere.length === 1 ? 'matches' : 'match' }} {{ archived ? 'on the bench' : 'in the archive' }}: show {{ elsewhere.length === 1 ? 'it' : 'them' }}</button></p>
+      <p class="shelf"><button type="button" class="linklike" @click="archived = !archived">{{ archived ? 'Show on the bench' : 'Show the archive' }}</button></p>
     </main>
     <aside class="side" aria-label="Next">
       <RouterLink v-slot="{ navigate }" to="/take-in" custom>
