@@ -102,7 +102,13 @@ def test_the_quote_is_one_page_and_names_only_what_can_be_had(lost: tuple[Api, i
 
 def test_the_shop_tells_once_who_it_is_and_in_which_money_it_reckons(lost: tuple[Api, int]) -> None:
     api, job = lost
-    card = {"name": "Weir workshop", "address": "Mill lane 3", "contact": "ask@weir.example", "currency": "CHF", "terms": "Cells only."}
+    card = {
+        "name": "Weir workshop",
+        "address": "Mill lane 3",
+        "contact": "ask@weir.example",
+        "currency": "CHF",
+        "terms": "Cells only.",
+    }
     assert api.post("/api/card", card) == (200, card)
     assert api.get("/api/card") == card
     quote = api.client.get(f"/api/jobs/{job}/quote.pdf", params={"repairs": ["donor_cells"]})

@@ -12,6 +12,7 @@ from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import Pack
 from saldatura.demo import proved
 from saldatura.demo.opened import NOTHING_FOUND, eleven_years_old, of_the_shop, two_dead_one_bulged
+from saldatura.demo.past import the_past
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
@@ -70,6 +71,8 @@ def build(db: Database, now: datetime | None = None) -> None:
     of_the_shop(tell, now - timedelta(days=5))
     planned(tell, now)
     shortened(tell, now)
+    the_past(tell, now)
+    tell.begin(now)
     tell.keep()
 
 
