@@ -291,6 +291,12 @@ ol {
   outline-offset: 2px;
 }
 
+@media (max-width: 600px) {
+  .job > .pack {
+    white-space: normal;
+  }
+}
+
 @media (max-width: 1100px) {
   .job {
     grid-template-columns: 46px minmax(0, 1fr) 112px;

@@ -38,7 +38,9 @@ export function duration(seconds: number): string {
 
 export const clock = (iso: string) => new Date(iso).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })
 
+// A day of another year says which.
+const THIS_YEAR_MS = 300 * 86_400_000
 export const day = (iso: string) =>
-  new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })
+  new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short', ...(Math.abs(Date.now() - new Date(iso).getTime()) > THIS_YEAR_MS ? { year: 'numeric' as const } : {}) })
 
 export const jobNumber = (id: number) => String(id).padStart(4, '0')
