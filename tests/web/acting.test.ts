@@ -52,7 +52,7 @@ describe('an act and where the hand is after it', () => {
     expect(document.activeElement?.matches('[data-next]')).toBe(true)
     await act(async () => (document.querySelector('main')!.innerHTML = '<h1>Every group is at its target</h1>'))
     await later()
-    expect(document.activeElement?.textContent).toBe('Every group is there')
+    expect(document.activeElement?.textContent).toBe('Every group is at its target')
   })
 
   it('takes what was said of a value for old once the value is typed over', async () => {
