@@ -127,7 +127,9 @@ def test_bad_input_says_what_and_loses_nothing(browser: Browser, demo: str) -> N
         question.press("n")
     page.get_by_role("button", name="Take it in").click()
     alerts = page.locator(".row .error")
-    expect(alerts).to_have_text(["Which pack: must not be empty", "Rated, Ah: must be a number"])
+    expect(alerts).to_have_text(
+        ["Which pack: must not be empty", "Rated, Ah: type a number such as 4 (4 Ah and 4000 mAh are understood)"]
+    )
     page.reload()
     expect(page.get_by_label("Whose is it")).to_have_value("Row team Q")
     page.get_by_label("Which pack").fill("Test")

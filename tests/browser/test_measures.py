@@ -67,7 +67,7 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     expect(page.get_by_role("row", name="3 7.9")).to_contain_text("at once: a joint")
     field.fill("ten")
     field.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("“ten” is no resistance")
+    expect(page.get_by_role("alert")).to_contain_text("type a number such as 12")
     expect(field).to_have_value("ten")
 
 

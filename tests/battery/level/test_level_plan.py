@@ -211,7 +211,7 @@ def test_channels_that_cannot_be_or_cannot_serve_are_told() -> None:
     strong = planned([3.7], [{"name": "big", "max_a": 30.0, "min_a": 5.0}])
     assert "5 A at least" in strong.refused[0].because
     hot = planned([4.0, 3.6], [{"name": "r", "kind": "bleed", "ohm": 1.0}], target="match")
-    assert "16.0 W hot" in hot.refused[0].because
+    assert "16.0 W; 5 W allowed" in hot.refused[0].because
     # Under its present voltage without a resistor: named, and nothing is planned.
     none = planned([4.0], [SUPPLY], target={"rest_v": 3.7})
     assert none.steps == []

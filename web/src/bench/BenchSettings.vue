@@ -103,6 +103,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
 
 <style scoped>
 .settings {
+  position: relative;
   display: grid;
   gap: 26px;
   grid-auto-rows: max-content;
