@@ -24,6 +24,12 @@ const more = computed(() => packs.value.length - shown.value.length)
 /** The wait of a pack that wants the hand first. */
 const first = (waits: Wait[]) => waits.reduce((a, b) => (ms(b.look_again ?? b.done) < ms(a.look_again ?? a.done) ? b : a))
 
+/** Which groups of a pack are on chargers; nothing for what is of the whole pack. */
+function of(waits: Wait[]): string {
+  const groups = waits.filter((w) => w.kind === 'charge').map((w) => w.group)
+  if (groups.length) return groups.length === 1 ? `group ${groups[0]}` : `groups ${groups.join(', ')}`
+  return waits.length > 1 ? waits.map((w) => DOES[w.kind]).join(', ') : ''
+}
 const share = (w: Wait) => (now.value - ms(w.since)) / Math.max(ms(w.done) - ms(w.since), 1)
 const left = (w: Wait) => ms(w.done) - now.value
 function look(w: Wait): string {
@@ -48,7 +54,7 @@ function look(w: Wait): string {
       <TimeRing :done="share(first(waits))" />
       <span class="two">
         <span class="who of"><strong>{{ waits[0]!.pack_name }}</strong> <span v-if="waits.length === 1 && waits[0]!.kind !== 'charge'">{{ DOES[waits[0]!.kind] }}</span></span>
-        <span class="when"><span v-if="look(first(waits))" class="look">{{ look(first(waits)) }}</span><span v-for="w in waits.slice(0, 3)" :key="`${w.kind}-${w.group}`"><template v-if="w.kind === 'charge'">group {{ w.group }}&nbsp;</template><template v-else-if="waits.length > 1">{{ DOES[w.kind] }}&nbsp;</template><span class="mono">{{ left(w) > 0 ? timeLeft(left(w)) : '0:00' }}</span></span><span v-if="waits[0]!.simulated && (waits[0]!.simulated.paused || waits[0]!.simulated.speed !== 1 || waits.length === 1)" class="muted">{{ waits[0]!.simulated.paused ? 'simulated, paused' : `simulated ×${waits[0]!.simulated.speed}` }}</span></span>
+        <span class="when"><span v-if="look(first(waits))" class="look">{{ look(first(waits)) }}</span><span v-if="of(waits)">{{ of(waits) }}</span><span class="mono">{{ left(first(waits)) > 0 ? timeLeft(left(first(waits))) : '0:00' }}</span><span v-if="waits[0]!.simulated && (waits[0]!.simulated.paused || waits[0]!.simulated.speed !== 1 || waits.length === 1)" class="muted">{{ waits[0]!.simulated.paused ? 'simulated, paused' : `simulated ×${waits[0]!.simulated.speed}` }}</span></span>
       </span>
     </RouterLink>
     <span v-if="more > 0" class="item muted">and {{ more }} more</span>
