@@ -207,9 +207,8 @@ def _charging(
     )
     passed_s = own_seconds(run.at, run.clock_s, now, clock.clock_s if clock else None)
     # The range that is believed now says when it may be done: looks of an older forecast would come after the end.
-    looks = [
-        ours(s - passed_s, now, clock) for s in sorted({*(s for s in run.look_again_s if s < low_s), low_s, high_s})
-    ]
+    marks = {*(s for s in run.look_again_s if s < low_s), low_s, done_s, high_s}
+    looks = [ours(s - passed_s, now, clock) for s in sorted(marks)]
     if run.stopped is not None:
         # It is off: what is waited for is the reading that ends it.
         low_s = done_s = high_s = min(own_seconds(run.at, run.clock_s, run.stopped.at, run.stopped.clock_s), passed_s)
