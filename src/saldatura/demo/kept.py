@@ -28,10 +28,19 @@ def fill(db: Database, folder: Path | None = None, now: datetime | None = None) 
     folder = folder or user_cache_path("saldatura")
     try:
         kept = _kept(folder, now)
+        try:
+            _taken(db, kept, now)
+        except sqlite3.DatabaseError:
+            # What is kept is damaged: told anew, and kept again.
+            kept.unlink()
+            _taken(db, _kept(folder, now), now)
     except OSError:
         # Nowhere to keep it: built for this once.
         build(db, now)
-        return
+
+
+def _taken(db: Database, kept: Path, now: datetime) -> None:
+    """Everything that is kept, into an empty data file, moved on to `now`."""
     shutil.copytree(_photos(kept), db.photos.folder, dirs_exist_ok=True)
     with closing(sqlite3.connect(f"file:{kept}?mode=ro", uri=True)) as there:
         told = datetime.fromisoformat(there.execute("SELECT max(at) FROM told").fetchone()[0])
