@@ -1,5 +1,9 @@
 """At the counter: who is known, which pack was here before, and what is said to a wish."""
 
+import io
+
+from pypdf import PdfReader
+
 from tests.api.conftest import Api, job_body
 
 
@@ -32,6 +36,9 @@ def test_a_wish_has_an_answer_and_a_file_for_others_tells_no_telephone(api: Api)
     job = taken(api, customer="Row team Z", contact="0471 334455", wishes=["jump_start"], note="Call 0471 334455")
     assert api.get(f"/api/jobs/{job}")["facts"]["intake"]["wishes"] == ["jump_start"]
     assert answers["jump_start"].startswith("Not pack to pack")
+    sheet = PdfReader(io.BytesIO(api.client.get(f"/api/jobs/{job}/sheet.pdf").content)).pages[0].extract_text()
+    assert "Row team Z, 0471 334455" in " ".join(sheet.split())
+    assert "asks: wake it from another pack" in " ".join(sheet.split())
     shared = api.client.get(f"/api/jobs/{job}/export", params={"shared": True})
     assert shared.status_code == 200
     assert "334455" not in shared.text

@@ -20,7 +20,7 @@ from saldatura.formats.paper import Paragraph, built
 from saldatura.formats.stack_drawing import stack_drawing
 from saldatura.job.assessment import Assessment, JobView
 from saldatura.job.assessment.proving import ProofPlan
-from saldatura.job.words import SYMPTOMS
+from saldatura.job.words import SYMPTOMS, WISHES
 
 INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#D6D0C3")
 
@@ -88,8 +88,10 @@ def _head(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah{energy}"
     build += f". It came as {view.now.came}" if view.now.came is not None else ""
     saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
+    saw += f"; asks: {', '.join(WISHES[w][0] for w in intake.wishes)}" if intake.wishes else ""
+    whose = ", ".join(part for part in (intake.customer, intake.contact) if part)
     rows = [
-        ("Job", f"{facts.id:04d}", "Customer", intake.customer),
+        ("Job", f"{facts.id:04d}", "Customer", whose),
         ("Taken in", date(facts.opened_at), "Serial or tag", intake.serial or "none"),
         ("Build", build, "Customer saw", saw + (f". “{intake.note}”" if intake.note else "")),
     ]

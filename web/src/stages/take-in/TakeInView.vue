@@ -73,6 +73,7 @@ async function chargerOff() {
 async function let_go() {
   await act(() => settled(client.POST('/api/jobs/{job_id}/release', { params: path.value, body: release.value })))
 }
+const wishes = computed(() => (terms.value?.wishes ?? []).filter((w) => intake.value.wishes?.includes(w.key)))
 const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.value?.symptoms.find((t) => t.key === s)?.words))
 </script>
 
@@ -118,10 +119,11 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
       <section v-else class="block">
         <h1 v-if="!quarantine.length">{{ intake.pack_name }}</h1>
         <dl class="facts">
-          <dt>Whose</dt><dd>{{ intake.customer }}</dd>
+          <dt>Whose</dt><dd>{{ intake.customer }}<template v-if="intake.contact">, {{ intake.contact }}</template></dd>
           <dt>Serial or tag</dt><dd>{{ intake.serial || 'none' }}</dd>
           <dt>Taken in</dt><dd>{{ day(facts.opened_at) }} {{ clock(facts.opened_at) }}</dd>
           <dt>Customer saw</dt><dd>{{ symptoms.length ? symptoms.join(' · ') : 'nothing said' }}</dd>
+          <template v-for="w in wishes" :key="w.key"><dt>Asks for</dt><dd>{{ w.words }}<span class="muted">: {{ w.answer }}</span></dd></template>
           <dt>In their words</dt><dd>{{ intake.note || 'nothing said' }}</dd>
           <dt>It is for</dt><dd>{{ intake.kind === 'other' ? 'something else' : KINDS[intake.kind] }}{{ intake.age_years == null ? '' : `, ${intake.age_years} years old` }}</dd>
           <template v-if="job.now.came"><dt>Built</dt><dd>{{ job.now.label }} now; it came as {{ job.now.came }}</dd></template>
