@@ -203,7 +203,7 @@ def moved(facts: list[dict], kind: str, to: int) -> None:
         (lambda f: of_kind(f, "reading")["body"].update(volts=1e9), "volts must be at most 1000"),
         (lambda f: of_kind(f, "charge")["body"].update(forecast_s=1e18), "forecast_s must be at most"),
         (lambda f: of_kind(f, "charge")["body"].update(start_v=0.9), "under the floor"),
-        (lambda f: of_kind(f, "stage").update(at="9999-01-01T00:00:00+00:00"), "a day that has not come"),
+        (lambda f: of_kind(f, "stage").update(at="9999-01-01T00:00:00+00:00"), "a day in the future"),
         (lambda f: of_kind(f, "stage").update(kind="spell"), "no kind of fact spell"),
         (lambda f: of_kind(f, "stage").update(kind="policy"), "does not come in"),
         (lambda f: f.pop(0), "the first fact of a job is its intake"),

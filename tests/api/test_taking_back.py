@@ -64,7 +64,7 @@ def test_a_charge_begun_by_mistake_is_called_off_and_one_that_stood_for_long_sho
     api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})
     clock.later(minutes=20)
     view = undone(api, job)
-    assert view["assessment"]["rest"]["what"] == "the charge of group 2, which was called off"
+    assert view["assessment"]["rest"]["what"] == "the charge of group 2, which was cancelled"
     # One that has ended ran.
     run = api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[1]["facts"]["charges"][0]["id"]
     api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "stopped", "volts": 3.6})

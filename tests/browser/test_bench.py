@@ -119,7 +119,7 @@ def test_two_windows_on_one_job_see_each_other(browser: Browser, tmp_path: Path)
 def test_bad_input_says_what_and_loses_nothing(browser: Browser, demo: str) -> None:
     page = browser.new_page()
     settled(page, f"{demo}/take-in")
-    page.get_by_label("Whose is it").fill("Row team Q")
+    page.get_by_label("Customer", exact=True).fill("Row team Q")
     page.get_by_label("In series").fill("15")
     page.get_by_label("Rated, Ah").fill("lots")
     page.get_by_text("4.20 V lithium-ion").click()
@@ -131,7 +131,7 @@ def test_bad_input_says_what_and_loses_nothing(browser: Browser, demo: str) -> N
         ["Which pack: must not be empty", "Rated, Ah: type a number such as 4 (4 Ah and 4000 mAh are understood)"]
     )
     page.reload()
-    expect(page.get_by_label("Whose is it")).to_have_value("Row team Q")
+    expect(page.get_by_label("Customer", exact=True)).to_have_value("Row team Q")
     page.get_by_label("Which pack").fill("Test")
     page.get_by_label("Rated, Ah").fill("5")
     expect(page.locator(".hazard")).to_contain_text("above the 60 V DC")

@@ -49,7 +49,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     expect(page.get_by_text("7 rows, one row a cell, decimal comma")).to_be_visible()
     page.get_by_label("Enter them as cells of").press("Enter")
     page.get_by_role("option", name="Travers 2000").click()
-    page.get_by_role("button", name="Keep what is good of it").click()
+    page.get_by_role("button", name="Record the good rows").click()
     expect(page.get_by_text("6 tests kept.")).to_be_visible()
     expect(page.get_by_text("“none” is not a number")).to_be_visible()
 
@@ -62,7 +62,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="T-6")).to_be_visible()
     page.get_by_role("button", name="a dent").click()
-    page.get_by_role("button", name="Keep the test").click()
+    page.get_by_role("button", name="Record the test").click()
     expect(page.locator(".grade")).to_have_text("not for packs")
 
     # At the pack: what things cost is typed once, and the repairs are weighed as it is.
@@ -93,7 +93,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     assert len(names) == 2
     expect(page.get_by_role("textbox", name="New original")).to_have_value("110,5")
     page.get_by_label("Put aside by").fill("Ilka")
-    page.get_by_role("button", name="Put them by for this job").click()
+    page.get_by_role("button", name="Put them aside for this job").click()
     expect(page.get_by_role("link", name=names[0], exact=True)).to_be_visible()
     quote = page.get_by_role("link", name=re.compile("Quote to print")).get_attribute("href")
     assert quote is not None
@@ -138,7 +138,7 @@ def test_a_box_drawn_in_the_figure_picks_and_a_slip_scraps_nothing(page: Page, d
     # Scrapping asks for a second, other press, and Escape lets go of everything.
     page.get_by_role("button", name="Scrap them").click()
     expect(page.get_by_role("button", name=re.compile("for good"))).to_be_visible()
-    page.get_by_role("button", name="Keep them").click()
+    page.get_by_role("button", name="Cancel").click()
     page.locator("h2").first.click()
     page.keyboard.press("Escape")
     expect(picked).to_have_count(0)

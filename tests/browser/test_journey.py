@@ -51,7 +51,7 @@ def figure(page: Page, term: str) -> float:
 
 def take_in(page: Page) -> None:
     page.keyboard.press("Alt+n")
-    tab_to(page, "Whose is it")
+    tab_to(page, "Customer")
     page.keyboard.type("Row team Q")
     tab_to(page, "Which pack")
     page.keyboard.type("Hand scrubber Q")

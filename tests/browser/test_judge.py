@@ -23,7 +23,7 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     # What was seen, at one key: the code as the shop's table has it.
     page.keyboard.press("n")
     page.get_by_role("button", name="four red, fast").click()
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Record the note").click()
     expect(page.get_by_role("listitem").filter(has_text=SENSOR).first).to_be_visible()
     expect(page.locator(".causes button").first).to_contain_text(SENSOR)
 
@@ -34,7 +34,7 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Move plugs and leads and watch the blink")
     dialog.get_by_role("group", name="Moving it changes").get_by_role("button", name="the blink").click()
-    dialog.get_by_role("button", name="Keep it").click()
+    dialog.get_by_role("button", name="Record the try").click()
     expect(page.get_by_role("heading", name=SENSOR)).to_be_visible()
     expect(page.locator(".for")).to_contain_text("moving it changes the blink", ignore_case=True)
 
@@ -45,8 +45,8 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     page.get_by_role("button", name=re.compile("Clean the sensor connector")).click()
     expect(dialog.get_by_role("button", name="cleaned a connector")).to_have_attribute("aria-pressed", "true")
     dialog.get_by_role("button", name="the fault goes").click()
-    dialog.get_by_role("button", name="Keep it").click()
-    expect(page.get_by_text("no test left would change that")).to_be_visible()
+    dialog.get_by_role("button", name="Record the try").click()
+    expect(page.get_by_text("no test left would change it")).to_be_visible()
     expect(page.locator(".along li")).to_have_count(3)
 
     page.goto(f"{demo}/jobs/{job}/hand-over")
@@ -83,11 +83,11 @@ def test_a_test_that_is_measured_leads_to_its_place_and_back_and_a_technician_ma
     page.get_by_role("button", name="Name another cause").click()
     form = page.locator("form.ruling")
     form.get_by_label("By").fill("Ilka")
-    form.get_by_role("button", name="Hold to it").click()
+    form.get_by_role("button", name="Record the cause").click()
     # Without a reason it is refused in one line, and nothing typed is lost.
     expect(form.locator(".error")).to_contain_text("say in a word or two")
     form.get_by_label("Why").fill("seen it before on this kind")
-    form.get_by_role("button", name="Hold to it").click()
+    form.get_by_role("button", name="Record the cause").click()
     expect(page.locator(".ruled")).to_contain_text("Overruled by Ilka: seen it before on this kind")
     # The scrubber's wire is not settled before the tabs: its first card says so.
     page.goto(f"{demo}/jobs/4/judge")

@@ -22,7 +22,7 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     page.get_by_label("B, K").fill("3950")
     expect(page.get_by_text("implausible.")).to_be_visible()
     expect(page.get_by_text("0.0 °C is 22 K colder")).to_be_visible()
-    page.get_by_role("button", name="Keep with the job").click()
+    page.get_by_role("button", name="Record in the job").click()
     expect(page.locator(".kept li").first).to_contain_text("22 K colder")
 
     page.get_by_role("link", name="power path").click()
@@ -52,7 +52,7 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     page.locator("input[type=file]").set_input_files({"name": "t.csv", "mimeType": "text/csv", "buffer": csv.encode()})
     # 6 A for an hour, less the ramp of the first ten seconds.
     expect(page.get_by_text(f"{6 - 30 / 3600:.2f} Ah")).to_be_visible()
-    page.get_by_role("button", name="Keep with the job").click()
+    page.get_by_role("button", name="Record in the job").click()
     expect(page.locator(".kept li").first).to_contain_text("50% of the rated 12 Ah")
     wrong: Any = {"name": "x.csv", "mimeType": "text/csv", "buffer": b"time;volt\n0;4\n1;4\n"}
     page.locator("input[type=file]").set_input_files(wrong)

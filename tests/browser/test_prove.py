@@ -46,7 +46,7 @@ def run_once(page: Page, demo: str, job: int) -> None:
     expect(test.get_by_role("button", name=re.compile("^Switch the stand-in load on"))).to_be_visible(timeout=60_000)
     httpx.post(f"{demo}/api/jobs/{job}/virtual/clock", json={"speed": 1, "paused": True})
     expect(test.get_by_label("Lasted, min")).not_to_have_value("")
-    test.get_by_role("button", name="Keep it").click()
+    test.get_by_role("button", name="Record the result").click()
 
 
 def test_a_weak_group_fails_its_run_is_mended_and_goes_back_with_its_papers(page: Page, demo: str, job: int) -> None:
@@ -62,7 +62,7 @@ def test_a_weak_group_fails_its_run_is_mended_and_goes_back_with_its_papers(page
     test.get_by_role("button", name="Note it once more").click()
     test.get_by_label("Current, A").fill("40")
     test.get_by_label("Lasted, min").fill("12")
-    test.get_by_role("button", name="Keep it").click()
+    test.get_by_role("button", name="Record the result").click()
     expect(test.get_by_text(re.compile("beyond what this pack is for"))).to_be_visible()
     expect(test.get_by_label("Lasted, min")).to_have_value("12")
     test.get_by_role("link", name="Back to Judge").click()

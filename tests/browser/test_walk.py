@@ -75,7 +75,7 @@ def take_in(page: Page, shop: Shop, chemistry: str, series: int, rated: str) -> 
     page.goto(shop.address)
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     press(page, "Alt+n")
-    tab_to(page, "Whose is it")
+    tab_to(page, "Customer")
     page.keyboard.type("Row team W")
     tab_to(page, "Which pack")
     # A question mark in free text is one.
@@ -93,7 +93,7 @@ def take_in(page: Page, shop: Shop, chemistry: str, series: int, rated: str) -> 
         page.keyboard.type(value)
     # In the middle of it the page is loaded again; what was typed is there.
     page.reload()
-    expect(page.get_by_label("Whose is it")).to_have_value("Row team W")
+    expect(page.get_by_label("Customer", exact=True)).to_have_value("Row team W")
     tab_to(page, "Is the case or a cell swollen?", 90)
     press(page, *"nnnnnn")
     tab_to(page, "Take it in")
@@ -210,7 +210,7 @@ def test_a_string_with_a_low_group_is_levelled_through_a_killed_server(browser: 
     tab_to(page, "Start group 2")
     press(page, "Enter")
     heading(page, "Group 2 is on the charger")
-    # Nothing is clipped on yet: the start is called off.
+    # Nothing is clipped on yet: the start was cancelled.
     page.get_by_role("heading", level=1).focus()
     undo(page, "the start of the charge of group 2", truth)
     tab_to(page, "Start group 2")

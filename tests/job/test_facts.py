@@ -215,7 +215,7 @@ LOW = [reading(4 + k, k, 0.6 if k == 2 else 3.9) for k in (1, 2, 3)]
         ([intake(), SCREENED, ChargeEnd(charge=9, outcome="finished", volts=4, id=5, at=AT)], "no charge 9"),
         ([intake(), SCREENED, TakenBackFact(fact=2, reason="because", id=5, at=AT)], "cannot be taken back"),
         ([intake(), intake()], "given twice"),
-        ([intake(at=AT.replace(year=9999))], "a day that has not come"),
+        ([intake(at=AT.replace(year=9999))], "a day in the future"),
     ],
 )
 def test_a_file_s_facts_pass_the_same_gates_in_their_order(facts: list[Fact], why: str) -> None:

@@ -23,7 +23,7 @@ useShortcuts([
 
 <template>
   <div class="app" :class="{ gone }">
-    <p v-if="gone" class="away" role="alert">Saldatura does not answer since {{ clock(new Date(goneSince!).toISOString()) }}. Start it again; what is typed stays, and what is shown may be old.</p>
+    <p v-if="gone" class="away" role="alert">Saldatura does not answer since {{ clock(new Date(goneSince!).toISOString()) }}. Start it again; what you typed stays; what is shown may be old.</p>
     <RouterView class="view" />
     <AlarmStrip class="ring" />
     <WaitingRail class="rail" />

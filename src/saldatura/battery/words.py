@@ -57,7 +57,7 @@ def has_too_few_entries(min_length: float) -> str:
 
 
 def year_is_none(year: int, earliest_year: int, latest_year: int) -> str:
-    return f"the year {year} is none that any clock tells; give a date between {earliest_year} and {latest_year}"
+    return f"the year {year} cannot be right; give a date between {earliest_year} and {latest_year}"
 
 
 def tap_against_itself_reads(to_tap: int) -> str:

@@ -98,11 +98,11 @@ def there_are_more_than(most_facts: int) -> str:
 
 
 def year_is_none(year: int) -> str:
-    return f"the year {year} is none that any clock tells"
+    return f"the year {year} cannot be right"
 
 
 def dated_day_that_has(at: datetime) -> str:
-    return f"it is dated {at:%Y-%m-%d}, a day that has not come"
+    return f"it is dated {at:%Y-%m-%d}, a day in the future"
 
 
 def number_is_given_twice(id_: int) -> str:
@@ -174,19 +174,19 @@ def guess(guess: str) -> str:
 
 
 def nothing_is_joined_yet(because: str, lower: str, upper: str) -> str:
-    return f"Nothing is joined yet: {because}. Measure {lower} and {upper} once more; if they read the same, it is the cells."
+    return f"Join nothing yet: {because}. Measure {lower} and {upper} once more; if they read the same, it is the cells."
 
 
 def nothing_is_joined_yet_2(because: str) -> str:
-    return f"Nothing is joined yet: {because}."
+    return f"Join nothing yet: {because}."
 
 
 def nothing_is_joined_yet_find(because: str) -> str:
-    return f"Nothing is joined yet: {because}. Find its tap or take it off the list."
+    return f"Join nothing yet: {because}. Find its tap or take it off the list."
 
 
 def nothing_is_joined_yet_no(missing: list[int]) -> str:
-    return f"Nothing is joined yet: no lead comes from tap {', '.join(map(str, missing))}. Measure the leads still to come, or mend the wire."
+    return f"Join nothing yet: no lead comes from tap {', '.join(map(str, missing))}. Measure the leads still to come, or mend the wire."
 
 
 def tap_so_lead(tap: int, lead: str) -> str:
@@ -198,7 +198,7 @@ def group_is_charging_switch(charging: int) -> str:
 
 
 def none_has_been_out() -> str:
-    return f"None has been out for {SOON_DAYS:.0f} days yet; plans reckon without it."
+    return f"None has been out for {SOON_DAYS:.0f} days yet, so plans do not count it."
 
 
 def were_out_days(tried: int, soon: int) -> str:

@@ -45,7 +45,7 @@ const shown = computed(() => due.value.slice(0, 3))
     </form>
     <p v-for="a in shown" :key="a.id"><RouterLink :to="target(a)">{{ a.words }}</RouterLink><span class="mono">{{ clock(new Date(a.at).toISOString()) }}</span><button type="button" :aria-label="`Seen: ${a.words}`" @click="see(a.id)">Seen</button></p>
     <p v-if="due.length > shown.length">and {{ due.length - shown.length }} more</p>
-    <button v-if="asked === 'default'" type="button" class="linklike" @click="ask">ring outside this window too</button>
+    <button v-if="asked === 'default'" type="button" class="linklike" @click="ask">sound outside this window too</button>
   </section>
 </template>
 

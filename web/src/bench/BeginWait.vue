@@ -29,12 +29,12 @@ const over = (wait: number) => act(() => settled(client.POST('/api/jobs/{job_id}
   <section class="wait" :aria-label="words">
     <p v-for="w in open" :key="w.id" class="on">
       <span>{{ w.group ? `Group ${w.group}` : 'The pack' }}: {{ words }} since {{ day(w.at) }} {{ clock(w.at) }}, {{ w.amps ? `at ${w.amps} A, should take ${duration(w.low_s)} – ${duration(w.high_s)}` : `for ${w.days} days` }}</span>
-      <ElButton size="small" :loading="busy" @click="over(w.id)">It is over</ElButton>
+      <ElButton size="small" :loading="busy" @click="over(w.id)">End the wait</ElButton>
     </p>
     <form v-if="!open.length && !job.assessment.closed" @submit.prevent="begin">
       <NumberField v-model="value" bare :unit="kind === 'capacity' ? 'A' : 'days'" :label="kind === 'capacity' ? 'A test begins, at A' : 'Watch self-discharge, days'" :error="refusal?.on('amps') ?? refusal?.on('days')" />
       <NumberField v-if="kind === 'capacity'" v-model="group" label="of group, empty: the pack" whole :error="refusal?.on('group')" />
-      <ElButton native-type="submit" :loading="busy">Put it on the rail</ElButton>
+      <ElButton native-type="submit" :loading="busy">Remind me</ElButton>
     </form>
     <p v-if="refusal && !['amps', 'days', 'group'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </section>

@@ -16,7 +16,7 @@ defineProps<{ verdict: Schemas['Verdict']; set: Schemas['Assessed'] }>()
     <MoreSaid :more="verdict.more ?? []" />
   </section>
   <section v-if="verdict.settles" class="beliefs">
-    <p class="label">Would settle it</p>
+    <p class="label">Next reading</p>
     <p>{{ verdict.settles }}</p>
   </section>
   <Caution v-for="caution in verdict.cautions ?? []" :key="caution" title="Before anything else" grave>{{ caution }}</Caution>

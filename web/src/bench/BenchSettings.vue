@@ -61,22 +61,22 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
       <ShopCard />
       <form class="part" @submit.prevent="keep">
         <h2>The meter</h2>
-        <p class="muted">As its maker states it. Every reading's uncertainty, and so every limit, comes from this; sets already begun keep theirs.</p>
+        <p class="muted">As its maker states it. Every reading's uncertainty, and so every limit, comes from this; sets already begun keep their own.</p>
         <div class="chips" role="group" aria-label="A common class of meter">
           <button v-for="m in terms?.meters ?? []" :key="m.key" type="button" class="chip" @click="choose(m.key)">{{ m.name }}</button>
         </div>
         <table class="ranges">
-          <thead><tr><th>range to, V</th><th>± percent of reading</th><th>± digits</th><th>one digit is, V</th><th><span class="visually-hidden">leave out</span></th></tr></thead>
+          <thead><tr><th>range to, V</th><th>± percent of reading</th><th>± digits</th><th>one digit is, V</th><th><span class="visually-hidden">remove</span></th></tr></thead>
           <tbody>
             <tr v-for="(r, i) in rows" :key="i">
               <td v-for="field in (['to_v', 'percent', 'digits', 'resolution_v'] as const)" :key="field"><ElInput v-model="r[field]" inputmode="decimal" :aria-label="`range ${i + 1}, ${LABELS[field]}`" /></td>
-              <td><button v-if="rows.length > 1" type="button" class="linklike" :aria-label="`leave range ${i + 1} out`" @click="rows.splice(i, 1)">leave out</button></td>
+              <td><button v-if="rows.length > 1" type="button" class="linklike" :aria-label="`leave range ${i + 1} out`" @click="rows.splice(i, 1)">remove</button></td>
             </tr>
           </tbody>
         </table>
-        <button type="button" class="linklike first" @click="another">one more range</button>
+        <button type="button" class="linklike first" @click="another">add a range</button>
         <p v-if="refusal" class="error" role="alert">{{ wrongRow ?? refusal.message }}</p>
-        <div class="keep"><ElButton type="primary" native-type="submit">Keep</ElButton><span v-if="kept" role="status">Kept for sets begun from now on.</span></div>
+        <div class="keep"><ElButton type="primary" native-type="submit">Save the meter</ElButton><span v-if="kept" role="status">Saved for sets begun from now on.</span></div>
       </form>
       <section class="part">
         <h2>Pedal and sound</h2>

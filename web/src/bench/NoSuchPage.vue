@@ -4,8 +4,8 @@ import { RouterLink } from 'vue-router'
 
 <template>
   <main class="nowhere">
-    <h1>Nothing is kept here</h1>
-    <p>The address names no job and no view. <RouterLink to="/">Today lists the jobs there are.</RouterLink></p>
+    <h1>Nothing is at this address</h1>
+    <p>There is no job or page at this address. <RouterLink to="/">Today lists the jobs there are.</RouterLink></p>
   </main>
 </template>
 

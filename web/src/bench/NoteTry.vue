@@ -179,7 +179,7 @@ async function keep() {
       </template>
       <FieldRow label="In words"><template #default="{ id }"><ElInput :id="id" v-model="text" maxlength="400" /></template></FieldRow>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
-      <ElButton type="primary" size="large" native-type="submit" :disabled="!whole" :loading="busy">Keep it</ElButton>
+      <ElButton type="primary" size="large" native-type="submit" :disabled="!whole" :loading="busy">{{ noteOrTry === 'try' ? 'Record the try' : 'Record the note' }}</ElButton>
     </form>
   </ElDialog>
 </template>

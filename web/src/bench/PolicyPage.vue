@@ -70,11 +70,11 @@ async function keep() {
   <OpenFrame title="Policy" under="What this shop has chosen">
     <main class="policy">
       <h1>Shop limits</h1>
-      <p class="muted lead">Choices, not physics. Each can be moved between its hard limits; jobs signed before keep what held then. Data sheets and local rules go before any of it.</p>
+      <p class="muted lead">These are choices, not physics. Each can be changed between its hard limits; jobs signed before keep the limits of their day. Data sheets and local rules come first.</p>
       <section v-for="topic in topics" :key="topic">
         <h2>{{ topic }}</h2>
         <div v-for="c in of(topic)" :key="c.key" class="choice" :class="{ moved: changed.includes(c) }">
-          <label :for="`choice-${c.key}`"><strong>{{ c.title }}<template v-if="changed.includes(c)">, moved from {{ data!.policy[c.key as Key] }}</template></strong><span class="muted">{{ c.reason }}</span></label>
+          <label :for="`choice-${c.key}`"><strong>{{ c.title }}<template v-if="changed.includes(c)">, changed from {{ data!.policy[c.key as Key] }}</template></strong><span class="muted">{{ c.reason }}</span></label>
           <LimitRail :low="c.low" :high="c.high" :usual="c.default" :value="value(c.key)" />
           <div class="entry">
             <ElInput :id="`choice-${c.key}`" v-model="typed[c.key]" inputmode="decimal" :aria-describedby="`limits-${c.key}`"><template v-if="c.unit !== 'share'" #suffix>{{ c.unit }}</template></ElInput>
@@ -90,17 +90,17 @@ async function keep() {
         <p v-for="c in changed" :key="c.key" class="mono move">{{ c.title }}: {{ data!.policy[c.key as Key] }} → {{ typed[c.key] }}</p>
         <FieldRow label="Changed by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
         <FieldRow label="Why" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="reason" maxlength="400" placeholder="cells of this season run warm" /></template></FieldRow>
-        <ElButton type="primary" size="large" native-type="submit" :disabled="!changed.length">Set it from now on</ElButton>
+        <ElButton type="primary" size="large" native-type="submit" :disabled="!changed.length">Change the limits from now on</ElButton>
         <p v-if="refusal && !refusal.lines.some((l) => l.field.startsWith('policy.') || ['by', 'reason'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
-        <p v-if="kept" role="status">It holds from now on.</p>
+        <p v-if="kept" role="status">Changed from now on.</p>
       </form>
       <section>
         <h2>History</h2>
-        <p v-if="!history.length" class="muted">Nobody has moved anything yet: all stands as it usually does.</p>
+        <p v-if="!history.length" class="muted">Nobody has changed a limit yet: all are at their usual values.</p>
         <article v-for="set in history" :key="set.id">
           <p><strong>{{ set.by }}</strong> <span class="muted">{{ day(set.at) }} {{ clock(set.at) }}</span></p>
           <p>{{ set.reason }}</p>
-          <p class="muted">{{ set.moved.join('; ') || 'nothing moved' }}</p>
+          <p class="muted">{{ set.moved.join('; ') || 'no changes' }}</p>
         </article>
       </section>
     </aside>

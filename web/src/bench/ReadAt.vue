@@ -58,9 +58,9 @@ useShortcuts([{ key: 'l', alt: true, does: 'live meter: off, or the next one the
       <VoltsField ref="field" v-model="text" :label="label" :pedal="settings.pedal" :said="said" @accept="accept" />
       <output v-if="meter" class="mono" aria-label="live meter"><SettlingRing :share="share" />{{ shown === null ? '–' : volts(shown, 2) }} V</output>
     </div>
-    <p class="under"><span v-if="expected !== null" class="muted">about <span class="mono">{{ signed && expected > 0 ? '+' : '' }}{{ volts(expected, 2) }} V</span> belongs</span><span v-if="preview" class="muted">{{ preview }}</span></p>
+    <p class="under"><span v-if="expected !== null" class="muted">about <span class="mono">{{ signed && expected > 0 ? '+' : '' }}{{ volts(expected, 2) }} V</span> expected</span><span v-if="preview" class="muted">{{ preview }}</span></p>
     <p v-if="said" class="error" role="alert">{{ said }}</p>
-    <p class="keys"><ElButton type="primary" native-type="submit" :loading="busy">Keep it</ElButton><button v-if="meters.length" type="button" class="linklike" :aria-pressed="meter !== null" @click="live.next()">{{ meter ? `${meter.name} reads` : 'use a live meter' }} <kbd>Alt l</kbd></button></p>
+    <p class="keys"><ElButton type="primary" native-type="submit" :loading="busy">Record the reading</ElButton><button v-if="meters.length" type="button" class="linklike" :aria-pressed="meter !== null" @click="live.next()">{{ meter ? `${meter.name} reads` : 'use a live meter' }} <kbd>Alt l</kbd></button></p>
   </form>
 </template>
 

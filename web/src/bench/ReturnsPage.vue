@@ -17,9 +17,9 @@ const number = (job: number) => String(job).padStart(4, '0')
   <OpenFrame title="Returns" under="What came back, when and why">
     <main class="returns">
       <h1>{{ data ? (data.back ? `${data.back} of ${data.went} packs handed over came back` : `Of ${data.went} packs handed over none came back`) : 'What came back' }}</h1>
-      <p v-if="error" class="error" role="alert">The returns cannot be told.</p>
-      <p v-else-if="data && !data.went" class="muted">A pack counts from the day it is signed and handed back. It is known again by its serial, or by its own job being opened again.</p>
-      <p v-else class="muted lead">The share still out, with the band that holds it in 95 of 100 cases; a ring is a return. Plans count it in their chances and years.<strong v-if="data?.simulated"> All of these packs were simulated; the first real one that goes out takes their place.</strong></p>
+      <p v-if="error" class="error" role="alert">The returns cannot be shown.</p>
+      <p v-else-if="data && !data.went" class="muted">A pack counts from the day it is signed and handed back. It is recognised by its serial, or when its own job is opened again.</p>
+      <p v-else class="muted lead">The share still out, with the band that holds it in 95 of 100 cases; a ring is a return. Plans count it in their chances and years.<strong v-if="data?.simulated"> All of these packs were simulated; the first real one that goes out replaces them.</strong></p>
       <section v-for="c in data?.curves ?? []" :key="c.kind" class="curve">
         <h2>{{ c.name }} <span class="muted">{{ c.went }} out, {{ c.back }} back</span></h2>
         <StillOut :points="c.points" :until="until" :name="c.name" />

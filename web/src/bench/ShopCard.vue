@@ -53,7 +53,7 @@ async function keep() {
     </div>
     <FieldRow label="Terms of the warranty, as printed" :error="refusal?.on('terms')"><template #default="{ id }"><ElInput :id="id" v-model="form.terms" type="textarea" :rows="2" maxlength="1000" /></template></FieldRow>
     <p v-if="refusal && !['name', 'contact', 'address', 'currency', 'labour_h', 'terms'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
-    <div class="keep"><ElButton type="primary" native-type="submit" :loading="busy">Keep</ElButton><span v-if="kept" role="status">Kept; used from now on.</span></div>
+    <div class="keep"><ElButton type="primary" native-type="submit" :loading="busy">Save the shop’s card</ElButton><span v-if="kept" role="status">Saved; used from now on.</span></div>
   </form>
 </template>
 

@@ -84,7 +84,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
       <p v-for="line in data?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
       <p v-if="data && !data.jobs.length && !data.unread?.length" class="empty">
-        {{ search ? `No job ${archived ? 'in the archive' : ''} matches “${search}”.` : archived ? 'Nothing is in the archive: signed jobs go there from Hand over.' : 'No pack yet: take one in, and its eight readings later you know what it holds.' }}
+        {{ search ? `No job ${archived ? 'in the archive' : ''} matches “${search}”.` : archived ? 'Nothing is in the archive: signed jobs go there from Hand over.' : 'No pack yet: take one in, and after eight readings you know what it holds.' }}
       </p>
       <section v-for="lane in lanes" :key="lane.standing" class="lane" :class="lane.standing">
         <h2>{{ lane.name }} <span class="mono">{{ lane.count }}</span></h2>
@@ -107,10 +107,10 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <ElButton type="primary" size="large" class="wide" @click="navigate()">Take in a pack</ElButton>
       </RouterLink>
       <h2>Waiting</h2>
-      <p v-if="unanswered" class="error" role="alert">What waits cannot be told: Saldatura does not answer.</p>
+      <p v-if="unanswered" class="error" role="alert">The waiting list cannot be shown: Saldatura does not answer.</p>
       <p v-if="waiting?.clock" class="error" role="alert">{{ waiting.clock }}</p>
       <p v-for="line in waiting?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
-      <p v-if="waiting && !waiting.waiting.length && !unanswered && !waiting.unread?.length" class="muted">Nothing charges or rests. A group put on the charger in Level shows here with its time left.</p>
+      <p v-if="waiting && !waiting.waiting.length && !unanswered && !waiting.unread?.length" class="muted">Nothing is charging or resting. A group put on a charger in Level shows here with its time left.</p>
       <ol v-if="waiting?.waiting.length" class="waits">
         <li v-for="w in waiting.waiting" :key="`${w.job_id}${w.kind}${w.group}`">
           <RouterLink :to="target(w)"><strong>{{ w.pack_name }}</strong></RouterLink>

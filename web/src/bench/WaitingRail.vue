@@ -42,7 +42,7 @@ function look(w: Wait): string {
 
 <template>
   <footer class="rail" aria-label="Waiting">
-    <span v-if="isError" class="item look" role="alert">What waits cannot be told: Saldatura does not answer.</span>
+    <span v-if="isError" class="item look" role="alert">The waiting list cannot be shown: Saldatura does not answer.</span>
     <span v-if="data?.clock" class="item look" :title="data.clock">the clock was moved</span>
     <span v-for="line in data?.unread ?? []" :key="line" class="item look">{{ line }}</span>
     <RouterLink v-for="d in data?.driving ?? []" :key="`${d.job_id}-${d.what}`" :to="`/jobs/${d.job_id}/instruments`" class="item drives">

@@ -91,7 +91,7 @@ async function keep() {
         <FieldRow v-if="job.assessment.photos.length" label="Photo that shows it" class="wide"><template #default="{ id }"><ElSelect :id="id" v-model="form.photo" clearable placeholder="none" aria-label="Photo that shows it"><ElOption v-for="(p, i) in job.assessment.photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect></template></FieldRow>
       </div>
       <p v-if="refusal && !['place', 'by', 'minutes', 'parts', 'note'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
-      <ElButton type="primary" size="large" native-type="submit" :loading="busy">Record it</ElButton>
+      <ElButton type="primary" size="large" native-type="submit" :loading="busy">Record the work</ElButton>
       <p class="muted">What was read there before stays on record; the same points are asked for again.</p>
     </form>
   </ElDialog>

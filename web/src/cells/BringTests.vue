@@ -52,7 +52,7 @@ async function bring() {
 <template>
   <section class="bring">
     <h2>Tests from a tester’s file</h2>
-    <p class="muted">CSV, one row a cell or a log of many rows; columns of the open Battery Data Format are known, others can be told. Point or comma.</p>
+    <p class="muted">CSV, one row a cell or a log of many rows; columns of the open Battery Data Format are recognised, others can be chosen. Decimal point or comma.</p>
     <input ref="field" type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" aria-label="The tester’s file" @change="choose" />
     <form v-if="look" class="bring" @submit.prevent="bring">
       <p>{{ look.rows }} rows, {{ log ? 'a log of many rows a cell' : 'one row a cell' }}, decimal {{ look.decimal_comma ? 'comma' : 'point' }}{{ look.remembered ? '; columns as chosen last time' : '' }}.</p>
@@ -70,7 +70,7 @@ async function bring() {
         </template>
       </template>
       <FieldRow v-else-if="log && !look.channels.length" label="It is of cell"><template #default="{ id }"><ElInput :id="id" v-model="names['']" maxlength="40" /></template></FieldRow>
-      <ElButton type="primary" size="large" native-type="submit" :loading="busy">Keep what is good of it</ElButton>
+      <ElButton type="primary" size="large" native-type="submit" :loading="busy">Record the good rows</ElButton>
     </form>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
     <div v-if="kept" role="status">

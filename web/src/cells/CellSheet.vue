@@ -97,7 +97,7 @@ const testWords = (t: Schemas['CellTest']) =>
           <button type="button" class="chip" :aria-pressed="looked?.length === 0" @click="looked = looked?.length === 0 ? null : []">looks sound</button>
           <button v-for="w in seen" :key="w" type="button" class="chip" :aria-pressed="looked?.includes(w) ?? false" @click="tick(w)">{{ SEEN[w] }}</button>
         </div>
-        <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!said">Keep the test</ElButton>
+        <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!said">Record the test</ElButton>
         <button type="button" class="linklike" :disabled="busy" @click="standIn">Stand-in tester, simulated</button>
       </form>
       <ul v-if="whole.tests.length">
@@ -117,7 +117,7 @@ const testWords = (t: Schemas['CellTest']) =>
         <FieldRow v-if="moving === 'drawer'" label="Box"><template #default="{ id }"><ElInput :id="id" v-model="box" maxlength="30" /></template></FieldRow>
         <FieldRow label="Why" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="why" maxlength="400" /></template></FieldRow>
         <p v-if="moving === 'scrap'" class="muted">Its ends taped, into cell waste. Nothing brings it back.</p>
-        <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">{{ moving === 'scrap' ? 'Scrap it for good' : 'Put it there' }}</ElButton><ElButton @click="moving = null">Leave it</ElButton></div>
+        <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">{{ moving === 'scrap' ? 'Scrap it for good' : 'Move it there' }}</ElButton><ElButton @click="moving = null">Cancel</ElButton></div>
       </form>
       <p v-if="refusal && !refusal.on('reason')" class="error" role="alert">{{ refusal.message }}</p>
     </template>

@@ -101,7 +101,7 @@ useShortcuts(() => [
         :box="box" :chosen="chosen" :ringed="picked.size < 300 ? [...picked] : []" @box="box = $event" @choose="open"
       />
       <p class="under muted">
-        <template v-if="box">{{ total }} in the box you drew. <button type="button" class="linklike" @click="box = null">let it go</button></template>
+        <template v-if="box">{{ total }} in the box you drew. <button type="button" class="linklike" @click="box = null">clear the box</button></template>
         <template v-else>{{ marks?.unplaced ? `${marks.unplaced} more lack a capacity or a resistance. ` : '' }}Draw a box to pick by it.</template>
         <button v-if="total" type="button" class="linklike" @click="pickAll">pick all {{ Math.min(total, 2000) }}</button>
       </p>
@@ -125,9 +125,9 @@ useShortcuts(() => [
       <section v-if="side === 'picked' && picked.size" class="picked">
         <h2>{{ picked.size }} picked</h2>
         <LabelSheet :names="[...picked]" />
-        <form class="line" @submit.prevent="moveAll('drawer')"><ElInput v-model="to" aria-label="Box" placeholder="to box" maxlength="30" /><ElButton native-type="submit" :loading="busy">Put them there</ElButton></form>
+        <form class="line" @submit.prevent="moveAll('drawer')"><ElInput v-model="to" aria-label="Box" placeholder="to box" maxlength="30" /><ElButton native-type="submit" :loading="busy">Move them there</ElButton></form>
         <ElButton v-if="!scrapping" @click="scrapping = true">Scrap them</ElButton>
-        <form v-else class="picked" @submit.prevent="moveAll('scrap')"><p>Ends taped, into cell waste. Nothing brings them back.</p><ElInput v-model="why" aria-label="Why" placeholder="why" maxlength="400" /><div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Scrap {{ picked.size }} for good</ElButton><ElButton @click="scrapping = false">Keep them</ElButton></div></form>
+        <form v-else class="picked" @submit.prevent="moveAll('scrap')"><p>Ends taped, into cell waste. Nothing brings them back.</p><ElInput v-model="why" aria-label="Why" placeholder="why" maxlength="400" /><div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Scrap {{ picked.size }} for good</ElButton><ElButton @click="scrapping = false">Cancel</ElButton></div></form>
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
       </section>
     </aside>

@@ -77,7 +77,7 @@ async function bring(event: Event) {
         <NumberField v-model="text.count" label="How many" whole :error="lot.refusal.value?.on('count')" />
         <NumberField v-model="text.first" label="Numbered from" whole :error="lot.refusal.value?.on('first')" />
       </div>
-      <p class="muted">{{ names || 'a name for good, written on the cell' }}</p>
+      <p class="muted">{{ names || 'a name that stays, written on the cell' }}</p>
       <div class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
       <div class="two">
         <FieldRow label="From" :error="lot.refusal.value?.on('donor')"><template #default="{ id }"><ElInput :id="id" v-model="text.donor" maxlength="80" placeholder="pack or dealer" /></template></FieldRow>

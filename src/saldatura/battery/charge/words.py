@@ -27,7 +27,7 @@ def charge_cautions(request: ChargeRequest, window: Window, warmest: float, poli
     if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
         yield f"Below {policy.charge_full_from_c:.0f} °C half the current: at most {policy.charge_c / 2 * request.capacity_ah:.3g} A."
     if warmest > WARMEST_C:
-        yield f"It would reach {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: not so. Charge it slower."
+        yield f"It would reach {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: too hot. Charge it slower."
     elif warmest > policy.charge_to_c:
         yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
     if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
@@ -35,7 +35,7 @@ def charge_cautions(request: ChargeRequest, window: Window, warmest: float, poli
 
 
 WHAT_IT_SHOWS_FITS = (
-    "What it shows fits no cell this charger could be on: check the clips, the voltage set, and which group it is."
+    "What it shows fits no group this charger could be on: check the clips, the voltage set, and which group it is."
 )
 GIVE_ONE_OF_START = "give one of start_rest_v and start_soc"
 

@@ -106,7 +106,7 @@ def siblings(key: ChemistryKey) -> dict[str, Siblings]:
 
 
 def _own_sag(key: ChemistryKey, r10: Array, reference: Array, soc: Array, capacity: Array) -> Array:
-    """Resistances after 10 s as multiples of the siblings', moved from the tabulated chemistry into another.
+    """Resistances after 10 s as multiples of the siblings', changed from the tabulated chemistry into another.
 
     In ten seconds the open-circuit voltage moves as well, by its slope: where cells have little resistance of their own, as
     pouches have, that is a large part of what a low group shows, and says nothing of its wear.
@@ -126,7 +126,7 @@ def _moves(key: ChemistryKey, soc: Array, capacity: Array) -> Array:
 
 
 def _own_window(volts: Array, floor_v: float, normal_v: float) -> Array:
-    """Volts under the floor or between floor and normal charge, moved from the tabulated window into another."""
+    """Volts under the floor or between floor and normal charge, changed from the tabulated window into another."""
     table = WINDOWS["nmc"]
     share = (volts - table.rest_floor_v) / (table.charge_normally_from_v - table.rest_floor_v)
     return np.where(

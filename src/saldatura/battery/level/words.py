@@ -42,10 +42,10 @@ def finish_because(placed: Placed, channel: Channel) -> str:
         case "precharge":
             return f"{taps.capitalize()}. Run flat: {p.amps:.3g} A at most to {p.stop_v:.2f} V and no further, then {time_words(p.wait_s)} of rest."
         case "timed":
-            return f"{taps.capitalize()}. {p.amps:.3g} A by the clock, {time_words(p.seconds)}: nickel has no voltage to end at."
+            return f"{taps.capitalize()}. {p.amps:.3g} A for {time_words(p.seconds)}, timed: nickel has no voltage to end at."
         case "harness":
             return f"By the plug, all groups at once, {p.amps:.3g} A; it bleeds those that lead."
-    stop = "it stops by itself" if channel.stops else "it holds there and does not stop by itself"
+    stop = "it stops by itself" if channel.stops else "it holds that voltage and does not stop by itself"
     return f"{taps.capitalize()}. {p.stop_v:.3f} V and {p.amps:.3g} A set; done at {p.taper_a:.3g} A, {stop}."
 
 
@@ -108,7 +108,7 @@ def above_full_nothing_on_this_string(over: list[int]) -> str:
 
 
 def for_to_by_clock(amps: str, nickel_standard_h: float, dead: str) -> str:
-    return f"{amps} (0.1 C) for 14 to {nickel_standard_h:.0f} h, by the clock: nickel has no voltage to end at. Faster only on a charger that ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
+    return f"{amps} (0.1 C) for 14 to {nickel_standard_h:.0f} h, timed: nickel has no voltage to end at. Faster only on a charger that ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
 
 
 def run_flat_at_most(amps: str, full_v: float | None, revive_minutes: float, hold_fall_v: float) -> str:
@@ -148,7 +148,7 @@ def out(out: list[float]) -> str:
 
 
 def must_come_out(each: str, above_count: int, ohm: float, top: float, hours: float, target_v: float) -> str:
-    return f"{each} must come out of {'it' if above_count == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which gets {top * top / ohm:.1f} W hot, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
+    return f"{each} must come out of {'it' if above_count == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which turns {top * top / ohm:.1f} W into heat, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
 
 
 def is_above_full(rest_v: float, full_v: float) -> str:

@@ -204,7 +204,7 @@ def tap_does_not_exist(tap: int, series: int) -> str:
 
 
 def wires_of_taps(a: int, b: int) -> str:
-    return f"The wires of taps {a} and {b} are exchanged: put back in thought,"
+    return f"The wires of taps {a} and {b} are exchanged: with them put back,"
 
 
 def pin_on_connector_sits(tap: int) -> str:
@@ -212,7 +212,7 @@ def pin_on_connector_sits(tap: int) -> str:
 
 
 def reading_at_fits(reading: TapReading | GroupReading | SpanReading | PackReading, volts: float) -> str:
-    return f"The reading at {words_for(reading)}, {volts_words(volts)}, fits with its sign turned: the probes were exchanged."
+    return f"The reading at {words_for(reading)}, {volts_words(volts)}, fits with its sign reversed: the probes were exchanged."
 
 
 def terminals_read_which_what(volts: float) -> str:

@@ -47,7 +47,7 @@ NO_LEAD_READS_PUT = "no lead reads 0 V: put the reference lead itself, against w
 VOLTAGE_IS_THERE_ALL = (
     "The voltage is there all the way out. Under load it may still fall: read the same nodes with a current."
 )
-NOT_LOST_AS_FAR = "Not lost as far as read."
+NOT_LOST_AS_FAR = "No loss in what was read so far."
 SWITCH_IS_JUDGED = " A switch is judged by its gate before it is called dead."
 ONE_GROUP_LIES = "The one group lies"
 
@@ -73,11 +73,11 @@ def group_fell(group: int, by_v: float, beyond: bool, then_v: float | None, now_
 
 
 def fell_more_than_rest(against: set[int], drift: float) -> str:
-    return f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are held against those that hold best ({signed(drift * 1000)} mV)."
+    return f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are compared with the best ones ({signed(drift * 1000)} mV)."
 
 
 def all_groups_together_moved(drift: float) -> str:
-    return f"All groups together moved {signed(drift * 1000)} mV, which temperature, meter and all of them share; only what is left counts."
+    return f"All groups moved by {signed(drift * 1000)} mV together (temperature, meter); only the rest counts."
 
 
 def group_rose(group: int, moved: float) -> str:
@@ -149,7 +149,7 @@ def lacks_voltage_that_further(inner: str, outer: str) -> str:
 
 
 def not_lost_yet(next_node: str) -> str:
-    return f"Not lost yet as far as read; touch “{next_node}” next."
+    return f"No loss so far; touch “{next_node}” next."
 
 
 def between_and(good: str, gone: str) -> str:

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from datetime import datetime
 
 BOARD_PUT = "the board put in"
-BLOCK_AS_TOLD = "the block as told"
+BLOCK_AS_TOLD = "the block as entered"
 STEP_TICKED_OFF = "the step ticked off"
 TWO_CONNECTORS_HAVE_ONE = "two connectors have one name; a name for each"
 END_OF_CHARGE = "the end of the charge"
@@ -19,7 +19,7 @@ LOOK_AT_CHARGE = "the look at the charge"
 INTAKE_OF_THIS_JOB = (
     "the intake of this job cannot be read, so nothing says what pack it is; its export holds all facts as they are"
 )
-CHOOSE_WHAT_WAS_TOLD = "choose what was told or seen, or write it"
+CHOOSE_WHAT_WAS_TOLD = "choose what was said or seen, or write it"
 PIN_HAS_BOTH = "a pin has both x and y, or neither to take it off"
 SET_UNDER_LOAD = "a set under load or charge is for comparing only; give it the purpose load, and no other"
 GIVE_CURRENT_THAT_FLOWS = "give the current that flows, in amps, so that resistances can be told"

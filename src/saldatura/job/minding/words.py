@@ -14,9 +14,9 @@ if TYPE_CHECKING:
     from saldatura.battery.cell.curves import Array
 
 WHAT_IT_SHOWS_FITS = (
-    "What it shows fits no cell that it could be on: check the clips, the voltage set, and which group it is."
+    "What it shows fits no group it could be on: check the clips, the voltage set, and which group it is."
 )
-THERMOMETER_TELLS_NOTHING_ANY = "The thermometer tells nothing any more: nothing guarded the pack against heat."
+THERMOMETER_TELLS_NOTHING_ANY = "The thermometer stopped answering: nothing guarded the pack against heat."
 NO_CURRENT_ANY_MORE = "No current any more: the pack's board opened, or the load stopped at its own limit."
 
 
@@ -45,11 +45,11 @@ def still_after_of_pre(volts: float, at: float, longest: float) -> str:
 
 
 def should_have_ended_after(forecast_high_s: float, at: float) -> str:
-    return f"It should have ended after {time_words(forecast_high_s)} at the latest and goes on after {time_words(at)}: the charge goes elsewhere, as into a leak."
+    return f"It should have ended after {time_words(forecast_high_s)} at the latest and goes on after {time_words(at)}: the charge goes elsewhere, for instance into a leak."
 
 
 def rose_by_where(at: float, risen: float, risen_2: float) -> str:
-    return f"In {time_words(at)} it rose by {1000 * risen:.0f} mV where {1000 * risen_2:.0f} mV at the least belong: the charge goes elsewhere, as into a leak."
+    return f"In {time_words(at)} it rose by {1000 * risen:.0f} mV at least {1000 * risen_2:.0f} mV expected: the charge goes elsewhere, for instance into a leak."
 
 
 def set_to(gives: str, amps: float, set_a: float) -> str:
@@ -57,11 +57,11 @@ def set_to(gives: str, amps: float, set_a: float) -> str:
 
 
 def flow_other_way_clips(amps: float) -> str:
-    return f"{-amps:.3g} A flow the other way: the clips are turned, or it is no such instrument."
+    return f"{-amps:.3g} A flow the other way: the clips are turned, or it is another kind of instrument."
 
 
 def rose_by_where_at_least(risen: float, risen_2: float) -> str:
-    return f"It rose by {1000 * risen:.0f} mV where {1000 * risen_2:.0f} mV at the least belong. A leak, or a clip on another group: feel for warmth, read the group itself."
+    return f"It rose by {1000 * risen:.0f} mV at least {1000 * risen_2:.0f} mV expected. A leak, or a clip on another group: feel for warmth, read the group itself."
 
 
 def group_reads_and_rested(group: int, volts: float, rest_v: float) -> str:
@@ -82,12 +82,12 @@ def rises_too_fast(low: float, high: float, capacity_ah: float) -> str:
 
 def rises_too_fast_it_resists(low: float, high: float, resistance_ohm: float) -> str:
     return (
-        f"It rises too fast: it resists {low:.0f} to {high:.0f} mΩ, not {1000 * resistance_ohm:.0f} mΩ; or a clip does."
+        f"It rises too fast: its resistance is {low:.0f} to {high:.0f} mΩ, not {1000 * resistance_ohm:.0f} mΩ; or a clip adds it."
     )
 
 
 def nobody_saw(passed: float) -> str:
-    return f"Nobody saw to this run for {time_words(passed)}: it is no test."
+    return f"Nobody watched this run for {time_words(passed)}: it does not count as a test."
 
 
 def leads_read_more_than(volts: float) -> str:
@@ -99,7 +99,7 @@ def group_is(group: int | None, group_v: float) -> str:
 
 
 def meter_on_group_tells(group: int) -> str:
-    return f"The meter on group {group} tells nothing any more: nothing guarded that group."
+    return f"The meter on group {group} stopped answering: nothing guarded that group."
 
 
 def no_warmer_than(warm: float) -> str:

@@ -77,7 +77,7 @@ def rested_at_under_floor(lowest: float, rest_floor_v: float) -> str:
 
 
 def holds_of_what(share: float) -> str:
-    return f"it holds {share:.0%} of what it is rated"
+    return f"it holds {share:.0%} of its rating"
 
 
 def resistance_is_times_usual(z: float) -> str:

@@ -50,8 +50,8 @@ const doing = computed(() => {
     </ElRadioGroup>
     <div class="fields">
       <NumberField v-for="f in fields" :key="f" v-model="form[f]" bare :unit="UNITS[f]" :label="LABELS[f] ?? f" :error="refusal?.on(`source.${f}`)" />
-      <ElButton type="primary" native-type="submit" :loading="busy">{{ running ? 'Set' : 'Hook up, switch on' }}</ElButton>
-      <ElButton :disabled="!running" :loading="busy" @click="turn(false)">Off</ElButton>
+      <ElButton type="primary" native-type="submit" :loading="busy">{{ running ? 'Change the setting' : 'Hook up, switch on' }}</ElButton>
+      <ElButton :disabled="!running" :loading="busy" @click="turn(false)">Switch it off</ElButton>
     </div>
     <p class="muted">{{ doing }}</p>
     <p v-if="refusal && !refusal.lines.some((l) => l.field.startsWith('source.'))" class="error" role="alert">{{ refusal.message }}</p>

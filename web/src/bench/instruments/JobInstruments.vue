@@ -83,7 +83,7 @@ const board = computed(() => {
     <template #judgement>
       <template v-if="virtual">
         <p class="label">Simulated</p>
-        <p>This pack is a model with {{ virtual.faults === 0 ? 'no fault' : virtual.faults === 1 ? 'one fault' : `${virtual.faults} faults` }} put in. Its instruments are stand-ins: they speak as real ones do, noise and contact included, and their readings say where they came from.</p>
+        <p>This pack is a model with {{ virtual.faults === 0 ? 'no fault' : virtual.faults === 1 ? 'one fault' : `${virtual.faults} faults` }} put in. Its instruments are stand-ins: they behave as real ones do, with noise and contact, and their readings are marked as simulated.</p>
         <p>{{ gauge }} {{ board }}</p>
         <Caution title="A bench supply does not stop by itself">Set it to the string's full voltage and watch it; only chargers end at their end current.</Caution>
         <button v-if="!job.assessment.frozen" type="button" class="linklike again" @click="replacing = !replacing">put another pack in its place</button>

@@ -39,7 +39,7 @@ async function make() {
       <template #default="{ id }"><ElSelect :id="id" v-model="fault" aria-label="What is wrong with it"><ElOption v-for="(f, key) in FAULTS" :key="key" :value="key" :label="f.name" /></ElSelect></template>
     </FieldRow>
     <NumberField v-if="fault !== 'none' && fault !== 'sensor'" v-model="group" :label="fault === 'wire' || fault === 'shaky' ? 'at tap' : 'in group'" whole :error="refusal?.on('faults')" />
-    <ElButton type="primary" native-type="submit" :loading="busy">Put it on the bench</ElButton>
+    <ElButton type="primary" native-type="submit" :loading="busy">Put the pack on the bench</ElButton>
     <p v-if="refusal && !refusal.on('soc') && !refusal.on('faults')" class="error" role="alert">{{ refusal.message }}</p>
   </form>
 </template>

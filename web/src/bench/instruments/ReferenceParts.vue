@@ -46,7 +46,7 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
 <template>
   <section class="parts">
     <h2>Reference parts</h2>
-    <p class="muted">A swap counts only as far as the part put in is trusted: of the same revision, and lately proved itself.</p>
+    <p class="muted">A swap proves only as much as the part put in: same revision, and tested lately.</p>
     <ul>
       <li v-for="p in parts ?? []" :key="p.id">
         <span><strong>{{ p.name }}</strong> <span class="muted">{{ WHAT[p.what] }}{{ p.revision ? `, revision ${p.revision}` : '' }} · {{ stands(p) }} · {{ p.uses }} {{ p.uses === 1 ? 'swap' : 'swaps' }} since</span> <strong v-if="p.due" class="due">Prove it again: {{ p.due }}.</strong><span v-if="!p.sound && p.trusted_by?.length"> Open again: <RouterLink v-for="id in p.trusted_by" :key="id" :to="stagePath(id, 'judge')" class="again">job {{ jobNumber(id) }}</RouterLink></span></span>

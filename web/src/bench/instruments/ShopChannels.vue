@@ -46,7 +46,7 @@ const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'wa
 <template>
   <section class="channels">
     <h2>What charges and bleeds groups</h2>
-    <p v-if="channels && !channels.length" class="muted">None told yet. Level plans over them: chargers and supplies for one group, a charger on the plug, a resistor.</p>
+    <p v-if="channels && !channels.length" class="muted">None entered yet. Level plans with them: chargers and supplies for one group, a charger on the plug, a resistor.</p>
     <ul>
       <li v-for="c in channels ?? []" :key="c.name"><span><strong>{{ c.name }}</strong>: {{ KINDS[c.kind ?? 'single'] }}, {{ says(c) }}</span><span class="acts"><ElButton size="small" @click="change(c)">Change</ElButton><ElButton size="small" :loading="busy" :aria-label="`Take off the list: ${c.name}`" @click="gone(c.name)">Take off the list</ElButton></span></li>
     </ul>
@@ -67,7 +67,7 @@ const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'wa
       <div v-if="form.kind !== 'bleed'" class="chips"><button type="button" class="chip" :aria-pressed="form.isolated" @click="form.isolated = !form.isolated">its output is isolated</button><button type="button" class="chip" :aria-pressed="form.stops" @click="form.stops = !form.stops">it stops by itself</button></div>
       <div v-if="form.kind === 'single' && supplies.length" class="chips" role="group" aria-label="Which instrument it is"><button type="button" class="chip" :aria-pressed="form.instrument === null" @click="form.instrument = null">switched by hand</button><button v-for="s in supplies" :key="s.id" type="button" class="chip" :aria-pressed="form.instrument === s.id" @click="form.instrument = s.id">it is {{ s.name }}</button></div>
       <p class="muted">Isolated only if its sheet says so: two outputs that share a minus or an earth short the groups between their clips.</p>
-      <div><ElButton type="primary" native-type="submit" :loading="busy">Take it down</ElButton></div>
+      <div><ElButton type="primary" native-type="submit" :loading="busy">Add the channel</ElButton></div>
       <p v-if="refusal && !shown.length" class="error" role="alert">{{ refusal.message }}</p>
     </form>
   </section>

@@ -75,7 +75,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
           </div>
           <form v-if="using === i.entered.id" class="check" @submit.prevent="use(i.entered)">
             <p>{{ i.entered.drives ? `${i.entered.name} is read and no more from then on.` : `The program may then switch ${i.entered.name} on in ${i.entered.kind === 'load' ? 'Prove' : 'Level'}: set, limited and read back first, and off by itself. Its plug stays within reach.` }}</p>
-            <FieldRow label="Said by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+            <FieldRow label="Decided by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
             <ElButton type="primary" native-type="submit" :loading="busy">{{ i.entered.drives ? 'Only read it' : 'Let it be switched' }}</ElButton>
           </form>
           <form v-if="checking === i.entered.id" class="check" @submit.prevent="record(i.entered.id)">
@@ -100,7 +100,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
           <NumberField v-model="form.digits" label="± digits" :error="refusal?.on('accuracy.digits')" />
           <NumberField v-model="form.resolution_v" label="one digit is" unit="V" :error="refusal?.on('accuracy.resolution_v')" />
         </div>
-        <div><ElButton type="primary" native-type="submit" :loading="busy">Enter it</ElButton></div>
+        <div><ElButton type="primary" native-type="submit" :loading="busy">Enter the instrument</ElButton></div>
         <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
       </form>
       <ShopChannels />
@@ -109,8 +109,8 @@ function checked(entered: Schemas['InstrumentFact']): string {
     <aside class="side">
       <h2>How instruments are addressed</h2>
       <p>In SCPI over a network socket, the plain command set that bench instruments share. Only the addresses entered here are ever contacted, and only on this machine or in a private network.</p>
-      <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches. What a load does stays in your hand. One that is silent, slow or talks rubbish says so here and holds nothing else up; it is tried again by itself.</p>
-      <p class="muted">Stand-ins for practice belong to a job: open it and choose Instruments under its figure.</p>
+      <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches. What a load does stays in your hand. One that is silent, slow or answers nonsense is marked here and delays nothing else; it is tried again by itself.</p>
+      <p class="muted">Simulated instruments for practice belong to a job: open the job and choose Instruments under its figure.</p>
     </aside>
   </OpenFrame>
 </template>

@@ -109,7 +109,7 @@ const title = computed(() => {
         <FieldRow label="Who opens it" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="again.by" maxlength="60" /></template></FieldRow>
         <FieldRow label="Why it is opened again" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="again.reason" maxlength="400" autofocus /></template></FieldRow>
         <ElButton type="primary" native-type="submit" :loading="busy">Open it again</ElButton>
-        <ElButton @click="reopening = false">Leave it closed</ElButton>
+        <ElButton @click="reopening = false">Cancel</ElButton>
       </form>
       <p v-if="signed && refusal && !refusal.on('by') && !refusal.on('reason')" class="error" role="alert">{{ refusal.message }}</p>
       <div ref="papers" class="papers">
@@ -124,7 +124,7 @@ const title = computed(() => {
     <template #judgement>
       <CheckList v-if="proof" :proof="proof" :set="after" :open="plan?.not_proved" />
       <p v-else class="muted">Prove has not been done; without its pass a reason goes on the sheet.</p>
-      <p class="muted small">Carriage and waste rules, and the cell maker's data sheet, go before this sheet.</p>
+      <p class="muted small">Carriage and waste rules, and the cell maker's data sheet, come before this sheet.</p>
     </template>
   </StageLayout>
 </template>

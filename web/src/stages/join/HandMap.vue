@@ -39,7 +39,7 @@ useShortcuts([
       <KeptField :key="`${at}g`" :value="String(cell.group)" label="Group" number whole inputmode="numeric" @keep="(t) => map.put('group', t, series)" />
     </div>
     <p class="muted">Touch a cell, then set it as the old pack shows it: arrows move it by a millimetre. The program mirrors by itself what was seen from below. A second layer is laid beside the first, as if the block were unfolded.</p>
-    <div class="chips"><ElButton type="primary" :loading="busy" @click="map.keep()">Keep this map</ElButton><ElButton @click="map.leave()">Leave it as it was</ElButton></div>
+    <div class="chips"><ElButton type="primary" :loading="busy" @click="map.keep()">Save this map</ElButton><ElButton @click="map.leave()">Discard the changes</ElButton></div>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
   </section>
 </template>

@@ -30,10 +30,10 @@ const metal = computed(() => (found.value?.may_be.length === 1 ? found.value.may
       <NumberField v-model="text.width" label="Wide" unit="mm" :error="refusal?.on('width_mm')" />
       <NumberField v-model="text.thickness" label="Thick" unit="mm" :error="refusal?.on('thickness_mm')" />
       <NumberField v-model="text.milliohm" label="Four wires read" unit="mΩ" :error="refusal?.on('milliohm')" placeholder="5.8" />
-      <ElButton type="primary" native-type="submit" :loading="busy">Tell it</ElButton>
+      <ElButton type="primary" native-type="submit" :loading="busy">Work out the metal</ElButton>
     </form>
     <p v-if="found" class="verdict" role="status">{{ found.says }} The same piece would read {{ found.nickel_mohm.toFixed(1) }} mΩ in nickel, {{ found.steel_mohm.toFixed(1) }} mΩ in plated steel.</p>
-    <ElButton v-if="metal && metal !== strip.material && !closed" @click="emit('told', metal)">Reckon with {{ METALS[metal] }}</ElButton>
+    <ElButton v-if="metal && metal !== strip.material && !closed" @click="emit('told', metal)">Use {{ METALS[metal] }}</ElButton>
     <p class="muted">Current through the two outer wires, volts between the two inner ones. Without such a meter: a scratched piece rusts overnight in salt water if it is steel.</p>
   </details>
 </template>

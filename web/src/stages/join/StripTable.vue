@@ -18,7 +18,7 @@ const take = (c: Choice) => keep({ strip: { ...props.block.told.strip, material:
 
 <template>
   <BlockMap class="shorter" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :shares="shares" still />
-  <p class="muted">As thick as their current, hatched where they warm too much; each cell with its share. <button type="button" class="linklike" @click="emit('turn')">other side <kbd>f</kbd></button></p>
+  <p class="muted">Drawn as thick as their current, hatched where they get too warm; each cell shows its share. <button type="button" class="linklike" @click="emit('turn')">other side <kbd>f</kbd></button></p>
   <table>
     <thead><tr><th>Strips, at {{ block.load_a }} A</th><th class="number">over the cells, K</th><th v-if="block.peak_a" class="number">at {{ block.peak_a }} A, K</th><th class="number">drop, mV</th><th class="number">hardest cell</th><th class="number">heat, W</th><th><span class="visually-hidden">take it</span></th></tr></thead>
     <tbody><tr v-for="c in block.choices" :key="c.says" :class="{ odd: !c.enough }"><td><strong v-if="c.chosen">{{ brief(c) }}, as told</strong><template v-else>{{ brief(c) }}</template><span v-if="!c.enough">: not enough</span></td><td class="number">{{ c.worst_rise_k.toFixed(1) }}</td><td v-if="block.peak_a" class="number">{{ c.peak_rise_k?.toFixed(1) }}</td><td class="number">{{ c.drop_mv.toFixed(0) }}</td><td class="number">{{ Math.round(c.largest_share * 100) }} %</td><td class="number">{{ c.links_w.toFixed(2) }}</td><td><button v-if="!c.chosen && !closed" type="button" class="linklike" :disabled="busy" :aria-label="`take it: ${c.says}`" @click="take(c)">take it</button></td></tr></tbody>

@@ -57,7 +57,7 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
           <BoardFields v-if="s.puts_board" v-model="board" />
           <span v-if="s.wait" class="muted">Then it {{ s.wait.kind }}s for {{ s.wait.minutes }} min.</span>
           <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
-          <ElButton v-else type="primary" :loading="busy" :disabled="closed" @click="tick(null)">Done <kbd>d</kbd></ElButton>
+          <ElButton v-else type="primary" :loading="busy" :disabled="closed" @click="tick(null)">Step done <kbd>d</kbd></ElButton>
         </template>
       </li>
     </ol>

@@ -63,7 +63,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
       <header :aria-busy="!judged && !error">
         <h1 :class="{ bad: grave }">{{ heading }}</h1>
         <p v-if="lead" class="sure"><template v-if="clear && !grave">{{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else-if="clear">{{ lead.says }}: {{ chanceWords(lead.probability) }}, {{ percentOf(lead.probability) }}</template><template v-else>likeliest so far: {{ lead.says.charAt(0).toLowerCase() + lead.says.slice(1) }}, {{ percentOf(lead.probability) }}</template></p>
-        <p v-if="mended" class="ruled"><strong>As it came.</strong> It is mended since, and its proof does not fail: <RouterLink :to="stagePath(job.facts.id, 'prove')">Prove</RouterLink> tells how it stands now.</p>
+        <p v-if="mended" class="ruled"><strong>As it came.</strong> It was mended since, and its proof does not fail: <RouterLink :to="stagePath(job.facts.id, 'prove')">Prove</RouterLink> shows how it is now.</p>
         <p v-else-if="verdict && !grave" v-from="all(verdict.headline)" class="muted">By the readings alone: {{ verdict.headline.charAt(0).toLowerCase() + verdict.headline.slice(1) }}.</p>
         <p v-if="ruling" class="ruled"><strong>{{ ruling.confirmed ? 'Confirmed' : 'Overruled' }}</strong> by {{ ruling.by }}<template v-if="ruling.reason">: {{ ruling.reason }}</template></p>
       </header>
@@ -83,9 +83,9 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
     <template v-if="mended" #judgement>
       <section class="why">
         <p class="label">What it had</p>
-        <p class="because">{{ lead?.says }}. What was told and read before the repair speaks here; what was read after it is in Prove.</p>
+        <p class="because">{{ lead?.says }}. This page judges what was said and read before the repair; what was read after it is in Prove.</p>
       </section>
-      <StageButton v-if="!job.assessment.frozen" to="prove">How it stands now</StageButton>
+      <StageButton v-if="!job.assessment.frozen" to="prove">Show how it is now</StageButton>
     </template>
     <template v-else #judgement>
       <section v-if="judgement" class="why">
@@ -94,7 +94,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
       </section>
       <Caution v-for="hazard in judgement?.hazards ?? []" :key="hazard" title="Before anything else" grave>{{ hazard }}</Caution>
       <section v-if="judgement?.doubts.length" class="why">
-        <p class="label">To be doubted</p>
+        <p class="label">In doubt</p>
         <p v-for="doubt in judgement.doubts" :key="doubt">{{ doubt }}</p>
       </section>
       <template v-if="verdict">
@@ -131,7 +131,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
       <section v-if="judged && !job.assessment.frozen" class="why">
         <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">Name another cause</button>
         <OwnRuling v-else :confirms="false" :leading="lead?.cause ?? null" :groups="lead?.at.groups ?? []" @done="overruling = false" />
-        <p v-if="counted.length" class="muted small">Confirmed by this shop before, and counted in: {{ counted.join(', ') }}.</p>
+        <p v-if="counted.length" class="muted small">Confirmed by this shop before, and counted: {{ counted.join(', ') }}.</p>
       </section>
     </template>
   </StageLayout>

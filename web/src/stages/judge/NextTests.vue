@@ -19,7 +19,7 @@ const takes = (t: NextTest) => [`${t.minutes < 1 ? 'half a minute' : `${Math.rou
 <template>
   <section class="tests" aria-label="Next tests">
     <h2>{{ enough ? 'Next reading, to confirm it' : 'Next reading' }}</h2>
-    <p v-if="!tests.length" class="muted">No test that may be done in this state would tell more.</p>
+    <p v-if="!tests.length" class="muted">No test allowed in this state would tell more.</p>
     <ol>
       <li v-for="(t, i) in tests" :key="t.test">
         <button type="button" class="card" :class="{ first: i === 0 && !enough }" :disabled="closed" @click="go(t)">

@@ -30,7 +30,7 @@ async function keep() {
 
 <template>
   <form class="ruling" @submit.prevent="keep">
-    <FieldRow :label="confirms ? 'What it was' : 'What you hold it to be'" :error="refusal?.on('cause')">
+    <FieldRow :label="confirms ? 'What it was' : 'Which cause it is'" :error="refusal?.on('cause')">
       <template #default="{ id }">
         <ElSelect :id="id" v-model="form.cause" filterable placeholder="choose the cause"><ElOption v-for="c in terms?.causes ?? []" :key="c.key" :value="c.key" :label="c.name" /></ElSelect>
       </template>
@@ -38,7 +38,7 @@ async function keep() {
     <FieldRow :label="confirms ? 'How it showed (may stay empty)' : 'Why'" :error="refusal?.on('reason') ?? refusal?.on('body')"><template #default="{ id }"><ElInput :id="id" v-model="form.reason" maxlength="400" /></template></FieldRow>
     <FieldRow label="By" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template></FieldRow>
     <p v-if="refusal && !['cause', 'reason', 'body', 'by'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
-    <ElButton type="primary" native-type="submit" :disabled="!form.cause" :loading="busy">{{ confirms ? 'Record the cause' : 'Hold to it' }}</ElButton>
+    <ElButton type="primary" native-type="submit" :disabled="!form.cause" :loading="busy">{{ confirms ? 'Record the cause' : 'Record the cause' }}</ElButton>
   </form>
 </template>
 

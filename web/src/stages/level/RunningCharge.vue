@@ -126,7 +126,7 @@ const ending = shallowRef(false)
         </div>
       </details>
       <p v-if="looking.preview.value" class="muted wide">{{ looking.preview.value }}</p>
-      <ElButton type="primary" native-type="submit" :loading="busy">Keep the look</ElButton>
+      <ElButton type="primary" native-type="submit" :loading="busy">Record the look</ElButton>
       <ElButton @click="ending = true">End this charge</ElButton>
     </form>
     <EndCharge v-else :run="run" class="end" @back="ending = false" />

@@ -54,10 +54,10 @@ async function choose(event: Event) {
     <p v-if="found && !refusal" role="status"><strong class="figure">{{ found.ah.toFixed(2) }} Ah</strong>, {{ Math.round(found.soh * 100) }} % of the rated {{ pack.rated_ah }} Ah; {{ found.wh.toFixed(1) }} Wh in {{ duration(found.seconds) }} at {{ found.mean_a.toFixed(2) }} A, from {{ found.start_v.toFixed(2) }} to {{ found.end_v.toFixed(2) }} V<template v-if="found.ohm !== null">; {{ (found.ohm * 1000).toFixed(0) }} mΩ at the first step</template>. {{ found.rows }} rows, decimal {{ found.decimal }}.</p>
     <p v-for="flag in found && !refusal ? found.flags : []" :key="flag" class="wants">{{ flag }}</p>
     <ElSelect v-if="found && file && !refusal && pack.series > 1" v-model="group" clearable placeholder="of the whole pack" aria-label="What the file is of"><ElOption v-for="k in pack.series" :key="k" :value="k" :label="`of group ${k}`" /></ElSelect>
-    <ElButton v-if="found && file && !refusal" :loading="keeping" :disabled="done" @click="keep({ kind: 'capacity_file', ...file, group })">{{ done ? 'Kept' : 'Keep with the job' }}</ElButton>
+    <ElButton v-if="found && file && !refusal" :loading="keeping" :disabled="done" @click="keep({ kind: 'capacity_file', ...file, group })">{{ done ? 'Recorded' : 'Record in the job' }}</ElButton>
     <template v-if="tester">
       <p><strong class="figure">{{ tester.live!.ah!.toFixed(2) }} Ah</strong> counted by the {{ tester.name }} so far{{ counted ? ', and it has stopped' : '' }}.</p>
-      <ElButton v-if="counted" :loading="keeping" @click="keep(counted)">Keep what the tester counted</ElButton>
+      <ElButton v-if="counted" :loading="keeping" @click="keep(counted)">Record what the tester counted</ElButton>
     </template>
     <BeginWait kind="capacity" />
     <p v-if="!tester" class="muted">Or hook a capacity tester up under Instruments: what it counts down to its cut-off can be kept from here.</p>

@@ -114,7 +114,7 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
       <FieldRow label="Group"><template #default="{ id }"><ElSelect :id="id" v-model="group" aria-label="Group"><ElOption v-for="k in pack.series" :key="k" :value="k" :label="`group ${k}`" /></ElSelect></template></FieldRow>
       <form class="line" @submit.prevent="keepAcir">
         <NumberField v-model="acir" label="At 1 kHz" unit="mΩ" />
-        <ElButton native-type="submit" :loading="busy">Keep</ElButton>
+        <ElButton native-type="submit" :loading="busy">Record the resistance</ElButton>
       </form>
     </div>
     <div v-if="meter" class="line">
@@ -122,7 +122,7 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
       <output v-if="running && resting > 0" class="mono">resting {{ Math.ceil(resting) }} s more</output>
       <template v-else-if="log">
         <output class="mono">{{ log.points.length }} values, step {{ log.step.toFixed(2) }} A</output>
-        <ElButton v-if="!virtual" type="primary" @click="stop">Stop and keep</ElButton>
+        <ElButton v-if="!virtual" type="primary" @click="stop">Stop and record</ElButton>
       </template>
       <ElButton v-else-if="virtual" type="primary" :loading="running" @click="runStandIn">Log a step with the stand-in load</ElButton>
       <ElButton v-else type="primary" :disabled="!load" @click="log = new StepLog()">Log a step: start, then switch the load on</ElButton>

@@ -50,7 +50,7 @@ const closed = computed(() => job.value.assessment.closed !== null)
       <KeptMeasures />
     </div>
     <template #judgement>
-      <p class="label">What each tells</p>
+      <p class="label">What each shows</p>
       <p>{{ TELLS[kind] }}</p>
       <Caution v-if="kind === 'path'" title="Live nodes on a bare board">A slip of the tip across a switch turns it on for good. One tip sleeved to its last 2 mm, one hand on the probe.</Caution>
       <Caution v-else-if="kind === 'wiggle'" title="Nothing on the pack while it is moved">No charger and no load: a contact that opens under current burns.</Caution>

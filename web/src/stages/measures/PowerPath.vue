@@ -109,7 +109,7 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
     <p v-if="refusal && !refusal.on('string_v')" class="error" role="alert">{{ refusal.message }}</p>
     <p v-else-if="found" role="status"><strong>{{ found.says }}</strong></p>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
-    <p v-if="found && read && !refusal"><ElButton :loading="busy" @click="keep({ kind: 'path', path: asked })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton><ElButton v-if="held" @click="readGate">Read its gate</ElButton></p>
+    <p v-if="found && read && !refusal"><ElButton :loading="busy" @click="keep({ kind: 'path', path: asked })">{{ done ? 'Recorded; record again' : 'Record in the job' }}</ElButton><ElButton v-if="held" @click="readGate">Read its gate</ElButton></p>
     <PhotoFigure v-if="photo" :src="photoUrl(job.facts.id, photo.photo.id)" :photo="photo.photo" :pins="photo.pins" :lit="found?.next_node ? [found.next_node] : []" :placing="null" />
   </section>
 </template>

@@ -57,7 +57,7 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
       <NumberField v-model="form.ambient" :label="`Air, ${degreeUnit()}`" bare :unit="degreeUnit() === '°F' ? '°F' : '°C'" :error="refusal?.on('ambient_c')" />
     </div>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
-    <p v-if="data && !refusal && data.state !== 'not_read'"><ElButton :loading="busy" @click="keep({ kind: 'sensor', sensor: asked as never })">{{ done ? 'Kept; keep again' : 'Keep with the job' }}</ElButton></p>
+    <p v-if="data && !refusal && data.state !== 'not_read'"><ElButton :loading="busy" @click="keep({ kind: 'sensor', sensor: asked as never })">{{ done ? 'Recorded; record again' : 'Record in the job' }}</ElButton></p>
     <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ inDegrees(data.says) }}</p>
   </section>
 </template>

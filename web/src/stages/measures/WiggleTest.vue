@@ -32,7 +32,7 @@ async function store() {
       <div v-if="lasted > 0" class="line keep">
         <FieldRow label="What was moved"><template #default="{ id }"><ElInput :id="id" v-model="part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
         <label class="dropped"><input v-model="dropped" type="checkbox" /> the closed pack was dropped too, a hand's breadth onto wood</label>
-        <ElButton :loading="busy" @click="store">Keep with the job</ElButton>
+        <ElButton :loading="busy" @click="store">Record in the job</ElButton>
       </div>
       <p v-if="said" class="error" role="alert">{{ said }}</p>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>

@@ -48,7 +48,7 @@ async function cut() {
         <FieldRow label="Box"><template #default="{ id }"><ElInput :id="id" v-model="box" maxlength="30" /></template></FieldRow>
         <FieldRow label="Cut out by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
       </div>
-      <div class="chips"><ElButton type="primary" native-type="submit" :loading="busy" :disabled="!groups.length || !type || !name.trim() || !by.trim()">Into the drawer</ElButton><ElButton @click="open = false">Leave it whole</ElButton></div>
+      <div class="chips"><ElButton type="primary" native-type="submit" :loading="busy" :disabled="!groups.length || !type || !name.trim() || !by.trim()">Into the drawer</ElButton><ElButton @click="open = false">Cancel</ElButton></div>
       <p v-if="refusal && !['type', 'name', 'by'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
     </form>
   </section>

@@ -56,7 +56,7 @@ const share = (of: number) => `the hardest-driven cell carries ${Math.round((of 
       </div>
       <p class="muted">Smallest {{ found.matching.capacity_ah.toFixed(2) }} Ah; no choice gives more than {{ found.matching.bound_ah.toFixed(2) }}. {{ found.matching.says }}</p>
       <ElInput v-model="by" aria-label="Put aside by" placeholder="put aside by" maxlength="60" />
-      <ElButton type="primary" :loading="busy" :disabled="!by.trim()" @click="putBy">Put them by for this job</ElButton>
+      <ElButton type="primary" :loading="busy" :disabled="!by.trim()" @click="putBy">Put them aside for this job</ElButton>
     </template>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
   </section>

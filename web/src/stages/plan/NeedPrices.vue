@@ -114,14 +114,14 @@ function lack(key: keyof typeof LACKS) {
 
 <template>
   <section class="told" aria-label="Need and prices">
-    <h2>Need and prices <span v-if="plan.from_job" class="muted from-job">as told last for such a pack, on job {{ plan.from_job }}</span></h2>
+    <h2>Need and prices <span v-if="plan.from_job" class="muted from-job">as entered last for such a pack, on job {{ plan.from_job }}</span></h2>
     <form class="fields" @submit.prevent="keep" @change="keep">
       <NumberField v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" v-model="text[f.key]" bare :unit="f.unit" :label="f.unit === 'money' ? `${f.name}, ${currency}` : f.name" :error="wrong(f.key)" :disabled="closed" @input="type" />
       <FieldRow label="Cells’ size"><template #default="{ id }"><ElInput :id="id" v-model="size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" /></template></FieldRow>
     </form>
     <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>
     <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; type(); keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; type(); keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
-    <button type="button" class="linklike" @click="more = !more">{{ more ? 'the usual ones only' : 'more that may be told' }}</button>
+    <button type="button" class="linklike" @click="more = !more">{{ more ? 'fewer fields' : 'more fields' }}</button>
     <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }}</p>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>
   </section>

@@ -32,7 +32,7 @@ async function take() {
     <NumberField v-model="price" label="Price agreed" unit="money" :error="refusal?.on('price')" />
     <FieldRow :label="why ? 'Why it is done' : 'Note'" :error="refusal?.on('note')"><template #default="{ id }"><ElInput :id="id" v-model="note" maxlength="400" /></template></FieldRow>
     <FieldRow label="Agreed with" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
-    <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Record it</ElButton><ElButton @click="open = false">Not yet</ElButton></div>
+    <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Record the choice</ElButton><ElButton @click="open = false">Cancel</ElButton></div>
     <p v-if="refusal && !refusal.on('by') && !refusal.on('price')" class="error" role="alert">{{ refusal.message }}</p>
   </form>
 </template>

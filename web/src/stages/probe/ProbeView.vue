@@ -30,7 +30,7 @@ const highest = computed(() => job.value.assessment.hazard?.highest_v.toFixed(0)
     </section>
     <template #judgement>
       <Beliefs v-if="assessed" :verdict="assessed.verdict" :set="assessed" />
-      <p v-else class="muted">Nothing is believed yet: the first readings tell.</p>
+      <p v-else class="muted">Nothing is known yet: take the first readings.</p>
       <Caution v-from="{ what: 'Highest voltage', words: 'the pack as it stands: groups in series, each at its full voltage' }" :title="`${highest} V between tap ${series} and tap 0.`">One probe tip sleeved to its last 2 mm; rings off. A slip across two taps shorts the groups between.</Caution>
       <template v-if="!closed">
         <NextButton v-if="onward" but="probe" />

@@ -54,7 +54,7 @@ const closed = computed(() => job.value.assessment.frozen || job.value.assessmen
           <p :class="{ error: t.outcome === 'fail' }">{{ t.because }}</p>
           <p class="acts">
             <RouterLink v-if="t.then" :to="stagePath(id, t.then)" class="back">Back to {{ STAGE[t.then] }}</RouterLink>
-            <template v-if="!closed"><ElButton v-if="HERE.has(t.name)" @click="open = open === t.name ? null : t.name">{{ open === t.name ? 'Put it away' : t.outcome === 'not_done' ? 'Note what came of it' : 'Note it once more' }}</ElButton><RouterLink v-else-if="WHERE[t.name]" :to="stagePath(id, WHERE[t.name]!.to)">{{ WHERE[t.name]!.says }}</RouterLink></template>
+            <template v-if="!closed"><ElButton v-if="HERE.has(t.name)" @click="open = open === t.name ? null : t.name">{{ open === t.name ? 'Close the form' : t.outcome === 'not_done' ? 'Record the result' : 'Record it again' }}</ElButton><RouterLink v-else-if="WHERE[t.name]" :to="stagePath(id, WHERE[t.name]!.to)">{{ WHERE[t.name]!.says }}</RouterLink></template>
           </p>
           <template v-if="open === t.name">
             <Caution v-if="t.caution" :title="`Before the ${t.label.toLowerCase()}`">{{ t.caution }}</Caution>

@@ -60,20 +60,20 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
     <nav class="tabs" aria-label="Prove by"><button type="button" class="linklike" :aria-current="!all" @click="show('')">readings at rest</button><button type="button" class="linklike" :aria-current="all" @click="show('tests')">every test that is due</button></nav>
     <ProofTests v-if="all" />
     <section v-else-if="closed" class="begin">
-      <h1>{{ job.assessment.frozen ? 'Signed off' : 'Not to be proved yet' }}</h1>
+      <h1>{{ job.assessment.frozen ? 'Signed off' : 'Not ready to prove' }}</h1>
       <p class="muted">{{ job.assessment.frozen ? 'The proving readings are closed; the limits they met are on the right.' : job.assessment.closed }}</p>
     </section>
     <section v-else-if="!proving || again" class="begin">
       <h1>When did the last current end?</h1>
       <p class="muted">The groups are read once more after rest, against limits computed from the chemistry, the meter and how long they rested.</p>
       <ElButton v-if="known" type="primary" size="large" :loading="busy" @click="begin(known.at)">With {{ known.what }}, {{ day(known.at) }} {{ clock(known.at) }}</ElButton>
-      <p v-if="known" class="muted">The job knows of no rest longer than that; what is told can only shorten it.</p>
+      <p v-if="known" class="muted">The job knows of no longer rest; your answer can only shorten it.</p>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(0))">Just now</ElButton>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(1))">An hour ago</ElButton>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(12))">A night ago or more</ElButton>
       <form class="own" @submit.prevent="ownTime">
         <NumberField v-model="minutes" label="Or so many minutes ago" bare unit="min" :error="wrong ?? undefined" />
-        <ElButton native-type="submit" size="large" :loading="busy">Begin</ElButton>
+        <ElButton native-type="submit" size="large" :loading="busy">Begin the readings</ElButton>
       </form>
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
     </section>

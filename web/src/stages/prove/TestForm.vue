@@ -89,7 +89,7 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
         <NumberField v-model="board.under" label="Cuts off at, V a group" bare unit="V" :error="said('under_v')" />
       </div>
     </template>
-    <ElButton type="primary" native-type="submit" :loading="busy">Keep it</ElButton>
+    <ElButton type="primary" native-type="submit" :loading="busy">Record the result</ElButton>
     <p v-if="refusal && !shown.some((f) => said(f))" class="error" role="alert">{{ refusal.message }}</p>
   </form>
 </template>

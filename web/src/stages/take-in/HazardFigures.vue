@@ -11,7 +11,7 @@ const kilo = (amps: number) => (amps >= 1000 ? `${(amps / 1000).toFixed(1)} kA` 
 
 <template>
   <section class="hazard" aria-live="polite">
-    <p class="label">What it can do</p>
+    <p class="label">Energy and short circuit</p>
     <template v-if="hazard">
       <dl>
         <div v-from="{ what: 'Energy', words }"><dt>energy</dt><dd class="figure">{{ Math.round(hazard.energy_wh) }} Wh</dd></div>

@@ -57,7 +57,7 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
 
 <template>
   <div class="fields">
-    <FieldRow label="Whose is it" :error="on('customer')" class="half">
+    <FieldRow label="Customer" :error="on('customer')" class="half">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus list="customers" @change="reached" /><datalist id="customers"><option v-for="c in customers ?? []" :key="c.name" :value="c.name" /></datalist></template>
     </FieldRow>
     <FieldRow label="Telephone or e-mail" :error="on('contact')" class="half">
@@ -70,7 +70,7 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
       <template #default="{ id }"><ElInput :id="id" v-model="draft.serial" maxlength="60" /></template>
     </FieldRow>
     <EarlierList v-if="earlier?.length" :jobs="earlier" />
-    <FieldRow label="What its label says of it">
+    <FieldRow label="Volts and capacity on its label">
       <template #default="{ id }"><ElInput :id="id" v-model="label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" @change="readLabel" /></template>
     </FieldRow>
     <FieldRow label="Chemistry" group :error="on('pack.chemistry')">

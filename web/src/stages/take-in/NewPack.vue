@@ -66,17 +66,17 @@ async function takeIn() {
     </template>
     <StageLayout>
       <form v-if="terms" class="form" @submit.prevent="takeIn">
-        <h1>Whose pack, and what is it</h1>
+        <h1>Whose pack is it, and which pack</h1>
         <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" fresh />
         <SafetyScreen v-model="answers" :terms="terms" />
         <p v-if="asked && missing" class="error" role="alert">{{ missing }}</p>
         <p v-if="asked && !safety" class="error" role="alert">Safety: {{ unanswered }} of six questions {{ unanswered === 1 ? 'is' : 'are' }} open; answer each.</p>
-        <p v-if="refusal" class="error" role="alert">{{ refusal.lines.length === 1 ? refusal.lines[0]?.message : `${refusal.lines.length} fields want a correction; each says which.` }}</p>
+        <p v-if="refusal" class="error" role="alert">{{ refusal.lines.length === 1 ? refusal.lines[0]?.message : `${refusal.lines.length} fields need a correction; each says which.` }}</p>
         <ElButton type="primary" size="large" native-type="submit" :loading="busy">Take it in</ElButton>
       </form>
       <template #judgement>
         <HazardFigures :hazard="hazard" />
-        <p class="muted small">Local codes, the cell maker's data sheet and carriage rules go before anything said here.</p>
+        <p class="muted small">Local codes, the cell maker's data sheet and carriage rules come before anything said here.</p>
       </template>
     </StageLayout>
   </OpenFrame>

@@ -112,14 +112,14 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
         <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" />
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
         <div class="buttons">
-          <ElButton type="primary" native-type="submit" :loading="busy">Keep</ElButton>
-          <ElButton @click="correcting = false">Leave as it was</ElButton>
+          <ElButton type="primary" native-type="submit" :loading="busy">Save the corrections</ElButton>
+          <ElButton @click="correcting = false">Discard the changes</ElButton>
         </div>
       </form>
       <section v-else class="block">
         <h1 v-if="!quarantine.length">{{ intake.pack_name }}</h1>
         <dl class="facts">
-          <dt>Whose</dt><dd>{{ intake.customer }}<template v-if="intake.contact">, {{ intake.contact }}</template></dd>
+          <dt>Customer</dt><dd>{{ intake.customer }}<template v-if="intake.contact">, {{ intake.contact }}</template></dd>
           <dt>Serial or tag</dt><dd>{{ intake.serial || 'none' }}</dd>
           <dt>Taken in</dt><dd>{{ day(facts.opened_at) }} {{ clock(facts.opened_at) }}</dd>
           <dt>Customer saw</dt><dd>{{ symptoms.length ? symptoms.join(' · ') : 'nothing said' }}</dd>

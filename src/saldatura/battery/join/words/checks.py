@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
 LIE_OVER_EACH_OTHER = "lie over each other"
-HOW_LONG_CELL = "How long a cell is, is not told: whether the block's height fits the case cannot be said."
+HOW_LONG_CELL = "The cell's length is not given, so whether the block fits the case's height is not known."
 
 
 def run_apart(gap: float) -> str:
@@ -18,7 +18,7 @@ def run_apart(gap: float) -> str:
 
 
 def strips_of_taps(a: int, b: int, how: str, v: float, want: float) -> str:
-    return f"The strips of taps {a} and {b} {how} with {v:.1f} V between them, where {want:.1f} mm is kept: narrower strips, or paper between."
+    return f"The strips of taps {a} and {b} {how} with {v:.1f} V between them, {want:.1f} mm needed: narrower strips, or paper between."
 
 
 def strip_of_tap_passes(tap: int, cell: str, v: float) -> str:
@@ -40,7 +40,7 @@ def block_is_case_has(width_mm: float, height_mm: float, length: float, width: f
 
 
 def no_way_is_left(spare: float) -> str:
-    return f"No way is left for the sense wires: {spare:.1f} mm at most beside the block or on it, where a bundle needs {WIRES_MM:g} mm."
+    return f"No room for the sense wires: {spare:.1f} mm at most beside or above the block, {WIRES_MM:g} mm needed."
 
 
 def no_room_for_board(

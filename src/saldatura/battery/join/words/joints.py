@@ -37,7 +37,7 @@ def pin_says(where: str, read: float, expected: float, others: Mapping[str, floa
     """Why a pin that reads so is wrong, and what to do; None where it is right. `others`: what each other wire would read there."""
     if abs(read - expected) <= within_v:
         return None
-    line = f"{where} reads {read:.2f} V, where {expected:.2f} V belongs"
+    line = f"{where} reads {read:.2f} V, {expected:.2f} V expected"
     other = next((name for name, volts in others.items() if abs(volts - read) <= within_v), None)
     if abs(read) <= within_v:
         return f"{line}: nothing comes through. Heat the joint again, then read the pin again."

@@ -1,6 +1,6 @@
 """What `steps` says."""
 
-BOARD_LETS_GO = "The board lets go of every tap at once."
+BOARD_LETS_GO = "This disconnects the board from every tap at once."
 END_OF_LEAD = "the end of the lead"
 POLE_IT_CAME = "the pole it came from"
 NO_CURRENT_FLOWS_THROUGH = "No current flows through the board or the device from here on."

@@ -145,21 +145,21 @@ def _string_says(belief: Belief, cause: str, at: Where) -> str:
         if len(about) == 2 and cause == "open_sense_wire":
             both = sum(volts[g] for g in about)
             if abs(both - 2 * plumb) < 0.04 * 2 * plumb:
-                together = f"{volts_words(both)} together, what two of their siblings hold"
+                together = f"{volts_words(both)} together, as much as two of their siblings"
             else:
                 together = "one low and its neighbour high, drawn down by the meter itself"
-            return f"{groups_words(about)} read {listed}, {together}: so reads a pin whose wire floats."
+            return f"{groups_words(about)} read {listed}, {together}: a pin whose wire is open reads like this."
         one = len(about) == 1
-        return f"{groups_words(about)} {'reads' if one else 'read'} {listed}, where {'its' if one else 'their'} siblings stand at {volts_words(plumb)}."
+        return f"{groups_words(about)} {'reads' if one else 'read'} {listed}, {'its' if one else 'their'} siblings {volts_words(plumb)}."
     if shown := _off_at(belief, cause, at):
         listed = ", ".join(volts_words(volts[g]) for g in shown)
-        return f"{groups_words(shown)} {'reads' if len(shown) == 1 else 'read'} {listed}; the others stand at {volts_words(plumb)}."
+        return f"{groups_words(shown)} {'reads' if len(shown) == 1 else 'read'} {listed}; the others read {volts_words(plumb)}."
     if not off:
         span = (max(volts.values()) - min(volts.values())) * 1000
         count = "all groups" if len(volts) == belief.pack.series else f"the {counted(len(volts), 'group')} read"
-        return f"At rest {count} stand level at {volts_words(plumb)}, within {max(span, 1):.0f} mV."
+        return f"At rest {count} are level at {volts_words(plumb)}, within {max(span, 1):.0f} mV."
     listed = "; ".join(f"{g} at {volts_words(v)}" for g, v in sorted(off.items())[:4])
-    return f"Groups stand off the others' {volts_words(plumb)}: {listed}."
+    return f"These groups differ from the others' {volts_words(plumb)}: {listed}."
 
 
 def place(belief: Belief, c: int) -> Where:
@@ -255,7 +255,7 @@ def go_on_because(belief: Belief, done: bool, repair: str, sure: float, tests: l
     if wants_tabs(belief):
         return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
     if done and sure >= 0.9:
-        return f"{what}: no test left would change that ({sure:.0%})."
+        return f"{what}: no test left would change it ({sure:.0%})."
     if done:
-        return f"No test that may be done in this state tells more; likeliest so far: {what.lower()} ({sure:.0%})."
+        return f"No test allowed in this state would tell more; likeliest so far: {what.lower()} ({sure:.0%})."
     return f"Not settled yet; likeliest so far: {what.lower()} ({sure:.0%})."

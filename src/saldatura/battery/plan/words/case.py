@@ -9,7 +9,7 @@ def group_loses_by_itself(group: int, leak_ma: float) -> str:
 
 
 def group_is_held(group: int) -> str:
-    return f"group {group} is held to leak: levelled, it falls behind again"
+    return f"group {group} is judged to leak: levelled, it falls behind again"
 
 
 def group_stands_above_full(group: int, rest_v: float) -> str:
@@ -37,7 +37,7 @@ def group_rests_at_under(group: int, rest_v: float, rest_floor_v: float) -> str:
 
 
 def group_is_held_2(group: int, line: str) -> str:
-    return f"group {group} is held to be {line}"
+    return f"group {group} is judged to be {line}"
 
 
 def lost_groups_why(groups: str, why: str) -> str:

@@ -54,7 +54,7 @@ def no_donor_cells(count: int) -> str:
 
 
 def donor_cells_at_hand(capacity_ah: float, least: float, parallel: int) -> str:
-    return f"The donor cells at hand hold {capacity_ah:.3g} Ah each; {least / parallel:.3g} Ah are wanted so as not to limit the pack anew."
+    return f"The donor cells at hand hold {capacity_ah:.3g} Ah each; {least / parallel:.3g} Ah are needed, else they limit the pack."
 
 
 def one_kind(cells: int, like: Offer | None) -> str:
@@ -66,7 +66,7 @@ def every_group_holds_board(capacity_ah: float) -> str:
 
 
 def next_to_nothing_speaks(believed: float) -> str:
-    return f"Next to nothing speaks for the cells being at fault ({believed:.0%} of the belief): they would be replaced and the fault stay."
+    return f"Only {believed:.0%} chance that the cells are at fault: with new ones the fault would most likely stay."
 
 
 def run_at(usable_ah: float, load_a: float) -> str:
@@ -74,7 +74,7 @@ def run_at(usable_ah: float, load_a: float) -> str:
 
 
 def charger_takes_and_gauge(change: float, old: float) -> str:
-    return f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a gauge that counts goes on reckoning with {old:.3g} Ah until it has learnt"
+    return f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a counting gauge still assumes {old:.3g} Ah until it has learnt"
 
 
 def last_less_than(most: float, load_a: float) -> str:
@@ -102,4 +102,4 @@ def same_build(name: str) -> str:
 
 
 def block_holds(ah: float, capacity_ah: float | None) -> str:
-    return f"Its block holds {ah:.3g} Ah{'' if capacity_ah else ' by guess: measure it first'}."
+    return f"Its block holds {ah:.3g} Ah{'' if capacity_ah else ' as a guess: measure it first'}."

@@ -16,7 +16,7 @@ BOARD_OF_SAME_REVISION = "a board of the same revision"
 PART_OF_BOARD = "a part of the board that can be changed"
 BOARD_MENDED_BY_HAND = "A board mended by hand is proved with its cut-offs on a supply, not on the pack."
 PART_OF_SAME_RATING = "a part of the same rating"
-STOCK_THAT_STOOD_LONG = "Stock that stood long has aged on the shelf: ask for its date."
+STOCK_THAT_STOOD_LONG = "Old stock has aged on the shelf: ask for its date."
 NO_PRICE_OF_NEW = "No price of a new original is known; enter one, or there is none to be had."
 COPY_OF_ANOTHER_MAKE = "A copy of another make"
 WHAT_IT_HOLDS = "What it holds and how long it lasts is a guess: a warranty term is a floor, not a forecast."
@@ -28,7 +28,7 @@ EVERY_BARE_POINT_CARRIES = "Every bare point carries the voltage of its tap unti
 
 
 def next_to_nothing_speaks(what: str, belief: float) -> str:
-    return f"Hardly anything points to {what}: {belief:.0%} chance that it is at fault."
+    return f"Only {belief:.0%} chance that {what} is at fault."
 
 
 def belief_is(belief: float, what: str) -> str:
@@ -40,11 +40,11 @@ def brings_charge_of_run(now: float, levelled: float, load_a: float) -> str:
 
 
 def leak_measured_it_wants(span: str) -> str:
-    return f"By the leak measured it wants levelling again in about {span}."
+    return f"By the leak measured it needs levelling again in about {span}."
 
 
 def took_to_drift(age: float, span: str) -> str:
-    return f"It took {counted(age, 'year')} to drift so far; at that pace it wants levelling again in {span}."
+    return f"It took {counted(age, 'year')} to drift so far; at that pace it needs levelling again in {span}."
 
 
 def copied_board_loses_protection(lacking: str) -> str:

@@ -40,8 +40,8 @@ def lead_because(best: Repair | None, least: Repair | None, found: list[Repair])
     if best is None:
         if all(r.outlay is None for r in found if r.ruled_out is None):
             return "Type what an hour at the bench and the parts cost: then the repairs can be compared."
-        return "Nothing that is known of the pack speaks for any repair that would serve."
-    said = f"{best.says} is the cheapest for each year of service, with what failing may add."
+        return "No repair fits what is known of the pack so far."
+    said = f"{best.says} costs least per year of service, the chance of failure included."
     if least is not None and least.repair != best.repair:
         said += f" {least.says} costs the least at once."
     return said

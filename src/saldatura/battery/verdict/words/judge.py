@@ -25,7 +25,7 @@ def one_reading(shown: float) -> str:
 
 
 def stands_at_full(volts: float) -> str:
-    return f"It stands at {volts_words(volts)}, full or a little above: there is nothing to charge in it."
+    return f"It is at {volts_words(volts)}, full or a little above: there is nothing to charge."
 
 
 def may_lie_under_floor(rest_floor_v: float, sigma_v: float | None) -> str:

@@ -35,7 +35,7 @@ def welded_with_on_one(welder: str, strip: str, on: str) -> str:
 
 
 def say_what_iron() -> str:
-    return f"Say what iron it is: {LEAST_IRON_W:.0f} W or more, or a big tip. A weak one heats the cell, not the joint."
+    return f"Type the iron's power: {LEAST_IRON_W:.0f} W or more, or a big tip. A weak iron heats the cell, not the joint."
 
 
 def iron_of_is_weak(iron_w: float) -> str:

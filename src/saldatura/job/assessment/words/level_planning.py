@@ -1,6 +1,6 @@
 """What `level_planning` says."""
 
-SHOP_HAS_TOLD_NONE = "the shop has told none yet; Instruments takes down what charges groups here"
+SHOP_HAS_TOLD_NONE = "the shop has none yet; add its chargers and supplies in Instruments"
 EVERY_CHANNEL = "every channel is in use or left out; free one"
 WHAT_ALL_ARE_MATCHED = "what all are matched at is the plan's choice; give the rest voltage that it names"
 NO_GROUP_IS_SETTLED = "no group is settled yet; read every group in Probe first"

@@ -37,4 +37,4 @@ def rests_at_chargers_setting(volts: float, off_v: float) -> str:
 
 
 def charge_cannot(why_odd: str) -> str:
-    return f"This charge cannot be as it was told: {why_odd}"
+    return f"This charge record cannot be right: {why_odd}"

@@ -12,4 +12,4 @@ def which_still_runs(what: str) -> str:
 
 
 def charge_of_group_which(group: int) -> str:
-    return f"the charge of group {group}, which was called off"
+    return f"the charge of group {group}, which was cancelled"

@@ -28,7 +28,7 @@ def put_in(what: str, lacks: str) -> str:
 
 
 def confirmed_cause_where_why(confirmed: bool, cause: str, where: str, why: str, by: str) -> str:
-    return f"{'Confirmed' if confirmed else 'Held to be'}: {cause}{where}{why}. By {by}."
+    return f"{'Confirmed' if confirmed else 'Judged to be'}: {cause}{where}{why}. By {by}."
 
 
 ORIGIN_WORDS: Mapping[PutIn, str] = {"new": "new cells", "used": "used cells", "donor": "cells from a donor"}
