@@ -81,7 +81,7 @@ def test_measures_are_kept_with_the_job_and_say_what_they_mean(api: Api) -> None
         ({"kind": "sensor", "sensor": {"ohm": 3.0}}, "Shorted"),
         ({"kind": "path", "path": {"string_v": 11.6, "chain": chain}}, "fuse"),
         ({"kind": "wiggle", "part": "the plug", "seconds": 20, "dropouts_s": [3.2, 7.9]}, "2 drop-outs in 20 s"),
-        ({"kind": "capacity_file", "file": "pack 1.csv", "text": text}, "2.00 Ah, 50% of the rated 4 Ah"),
+        ({"kind": "capacity_file", "file": "pack 1.csv", "text": text}, "2.00 Ah, 50 % of the rated 4 Ah"),
     ]
     for body, says in new:
         status, view = api.post(path, body)

@@ -53,7 +53,7 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     # 6 A for an hour, less the ramp of the first ten seconds.
     expect(page.get_by_text(f"{6 - 30 / 3600:.2f} Ah")).to_be_visible()
     page.get_by_role("button", name="Record in the job").click()
-    expect(page.locator(".kept li").first).to_contain_text("50% of the rated 12 Ah")
+    expect(page.locator(".kept li").first).to_contain_text("50 % of the rated 12 Ah")
     wrong: Any = {"name": "x.csv", "mimeType": "text/csv", "buffer": b"time;volt\n0;4\n1;4\n"}
     page.locator("input[type=file]").set_input_files(wrong)
     expect(page.get_by_role("alert")).to_contain_text("no column for amps")

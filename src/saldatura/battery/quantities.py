@@ -299,6 +299,6 @@ def volts_words(volts: float, digits: int = 2) -> str:
 
 
 def time_words(seconds: float) -> str:
-    """A time as a clock at the bench would tell it: "47 min", "1 h 09"."""
-    minutes = round(seconds / 60)
+    """A time as a clock at the bench would tell it: "47 min", "1 h 09"; "0 min" for what is over."""
+    minutes = max(round(seconds / 60), 0)
     return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"

@@ -7,8 +7,8 @@ from saldatura.battery.limits.measuring import SAID_IN_VOLTS_V
 MINUS = "−"
 
 
-def figure(value: float, digits: int) -> str:
-    """A number with so many decimals, a true minus, and never minus nothing; no trailing zeros behind the point are dropped."""
+def figure(value: float | None, digits: int) -> str:
+    """A number with so many decimals, a true minus, and never minus nothing; no trailing zeros behind the point are dropped. TypeError for None."""
     said = f"{value:.{digits}f}"
     if float(said) == 0:
         said = said.removeprefix("-")
@@ -21,13 +21,20 @@ def signed(value: float, digits: int = 0) -> str:
     return said if said.startswith(MINUS) or float(said) == 0 else f"+{said}"
 
 
-def significant(value: float, digits: int = 3) -> str:
-    """A number to so many significant digits without an exponent: “0.012”, “4.5”, “120”."""
+def significant(value: float | None, digits: int = 3) -> str:
+    """A number to so many significant digits without an exponent: “0.012”, “4.5”, “120”. TypeError for None."""
+    if value is None:
+        raise TypeError("no number to say")
     if value == 0 or not math.isfinite(value):
         return "0" if value == 0 else "no number"
     places = max(digits - 1 - math.floor(math.log10(abs(value))), 0)
     said = figure(value, min(places, 9))
     return said.rstrip("0").rstrip(".") if "." in said else said
+
+
+def typed(value: float) -> str:
+    """A number as it would be typed: no more digits than it has, none past the sixth, no exponent: “4.125”, “−0.5”, “1200”."""
+    return significant(value, 6)
 
 
 def counted(number: float, noun: str, many: str | None = None) -> str:
@@ -46,6 +53,17 @@ def volts_small(volts: float) -> str:
     return f"{figure(volts * 1000, 0)} mV" if abs(volts) < SAID_IN_VOLTS_V else f"{figure(volts, 2)} V"
 
 
+def volts_moved(volts: float) -> str:
+    """A change of volts with its sign: “+3 mV”, “−0.12 V”."""
+    said = volts_small(volts)
+    return said if said.startswith(MINUS) or volts == 0 else f"+{said}"
+
+
 def ohms_small(ohm: float) -> str:
     """A resistance as it is said: milliohms below an ohm, ohms above."""
     return f"{significant(ohm * 1000)} mΩ" if abs(ohm) < 0.9995 else f"{significant(ohm)} Ω"
+
+
+def percent(share: float, digits: int = 0) -> str:
+    """A share of one in percent: “85 %”."""
+    return f"{figure(100 * share, digits)} %"

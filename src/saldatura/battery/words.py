@@ -1,5 +1,7 @@
 """What this package says: sentences with what goes into them, each named by its first words."""
 
+from saldatura.battery.wording import typed
+
 MISSING_GIVE_VALUE = "is missing; give a value"
 NOT_FIELD_HERE_LEAVE = "is not a field here; leave it out or correct its name"
 NOT_NUMBER_GIVE_FINITE = "is not a number; give a finite one"
@@ -21,19 +23,19 @@ def more_lines_like_these(rest: int) -> str:
 
 
 def must_be_more_than(gt: float) -> str:
-    return f"must be more than {gt:g}"
+    return f"must be more than {typed(gt)}"
 
 
 def must_be_at_least(ge: float) -> str:
-    return f"must be at least {ge:g}"
+    return f"must be at least {typed(ge)}"
 
 
 def must_be_less_than(lt: float) -> str:
-    return f"must be less than {lt:g}"
+    return f"must be less than {typed(lt)}"
 
 
 def must_be_at_most(le: float) -> str:
-    return f"must be at most {le:g}"
+    return f"must be at most {typed(le)}"
 
 
 def must_be_one(expected: float) -> str:

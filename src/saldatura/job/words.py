@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import SOON_DAYS
 from saldatura.battery.quantities import MOST_READINGS
+from saldatura.battery.wording import figure, significant, typed
 
 if TYPE_CHECKING:
     from collections.abc import Set
@@ -134,11 +135,11 @@ def has_this_charge_finished(why_odd: str) -> str:
 
 
 def from_counted(counted: float) -> str:
-    return f": {counted / 1000:.3g} Ah, from {counted:g} mAh"
+    return f": {significant(counted / 1000)} Ah, from {typed(counted)} mAh"
 
 
 def counted_where_give(counted: float, current_a: float, most: float, or_: str) -> str:
-    return f"{counted:g} Ah counted, where {current_a:g} A give {most:.2f} Ah in that time; is it meant{or_}?"
+    return f"{typed(counted)} Ah counted, where {typed(current_a)} A give {figure(most, 2)} Ah in that time; is it meant{or_}?"
 
 
 def nothing_odd(seen: Set[str]) -> str:
@@ -150,23 +151,23 @@ def nothing_odd_is_noted(before: Set[str]) -> str:
 
 
 def from_ah(ah: float) -> str:
-    return f": {ah / 1000:g} Ah, from {ah:g} mAh"
+    return f": {typed(ah / 1000)} Ah, from {typed(ah)} mAh"
 
 
 def is_cell_more_than(ah: float, each: float, or_: str) -> str:
-    return f"{ah:g} Ah is {each:g} Ah a cell, more than any small pack's; is it meant{or_}?"
+    return f"{typed(ah)} Ah is {typed(each)} Ah a cell, more than any small pack's; is it meant{or_}?"
 
 
 def is_cell_less_than(ah: float, each: float, or_: str) -> str:
-    return f"{ah:g} Ah is {each * 1000:g} mAh a cell, less than any tool's; is it meant{or_}?"
+    return f"{typed(ah)} Ah is {typed(each * 1000)} mAh a cell, less than any tool's; is it meant{or_}?"
 
 
 def amps(amps: float) -> str:
-    return f": {amps / 1000:g} A, from {amps:g} mA"
+    return f": {typed(amps / 1000)} A, from {typed(amps)} mA"
 
 
 def times_what_give(amps: float, rated_ah: float, or_: str) -> str:
-    return f"{amps:g} A is {amps / rated_ah:.0f} times what {rated_ah:g} Ah give in an hour; is it meant{or_}?"
+    return f"{typed(amps)} A is {counted(round(amps / rated_ah), 'time')} what {typed(rated_ah)} Ah give in an hour; is it meant{or_}?"
 
 
 def guess(guess: str) -> str:
@@ -174,7 +175,9 @@ def guess(guess: str) -> str:
 
 
 def nothing_is_joined_yet(because: str, lower: str, upper: str) -> str:
-    return f"Join nothing yet: {because}. Measure {lower} and {upper} once more; if they read the same, it is the cells."
+    return (
+        f"Join nothing yet: {because}. Measure {lower} and {upper} once more; if they read the same, it is the cells."
+    )
 
 
 def nothing_is_joined_yet_2(because: str) -> str:
@@ -198,11 +201,11 @@ def group_is_charging_switch(charging: int) -> str:
 
 
 def none_has_been_out() -> str:
-    return f"None has been out for {SOON_DAYS:.0f} days yet, so plans do not count it."
+    return f"None has been out for {figure(SOON_DAYS, 0)} days yet, so plans do not count it."
 
 
 def were_out_days(tried: int, soon: int) -> str:
-    return f"Of {tried} that were out {SOON_DAYS:.0f} days or came back before, {soon} came back"
+    return f"Of {tried} that were out {figure(SOON_DAYS, 0)} days or came back before, {soon} came back"
 
 
 def later_later(later: int) -> str:
@@ -226,7 +229,7 @@ def nothing_reads_tap_yet(tap: int) -> str:
 
 
 def ties_taps(tap: int, tap_2: int, series: int) -> str:
-    return f"ties taps {tap} to {tap_2} to the rest of the {series} groups"
+    return f"ties taps {tap} to {tap_2} to the rest of the {counted(series, 'group')}"
 
 
 def job_went_on_since(words_of: str) -> str:

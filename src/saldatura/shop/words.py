@@ -1,5 +1,7 @@
 """What this package says: sentences with what goes into them, each named by its first words."""
 
+from saldatura.battery.wording import typed
+
 NEVER_PROVED = "it was never proved"
 
 
@@ -14,7 +16,7 @@ def not_in_private_network(host: str) -> str:
 
 
 def lies_outside_welders(setting: float, lowest: float, highest: float) -> str:
-    return f"{setting:g} lies outside the welder's {lowest:g} to {highest:g}"
+    return f"{typed(setting)} lies outside the welder's {typed(lowest)} to {typed(highest)}"
 
 
 def proved_days_ago(days: int) -> str:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.charging import HARDEST_C, NICKEL_GENTLE_C, USUAL_C, WARMEST_C
 from saldatura.battery.quantities import time_words
+from saldatura.battery.wording import figure, significant, typed
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -20,18 +21,18 @@ def charge_cautions(request: ChargeRequest, window: Window, warmest: float, poli
     rate = request.current_a / request.capacity_ah
     if window.family == "nickel":
         if rate > NICKEL_GENTLE_C:
-            yield f"{rate:.2g} C into nickel: only with an end by −ΔV, by 1 K a minute, and by time. Without them 0.1 C for 14 to 16 h."
+            yield f"{significant(rate, 2)} C into nickel: only with an end by −ΔV, by 1 K a minute, and by time. Without them 0.1 C for 14 to 16 h."
         return
     if rate > USUAL_C:
-        yield f"{rate:.2g} C: only where the data sheet allows it."
+        yield f"{significant(rate, 2)} C: only where the data sheet allows it."
     if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
-        yield f"Below {policy.charge_full_from_c:.0f} °C half the current: at most {policy.charge_c / 2 * request.capacity_ah:.3g} A."
+        yield f"Below {figure(policy.charge_full_from_c, 0)} °C half the current: at most {significant(policy.charge_c / 2 * request.capacity_ah)} A."
     if warmest > WARMEST_C:
-        yield f"It would reach {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: too hot. Charge it slower."
+        yield f"It would reach {figure(warmest, 0)} °C, {figure(policy.charge_to_c, 0)} °C allowed: too hot. Charge it slower."
     elif warmest > policy.charge_to_c:
-        yield f"It would grow to {warmest:.0f} °C, {policy.charge_to_c:.0f} °C allowed: charge it slower, or watch its temperature."
+        yield f"It would grow to {figure(warmest, 0)} °C, {figure(policy.charge_to_c, 0)} °C allowed: charge it slower, or watch its temperature."
     if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
-        yield f"Run flat, below {window.charge_normally_from_v:.1f} V: gently, watched and timed; warm or swelling, stop and set it outside."
+        yield f"Run flat, below {figure(window.charge_normally_from_v, 1)} V: gently, watched and timed; warm or swelling, stop and set it outside."
 
 
 WHAT_IT_SHOWS_FITS = (
@@ -41,23 +42,23 @@ GIVE_ONE_OF_START = "give one of start_rest_v and start_soc"
 
 
 def into_are_no_data(current_a: float, capacity_ah: float, rate: float) -> str:
-    return f"{current_a:g} A into {capacity_ah:g} Ah are {rate:.3g} C; no data sheet allows more than {HARDEST_C:g} C"
+    return f"{typed(current_a)} A into {typed(capacity_ah)} Ah are {significant(rate)} C; no data sheet allows more than {typed(HARDEST_C)} C"
 
 
 def is_not_between(full_v: float, lowest: float, highest_charge_v: float, name: str) -> str:
-    return f"{full_v:g} V is not between {lowest:g} V and {highest_charge_v:g} V, the window of {name}"
+    return f"{typed(full_v)} V is not between {typed(lowest)} V and {typed(highest_charge_v)} V, the window of {name}"
 
 
 def is_below_zero_reversed(start: float) -> str:
-    return f"{start:g} V is below zero: a reversed cell is not charged; it is replaced"
+    return f"{typed(start)} V is below zero: a reversed cell is not charged; it is replaced"
 
 
 def is_above_it_would(start: float, full_v: float) -> str:
-    return f"{start:g} V is above the {full_v:g} V it would be charged to; let it down first"
+    return f"{typed(start)} V is above the {typed(full_v)} V it would be charged to; let it down first"
 
 
 def more_than_charging_current(cutoff_a: float, current_a: float) -> str:
-    return f"{cutoff_a:g} A is more than the charging current {current_a:g} A"
+    return f"{typed(cutoff_a)} A is more than the charging current {typed(current_a)} A"
 
 
 def were_left_at_last(low: float, last: float, high: float) -> str:

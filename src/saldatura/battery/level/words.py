@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words, time_words, volts_words
-from saldatura.battery.wording import agree, counted
+from saldatura.battery.wording import agree, counted, figure, significant, typed, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.level.need import LevelGroup
@@ -28,7 +28,7 @@ def why_refused(request: LevelPlanRequest, job: Job, target_v: float, wants_s: f
     if job.not_by:
         return f"No channel serves it: {'; '.join(job.not_by.values())}."
     if group.rest_v > target_v:
-        return f"It is at {group.rest_v:.2f} V, above the {target_v:.2f} V wanted: a charger brings nothing down, and no resistor is among the channels."
+        return f"It is at {figure(group.rest_v, 2)} V, above the {figure(target_v, 2)} V wanted: a charger brings nothing down, and no resistor is among the channels."
     return "None of the channels charges a single group."
 
 
@@ -38,15 +38,17 @@ def finish_because(placed: Placed, channel: Channel) -> str:
     taps = f"minus on tap {placed.group - 1}, plus on tap {placed.group}"
     match p.kind:
         case "bleed":
-            return f"Resistor across {taps}: {p.heat_w:.1f} W, watched; off at {p.stop_v:.2f} V, rest, read."
+            return (
+                f"Resistor across {taps}: {figure(p.heat_w, 1)} W, watched; off at {figure(p.stop_v, 2)} V, rest, read."
+            )
         case "precharge":
-            return f"{taps.capitalize()}. Run flat: {p.amps:.3g} A at most to {p.stop_v:.2f} V and no further, then {time_words(p.wait_s)} of rest."
+            return f"{taps.capitalize()}. Run flat: {significant(p.amps)} A at most to {figure(p.stop_v, 2)} V and no further, then {time_words(p.wait_s)} of rest."
         case "timed":
-            return f"{taps.capitalize()}. {p.amps:.3g} A for {time_words(p.seconds)}, timed: nickel has no voltage to end at."
+            return f"{taps.capitalize()}. {significant(p.amps)} A for {time_words(p.seconds)}, timed: nickel has no voltage to end at."
         case "harness":
-            return f"By the plug, all groups at once, {p.amps:.3g} A; it bleeds those that lead."
+            return f"By the plug, all groups at once, {significant(p.amps)} A; it bleeds those that lead."
     stop = "it stops by itself" if channel.stops else "it holds that voltage and does not stop by itself"
-    return f"{taps.capitalize()}. {p.stop_v:.3f} V and {p.amps:.3g} A set; done at {p.taper_a:.3g} A, {stop}."
+    return f"{taps.capitalize()}. {figure(p.stop_v, 3)} V and {significant(p.amps)} A set; done at {significant(p.taper_a)} A, {stop}."
 
 
 NONE_IS_GIVEN_NAME = "none is given; name a charger, a supply or a resistor"
@@ -100,7 +102,7 @@ def group_is_given_twice(group: int) -> str:
 
 
 def above_use_at_most(current_a: float, rated_ah: float) -> str:
-    return f"{current_a:g} A is above 1 C, {rated_ah:g} A; use at most that"
+    return f"{typed(current_a)} A is above 1 C, {typed(rated_ah)} A; use at most that"
 
 
 def above_full_nothing_on_this_string(over: list[int]) -> str:
@@ -108,23 +110,23 @@ def above_full_nothing_on_this_string(over: list[int]) -> str:
 
 
 def for_to_by_clock(amps: str, nickel_standard_h: float, dead: str) -> str:
-    return f"{amps} (0.1 C) for 14 to {nickel_standard_h:.0f} h, timed: nickel has no voltage to end at. Faster only on a charger that ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
+    return f"{amps} (0.1 C) for 14 to {figure(nickel_standard_h, 0)} h, timed: nickel has no voltage to end at. Faster only on a charger that ends by −ΔV (5 to 20 mV a cell), by 1 K a minute, and by time.{dead}"
 
 
 def run_flat_at_most(amps: str, full_v: float | None, revive_minutes: float, hold_fall_v: float) -> str:
-    return f"Run flat: {amps} at most, watched, to {full_v:.1f} V and no further. It must get there within {revive_minutes:.0f} min, then rest a day: a fall of more than {hold_fall_v * 1000:.0f} mV below its siblings means replace. Only then is it read again and charged as usual."
+    return f"Run flat: {amps} at most, watched, to {figure(full_v, 1)} V and no further. It must get there within {figure(revive_minutes, 0)} min, then rest a day: a fall of more than {volts_small(hold_fall_v)} below its siblings means replace. Only then is it read again and charged as usual."
 
 
 def run_flat_at_most_watched(amps: str, full_v: float | None) -> str:
-    return f"Run flat: {amps} at most, watched, to {full_v:.1f} V and no further; then rest it, read it again, and charge it as usual."
+    return f"Run flat: {amps} at most, watched, to {figure(full_v, 1)} V and no further; then rest it, read it again, and charge it as usual."
 
 
 def half_current_for_cells(charge_full_from_c: float) -> str:
-    return f" Half the current, for the cells are below {charge_full_from_c:.0f} °C."
+    return f" Half the current, for the cells are below {figure(charge_full_from_c, 0)} °C."
 
 
 def set_charger_to_where(full_v: float | None, cold: str) -> str:
-    return f"Set the charger to {full_v:.2f} V, where the highest group is.{cold}"
+    return f"Set the charger to {figure(full_v, 2)} V, where the highest group is.{cold}"
 
 
 def set_charger_to_voltage(cold: str) -> str:
@@ -144,27 +146,27 @@ def above_charger_cannot_bring(
 
 
 def out(out: list[float]) -> str:
-    return f"{min(out):.2g} to {max(out):.2g} Ah"
+    return f"{significant(min(out), 2)} to {significant(max(out), 2)} Ah"
 
 
 def must_come_out(each: str, above_count: int, ohm: float, top: float, hours: float, target_v: float) -> str:
-    return f"{each} must come out of {'it' if above_count == 1 else 'each'}: over {ohm:g} Ω from its lower to its upper tap, which turns {top * top / ohm:.1f} W into heat, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
+    return f"{each} must come out of {'it' if above_count == 1 else 'each'}: over {typed(ohm)} Ω from its lower to its upper tap, which turns {figure(top * top / ohm, 1)} W into heat, about {time_words(3600 * hours)}, watched, and off at {volts_words(target_v)} at rest."
 
 
 def is_above_full(rest_v: float, full_v: float) -> str:
-    return f"{rest_v:g} V is above full, {full_v:g} V"
+    return f"{typed(rest_v)} V is above full, {typed(full_v)} V"
 
 
 def raised_to_where_highest(high: float) -> str:
-    return f"Raised to {high:.3f} V, where the highest group is: nothing here brings a group down."
+    return f"Raised to {figure(high, 3)} V, where the highest group is: nothing here brings a group down."
 
 
 def let_down_to_where(low: float) -> str:
-    return f"Let down to {low:.3f} V, where the lowest group is: nothing here charges one."
+    return f"Let down to {figure(low, 3)} V, where the lowest group is: nothing here charges one."
 
 
 def is_soonest_over_these(v: float, how: str, moved: float) -> str:
-    return f"{v:.3f} V is soonest over these channels, by {how}; {moved:.2g} Ah are moved, each clip counted as five minutes."
+    return f"{figure(v, 3)} V is soonest over these channels, by {how}; {significant(moved, 2)} Ah are moved, each clip counted as five minutes."
 
 
 def resistor_give_its_ohm(name: str) -> str:
@@ -176,7 +178,7 @@ def charges_give_max_most(name: str) -> str:
 
 
 def least_of_is_more(name: str, min_a: float, max_a: float) -> str:
-    return f"the least of {name}, {min_a:g} A, is more than its most, {max_a:g} A"
+    return f"the least of {name}, {typed(min_a)} A, is more than its most, {typed(max_a)} A"
 
 
 def balances_give_balance_what(name: str) -> str:
@@ -192,19 +194,19 @@ def group_has_no_capacity(bare: int) -> str:
 
 
 def cannot_give_of_standard(name: str, amps: float) -> str:
-    return f"{name} cannot give the {amps:.3g} A of a standard charge"
+    return f"{name} cannot give the {significant(amps)} A of a standard charge"
 
 
 def gives_at_least(name: str, min_a: float, gentle: float) -> str:
-    return f"{name} gives {min_a:g} A at least, and a pre-charge is {gentle:.3g} A"
+    return f"{name} gives {typed(min_a)} A at least, and a pre-charge is {significant(gentle)} A"
 
 
 def gives_at_least_more(name: str, min_a: float, amps: float) -> str:
-    return f"{name} gives {min_a:g} A at least, more than the {amps:.3g} A this group may have"
+    return f"{name} gives {typed(min_a)} A at least, more than the {significant(amps)} A this group may have"
 
 
 def would_get_hot(name: str, heat: float, most: float) -> str:
-    return f"{name} would take {heat:.1f} W; {most:g} W allowed"
+    return f"{name} would take {figure(heat, 1)} W; {typed(most)} W allowed"
 
 
 def balances_by_voltage(name: str) -> str:
@@ -216,7 +218,7 @@ def charges_every_group_at_once_and_one(name: str) -> str:
 
 
 def gives_at_least_more_than(name: str, min_a: float, amps: float) -> str:
-    return f"{name} gives {min_a:g} A at least, more than the {amps:.3g} A these groups may have"
+    return f"{name} gives {typed(min_a)} A at least, more than the {significant(amps)} A these groups may have"
 
 
 def does_not_let_group(name: str) -> str:
@@ -224,4 +226,4 @@ def does_not_let_group(name: str) -> str:
 
 
 def is_no_rest_voltage(target_v: float, charge_normally_from_v: float, full_v: float) -> str:
-    return f"{target_v:g} V is no rest voltage to bring a group to; {charge_normally_from_v:g} to {full_v:g} V is"
+    return f"{typed(target_v)} V is no rest voltage to bring a group to; {typed(charge_normally_from_v)} to {typed(full_v)} V is"

@@ -19,7 +19,7 @@ def reads_reversed_it_must(rest_v: float) -> str:
 
 
 def rests_at_under_floor(rest_v: float, rest_floor_v: float) -> str:
-    return f"It rests at {volts_words(rest_v)}, under the floor of {rest_floor_v:.2f} V: copper may have plated. It must be replaced, not charged."
+    return f"It rests at {volts_words(rest_v)}, under the floor of {figure(rest_floor_v, 2)} V: copper may have plated. It must be replaced, not charged."
 
 
 def reads_more_than_any(rest_v: float) -> str:
@@ -27,16 +27,16 @@ def reads_more_than_any(rest_v: float) -> str:
 
 
 def rests_at_above(rest_v: float, full_v: float) -> str:
-    return f"It rests at {volts_words(rest_v)}, above the {full_v:.2f} V that is full: overcharged. It is let down over a resistor, watched, not charged."
+    return f"It rests at {volts_words(rest_v)}, above the {figure(full_v, 2)} V that is full: overcharged. It is let down over a resistor, watched, not charged."
 
 
 def nickel_cells_are_not(celsius: float, nickel_from_c: Limit, nickel_to_c: Limit, why: str) -> str:
-    return f"At {figure(celsius, 0)} °C nickel cells are not charged: {nickel_from_c:.0f} to {nickel_to_c:.0f} °C only, else {why}."
+    return f"At {figure(celsius, 0)} °C nickel cells are not charged: {figure(nickel_from_c, 0)} to {figure(nickel_to_c, 0)} °C only, else {why}."
 
 
 def lithium_cells_are_not(celsius: float, charge_from_c: float) -> str:
-    return f"At {figure(celsius, 0)} °C lithium cells are not charged: below {charge_from_c:.0f} °C metal plates out. Let the pack warm up."
+    return f"At {figure(celsius, 0)} °C lithium cells are not charged: below {figure(charge_from_c, 0)} °C metal plates out. Let the pack warm up."
 
 
 def lithium_cells_are_not_charged(celsius: float, charge_to_c: float) -> str:
-    return f"At {figure(celsius, 0)} °C lithium cells are not charged: above {charge_to_c:.0f} °C a charge may run away. Let the pack cool down."
+    return f"At {figure(celsius, 0)} °C lithium cells are not charged: above {figure(charge_to_c, 0)} °C a charge may run away. Let the pack cool down."

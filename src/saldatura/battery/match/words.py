@@ -2,7 +2,7 @@
 
 from saldatura.battery.limits.joining import MOST_RATIO, UNRATED_C
 from saldatura.battery.quantities import time_words, volts_words
-from saldatura.battery.wording import agree, counted, ohms_small
+from saldatura.battery.wording import agree, counted, figure, ohms_small, percent, significant, volts_small
 
 BETTER_DRAWER_WOULD_BRING = "A better drawer would bring next to nothing: the cells taken are nearly alike."
 GIVE_CAPACITY_OR_RATED = "give capacity_ah, or rated_ah where the cell was never tested"
@@ -22,11 +22,11 @@ def does_not(cell: str, because: str) -> str:
 
 
 def no_grouping(wanted_ah: float | None, bound: float) -> str:
-    return f"no grouping of this drawer reaches {wanted_ah:.3g} Ah in every group; the most is about {bound:.4g} Ah"
+    return f"no grouping of this drawer reaches {significant(wanted_ah)} Ah in every group; the most is about {significant(bound, 4)} Ah"
 
 
 def not_tested_counted(cell_names: str, untested_share: float, new_share: float) -> str:
-    return f"{cell_names} not tested: counted at {untested_share:.0%} of the rating, new ones at {new_share:.0%}. Test before welding."
+    return f"{cell_names} not tested: counted at {percent(untested_share)} of the rating, new ones at {percent(new_share)}. Test before welding."
 
 
 def not_read_read_each(cell_names: str) -> str:
@@ -34,19 +34,19 @@ def not_read_read_each(cell_names: str) -> str:
 
 
 def what_may_carry(cell_names: str, load_a: float, parallel: int) -> str:
-    return f"What {cell_names} may carry is not known: each would carry about {load_a / parallel:.3g} A. Look it up in the data sheet first."
+    return f"What {cell_names} may carry is not known: each would carry about {significant(load_a / parallel)} A. Look it up in the data sheet first."
 
 
 def group_are_more_than(wanted: float, bound: float) -> str:
-    return f"{wanted:.4g} Ah a group are more than this drawer can give; the most is {bound:.4g} Ah"
+    return f"{significant(wanted, 4)} Ah a group are more than this drawer can give; the most is {significant(bound, 4)} Ah"
 
 
 def and_no_data_sheet() -> str:
-    return f"{UNRATED_C:.0f} C, and no data sheet says that it may"
+    return f"{figure(UNRATED_C, 0)} C, and no data sheet says that it may"
 
 
 def cell_would_carry_more(load_a: float | None, cell: str, may_carry: str) -> str:
-    return f"at {load_a:.3g} A cell {cell} would carry more than {may_carry} in any grouping; a lower load, more in parallel, or cells of like resistance"
+    return f"at {significant(load_a)} A cell {cell} would carry more than {may_carry} in any grouping; a lower load, more in parallel, or cells of like resistance"
 
 
 def read_first_cells(cell_names: str) -> str:
@@ -54,7 +54,7 @@ def read_first_cells(cell_names: str) -> str:
 
 
 def bring_to_one_voltage(cell: str, low_cell: str, spread: float, amps: float, levelling: str) -> str:
-    return f"Bring to one voltage first: {cell} and {low_cell} rest {spread * 1000:.0f} mV apart, some {amps:.2g} A would flow between them when joined.{levelling}"
+    return f"Bring to one voltage first: {cell} and {low_cell} rest {volts_small(spread)} apart, some {significant(amps, 2)} A would flow between them when joined.{levelling}"
 
 
 def takes_about_at_half(cell: str, hours: float) -> str:
@@ -62,15 +62,15 @@ def takes_about_at_half(cell: str, hours: float) -> str:
 
 
 def each_group_reaches(smallest: float, usable_count: int, need: int) -> str:
-    return f"Each group reaches {smallest:.4g} Ah; {counted(usable_count - need, 'cell that fits stays', 'cells that fit stay')} in the drawer."
+    return f"Each group reaches {significant(smallest, 4)} Ah; {counted(usable_count - need, 'cell that fits stays', 'cells that fit stay')} in the drawer."
 
 
 def like_best_smallest_group(cells: str, best: float, smallest: float, gain: float) -> str:
-    return f"With {cells} like the best ({best:.3g} Ah) the smallest group would hold up to {smallest + gain:.4g} Ah instead of {smallest:.4g} Ah."
+    return f"With {cells} like the best ({significant(best)} Ah) the smallest group would hold up to {significant(smallest + gain, 4)} Ah instead of {significant(smallest, 4)} Ah."
 
 
 def no_cells_of_like(need: int, ohm: float, ohm_2: float) -> str:
-    return f"no {need} cells of like resistance: they lie between {ohms_small(ohm)} and {ohms_small(ohm_2)}, and those side by side may be {MOST_RATIO:.0f} times apart at most; sort new ones from used ones"
+    return f"no {need} cells of like resistance: they lie between {ohms_small(ohm)} and {ohms_small(ohm_2)}, and those side by side may be {figure(MOST_RATIO, 0)} times apart at most; sort new ones from used ones"
 
 
 def among_cells(low: float, high: float) -> str:
@@ -98,12 +98,12 @@ def more_than_nickel_cell(rests: str) -> str:
 
 
 def under_floor_of_never(rests: str, rest_floor_v: float) -> str:
-    return f"{rests}, under the floor of {rest_floor_v:.1f} V: never used again"
+    return f"{rests}, under the floor of {figure(rest_floor_v, 1)} V: never used again"
 
 
 def run_flat_below(rests: str, charge_normally_from_v: float) -> str:
-    return f"{rests}, run flat: below {charge_normally_from_v:.1f} V it is brought up gently by itself, rested a day and tested first"
+    return f"{rests}, run flat: below {figure(charge_normally_from_v, 1)} V it is brought up gently by itself, rested a day and tested first"
 
 
 def above_that_is_full(rests: str, full_v: float) -> str:
-    return f"{rests}, above the {full_v:.2f} V that is full: let down and watched, not joined to others"
+    return f"{rests}, above the {figure(full_v, 2)} V that is full: let down and watched, not joined to others"

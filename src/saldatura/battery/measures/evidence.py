@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from saldatura.battery.measures import words
 from saldatura.battery.measures.words import PLAIN, RESULTS
 from saldatura.battery.quantities import Celsius, Fraction, GroupNumber, TapNumber, Value, Volts
+from saldatura.battery.wording import percent
 
 Node = Literal["string", "fuse", "charge_switch", "discharge_switch", "contact", "terminal"]
 
@@ -236,8 +237,8 @@ def _registers_say(registers: Registers) -> list[str]:
         for name, (yes, no) in flags.items()
         if getattr(registers, name) is not None
     ]
-    said += [f"charge {registers.soc:.0%}"] if registers.soc is not None else []
-    said += [f"health {registers.soh:.0%}"] if registers.soh is not None else []
+    said += [f"charge {percent(registers.soc)}"] if registers.soc is not None else []
+    said += [f"health {percent(registers.soh)}"] if registers.soh is not None else []
     return [*said, f"{registers.cycles} cycles"] if registers.cycles is not None else said
 
 

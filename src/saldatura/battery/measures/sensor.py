@@ -16,6 +16,7 @@ from saldatura.battery.limits.plausible import HOTTEST_SENSOR_C, KILO_OHM_K
 from saldatura.battery.measures import words
 from saldatura.battery.pack.sensors import Thermistor
 from saldatura.battery.quantities import Celsius, Value
+from saldatura.battery.wording import figure
 
 DIODE_V_25, DIODE_V_PER_K = 0.60, -0.002
 
@@ -102,7 +103,7 @@ def _dirt(request: SensorRequest, expected: float) -> str:
 
 def _judged(request: SensorRequest, celsius: float, expected: float | None, more: str) -> Sensed:
     off = celsius - request.ambient_c
-    shown = f"{celsius:.1f}".replace("-", "−")
+    shown = f"{figure(celsius, 1)}".replace("-", "−")
     if abs(off) <= BELIEVABLE_K:
         return Sensed(
             celsius=round(celsius, 1),
@@ -149,4 +150,4 @@ def _diodes(request: SensorRequest) -> Sensed:
 
 
 def _ohms(ohm: float) -> str:
-    return f"{ohm / 1000:.2f} kΩ" if abs(ohm) >= 1000 else f"{ohm:.0f} Ω"
+    return f"{figure(ohm / 1000, 2)} kΩ" if abs(ohm) >= 1000 else f"{figure(ohm, 0)} Ω"

@@ -27,6 +27,7 @@ from saldatura.battery.limits.measuring import (
 from saldatura.battery.measures import words
 from saldatura.battery.quantities import GroupNumber, Value, Volts
 from saldatura.battery.robust import LEAST_SIBLINGS, robust_z
+from saldatura.battery.wording import figure
 
 MOST_POINTS = 5000
 MOST_BEFORE, MOST_KEPT = 25, 25
@@ -271,4 +272,4 @@ def _says(groups: Sequence[GroupResistance]) -> list[str]:
 
 
 def _milli(ohm: float) -> str:
-    return f"{ohm * 1000:.1f}"
+    return f"{figure(ohm * 1000, 1)}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import ODD_SHARE
-from saldatura.battery.wording import counted, figure
+from saldatura.battery.wording import agree, counted, figure, percent, typed, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.measures.evidence import Result
@@ -33,7 +33,7 @@ NO_GROUP_IS_OUT = "No group is out of line with its siblings."
 
 
 def more_than_rows_export(most_rows: int) -> str:
-    return f"more than {most_rows} rows; export at a slower rate"
+    return f"more than {counted(most_rows, 'row')}; export at a slower rate"
 
 
 def line_time_goes_backwards(n: int) -> str:
@@ -41,17 +41,15 @@ def line_time_goes_backwards(n: int) -> str:
 
 
 def rated_capacity_is_more(soh: float) -> str:
-    return f"{soh:.0%} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
+    return f"{percent(soh)} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
 
 
 def did_not_begin_full(start_v: float) -> str:
-    return f"It did not begin full, at {start_v:.2f} V: the capacity is at least this."
+    return f"It did not begin full, at {figure(start_v, 2)} V: the capacity is at least this."
 
 
 def did_not_finish(end_v: float) -> str:
-    return (
-        f"It did not finish: it stopped at {end_v:.2f} V, before the cells were empty. The capacity is at least this."
-    )
+    return f"It did not finish: it stopped at {figure(end_v, 2)} V, before the cells were empty. The capacity is at least this."
 
 
 def no_column_for_among(what: str, part: str) -> str:
@@ -79,15 +77,15 @@ def then_did_at_result(did: str, at: str, result: str) -> str:
 
 
 def reads_rail_volts(rail: str, volts: float) -> str:
-    return f"{rail.replace('_', ' ')} reads {volts:.2f} V"
+    return f"{rail.replace('_', ' ')} reads {figure(volts, 2)} V"
 
 
 def gauge_shows(fraction: float) -> str:
-    return f"the gauge shows {fraction:.0%}"
+    return f"the gauge shows {percent(fraction)}"
 
 
 def air_at(what: str, c: float, ambient_c: float) -> str:
-    return f"{what} at {c:.0f} °C, the air at {ambient_c:.0f} °C"
+    return f"{what} at {figure(c, 0)} °C, the air at {figure(ambient_c, 0)} °C"
 
 
 def reference_in_and_then(put: str, result: str) -> str:
@@ -95,11 +93,11 @@ def reference_in_and_then(put: str, result: str) -> str:
 
 
 def it_should_read(ambient_c: float, ohms: str) -> str:
-    return f"At {ambient_c:.0f} °C it should read {ohms}."
+    return f"At {figure(ambient_c, 0)} °C it should read {ohms}."
 
 
 def as_it_is_near(ohm: float, as_kilo: float, ambient_c: float) -> str:
-    return f"{ohm:g} Ω, or {ohm:g} kΩ? As kΩ it is {as_kilo:.0f} °C, near the air's {ambient_c:.0f} °C. Look at the meter's unit."
+    return f"{typed(ohm)} Ω, or {typed(ohm)} kΩ? As kΩ it is {figure(as_kilo, 0)} °C, near the air's {figure(ambient_c, 0)} °C. Look at the meter's unit."
 
 
 def too_much_as_dirty(ohms: str) -> str:
@@ -107,35 +105,35 @@ def too_much_as_dirty(ohms: str) -> str:
 
 
 def beside_of_air_believable(shown: str, ambient_c: float) -> str:
-    return f"{shown} °C beside {ambient_c:.0f} °C of air: believable."
+    return f"{shown} °C beside {figure(ambient_c, 0)} °C of air: believable."
 
 
 def warmer_than_air(shown: str, off: float) -> str:
-    return f"{shown} °C, {off:.0f} K warmer than the air: it may be hot. Do not open it; feel with the back of the hand or a thermometer. Only if it is cool to the touch is the sensor or its type wrong."
+    return f"{shown} °C, {figure(off, 0)} K warmer than the air: it may be hot. Do not open it; feel with the back of the hand or a thermometer. Only if it is cool to the touch is the sensor or its type wrong."
 
 
 def is_than_air_if(shown: str, off: float, where: str, more: str) -> str:
-    return f"{shown} °C is {abs(off):.0f} K {where} than the air{more}. If the pack has rested here, the sensor or its type is wrong."
+    return f"{shown} °C is {figure(abs(off), 0)} K {where} than the air{more}. If the pack has rested here, the sensor or its type is wrong."
 
 
 def should_read_about(ambient_c: float, junctions: int, usual: float) -> str:
-    return f"At {figure(ambient_c, 0)} °C {counted(junctions, 'junction')}{' in series' if junctions > 1 else ''} should read about {usual:.2f} V in the diode range."
+    return f"At {figure(ambient_c, 0)} °C {counted(junctions, 'junction')}{' in series' if junctions > 1 else ''} should read about {figure(usual, 2)} V in the diode range."
 
 
 def each_sound_junctions_what(each: float, diode_v_per_k: float) -> str:
-    return f"{each:.2f} V each: sound junctions. What one drops at 25 °C depends on its make and the meter's current, so no temperature follows; warmed with a finger each falls by about {-diode_v_per_k * 1000:.0f} mV a kelvin."
+    return f"{figure(each, 2)} V each: sound junctions. What one drops at 25 °C depends on its make and the meter's current, so no temperature follows; warmed with a finger each falls by about {volts_small(-diode_v_per_k)} a kelvin."
 
 
 def m_whose_milli_doubt(whose: str, milli: str, doubt: str, at_once: float | None, first_s: float) -> str:
-    return f"{whose}: {milli}{doubt} mΩ {('at once' if at_once is not None else f'after {first_s:.0f} s')}"
+    return f"{whose}: {milli}{doubt} mΩ {('at once' if at_once is not None else f'after {figure(first_s, 0)} s')}"
 
 
 def m_after(milli: str, held_s: float) -> str:
-    return f", {milli} mΩ after {held_s:.0f} s"
+    return f", {milli} mΩ after {figure(held_s, 0)} s"
 
 
 def step_of(says: str, step_a: float, quiet: bool) -> str:
-    return f"{says}, at a step of {abs(step_a):.2f} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}"
+    return f"{says}, at a step of {figure(abs(step_a), 2)} A.{'' if quiet else ' It still recovered from a load before: rest a minute, then step again.'}"
 
 
 def group_has_too_much(group: int) -> str:
@@ -147,11 +145,11 @@ def group_grows_more_than(group: int) -> str:
 
 
 def groups_at_least(least_siblings: int) -> str:
-    return f"{least_siblings} groups at least are needed to say which is out of line."
+    return f"At least {counted(least_siblings, 'group')} {agree(least_siblings, 'is', 'are')} needed to say which is out of line."
 
 
 def group_lies_times_siblings(group: int, z: float | None) -> str:
-    return f"Group {group} lies {z:.1f} times the siblings' spread above them, but less than {ODD_SHARE:g} times as high: watch it, no fault yet."
+    return f"Group {group} lies {figure(z, 1)} times the siblings' spread above them, but less than {typed(ODD_SHARE)} times as high: watch it, no fault yet."
 
 
 PLAIN = {

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import volts_words
-from saldatura.battery.wording import agree, counted, volts_small
+from saldatura.battery.wording import agree, counted, figure, significant, typed, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.prove.checks import CheckName
@@ -46,7 +46,7 @@ def no_group_loses_more(lost_a_day: str) -> str:
 
 
 def day_beyond_its_siblings(mah_day: float, group: int) -> str:
-    return f"{max(mah_day, 0.0):.1f} mAh a day beyond its siblings (group {group})"
+    return f"{figure(max(mah_day, 0.0), 1)} mAh a day beyond its siblings (group {group})"
 
 
 def no_leak_one_loses(lost_a_day: str) -> str:
@@ -54,11 +54,11 @@ def no_leak_one_loses(lost_a_day: str) -> str:
 
 
 def after_slow_part(current: float, needed: float, rest_error_v: float, rest_s: float) -> str:
-    return f"After {current:.2g} A the slow part of the voltage needs {needed / 60:.0f} min to fall under {rest_error_v * 1000:.0f} mV; {(needed - rest_s) / 60:.0f} min are left."
+    return f"After {significant(current, 2)} A the slow part of the voltage needs {figure(needed / 60, 0)} min to fall under {volts_small(rest_error_v)}; {figure((needed - rest_s) / 60, 0)} min are left."
 
 
 def rest_were_needed_after(minutes: str, needed: float, current: float) -> str:
-    return f"At rest {minutes}; {needed / 60:.0f} min were needed after {current:.2g} A."
+    return f"At rest {minutes}; {figure(needed / 60, 0)} min were needed after {significant(current, 2)} A."
 
 
 def not_settled(missing: int, series: int) -> str:
@@ -86,27 +86,27 @@ def allowed_here(between: str, allowed: str, doubted: str) -> str:
 
 
 def every_group_read(tool_end_v: float, top: float) -> str:
-    return f"Every group read so far lies between {tool_end_v:.2f} and {top:.2f} V."
+    return f"Every group read so far lies between {figure(tool_end_v, 2)} and {figure(top, 2)} V."
 
 
 def group_lies_within_meters(part: int, edge: float) -> str:
-    return f"Group {part} lies within the meter's doubt of {edge:.2f} V: read it on a finer range."
+    return f"Group {part} lies within the meter's doubt of {figure(edge, 2)} V: read it on a finer range."
 
 
 def group_rests_under_where(low: int, tool_end_v: float) -> str:
-    return f"Group {low} rests under {tool_end_v:.2f} V, where the work ends."
+    return f"Group {low} rests under {figure(tool_end_v, 2)} V, where the work ends."
 
 
 def group_rests_above_overcharged(high: int, top: float) -> str:
-    return f"Group {high} rests above {top:.2f} V: overcharged. Stop, let it down, charge nothing before."
+    return f"Group {high} rests above {figure(top, 2)} V: overcharged. Stop, let it down, charge nothing before."
 
 
 def group_reads_more_than(high: int, top: float) -> str:
-    return f"Group {high} reads more than the {top:.2f} V that a nickel cell can hold at rest: it takes in more than this cell, or is being charged. Read it again."
+    return f"Group {high} reads more than the {figure(top, 2)} V that a nickel cell can hold at rest: it takes in more than this cell, or is being charged. Read it again."
 
 
 def is_not_below(volts: float, top: float) -> str:
-    return f"{volts:g} V is not below the {top:g} V of a full one: nothing would come out"
+    return f"{typed(volts)} V is not below the {typed(top)} V of a full one: nothing would come out"
 
 
 def group_rests_at_reversed(k: int, rest_v: float) -> str:
@@ -114,7 +114,7 @@ def group_rests_at_reversed(k: int, rest_v: float) -> str:
 
 
 def groups_for_in_series(groups_count: int, series: int) -> str:
-    return f"{groups_count} groups for {series} in series; give one for all, or one each"
+    return f"{counted(groups_count, 'group')} for {series} in series; give one for all, or one each"
 
 
 PROVES: dict[CheckName, str] = {

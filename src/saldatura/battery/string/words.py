@@ -6,7 +6,7 @@ from statistics import median
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words, volts_words
-from saldatura.battery.wording import agree, counted, ohms_small, signed
+from saldatura.battery.wording import agree, counted, figure, ohms_small, significant, volts_moved, volts_small
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -17,14 +17,14 @@ if TYPE_CHECKING:
 def shared_fall_says(drift: float, days: float, shared: float) -> str:
     """The sentence for a fall that all groups share."""
     return (
-        f"All groups fell by {abs(drift) * 1000:.0f} mV in {counted(days, 'day')}: more than temperature and meter explain. About {shared:.0f} mAh a day "
-        f"({shared / 24:.2g} mA) leaves the whole string: the board or something joined to it draws, or every cell discharges itself. Take the board's plug off, rest, read again."
+        f"All groups fell by {volts_small(abs(drift))} in {counted(days, 'day')}: more than temperature and meter explain. About {figure(shared, 0)} mAh a day "
+        f"({significant(shared / 24, 2)} mA) leaves the whole string: the board or something joined to it draws, or every cell discharges itself. Take the board's plug off, rest, read again."
     )
 
 
 def hazard_caution(amps: float) -> str:
     """The caution at a pack whose short gives so many amps."""
-    size = f"up to about {amps / 1000:.1f} kA" if amps >= 1000 else f"up to about {round(amps, -1):.0f} A"
+    size = f"up to about {figure(amps / 1000, 1)} kA" if amps >= 1000 else f"up to about {figure(round(amps, -1), 0)} A"
     return f"A short gives {size}: rings and tools weld. Rings off, one probe tip sleeved to its last 2 mm."
 
 
@@ -32,7 +32,7 @@ def why_floating(lead: Lead, wanders: bool) -> str:
     """Why a loose lead is called open."""
     if wanders:
         return f"{lead.lead} wanders from reading to reading: it is open, and the meter pulls it"
-    return f"{lead.lead} at {lead.volts:.2f} V lies on no tap: it is open, and what it shows is leakage"
+    return f"{lead.lead} at {figure(lead.volts, 2)} V lies on no tap: it is open, and what it shows is leakage"
 
 
 BOTH_SETS = "Both sets are of the same current."
@@ -61,31 +61,31 @@ def median_group_has(usual: float) -> str:
 
 
 def group_has_times(group: int, ohm: float, usual: float) -> str:
-    return f"Group {group} has {ohms_small(ohm)}, {ohm / usual:.1f} times as much: a weak cell or a bad joint. At once under load it is the joint, growing with time the cell."
+    return f"Group {group} has {ohms_small(ohm)}, {figure(ohm / usual, 1)} times as much: a weak cell or a bad joint. At once under load it is the joint, growing with time the cell."
 
 
 def group_drops_more_than(group: int, z: float | None, ohm: float | None, usual: float) -> str:
-    return f"Group {group} drops more than its siblings by {z:.1f} times their spread, but only {(ohm or 0.0) / usual:.2f} times as much as they do: watch it, no fault yet."
+    return f"Group {group} drops more than its siblings by {figure(z, 1)} times their spread, but only {figure((ohm or 0.0) / usual, 2)} times as much as they do: watch it, no fault yet."
 
 
 def group_fell(group: int, by_v: float, beyond: bool, then_v: float | None, now_v: float | None) -> str:
-    return f"Group {group} fell by {abs(by_v) * 1000:.0f} mV{' more than its siblings' if beyond else ''}, from {volts_words(then_v or 0.0)} to {volts_words(now_v or 0.0)}, near empty, where the voltage itself is the evidence: it leaks and is replaced."
+    return f"Group {group} fell by {volts_small(abs(by_v))}{' more than its siblings' if beyond else ''}, from {volts_words(then_v or 0.0)} to {volts_words(now_v or 0.0)}, near empty, where the voltage itself is the evidence: it leaks and is replaced."
 
 
 def fell_more_than_rest(against: set[int], drift: float) -> str:
-    return f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are compared with the best ones ({signed(drift * 1000)} mV)."
+    return f"{groups_words(sorted(against))} fell more than the rest: the median lies among them, so all are compared with the best ones ({volts_moved(drift)})."
 
 
 def all_groups_together_moved(drift: float) -> str:
-    return f"All groups moved by {signed(drift * 1000)} mV together (temperature, meter); only the rest counts."
+    return f"All groups moved by {volts_moved(drift)} together (temperature, meter); only the rest counts."
 
 
 def group_rose(group: int, moved: float) -> str:
-    return f"Group {group} rose by {moved * 1000:.0f} mV: it was charged between the two sets, so no leak can be told of it."
+    return f"Group {group} rose by {volts_small(moved)}: it was charged between the two sets, so no leak can be told of it."
 
 
 def group_loses_day_more(group: int, leak_mah_day: float, sigma_mah_day: float | None, leak_ua: float | None) -> str:
-    return f"Group {group} loses {leak_mah_day:.1f} ± {sigma_mah_day:.1f} mAh a day more than its siblings ({leak_ua:.0f} µA): a leaking cell."
+    return f"Group {group} loses {figure(leak_mah_day, 1)} ± {figure(sigma_mah_day, 1)} mAh a day more than its siblings ({figure(leak_ua, 0)} µA): a leaking cell."
 
 
 def cannot_tell_from_voltage(flat: Sequence[int], name: str) -> str:
@@ -93,11 +93,11 @@ def cannot_tell_from_voltage(flat: Sequence[int], name: str) -> str:
 
 
 def no_group_leaks_out(known: list[float]) -> str:
-    return f"No group leaks out of line; less than about {2 * median(known):.1f} mAh a day would not show between these two sets."
+    return f"No group leaks out of line; less than about {figure(2 * median(known), 1)} mAh a day would not show between these two sets."
 
 
 def series_reach_above_dc(series: int, highest: float, pack_limit_v: float) -> str:
-    return f"{series} in series reach {highest:.1f} V, above the {pack_limit_v:.0f} V DC extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
+    return f"{series} in series reach {figure(highest, 1)} V, above the {figure(pack_limit_v, 0)} V DC extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
 
 
 def two_leads_are_called(twice: str) -> str:
@@ -105,11 +105,11 @@ def two_leads_are_called(twice: str) -> str:
 
 
 def leads_for_taps_some(leads_count: int, series: int) -> str:
-    return f"{leads_count} leads for {series + 1} taps; some are no balance leads, or share a tap"
+    return f"{counted(leads_count, 'lead')} for {series + 1} taps; some are no balance leads, or share a tap"
 
 
 def reads_so_reference(lead: str, volt: float) -> str:
-    return f"{lead} reads {volt:.2f} V, so the reference is not the lowest lead; {lead} is"
+    return f"{lead} reads {figure(volt, 2)} V, so the reference is not the lowest lead; {lead} is"
 
 
 def read_same_on_one(names: list[str]) -> str:
@@ -129,11 +129,11 @@ def leads_span_and_terminals(whole: float, pack_v: float) -> str:
 
 
 def lead_upper_lead_volts_lower_volts(lead: str, upper_lead: str, volts: float, lower_volts: float) -> str:
-    return f"{lead} to {upper_lead} is {volts - lower_volts:.2f} V"
+    return f"{lead} to {upper_lead} is {figure(volts - lower_volts, 2)} V"
 
 
 def should_read_about(says: str, b: int, a: int, name: str, group_v: float) -> str:
-    return f"{says}; {('a group' if b - a == 1 else f'{b - a} groups')} of {name} should read about {group_v * (b - a):.2f} V"
+    return f"{says}; {('a group' if b - a == 1 else counted(b - a, 'group'))} of {name} should read about {figure(group_v * (b - a), 2)} V"
 
 
 def group_at_or_reversed(mean: float) -> str:
@@ -181,7 +181,7 @@ def nothing_reaches_them(read: str) -> str:
 
 
 def less_under_floor(least: str, mean: float, rest_floor_v: float) -> str:
-    return f"{least} at {volts_words(mean)} or less, under the floor of {rest_floor_v:.2f} V. Charge nothing before every group is read."
+    return f"{least} at {volts_words(mean)} or less, under the floor of {figure(rest_floor_v, 2)} V. Charge nothing before every group is read."
 
 
 def less_run_flat_charge(least: str, mean: float) -> str:
@@ -220,6 +220,6 @@ def each_how_only_groups(read: str, mean: float, series: int) -> str:
 
 def lost_before_body_diode(lost: float, node: str, part: str) -> str:
     return (
-        f"{lost:.1f} V are lost before “{node}” with no load: a switch is off and its body diode shows ({part}). "
+        f"{figure(lost, 1)} V are lost before “{node}” with no load: a switch is off and its body diode shows ({part}). "
         "Read its gate before it is called dead; under load the rest is lost too."
     )

@@ -14,6 +14,7 @@ from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
 from saldatura.battery.quantities import GroupNumber, Value
+from saldatura.battery.wording import percent
 from saldatura.job.assessment.condemned import Why
 from saldatura.job.assessment.evidence import judged_pack
 from saldatura.job.assessment.groups import groups_now
@@ -91,7 +92,7 @@ def plan_of(
         accepted=facts.accepted,
         held=held_for(drawer, facts.id),
         to_go=list(case.to_go),
-        suspected=", ".join(f"{c.cause.replace('_', ' ')} {c.probability:.0%}" for c in request.causes[:3]),
+        suspected=", ".join(f"{c.cause.replace('_', ' ')} {percent(c.probability)}" for c in request.causes[:3]),
         at=at,
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words
+from saldatura.battery.wording import figure, significant, typed
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -61,13 +62,11 @@ def read_clips_first(channel: str | None, group: int) -> str:
 
 
 def clips_read_they_touch(clip_v: float, group: int) -> str:
-    return f"the clips read {clip_v:.2f} V: they touch nothing. Clip to tap {group - 1} and tap {group}, and read again"
+    return f"the clips read {figure(clip_v, 2)} V: they touch nothing. Clip to tap {group - 1} and tap {group}, and read again"
 
 
 def clips_read_they(clip_v: float) -> str:
-    return (
-        f"the clips read {clip_v:.2f} V: they are the wrong way round. Nothing is switched on; turn them and read again"
-    )
+    return f"the clips read {figure(clip_v, 2)} V: they are the wrong way round. Nothing is switched on; turn them and read again"
 
 
 def alike_alike_2(alike: list[int], alike_2: list[int]) -> str:
@@ -75,7 +74,7 @@ def alike_alike_2(alike: list[int], alike_2: list[int]) -> str:
 
 
 def clips_read_and_group(clip_v: float, which: str, group: int, rest: float) -> str:
-    return f"the clips read {clip_v:.2f} V{which}, and group {group} rests at {rest:.2f} V: another pair of taps. Nothing is switched on"
+    return f"the clips read {figure(clip_v, 2)} V{which}, and group {group} rests at {figure(rest, 2)} V: another pair of taps. Nothing is switched on"
 
 
 def group_is_still_charging(group: int, channel: str) -> str:
@@ -169,7 +168,7 @@ def job_has_photos_already(most_photos: int) -> str:
 
 
 def beyond_what_this_pack(amps: float, most: float) -> str:
-    return f"{amps:g} A is beyond what this pack is for ({most:.3g} A at the most); test it at what its device draws"
+    return f"{typed(amps)} A is beyond what this pack is for ({significant(most)} A at the most); test it at what its device draws"
 
 
 def group_stays_in_no(group: int, why: str) -> str:

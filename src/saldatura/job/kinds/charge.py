@@ -7,6 +7,7 @@ from saldatura.battery.limits.charging import ROUNDED_SHARE
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
 from saldatura.battery.limits.states import is_lost
+from saldatura.battery.wording import typed
 from saldatura.job.assessment import LevelQuestion, begun, level_of
 from saldatura.job.assessment.condemned import lost_of
 from saldatura.job.assessment.level_planning import begun_on
@@ -30,9 +31,9 @@ def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -
     if fact.group in lost:
         raise Impossible("group", f"group {fact.group} is not charged. {lost[fact.group]}")
     if fact.target_v > window.highest_charge_v + ABOVE_FULL_V:
-        raise Impossible("target_v", f"{fact.target_v:g} V is more than a group of {window.name} is charged to")
+        raise Impossible("target_v", f"{typed(fact.target_v)} V is more than a group of {window.name} is charged to")
     if fact.current_a > (1 + ROUNDED_SHARE) * pack.rated_ah:
-        raise Impossible("current_a", f"{fact.current_a:g} A is above 1 C, {pack.rated_ah:g} A")
+        raise Impossible("current_a", f"{typed(fact.current_a)} A is above 1 C, {typed(pack.rated_ah)} A")
 
 
 def _charge_told(fact: ChargeBegun) -> NewCharge:

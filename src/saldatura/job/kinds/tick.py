@@ -7,6 +7,7 @@ from saldatura.battery import errors
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join.steps import WorkStep
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.wording import figure, typed
 from saldatura.job import taking_back
 from saldatura.job.assessment.block import block_of
 from saldatura.job.assessment.block_work import ListedStep, WorkList, waits_of, wrong_reading
@@ -59,7 +60,7 @@ def tick(
     if work.next != new.joint:
         raise errors.Refused("order", f"{work.next} comes first")
     if step.asks is not None and new.volts is None:
-        raise Impossible("volts", f"read it first: {step.asks.what}, about {step.asks.expected_v:.2f} V")
+        raise Impossible("volts", f"read it first: {step.asks.what}, about {figure(step.asks.expected_v, 2)} V")
     waiting = waits_of(facts, at, clock)
     if waiting and not new.early:
         left = max((w.until - at).total_seconds() for w in waiting) / 60
@@ -101,7 +102,7 @@ def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, l
     if last is None or at - last.at > timedelta(hours=policy.coupon_hours):
         raise errors.Refused(
             "coupon",
-            f"no coupon of {recipe.strip} with {recipe.welder} in the last {policy.coupon_hours:g} h: pull one in the weld lab before the first weld",
+            f"no coupon of {recipe.strip} with {recipe.welder} in the last {typed(policy.coupon_hours)} h: pull one in the weld lab before the first weld",
         )
     if last.outcome != "good":
         raise errors.Refused(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import volts_words
+from saldatura.battery.wording import figure, percent, volts_small
 
 if TYPE_CHECKING:
     from saldatura.shop.cells.types import Seen
@@ -65,7 +66,7 @@ def cell_was_tested(made_up: str) -> str:
 
 
 def rest_apart_bring_them(high: str, low: str, high_2: float, low_2: float) -> str:
-    return f"{high} and {low} rest {(high_2 - low_2) * 1000:.0f} mV apart: bring them to one voltage, read them again, then join them"
+    return f"{high} and {low} rest {volts_small(high_2 - low_2)} apart: bring them to one voltage, read them again, then join them"
 
 
 def rested_at_reversed(lowest: float) -> str:
@@ -73,19 +74,19 @@ def rested_at_reversed(lowest: float) -> str:
 
 
 def rested_at_under_floor(lowest: float, rest_floor_v: float) -> str:
-    return f"it rested at {volts_words(lowest)}, under the floor of {rest_floor_v:.1f} V"
+    return f"it rested at {volts_words(lowest)}, under the floor of {figure(rest_floor_v, 1)} V"
 
 
 def holds_of_what(share: float) -> str:
-    return f"it holds {share:.0%} of its rating"
+    return f"it holds {percent(share)} of its rating"
 
 
 def resistance_is_times_usual(z: float) -> str:
-    return f"its resistance is {z:.1f} times the usual spread above its siblings'"
+    return f"its resistance is {figure(z, 1)} times the usual spread above its siblings'"
 
 
 def loses_month_at_rest(loss: float) -> str:
-    return f"it loses {loss:.0%} a month at rest"
+    return f"it loses {percent(loss)} a month at rest"
 
 
 # What is seen on a cell that no rule of any shop lets into a pack; a torn wrap is mended.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.joining import WIRES_MM
+from saldatura.battery.wording import figure, typed
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -14,43 +15,41 @@ HOW_LONG_CELL = "The cell's length is not given, so whether the block fits the c
 
 
 def run_apart(gap: float) -> str:
-    return f"run {gap:.1f} mm apart"
+    return f"run {figure(gap, 1)} mm apart"
 
 
 def strips_of_taps(a: int, b: int, how: str, v: float, want: float) -> str:
-    return f"The strips of taps {a} and {b} {how} with {v:.1f} V between them, {want:.1f} mm needed: narrower strips, or paper between."
+    return f"The strips of taps {a} and {b} {how} with {figure(v, 1)} V between them, {figure(want, 1)} mm needed: narrower strips, or paper between."
 
 
 def strip_of_tap_passes(tap: int, cell: str, v: float) -> str:
-    return f"The strip of tap {tap} passes over {cell}, whose can is {v:.1f} V from it: insulate under it, not with the cell's sleeve alone."
+    return f"The strip of tap {tap} passes over {cell}, whose can is {figure(v, 1)} V from it: insulate under it, not with the cell's sleeve alone."
 
 
 def insulating_ring_on_every(up: int, cells_count: int, width_mm: float, volts: Sequence[float]) -> str:
-    return f"An insulating ring on every plus end, {up} on top and {cells_count - up} underneath: under a strip {width_mm:g} mm wide it alone keeps {max(volts, default=0.0):.1f} V from the can's rim."
+    return f"An insulating ring on every plus end, {up} on top and {cells_count - up} underneath: under a strip {typed(width_mm)} mm wide it alone keeps {figure(max(volts, default=0.0), 1)} V from the can's rim."
 
 
 def block_stands_high(tall: float, over: float, height: float) -> str:
-    return (
-        f"The block stands {tall:.1f} mm high with strips and paper, {over:.1f} mm more than the case's {height:g} mm."
-    )
+    return f"The block stands {figure(tall, 1)} mm high with strips and paper, {figure(over, 1)} mm more than the case's {typed(height)} mm."
 
 
 def block_is_case_has(width_mm: float, height_mm: float, length: float, width: float) -> str:
-    return f"The block is {width_mm:.1f} × {height_mm:.1f} mm; the case has {length:g} × {width:g} mm inside."
+    return f"The block is {figure(width_mm, 1)} × {figure(height_mm, 1)} mm; the case has {typed(length)} × {typed(width)} mm inside."
 
 
 def no_way_is_left(spare: float) -> str:
-    return f"No room for the sense wires: {spare:.1f} mm at most beside or above the block, {WIRES_MM:g} mm needed."
+    return f"No room for the sense wires: {figure(spare, 1)} mm at most beside or above the block, {typed(WIRES_MM)} mm needed."
 
 
 def no_room_for_board(
     board: float, board_2: float, board_3: float, inside: float, long: float, inside_2: float, wide: float
 ) -> str:
-    return f"No room for the board of {board:g} × {board_2:g} × {board_3:g} mm: beside the block {inside - long:.1f} and {inside_2 - wide:.1f} mm are left"
+    return f"No room for the board of {typed(board)} × {typed(board_2)} × {typed(board_3)} mm: beside the block {figure(inside - long, 1)} and {figure(inside_2 - wide, 1)} mm are left"
 
 
 def above_it(height: float, tall: float) -> str:
-    return f", above it {height - tall:.1f} mm."
+    return f", above it {figure(height - tall, 1)} mm."
 
 
 def not_placed_yet_say(name: str) -> str:
@@ -62,4 +61,4 @@ def sit_against_and_map(name: str, lost: list[str]) -> str:
 
 
 def sit_between_which_stand(name: str, cells: Sequence[str], reach: float) -> str:
-    return f"{name} is to sit between {' and '.join(cells)}, which stand {reach:.0f} mm apart: it touches one at most."
+    return f"{name} is to sit between {' and '.join(cells)}, which stand {figure(reach, 0)} mm apart: it touches one at most."

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from saldatura.battery.wording import figure, percent
+
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
@@ -18,17 +20,17 @@ def metal_says(rho: float, may: list[Material], doubt: float) -> str:
     """What a strip is made of, in a sentence or two."""
     if not may:
         return (
-            f"{rho:.3f} Ω·mm²/m is none of the metals strips are made of: probes in line, inner pair on the strip, and its "
+            f"{figure(rho, 3)} Ω·mm²/m is none of the metals strips are made of: probes in line, inner pair on the strip, and its "
             "thickness taken without the edge's burr; then measure again."
         )
     if len(may) == 1:
         told = {"nickel": "It is nickel", "plated_steel": "It is plated steel, not nickel"}.get(
             may[0], f"It is {METAL_WORDS[may[0]]}"
         )
-        return f"{told}: {rho:.3f} Ω·mm²/m, within {doubt:.0%} either way."
+        return f"{told}: {figure(rho, 3)} Ω·mm²/m, within {percent(doubt)} either way."
     names = " or ".join(METAL_WORDS[m] for m in may)
     return (
-        f"It may be {names}: {rho:.3f} Ω·mm²/m, within {doubt:.0%}. A longer piece tells more, its colour tells brass; a scratched "
+        f"It may be {names}: {figure(rho, 3)} Ω·mm²/m, within {percent(doubt)}. A longer piece tells more, its colour tells brass; a scratched "
         "piece in salt water rusts overnight if it is steel."
     )
 
@@ -37,7 +39,7 @@ def pin_says(where: str, read: float, expected: float, others: Mapping[str, floa
     """Why a pin that reads so is wrong, and what to do; None where it is right. `others`: what each other wire would read there."""
     if abs(read - expected) <= within_v:
         return None
-    line = f"{where} reads {read:.2f} V, {expected:.2f} V expected"
+    line = f"{where} reads {figure(read, 2)} V, {figure(expected, 2)} V expected"
     other = next((name for name, volts in others.items() if abs(volts - read) <= within_v), None)
     if abs(read) <= within_v:
         return f"{line}: nothing comes through. Heat the joint again, then read the pin again."

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import number_words
+from saldatura.battery.wording import counted, figure
 
 if TYPE_CHECKING:
     from saldatura.battery.join.steps import ListName
@@ -74,7 +75,7 @@ def wire_of_tap_stays(gone: int, group: int) -> str:
 
 
 def old_end_voltage(series: int, total: float) -> str:
-    return f"The old end voltage, for {series} groups, would overcharge those that are left. The device must run on {total:.1f} V, and its cut-off be met."
+    return f"The old end voltage, for {counted(series, 'group')}, would overcharge those that are left. The device must run on {figure(total, 1)} V, and its cut-off be met."
 
 
 def everything_but_strips(taps: list[int]) -> str:
@@ -82,11 +83,11 @@ def everything_but_strips(taps: list[int]) -> str:
 
 
 def what_stays_bare_then(exposed: float, at: float) -> str:
-    return f"What stays bare then carries {exposed:.1f} V instead of {at:.1f} V."
+    return f"What stays bare then carries {figure(exposed, 1)} V instead of {figure(at, 1)} V."
 
 
 def tap_on_side(tap: int, side: str, exposed: float) -> str:
-    return f"At tap {tap}, on the {side} side as seen from above: {exposed:.1f} V is the most that is bare after it."
+    return f"At tap {tap}, on the {side} side as seen from above: {figure(exposed, 1)} V is the most that is bare after it."
 
 
 def place_of(which: str, place: str) -> str:

@@ -1,12 +1,14 @@
 """What `mend` says."""
 
+from saldatura.battery.wording import figure
+
 
 def layers_instead(layers: int, least: int, where: str) -> str:
     return f"{layers} layers instead of {least} at {where}, joined to each other along their length."
 
 
 def copper_of_same_size(where: str, gain: float) -> str:
-    return f"Copper of the same size at {where}: it carries {gain:.1f} times as well."
+    return f"Copper of the same size at {where}: it carries {figure(gain, 1)} times as well."
 
 
 def copper_in_layers_instead(layers: int, least: int, where: str) -> str:
@@ -22,4 +24,4 @@ def leads_at_and_instead(positive: str, negative: str, off_positive: str, off_ne
 
 
 def times_cross_section(times: float, where: str) -> str:
-    return f"{times:.1f} times the cross-section at {where}."
+    return f"{figure(times, 1)} times the cross-section at {where}."

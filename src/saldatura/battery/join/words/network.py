@@ -4,7 +4,7 @@ from saldatura.battery.limits.joining import LASTS_K, LOSS_SHARE, PEAK_K
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.quantities import volts_words
-from saldatura.battery.wording import agree, figure, significant, volts_small
+from saldatura.battery.wording import agree, figure, percent, significant, volts_small
 
 MUCH_CURRENT_IN_SUCH = (
     "so much current in such strips is no number; check current, sections and cells for a slip of the decimal"
@@ -31,11 +31,11 @@ def take_offs_are_exchanged(open_v: float) -> str:
 
 
 def cells_would(hottest: float) -> str:
-    return f"The cells would be at {hottest:.0f} °C, {HOTTEST_C:.0f} °C allowed."
+    return f"The cells would be at {figure(hottest, 0)} °C, {figure(HOTTEST_C, 0)} °C allowed."
 
 
 def strips_would_lose(loss: float) -> str:
-    return f"Strips would lose {loss:.1%} of the power, {LOSS_SHARE:.0%} allowed."
+    return f"Strips would lose {percent(loss, 1)} of the power, {percent(LOSS_SHARE)} allowed."
 
 
 def there_is_no_node(name: float) -> str:
@@ -55,8 +55,8 @@ def network_is_in_pieces(pieces: int, part: list[str]) -> str:
 
 
 def would_be_warmer_than(segment: str, over: float, too: str) -> str:
-    return f"{segment} would be {figure(float(over), 1)} K warmer than its cells, {LASTS_K:.0f} K allowed{too}"
+    return f"{segment} would be {figure(float(over), 1)} K warmer than its cells, {figure(LASTS_K, 0)} K allowed{too}"
 
 
 def peak_would_be_warmer(segment: str, peak: float, too: str) -> str:
-    return f" At the peak {segment} would be {figure(float(peak), 1)} K warmer, {PEAK_K:.0f} K allowed{too}"
+    return f" At the peak {segment} would be {figure(float(peak), 1)} K warmer, {figure(PEAK_K, 0)} K allowed{too}"

@@ -1,6 +1,7 @@
 """What `order` says."""
 
 from saldatura.battery.limits.policy import DEFAULT_POLICY
+from saldatura.battery.wording import figure, typed
 
 OFF_FIRST_THROUGH_BOARD = "Off first: through the board it ties together what is cut apart."
 LAST_OF_ALL = "Last of all, and only after every pin is read."
@@ -19,7 +20,7 @@ def joint_is_listed_twice(twice: str) -> str:
 
 
 def series_at_are_above(series: int, group_v: float, whole_v: float) -> str:
-    return f"{series} in series at {group_v:g} V are {whole_v:.1f} V, above the {DEFAULT_POLICY.pack_limit_v:.0f} V DC extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
+    return f"{series} in series at {typed(group_v)} V are {figure(whole_v, 1)} V, above the {figure(DEFAULT_POLICY.pack_limit_v, 0)} V DC extra-low-voltage limit for dry conditions (IEC 61140). Refer it to someone licensed for that voltage."
 
 
 def link_at_tap_link(joint: str, tap: int) -> str:
@@ -43,8 +44,8 @@ def both_ends(joint: str) -> str:
 
 
 def cut_at_tap_no(tap: int, exposed: float) -> str:
-    return f"Cut at tap {tap}, no part of the string carries more than {exposed:.1f} V."
+    return f"Cut at tap {tap}, no part of the string carries more than {figure(exposed, 1)} V."
 
 
 def joined_at_tap_longest(tap: int, exposed: float) -> str:
-    return f"Joined at tap {tap}, the longest part carries {exposed:.1f} V; the largest are joined last."
+    return f"Joined at tap {tap}, the longest part carries {figure(exposed, 1)} V; the largest are joined last."

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from saldatura.battery.wording import counted, figure, typed
+
 if TYPE_CHECKING:
     from saldatura.battery.join.pack_map import Link
 
 
 def pitch_of_is_less(pitch_mm: float, diameter_mm: float) -> str:
-    return (
-        f"a pitch of {pitch_mm:g} mm is less than the diameter of {diameter_mm:g} mm; cells would stand in each other"
-    )
+    return f"a pitch of {typed(pitch_mm)} mm is less than the diameter of {typed(diameter_mm)} mm; cells would stand in each other"
 
 
 def cells_are_more_than(series: int, parallel: int, most_cells: int) -> str:
@@ -27,7 +27,7 @@ def cell_is_in_group(cell: str, group: int, series: int) -> str:
 
 
 def group_has_cells(group: int, held: int, name: list[str], parallel: int) -> str:
-    return f"group {group} has {held} cells ({', '.join(name)}); {parallel} in parallel, so one is left over"
+    return f"group {group} has {counted(held, 'cell')} ({', '.join(name)}); {parallel} in parallel, so one is left over"
 
 
 def tap_would_have(tap: int, wrong: list[str]) -> str:
@@ -35,11 +35,11 @@ def tap_would_have(tap: int, wrong: list[str]) -> str:
 
 
 def stand_apart_less_than(cell: str, k_cell: str, apart: float) -> str:
-    return f"{cell} and {k_cell} stand {apart:.1f} mm apart, less than a cell is thick."
+    return f"{cell} and {k_cell} stand {figure(apart, 1)} mm apart, less than a cell is thick."
 
 
 def strip_of_tap_must(far: list[Link], far_2: str, most: float) -> str:
-    return f"The strip{'s' if len(far) > 1 else ''} of tap{'s' if len(far) > 1 else ''} {far_2} must reach over {most:.0f} mm, past a cell that is not theirs: lay insulation under them."
+    return f"The strip{'s' if len(far) > 1 else ''} of tap{'s' if len(far) > 1 else ''} {far_2} must reach over {figure(most, 0)} mm, past a cell that is not theirs: lay insulation under them."
 
 
 def strips_of_taps(tap: int, other_tap: int, upper: bool) -> str:
@@ -47,4 +47,4 @@ def strips_of_taps(tap: int, other_tap: int, upper: bool) -> str:
 
 
 def group_lacks_cells(group: int, held: int, parallel: int, names: list[str]) -> str:
-    return f"group {group} has {held} of {parallel} cells{f' ({names[0]})' if names else ''}; place the missing ones"
+    return f"group {group} has {held} of {counted(parallel, 'cell')}{f' ({names[0]})' if names else ''}; place the missing ones"

@@ -1,5 +1,7 @@
 """What `rehousing` says."""
 
+from saldatura.battery.wording import figure
+
 ONLY_WIRE_IN_HAND = "Only the wire in hand is bare while the board changes."
 BOTH_SIDES_OF_BLOCK = "both sides of the block"
 END_BEFORE_NEXT_WIRE = "its end, before the next wire"
@@ -29,7 +31,7 @@ def balance_wire_of_old(tap: int) -> str:
 
 
 def end_carries_against_pack(at: float) -> str:
-    return f"Its end carries {at:.1f} V against pack minus; covered, it meets nothing."
+    return f"Its end carries {figure(at, 1)} V against pack minus; covered, it meets nothing."
 
 
 def sits_against_and_goes(named: str) -> str:
@@ -73,7 +75,7 @@ def both_legs_of_one(cell: str) -> str:
 
 
 def both_legs_come_free(volts: float) -> str:
-    return f"Both legs come free together. They stay live, {volts:.1f} V: do not let them meet, nor rest on the board."
+    return f"Both legs come free together. They stay live, {figure(volts, 1)} V: do not let them meet, nor rest on the board."
 
 
 def minus_leg_of_new(cell: str) -> str:

@@ -1,5 +1,7 @@
 """What `engine` says."""
 
+from saldatura.battery.wording import percent
+
 ANOTHER_REVISION_MAY_LACK = "another revision may lack the very circuit in doubt"
 PROVE_IT_ON_SOUND = "prove it on a sound one before it is believed"
 BOARD_TRIED = "The board tried was of another revision: it may lack the very circuit in doubt, so it counts for little."
@@ -13,7 +15,9 @@ def reference_boards_show_fault(boards_count: int) -> str:
 
 
 def doubt_fits_of_what(part: str, evidence: str, expected: float, why: str) -> str:
-    return f"Doubt the {part}: {evidence.replace('reference ', '')} fits {expected:.0%} of what else is known; {why}."
+    return (
+        f"Doubt the {part}: {evidence.replace('reference ', '')} fits {percent(expected)} of what else is known; {why}."
+    )
 
 
 def fits_little_of_rest(evidence: str) -> str:

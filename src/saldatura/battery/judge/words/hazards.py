@@ -33,7 +33,7 @@ def read_through_wire(doubted: list[int]) -> str:
 
 
 def pack_is_at_no(c: float, charge_from_c: float) -> str:
-    return f"The pack is at {figure(c, 0)} °C: no charge below {charge_from_c:.0f} °C."
+    return f"The pack is at {figure(c, 0)} °C: no charge below {figure(charge_from_c, 0)} °C."
 
 
 HAPPENED = {
@@ -46,4 +46,4 @@ HAPPENED = {
 
 
 def leave_it_outside(group: int | None, c: float) -> str:
-    return f"{f'Group {group}' if group else 'The pack'} is at {c:.0f} °C: leave it, outside, until it has been cool for an hour."
+    return f"{f'Group {group}' if group else 'The pack'} is at {figure(c, 0)} °C: leave it, outside, until it has been cool for an hour."

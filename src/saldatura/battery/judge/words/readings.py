@@ -1,5 +1,7 @@
 """What `readings` says."""
 
+from saldatura.battery.wording import figure, typed
+
 NAME_LOWER_TAP = "name the lower tap in from_tap and the higher one in to_tap"
 ONE_OF_THESE_CELLS = "one of these cells shows"
 
@@ -17,4 +19,4 @@ def these_cells_show(series: int) -> str:
 
 
 def cannot_be_at_most(volts: float, cells: str, most: float) -> str:
-    return f"{volts:g} V cannot be: {cells} {most:.1f} V at most; read it again"
+    return f"{typed(volts)} V cannot be: {cells} {figure(most, 1)} V at most; read it again"

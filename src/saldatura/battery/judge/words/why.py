@@ -16,7 +16,7 @@ from saldatura.battery.judge.posterior import WIRES, Belief
 from saldatura.battery.judge.types import Where
 from saldatura.battery.judge.witness import lost_at_switch
 from saldatura.battery.quantities import groups_words, number_words, volts_words
-from saldatura.battery.wording import counted
+from saldatura.battery.wording import counted, figure, percent
 
 if TYPE_CHECKING:
     from saldatura.battery.cell.curves import Array
@@ -157,7 +157,7 @@ def _string_says(belief: Belief, cause: str, at: Where) -> str:
     if not off:
         span = (max(volts.values()) - min(volts.values())) * 1000
         count = "all groups" if len(volts) == belief.pack.series else f"the {counted(len(volts), 'group')} read"
-        return f"At rest {count} are level at {volts_words(plumb)}, within {max(span, 1):.0f} mV."
+        return f"At rest {count} are level at {volts_words(plumb)}, within {figure(max(span, 1), 0)} mV."
     listed = "; ".join(f"{g} at {volts_words(v)}" for g, v in sorted(off.items())[:4])
     return f"These groups differ from the others' {volts_words(plumb)}: {listed}."
 
@@ -253,9 +253,9 @@ def go_on_because(belief: Belief, done: bool, repair: str, sure: float, tests: l
             "Quarantine first: nothing more is tried on it here. A release, or its replacement, comes before any test."
         )
     if wants_tabs(belief):
-        return f"{what}: likely ({sure:.0%}), but not before the cells' own tabs beside it were read."
+        return f"{what}: likely ({percent(sure)}), but not before the cells' own tabs beside it were read."
     if done and sure >= 0.9:
-        return f"{what}: no test left would change it ({sure:.0%})."
+        return f"{what}: no test left would change it ({percent(sure)})."
     if done:
-        return f"No test allowed in this state would tell more; likeliest so far: {what.lower()} ({sure:.0%})."
-    return f"Not settled yet; likeliest so far: {what.lower()} ({sure:.0%})."
+        return f"No test allowed in this state would tell more; likeliest so far: {what.lower()} ({percent(sure)})."
+    return f"Not settled yet; likeliest so far: {what.lower()} ({percent(sure)})."

@@ -1,5 +1,7 @@
 """What `witness` says."""
 
+from saldatura.battery.wording import figure, percent
+
 PERMANENT_FAILURE_IS_FLAGGED = "a permanent failure is flagged"
 NO_PERMANENT_FAILURE = "no permanent failure is flagged"
 CHIP_HOLDS_ITS_CHARGE = "the chip holds its charge switch off"
@@ -17,15 +19,15 @@ NOTHING_TELLS = "nothing tells it to close"
 
 
 def reads_rail_volts(rail: str, volts: float) -> str:
-    return f"{rail.replace('_', ' ')} reads {volts:.2f} V"
+    return f"{rail.replace('_', ' ')} reads {figure(volts, 2)} V"
 
 
 def gauge_shows_where_groups(fraction: float, soc: float) -> str:
-    return f"the gauge shows {fraction:.0%} where the groups hold about {soc:.0%}"
+    return f"the gauge shows {percent(fraction)} where the groups hold about {percent(soc)}"
 
 
 def group_is_warmer_than(group: int, c: float, ambient_c: float) -> str:
-    return f"group {group} is {c - ambient_c:.0f} K warmer than the air"
+    return f"group {group} is {figure(c - ambient_c, 0)} K warmer than the air"
 
 
 def cannot_be_normal(what: str, other: float) -> str:
@@ -41,24 +43,24 @@ def sensor_reads_short(sensor: int, ohm: str) -> str:
 
 
 def sensor_reads_right(sensor: int, ohm: str, ambient_c: float) -> str:
-    return f"sensor {sensor} reads {ohm}, right for {ambient_c:.0f} °C"
+    return f"sensor {sensor} reads {ohm}, right for {figure(ambient_c, 0)} °C"
 
 
 def sensor_reads_not_what(sensor: int, ohm: str, ambient_c: float) -> str:
-    return f"sensor {sensor} reads {ohm}, not what it should at {ambient_c:.0f} °C"
+    return f"sensor {sensor} reads {ohm}, not what it should at {figure(ambient_c, 0)} °C"
 
 
 def string_whole(whole: float) -> str:
-    return f", the string {whole:.2f} V"
+    return f", the string {figure(whole, 2)} V"
 
 
 def behind_name_volts_beside(name: str, volts: float, beside: str) -> str:
-    return f"behind the {name}: {volts:.2f} V{beside}"
+    return f"behind the {name}: {figure(volts, 2)} V{beside}"
 
 
 def terminals_read(volts: float, beside: str) -> str:
-    return f"terminals read {volts:.2f} V{beside}"
+    return f"terminals read {figure(volts, 2)} V{beside}"
 
 
 def switchs_gate_stands(volts: float, does: str) -> str:
-    return f"the switch's gate stands {abs(volts):.1f} V from its source: {does}"
+    return f"the switch's gate stands {figure(abs(volts), 1)} V from its source: {does}"

@@ -11,6 +11,7 @@ from saldatura.battery.judge.types import Evidence
 from saldatura.battery.limits.plausible import RESISTANCE_APART
 from saldatura.battery.measures.kinds.base import Measure
 from saldatura.battery.quantities import GroupNumber, Pack, PositiveOhms
+from saldatura.battery.wording import figure, significant, typed
 
 
 class AcirMeasure(Measure):
@@ -28,7 +29,7 @@ class AcirMeasure(Measure):
         return self.model_copy(update={"group": group})
 
     def said(self, rated_ah: float) -> str:
-        return f"Group {self.group}: {self.ohm * 1000:.1f} mΩ at 1 kHz."
+        return f"Group {self.group}: {figure(self.ohm * 1000, 1)} mΩ at 1 kHz."
 
     def evidence(self, pack: Pack) -> Iterator[Evidence]:
         yield Acir(group=self.group, ohm=self.ohm)
@@ -40,6 +41,6 @@ class AcirMeasure(Measure):
         slip = usual / RESISTANCE_APART < self.ohm / 1000 < usual * RESISTANCE_APART
         yield (
             "ohm",
-            f"{self.ohm * 1000:,.4g} mΩ, where a group of {pack.rated_ah:g} Ah usually has about {usual * 1000:.2g} mΩ; "
-            f"is it meant{f', or is it {self.ohm:.3g} mΩ' if slip else ''}?",
+            f"{self.ohm * 1000:,.4g} mΩ, where a group of {typed(pack.rated_ah)} Ah usually has about {significant(usual * 1000, 2)} mΩ; "
+            f"is it meant{f', or is it {significant(self.ohm)} mΩ' if slip else ''}?",
         )

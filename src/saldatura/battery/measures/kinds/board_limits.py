@@ -6,6 +6,7 @@ from pydantic import Field
 
 from saldatura.battery.measures.kinds.base import Measure, is_simulated
 from saldatura.battery.quantities import PositiveVolts
+from saldatura.battery.wording import figure
 
 
 class BoardMeasure(Measure):
@@ -18,8 +19,8 @@ class BoardMeasure(Measure):
 
     def said(self, rated_ah: float) -> str:
         at = [
-            f"opens at {self.over_v:.2f} V" if self.over_v else "",
-            f"cuts off at {self.under_v:.2f} V" if self.under_v else "",
+            f"opens at {figure(self.over_v, 2)} V" if self.over_v else "",
+            f"cuts off at {figure(self.under_v, 2)} V" if self.under_v else "",
         ]
         by = "its stand-in" if self.on == "stand_in" else "a supply at a sense point"
         said = f"The board {' and '.join(a for a in at if a) or 'was tried'}, by {by}."

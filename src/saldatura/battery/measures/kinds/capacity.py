@@ -24,6 +24,7 @@ from saldatura.battery.quantities import (
     Words,
     time_words,
 )
+from saldatura.battery.wording import figure, percent, significant, typed
 
 SourceName = Annotated[Words, Field(min_length=1, max_length=80)]
 
@@ -60,11 +61,11 @@ class CapacityMeasure(Measure):
         return self.model_copy(update={"group": group})
 
     def said(self, rated_ah: float) -> str:
-        more = f"; {self.ohm * 1000:.0f} mΩ at its first step" if self.ohm is not None else ""
+        more = f"; {figure(self.ohm * 1000, 0)} mΩ at its first step" if self.ohm is not None else ""
         whose = f"Group {self.group}: " if self.group is not None else ""
         return (
-            f"{whose}{'at least ' if self.at_least else ''}{self.ah:.2f} Ah, {self.ah / rated_ah:.0%} of the rated {rated_ah:g} Ah, "
-            f"and {self.wh:.1f} Wh at {self.mean_a:.2f} A down to {self.end_v:.2f} V in {time_words(self.seconds)} ({self.source}){more}."
+            f"{whose}{'at least ' if self.at_least else ''}{figure(self.ah, 2)} Ah, {percent(self.ah / rated_ah)} of the rated {typed(rated_ah)} Ah, "
+            f"and {figure(self.wh, 1)} Wh at {figure(self.mean_a, 2)} A down to {figure(self.end_v, 2)} V in {time_words(self.seconds)} ({self.source}){more}."
         )
 
     def evidence(self, pack: Pack) -> Iterator[Evidence]:
@@ -74,8 +75,12 @@ class CapacityMeasure(Measure):
     def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
         most = MOST_OF_RATED * pack.rated_ah
         if self.ah > most:
-            slip = f", or is it {self.ah / 1000:.3g} Ah, from {self.ah:g} mAh" if self.ah / 1000 <= most else ""
-            yield "ah", f"{self.ah:g} Ah came out of a pack rated {pack.rated_ah:g} Ah; is it meant{slip}?"
+            slip = (
+                f", or is it {significant(self.ah / 1000)} Ah, from {typed(self.ah)} mAh"
+                if self.ah / 1000 <= most
+                else ""
+            )
+            yield "ah", f"{typed(self.ah)} Ah came out of a pack rated {typed(pack.rated_ah)} Ah; is it meant{slip}?"
 
 
 class CapacityFile(Measure):

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from saldatura.battery.measures.kinds.base import Current, Measure, check_group_v
 from saldatura.battery.quantities import CellVolts, Pack
+from saldatura.battery.wording import volts_small
 
 
 class FullChargeMeasure(Measure):
@@ -35,5 +36,5 @@ class FullChargeMeasure(Measure):
             return "Its own charger refuses it."
         ended = "ended by itself" if self.ended_itself else "did not end by itself"
         if len(self.group_v) > 1:
-            return f"Its own charger took it and {ended}, the groups {1000 * (max(self.group_v) - min(self.group_v)):.0f} mV apart then."
+            return f"Its own charger took it and {ended}, the groups {volts_small(max(self.group_v) - min(self.group_v))} apart then."
         return f"Its own charger took it and {ended}."

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from saldatura.battery.measures.kinds.base import Measure
 from saldatura.battery.quantities import PositiveOhms, Words
+from saldatura.battery.wording import figure
 
 
 class JointMeasure(Measure):
@@ -17,5 +18,5 @@ class JointMeasure(Measure):
     before_ohm: PositiveOhms | None = None
 
     def said(self, rated_ah: float) -> str:
-        before = f", {1000 * self.before_ohm:.2f} mΩ before" if self.before_ohm is not None else ""
-        return f"{self.what}: {1000 * self.ohm:.2f} mΩ{before}."
+        before = f", {figure(1000 * self.before_ohm, 2)} mΩ before" if self.before_ohm is not None else ""
+        return f"{self.what}: {figure(1000 * self.ohm, 2)} mΩ{before}."

@@ -9,7 +9,7 @@ from saldatura.battery.judge.types import Evidence
 from saldatura.battery.measures.evidence import MovingChanges
 from saldatura.battery.measures.kinds.base import Measure
 from saldatura.battery.quantities import Pack, Words
-from saldatura.battery.wording import counted
+from saldatura.battery.wording import counted, figure
 
 Watched = Literal["sensor", "blink", "group_v", "output"]
 # What was watched, by a word in the name of the part that was moved; else the output.
@@ -32,10 +32,10 @@ class WiggleMeasure(Measure):
     def said(self, rated_ah: float) -> str:
         part = self.part.strip() or "a part"
         if not self.dropouts_s:
-            return f"Held all of {self.seconds:.0f} s while {part} was moved."
+            return f"Held all of {figure(self.seconds, 0)} s while {part} was moved."
         count = len(self.dropouts_s)
-        times = ", ".join(f"{s:.1f}" for s in self.dropouts_s[:6]) + (" and later" if count > 6 else "")
-        return f"{counted(count, 'drop-out')} in {self.seconds:.0f} s while {part} was moved, at {times} s."
+        times = ", ".join(f"{figure(s, 1)}" for s in self.dropouts_s[:6]) + (" and later" if count > 6 else "")
+        return f"{counted(count, 'drop-out')} in {figure(self.seconds, 0)} s while {part} was moved, at {times} s."
 
     def evidence(self, pack: Pack) -> Iterator[Evidence]:
         what = next((w for word, w in WATCHED.items() if word in self.part.lower()), "output")

@@ -1,11 +1,11 @@
 """What `case` says."""
 
 from saldatura.battery.quantities import volts_words
-from saldatura.battery.wording import ohms_small
+from saldatura.battery.wording import figure, ohms_small, significant
 
 
 def group_loses_by_itself(group: int, leak_ma: float) -> str:
-    return f"group {group} loses {leak_ma:.2g} mA by itself: levelled, it falls behind again"
+    return f"group {group} loses {significant(leak_ma, 2)} mA by itself: levelled, it falls behind again"
 
 
 def group_is_held(group: int) -> str:
@@ -17,7 +17,7 @@ def group_stands_above_full(group: int, rest_v: float) -> str:
 
 
 def group_has_times(group: int, resistance_ohm: float, usual: float) -> str:
-    return f"group {group} has {ohms_small(resistance_ohm)}, {resistance_ohm / usual:.0f} times its siblings: a joint or its cells are gone"
+    return f"group {group} has {ohms_small(resistance_ohm)}, {figure(resistance_ohm / usual, 0)} times its siblings: a joint or its cells are gone"
 
 
 def group_holds_nothing(group: int) -> str:
@@ -33,7 +33,7 @@ def group_rests_at_reversed(group: int, rest_v: float) -> str:
 
 
 def group_rests_at_under(group: int, rest_v: float, rest_floor_v: float) -> str:
-    return f"group {group} rests at {volts_words(rest_v)}, under the floor of {rest_floor_v:.1f} V"
+    return f"group {group} rests at {volts_words(rest_v)}, under the floor of {figure(rest_floor_v, 1)} V"
 
 
 def group_is_held_2(group: int, line: str) -> str:

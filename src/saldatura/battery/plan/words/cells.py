@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words
-from saldatura.battery.wording import counted
+from saldatura.battery.wording import counted, figure, percent, significant
 
 if TYPE_CHECKING:
     from saldatura.battery.plan.case import PlanCase
@@ -38,7 +38,7 @@ def would_have_to_go(go: tuple[int, ...], series: int) -> str:
 def cells_hold_group_group(
     offer: Offer | None, capacity_ah: float, number: int, weakest_capacity_ah: float, measured: bool, limited: bool
 ) -> str:
-    return f"The {'new' if offer is None or offer.new else 'donor'} cells hold {capacity_ah:.3g} Ah a group; group {number}, {weakest_capacity_ah:.3g} Ah{'' if measured else ' by its age'}, then {'limits the pack' if limited else 'is not what limits it'}."
+    return f"The {'new' if offer is None or offer.new else 'donor'} cells hold {significant(capacity_ah)} Ah a group; group {number}, {significant(weakest_capacity_ah)} Ah{'' if measured else ' by its age'}, then {'limits the pack' if limited else 'is not what limits it'}."
 
 
 def new_cells(to_go: tuple[int, ...], case: PlanCase) -> str:
@@ -54,7 +54,7 @@ def no_donor_cells(count: int) -> str:
 
 
 def donor_cells_at_hand(capacity_ah: float, least: float, parallel: int) -> str:
-    return f"The donor cells at hand hold {capacity_ah:.3g} Ah each; {least / parallel:.3g} Ah are needed, else they limit the pack."
+    return f"The donor cells at hand hold {significant(capacity_ah)} Ah each; {significant(least / parallel)} Ah are needed, else they limit the pack."
 
 
 def one_kind(cells: int, like: Offer | None) -> str:
@@ -62,27 +62,29 @@ def one_kind(cells: int, like: Offer | None) -> str:
 
 
 def every_group_holds_board(capacity_ah: float) -> str:
-    return f"Every group holds {capacity_ah:.3g} Ah; board, case and charger stay."
+    return f"Every group holds {significant(capacity_ah)} Ah; board, case and charger stay."
 
 
 def next_to_nothing_speaks(believed: float) -> str:
-    return f"Only {believed:.0%} chance that the cells are at fault: with new ones the fault would most likely stay."
+    return (
+        f"Only {percent(believed)} chance that the cells are at fault: with new ones the fault would most likely stay."
+    )
 
 
 def run_at(usable_ah: float, load_a: float) -> str:
-    return f"{usable_ah:.3g} Ah a run at {load_a:.3g} A"
+    return f"{significant(usable_ah)} Ah a run at {significant(load_a)} A"
 
 
 def charger_takes_and_gauge(change: float, old: float) -> str:
-    return f"the charger takes {abs(change):.0%} {'longer' if change > 0 else 'less'}, and a counting gauge still assumes {old:.3g} Ah until it has learnt"
+    return f"the charger takes {percent(abs(change))} {'longer' if change > 0 else 'less'}, and a counting gauge still assumes {significant(old)} Ah until it has learnt"
 
 
 def last_less_than(most: float, load_a: float) -> str:
-    return f"{most:.3g} A last, less than the {load_a:.3g} A that are wanted"
+    return f"{significant(most)} A last, less than the {significant(load_a)} A that are wanted"
 
 
 def device_cuts_off(cutoff: float, left_count: int) -> str:
-    return f"The device cuts off at {cutoff:.1f} V, {cutoff / left_count:.2f} V a group of {left_count}."
+    return f"The device cuts off at {figure(cutoff, 1)} V, {figure(cutoff / left_count, 2)} V a group of {left_count}."
 
 
 def charger_set(left_count: int) -> str:
@@ -90,11 +92,11 @@ def charger_set(left_count: int) -> str:
 
 
 def charger_goes(end: float, each: float, left_count: int, full_v: float) -> str:
-    return f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(left_count, 'group')}, where {full_v:.2f} V is full. They would be overcharged."
+    return f"The charger goes to {figure(end, 1)} V: {figure(each, 2)} V for each of {counted(left_count, 'group')}, where {figure(full_v, 2)} V is full. They would be overcharged."
 
 
 def device_cuts_off_at_group(cutoff: float, left_count: int, got: float, whole: float) -> str:
-    return f"The device cuts off at {cutoff:.1f} V, {cutoff / left_count:.2f} V a group: only {got:.2g} of {whole:.2g} Ah would come out."
+    return f"The device cuts off at {figure(cutoff, 1)} V, {figure(cutoff / left_count, 2)} V a group: only {significant(got, 2)} of {significant(whole, 2)} Ah would come out."
 
 
 def same_build(name: str) -> str:
@@ -102,4 +104,4 @@ def same_build(name: str) -> str:
 
 
 def block_holds(ah: float, capacity_ah: float | None) -> str:
-    return f"Its block holds {ah:.3g} Ah{'' if capacity_ah else ' as a guess: measure it first'}."
+    return f"Its block holds {significant(ah)} Ah{'' if capacity_ah else ' as a guess: measure it first'}."

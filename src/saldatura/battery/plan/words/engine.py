@@ -1,6 +1,6 @@
 """What `engine` says."""
 
-from saldatura.battery.wording import counted
+from saldatura.battery.wording import counted, figure
 
 EACH_GROUP_BY_ITSELF = ", each group by itself with the lost ones left out"
 PRICE_OF_HOURS_LABOUR = "the price of an hour's labour"
@@ -8,7 +8,7 @@ NOTHING_IS_PROMISED = "nothing is promised, and nothing comes back"
 
 
 def charger_goes(end: float, each: float, groups_count: int, most: float) -> str:
-    return f"The charger goes to {end:.1f} V: {each:.2f} V for each of {counted(groups_count, 'group')}, where {most:.2f} V is full. They would be overcharged: another charger first."
+    return f"The charger goes to {figure(end, 1)} V: {figure(each, 2)} V for each of {counted(groups_count, 'group')}, where {figure(most, 2)} V is full. They would be overcharged: another charger first."
 
 
 def nobody_measured_what_old(says: str, of: str) -> str:

@@ -1,6 +1,6 @@
 """What `options` says."""
 
-from saldatura.battery.wording import counted
+from saldatura.battery.wording import counted, percent, significant
 
 CLEAN_SENSOR_PLUG = "Clean the sensor plug and its socket"
 TEMPERATURE_SENSORS_CIRCUIT = "the temperature sensor's circuit"
@@ -28,15 +28,15 @@ EVERY_BARE_POINT_CARRIES = "Every bare point carries the voltage of its tap unti
 
 
 def next_to_nothing_speaks(what: str, belief: float) -> str:
-    return f"Only {belief:.0%} chance that {what} is at fault."
+    return f"Only {percent(belief)} chance that {what} is at fault."
 
 
 def belief_is(belief: float, what: str) -> str:
-    return f"{belief:.0%} chance that {what} is at fault."
+    return f"{percent(belief)} chance that {what} is at fault."
 
 
 def brings_charge_of_run(now: float, levelled: float, load_a: float) -> str:
-    return f"It brings the charge of a run from {now:.2g} Ah to {levelled:.2g} Ah at {load_a:.3g} A."
+    return f"It brings the charge of a run from {significant(now, 2)} Ah to {significant(levelled, 2)} Ah at {significant(load_a)} A."
 
 
 def leak_measured_it_wants(span: str) -> str:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import AS_GOOD_AS_SURE
 from saldatura.battery.limits.running import LEAST_YEARS
+from saldatura.battery.wording import significant
 
 if TYPE_CHECKING:
     from saldatura.battery.plan.case import PlanCase
@@ -21,15 +22,15 @@ def repair_says(case: PlanCase, draft: Draft, got: Given | None, lasting: float,
         return said
     if lasting < case.load_a:
         said.append(
-            f"Without a pause it gives {lasting:.3g} A, less than the {case.load_a:.3g} A asked for: with pauses, or stronger cells."
+            f"Without a pause it gives {significant(lasting)} A, less than the {significant(case.load_a)} A asked for: with pauses, or stronger cells."
         )
     peak = case.request.need.peak_a
     if peak is not None and got is not None and got.peak_a < peak:
         said.append(
-            f"A peak of {peak:.3g} A empties a group at once: {got.peak_a:.3g} A is what it gives from half charge."
+            f"A peak of {significant(peak)} A empties a group at once: {significant(got.peak_a)} A is what it gives from half charge."
         )
     if high <= LEAST_YEARS:
-        said.append(f"It holds less than the {case.least_ah:.3g} Ah wanted as soon as it is done.")
+        said.append(f"It holds less than the {significant(case.least_ah)} Ah wanted as soon as it is done.")
     if not case.age_told and draft.repair in ("level", "replace_groups", "clean_connector"):
         said.append("The pack's age is not known: three years are assumed.")
     return said

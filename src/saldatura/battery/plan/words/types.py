@@ -1,5 +1,7 @@
 """What `types` says."""
 
+from saldatura.battery.wording import significant
+
 MORE_CAME_BACK_THAN = "more came back than went out"
 
 
@@ -12,4 +14,4 @@ def group_is_listed_twice(twice: int) -> str:
 
 
 def causes_probabilities_sum(total: float) -> str:
-    return f"the causes' probabilities sum to {total:.3g}; they are shares of one belief, at most 1"
+    return f"the causes' probabilities sum to {significant(total)}; they are shares of one belief, at most 1"

@@ -1,5 +1,7 @@
 """What `value` says."""
 
+from saldatura.battery.wording import significant
+
 
 def saves_on_average(says: str, saves: float, price: float, because: str) -> str:
-    return f"{says}: it saves {saves:.3g} on average, for {price:.3g} of labour; {because}."
+    return f"{says}: it saves {significant(saves)} on average, for {significant(price)} of labour; {because}."

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words, volts_words
+from saldatura.battery.wording import figure
 
 if TYPE_CHECKING:
     from saldatura.battery.verdict.types import HangingGroup
@@ -29,7 +30,7 @@ def stands_at_full(volts: float) -> str:
 
 
 def may_lie_under_floor(rest_floor_v: float, sigma_v: float | None) -> str:
-    return f"It may lie under the floor of {rest_floor_v:.2f} V: it is known to ±{2 * (sigma_v or 0.0):.2f} V only. Read it by itself on a finer range first."
+    return f"It may lie under the floor of {figure(rest_floor_v, 2)} V: it is known to ±{figure(2 * (sigma_v or 0.0), 2)} V only. Read it by itself on a finer range first."
 
 
 def above_full_nothing(name_groups: str, over: list[HangingGroup]) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from saldatura.battery.wording import agree, volts_small
+from saldatura.battery.wording import agree, figure, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.verdict.types import HangingGroup
@@ -60,7 +60,7 @@ def group_empty_or_some(mean: str) -> str:
 
 
 def above_that_is_full(name_groups: str, over: list[HangingGroup], volts_of: str, full: float, name: str) -> str:
-    return f"{name_groups} {'rests' if len(over) == 1 else 'rest'} at {volts_of}, above the {full:.2f} V that is full for {name}."
+    return f"{name_groups} {'rests' if len(over) == 1 else 'rest'} at {volts_of}, above the {figure(full, 2)} V that is full for {name}."
 
 
 def beside_it(name_groups: str, worse: list[HangingGroup], volts_of: str) -> str:
@@ -72,7 +72,7 @@ def above_full(name_groups: str, over: list[HangingGroup]) -> str:
 
 
 def read_on_cells_own(name_groups: str, over: list[HangingGroup], full: float) -> str:
-    return f"Read {name_groups.lower()} on the cells' own tabs to be sure, then let {'it' if len(over) == 1 else 'them'} down over a resistor, watched, to {full:.2f} V; charge nothing on this string before."
+    return f"Read {name_groups.lower()} on the cells' own tabs to be sure, then let {'it' if len(over) == 1 else 'them'} down over a resistor, watched, to {figure(full, 2)} V; charge nothing on this string before."
 
 
 def driven_through_zero(name_groups: str, reversed_: list[HangingGroup], volts_of: str) -> str:
@@ -88,7 +88,7 @@ def under_floor(name_groups: str, bad: list[HangingGroup]) -> str:
 
 
 def under_floor_2(name_groups: str, bad: list[HangingGroup], volts_of: str, floor: float, name: str) -> str:
-    return f"{name_groups} {'rests' if len(bad) == 1 else 'rest'} at {volts_of}, under the floor of {floor:.2f} V for {name}."
+    return f"{name_groups} {'rests' if len(bad) == 1 else 'rest'} at {volts_of}, under the floor of {figure(floor, 2)} V for {name}."
 
 
 def run_flat_above_floor(
@@ -99,7 +99,7 @@ def run_flat_above_floor(
     charge_normally_from_v: float,
     name: str,
 ) -> str:
-    return f"{name_groups} {'rests' if len(bad) == 1 else 'rest'} at {volts_of}: run flat, above the floor of {rest_floor_v:.2f} V but below the {charge_normally_from_v:.1f} V from which {name} is charged as usual."
+    return f"{name_groups} {'rests' if len(bad) == 1 else 'rest'} at {volts_of}: run flat, above the floor of {figure(rest_floor_v, 2)} V but below the {figure(charge_normally_from_v, 1)} V from which {name} is charged as usual."
 
 
 def misread_what_is_settled(name_groups: str) -> str:
@@ -107,7 +107,7 @@ def misread_what_is_settled(name_groups: str) -> str:
 
 
 def other_hang_within(level_count: int, volts: list[float]) -> str:
-    return f"The other {level_count} are within {volts_small(max(volts) - min(volts))} of one another."
+    return f"The other {level_count} {agree(level_count, 'is', 'are')} within {volts_small(max(volts) - min(volts))} of one another."
 
 
 def doubt_others_hang_level(name_groups: str) -> str:

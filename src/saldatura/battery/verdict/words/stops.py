@@ -12,7 +12,7 @@ from saldatura.battery.quantities import groups_words, number_words, volts_words
 from saldatura.battery.reconcile import OpenTap, ShiftedConnector, SwappedTaps
 from saldatura.battery.reconcile.words import SLIPS
 from saldatura.battery.string.hazard import HazardRequest, hazard
-from saldatura.battery.wording import volts_small
+from saldatura.battery.wording import figure, percent, typed, volts_small
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -106,12 +106,12 @@ def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryK
     full = WINDOWS[chemistry].full_v
     if group.volts is not None and len(solved.accounts) < 2 and group.volts > full:
         return (
-            f"Group {group.group} reads {volts_words(group.volts)}, above full, and is known to ±{2 * (group.sigma_v or 0.0):.2f} V only: "
+            f"Group {group.group} reads {volts_words(group.volts)}, above full, and is known to ±{figure(2 * (group.sigma_v or 0.0), 2)} V only: "
             "read it across its own two taps before anything is charged."
         )
     if group.volts is not None and len(solved.accounts) < 2:
         return (
-            f"Group {group.group} reads {volts_words(group.volts)} and is known to ±{2 * (group.sigma_v or 0.0):.2f} V only on this "
+            f"Group {group.group} reads {volts_words(group.volts)} and is known to ±{figure(2 * (group.sigma_v or 0.0), 2)} V only on this "
             "range of the meter: read it across its own two taps."
         )
     told: list[str] = []
@@ -132,7 +132,7 @@ def other_chemistry(chemistry: ChemistryKey, volts: float) -> str | None:
         return None
     kind = min(kinds, key=lambda w: w.full_v)
     return (
-        f"Either that is an overcharge, or the cells are of another kind ({kind.name}, full at {kind.full_v:.2f} V): the print "
+        f"Either that is an overcharge, or the cells are of another kind ({kind.name}, full at {figure(kind.full_v, 2)} V): the print "
         "on the cell tells. Until then it counts as overcharged."
     )
 
@@ -142,11 +142,11 @@ def run_flat_next(groups: Sequence[HangingGroup], window: Window, p: Policy) -> 
     lowest = min(g.volts or 0.0 for g in groups)
     if lowest < window.slow_precharge_below_v:
         return (
-            f"Pre-charge each group by itself at no more than {p.revive_c:g} C, watched, to reach {window.charge_normally_from_v:.1f} V within "
-            f"{p.revive_minutes:.0f} min, then a day's rest: a fall of more than {p.hold_fall_v * 1000:.0f} mV below its siblings means replace."
+            f"Pre-charge each group by itself at no more than {typed(p.revive_c)} C, watched, to reach {figure(window.charge_normally_from_v, 1)} V within "
+            f"{figure(p.revive_minutes, 0)} min, then a day's rest: a fall of more than {volts_small(p.hold_fall_v)} below its siblings means replace."
         )
     return (
-        f"Pre-charge each group by itself at no more than {p.precharge_c:g} C, watched, to {window.precharge_below_v:.1f} V; "
+        f"Pre-charge each group by itself at no more than {typed(p.precharge_c)} C, watched, to {figure(window.precharge_below_v, 1)} V; "
         "then it is charged as usual."
     )
 
@@ -182,7 +182,7 @@ def scale_slip(request: VerdictRequest, window: Window) -> str | None:
 
 def amp_hours(value: float) -> str:
     """Ah to the digits that mean something."""
-    return f"{value:.1f} Ah" if value >= 1 else f"{value:.2f} Ah"
+    return f"{figure(value, 1)} Ah" if value >= 1 else f"{figure(value, 2)} Ah"
 
 
 def charger_says(b: Balance, request: VerdictRequest, policy: Policy) -> str:
@@ -193,16 +193,16 @@ def charger_says(b: Balance, request: VerdictRequest, policy: Policy) -> str:
     said = f"The charger stops at group {stop.group} after {amp_hours(stop.after_ah)}"
     if left > policy.matters_fraction * request.pack.rated_ah:
         said += f", while group {worst.group} still lacks {amp_hours(left)}"
-    return f"{said}. The pack then reads {stop.pack_v:.1f} V."
+    return f"{said}. The pack then reads {figure(stop.pack_v, 1)} V."
 
 
 def tool_says(b: Balance, request: VerdictRequest) -> str:
     """What stops the tool."""
     stop = b.tool_stops
-    load = f" at {request.pack.load_a:g} A" if request.pack.load_a else ""
+    load = f" at {typed(request.pack.load_a)} A" if request.pack.load_a else ""
     if stop.after_ah < AT_ONCE_AH:
-        return f"The tool stops at once{load} on group {stop.group}. The pack still reads {stop.pack_v:.1f} V."
-    return f"The tool stops{load} on group {stop.group} after {amp_hours(stop.after_ah)}. The pack still reads {stop.pack_v:.1f} V."
+        return f"The tool stops at once{load} on group {stop.group}. The pack still reads {figure(stop.pack_v, 1)} V."
+    return f"The tool stops{load} on group {stop.group} after {amp_hours(stop.after_ah)}. The pack still reads {figure(stop.pack_v, 1)} V."
 
 
 def cost_says(b: Balance, policy: Policy) -> str:
@@ -211,8 +211,8 @@ def cost_says(b: Balance, policy: Policy) -> str:
     if b.lost_fraction < policy.matters_fraction:
         return f"Next to nothing is lost: {amp_hours(b.usable_now_ah)} of {amp_hours(b.usable_levelled_ah)} are usable."
     return (
-        f"Usable now {amp_hours(b.usable_now_ah)} ({b.usable_now_low_ah:.1f} to {b.usable_now_high_ah:.1f}), once levelled "
-        f"{amp_hours(b.usable_levelled_ah)}: {b.lost_fraction:.0%} is lost to imbalance."
+        f"Usable now {amp_hours(b.usable_now_ah)} ({figure(b.usable_now_low_ah, 1)} to {figure(b.usable_now_high_ah, 1)}), once levelled "
+        f"{amp_hours(b.usable_levelled_ah)}: {percent(b.lost_fraction)} is lost to imbalance."
     )
 
 

@@ -1,6 +1,7 @@
 """What `block` says."""
 
 from saldatura.battery.quantities import volts_words
+from saldatura.battery.wording import figure, volts_small
 
 FLAT_OR_NOT_REACHED = "is flat or not reached"
 STANDS_WRONG_WAY_ROUND = "stands the wrong way round"
@@ -23,4 +24,4 @@ def cell_not_read(unread: int) -> str:
 
 
 def cells_and_of_group(low: str, high: str, group: int, low_2: float, high_2: float, together_v: float) -> str:
-    return f"Cells {low} and {high} of group {group} read {low_2:.2f} and {high_2:.2f} V: joined, a large current would flow between them. Bring them within {together_v * 1000:.0f} mV first."
+    return f"Cells {low} and {high} of group {group} read {figure(low_2, 2)} and {figure(high_2, 2)} V: joined, a large current would flow between them. Bring them within {volts_small(together_v)} first."

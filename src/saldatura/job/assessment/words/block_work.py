@@ -1,6 +1,7 @@
 """What `block_work` says."""
 
 from saldatura.battery.limits.joining import LEAST_IRON_W
+from saldatura.battery.wording import figure
 
 NO_RECIPE_OF_WELD = "No recipe of the weld lab is chosen: a setting holds for one welder, strip and cell only."
 TIN_STRIP_AND_CELL = (
@@ -13,7 +14,7 @@ def group_is_left_out(was: int) -> str:
 
 
 def reads_where_belongs(do: str, joint: str, volts: float, what: str, expected_v: float) -> str:
-    return f"{do.capitalize()} {joint}: it reads {volts:.2f} V, {what}, where {expected_v:.2f} V belongs"
+    return f"{do.capitalize()} {joint}: it reads {figure(volts, 2)} V, {what}, where {figure(expected_v, 2)} V belongs"
 
 
 def leads_or_probes(line: str) -> str:
@@ -35,10 +36,8 @@ def welded_with_on_one(welder: str, strip: str, on: str) -> str:
 
 
 def say_what_iron() -> str:
-    return f"Type the iron's power: {LEAST_IRON_W:.0f} W or more, or a big tip. A weak iron heats the cell, not the joint."
+    return f"Type the iron's power: {figure(LEAST_IRON_W, 0)} W or more, or a big tip. A weak iron heats the cell, not the joint."
 
 
 def iron_of_is_weak(iron_w: float) -> str:
-    return (
-        f"An iron of {iron_w:.0f} W is weak: it stays on the cell too long. {LEAST_IRON_W:.0f} W or more, or a big tip."
-    )
+    return f"An iron of {figure(iron_w, 0)} W is weak: it stays on the cell too long. {figure(LEAST_IRON_W, 0)} W or more, or a big tip."

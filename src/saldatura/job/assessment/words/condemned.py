@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import volts_words
+from saldatura.battery.wording import figure
 
 if TYPE_CHECKING:
     from saldatura.job.assessment.condemned import Why
@@ -13,11 +14,11 @@ PACK_WAS_WET_INSIDE = "The pack was wet inside: dry it and say so; nothing is ch
 
 
 def terminals_read_so_little(volts: float | None, floor_v: float) -> str:
-    return f"The terminals read so little that one group at least rested at {volts_words(volts or 0.0)} or less, under the floor of {floor_v:.2f} V"
+    return f"The terminals read so little that one group at least rested at {volts_words(volts or 0.0)} or less, under the floor of {figure(floor_v, 2)} V"
 
 
 def rested_before_under_floor(at: str, floor_v: float) -> str:
-    return f"It rested{at} before, under the floor of {floor_v:.2f} V"
+    return f"It rested{at} before, under the floor of {figure(floor_v, 2)} V"
 
 
 def before_why(why: str, at: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words
+from saldatura.battery.wording import counted, figure, percent
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -47,7 +48,7 @@ def brought_to_charge(levelled: list[int]) -> str:
 
 
 def gives_of_its_label(ah: float, rated_ah: float, at_least: bool) -> str:
-    return f"It gives {'at least ' if at_least else ''}{ah:.2f} Ah, {ah / rated_ah:.0%} of its label."
+    return f"It gives {'at least ' if at_least else ''}{figure(ah, 2)} Ah, {percent(ah / rated_ah)} of its label."
 
 
 def under_load_it_ran(measured: str) -> str:
@@ -55,7 +56,7 @@ def under_load_it_ran(measured: str) -> str:
 
 
 def months_on(months: float, what: str) -> str:
-    return f"{months:.0f} months on {what}"
+    return f"{counted(round(months), 'month')} on {what}"
 
 
 def board_is_of_another(lacks: str, so: str) -> str:
@@ -75,7 +76,7 @@ def charge_it_with_only(own: str) -> str:
 
 
 def before_winter_half_charged(storage_v: float) -> str:
-    return f"Before a winter: half charged (about {storage_v:.2f} V a cell), dry and cool; charged again after half a year."
+    return f"Before a winter: half charged (about {figure(storage_v, 2)} V a cell), dry and cool; charged again after half a year."
 
 
 OF_ORIGIN: Mapping[PutIn, str] = {"new": "new cell", "used": "used cell", "donor": "cell from a donor"}

@@ -1,6 +1,7 @@
 """What `proof` says."""
 
 from saldatura.battery.quantities import time_words
+from saldatura.battery.wording import figure, volts_small
 
 PACK_AS = "Of the pack as it is now"
 STOPPED_BY_HAND = "; stopped by hand"
@@ -29,11 +30,11 @@ def took_forecast(took_s: float, forecast_low_s: float, forecast_high_s: float) 
 
 
 def went_in_forecast(counted: float, forecast_ah: float) -> str:
-    return f". Went in {counted:.2f} Ah, forecast {forecast_ah:.2f} Ah"
+    return f". Went in {figure(counted, 2)} Ah, forecast {figure(forecast_ah, 2)} Ah"
 
 
 def rests_at_chargers_setting(volts: float, off_v: float) -> str:
-    return f". It rests at {volts:.2f} V, {abs(off_v) * 1000:.0f} mV {'under' if off_v < 0 else 'over'} the charger's setting."
+    return f". It rests at {figure(volts, 2)} V, {volts_small(abs(off_v))} {'under' if off_v < 0 else 'over'} the charger's setting."
 
 
 def charge_cannot(why_odd: str) -> str:

@@ -1,6 +1,7 @@
 """What `joints` says."""
 
 from saldatura.battery.limits.acceptance import APART_K, BOARD_WITHIN_V, JOINT_WARMS_W
+from saldatura.battery.wording import figure, significant, typed
 
 READ_IT = "Read it at its plug at the room's warmth, and again held warm in the hand or against something cold, each time with the warmth beside it."
 READS_WARM_AND_COLD = "It reads warm and cold as they are."
@@ -31,31 +32,31 @@ REFERENCE_PART = "a reference part that was proved since"
 
 
 def reads_and_other_end(part: float) -> str:
-    return f"It reads {part:.0f} °C, and the other end is not read: once more held warm or cold, by {APART_K:.0f} K at least."
+    return f"It reads {figure(part, 0)} °C, and the other end is not read: once more held warm or cold, by {figure(APART_K, 0)} K at least."
 
 
 def at_celsius_room(celsius: float, room: float) -> str:
-    return f"{celsius:.0f} °C at {room:.0f} °C"
+    return f"{figure(celsius, 0)} °C at {figure(room, 0)} °C"
 
 
 def drop_outs(dropouts_s_count: int, seconds: float, dropped: bool) -> str:
-    return f"{dropouts_s_count} drop-outs in {seconds:.0f} s of moving{', and dropped' if dropped else ''}"
+    return f"{dropouts_s_count} drop-outs in {figure(seconds, 0)} s of moving{', and dropped' if dropped else ''}"
 
 
 def adds_at(amps: float, ohm: float) -> str:
-    return f"It adds {amps**2 * ohm:.2f} W at {amps:.3g} A."
+    return f"It adds {figure(amps**2 * ohm, 2)} W at {significant(amps)} A."
 
 
 def would_burn_at_make(amps: float, ohm: float) -> str:
-    return f"It would burn {amps**2 * ohm:.1f} W at {amps:.3g} A: make it anew."
+    return f"It would burn {figure(amps**2 * ohm, 1)} W at {significant(amps)} A: make it anew."
 
 
 def m_at_at_most(most: float, amps: float) -> str:
-    return f"{1000 * most:.2f} mΩ: {JOINT_WARMS_W:g} W at {amps:.3g} A at the most"
+    return f"{figure(1000 * most, 2)} mΩ: {typed(JOINT_WARMS_W)} W at {significant(amps)} A at the most"
 
 
 def open_by(full_v: float, hard_end_v: float) -> str:
-    return f"open by {full_v + BOARD_WITHIN_V:.2f} V and by {hard_end_v - BOARD_WITHIN_V:.2f} V a group"
+    return f"open by {figure(full_v + BOARD_WITHIN_V, 2)} V and by {figure(hard_end_v - BOARD_WITHIN_V, 2)} V a group"
 
 
 def found_at_fault(names: str) -> str:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from saldatura.battery.limits.acceptance import AT_THE_END, BEHIND_V, OF_PROMISED, OUT_OF_LINE
 from saldatura.battery.limits.running import HOTTEST_C, USEFUL
 from saldatura.battery.quantities import groups_words, time_words
+from saldatura.battery.wording import agree, counted, figure, percent, significant, typed, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
@@ -56,23 +57,23 @@ def all_within_every_group(apart: str) -> str:
 
 
 def no_group_sags_times() -> str:
-    return f"no group sags {OUT_OF_LINE:g} times what its siblings do"
+    return f"no group sags {typed(OUT_OF_LINE)} times what its siblings do"
 
 
 def set_under_load(amps: float) -> str:
-    return f"A set under load, at some {amps:.3g} A, in Probe tells it."
+    return f"A set under load, at some {significant(amps)} A, in Probe tells it."
 
 
 def groups_are_not_read(series: int, ohms_count: int) -> str:
-    return f"{series - ohms_count} groups are not read under load yet."
+    return f"{counted(series - ohms_count, 'group')} {agree(series - ohms_count, 'is', 'are')} not read under load yet."
 
 
 def m_group_most_m(middle: float, ohm: float, worst: int, drawn: float) -> str:
-    return f"{1000 * middle:.1f} mΩ a group, the most {1000 * ohm:.1f} mΩ in group {worst}, at {drawn:.3g} A"
+    return f"{figure(1000 * middle, 1)} mΩ a group, the most {figure(1000 * ohm, 1)} mΩ in group {worst}, at {significant(drawn)} A"
 
 
 def fell_under_where_no(under: list[int], floor: float) -> str:
-    return f"{groups_words(under)} fell under {floor:.2f} V, where no cell of the kind may be drawn to."
+    return f"{groups_words(under)} fell under {figure(floor, 2)} V, where no cell of the kind may be drawn to."
 
 
 def out_of_line_weak(surely: list[int]) -> str:
@@ -84,7 +85,7 @@ def may_be_out(maybe: list[int]) -> str:
 
 
 def m_here(limit: str, most: float) -> str:
-    return f"{limit}: {1000 * most:.1f} mΩ here"
+    return f"{limit}: {figure(1000 * most, 1)} mΩ here"
 
 
 def group_was_not_read(group: int) -> str:
@@ -100,15 +101,15 @@ def group_had_rested_since(group: int, rest_s: float, what: str, due_s: float) -
 
 
 def at_once_and_after(at_once: float, after_ten: float, amps: float) -> str:
-    return f"{at_once:.2f} V at once and {after_ten:.2f} V after 10 s, at {amps:.3g} A"
+    return f"{figure(at_once, 2)} V at once and {figure(after_ten, 2)} V after 10 s, at {significant(amps)} A"
 
 
 def no_shorter_than_forecast() -> str:
-    return f"no shorter than forecast, no warmer than {HOTTEST_C:.0f} °C, no group {1000 * BEHIND_V:.0f} mV behind its siblings at its end"
+    return f"no shorter than forecast, no warmer than {figure(HOTTEST_C, 0)} °C, no group {volts_small(BEHIND_V)} behind its siblings at its end"
 
 
 def group_read(group: int | None, volts: float, limit_v: float) -> str:
-    return f"Group {group} read {volts:.2f} V at its end, under the {limit_v:.2f} V that no cell of the kind bears."
+    return f"Group {group} was at {figure(volts, 2)} V at its end, under the {figure(limit_v, 2)} V that no cell of the kind bears."
 
 
 def group_was_empty_before(group: int | None) -> str:
@@ -124,15 +125,15 @@ def stopped_by_hand_before(low: float) -> str:
 
 
 def seconds_amps_ah(seconds: float, amps: float, ah: float | None, run: LoadRunMeasure) -> str:
-    return f"{time_words(seconds)} at {amps:.3g} A{(f', {run.ah:.2f} Ah' if ah else '')}"
+    return f"{time_words(seconds)} at {significant(amps)} A{(f', {figure(run.ah, 2)} Ah' if ah else '')}"
 
 
 def least_promised(least: float, promised: float | None) -> str:
-    return f"{least:.2f} Ah, {(f'{OF_PROMISED:.0%} of the {promised:.2f} Ah promised' if promised else f'{USEFUL:.0%} of the label')}"
+    return f"{figure(least, 2)} Ah, {(f'{percent(OF_PROMISED)} of the {figure(promised, 2)} Ah promised' if promised else f'{percent(USEFUL)} of the label')}"
 
 
 def no_group_above(ceiling: float, tool_end_v: float, proof_soc: float) -> str:
-    return f", no group above {ceiling:.2f} V or under {tool_end_v:.2f} V, none more than {AT_THE_END * proof_soc:.0%} of its charge behind"
+    return f", no group above {figure(ceiling, 2)} V or under {figure(tool_end_v, 2)} V, none more than {percent(AT_THE_END * proof_soc)} of its charge behind"
 
 
 def charger_for_in_series(series: int) -> str:
@@ -148,7 +149,7 @@ def not_charged_yet(own: str) -> str:
 
 
 def apart_at_end(group_v: list[float]) -> str:
-    return f"{1000 * (max(group_v) - min(group_v)):.0f} mV apart at the end"
+    return f"{volts_small(max(group_v) - min(group_v))} apart at the end"
 
 
 def full_charge_which_ended(own: str) -> str:
@@ -156,19 +157,21 @@ def full_charge_which_ended(own: str) -> str:
 
 
 def group_read_at_end(group: int | None, volts: float, limit_v: float) -> str:
-    return f"Group {group} read {volts:.2f} V at the end, {limit_v:.2f} V is the most: overcharged. Charge nothing before it is let down."
+    return f"Group {group} was at {figure(volts, 2)} V at the end, {figure(limit_v, 2)} V is the most: overcharged. Charge nothing before it is let down."
 
 
 def group_read_when_charger(group: int | None, volts: float) -> str:
-    return f"Group {group} read {volts:.2f} V when the charger had ended: it is nearly empty beside its siblings."
+    return (
+        f"Group {group} was at {figure(volts, 2)} V when the charger had ended: it is nearly empty beside its siblings."
+    )
 
 
 def group_is(group: int | None, behind: float) -> str:
-    return f"Group {group} is {behind:.0%} of its charge behind its siblings at least: level further."
+    return f"Group {group} is {percent(behind)} of its charge behind its siblings at least: level further."
 
 
 def group_may_be_up(group: int | None, behind: float) -> str:
-    return f"Group {group} may be up to {behind:.0%} of its charge behind: the voltage does not show it there. Read it nearer to full, or count its capacity."
+    return f"Group {group} may be up to {percent(behind)} of its charge behind: the voltage does not show it there. Read it nearer to full, or count its capacity."
 
 
 def charge_it_again_watched(said: str) -> str:
@@ -176,7 +179,7 @@ def charge_it_again_watched(said: str) -> str:
 
 
 def no_group_loses_more(limit_mah: float) -> str:
-    return f"no group loses more than {limit_mah:.0f} mAh a day beyond its siblings"
+    return f"no group loses more than {figure(limit_mah, 0)} mAh a day beyond its siblings"
 
 
 def first_set_at_rest(apart_h: float) -> str:
@@ -184,17 +187,17 @@ def first_set_at_rest(apart_h: float) -> str:
 
 
 def group_loses_day_beyond(group: int, leak: float) -> str:
-    return f"Group {group} loses {leak:.0f} mAh a day beyond its siblings: it leaks."
+    return f"Group {group} loses {figure(leak, 0)} mAh a day beyond its siblings: it leaks."
 
 
 def group_may_lose_day(group: int, leak: float, doubt: float) -> str:
-    return f"Group {group} may lose {max(leak + doubt, 0):.0f} mAh a day, as far as this meter tells in the time: a longer watch, or a finer range."
+    return f"Group {group} may lose {figure(max(leak + doubt, 0), 0)} mAh a day, as far as this meter tells in the time: a longer watch, or a finer range."
 
 
 def day_at_most_behind(leak: float, doubt: float, behind: float, apart_h: float) -> str:
-    return f"{max(leak, 0):.0f} ± {doubt:.0f} mAh a day at most, {max(behind, 0):.0f} mV behind in {time_words(3600 * apart_h)}"
+    return f"{figure(max(leak, 0), 0)} ± {figure(doubt, 0)} mAh a day at most, {figure(max(behind, 0), 0)} mV behind in {time_words(3600 * apart_h)}"
 
 
 def run_is_to_last(least_s: float, amps: float, forecast: RunTime) -> str:
     ended_by = "the pack" if forecast.ends.group is None else f"group {forecast.ends.group}"
-    return f"{time_words(least_s)} to {time_words(forecast.duration_high_s)} at {amps:.3g} A, {forecast.delivered_ah:.2f} Ah, ended by {ended_by}, {forecast.hottest_c:.0f} °C at most"
+    return f"{time_words(least_s)} to {time_words(forecast.duration_high_s)} at {significant(amps)} A, {figure(forecast.delivered_ah, 2)} Ah, ended by {ended_by}, {figure(forecast.hottest_c, 0)} °C at most"
