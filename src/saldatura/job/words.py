@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import SOON_DAYS
 from saldatura.battery.quantities import MOST_READINGS
-from saldatura.battery.wording import figure, significant, typed
+from saldatura.battery.wording import counted, figure, significant, typed
 
 if TYPE_CHECKING:
     from collections.abc import Set
@@ -134,12 +134,12 @@ def has_this_charge_finished(why_odd: str) -> str:
     return f"{why_odd}; has this charge finished all the same? It is kept with its looks, and Prove asks for another"
 
 
-def from_counted(counted: float) -> str:
-    return f": {significant(counted / 1000)} Ah, from {typed(counted)} mAh"
+def from_counted(count: float) -> str:
+    return f": {significant(count / 1000)} Ah, from {typed(count)} mAh"
 
 
-def counted_where_give(counted: float, current_a: float, most: float, or_: str) -> str:
-    return f"{typed(counted)} Ah counted, where {typed(current_a)} A give {figure(most, 2)} Ah in that time; is it meant{or_}?"
+def counted_where_give(count: float, current_a: float, most: float, or_: str) -> str:
+    return f"{typed(count)} Ah counted, where {typed(current_a)} A give {figure(most, 2)} Ah in that time; is it meant{or_}?"
 
 
 def nothing_odd(seen: Set[str]) -> str:
