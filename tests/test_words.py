@@ -28,13 +28,13 @@ DRAWN: dict[str, Callable[[random.Random], Any]] = {
 UNSPOKEN = {
     "a percent without its space": r"\d%",
     "a unit without its space": r"\d(?:V|A|Ah|mAh|W|Wh|Ω|mΩ|mV|mm|°C)\b",
-    "more digits than a meter has": r"\d\.\d{6,}",
+    "more digits than a meter has": r"\d\.\d{7,}",
     "a hyphen for a minus": r"(?<![\w.–])-\d+(?:\.\d| ?(?:V|A|Ah|mAh|mV|mΩ|Ω|W|°C|K|mm|min|h|s|%)\b)",
     "a plural in brackets": r"\w\((?:s|es|ies)\)",
     "an exclamation": r"!(?!=)",
     "two spaces or a space before a stop": r"\S {2,}\S| [,;:](?: |$)| \.(?: |$)|\.\.(?: |$)",
     "a figure of speech": r"\b(?:plumb|bobs?|hangs?|hang together|end of the matter|of the belief|on the rail|put by|bears \d|weighed|reckon(?:s|ed)? with)\b",
-    "what only the code knows": r"\b(?:None(?! has)|True|False|nan|inf|\w+_\w+\(|<\w+\.\w+)\b",
+    "what only the code knows": r"\b(?:None|True|False|nan|inf|\w+_\w+\(|<\w+\.\w+)\b",
 }
 
 AGREE = {name: form for name, form in WRONG.items() if name != "a hyphen for a minus"}

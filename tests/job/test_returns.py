@@ -57,7 +57,7 @@ def test_a_plan_counts_only_what_was_out_long_enough_to_tell() -> None:
     assert told.years == pytest.approx((400 + 200) / 365.25)
     curves = returns_of([went(400), went(400, back=20), went(10, kind="recell")], NOW).curves
     assert [(c.kind, c.went, c.back) for c in curves] == [("level", 2, 1), ("recell", 1, 0)]
-    assert "None has been out for 90 days" in curves[1].says
+    assert "No pack has been out for 90 days" in curves[1].says
 
 
 LEAKY = {

@@ -201,7 +201,7 @@ def group_is_charging_switch(charging: int) -> str:
 
 
 def none_has_been_out() -> str:
-    return f"None has been out for {figure(SOON_DAYS, 0)} days yet, so plans do not count it."
+    return f"No pack has been out for {figure(SOON_DAYS, 0)} days yet, so plans do not count it."
 
 
 def were_out_days(tried: int, soon: int) -> str:

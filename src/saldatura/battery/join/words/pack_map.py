@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from saldatura.battery.wording import counted, figure, typed
+from saldatura.battery.wording import agree, counted, figure, typed
 
 if TYPE_CHECKING:
     from saldatura.battery.join.pack_map import Link
@@ -15,7 +15,7 @@ def pitch_of_is_less(pitch_mm: float, diameter_mm: float) -> str:
 
 
 def cells_are_more_than(series: int, parallel: int, most_cells: int) -> str:
-    return f"{series * parallel} cells are more than a block is mapped for ({most_cells})"
+    return f"{counted(series * parallel, 'cell')} {agree(series * parallel, 'is', 'are')} more than a block is mapped for ({most_cells})"
 
 
 def cell_is_placed_twice(twice: str) -> str:
