@@ -8,7 +8,7 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 
-/** Cells of the drawer matched for the repair at one key, then put by for this job. */
+/** Cells of the drawer matched for the repair at one key, then put aside by for this job. */
 const props = defineProps<{ repair: 'replace_groups' | 'donor_cells' | 'recell'; held: Schemas['HeldCells'][]; closed: boolean }>()
 const job = useJob()
 const settings = useSettings()
@@ -41,7 +41,7 @@ const share = (of: number) => `the hardest-driven cell carries ${Math.round((of 
   <section class="matched">
     <p class="label">Cells from the drawer</p>
     <template v-if="mine.length">
-      <p v-for="h in mine" :key="h.group ?? 0"><strong>Group {{ h.group }}</strong> <span class="mono"><template v-for="(c, i) in h.cells" :key="c">{{ i ? ', ' : '' }}<RouterLink :to="`/cells/${encodeURIComponent(c)}`">{{ c }}</RouterLink></template></span> put by</p>
+      <p v-for="h in mine" :key="h.group ?? 0"><strong>Group {{ h.group }}</strong> <span class="mono"><template v-for="(c, i) in h.cells" :key="c">{{ i ? ', ' : '' }}<RouterLink :to="`/cells/${encodeURIComponent(c)}`">{{ c }}</RouterLink></template></span> put aside</p>
       <button v-if="!closed" type="button" class="linklike" @click="letGo">back to the drawer</button>
     </template>
     <template v-if="!closed">
