@@ -13,6 +13,7 @@ from types import ModuleType
 from typing import Any
 
 import saldatura
+from saldatura.battery.words import GLOSSARY
 from tests.battery.test_sentences import FINE, WRONG
 
 NUMBERS = (0.0, 1.0, 2.0, 0.5, -0.02, 0.996, 1.004, 3.7, 12.0, 61.5, 250.0)
@@ -120,3 +121,8 @@ def test_pages_keep_to_how_we_speak() -> None:
             for name in ("a figure of speech", "an exclamation", "a percent without its space", "a plural in brackets"):
                 found = re.search(UNSPOKEN[name], text)
                 assert not found, f"{page}: {name}, “{found and found[0]}” in “{text.strip()}”"
+
+
+def test_every_explained_word_has_its_explanation() -> None:
+    used = {key for p in Path("web/src").rglob("*.vue") for key in re.findall(r'<TermWord of="(\w+)"', p.read_text())}
+    assert used == set(GLOSSARY)

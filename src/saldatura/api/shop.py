@@ -20,6 +20,7 @@ from saldatura.battery.limits.policy import Choice, Policy, choices
 from saldatura.battery.measures.meters import CLASSES, MeterClass
 from saldatura.battery.quantities import Meter
 from saldatura.battery.verdict import Symptom
+from saldatura.battery.words import GLOSSARY
 from saldatura.job import words
 from saldatura.job.facts.intake import Danger, Wish
 from saldatura.job.returns import Returns
@@ -86,6 +87,7 @@ class Terms(BaseModel):
     curve_sources: dict[str, str]
     symptoms: list[SymptomWords]
     wishes: list[WishWords]
+    glossary: dict[str, str]
     safety: list[SafetyQuestion]
     stages: list[Named]
     standings: list[Named]
@@ -212,6 +214,7 @@ def terms(bench: TheBench) -> Terms:
         curve_sources=CURVE_SOURCES,
         symptoms=[SymptomWords(key=key, words=said) for key, said in words.SYMPTOMS.items()],
         wishes=[WishWords(key=key, words=said, answer=answer) for key, (said, answer) in words.WISHES.items()],
+        glossary=dict(GLOSSARY),
         safety=[SafetyQuestion(key=key, question=asked) for key, asked in words.SAFETY.items()],
         stages=[Named(key=key, name=name) for key, name in STAGES.items()],
         standings=[Named(key=key, name=words.STANDINGS.get(key) or STAGES[key]) for key in STANDINGS],  # type: ignore[index]

@@ -72,3 +72,25 @@ def tap_against_tap(tap: int) -> str:
 
 def tap_against_tap_2(to_tap: int, from_tap: int) -> str:
     return f"tap {to_tap} against tap {from_tap}"
+
+
+# What a word of the trade means, in one line, for whoever meets it first on a screen.
+GLOSSARY: dict[str, str] = {
+    "group": "Cells in parallel, which share one voltage. The pack is a string of groups, numbered from pack minus.",
+    "tap": "The point between two groups. Tap 0 is pack minus; tap 3 lies between groups 3 and 4.",
+    "balance_lead": "The thin wire from a tap to the board's connector, also called a sense wire.",
+    "plumb_line": "The median of the level groups. A level group stands on the line, any other beside it by as much as it differs.",
+    "at_rest": "No current flows, and the last one ended long enough ago for the voltage to settle.",
+    "usable_charge": "What the device gets after a charge: the fullest group ends the charge, the emptiest the work.",
+    "levelled": "Single groups charged or discharged until all hold the same charge.",
+    "imbalance": "Groups of one string hold different charge, so one is full first and another empty first.",
+    "pre_charge": "A small, watched current that brings a run-flat group up before it is charged normally.",
+    "channel": "What charges or discharges one group, or all of them over the plug: a charger, a supply, a resistor.",
+    "polarity_run": "Each cell is read in its place, before anything is joined: does the pole lie up that the map shows?",
+    "strip": "The nickel or copper that joins cells, also called an interconnect.",
+    "coupon": "A trial weld on a dead cell or on strip, torn off to see whether it holds.",
+    "years_of_service": "How long the pack should serve until its weakest group holds under 70 % of its rating, or less than is needed.",
+    "power_path": "The way from the string to the terminals: fuse, switches, contacts.",
+    "dc_resistance": "The voltage lost for each ampere drawn; it shows a weak cell or a bad joint.",
+    "self_discharge": "What a group loses by itself, beyond its siblings, while nothing is connected.",
+}

@@ -13697,6 +13697,10 @@ export interface components {
             symptoms: components["schemas"]["SymptomWords"][];
             /** Wishes */
             wishes: components["schemas"]["WishWords"][];
+            /** Glossary */
+            glossary: {
+                [key: string]: string;
+            };
             /** Safety */
             safety: components["schemas"]["SafetyQuestion"][];
             /** Stages */

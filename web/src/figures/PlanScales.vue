@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 
@@ -22,7 +23,7 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
   <div class="scales" role="table" aria-label="Repairs side by side">
     <div class="row head" role="row">
       <span role="columnheader">Cost<span class="muted">; hatched: if it fails</span></span>
-      <span role="columnheader">Years of service</span>
+      <span role="columnheader"><TermWord of="years_of_service">Years of service</TermWord></span>
       <span role="columnheader">Ah a run now<span class="muted">, in 2 years</span></span>
       <span role="columnheader">Wait</span>
       <span role="columnheader">Quote</span>

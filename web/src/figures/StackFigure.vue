@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { pointShort, tapsOf } from '@/composables/points'
 import { useElementSize } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef } from 'vue'
@@ -275,7 +276,7 @@ const story = computed(() => {
     <p v-for="of in now?.left_out ?? []" :key="of.was" class="gone">✕ Left out: group {{ of.was }}, as numbered when it came ({{ of.because.replaceAll('_', ' ') }})</p>
     <figcaption class="story" aria-live="polite">
       <template v-if="origin ?? story">{{ origin ?? story }}</template>
-      <template v-else-if="plumb !== null">Plumb line at {{ volts(plumb, digits) }} V: the median of the groups that are level.</template>
+      <template v-else-if="plumb !== null"><TermWord of="plumb_line">Plumb line</TermWord> at {{ volts(plumb, digits) }} V: the median of the groups that are level.</template>
       <template v-else>{{ now?.groups.some((g) => g.volts !== null) ? 'Diamonds: read before the pack was changed, and not read again since.' : 'No group read yet.' }}</template>
     </figcaption>
   </figure>

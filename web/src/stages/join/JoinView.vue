@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { computed, ref } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 import { client, Refusal, settled } from '@/api/client'
@@ -91,12 +92,12 @@ useShortcuts(() => [
     <template v-if="block" #judgement>
       <section v-if="block.stop && tab !== 'wiring'" class="why stop"><p class="label">Before the first joint</p><p>{{ block.stop }}</p></section>
       <section v-if="tab === 'map' && next && !closed && !map.draft.value" class="why">
-        <p class="label">Polarity run, {{ wanted.filter((p) => p.right).length }} of {{ wanted.length }}</p>
+        <p class="label"><TermWord of="polarity_run">Polarity run</TermWord>, {{ wanted.filter((p) => p.right).length }} of {{ wanted.length }}</p>
         <ReadAt :what="`${next.cell}, red on the pole that lies up`" :label="`${next.cell} reads, V`" :expected="groupV === null ? null : up ? groupV : -groupV" signed :most="10" :probes="probes" auto :busy="busy" :keep="keep" />
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
       </section>
       <section v-if="block.strips && (tab === 'map' || tab === 'strips')" class="why">
-        <p class="label">The strips</p>
+        <p class="label">The <TermWord of="strip">strips</TermWord></p>
         <p>{{ block.strips.because }}</p>
         <p v-if="block.strips.mend">Least change: {{ block.strips.mend }}</p>
       </section>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import NumberField from '@/forms/NumberField.vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
@@ -47,7 +48,7 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
     <template v-if="now">
       <p class="use">{{ now.window.use === null ? 'No setting yet' : 'Set the welder to' }} <span v-if="now.window.use !== null" class="figure">{{ Number(now.window.use.toPrecision(3)) }}</span></p>
       <p>{{ now.window.because }}</p>
-      <p v-if="now.window.use !== null && !today" class="wants">One coupon today before the first weld: the last is of {{ day(now.last_at) }} {{ clock(now.last_at) }}.</p>
+      <p v-if="now.window.use !== null && !today" class="wants">One <TermWord of="coupon">coupon</TermWord> today before the first weld: the last is of {{ day(now.last_at) }} {{ clock(now.last_at) }}.</p>
       <svg viewBox="0 0 600 100" class="coupons" role="img" aria-label="Coupons by setting">
         <rect v-if="now.window.window" class="window" :x="x(now.window.window.low)" y="2" :width="x(now.window.window.high) - x(now.window.window.low)" height="92" />
         <g v-for="(y, key) in Y" :key="key"><line x1="10" x2="590" :y1="y" :y2="y" /><text x="590" :y="y - 3" text-anchor="end">{{ key.replace('_', ' ') }}</text></g>

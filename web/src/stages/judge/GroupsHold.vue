@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { computed } from 'vue'
 import { ampHours } from '@/composables/format'
 import { type From, vFrom } from '@/composables/origin'
 import { useJob } from '@/composables/useJob'
 import ChargeTroughs from '@/figures/ChargeTroughs.vue'
 
-/** What the groups hold, what stops charger and tool on the axis of the stack, and what the imbalance costs. */
+/** What the <TermWord of="group">groups</TermWord> hold, what stops charger and tool on the axis of the stack, and what the imbalance costs. */
 const job = useJob()
 const assessed = computed(() => job.value.assessment.probe)
 const verdict = computed(() => assessed.value?.verdict ?? null)
@@ -21,9 +22,9 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
   <section v-if="verdict" class="hold">
     <h2>What the groups hold</h2>
     <dl v-if="balance" class="amounts">
-      <div v-from="all('Usable now')"><dt>usable now</dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
-      <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intake.pack.rated_ah} Ah, as taken in` }"><dt>once levelled</dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
-      <div v-if="balance.lost_fraction !== null && balance.lost_ah !== null" v-from="all('Lost to imbalance')" :class="{ cost: verdict.kind === 'imbalanced' }"><dt>lost to imbalance</dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
+      <div v-from="all('Usable now')"><dt><TermWord of="usable_charge">usable now</TermWord></dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
+      <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intake.pack.rated_ah} Ah, as taken in` }"><dt>once <TermWord of="levelled">levelled</TermWord></dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
+      <div v-if="balance.lost_fraction !== null && balance.lost_ah !== null" v-from="all('Lost to imbalance')" :class="{ cost: verdict.kind === 'imbalanced' }"><dt>lost to <TermWord of="imbalance">imbalance</TermWord></dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
       <div v-else><dt>lost to imbalance</dt><dd class="figure">?</dd><dd class="muted">the voltages do not tell</dd></div>
     </dl>
     <dl v-if="verdict.charger || verdict.tool" class="stops">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { useStorage } from '@vueuse/core'
 import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue'
 import TakeBack from '@/bench/TakeBack.vue'
@@ -65,7 +66,7 @@ useShortcuts([
 <template>
   <StageLayout>
     <section class="leads">
-      <p class="label">Loose balance leads · {{ series + 1 }} taps</p>
+      <p class="label">Loose <TermWord of="balance_lead">balance leads</TermWord> · {{ series + 1 }} <TermWord of="tap">taps</TermWord></p>
       <template v-if="!closed">
         <h1 aria-live="polite">{{ title }}</h1>
         <p class="under muted">{{ under }}</p>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import NumberField from '@/forms/NumberField.vue'
 import { computed, onUnmounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -76,7 +77,7 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
       <NumberField v-if="target === 'rest'" v-model.lazy="rest" label="At rest" unit="V" :error="said?.on('target')" placeholder="3.90" />
       <FieldRow label="Somebody is here from, until" group><span class="hours"><input v-model="hours.from" type="time" class="time" aria-label="here from" /><input v-model="hours.until" type="time" class="time" aria-label="here until" /></span></FieldRow>
     </div>
-    <div v-if="found" class="chips" role="group" aria-label="Channels at hand"><button v-for="c in found.channels" :key="c.name" type="button" class="chip" :aria-pressed="!without.includes(c.name)" :disabled="found.busy.includes(c.name)" @click="use(c.name)">{{ c.name }}{{ found.busy.includes(c.name) ? ', in use' : '' }}</button></div>
+    <div v-if="found" class="chips" role="group" aria-label="Channels at hand"><span class="label"><TermWord of="channel">Channels</TermWord></span><button v-for="c in found.channels" :key="c.name" type="button" class="chip" :aria-pressed="!without.includes(c.name)" :disabled="found.busy.includes(c.name)" @click="use(c.name)">{{ c.name }}{{ found.busy.includes(c.name) ? ', in use' : '' }}</button></div>
     <p v-if="said && !said.on('target')" class="error" role="alert">{{ said.message }} <RouterLink to="/instruments">Instruments</RouterLink></p>
     <template v-if="plan && plan.steps.length && found">
       <p class="done">All at <span class="mono">{{ volts(plan.target_rest_v, 2) }} V</span> by <strong>{{ at(plan.finish_s) }}</strong><span class="muted">, in {{ duration(plan.finish_s) }}, {{ over }}; one after the other {{ duration(plan.one_by_one_s) }}</span></p>

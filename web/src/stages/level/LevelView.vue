@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced, useStorage } from '@vueuse/core'
@@ -141,13 +142,13 @@ async function start(group: number) {
 
       <table v-if="waiting.length">
         <thead>
-          <tr><th>group</th><th class="number">rests at</th><th class="number">charger</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
+          <tr><th>group</th><th class="number"><TermWord of="at_rest">rests at</TermWord></th><th class="number">charger</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
         </thead>
         <tbody>
           <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
             <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
             <td v-from="of(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
-            <td class="number setting"><span class="set">{{ n.rule === 'timed' ? 'by time' : `${volts(n.target_v)} V` }}</span> <span class="set">{{ n.current_a }} A</span><template v-if="n.rule === 'precharge'"><span class="first">pre-charge</span></template></td>
+            <td class="number setting"><span class="set">{{ n.rule === 'timed' ? 'by time' : `${volts(n.target_v)} V` }}</span> <span class="set">{{ n.current_a }} A</span><template v-if="n.rule === 'precharge'"><span class="first"><TermWord of="pre_charge">pre-charge</TermWord></span></template></td>
             <td v-from="of(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
             <td v-from="of(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
             <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>

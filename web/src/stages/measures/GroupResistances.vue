@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import NumberField from '@/forms/NumberField.vue'
 import { computed, onBeforeUnmount, ref, shallowRef, triggerRef, watch } from 'vue'
 import { client, settled } from '@/api/client'
@@ -109,7 +110,7 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
 
 <template>
   <section class="resistances">
-    <h2>Resistance, group by group</h2>
+    <h2><TermWord of="dc_resistance">Resistance</TermWord>, group by group</h2>
     <div class="line">
       <FieldRow label="Group"><template #default="{ id }"><ElSelect :id="id" v-model="group" aria-label="Group"><ElOption v-for="k in pack.series" :key="k" :value="k" :label="`group ${k}`" /></ElSelect></template></FieldRow>
       <form class="line" @submit.prevent="keepAcir">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { StorageSerializers, useStorage } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef, watch } from 'vue'
@@ -80,7 +81,7 @@ const photo = computed(() => job.value.assessment.photos.findLast((p) => p.pins.
 
 <template>
   <section class="path">
-    <h2>Power path</h2>
+    <h2><TermWord of="power_path">Power path</TermWord></h2>
     <div class="top">
       <ElSelect v-model="state.template" aria-label="Kind of path"><ElOption v-for="(_, key) in templates ?? {}" :key="key" :value="key" :label="NAMES[key] ?? key" /></ElSelect>
       <FieldRow label="The string has, V" :error="refusal?.on('string_v')"><template #default="{ id }"><VoltsField :id="id" v-model="state.string" class="boxed" label="The string has, volts" @accept="onward(-1)" /></template></FieldRow>

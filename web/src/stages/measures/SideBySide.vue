@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
@@ -58,7 +59,7 @@ defineExpose({ says: computed(() => data.value?.says ?? []) })
           <tr>
             <th>group</th><th class="number">then, V</th><th class="number">now, V</th><th class="number">moved, mV</th>
             <th v-if="data.kind === 'resistance'" class="number">mΩ</th>
-            <th v-if="data.kind === 'leak'" class="number">loses, mAh a day</th>
+            <th v-if="data.kind === 'leak'" class="number"><TermWord of="self_discharge">loses</TermWord>, mAh a day</th>
             <th v-if="data.kind !== 'moved'" class="number">off, σ</th>
           </tr>
         </thead>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import { tapsOf } from '@/composables/points'
 import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -140,7 +141,7 @@ useShortcuts([
     </div>
     <dl class="sums">
       <div><dt>read so far</dt><dd class="figure">{{ known }} of {{ series }}</dd></div>
-      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of groups</dt><dd class="figure">{{ known || sums.length ? volts(sum, 2) : '–' }} V</dd></div>
+      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of <TermWord of="group">groups</TermWord></dt><dd class="figure">{{ known || sums.length ? volts(sum, 2) : '–' }} V</dd></div>
       <div v-from="{ what: 'Terminals', set: run.assessed.value, readings: terminalsAt }"><dt>at the terminals</dt><dd class="figure">{{ volts(terminals, 2) }} V</dd></div>
       <div v-if="check" v-from="{ what: 'Terminals less the sum', set: run.assessed.value, groups: 'all' }" :class="{ off: !check.agrees }">
         <dt>{{ check.agrees ? 'they agree within' : 'they differ by' }}</dt>

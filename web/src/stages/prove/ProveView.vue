@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TermWord from '@/bench/TermWord.vue'
 import NumberField from '@/forms/NumberField.vue'
 import { computed, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -65,7 +66,7 @@ const hoursAgo = (h: number) => new Date(Date.now() - h * 3_600_000).toISOString
     </section>
     <section v-else-if="!proving || again" class="begin">
       <h1>When did the last current end?</h1>
-      <p class="muted">The groups are read once more after rest, against limits computed from the chemistry, the meter and how long they rested.</p>
+      <p class="muted">The groups are read once more <TermWord of="at_rest">at rest</TermWord>, against limits computed from the chemistry, the meter and how long they rested.</p>
       <ElButton v-if="known" type="primary" size="large" :loading="busy" @click="begin(known.at)">With {{ known.what }}, {{ day(known.at) }} {{ clock(known.at) }}</ElButton>
       <p v-if="known" class="muted">The job knows of no longer rest; your answer can only shorten it.</p>
       <ElButton size="large" :loading="busy" @click="begin(hoursAgo(0))">Just now</ElButton>
