@@ -40,7 +40,7 @@ def test_what_was_said_and_tried_stands_in_the_order_in_which_it_happened(api: A
 @pytest.mark.parametrize(
     ("path", "body", "field", "says"),
     [
-        ("notes", {}, "body", "choose what was told"),
+        ("notes", {}, "body", "choose what was said or seen"),
         ("notes", {"evidence": [{"kind": "seen", "what": "bulged", "at": {"groups": [9]}}]}, "group", "group 9 does not exist"),
         ("notes", {"evidence": [{"kind": "tool", "does": "normal"}, {"kind": "tool", "does": "dead"}]}, "evidence", "cannot be normal and dead"),
         ("notes", {"evidence": [{"kind": "registers"}]}, "evidence.0.registers", "at least one register"),

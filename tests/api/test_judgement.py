@@ -85,7 +85,7 @@ def test_a_technician_overrules_with_a_reason_and_confirmed_causes_count_on_othe
     status, answer = api.post(f"/api/jobs/{job}/rulings", {"cause": "board_fuse", "by": "Ilka"})
     assert (status, only_line(answer)[1]) == (422, "say in a word or two what makes it this cause")
     view = api.post(f"/api/jobs/{job}/rulings", {"cause": "board_fuse", "by": "Ilka", "reason": "it is black"})[1]
-    assert view["assessment"]["along"][-1]["says"] == "Held to be: the fuse has blown: “it is black”. By Ilka."
+    assert view["assessment"]["along"][-1]["says"] == "Judged to be: the fuse has blown: “it is black”. By Ilka."
     assert judged(api, other)["confirmed"] == {}
     for number in (job, *(api.take_in() for _ in range(9))):
         body = {"cause": "board_fuse", "by": "Ilka", "confirmed": True}

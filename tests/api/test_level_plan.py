@@ -138,4 +138,4 @@ def test_a_target_of_its_own_is_what_the_charge_goes_to(level: tuple[Api, int]) 
 def test_without_a_channel_the_one_line_says_where_to_tell_one(api: Api) -> None:
     job = api.take_in()
     api.read_groups(job, [3.6, 3.9, 3.6])
-    assert "told none yet" in only_line(api.post(f"/api/jobs/{job}/level-plan", {})[1])[1]
+    assert "has none yet" in only_line(api.post(f"/api/jobs/{job}/level-plan", {})[1])[1]

@@ -287,10 +287,10 @@ def test_a_run_is_kept_as_measured_and_more_than_was_set_ends_it(shop: Shop) -> 
     other = shop.job()
     shop.load.on("MEASure:CURRent[:DC]?", lambda _: true if shop.load.on_ else 0.0)
     assert shop.run(other)[0] == 201
-    until(lambda: shop.api.get(f"/api/jobs/{other}/load-run")["seconds"] > 1)
+    until(lambda: shop.api.get(f"/api/jobs/{other}/load-run")["seconds"] > 3)
     assert shop.api.post(f"/api/jobs/{other}/load-run/off", {})[0] == 200
     [kept] = shop.api.exported(other, "measure")
-    assert kept["measure"]["amps"] == pytest.approx(true, rel=0.02)
+    assert kept["measure"]["amps"] == pytest.approx(true, rel=0.06)
 
 
 @pytest.mark.parametrize("way", ["repeats", "free"])
@@ -311,7 +311,7 @@ def test_a_meter_that_talks_by_itself_guards_nothing(shop: Shop, way: str) -> No
     status, answer = shop.run(job, meter=shop.ids["meter"], group=2)
     if status == 201:
         until(lambda: not shop.load.on_)
-        assert "tells nothing" in shop.api.get(f"/api/jobs/{job}/load-run")["says"]
+        assert "stopped answering" in shop.api.get(f"/api/jobs/{job}/load-run")["says"]
     else:
         assert (status, only_line(answer)[0]) == (409, "meter")
     shown = until(

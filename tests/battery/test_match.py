@@ -124,7 +124,7 @@ def test_cells_that_rest_apart_are_brought_to_one_voltage_first() -> None:
     # 150 mV over 60 mΩ.
     assert (
         group.together
-        == "Bring to one voltage first: c1 and c0 rest 150 mV apart, some 2.5 A would flow between them when joined."
+        == "Bring to one voltage first: c1 and c0 rest 0.15 V apart, some 2.5 A would flow between them when joined."
     )
     assert group.rest_spread_v == pytest.approx(0.15)
 

@@ -24,7 +24,7 @@ def signed(value: float, digits: int = 0) -> str:
 def significant(value: float | None, digits: int = 3) -> str:
     """A number to so many significant digits without an exponent: “0.012”, “4.5”, “120”. TypeError for None."""
     if value is None:
-        raise TypeError("no number to say")
+        raise TypeError
     if value == 0 or not math.isfinite(value):
         return "0" if value == 0 else "no number"
     places = max(digits - 1 - math.floor(math.log10(abs(value))), 0)

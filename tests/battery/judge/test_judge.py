@@ -76,7 +76,7 @@ def test_the_group_that_stands_off_speaks_for_the_cause_that_is_held_to_be_there
     found = of(TOOL, [*groups(*read), {"kind": "charger", "says": symptom}])
     lead = found.causes[0]
     assert lead.at.groups == [group]
-    assert f"Group {group} reads {read[group - 1]:.2f} V; the others stand at 4.05 V." in lead.supporting
+    assert f"Group {group} reads {read[group - 1]:.2f} V; the others read 4.05 V." in lead.supporting
     assert not any("stand off" in said for c in found.causes if c.at.groups == [group] for said in c.against)
 
 
