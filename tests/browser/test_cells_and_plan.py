@@ -43,7 +43,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
         + "\n".join(rows).replace(".", ",")
         + "\nT-9;none;30;3,7\n"
     )
-    page.get_by_label("The tester’s file").set_input_files(
+    page.locator("input[type=file]").set_input_files(
         {"name": "bay.csv", "mimeType": "text/csv", "buffer": text.encode()}
     )
     expect(page.get_by_text("7 rows, one row a cell, decimal comma")).to_be_visible()

@@ -10,6 +10,7 @@ import { useNow } from '@/composables/useNow'
 import { useShortcuts } from '@/composables/useShortcuts'
 import { stagePath } from '@/router'
 import { target, waitsFor } from './waits'
+import FileButton from '@/forms/FileButton.vue'
 
 type Standing = Schemas['ListedJob']['standing']
 
@@ -48,10 +49,7 @@ function openOnly() {
 }
 
 const refusal = shallowRef<Refusal | null>(null)
-const file = useTemplateRef<HTMLInputElement>('file')
-async function bringIn() {
-  const chosen = file.value?.files?.[0]
-  if (!chosen) return
+async function bringIn(chosen: File) {
   refusal.value = null
   try {
     const document = JSON.parse(await chosen.text())
@@ -60,8 +58,6 @@ async function bringIn() {
     void router.push(stagePath(view.facts.id, view.assessment.frozen ? 'hand_over' : view.assessment.stage))
   } catch (error) {
     refusal.value = error instanceof Refusal ? error : new Refusal([{ field: 'file', message: `${chosen.name} is not valid JSON, so it is damaged or no job file; export it again` }], 0)
-  } finally {
-    if (file.value) file.value.value = ''
   }
 }
 
@@ -121,10 +117,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       </ol>
       <div class="import">
         <h2>A job from elsewhere</h2>
-        <label class="file">
-          <input ref="file" type="file" accept="application/json,.json" @change="bringIn" />
-          <span>Choose an exported job file</span>
-        </label>
+        <FileButton label="Choose an exported job file" accept="application/json,.json" @chosen="bringIn" />
         <p v-for="line in refusal?.lines" :key="line.field" class="error" role="alert">{{ line.message }}</p>
       </div>
     </aside>
@@ -265,30 +258,6 @@ ol {
   gap: 8px;
   margin-top: auto;
   padding-top: 14px;
-}
-
-.file {
-  align-items: center;
-  border: 1px solid var(--petrol);
-  color: var(--petrol);
-  cursor: pointer;
-  display: flex;
-  font-weight: 600;
-  justify-content: center;
-  min-height: 44px;
-  position: relative;
-}
-
-.file input {
-  cursor: pointer;
-  inset: 0;
-  opacity: 0;
-  position: absolute;
-}
-
-.file:focus-within {
-  outline: 3px solid var(--copper);
-  outline-offset: 2px;
 }
 
 @media (max-width: 600px) {

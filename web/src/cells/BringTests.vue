@@ -4,6 +4,7 @@ import { client, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
+import FileButton from '@/forms/FileButton.vue'
 
 /** A tester's file: what it holds is shown first, which column is what can be set right, then what is good of it is kept. */
 defineProps<{ types: Schemas['CellType'][] }>()
@@ -17,11 +18,8 @@ const columns = ref<Record<string, number>>({})
 const names = ref<Record<string, string>>({})
 const enterAs = ref('')
 const kept = shallowRef<Schemas['Kept'] | null>(null)
-const field = ref<HTMLInputElement | null>(null)
 
-async function choose(event: Event) {
-  const of = (event.target as HTMLInputElement).files?.[0]
-  if (!of) return
+async function choose(of: File) {
   kept.value = null
   file.value = of.name
   text.value = await of.text()
@@ -43,7 +41,6 @@ async function bring() {
   if (!found) return
   kept.value = found
   look.value = null
-  if (field.value) field.value.value = ''
   await anew()
   emit('kept', found.cells)
 }
@@ -53,7 +50,7 @@ async function bring() {
   <section class="bring">
     <h2>Tests from a tester’s file</h2>
     <p class="muted">CSV, one row a cell or a log of many rows; columns of the open Battery Data Format are recognised, others can be chosen. Decimal point or comma.</p>
-    <input ref="field" type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" aria-label="The tester’s file" @change="choose" />
+    <FileButton label="Choose the tester’s file" accept=".csv,.txt,.tsv,text/csv,text/plain" :busy="busy" @chosen="choose" />
     <form v-if="look" class="bring" @submit.prevent="bring">
       <p>{{ look.rows }} rows, {{ log ? 'a log of many rows a cell' : 'one row a cell' }}, decimal {{ look.decimal_comma ? 'comma' : 'point' }}{{ look.remembered ? '; columns as chosen last time' : '' }}.</p>
       <div class="columns">

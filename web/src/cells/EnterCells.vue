@@ -7,6 +7,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import { quantity, sent, sentMilliohms } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
+import FileButton from '@/forms/FileButton.vue'
 
 /** Cells that come in, of a type in the catalogue; and the catalogue itself. */
 const props = defineProps<{ types: Schemas['CellType'][]; name?: string }>()
@@ -53,12 +54,9 @@ async function enterType() {
   typing.value = false
   await anew()
 }
-const chosen = ref<File | null>(null)
 const found = ref<Schemas['Kept'] | null>(null)
-async function bring(event: Event) {
-  chosen.value = (event.target as HTMLInputElement).files?.[0] ?? null
-  if (!chosen.value) return
-  const body = { text: await chosen.value.text() }
+async function bring(file: File) {
+  const body = { text: await file.text() }
   found.value = await kind.act(() => settled(client.POST('/api/cells/types/import', { body })))
   await anew()
 }
@@ -105,7 +103,7 @@ async function bring(event: Event) {
       </div>
       <ElButton type="primary" native-type="submit" :loading="kind.busy.value" :disabled="!of.name.trim()">Enter the type</ElButton>
       <p v-if="kind.refusal.value" class="error" role="alert">{{ kind.refusal.value.message }}</p>
-      <div class="line"><a href="/api/cells/types.csv" download>Catalogue as CSV</a><label class="filing">Bring one in<input type="file" accept=".csv,text/csv" @change="bring" /></label></div>
+      <div class="line"><a href="/api/cells/types.csv" download>Catalogue as CSV</a><FileButton quiet label="Bring in a catalogue" accept=".csv,text/csv" @chosen="bring" /></div>
       <p v-if="found" role="status">{{ found.kept }} types kept<template v-if="found.bad.length">; not kept: {{ found.bad.slice(0, 4).map((b) => `row ${b.row}: ${b.because}`).join('; ') }}</template>.</p>
     </form>
   </section>
@@ -141,9 +139,4 @@ async function bring(event: Event) {
   gap: 6px 14px;
 }
 
-.filing input {
-  display: block;
-  font: inherit;
-  max-width: 100%;
-}
 </style>

@@ -5,6 +5,7 @@ import { client, type Schemas, settled } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
+import FileButton from '@/forms/FileButton.vue'
 
 /** The log of a charge that ended: drawn, taken along as CSV, or brought in where a supply's own software kept it. */
 const props = defineProps<{ run: Schemas['ShownCharge'] }>()
@@ -20,11 +21,7 @@ const { data: log } = useQuery({
 })
 const points = computed(() => (log.value ? log.value.time_s.map((seconds, k) => ({ seconds, volts: log.value!.volts[k]!, amps: log.value!.amps[k]!, celsius: log.value!.celsius[k] ?? null })) : []))
 const csv = computed(() => `/api/jobs/${path.value.job_id}/charges/${path.value.charge_id}/log.csv`)
-async function bring(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (!file) return
+async function bring(file: File) {
   const text = await file.text()
   const found = await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/log.csv', { params: { path: path.value }, body: text, bodySerializer: (body) => body, headers: { 'Content-Type': 'text/csv' } })))
   if (found) void queryClient.invalidateQueries({ queryKey: ['charge-log', props.run.id] })
@@ -37,7 +34,7 @@ async function bring(event: Event) {
     <template v-if="log">
       <TaperChart v-if="points.length > 1" :points="points" :low-s="run.forecast_low_s" :high-s="run.forecast_high_s" />
       <p v-else class="muted">Nothing was logged of it here.</p>
-      <p class="acts"><a v-if="log.entries" :href="csv" download>{{ log.entries }} rows as CSV</a><label v-if="!run.driven && !job.assessment.frozen" class="file">Bring in a log: CSV with the columns of the Battery Data Format<input type="file" accept=".csv,text/csv" class="visually-hidden" :disabled="busy" @change="bring" /></label></p>
+      <p class="acts"><a v-if="log.entries" :href="csv" download>{{ log.entries }} rows as CSV</a><FileButton v-if="!run.driven && !job.assessment.frozen" quiet label="Bring in a log: CSV with the columns of the Battery Data Format" accept=".csv,text/csv" :busy="busy" @chosen="bring" /></p>
     </template>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
   </details>

@@ -7,6 +7,7 @@ import { useJob } from '@/composables/useJob'
 import { useLive } from '@/composables/useLive'
 import BeginWait from '@/bench/BeginWait.vue'
 import { useKeep } from './useKeep'
+import FileButton from '@/forms/FileButton.vue'
 
 /** A tester's CSV to what the pack held. */
 const MOST_BYTES = 7_000_000
@@ -29,12 +30,8 @@ const said = shallowRef<string | null>(null)
 // A log of one cell is of a group; of the pack where none is named.
 const group = shallowRef<number | null>(null)
 
-async function choose(event: Event) {
-  const input = event.target as HTMLInputElement
-  const chosen = input.files?.[0]
-  input.value = ''
+async function choose(chosen: File) {
   said.value = null
-  if (!chosen) return
   if (chosen.size > MOST_BYTES) {
     said.value = `${chosen.name} has ${Math.round(chosen.size / 1e6)} MB; 7 are taken. Export it at a slower rate.`
     return
@@ -49,7 +46,7 @@ async function choose(event: Event) {
 <template>
   <section class="capacity">
     <h2>Capacity from a tester's file</h2>
-    <label class="file">Choose a CSV with time, voltage and current<input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" class="visually-hidden" :disabled="busy" @change="choose" /></label>
+    <FileButton label="Choose a CSV with time, voltage and current" accept=".csv,.txt,.tsv,text/csv,text/plain" :busy="busy" @chosen="choose" />
     <p v-if="said ?? refusal" class="error" role="alert">{{ said ?? refusal?.message }}</p>
     <p v-if="found && !refusal" role="status"><strong class="figure">{{ found.ah.toFixed(2) }} Ah</strong>, {{ Math.round(found.soh * 100) }} % of the rated {{ pack.rated_ah }} Ah; {{ found.wh.toFixed(1) }} Wh in {{ duration(found.seconds) }} at {{ found.mean_a.toFixed(2) }} A, from {{ found.start_v.toFixed(2) }} to {{ found.end_v.toFixed(2) }} V<template v-if="found.ohm !== null">; {{ (found.ohm * 1000).toFixed(0) }} mΩ at the first step</template>. {{ found.rows }} rows, decimal {{ found.decimal }}.</p>
     <p v-for="flag in found && !refusal ? found.flags : []" :key="flag" class="wants">{{ flag }}</p>
@@ -72,16 +69,4 @@ async function choose(event: Event) {
   justify-items: start;
 }
 
-.file {
-  border: 1px solid var(--petrol);
-  color: var(--petrol);
-  cursor: pointer;
-  font-weight: 650;
-  padding: 11px 16px;
-  position: relative;
-}
-
-.file:focus-within {
-  outline: 3px solid var(--copper);
-}
 </style>

@@ -8,7 +8,8 @@ import type { Point } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
 import { type Place, placeName } from '@/figures/places'
-import { photoUrl, touched, usePhotos } from './usePhotos'
+import { PICTURES, photoUrl, touched, usePhotos } from './usePhotos'
+import FileButton from '@/forms/FileButton.vue'
 
 /** The photo of the opened pack: its pins say where the next point is, and a click on one reads there. */
 const props = defineProps<{ point: Point | null; series: number }>()
@@ -40,11 +41,7 @@ const isPinned = (place: Place) => pins.value.some((pin) => placeName(pin.place)
 const next = computed(() => places.value.find((p) => placeName(p) === named.value) ?? places.value.find((p) => !isPinned(p)) ?? null)
 const unpinned = computed(() => touched(props.point, props.series).filter((name) => !pins.value.some((pin) => placeName(pin.place) === name)))
 
-async function choose(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (!file) return
+async function choose(file: File) {
   const before = photos.value.length
   await add(file, caption.value)
   if (photos.value.length > before) {
@@ -76,7 +73,7 @@ function pick(place: Place) {
         </template>
         <TakeBack v-if="!placing && job.assessment.closed === null" :fact="shown.photo.id" what="this photo" />
       </template>
-      <label v-if="!placing" class="linklike first add">{{ shown ? 'another photo' : 'Take or choose a photo' }}<input type="file" accept="image/jpeg,image/png,image/webp" capture="environment" class="visually-hidden" :disabled="busy" @change="choose" /></label>
+      <FileButton v-if="!placing" quiet class="first" :label="shown ? 'Add a photo' : 'Take or choose a photo'" :accept="PICTURES" :busy="busy" @chosen="choose" />
       <ElInput v-if="!placing && !shown" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />
     </div>
     <p v-if="said" class="error" role="alert">{{ said }}</p>
@@ -143,11 +140,4 @@ function pick(place: Place) {
   width: 300px;
 }
 
-.add {
-  position: relative;
-}
-
-.add:focus-within {
-  outline: 3px solid var(--copper);
-}
 </style>

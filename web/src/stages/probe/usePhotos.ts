@@ -1,4 +1,4 @@
-import { computed, type ComputedRef, shallowRef } from 'vue'
+import { computed, type Ref, shallowRef } from 'vue'
 import { client, settled } from '@/api/client'
 import type { JobView } from '@/api/queries'
 import type { Point } from '@/composables/useFigure'
@@ -6,6 +6,8 @@ import { tapsOf } from '@/composables/points'
 import { useAct } from '@/composables/useAct'
 import type { Place } from '@/figures/places'
 
+/** What a photo may be. */
+export const PICTURES = 'image/jpeg,image/png,image/webp'
 const MOST_BYTES = 24 * 2 ** 20
 
 export const photoUrl = (job: number, photo: number) => `/api/jobs/${job}/photos/${photo}`
@@ -16,8 +18,22 @@ export function touched(point: Point | null, series: number): string[] {
   return (tapsOf(point) ?? [0, series]).map((tap) => `tap ${tap}`)
 }
 
+/** One line where a file is more than is taken; null where it is not. */
+export const tooLarge = (file: File) => (file.size > MOST_BYTES ? `${file.name} has ${Math.round(file.size / 2 ** 20)} MiB; 24 are taken. Take it at a lower resolution.` : null)
+
+/** Keep a photo with a job. */
+export const send = (job: number, file: File, caption: string) =>
+  settled(
+    client.POST('/api/jobs/{job_id}/photos', {
+      params: { path: { job_id: job }, query: { caption } },
+      body: file as unknown as string,
+      bodySerializer: (body) => body,
+      headers: { 'Content-Type': 'application/octet-stream' },
+    }),
+  )
+
 /** A job's photos: which one is looked at, adding one, and putting, moving and taking off its pins. */
-export function usePhotos(job: ComputedRef<JobView>) {
+export function usePhotos(job: Readonly<Ref<JobView>>) {
   const { act, busy, refusal } = useAct()
   const said = shallowRef<string | null>(null)
   const chosen = shallowRef<number | null>(null)
@@ -26,20 +42,9 @@ export function usePhotos(job: ComputedRef<JobView>) {
 
   async function add(file: File, caption: string) {
     said.value = null
-    if (file.size > MOST_BYTES) {
-      said.value = `${file.name} has ${Math.round(file.size / 2 ** 20)} MiB; 24 are taken. Take it at a lower resolution.`
-      return
-    }
-    const view = await act(() =>
-      settled(
-        client.POST('/api/jobs/{job_id}/photos', {
-          params: { path: { job_id: job.value.facts.id }, query: { caption } },
-          body: file as unknown as string,
-          bodySerializer: (body) => body,
-          headers: { 'Content-Type': 'application/octet-stream' },
-        }),
-      ),
-    )
+    said.value = tooLarge(file)
+    if (said.value) return
+    const view = await act(() => send(job.value.facts.id, file, caption))
     if (view) chosen.value = view.assessment.photos.at(-1)!.photo.id
     else if (refusal.value) said.value = `${file.name} ${refusal.value.message}`
   }

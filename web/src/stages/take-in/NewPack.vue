@@ -9,8 +9,10 @@ import StageLayout from '@/bench/StageLayout.vue'
 import { useAct } from '@/composables/useAct'
 import StackFigure from '@/figures/StackFigure.vue'
 import { stagePath } from '@/router'
+import { send } from '@/stages/probe/usePhotos'
 import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
+import PhotosToKeep from './PhotosToKeep.vue'
 import SafetyScreen from './SafetyScreen.vue'
 import { emptyDraft, intakeOf, noAnswers, packOf, safetyOf } from './draft'
 
@@ -45,12 +47,14 @@ const safety = computed(() => safetyOf(answers.value))
 const unanswered = computed(() => Object.values(answers.value).filter((a) => a === null).length)
 const missing = computed(() => (draft.value.chemistry ? null : 'Chemistry: choose one; “4.20 V lithium-ion” where only that is known.'))
 const asked = shallowRef(false)
+const photos = shallowRef<File[]>([])
 
 async function takeIn() {
   asked.value = true
   if (missing.value || !safety.value) return
   const view = await act(() => settled(client.POST('/api/jobs', { body: { intake: intakeOf(draft.value), safety: safety.value } })))
   if (!view) return
+  for (const photo of photos.value) await act(() => send(view.facts.id, photo, 'as it came'))
   asked.value = false
   draft.value = emptyDraft()
   answers.value = noAnswers()
@@ -68,6 +72,7 @@ async function takeIn() {
       <form v-if="terms" class="form" @submit.prevent="takeIn">
         <h1>Whose pack is it, and which pack</h1>
         <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" fresh />
+        <PhotosToKeep v-model="photos" />
         <SafetyScreen v-model="answers" :terms="terms" />
         <p v-if="asked && missing" class="error" role="alert">{{ missing }}</p>
         <p v-if="asked && !safety" class="error" role="alert">Safety: {{ unanswered }} of six questions {{ unanswered === 1 ? 'is' : 'are' }} open; answer each.</p>

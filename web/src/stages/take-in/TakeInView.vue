@@ -11,6 +11,8 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
 import FieldRow from '@/bench/FieldRow.vue'
+import FileButton from '@/forms/FileButton.vue'
+import { PICTURES, photoUrl, usePhotos } from '@/stages/probe/usePhotos'
 import EarlierJobs from './EarlierJobs.vue'
 import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
@@ -42,6 +44,8 @@ async function keep() {
   const view = await act(() => settled(client.POST('/api/jobs/{job_id}/intake', { params: { ...path.value, query: { seen: seen.value } }, body: intakeOf(draft.value) })))
   if (view) correcting.value = false
 }
+
+const { add, busy: sending, photos, said: unsent } = usePhotos(job)
 
 const screening = shallowRef(false)
 const answers = ref(noAnswers())
@@ -129,6 +133,11 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
           <template v-if="job.now.came"><dt>Built</dt><dd>{{ job.now.label }} now; it came as {{ job.now.came }}</dd></template>
           <dt>Device draws</dt><dd>{{ intake.pack.load_a ? `${intake.pack.load_a} A` : 'not known' }}</dd>
         </dl>
+        <p class="photos">
+          <img v-for="(p, i) in photos" :key="p.photo.id" :src="photoUrl(facts.id, p.photo.id)" :alt="p.photo.caption || `photo ${i + 1}`" />
+          <FileButton v-if="!job.assessment.frozen" :quiet="photos.length > 0" :label="photos.length ? 'Add a photo' : 'Take or choose a photo as it came'" :accept="PICTURES" :busy="sending" @chosen="add($event, 'as it came')" />
+        </p>
+        <p v-if="unsent" class="error" role="alert">{{ unsent }}</p>
         <p v-if="!job.assessment.frozen"><ElButton @click="correct">Correct this</ElButton> <button v-if="!quarantine.length && !job.assessment.archived" type="button" class="linklike" @click="archive">put the job in the archive</button><span v-if="job.assessment.archived" class="muted"> In the archive; the next thing recorded brings it back.</span></p>
       </section>
 
@@ -234,6 +243,18 @@ dt {
 dd {
   margin: 0;
   overflow-wrap: anywhere;
+}
+
+.photos {
+  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+}
+
+.photos img {
+  border: 1px solid var(--rule);
+  height: 90px;
 }
 
 .answers {
