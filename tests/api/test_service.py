@@ -12,7 +12,7 @@ from pypdf import PdfReader
 from saldatura.battery.compute import COMPUTATIONS
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
-from tests.api.conftest import Api, client_of, only_line
+from tests.api.conftest import SAFE, Api, client_of, only_line
 from tests.conftest import Clock, intake
 
 CHARGE = {"chemistry": "nmc", "capacity_ah": 5, "resistance_ohm": 0.03, "start_rest_v": 3.45, "current_a": 2.5}
@@ -124,6 +124,29 @@ def test_lists_search_and_count(api: Api) -> None:
         "take_in"
     ]
     assert api.client.get("/api/jobs", params={"search": "100%"}).json()["jobs"] == []
+
+
+def test_today_says_what_the_hands_do_next_and_a_job_stands_where_it_was_brought(api: Api, clock: Clock) -> None:
+    unscreened, unread, charging = api.take_in(safety=None), api.take_in(), api.take_in()
+    held = api.take_in(safety={**SAFE, "swollen": True})
+    api.read_groups(charging, [3.95, 3.6, 3.95])
+    assert api.post(f"/api/jobs/{charging}/charges", {"group": 2, "target": "match"})[0] == 201
+    now = api.get("/api/hands")
+    # The charge wants no hand yet; the furthest along comes first, what is held last.
+    assert [(a["job_id"], a["why"]) for a in now["acts"]] == [
+        (unread, "furthest"),
+        (unscreened, "furthest"),
+        (held, "held"),
+    ]
+    assert now["steps"][str(charging)]["code"] == "mind_charge"
+    # Nobody moved it to Level by hand: what was done on it did.
+    assert [j["id"] for j in api.get("/api/jobs?standing=level")["jobs"]] == [charging]
+    clock.later(hours=9)
+    assert api.get("/api/hands")["acts"][0] | {"due": 0} == {
+        "job_id": charging, "pack_name": "Test pack", "stage": "level", "says": "Look at the charge of group 2", "why": "due", "due": 0,
+    }  # fmt: skip
+    assert api.post(f"/api/jobs/{charging}/stage", {"stage": "judge"})[0] == 200
+    assert [j["id"] for j in api.get("/api/jobs?standing=judge")["jobs"]] == [charging]
 
 
 def test_pages_are_served_with_their_headers(bench: Bench, tmp_path: Path) -> None:

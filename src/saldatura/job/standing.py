@@ -4,9 +4,10 @@ from datetime import datetime, timedelta
 
 from saldatura.battery.quantities import Value
 from saldatura.job.facts import JobFacts
+from saldatura.job.facts.becoming import CellsInFact, LeftOutFact
 from saldatura.job.facts.block import TickFact
 from saldatura.job.facts.wait import WaitFact, WaitOverFact
-from saldatura.job.stages import Stage, Standing
+from saldatura.job.stages import STAGES, Stage, Standing
 
 
 class JobStanding(Value):
@@ -21,8 +22,19 @@ class JobStanding(Value):
 
 
 def stage_of(facts: JobFacts) -> Stage:
-    """Where the technician has brought the job: the last stage moved to, or taking in."""
-    return facts.stages[-1].stage if facts.stages else "take_in"
+    """Where the job has come to: the last stage moved to, or the one of what was done on it since, where that is further."""
+    moved: Stage = facts.stages[-1].stage if facts.stages else "take_in"
+    since = facts.stages[-1].id if facts.stages else 0
+    done: list[tuple[Stage, list[int]]] = [
+        (
+            "join",
+            [f.id for f in (*facts.of_kind(TickFact), *facts.recorded(CellsInFact), *facts.recorded(LeftOutFact))],
+        ),
+        ("level", [run.id for run in facts.charges]),
+        ("prove", [s.id for s in facts.sets if s.purpose == "prove"]),
+    ]
+    order = list(STAGES)
+    return max((moved, *(stage for stage, ids in done if any(n > since for n in ids))), key=order.index)
 
 
 def standing_of(facts: JobFacts) -> JobStanding:

@@ -41,6 +41,7 @@ from saldatura.job.assessment import (
 from saldatura.job.assessment.frozen import handed_then, plan_then, policy_then
 from saldatura.job.assessment.handing import Earlier, Handed, fitted_of, handed_of
 from saldatura.job.assessment.minding import ringing_of
+from saldatura.job.assessment.next_step import NextStep
 from saldatura.job.assessment.planning import Mends, may_mend, mends_of, plan_request
 from saldatura.job.assessment.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
 from saldatura.job.assessment.story import done_of
@@ -77,6 +78,8 @@ class Answers:
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
         self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
+        # Each open job's next step as of a mark, for the day's list.
+        self.steps: dict[int, tuple[str, str, NextStep | None]] = {}
         self.changed: list[Callable[[int | None, int, str], None]] = []
         self._went: tuple[int, list[Outing]] | None = None
         self.cells = CellBench(

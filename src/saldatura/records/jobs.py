@@ -101,6 +101,15 @@ def on_the_bench(db: sqlite3.Connection, most: int = 80) -> list[int]:
     return [row["job_id"] for row in rows]
 
 
+def open_ones(db: sqlite3.Connection, most: int = 80) -> list[int]:
+    """Jobs that are neither signed nor in the archive, the longest untouched first, of those lately touched."""
+    rows = db.execute(
+        "SELECT job_id FROM job_now WHERE archived = 0 AND standing NOT IN ('done', 'scrap') ORDER BY touched_at DESC LIMIT ?",
+        (most,),
+    )
+    return [row["job_id"] for row in rows][::-1]
+
+
 def customers(db: sqlite3.Connection, like: str, most: int) -> list[tuple[str, int, int]]:
     """Customers whose name holds `like`, who were here last first: name, how many jobs, and the last one's number."""
     rows = db.execute(

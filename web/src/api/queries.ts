@@ -35,6 +35,11 @@ export function useWaitingQuery() {
   return useQuery({ queryKey: ['waiting'], queryFn: () => settled(client.GET('/api/waiting')), refetchInterval: SELDOM_MS })
 }
 
+/** What the hands do next; asked again at once while some jobs are still being looked at. */
+export function useHandsQuery() {
+  return useQuery({ queryKey: ['hands'], queryFn: () => settled(client.GET('/api/hands')), refetchInterval: (query) => (query.state.data?.pending ? 600 : SELDOM_MS), placeholderData: (before) => before })
+}
+
 export function useTermsQuery() {
   return useQuery({ queryKey: ['terms'], queryFn: () => settled(client.GET('/api/terms')), staleTime: Infinity })
 }
@@ -82,6 +87,7 @@ export function heard(changes: { jobs: Record<string, number>; shop: string[] })
   if (jobs.length) {
     void queryClient.invalidateQueries({ queryKey: ['waiting'] })
     void queryClient.invalidateQueries({ queryKey: ['jobs'] })
+    void queryClient.invalidateQueries({ queryKey: ['hands'] })
   }
   if (changes.shop.some((what) => !(what in SHOWN_BY))) void queryClient.invalidateQueries()
   else for (const key of new Set(changes.shop.flatMap((what) => SHOWN_BY[what]!))) void queryClient.invalidateQueries({ queryKey: [key] })

@@ -569,6 +569,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hands Now
+         * @description What the hands do next, over all open jobs, in order; and each job's next step.
+         */
+        get: operations["hands_now_api_hands_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/waiting": {
         parameters: {
             query?: never;
@@ -5688,6 +5708,44 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Hands
+         * @description One act: at which job, in which stage, what is done, and why it is due; `due`: since when it should be done.
+         */
+        Hands: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+            /** Says */
+            says: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "due" | "furthest" | "held";
+            /** Due */
+            due?: string | null;
+        };
+        /**
+         * HandsNow
+         * @description The acts that want a hand now, in order, and each open job's next step. `pending`: jobs whose next step is still being computed.
+         */
+        HandsNow: {
+            /** Acts */
+            acts: components["schemas"]["Hands"][];
+            /** Steps */
+            steps: {
+                [key: string]: components["schemas"]["NextStep"];
+            };
+            /** Pending */
+            pending: number;
         };
         /**
          * HangingGroup
@@ -15799,6 +15857,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hands_now_api_hands_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsNow"];
                 };
             };
         };

@@ -3,7 +3,7 @@ import { useDebounce } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
-import { keepJob, useJobsQuery, useTermsQuery, useWaitingQuery } from '@/api/queries'
+import { keepJob, useHandsQuery, useJobsQuery, useTermsQuery, useWaitingQuery } from '@/api/queries'
 import OpenFrame from '@/bench/OpenFrame.vue'
 import { clock, day, duration, jobNumber } from '@/composables/format'
 import { useNow } from '@/composables/useNow'
@@ -24,6 +24,9 @@ const { data: other } = useJobsQuery(asked, computed(() => !archived.value))
 const elsewhere = computed(() => (asked.value.trim() ? (other.value?.jobs ?? []) : []))
 const { data: terms } = useTermsQuery()
 const { data: waiting, isError: unanswered } = useWaitingQuery()
+const { data: hands } = useHandsQuery()
+const acts = computed(() => (archived.value || search.value.trim() ? [] : (hands.value?.acts ?? []).slice(0, 3)))
+const nextOf = (job: Schemas['ListedJob']) => hands.value?.steps[job.id]?.says ?? ''
 const now = useNow()
 
 const standings = computed(() => terms.value?.standings ?? [])
@@ -37,6 +40,7 @@ const lanes = computed(() =>
 )
 const open = computed(() => Object.entries(data.value?.counts ?? {}).reduce((n, [standing, count]) => n + (standing === 'done' || standing === 'scrap' ? 0 : count), 0))
 const found = computed(() => Object.values(data.value?.counts ?? {}).reduce((n, count) => n + count, 0))
+const stageName = (key: string) => terms.value?.stages.find((s) => s.key === key)?.name ?? key
 const chemistry = (key: string) => terms.value?.chemistries.find((c) => c.key === key)?.name
 const touched = (iso: string) => (new Date(iso).toDateString() === new Date(now.value).toDateString() ? clock(iso) : day(iso))
 const to = (job: Schemas['ListedJob']) =>
@@ -82,6 +86,17 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <p v-if="data && !data.jobs.length && !data.unread?.length" class="empty">
         {{ search ? `No job ${archived ? 'in the archive' : ''} matches “${search}”.` : archived ? 'Nothing is in the archive: signed jobs go there from Hand over.' : 'No pack yet: take one in, and after eight readings you know what it holds.' }}
       </p>
+      <section v-if="acts.length" class="hands" aria-label="Next">
+        <h2>Next</h2>
+        <ol>
+          <li v-for="(a, i) in acts" :key="`${a.job_id}${a.says}`">
+            <RouterLink :to="stagePath(a.job_id, a.stage)" :class="{ first: i === 0 }">
+              <strong>{{ a.says }}</strong>
+              <span>{{ a.pack_name }}<span class="muted">, in {{ stageName(a.stage) }}<template v-if="a.due">, due for {{ duration((now - new Date(a.due).getTime()) / 1000) }}</template></span></span>
+            </RouterLink>
+          </li>
+        </ol>
+      </section>
       <section v-for="lane in lanes" :key="lane.standing" class="lane" :class="lane.standing">
         <h2>{{ lane.name }} <span class="mono">{{ lane.count }}</span></h2>
         <ul>
@@ -89,6 +104,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
             <RouterLink :to="to(job)" class="job">
               <span class="mono muted">{{ jobNumber(job.id) }}</span>
               <span class="pack"><strong>{{ job.pack_name }}</strong> <span class="muted">{{ job.customer }}</span></span>
+              <span class="next">{{ nextOf(job) }}</span>
               <span class="build muted" :title="chemistry(job.pack.chemistry)">{{ job.pack.series }}S{{ job.pack.parallel }}P<template v-if="job.simulated && !allSimulated">, simulated</template></span>
               <span class="muted when">{{ touched(job.touched_at) }}</span>
             </RouterLink>
@@ -98,7 +114,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <p v-if="elsewhere.length" class="other"><button type="button" class="linklike" @click="archived = !archived">{{ elsewhere.length }} more {{ elsewhere.length === 1 ? 'matches' : 'match' }} {{ archived ? 'on the bench' : 'in the archive' }}: show {{ elsewhere.length === 1 ? 'it' : 'them' }}</button></p>
       <p class="shelf"><button type="button" class="linklike" @click="archived = !archived">{{ archived ? 'Show on the bench' : 'Show the archive' }}</button></p>
     </main>
-    <aside class="side" aria-label="Next">
+    <aside class="side" aria-label="Waiting">
       <RouterLink v-slot="{ navigate }" to="/take-in" custom>
         <ElButton type="primary" size="large" class="wide" @click="navigate()">Take in a pack</ElButton>
       </RouterLink>
@@ -148,6 +164,51 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
   margin: -8px 0 8px;
 }
 
+.hands {
+  border-top: 1px solid var(--ink);
+  display: grid;
+  gap: 0 20px;
+  grid-template-columns: 124px minmax(0, 1fr);
+  padding: 10px 0 12px;
+}
+
+.hands h2 {
+  color: var(--copper);
+  font-size: 16px;
+  padding-top: 11px;
+}
+
+.hands a {
+  align-items: baseline;
+  border-left: 4px solid var(--rule);
+  color: var(--ink);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  justify-content: space-between;
+  min-height: 44px;
+  padding: 9px 12px;
+  text-decoration: none;
+}
+
+.hands a strong {
+  color: var(--petrol);
+}
+
+.hands a:hover {
+  background: var(--petrol-tint);
+}
+
+.hands .first {
+  background: var(--copper-tint);
+  border-left-color: var(--copper);
+  font-size: 19px;
+}
+
+.next {
+  color: var(--petrol);
+}
+
 .lane {
   border-top: 1px solid var(--rule);
   display: grid;
@@ -189,7 +250,7 @@ ol {
   color: var(--ink);
   display: grid;
   gap: 14px;
-  grid-template-columns: 46px minmax(0, 1fr) 64px 64px;
+  grid-template-columns: 46px minmax(0, 1fr) minmax(0, 215px) 58px 52px;
   min-height: 44px;
   padding: 10px 8px;
   text-decoration: none;
@@ -201,6 +262,15 @@ ol {
 
 .job:hover strong {
   color: var(--petrol-deep);
+}
+
+.job > .pack {
+  display: grid;
+  white-space: normal;
+}
+
+.job > .pack .muted {
+  font-size: 14px;
 }
 
 .job > span {
@@ -260,23 +330,30 @@ ol {
   padding-top: 14px;
 }
 
-@media (max-width: 600px) {
-  .job > .pack {
-    white-space: normal;
-  }
-}
 
 @media (max-width: 1100px) {
   .job {
-    grid-template-columns: 46px minmax(0, 1fr) 112px;
+    grid-template-columns: 46px minmax(0, 1fr) 52px;
   }
 
   .build {
     display: none;
   }
 
+  .next {
+    grid-column: 2;
+    grid-row: 2;
+  }
+
+  .hands,
   .lane {
     grid-template-columns: 108px minmax(0, 1fr);
+  }
+}
+
+@media (max-width: 600px) {
+  .today .hands {
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>
