@@ -182,3 +182,40 @@ def test_what_hardly_can_be_meant_is_asked_about_once_and_kept_where_it_is_confi
         assert api.post(f"/api/jobs/{job}/{path}?sure=true", body)[0] == 201
     for plain in ({"kind": "acir", "group": 1, "ohm": 0.02}, {"kind": "acir", "group": 2, "ohm": 0.005}):
         assert api.post(f"/api/jobs/{job}/measures", plain)[0] == 201
+
+
+def test_what_was_taken_back_is_done_again_in_its_order_and_past_the_same_gates(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, 3.8, 3.9])
+    api.post(f"/api/jobs/{job}/notes", {"text": "a hum"})
+
+    def shown() -> dict:
+        view = api.get(f"/api/jobs/{job}")
+        groups = [(g["group"], g["volts"]) for g in view["now"]["groups"]]
+        return {"groups": groups, "along": [line["says"] for line in view["assessment"]["along"]]}
+
+    def undo() -> None:
+        fact = api.get(f"/api/jobs/{job}")["assessment"]["undo"]["fact"]
+        assert api.post(f"/api/jobs/{job}/taken-back", {"fact": fact, "reason": "undone"})[0] == 201
+
+    def redo() -> str:
+        again = api.get(f"/api/jobs/{job}")["assessment"]["redo"]
+        assert api.post(f"/api/jobs/{job}/{again['path']}", again["body"])[0] == 201
+        return again["words"]
+
+    before = shown()
+    assert api.get(f"/api/jobs/{job}")["assessment"]["redo"] is None
+    for _ in range(3):
+        undo()
+    assert shown()["groups"][2] == (3, None)
+    assert [redo().split(":")[0] for _ in range(3)] == ["group 3", "pack terminals", "the note"]
+    assert shown() == before
+    assert api.get(f"/api/jobs/{job}")["assessment"]["redo"] is None
+
+    # Another act, and there is nothing to do again any more; a charge is begun anew by hand.
+    undo()
+    api.post(f"/api/jobs/{job}/notes", {"text": "no hum"})
+    assert api.get(f"/api/jobs/{job}")["assessment"]["redo"] is None
+    assert api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})[0] == 201
+    undo()
+    assert api.get(f"/api/jobs/{job}")["assessment"]["redo"] is None

@@ -1,15 +1,15 @@
-"""Taking back: what may be, for as long as nothing rests on it, and the act that would be undone next, in words."""
+"""Taking back: what may be, for as long as nothing rests on it; the act that would be undone next, and the one that may be done again."""
 
 from collections.abc import Callable, Mapping
+from typing import Any
 
 from saldatura.battery.quantities import Value
 from saldatura.job import words
-from saldatura.job.facts import (
-    JobFacts,
-)
+from saldatura.job.facts import JobFacts, ReadingFact
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.block import TickFact
 from saldatura.ledger.fact import Fact, TakenBackFact
+from saldatura.ledger.registry import BY_FACT
 
 # What stands against taking a fact back, in a line; None where nothing does.
 Against = Callable[[JobFacts, Fact], str | None]
@@ -20,6 +20,14 @@ class Undoable(Value):
 
     fact: int
     words: str
+
+
+class Redoable(Value):
+    """The act just taken back, to be sent once more: what it was, its address under the job, and what is sent."""
+
+    words: str
+    path: str
+    body: dict[str, Any]
 
 
 def nothing(_facts: JobFacts, _fact: Fact) -> str | None:
@@ -64,3 +72,41 @@ def _counts(facts: JobFacts, fact: Fact) -> bool:
 def words_of(fact: Fact) -> str:
     """A fact in a few words, as it is named to whoever takes it back."""
     return fact.named if isinstance(fact, JobFact) else "the last act"
+
+
+def redoable(facts: JobFacts) -> Redoable | None:
+    """The act that was taken back last, for as long as nothing else was done since; what was done again counts as done again. What
+    moves charge or drives an instrument is begun anew by hand.
+    """
+    if facts.sign_off is not None or not facts.taken_back:
+        return None
+    undone: list[tuple[int, Fact]] = []
+    by_id = {fact.id: fact for fact in facts.whole}
+    for fact in facts.whole:
+        if isinstance(fact, TakenBackFact):
+            if (gone := by_id.get(fact.fact)) is not None:
+                undone.append((fact.id, gone))
+        elif undone and _said(facts, fact) == _said(facts, undone[-1][1]) is not None:
+            undone.pop()
+        else:
+            undone.clear()
+    if not undone:
+        return None
+    back, fact = undone[-1]
+    said, path = _said(facts, fact), BY_FACT[type(fact)].path
+    if said is None or path is None or fact.effects & {"moves_charge", "drives_hardware"}:
+        return None
+    # A key of its own, the same at every pressing: pressed twice it is one reading.
+    keyed = {"key": f"again-{back}-{fact.id}"} if isinstance(fact, ReadingFact) else {}
+    return Redoable(words=words_of(fact), path=path, body={**said, **keyed})
+
+
+def _said(facts: JobFacts, fact: Fact) -> dict[str, Any] | None:
+    """What was sent for a fact, but for its key; None where no act sends it."""
+    if isinstance(fact, ReadingFact):
+        purpose = next((s.purpose for s in facts.sets if s.id == fact.set_id), "probe")
+        told = {"point", "volts", "supersedes", "reason", "source", "place", "resolution_v"}
+        return {"purpose": purpose, **fact.model_dump(mode="json", include=told)}
+    sent = BY_FACT[type(fact)].sent_for(fact)
+    said: dict[str, Any] | None = None if sent is None else sent.model_dump(mode="json")
+    return said

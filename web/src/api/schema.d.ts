@@ -3238,6 +3238,7 @@ export interface components {
              */
             along: components["schemas"]["Along"][];
             undo?: components["schemas"]["Undoable"] | null;
+            redo?: components["schemas"]["Redoable"] | null;
             /**
              * Parts
              * @default []
@@ -10930,6 +10931,20 @@ export interface components {
              * @default false
              */
             turned: boolean;
+        };
+        /**
+         * Redoable
+         * @description The act just taken back, to be sent once more: what it was, its address under the job, and what is sent.
+         */
+        Redoable: {
+            /** Words */
+            words: string;
+            /** Path */
+            path: string;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Reference

@@ -10,7 +10,7 @@ import { askUndo, askWork, noteOrTry } from './acts'
 const job = useJob()
 const route = useRoute()
 const probing = computed(() => route.name === 'probe' || route.name === 'prove')
-const { busy, last, refusal, undo, undone } = useUndo()
+const { again, busy, last, redo, refusal, undo, undone } = useUndo()
 const said = computed(() => refusal.value?.message ?? (undone.value ? `Taken back: ${undone.value}` : null))
 watch(last, (now, before) => {
   // The next act is what is spoken of.
@@ -19,6 +19,7 @@ watch(last, (now, before) => {
 watch(askUndo, () => void undo())
 useShortcuts(() => [
   ...(last.value ? [{ key: 'u', does: `take back: ${last.value.words}`, run: () => void undo() }] : []),
+  ...(again.value ? [{ key: 'a', does: `do again: ${again.value.words}`, run: () => void redo() }] : []),
   ...(job.value.assessment.frozen ? [] : [{ key: 'n', does: 'note what was said or seen', run: () => void (noteOrTry.value = 'note') }]),
   // While probing this key is the probes'.
   ...(job.value.assessment.closed === null && !probing.value ? [{ key: 't', does: 'note what was tried, and what came of it', run: () => void (noteOrTry.value = 'try') }] : []),
@@ -31,6 +32,7 @@ useShortcuts(() => [
     <p role="status">
       <button v-if="last" type="button" class="back" :disabled="busy" :title="`take back: ${last.words}`" @click="undo()"><kbd>u</kbd> <span class="words">{{ said ?? last.words }}</span></button>
       <span v-else class="words muted">{{ said ?? '' }}</span>
+      <button v-if="again" type="button" :disabled="busy" :title="`do again: ${again.words}`" @click="redo()"><kbd>a</kbd> do again</button>
     </p>
     <p v-if="!job.assessment.frozen">
       <button type="button" @click="noteOrTry = 'note'"><kbd>n</kbd> note</button>

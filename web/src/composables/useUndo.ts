@@ -6,7 +6,7 @@ import { useJob } from './useJob'
 // A key that bounces, or is hit once more for luck, takes one act back and not two.
 const BOUNCE_MS = 500
 
-/** The act just done, and taking it back for as long as nothing rests on it. */
+/** The act just done, and taking it back for as long as nothing rests on it; what was taken back is done again by sending it once more. */
 export function useUndo() {
   const job = useJob()
   const { act, busy, refusal } = useAct()
@@ -22,5 +22,15 @@ export function useUndo() {
     at = performance.now()
   }
 
-  return { busy, last, refusal, undo, undone }
+  const again = computed(() => job.value.assessment.redo ?? null)
+  async function redo() {
+    if (!again.value || busy.value || performance.now() - at < BOUNCE_MS) return
+    const { path, body } = again.value
+    // It goes where it went first, past the same gates.
+    const to = `/api/jobs/{job_id}/${path}` as '/api/jobs/{job_id}/notes'
+    if (await act(() => settled(client.POST(to, { params: { path: { job_id: job.value.facts.id } }, body: body as never })))) undone.value = null
+    at = performance.now()
+  }
+
+  return { again, busy, last, redo, refusal, undo, undone }
 }

@@ -5,11 +5,12 @@ import { splitLine, quantity, type Unit, wrongWith } from './quantity'
 
 /**
  * A number with its unit as it is typed. What is no number is said when the field is left, and what is hardly meant is asked; the text
- * stays as it is whatever becomes of it. `bare`: the label says the unit itself; `many`: a line of numbers.
+ * stays as it is whatever becomes of it. `bare`: the label says the unit itself; `many`: a line of numbers;
+ * `names`: words that stand for a number, which whoever receives them knows.
  */
 defineOptions({ inheritAttrs: false })
 const text = defineModel<string | undefined>({ required: true })
-const props = defineProps<{ label: string; unit?: Unit; error?: string | null; whole?: boolean; likely?: [number, number]; bare?: boolean; many?: boolean }>()
+const props = defineProps<{ label: string; unit?: Unit; error?: string | null; whole?: boolean; likely?: [number, number]; bare?: boolean; many?: boolean; names?: RegExp }>()
 const left = ref(false)
 // In a line of numbers: what was not read, or is not there.
 const UNREAD = /^[-–x]$/
@@ -18,6 +19,7 @@ defineExpose({ focus: () => input.value?.focus() })
 
 const wrong = computed(() => {
   if (props.many) return splitLine((text.value ?? '').replace(/,\s+/g, ' ')).map((part) => (UNREAD.test(part) ? null : wrongWith(part, props.unit, props.whole))).find(Boolean) ?? null
+  if (props.names?.test(text.value?.trim() ?? '')) return null
   const own = wrongWith(text.value, props.unit, props.whole)
   if (own || !props.likely || !text.value?.trim()) return own
   const value = quantity(text.value, props.unit)!

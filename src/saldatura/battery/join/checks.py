@@ -7,12 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from saldatura.battery.cell.curves import Array
+from saldatura.battery.cell.sizes import SIZES
 from saldatura.battery.join.pack_map import MappedCell, PackMap, Side
 from saldatura.battery.join.words import checks as words
 from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, SAME_SIZE_MM, WIRES_MM
 
-# Lengths of the usual cells by their diameter, mm (domain table).
-LENGTHS = {18.4: 65.2, 21.2: 70.2, 26.2: 65.5, 26.5: 65.5, 22.5: 43.0, 14.5: 50.5}
+# Lengths of the usual cells by their diameter, mm; some cells of 65.5 mm are a little thicker.
+LENGTHS = {**dict(SIZES.values()), 26.5: 65.5}
 MOST_SAID = 4
 
 

@@ -33,6 +33,9 @@ IN_ITS_PLACE_V = Limit(0.3, "V", "A cell that reads less in its place is no cell
 LEAST_IRON_W = Limit(80.0, "W", "A weaker iron takes longer than two seconds a joint.", "domain, soldered cells")
 DONOR_SHARE = Limit(0.85, "share", "Donor cells that hold less beside the groups they join are no help.", "house")
 SAME_SIZE_MM = Limit(0.2, "mm", "A diameter so near a usual cell's is that cell's.", "house")
+SUB_C_FROM_AH = Limit(
+    1.0, "Ah", "A nickel pack whose cells hold so much is built of sub-C; smaller ones of AA.", "house"
+)
 BESIDE = Limit(1.3, "times", "Cells whose middles lie nearer than so many diameters stand beside each other.", "house")
 FAR_PITCHES = Limit(2.2, "times", "A strip that reaches further from cell to cell is looked at twice.", "house")
 ONE_SIZE = Limit(1.02, "times", "Strips that differ by less are one strip.", "house")

@@ -19,10 +19,11 @@ from saldatura.job.assessment.block_strips import (
     strip_choices,
 )
 from saldatura.job.assessment.block_work import SET_ANEW, WorkList, listed, method_says, work_of
+from saldatura.job.assessment.told_block import told_block
 from saldatura.job.assessment.wired import Wiring, wiring_of
 from saldatura.job.assessment.words import block as words
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.block import BlockFact, NewBlock, PolarityFact
+from saldatura.job.facts.block import NewBlock, PolarityFact
 from saldatura.job.facts.photo import SensorPlace, TapPlace, pinned
 
 MOST_SOLVED = 400
@@ -83,7 +84,7 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
 
 
 def _block(facts: JobFacts, policy: Policy) -> Block:
-    told = facts.of_kind(BlockFact)[-1] if facts.of_kind(BlockFact) else NewBlock(pitch_mm=None)
+    told = told_block(facts)
     pack = facts.intake.pack
     made = pack_map(map_request(facts, told))
     load = block_load(facts)

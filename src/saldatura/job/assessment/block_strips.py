@@ -19,9 +19,10 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.sets import assess_set
+from saldatura.job.assessment.told_block import told_block
 from saldatura.job.assessment.words import block_strips as words
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.block import BlockFact, NewBlock
+from saldatura.job.facts.block import NewBlock
 
 
 @dataclass(frozen=True)
@@ -79,7 +80,7 @@ def _node(cell: str, side: Side, top: Mapping[str, str]) -> str:
 
 def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
     """The strips of a job's block as a network. Raises Impossible where there is none."""
-    told = facts.of_kind(BlockFact)[-1] if facts.of_kind(BlockFact) else NewBlock()
+    told = told_block(facts)
     ohms, volts, _ = group_figures(facts, policy)
     found = _network(
         pack_map(map_request(facts, told)), told, ohms, volts, block_load(facts), facts.intake.pack.parallel

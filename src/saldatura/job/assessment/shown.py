@@ -34,7 +34,7 @@ from saldatura.job.joining import Joining
 from saldatura.job.quarantine import Instruction
 from saldatura.job.run import RunPoint, Scheme, plausible_v
 from saldatura.job.stages import Stage, Standing
-from saldatura.job.taking_back import Undoable
+from saldatura.job.taking_back import Redoable, Undoable
 from saldatura.ledger.fact import Fact
 
 
@@ -74,6 +74,7 @@ class Assessment(Value):
     done: list[Done] = []
     along: list[Along] = []
     undo: Undoable | None = None
+    redo: Redoable | None = None
     parts: list[SignedPart] = []
     archived: bool = False
     looked: dict[int, Sharpened] = {}

@@ -35,7 +35,7 @@ from saldatura.job.joining import joining_of
 from saldatura.job.quarantine import instructions
 from saldatura.job.run import blank_runs
 from saldatura.job.standing import standing_of
-from saldatura.job.taking_back import Against, last_act
+from saldatura.job.taking_back import Against, last_act, redoable
 from saldatura.ledger.clock import PackClock
 from saldatura.ledger.fact import Fact
 
@@ -149,6 +149,7 @@ def assess(
         done=done,
         along=along(facts, done),
         undo=last_act(facts, against or {}),
+        redo=redoable(facts),
         parts=parts_of(facts),
         archived=facts.archived,
         looked={run.id: seen for run in facts.charges if run.end is None and (seen := sharpened(facts, run, policy))},

@@ -2,8 +2,9 @@
 
 from typing import Annotated, ClassVar, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
+from saldatura.battery.cell.sizes import diameter_named
 from saldatura.battery.join.laid import LaidStrip
 from saldatura.battery.join.net_types import Material
 from saldatura.battery.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
@@ -66,7 +67,7 @@ class NewBlock(Value):
 
     arrangement: Arrangement = "grid"
     columns: Annotated[int, Field(ge=1, le=400)] | None = None
-    diameter_mm: Annotated[float, Field(gt=0, le=200)] = 18.4
+    diameter_mm: Annotated[float, Field(gt=0, le=200), BeforeValidator(diameter_named)] = 18.4
     pitch_mm: Mm | None = None
     cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = []
     looked_from: Side = "top"

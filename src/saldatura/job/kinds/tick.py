@@ -12,9 +12,10 @@ from saldatura.job import taking_back
 from saldatura.job.assessment.block import block_of
 from saldatura.job.assessment.block_work import ListedStep, WorkList, waits_of, wrong_reading
 from saldatura.job.assessment.equipped import usual_other
+from saldatura.job.assessment.told_block import told_block
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.becoming import Became
-from saldatura.job.facts.block import BlockFact, NewBlock, NewTick, TickFact
+from saldatura.job.facts.block import NewTick, TickFact
 from saldatura.job.facts.fitted import NewLeftOut
 from saldatura.job.gates import block as block_gates
 from saldatura.job.gates import common as gates
@@ -92,7 +93,7 @@ def _agreed(facts: JobFacts, work: WorkList) -> None:
 
 
 def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, last_coupon: LastCoupon) -> None:
-    told = facts.of_kind(BlockFact)[-1] if facts.of_kind(BlockFact) else NewBlock()
+    told = told_block(facts)
     if told.method.by != "weld" or step.do != "weld":
         return
     recipe = told.method.recipe

@@ -28,6 +28,8 @@ async function keep() {
   const other = moved ? { strips: [], sensors: before.cells?.length ? [] : before.sensors } : {}
   await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip } as Partial<Told>)
 }
+// Sizes of cells as they are called; the server knows their millimetres.
+const SIZES = /^(18650|21700|26650|sub[ -]?c|sc|aa)$/i
 function choose(change: () => void) {
   change()
   void keep()
@@ -39,7 +41,7 @@ function choose(change: () => void) {
     <div class="chips" role="group" aria-label="The cells stand"><button v-for="(words, key) in ARRANGED" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.arrangement === key && !told.cells.length" @click="choose(() => (told = { ...told, arrangement: key, cells: [] }))">{{ words }}</button><span v-if="told.cells.length" class="muted">each placed by hand; an arrangement takes their place</span></div>
     <div class="row">
       <NumberField v-model="text.columns" label="Columns" whole :error="refusal?.on('columns')" :disabled="closed" placeholder="by itself" />
-      <NumberField v-model="text.diameter" label="Diameter" unit="mm" :error="refusal?.on('diameter_mm')" :disabled="closed" />
+      <NumberField v-model="text.diameter" label="Diameter" unit="mm" :names="SIZES" placeholder="18.4, 18650, SC" :error="refusal?.on('diameter_mm')" :disabled="closed" />
       <NumberField v-model="text.pitch" label="Pitch" unit="mm" :error="refusal?.on('pitch_mm')" :disabled="closed" placeholder="usual" />
       <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
       <NumberField v-model="text.thickness" label="thick" unit="mm" :error="refusal?.on('strip.thickness_mm')" :disabled="closed" />

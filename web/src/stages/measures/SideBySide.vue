@@ -46,7 +46,7 @@ defineExpose({ says: computed(() => data.value?.says ?? []) })
 <template>
   <section class="compare">
     <h2>Two sets side by side</h2>
-    <p v-if="sets.length < 2" class="muted">One set is read. Begin another in Probe on a later day for leaks, or one under load below for resistances.</p>
+    <p v-if="sets.length < 2" class="muted">{{ sets.length ? 'One set is read.' : 'No set is read yet.' }} Two are compared: another in Probe on a later day shows leaks, one under load below shows resistances.</p>
     <template v-else>
       <div class="picks">
         <ElSelect v-model="then" aria-label="Then"><ElOption v-for="s in sets" :key="s.id" :value="s.id" :label="words(s)" /></ElSelect>

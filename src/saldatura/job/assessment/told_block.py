@@ -1,0 +1,19 @@
+"""The block as it was entered last, or as such a pack is usually built while nobody has."""
+
+from saldatura.battery.cell.sizes import SIZES, size_named
+from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.limits.joining import SUB_C_FROM_AH
+from saldatura.job.facts import JobFacts
+from saldatura.job.facts.block import BlockFact, NewBlock
+
+
+def told_block(facts: JobFacts) -> NewBlock:
+    """The block entered last; with nothing entered, the usual one of cells of the size that the plan was told, or that such a pack has."""
+    told = facts.of_kind(BlockFact)
+    if told:
+        return told[-1]
+    pack, plan = facts.intake.pack, facts.told
+    size = size_named(plan.cell_size) if plan is not None else None
+    if size is None and WINDOWS[pack.chemistry].family == "nickel":
+        size = "sub-C" if pack.rated_ah / pack.parallel >= SUB_C_FROM_AH and facts.intake.kind != "light" else "AA"
+    return NewBlock(diameter_mm=SIZES[size or "18650"][0])
