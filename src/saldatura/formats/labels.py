@@ -13,7 +13,7 @@ from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
 from saldatura.battery.errors import Impossible
-from saldatura.formats.lettering import Face, own_face
+from saldatura.formats.lettering import runs
 from saldatura.shop.cells.drawer import CellNow
 from saldatura.shop.cells.grading import GRADES, Graded
 
@@ -64,11 +64,11 @@ def render(cells: Sequence[CellNow], grades: Mapping[int, Graded], origin: str, 
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=A4, invariant=1)
     canvas.setTitle("Cell labels")
-    face = own_face()
+
     for n, cell in enumerate(cells, start=first):
         if n and n % a_sheet == 0:
             canvas.showPage()
-        _label(canvas, face, cell, grades[cell.id], origin, grid.at(n))
+        _label(canvas, cell, grades[cell.id], origin, grid.at(n))
     canvas.save()
     return out.getvalue()
 
@@ -78,9 +78,7 @@ def address(origin: str, name: str) -> str:
     return f"{origin}/cells/{quote(name, safe='')}"
 
 
-def _label(
-    canvas: Canvas, face: Face, cell: CellNow, graded: Graded, origin: str, at: tuple[float, float, float, float]
-) -> None:
+def _label(canvas: Canvas, cell: CellNow, graded: Graded, origin: str, at: tuple[float, float, float, float]) -> None:
     x, y, width, height = at
     pad = 1.2 * mm
     side = min(height - 2 * pad, width * 0.45)
@@ -96,23 +94,25 @@ def _label(
                 )
     left, room = x + side + 2 * pad, width - side - 3 * pad
     lines = [
-        (cell.name, face.bold, 9.0),
-        (GRADES[graded.grade], face.regular, 6.5),
-        (cell.took.type, face.regular, 6.0),
-        (f"{ah:.2f} Ah" if (ah := cell.last("capacity_ah")) else "", face.regular, 6.5),
+        (cell.name, True, 9.0),
+        (GRADES[graded.grade], False, 6.5),
+        (cell.took.type, False, 6.0),
+        (f"{ah:.2f} Ah" if (ah := cell.last("capacity_ah")) else "", False, 6.5),
     ]
     top = y + height - pad
-    for words, font, size in lines:
-        shown = _fitted("".join(s if ord(s) in face.signs else "?" for s in words), font, size, room)
+    for words, bold, size in lines:
         top -= size * 1.15
-        if top < y + 0.3 * mm or not shown:
+        if top < y + 0.3 * mm:
             continue
-        canvas.setFont(font, size)
-        canvas.drawString(left, top, shown)
+        at = left
+        for font, piece in runs(_fitted(words, bold, size, room), bold):
+            canvas.setFont(font, size)
+            canvas.drawString(at, top, piece)
+            at += stringWidth(piece, font, size)
 
 
-def _fitted(words: str, font: str, size: float, room: float) -> str:
+def _fitted(words: str, bold: bool, size: float, room: float) -> str:
     """Words as far as there is room."""
-    while words and stringWidth(words, font, size) > room:
+    while words and sum(stringWidth(piece, font, size) for font, piece in runs(words, bold)) > room:
         words = words[:-1]
     return words

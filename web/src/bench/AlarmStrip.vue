@@ -6,6 +6,9 @@ import { client, settled } from '@/api/client'
 import { clock } from '@/composables/format'
 import { type Alarm, useAlarms } from '@/composables/useAlarms'
 import { useAct } from '@/composables/useAct'
+import { useNow } from '@/composables/useNow'
+import { useShortcuts } from '@/composables/useShortcuts'
+import { mutedUntil } from '@/composables/useVoice'
 import { stagePath } from '@/router'
 
 /**
@@ -29,7 +32,14 @@ const STAGE = { charge: 'level', rest: 'prove', cure: 'join', cool: 'join', capa
 const target = (a: Alarm) => stagePath(a.job, STAGE[a.kind])
 const asked = ref('Notification' in window ? Notification.permission : 'denied')
 const ask = async () => (asked.value = await Notification.requestPermission())
-const shown = computed(() => due.value.slice(0, 3))
+// The loudest alone, so that the hand is not asked to choose; the others at a press.
+const every = ref(false)
+const shown = computed(() => (every.value ? due.value : due.value.slice(0, 1)))
+const MUTE_MS = 10 * 60_000
+const now = useNow()
+const muted = computed(() => mutedUntil.value > now.value)
+const mute = () => (mutedUntil.value = muted.value ? 0 : Date.now() + MUTE_MS)
+useShortcuts(() => (due.value.length || notOff.value.length ? [{ key: 'q', does: muted.value ? 'sound alarms again' : 'mute alarms for ten minutes', run: () => void mute() }] : []))
 </script>
 
 <template>
@@ -44,8 +54,9 @@ const shown = computed(() => due.value.slice(0, 3))
       </template>
     </form>
     <p v-for="a in shown" :key="a.id"><RouterLink :to="target(a)">{{ a.words }}</RouterLink><span class="mono">{{ clock(new Date(a.at).toISOString()) }}</span><button type="button" :aria-label="`Seen: ${a.words}`" @click="see(a.id)">Seen</button></p>
-    <p v-if="due.length > shown.length">and {{ due.length - shown.length }} more</p>
-    <button v-if="asked === 'default'" type="button" class="linklike" @click="ask">sound outside this window too</button>
+    <button v-if="due.length > 1" type="button" class="linklike" :aria-expanded="every" @click="every = !every">{{ every ? 'only the first' : `${due.length - 1} more` }}</button>
+    <button type="button" class="linklike" :aria-pressed="muted" @click="mute"><kbd>q</kbd> {{ muted ? `muted until ${clock(new Date(mutedUntil).toISOString())}` : 'mute' }}</button>
+    <button v-if="asked === 'default'" type="button" class="linklike" @click="ask">notify outside this window too</button>
   </section>
 </template>
 

@@ -1,10 +1,22 @@
+import { useStorage } from '@vueuse/core'
 import { useSettings } from './useSettings'
 
 let audio: AudioContext | undefined
+/** Until when alarms are silent, ms; every window keeps to it. They are shown all the same. */
+export const mutedUntil = useStorage('saldatura.muted-until', 0)
+let waitsForHand = false
 
 /** A short tone: high for accepted, two low ones for questioned, four in turn for an alarm. Silent where the browser has no audio. */
 export function tone(kind: 'accepted' | 'questioned' | 'alarm') {
-  if (!useSettings().value.tone || typeof AudioContext === 'undefined') return
+  if (!useSettings().value.tone || typeof AudioContext === 'undefined' || (kind === 'alarm' && mutedUntil.value > Date.now())) return
+  // A browser gives no sound before a hand has touched the page: an alarm is heard at the first touch then.
+  if (navigator.userActivation && !navigator.userActivation.hasBeenActive) {
+    if (kind === 'alarm' && !waitsForHand) {
+      waitsForHand = true
+      for (const touch of ['pointerdown', 'keydown']) addEventListener(touch, () => setTimeout(() => waitsForHand && ((waitsForHand = false), tone('alarm'))), { once: true })
+    }
+    return
+  }
   // Opening the sound device takes longer than drawing the reading: the reading goes first, the ear does not notice.
   setTimeout(() => sound({ accepted: [880], questioned: [330, 262], alarm: [660, 880, 660, 880] }[kind]), 40)
 }

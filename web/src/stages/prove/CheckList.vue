@@ -4,6 +4,8 @@ import { vFrom } from '@/composables/origin'
 
 /** The checks of a proof: a mark and a word for each, and why. `open`: what none of the tests proved, where that is known. */
 defineProps<{ proof: Schemas['Proof']; set: Schemas['Assessed'] | null; open?: string[] }>()
+/** Whether a finer range of the meter would settle it: it lies inside its limit, and only the doubt reaches past that. */
+const byMeter = (c: Schemas['Check']) => !c.hidden && c.unit === 'V' && c.value !== null && c.limit !== null && c.name !== 'rest'
 const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
 </script>
 
@@ -21,6 +23,7 @@ const WORD = { pass: 'holds', fail: 'fails', not_yet: 'not yet' }
         <div>
           <strong>{{ check.label }}</strong> <span class="word">{{ WORD[check.result] }}</span>
           <p v-from="{ what: check.label, set, groups: 'all' }">{{ check.because }}</p>
+          <RouterLink v-if="check.result === 'not_yet' && byMeter(check)" to="/bench">Settings of the meter</RouterLink>
         </div>
       </li>
     </ul>
