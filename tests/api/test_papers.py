@@ -1,7 +1,6 @@
 """The papers that go with a pack, read back: certificate, label, waste note, and the tests on its sheet; nothing signed while driven."""
 
 import io
-from datetime import date
 
 import pytest
 from pypdf import PdfReader
@@ -41,12 +40,12 @@ def test_the_certificate_tells_in_plain_words_and_until_when(api: Api, job: int,
     assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})[0] == 200
     told = read(api, job, "certificate", zone="Europe/Rome")
     for words in (
-        "Schere № 7 剪刀 <b>", "Bodega 'X' & Söhne", "serial S-1", "New cells in group 2", "3.61 Ah, 90 % of its label", "a full charge on its own charger", "dead short", "load run: not done",
+        "Schere № 7 剪刀 <b>", "Bodega 'X' & Söhne", "serial S-1", "New cells in group 2", "3.61 Ah, 90 % of its label", "full charge on its own charger", "dead short", "Not tested: ", "Load run",
         "never below freezing", "group 2", "Signed by Ilka", "10:00",
     ):  # fmt: skip
         assert words in told, words
     # New cells are answered for a year, by the shop's policy: the end of a longer month is the last of a shorter one.
-    assert f"until {date(2027, 8, 31):%d.%m.%Y}" in told
+    assert "until 31 August 2027" in told
     sheet = read(api, job, "sheet")
     assert "Full charge on its own charger holds" in sheet
     assert "Not proved:" in sheet

@@ -1,9 +1,10 @@
 """Names in any script, and pictures, on paper."""
 
+from importlib.resources import files
+
 import pytest
 from fontTools.ttLib import TTFont
 
-from saldatura.formats import lettering
 from saldatura.formats.lettering import FACES, NO_SIGN, as_read, lettered, runs
 
 
@@ -15,7 +16,7 @@ def test_no_sign_is_lost(words: str) -> None:
     pieces = runs(words)
     assert NO_SIGN not in "".join(text for _, text in pieces)
     # Every sign is drawn by a face that has it, as its file says.
-    folder = lettering.files("saldatura.formats") / "fonts"
+    folder = files("saldatura.formats") / "fonts"
     for font, text in pieces:
         with (folder / f"{font}.ttf").open("rb") as file:
             has = set(TTFont(file, lazy=True).getBestCmap())

@@ -12,6 +12,7 @@ import pytest
 from pypdf import PdfReader
 
 from saldatura.formats import job_file, papers, sheet
+from saldatura.formats.certificate import certificate
 from saldatura.ledger.registry import read
 from saldatura.records.bench import Bench
 
@@ -82,13 +83,13 @@ def test_markup_in_every_text_is_drawn_as_words(bench: Bench, tmp_path: Path, ta
     job = bench.bring_in(document).facts.id
     view, handed = bench.view(job), bench.handed(job)
     # Faces and the like are read on the first drawing.
-    papers.certificate(*handed, "UTC")
+    certificate(*handed, "UTC")
     opened.clear()
     watching = True
     try:
         drawn = [
             sheet.render(view, "UTC", bench.proof_plan(job), [markup]),
-            papers.certificate(*handed, "UTC"),
+            certificate(*handed, "UTC"),
             papers.label(*handed, "http://127.0.0.1:1", 62, 24, "UTC"),
         ]
     finally:

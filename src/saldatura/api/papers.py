@@ -28,12 +28,12 @@ def _pdf(pdf: bytes, name: str, job_id: int) -> Response:
 def certificate(bench: TheBench, job_id: JobId, zone: Zone = None) -> Response:
     """One page for the customer in plain words; a draft until it is signed."""
     # What draws it is slow to load, and no start waits for it.
-    from saldatura.formats import papers
+    from saldatura.formats.certificate import certificate as drawn
 
+    shown = bench.view(job_id).assessment
+    goes = shown.prove if shown.prove and shown.prove.readings else shown.probe
     return _pdf(
-        papers.certificate(*bench.handed(job_id), zone, bench.pictures(job_id), bench.shop().card),
-        "certificate",
-        job_id,
+        drawn(*bench.handed(job_id), zone, bench.pictures(job_id), bench.shop().card, goes), "certificate", job_id
     )
 
 

@@ -11,6 +11,7 @@ from saldatura.job.assessment.block import block_of
 from saldatura.job.facts import NewAccepted, NewNeed
 from saldatura.job.facts.block import Box, Method, NewBlock, NewPolarity, NewTick, SensorSpot, Strip
 from saldatura.records.bench import Bench
+from saldatura.shop.card import ShopCard
 from saldatura.shop.coupons import NewCoupon, Recipe
 from saldatura.shop.prices import ShopPrices
 
@@ -21,6 +22,10 @@ def planned(tell: Teller, now: datetime) -> None:
     bench = Bench(tell.bench.db, now=lambda: clock_at[0])
     fill(bench, clock_at, now)
     clock_at[0] = now - timedelta(days=5)
+    bench.add_to_shop(
+        ShopCard(name="Growers' repair bench", address="Upper press house, Terrace lane 4", contact="bench@growers.example",
+                 terms="What is answered for is mended or replaced here at no charge. Not after a fall, water, or another charger.")
+    )  # fmt: skip
     bench.add_to_shop(ShopPrices(labour_h=36.0, small_parts=2.5))
     by_name = {bench.facts(job).intake.pack_name: job for job in tell.packs}
     clock_at[0] = now - timedelta(minutes=55)

@@ -1,7 +1,7 @@
 """What goes with a pack besides its sheet: the certificate for the customer, the label on the pack, the note for the collection."""
 
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import Any
 
 import segno
@@ -9,9 +9,8 @@ from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Image, Spacer, Table, TableStyle
+from reportlab.platypus import Spacer, Table, TableStyle
 
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
@@ -43,49 +42,6 @@ def _styles() -> dict[str, ParagraphStyle]:
         "warn": ParagraphStyle("warn", parent=body, fontName=face.bold, fontSize=12, leading=16, spaceBefore=6, spaceAfter=2, borderColor=HAZARD, borderWidth=1.2, borderPadding=4),
         "big": ParagraphStyle("big", parent=body, fontName=face.bold, fontSize=13, leading=17),
     }  # fmt: skip
-
-
-def certificate(
-    facts: JobFacts, told: Handed, zone: str | None, pictures: Sequence[bytes] = (), card: ShopCard = NO_CARD
-) -> bytes:
-    """One page for the customer, as PDF; a draft until it is signed. `pictures`: JPEG files of the work. Raises Impossible for a time
-    zone there is none of.
-    """
-    styles, date = _styles(), dates(zone)
-    pack, signed = facts.intake.pack, facts.sign_off
-    by = "by its cells" if facts.structure.rated_ah is not None else "by its label"
-    build = f"{WINDOWS[pack.chemistry].name}, {pack.series}S{pack.parallel}P, {pack.rated_ah:g} Ah {by}"
-    came = facts.as_told.pack
-    build += f" (it came as {came.series}S{came.parallel}P)" if came.series != pack.series else ""
-    serial = f", serial {facts.intake.serial}" if facts.intake.serial else ""
-    when = f"Signed by {signed.by}, {date(signed.at)}" if signed is not None else "Draft: not signed"
-    if signed is not None and facts.brought_in is not None and signed.id <= facts.theirs:
-        when = f"Signed by {signed.by} in another shop, {date(signed.at)}; its file was brought in here {date(facts.brought_in)}, and nobody here answers for it"
-    story: list[Any] = [
-        *head_of(card, styles["muted"]),
-        Paragraph(lettered(facts.intake.pack_name, bold=True), styles["h1"]),
-        Paragraph(lettered(f"For {facts.intake.customer}. {build}{serial}. Job {facts.id:04d}."), styles["muted"]),
-        *(Paragraph(lettered(line, bold=True), styles["warn"]) for line in told.warns),
-        *_part("What was wrong", [told.wrong], styles),
-        *_part("What was done", told.done, styles),
-        *([Paragraph(lettered(f"Put in: {'; '.join(told.fitted)}."), styles["muted"])] if told.fitted else []),
-        *_pictures(pictures),
-        *_part("What it can now", told.can, styles),
-        *_part("How it was proved", ["; ".join(told.proved) or "It was not."], styles),
-        *_part("What was not proved", ["; ".join(told.not_proved)], styles),
-        *_part("How to treat it", told.treat, styles),
-        Spacer(1, 4 * mm),
-    ]
-    for term in told.terms:
-        said = f"Answered for until {term.until:%d.%m.%Y}: {term.months:.0f} months on {term.what}."
-        story.append(Paragraph(lettered(said, bold=True), styles["big"]))
-    if told.terms and card.terms:
-        story.append(Paragraph(lettered(card.terms), styles["muted"]))
-    story += [
-        Paragraph(lettered(f"{when}{', of a simulated pack' if facts.simulated else ''}."), styles["body"]),
-        Paragraph(lettered("Local codes and the data sheets of the cells and the device go before anything on this page."), styles["muted"]),
-    ]  # fmt: skip
-    return _built(story, f"Certificate, job {facts.id:04d}")
 
 
 def waste_note(facts: JobFacts, told: Handed, zone: str | None, card: ShopCard = NO_CARD) -> bytes:
@@ -217,18 +173,6 @@ def _part(title: str, lines: Iterable[str], styles: dict[str, ParagraphStyle]) -
         Paragraph(lettered(title, bold=True), styles["h2"]),
         *(Paragraph(lettered(line), styles["body"]) for line in lines),
     ]
-
-
-def _pictures(pictures: Sequence[bytes]) -> list[Any]:
-    """Photos side by side, small enough for all else to stay on the page."""
-    if not pictures:
-        return []
-    shown = []
-    for jpeg in pictures:
-        wide, high = ImageReader(io.BytesIO(jpeg)).getSize()
-        scale = min(78 * mm / wide, 44 * mm / high)
-        shown.append(Image(io.BytesIO(jpeg), wide * scale, high * scale))
-    return [Spacer(1, 2 * mm), Table([shown], hAlign="LEFT", style=TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0)]))]
 
 
 def _built(story: list[Any], title: str) -> bytes:

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable, Iterable, Sequence
+from datetime import date as Day
 from datetime import datetime, tzinfo
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -25,7 +26,7 @@ from saldatura.job.words import SYMPTOMS, WISHES
 INK, MUTED, RULE = HexColor("#1D242B"), HexColor("#59646C"), HexColor("#D6D0C3")
 
 
-def _zone(name: str | None) -> tzinfo | None:
+def zone_of(name: str | None) -> tzinfo | None:
     if name is None:
         return None
     try:
@@ -73,8 +74,13 @@ Dates = Callable[[datetime], str]
 
 def dates(zone: str | None) -> Dates:
     """How times are told in a zone. Raises Impossible for none there is."""
-    where = _zone(zone)
+    where = zone_of(zone)
     return lambda at: at.astimezone(where).strftime("%Y-%m-%d %H:%M %Z")
+
+
+def day_of(day: Day) -> str:
+    """A day as a letter has it: “8 October 2026”."""
+    return f"{day.day} {day:%B %Y}"
 
 
 def _head(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:

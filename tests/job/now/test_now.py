@@ -14,6 +14,7 @@ from saldatura.battery.measures.evidence import At, Seen
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.quantities import GroupPoint, Pack
 from saldatura.formats import papers, sheet
+from saldatura.formats.certificate import certificate
 from saldatura.job.facts import (
     EndOfCharge,
     Intake,
@@ -136,7 +137,7 @@ def printed(bench: Bench, job: int, now: dict[str, Any]) -> None:
     """Every paper, read back from its PDF, speaks of this pack."""
     of, told = bench.handed(job)
     made = {
-        "certificate": papers.certificate(of, told, "Europe/Rome"),
+        "certificate": certificate(of, told, "Europe/Rome"),
         "label": papers.label(of, told, "http://127.0.0.1:8750", 90, 40, "Europe/Rome"),
         "sheet": sheet.render(bench.view(job), "Europe/Rome", bench.proof_plan(job), bench.fitted_in(of)),
     }

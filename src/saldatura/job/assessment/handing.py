@@ -11,8 +11,8 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.condemned import before_change, every_why
-from saldatura.job.assessment.equipped import board_of, charger_says
-from saldatura.job.assessment.proving import ProofPlan, ProofTest
+from saldatura.job.assessment.equipped import board_of, charger_says, has_board
+from saldatura.job.assessment.proving import DEAD_SHORT, ProofPlan, ProofTest
 from saldatura.job.assessment.story import Done, changes
 from saldatura.job.assessment.words import handing as words
 from saldatura.job.assessment.words.condemned import WASTE_WORDS
@@ -48,7 +48,7 @@ class CellsOut(Value):
 
 class Handed(Value):
     """What the customer is told, in plain words, and what the collection gets. `warns`: what has become dangerous about the pack as it now is;
-    `terms`: what is answered for, each for how long.
+    `terms`: what is answered for, each for how long; `untested` and `failed`: tests by name that were not made, or did not pass.
     """
 
     wrong: str
@@ -64,6 +64,8 @@ class Handed(Value):
     out: list[CellsOut]
     warns: list[str] = []
     terms: list[Term] = []
+    untested: list[str] = []
+    failed: list[str] = []
 
 
 class Earlier(Value):
@@ -164,6 +166,8 @@ def handed_of(
         warranty=words.months_on(longest.months, longest.what) if longest is not None else None,
         warranty_until=longest.until if longest is not None else None, capacity_ah=ah, fitted=fitted,
         out=cells_out(facts, policy), warns=_warns(facts), terms=terms,
+        untested=[*(t.label for t in plan.tests if t.outcome not in ("pass", "fail")), *([DEAD_SHORT] if has_board(facts) else [])],
+        failed=[t.label for t in plan.tests if t.outcome == "fail"],
     )  # fmt: skip
 
 

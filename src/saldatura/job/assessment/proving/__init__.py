@@ -39,7 +39,7 @@ __all__ = [
 ]
 
 
-DEAD_SHORT = "a dead short at the terminals, which the board guards: nobody tests that by hand"
+DEAD_SHORT = "a dead short at the terminals (never tried by hand)"
 
 
 def proof_plan_of(

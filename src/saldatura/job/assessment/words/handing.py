@@ -85,7 +85,7 @@ OF_ORIGIN: Mapping[PutIn, str] = {"new": "new cell", "used": "used cell", "donor
 # What a test that held means to whoever uses the pack.
 PLAIN: Mapping[TestName, str] = {
     "wiggle": "moved, and nothing dropped out", "joint": "what was soldered or welded adds next to no resistance",
-    "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups stand level",
+    "sensors": "its temperature sensors follow warm and cold", "spread": "at rest all groups are level",
     "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
     "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
     "after_day": "after a day no group had lost charge", "after_week": "after a week no group had lost charge",
