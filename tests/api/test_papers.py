@@ -40,7 +40,7 @@ def test_the_certificate_tells_in_plain_words_and_until_when(api: Api, job: int,
     assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "customer waits"})[0] == 200
     told = read(api, job, "certificate", zone="Europe/Rome")
     for words in (
-        "Schere № 7 剪刀 <b>", "Bodega 'X' & Söhne", "serial S-1", "New cells in group 2", "3.61 Ah, 90 % of its label", "full charge on its own charger", "dead short", "Not tested: ", "Load run",
+        "Schere № 7 剪刀 <b>", "Bodega 'X' & Söhne", "serial S-1", "New cells in group 2", "3.61 Ah, 90 % of its label", "full charge on its own charger", "dead short", "Not tested: ", "load run",
         "never below freezing", "group 2", "Signed by Ilka", "10:00",
     ):  # fmt: skip
         assert words in told, words

@@ -48,7 +48,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
 
     # Strips side by side, and another choice taken; a measured length tells its metal.
     page.get_by_role("link", name="Strips").click()
-    page.get_by_role("button", name="take it: nickel, 2 layers, taken off at the end").click()
+    page.get_by_role("button", name="use it: nickel, 2 layers, taken off at the end").click()
     expect(page.get_by_role("row").filter(has_text="as told")).to_contain_text("nickel, 2 layers")
     page.get_by_text("Is it nickel?").click()
     page.get_by_label("Four wires read, mΩ").fill("12.5")

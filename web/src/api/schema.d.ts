@@ -14282,6 +14282,22 @@ export interface components {
             clock: string;
         };
         /**
+         * WeldChance
+         * @description How likely a weld at a setting is good, as far as the coupons tell.
+         */
+        WeldChance: {
+            /**
+             * Setting
+             * @description Energy in J, or the welder's own number.
+             */
+            setting: number;
+            /**
+             * Chance
+             * @description Chance of a good weld, 0–1.
+             */
+            chance: number;
+        };
+        /**
          * WeldRange
          * @description The lowest and the highest setting about the one to use at which a coupon was good, with none between that was not.
          */
@@ -14352,6 +14368,12 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+            /**
+             * Curve
+             * @description The chance of a good weld from the lowest to the highest setting.
+             * @default []
+             */
+            curve: components["schemas"]["WeldChance"][];
         };
         /**
          * Where

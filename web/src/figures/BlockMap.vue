@@ -51,6 +51,8 @@ const spots = computed(() =>
   }),
 )
 // The warmest strips of the side carry their figure: what is hatched is read in grey, too.
+// Where every cell carries the whole current, its share says nothing.
+const uneven = computed(() => Object.values(props.shares ?? {}).some((share) => Math.abs(share - 1) >= 0.005))
 const warmest = computed(() => (props.shares ? [...lines.value].sort((a, b) => b.rise - a.rise).slice(0, 3) : []))
 // The real corner: at the left from above, at the right from below.
 const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : frame.value.x + frame.value.w - pad))
@@ -66,7 +68,7 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
       <circle v-if="c.top === 'positive'" :cx="c.x_mm" :cy="c.y_mm" :r="r * 0.42" class="button" />
       <text :x="c.x_mm" :y="c.y_mm - r * 0.5" class="sign">{{ c.top === 'positive' ? '+' : '−' }}</text>
       <text :x="c.x_mm" :y="c.y_mm + r * 0.18" class="group">{{ c.group }}</text>
-      <text :x="c.x_mm" :y="c.y_mm + r * 0.66" class="name">{{ shares?.[c.cell] ? `${Math.round(shares[c.cell]! * 100)} %` : c.cell }}</text>
+      <text :x="c.x_mm" :y="c.y_mm + r * 0.66" class="name" :class="{ share: uneven }">{{ uneven && shares?.[c.cell] ? `${Math.round(shares[c.cell]! * 100)} %` : c.cell }}</text>
       <path v-if="state(c.cell) === false" :d="`M${c.x_mm - r * 0.7} ${c.y_mm - r * 0.7}l${r * 1.4} ${r * 1.4}m0 ${-r * 1.4}l${-r * 1.4} ${r * 1.4}`" class="cross" />
     </g>
     <text v-for="l in warmest" :key="`k${l.key}`" :x="(l.a.x_mm + l.b.x_mm) / 2" :y="(l.a.y_mm + l.b.y_mm) / 2 + 1.2" class="kelvin">{{ l.rise.toFixed(0) }} K</text>
@@ -139,7 +141,7 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
 }
 
 .kelvin {
-  font-size: 3.6px;
+  font-size: 4.4px;
   font-weight: 700;
   paint-order: stroke;
   stroke: var(--sheet);
@@ -184,7 +186,12 @@ text {
 
 .name {
   fill: var(--muted);
-  font-size: 3.2px;
+  font-size: 3.6px;
+}
+
+.name.share {
+  fill: var(--ink);
+  font-size: 4.4px;
 }
 
 .cell:focus-visible {

@@ -47,9 +47,11 @@ const reachedAt = computed(() => props.stages.findIndex((s) => s.key === props.r
 .stage {
   color: var(--muted);
   display: grid;
-  align-content: center;
+  align-content: start;
   font-size: 15px;
-  grid-template: auto auto / auto 1fr;
+  grid-template: auto auto auto / minmax(0, 1fr);
+  line-height: 1.2;
+  padding-top: 8px;
   overflow: hidden;
   text-decoration: none;
 }
@@ -99,9 +101,9 @@ const reachedAt = computed(() => props.stages.findIndex((s) => s.key === props.r
 .wants {
   color: var(--copper);
   font-family: var(--mono);
-  font-size: 13px;
+  font-size: 12.5px;
+  line-height: 1;
   overflow: hidden;
-  padding-left: 7px;
   text-overflow: ellipsis;
   white-space: nowrap;
   align-self: center;

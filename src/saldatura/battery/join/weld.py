@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from saldatura.battery.cell.curves import Array
-from saldatura.battery.join.weld_types import Coupon, Outcome, WeldRange, WeldRequest, WeldWindow
+from saldatura.battery.join.weld_types import Coupon, Outcome, WeldChance, WeldRange, WeldRequest, WeldWindow
 from saldatura.battery.join.words import weld as words
 from saldatura.battery.limits.joining import WELD_DONE, WELD_HOLDS, WELD_MAY_BURN, WELD_SURE
 from saldatura.battery.wording import counted
@@ -135,6 +135,7 @@ def weld_window(request: WeldRequest) -> WeldWindow:
         chance_good=round(named.chance if named is not None else float(chance[at]), 4),
         next_coupon=None if next_at is None else round(min(max(setting(next_at), request.lowest), request.highest), 3),
         because=_because(request, named, float(chance[at])),
+        curve=[WeldChance(setting=round(setting(float(x[k])), 3), chance=round(float(chance[k]), 4)) for k in range(0, CANDIDATES, 3)],
     )
 
 

@@ -70,6 +70,13 @@ class WeldRange(Value):
     high: float = Field(description="Upper end.")
 
 
+class WeldChance(Value):
+    """How likely a weld at a setting is good, as far as the coupons tell."""
+
+    setting: float = Field(description="Energy in J, or the welder's own number.")
+    chance: float = Field(description="Chance of a good weld, 0–1.")
+
+
 class WeldWindow(Value):
     """What the coupons tell: the window, the setting to use, how surely it welds well, and the coupon to weld next; None: not yet, or
     no more needed."""
@@ -79,6 +86,7 @@ class WeldWindow(Value):
     chance_good: float = Field(description="Chance of a good weld at the best setting known, 0–1.")
     next_coupon: float | None = Field(description="Setting of the coupon that tells most; None: no more are needed.")
     because: str = Field(description="Why, in a technician's words.")
+    curve: list[WeldChance] = Field([], description="The chance of a good weld from the lowest to the highest setting.")
 
 
 LEAST_RANGE = 1.25

@@ -36,10 +36,24 @@ async function log(outcome: Schemas['NewCoupon']['outcome']) {
   cache.setQueryData(['welds'], found)
   text.value.pull = ''
 }
+// Before the first coupon the chart shows what is known of any weld: that there is a window somewhere.
+const range = computed(() => ({ lowest: sent(text.value.lowest, 'J'), highest: sent(text.value.highest, 'J') }))
+const { data: unknown } = useQuery({
+  queryKey: computed(() => ['weld-window', range.value]),
+  queryFn: () => settled(client.POST('/api/compute/weld-window', { body: { coupons: [], ...range.value } as Schemas['WeldRequest'] })),
+  enabled: computed(() => !now.value),
+  retry: false,
+})
+const win = computed(() => now.value?.window ?? unknown.value ?? null)
+const TICKS = [1, 2, 3, 5, 10, 15, 20, 30, 50, 100, 200, 500, 1000]
+const ticks = computed(() => TICKS.filter((t) => t >= low.value && t <= high.value))
+const CHANCE = { top: 122, bottom: 192 }
+const up = (chance: number) => CHANCE.bottom - (CHANCE.bottom - CHANCE.top) * chance
+const area = computed(() => (win.value?.curve?.length ? `M${x(low.value)} ${CHANCE.bottom}${win.value.curve.map((p) => `L${x(p.setting)} ${up(p.chance)}`).join('')}L${x(high.value)} ${CHANCE.bottom}Z` : ''))
 const low = computed(() => quantity(text.value.lowest, 'J') || 1)
 const high = computed(() => quantity(text.value.highest, 'J') || 2)
-const x = (setting: number) => 10 + 580 * (Math.log(setting / low.value) / Math.log(high.value / low.value))
-const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38, weak: 60, no_bond: 82 }
+const x = (setting: number) => 10 + 520 * (Math.log(setting / low.value) / Math.log(high.value / low.value))
+const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 22, good: 46, weak: 70, no_bond: 94 }
 </script>
 
 <template>
@@ -49,13 +63,18 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
       <p class="use">{{ now.window.use === null ? 'No setting yet' : 'Set the welder to' }} <span v-if="now.window.use !== null" class="figure">{{ Number(now.window.use.toPrecision(3)) }}</span></p>
       <p>{{ now.window.because }}</p>
       <p v-if="now.window.use !== null && !today" class="wants">One <TermWord of="coupon">coupon</TermWord> today before the first weld: the last is of {{ day(now.last_at) }} {{ clock(now.last_at) }}.</p>
-      <svg viewBox="0 0 600 100" class="coupons" role="img" aria-label="Coupons by setting">
-        <rect v-if="now.window.window" class="window" :x="x(now.window.window.low)" y="2" :width="x(now.window.window.high) - x(now.window.window.low)" height="92" />
-        <g v-for="(y, key) in Y" :key="key"><line x1="10" x2="590" :y1="y" :y2="y" /><text x="590" :y="y - 3" text-anchor="end">{{ key.replace('_', ' ') }}</text></g>
-        <path v-for="c in now.coupons" :key="c.id" :d="`M${x(c.setting)} ${Y[c.outcome] - 6}v12`" :class="['coupon', c.outcome]" />
-        <path v-if="now.window.next_coupon" :d="`M${x(now.window.next_coupon) - 5} 98l5 -8l5 8z`" class="next" />
-      </svg>
     </template>
+    <p v-else>No coupon of this recipe yet. The curve shows how likely a weld is good at each setting; every coupon sharpens it.</p>
+    <svg v-if="win" viewBox="0 0 600 222" class="coupons" role="img" aria-label="Coupons by setting, and the chance of a good weld">
+      <rect v-if="win.window" class="window" :x="x(win.window.low)" y="6" :width="x(win.window.high) - x(win.window.low)" :height="CHANCE.bottom - 6" />
+      <g v-for="(y, key) in Y" :key="key"><line x1="10" x2="530" :y1="y" :y2="y" /><text x="538" :y="y + 4">{{ key.replace('_', ' ') }}</text></g>
+      <path v-for="c in now?.coupons ?? []" :key="c.id" :d="`M${x(c.setting)} ${Y[c.outcome] - 7}v14`" :class="['coupon', c.outcome]" />
+      <path :d="area" class="chance" />
+      <line x1="10" x2="530" :y1="up(0.95)" :y2="up(0.95)" class="wanted" /><text x="538" :y="up(0.95) + 4">95 %</text>
+      <text x="538" :y="CHANCE.bottom - 12">chance</text><text x="538" :y="CHANCE.bottom + 2">good</text>
+      <g v-for="t in ticks" :key="t"><line :x1="x(t)" :x2="x(t)" :y1="CHANCE.bottom" :y2="CHANCE.bottom + 5" class="tick" /><text :x="x(t)" :y="CHANCE.bottom + 19" text-anchor="middle">{{ t }}</text></g>
+      <template v-if="win.next_coupon"><path :d="`M${x(win.next_coupon) - 6} ${CHANCE.top - 5}l6 -9l6 9z`" class="next" /><text :x="x(win.next_coupon)" :y="CHANCE.top - 3" text-anchor="middle" dx="30" class="nexts">next</text></template>
+    </svg>
     <details :open="!now">
       <summary>{{ now ? 'Another welder, strip or cell' : 'Which welder, which strip, on what' }}</summary>
     <div class="row">
@@ -114,7 +133,26 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 16, good: 38
 
 .coupons text {
   fill: var(--muted);
-  font-size: 9px;
+  font-size: 13px;
+}
+
+.coupons .wanted {
+  stroke: var(--muted);
+  stroke-dasharray: 4 3;
+}
+
+.coupons .tick {
+  stroke: var(--muted);
+}
+
+.chance {
+  fill: color-mix(in srgb, var(--petrol) 26%, transparent);
+  stroke: var(--petrol);
+  stroke-width: 1.5;
+}
+
+.coupons .nexts {
+  fill: var(--copper);
 }
 
 .window {
