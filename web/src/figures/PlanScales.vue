@@ -15,7 +15,7 @@ const dearest = computed(() => top(props.repairs.map((r) => Math.min(r.cost ?? r
 const years = computed(() => top(props.repairs.map((r) => r.years_high)))
 const ah = computed(() => top(props.repairs.map((r) => r.usable_ah)))
 const share = (value: number, of: number) => `${Math.min((value / of) * 100, 100)}%`
-const span = (low: number, high: number) => (high < 0.05 ? 'none' : high < 1 ? `${Math.max(Math.round(low * 12), 0)} to ${Math.max(Math.round(high * 12), 1)} months` : `${low.toFixed(low < 3 ? 1 : 0)} to ${high.toFixed(high < 3 ? 1 : 0)}`)
+const span = (low: number, high: number) => (high < 0.05 ? 'none' : high < 1 ? `${Math.max(Math.round(low * 12), 0)} to ${Math.max(Math.round(high * 12), 1)} months` : `${low < 0.05 ? '0' : low.toFixed(low < 3 ? 1 : 0)} to ${high.toFixed(high < 3 ? 1 : 0)}`)
 const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round(hours)} h` : `${Math.round(hours / 24)} days`)
 </script>
 

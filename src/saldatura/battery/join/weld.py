@@ -135,7 +135,10 @@ def weld_window(request: WeldRequest) -> WeldWindow:
         chance_good=round(named.chance if named is not None else float(chance[at]), 4),
         next_coupon=None if next_at is None else round(min(max(setting(next_at), request.lowest), request.highest), 3),
         because=_because(request, named, float(chance[at])),
-        curve=[WeldChance(setting=round(setting(float(x[k])), 3), chance=round(float(chance[k]), 4)) for k in range(0, CANDIDATES, 3)],
+        curve=[
+            WeldChance(setting=round(setting(float(x[k])), 3), chance=round(float(chance[k]), 4))
+            for k in range(0, CANDIDATES, 3)
+        ],
     )
 
 

@@ -65,7 +65,7 @@ def test_first(case: PlanCase, choices: list[Choice], a_year: float | None) -> T
                 costs_min=float(row["minutes"]),
                 waits_h=float(row["waits_h"]),
                 saves=round(saves, 2),
-                because=words.saves_on_average(row["says"], saves, price, row["because"]),
+                because=words.saves_on_average(row["says"], row["because"]),
             )
     return best
 

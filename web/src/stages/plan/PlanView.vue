@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { duration } from '@/composables/format'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { Refusal } from '@/api/client'
@@ -65,6 +66,7 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
       <section v-if="plan.test_first" class="why first">
         <p class="label">Test before you replace</p>
         <p>{{ plan.test_first.because }}</p>
+        <p v-if="plan.test_first.saves > 0" class="muted">Saves {{ money(plan.test_first.saves) }} on average, for {{ Math.round(plan.test_first.costs_min) }} min at the bench<template v-if="plan.test_first.waits_h > 0"> and {{ duration(plan.test_first.waits_h * 3600) }} of waiting</template>.</p>
         <RouterLink :to="stagePath(job.facts.id, 'judge')">To the tests in Judge</RouterLink>
       </section>
       <section v-if="shown" class="why">

@@ -1,7 +1,5 @@
 """What `value` says."""
 
-from saldatura.battery.wording import significant
 
-
-def saves_on_average(says: str, saves: float, price: float, because: str) -> str:
-    return f"{says}: it saves {significant(saves)} on average, for {significant(price)} of labour; {because}."
+def saves_on_average(says: str, because: str) -> str:
+    return f"{says}: it may change the choice, and saves more on average than it costs. {because[:1].upper()}{because[1:]}."
