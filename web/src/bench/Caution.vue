@@ -5,7 +5,7 @@ defineProps<{ title: string; grave?: boolean }>()
 
 <template>
   <aside class="caution" :class="{ grave }">
-    <div class="edge" aria-hidden="true" />
+    <div class="edge" aria-hidden="true"></div>
     <div>
       <strong>{{ title }}</strong>
       <div class="body"><slot /></div>

@@ -48,7 +48,7 @@ async function keep() {
     </div>
     <FieldRow label="Address" :error="refusal?.on('address')"><template #default="{ id }"><ElInput :id="id" v-model="form.address" maxlength="200" /></template></FieldRow>
     <div class="pair">
-      <FieldRow label="Currency, three letters" :error="refusal?.on('currency')"><template #default="{ id }"><ElInput :id="id" v-model="form.currency" maxlength="3" list="currencies" /><datalist id="currencies"><option v-for="c in COMMON" :key="c" :value="c" /></datalist></template></FieldRow>
+      <FieldRow label="Currency, three letters" :error="refusal?.on('currency')"><template #default="{ id }"><ElInput :id="id" v-model="form.currency" maxlength="3" list="currencies" /><datalist id="currencies"><option v-for="c in COMMON" :key="c" :value="c"></option></datalist></template></FieldRow>
       <NumberField v-model="hour" label="Hour at the bench" unit="money" :error="refusal?.on('labour_h')" placeholder="45" />
     </div>
     <FieldRow label="Terms of the warranty, as printed" :error="refusal?.on('terms')"><template #default="{ id }"><ElInput :id="id" v-model="form.terms" type="textarea" :rows="2" maxlength="1000" /></template></FieldRow>

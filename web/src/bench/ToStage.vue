@@ -9,5 +9,5 @@ void useRouter().replace(stagePath(job.value.facts.id, job.value.assessment.quar
 </script>
 
 <template>
-  <main />
+  <main></main>
 </template>

@@ -50,7 +50,7 @@ const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
 <template>
   <div class="cells" role="table" :aria-rowcount="total" aria-label="Cells">
     <div class="head" role="row">
-      <span role="columnheader" />
+      <span role="columnheader"></span>
       <span v-for="c in COLUMNS" :key="c.name" role="columnheader" :class="{ number: c.number }">
         <button v-if="c.key" type="button" class="by" :aria-pressed="asked.sort === c.key" @click="emit('sort', c.key)">{{ c.name }}{{ asked.sort === c.key ? ' ↓' : '' }}</button>
         <template v-else>{{ c.name }}</template>

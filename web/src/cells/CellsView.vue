@@ -97,8 +97,10 @@ useShortcuts(() => [
       </div>
       <p v-if="error" class="error" role="alert">The drawer cannot be shown: the program did not answer. It tries again by itself.</p>
       <CellPlot
-        :names="marks?.names ?? []" :capacity-ah="marks?.capacity_ah ?? []" :ohm="marks?.ohm ?? []" :grade="marks?.grade ?? []" :grades="grades" :rated="rated"
-        :box="box" :chosen="chosen" :ringed="picked.size < 300 ? [...picked] : []" @box="box = $event" @choose="open"
+        :names="marks?.names ?? []" :capacity-ah="marks?.capacity_ah ?? []" :ohm="marks?.ohm ?? []" :grade="marks?.grade ?? []"
+        :grades="grades" :rated="rated"
+        :box="box" :chosen="chosen" :ringed="picked.size < 300 ? [...picked] : []" @box="box = $event"
+        @choose="open"
       />
       <p class="under muted">
         <template v-if="box">{{ total }} in the box you drew. <button type="button" class="linklike" @click="box = null">clear the box</button></template>

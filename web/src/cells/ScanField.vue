@@ -52,7 +52,7 @@ onBeforeUnmount(stop)
   <form class="scan" @submit.prevent="typed">
     <ElInput v-model="text" aria-label="Scan a label, or type a cell’s name" placeholder="scan, or a name" />
     <ElButton v-if="maker && !stream" @click="look">Camera</ElButton>
-    <template v-if="stream"><video ref="video" muted playsinline /><ElButton @click="stop">Camera off</ElButton></template>
+    <template v-if="stream"><video ref="video" muted playsinline></video><ElButton @click="stop">Camera off</ElButton></template>
     <p v-if="trouble" class="error" role="alert">{{ trouble }}</p>
   </form>
 </template>

@@ -53,7 +53,7 @@ const option = computed(() => {
   <figure class="belief">
     <VChart :option="option" autoresize class="plot" role="img" aria-label="How the chances changed with each piece of evidence" />
     <figcaption class="key" aria-hidden="true">
-      <span v-for="(name, i) in moved.names.slice(0, 4)" :key="name"><i :class="`s${i}`" />{{ name }}</span>
+      <span v-for="(name, i) in moved.names.slice(0, 4)" :key="name"><i :class="`s${i}`"></i>{{ name }}</span>
     </figcaption>
   </figure>
 </template>

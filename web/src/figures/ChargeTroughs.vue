@@ -64,10 +64,10 @@ const wide = computed(() => Math.max(width.value, 300))
       </g>
     </svg>
     <ul v-if="open" class="key" aria-hidden="true">
-      <li><i class="k use" />the tool gets</li>
-      <li><i class="k take" />the charger adds</li>
-      <li><i class="k stranded" />stranded in fuller groups</li>
-      <li><i class="k room" />never filled</li>
+      <li><i class="k use"></i>the tool gets</li>
+      <li><i class="k take"></i>the charger adds</li>
+      <li><i class="k stranded"></i>stranded in fuller groups</li>
+      <li><i class="k room"></i>never filled</li>
     </ul>
   </div>
 </template>

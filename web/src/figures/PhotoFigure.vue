@@ -40,9 +40,9 @@ function key(event: KeyboardEvent) {
   <!-- eslint-disable-next-line vuejs-accessibility/no-static-element-interactions -->
   <div ref="plate" class="plate" :class="{ placing }" :style="{ '--w': photo.width, '--h': photo.height }" :tabindex="placing ? 0 : undefined" role="group" :aria-label="placing ? `${photo.caption || 'Photo'}: arrow keys move the cross, Enter pins ${placing}` : photo.caption || 'Photo'" @click="click" @keydown="key" @blur="cross = null">
     <img :src="src" :width="photo.width" :height="photo.height" :alt="photo.caption || 'Photo of the opened pack'" draggable="false" />
-    <span v-if="placing && cross" class="cross" :style="{ left: percent(cross.x), top: percent(cross.y) }" />
+    <span v-if="placing && cross" class="cross" :style="{ left: percent(cross.x), top: percent(cross.y) }"></span>
     <button v-for="pin in shown" :key="pin.full" type="button" class="pin" :class="[pin.place.kind, { lit: pin.lit, leftward: pin.x > (pin.place.kind === 'tap' ? 0.85 : 0.6) }]" :style="{ left: percent(pin.x), top: percent(pin.y) }" :aria-label="placing ? `${pin.full}: take this pin off` : pin.place.kind === 'tap' ? `read tap ${pin.place.tap}` : pin.full" @click.stop="emit('pick', pin.place)">
-      <span class="head" /><span class="flag">{{ pin.text }}</span>
+      <span class="head"></span><span class="flag">{{ pin.text }}</span>
     </button>
   </div>
 </template>

@@ -51,7 +51,7 @@ const option = computed(() => {
 <template>
   <div class="chart">
     <VChart :option="option" autoresize class="plot" :class="{ low }" role="img" aria-label="Voltage rises, current falls, shaded where the charge should end" />
-    <p class="key muted" aria-hidden="true"><i class="v" /> volts <i class="a" /> amps<template v-if="points.at(-1)?.celsius != null"> <i class="c" /> {{ degrees(points.at(-1)!.celsius!, 0) }}</template></p>
+    <p class="key muted" aria-hidden="true"><i class="v"></i> volts <i class="a"></i> amps<template v-if="points.at(-1)?.celsius != null"> <i class="c"></i> {{ degrees(points.at(-1)!.celsius!, 0) }}</template></p>
   </div>
 </template>
 

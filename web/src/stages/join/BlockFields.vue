@@ -46,9 +46,11 @@ function choose(change: () => void) {
       <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
       <NumberField v-model="text.thickness" label="thick" unit="mm" :error="refusal?.on('strip.thickness_mm')" :disabled="closed" />
     </div>
-    <div class="chips" role="group" aria-label="Strip of"><button v-for="(words, key) in METALS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.material === key" @click="choose(() => (told.strip.material = key))">{{ words }}</button>
+    <div class="chips" role="group" aria-label="Strip of">
+      <button v-for="(words, key) in METALS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.material === key" @click="choose(() => (told.strip.material = key))">{{ words }}</button>
       <button v-for="n in 3" :key="n" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.layers === n" @click="choose(() => (told.strip.layers = n))">{{ n }} {{ n === 1 ? 'layer' : 'layers' }}</button>
-      <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button></div>
+      <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button>
+    </div>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>
     <p v-if="refusal && !['columns', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </form>

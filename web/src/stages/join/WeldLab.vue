@@ -77,13 +77,13 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 22, good: 46
     </svg>
     <details :open="!now">
       <summary>{{ now ? 'Another welder, strip or cell' : 'Which welder, which strip, on what' }}</summary>
-    <div class="row">
-      <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
-      <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
-      <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
-      <NumberField v-model="text.lowest" label="Lowest setting" bare unit="J" :error="refusal?.on('lowest')" />
-      <NumberField v-model="text.highest" label="Highest" bare unit="J" :error="refusal?.on('highest')" />
-    </div>
+      <div class="row">
+        <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
+        <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
+        <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
+        <NumberField v-model="text.lowest" label="Lowest setting" bare unit="J" :error="refusal?.on('lowest')" />
+        <NumberField v-model="text.highest" label="Highest" bare unit="J" :error="refusal?.on('highest')" />
+      </div>
     </details>
     <div class="row">
       <NumberField v-model="text.setting" label="Coupon at" bare unit="J" :error="refusal?.on('setting')" />

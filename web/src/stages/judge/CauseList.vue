@@ -29,7 +29,7 @@ function pick(c: Cause) {
       <li v-for="c in shown" :key="c.cause">
         <button type="button" :aria-pressed="c === cause" @click="pick(c)">
           <span class="chance">{{ percentOf(c.probability) }}</span>
-          <span class="bar" aria-hidden="true"><i :style="{ width: `${c.probability * 100}%` }" /></span>
+          <span class="bar" aria-hidden="true"><i :style="{ width: `${c.probability * 100}%` }"></i></span>
           <span class="says">{{ c.says }}</span>
           <span class="muted words">{{ chanceWords(c.probability) }}<template v-if="c.present > c.probability + 0.08">, there all the same {{ percentOf(c.present) }}</template></span>
         </button>

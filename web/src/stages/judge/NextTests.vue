@@ -27,7 +27,7 @@ const takes = (t: NextTest) => [`${t.minutes < 1 ? 'half a minute' : `${Math.rou
           <span class="says">{{ t.says }}</span>
           <span class="takes muted">{{ takes(t) }}</span>
           <span class="because">{{ t.because }}</span>
-          <span class="bits" :title="`${t.information_bits.toFixed(2)} bits about what to do`"><i :style="{ width: `${(t.information_bits / most) * 100}%` }" /></span>
+          <span class="bits" :title="`${t.information_bits.toFixed(2)} bits about what to do`"><i :style="{ width: `${(t.information_bits / most) * 100}%` }"></i></span>
         </button>
       </li>
     </ol>

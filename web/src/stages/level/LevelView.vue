@@ -127,41 +127,41 @@ async function start(group: number) {
       <div v-if="channels?.length" class="chips" role="group" aria-label="Planned over"><button type="button" class="chip" :aria-pressed="byChannels" @click="plannedOver('channels')">over the shop's channels</button><button type="button" class="chip" :aria-pressed="!byChannels" @click="plannedOver('one')">one charger, group by group</button></div>
       <ChannelPlan v-if="byChannels" />
       <template v-else>
-      <form class="question" @submit.prevent>
-        <FieldRow label="Level to" group>
-          <ElRadioGroup v-model="target" aria-label="Level to">
-            <ElRadioButton value="match">match the highest</ElRadioButton>
-            <ElRadioButton value="full">full</ElRadioButton>
-            <ElRadioButton value="storage">storage</ElRadioButton>
-          </ElRadioGroup>
-        </FieldRow>
-        <NumberField v-model="current" label="Charger current" unit="A" :error="error instanceof Refusal ? error.on('current_a') : undefined" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" />
-      </form>
-      <p v-if="said && !(error instanceof Refusal && error.on('current_a'))" class="error" role="alert">{{ said }}</p>
-      <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+        <form class="question" @submit.prevent>
+          <FieldRow label="Level to" group>
+            <ElRadioGroup v-model="target" aria-label="Level to">
+              <ElRadioButton value="match">match the highest</ElRadioButton>
+              <ElRadioButton value="full">full</ElRadioButton>
+              <ElRadioButton value="storage">storage</ElRadioButton>
+            </ElRadioGroup>
+          </FieldRow>
+          <NumberField v-model="current" label="Charger current" unit="A" :error="error instanceof Refusal ? error.on('current_a') : undefined" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" />
+        </form>
+        <p v-if="said && !(error instanceof Refusal && error.on('current_a'))" class="error" role="alert">{{ said }}</p>
+        <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
 
-      <table v-if="waiting.length">
-        <thead>
-          <tr><th>group</th><th class="number"><TermWord of="at_rest">rests at</TermWord></th><th class="number">charger</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
-        </thead>
-        <tbody>
-          <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
-            <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
-            <td v-from="of(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
-            <td class="number setting"><span class="set">{{ n.rule === 'timed' ? 'by time' : `${volts(n.target_v)} V` }}</span> <span class="set">{{ n.current_a }} A</span><template v-if="n.rule === 'precharge'"><span class="first"><TermWord of="pre_charge">pre-charge</TermWord></span></template></td>
-            <td v-from="of(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
-            <td v-from="of(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
-            <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-for="sentence in need?.says ?? []" :key="sentence">{{ inDegrees(sentence) }}</p>
+        <table v-if="waiting.length">
+          <thead>
+            <tr><th>group</th><th class="number"><TermWord of="at_rest">rests at</TermWord></th><th class="number">charger</th><th class="number">needs</th><th class="number">takes</th><th><span class="visually-hidden">start</span></th></tr>
+          </thead>
+          <tbody>
+            <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
+              <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
+              <td v-from="of(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
+              <td class="number setting"><span class="set">{{ n.rule === 'timed' ? 'by time' : `${volts(n.target_v)} V` }}</span> <span class="set">{{ n.current_a }} A</span><template v-if="n.rule === 'precharge'"><span class="first"><TermWord of="pre_charge">pre-charge</TermWord></span></template></td>
+              <td v-from="of(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
+              <td v-from="of(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
+              <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-for="sentence in need?.says ?? []" :key="sentence">{{ inDegrees(sentence) }}</p>
 
-      <template v-if="shown && !running.length">
-        <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. {{ ENDS[shown.rule ?? 'cc_cv'](shown) }}</p>
-        <TaperChart v-from="of(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
-        <p>{{ shown.note }}</p>
-      </template>
+        <template v-if="shown && !running.length">
+          <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. {{ ENDS[shown.rule ?? 'cc_cv'](shown) }}</p>
+          <TaperChart v-from="of(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
+          <p>{{ shown.note }}</p>
+        </template>
       </template>
 
       <template v-for="r in (need?.refused ?? []).filter((one) => !byChannels || one.wants_cells)" :key="r.group">

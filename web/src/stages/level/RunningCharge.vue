@@ -118,7 +118,8 @@ const ending = shallowRef(false)
         <template #default="{ id }"><VoltsField :id="id" v-model="looking.text.value" data-next class="boxed" :label="`Group ${run.group} shows, V`" :said="looking.wrong.value" :commands="['e']" @accept="look" @command="ending = true" /></template>
       </FieldRow>
       <NumberField v-model="amps" label="Charger shows" unit="A" />
-      <details class="wide"><summary>How warm, and what another group reads</summary>
+      <details class="wide">
+        <summary>How warm, and what another group reads</summary>
         <div class="more">
           <NumberField v-model="celsius" label="How warm" unit="°C" />
           <NumberField v-model="other.group" label="Another group, its number" whole />

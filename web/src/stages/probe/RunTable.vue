@@ -58,7 +58,7 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
         <td class="number"><s v-for="old in row.struck" :key="old.id">{{ volts(old.volts, digitsTyped(old.resolution_v, digits)) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digitsTyped(row.reading.resolution_v, digits)) }}</td>
         <td>{{ row.group ? `group ${row.group.group}` : '' }}</td>
         <td v-if="row.group" v-from="{ what: `Group ${row.group.group}`, set: assessed, groups: [row.group.group] }" class="number">{{ row.group.volts == null ? '' : volts(row.group.volts, digits) }}</td>
-        <td v-else />
+        <td v-else></td>
         <td class="number" :class="{ out: row.group && row.group.state !== 'level' }">{{ row.group?.volts == null ? '' : `${row.group.state === 'low' ? '▼ ' : row.group.state === 'high' ? '▲ ' : ''}${millivolts(row.group.off_plumb_v)} mV` }}</td>
       </tr>
     </tbody>

@@ -58,7 +58,7 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
 <template>
   <div class="fields">
     <FieldRow label="Customer" :error="on('customer')" class="half">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus list="customers" @change="reached" /><datalist id="customers"><option v-for="c in customers ?? []" :key="c.name" :value="c.name" /></datalist></template>
+      <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus list="customers" @change="reached" /><datalist id="customers"><option v-for="c in customers ?? []" :key="c.name" :value="c.name"></option></datalist></template>
     </FieldRow>
     <FieldRow label="Telephone or e-mail" :error="on('contact')" class="half">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.contact" maxlength="120" /></template>
