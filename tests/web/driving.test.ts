@@ -83,7 +83,7 @@ describe('what drives a virtual pack', () => {
     await page.get('form').trigger('submit')
     await flushPromises()
     expect(page.get('[role=alert]').text()).toBe('group 1 is not charged')
-    const off = (p: typeof page) => p.findAll('button').find((b) => b.text() === 'Off')!
+    const off = (p: typeof page) => p.findAll('button').find((b) => b.text() === 'Switch it off')!
     expect(off(page).attributes('disabled')).toBeDefined()
     const running = mount(HookUp, { props: { jobId: 7, virtual: virtual({ hooked: 'load', sources: { cell_charger: source, load: { ...source, on: true, doing: 'held' } } }) }, global })
     await flushPromises()

@@ -41,7 +41,7 @@ export function useHandsQuery() {
 }
 
 export function useTermsQuery() {
-  return useQuery({ queryKey: ['terms'], queryFn: () => settled(client.GET('/api/terms')), staleTime: Infinity })
+  return useQuery({ queryKey: ['terms'], queryFn: () => settled(client.GET('/api/terms')), staleTime: Infinity }, queryClient)
 }
 
 export function usePolicyQuery() {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useElementSize, useScroll } from '@vueuse/core'
-import { computed, toRef, useTemplateRef, watch } from 'vue'
+import { useVirtualList } from '@vueuse/core'
+import { computed, shallowRef, toRef, watch } from 'vue'
 import { percent } from '@/composables/format'
 import { type Asked, type CellRow, milliohms, PAGE, type Sort, usePages } from './useCells'
 
@@ -8,30 +8,21 @@ import { type Asked, type CellRow, milliohms, PAGE, type Sort, usePages } from '
 const props = defineProps<{ asked: Asked; chosen: string | null; picked: Set<string>; grades: { key: string; name: string }[] }>()
 const emit = defineEmits<{ choose: [string]; pick: [string]; sort: [Sort]; total: [number] }>()
 const ROW = 44
-const body = useTemplateRef<HTMLElement>('body')
-const { y } = useScroll(body)
-const { height } = useElementSize(body)
 const asked = toRef(props, 'asked')
-const first = computed(() => Math.max(Math.floor(y.value / ROW) - 4, 0))
-const last = computed(() => first.value + Math.ceil((height.value || 400) / ROW) + 8)
+const total = shallowRef(0)
+const { containerProps, list, scrollTo, wrapperProps } = useVirtualList(computed(() => Array.from({ length: total.value }, (_, at) => at)), { itemHeight: ROW, overscan: 6 })
 const pages = computed(() => {
-  const from = Math.floor(first.value / PAGE)
-  const to = Math.floor(last.value / PAGE)
+  const from = Math.floor((list.value[0]?.data ?? 0) / PAGE)
+  const to = Math.floor((list.value.at(-1)?.data ?? 0) / PAGE)
   return Array.from({ length: to - from + 1 }, (_, i) => from + i)
 })
 const found = usePages(asked, pages)
-const total = computed(() => found.value.find((q) => q.data)?.data?.total ?? 0)
-watch(total, (n) => emit('total', n), { immediate: true })
-watch(asked, () => body.value?.scrollTo({ top: 0 }), { deep: true })
+watch(() => found.value.find((q) => q.data)?.data?.total, (n) => n !== undefined && emit('total', (total.value = n)), { immediate: true })
+watch(asked, () => scrollTo(0), { deep: true })
 const rows = computed(() => {
-  const shown: { at: number; cell: CellRow }[] = []
-  pages.value.forEach((page, k) =>
-    found.value[k]?.data?.cells.forEach((cell, i) => {
-      const at = page * PAGE + i
-      if (at >= first.value && at <= last.value) shown.push({ at, cell })
-    }),
-  )
-  return shown
+  const held = new Map<number, CellRow>()
+  pages.value.forEach((page, k) => found.value[k]?.data?.cells.forEach((cell, i) => held.set(page * PAGE + i, cell)))
+  return list.value.map(({ data: at }) => ({ at, cell: held.get(at) ?? null }))
 })
 const failed = computed(() => found.value.some((q) => q.isError && !q.data))
 const waiting = computed(() => found.value.some((q) => q.isPending))
@@ -56,17 +47,19 @@ const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
         <template v-else>{{ c.name }}</template>
       </span>
     </div>
-    <div ref="body" class="body" tabindex="0">
-      <div class="space" :style="{ height: `${total * ROW}px` }">
-        <div v-for="{ at, cell } in rows" :key="cell.name" role="row" class="row" :class="{ chosen: cell.name === chosen, bad: cell.grade === 'not_for_packs' }" :aria-rowindex="at + 1" :style="{ transform: `translateY(${at * ROW}px)` }">
-          <span role="cell"><input type="checkbox" :checked="picked.has(cell.name)" :aria-label="`Pick ${cell.name}`" @change="emit('pick', cell.name)" /></span>
-          <span role="cell"><button type="button" class="name" @click="emit('choose', cell.name)">{{ cell.name }}</button></span>
-          <span role="cell" class="number mono">{{ cell.capacity_ah?.toFixed(2) ?? '–' }}</span>
-          <span role="cell" class="number mono">{{ cell.share === null ? '–' : percent(cell.share) }}</span>
-          <span role="cell" class="number mono">{{ milliohms(cell.ohm) }}</span>
-          <span role="cell" class="number mono">{{ cell.rest_v?.toFixed(3) ?? '–' }}</span>
-          <span role="cell" class="why" :title="cell.because"><strong>{{ gradeName(cell.grade) }}</strong> <span class="muted">{{ cell.because }}</span></span>
-          <span role="cell" class="why" :title="cell.where">{{ cell.standing === 'drawer' ? `${cell.box} ${cell.row}`.trim() || 'drawer' : cell.where }}</span>
+    <div v-bind="containerProps" class="body" tabindex="0">
+      <div v-bind="wrapperProps">
+        <div v-for="{ at, cell } in rows" :key="cell?.name ?? at" role="row" class="row" :class="{ chosen: cell?.name === chosen, bad: cell?.grade === 'not_for_packs' }" :aria-rowindex="at + 1">
+          <template v-if="cell">
+            <span role="cell"><input type="checkbox" :checked="picked.has(cell.name)" :aria-label="`Pick ${cell.name}`" @change="emit('pick', cell.name)" /></span>
+            <span role="cell"><button type="button" class="name" @click="emit('choose', cell.name)">{{ cell.name }}</button></span>
+            <span role="cell" class="number mono">{{ cell.capacity_ah?.toFixed(2) ?? '–' }}</span>
+            <span role="cell" class="number mono">{{ cell.share === null ? '–' : percent(cell.share) }}</span>
+            <span role="cell" class="number mono">{{ milliohms(cell.ohm) }}</span>
+            <span role="cell" class="number mono">{{ cell.rest_v?.toFixed(3) ?? '–' }}</span>
+            <span role="cell" class="why" :title="cell.because"><strong>{{ gradeName(cell.grade) }}</strong> <span class="muted">{{ cell.because }}</span></span>
+            <span role="cell" class="why" :title="cell.where">{{ cell.standing === 'drawer' ? `${cell.box} ${cell.row}`.trim() || 'drawer' : cell.where }}</span>
+          </template>
         </div>
       </div>
       <p v-if="failed" class="error" role="alert">The rows cannot be shown: the program did not answer. It tries again by itself.</p>
@@ -133,17 +126,9 @@ const COLUMNS: { key: Sort | null; name: string; number?: boolean }[] = [
   position: relative;
 }
 
-.space {
-  position: relative;
-}
-
 .row {
   border-bottom: 1px solid var(--rule-soft);
   height: 44px;
-  left: 0;
-  position: absolute;
-  right: 0;
-  top: 0;
 }
 
 .row input {

@@ -1,3 +1,4 @@
+import { useTimeoutFn, useWebSocket } from '@vueuse/core'
 import { onScopeDispose, readonly, shallowRef } from 'vue'
 import { heard, queryClient } from '@/api/queries'
 
@@ -12,43 +13,28 @@ export const goneSince = readonly(gone)
 
 /** One socket for the whole window: what changed is told, and only that is fetched again. It comes back by itself. */
 export function useChanges() {
-  let socket: WebSocket | null = null
-  let retry: ReturnType<typeof setTimeout> | undefined
-  let quiet: ReturnType<typeof setTimeout> | undefined
   let missed = false
-
-  function listening() {
-    clearTimeout(quiet)
-    quiet = setTimeout(() => socket?.close(), SILENT_MS)
-  }
-
-  function open() {
-    socket = new WebSocket(`${location.origin.replace('http', 'ws')}/api/changes`)
-    socket.onopen = () => {
+  const { ws } = useWebSocket(`${location.origin.replace('http', 'ws')}/api/changes`, {
+    autoReconnect: { delay: RETRY_MS },
+    onConnected() {
       gone.value = null
-      listening()
+      quiet.start()
       // What happened while nobody listened was told to nobody.
       if (missed) void queryClient.invalidateQueries()
       missed = false
-    }
-    socket.onmessage = (event: MessageEvent<string>) => {
-      listening()
+    },
+    onMessage(_, event: MessageEvent<string>) {
+      quiet.start()
       heard(JSON.parse(event.data) as Parameters<typeof heard>[0])
-    }
-    socket.onclose = () => {
+    },
+    onDisconnected() {
+      quiet.stop()
       if (!missed) void queryClient.invalidateQueries()
       missed = true
       gone.value ??= Date.now()
-      retry = setTimeout(open, RETRY_MS)
-    }
-  }
-
-  open()
-  onScopeDispose(() => {
-    gone.value = null
-    clearTimeout(retry)
-    clearTimeout(quiet)
-    if (socket) socket.onclose = null
-    socket?.close()
+    },
   })
+  // A socket that says nothing is given up, and opened anew.
+  const quiet = useTimeoutFn(() => ws.value?.close(), SILENT_MS, { immediate: false })
+  onScopeDispose(() => (gone.value = null))
 }

@@ -1,4 +1,5 @@
 import { replaceEqualDeep } from '@tanstack/vue-query'
+import { useWebSocket } from '@vueuse/core'
 import { computed, type ComputedRef, inject, type InjectionKey, onScopeDispose, provide, type Ref, type ShallowRef, shallowRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { degrees } from './degrees'
@@ -28,11 +29,10 @@ const MOST_SAMPLES = 5000
 /** One stream for the whole page of a job; it comes back by itself and asks for what it missed. */
 export function provideLive(id: Ref<number>): Live {
   const now = useNow()
-  let socket: WebSocket | null = null
   let heardAt = 0
   let arrivedAt = 0
   const wishes: Wish[] = []
-  const wish = () => socket!.send([...new Set(wishes)].join(' '))
+  const wish = () => send([...new Set(wishes)].join(' '), false)
   const frame = shallowRef<LiveFrame | null>(null)
   const live: Live = {
     frame,
@@ -45,39 +45,35 @@ export function provideLive(id: Ref<number>): Live {
     want(what, wanted) {
       if (wanted) wishes.push(what)
       else wishes.splice(wishes.indexOf(what), wishes.includes(what) ? 1 : 0)
-      if (socket?.readyState === 1) wish()
+      if (status.value === 'OPEN') wish()
     },
   }
-  let retry: ReturnType<typeof setTimeout> | undefined
-
-  function open() {
-    const after = live.samples.value.at(-1)?.id ?? 0
-    socket = new WebSocket(`${location.origin.replace('http', 'ws')}/api/jobs/${id.value}/stream?after=${after}`)
-    socket.onopen = () => {
-      if (wishes.length) wish()
-    }
-    socket.onmessage = (event: MessageEvent<string>) => {
+  // Read when a socket opens, and watched by nothing: a new entry of the log opens none.
+  let after = 0
+  const { open, send, status, close } = useWebSocket(() => `${location.origin.replace('http', 'ws')}/api/jobs/${id.value}/stream?after=${after}`, {
+    autoReconnect: { delay: RETRY_MS },
+    autoConnect: false,
+    immediate: false,
+    onConnected: () => wishes.length && wish(),
+    onMessage(_, event: MessageEvent<string>) {
       heardAt = performance.now()
       const told = JSON.parse(event.data) as LiveFrame | { beat: true }
       if ('beat' in told) return
       const fresh = told.samples ?? []
       if (fresh.length) live.samples.value = [...live.samples.value, ...fresh].slice(-MOST_SAMPLES)
+      after = live.samples.value.at(-1)?.id ?? 0
       arrivedAt = Date.now()
       // What has not changed stays the same thing, so that nothing is drawn anew for it.
       const was = frame.value
       frame.value = { ...told, driven: replaceEqualDeep(was?.driven, told.driven), outputs: replaceEqualDeep(was?.outputs, told.outputs), load_run: replaceEqualDeep(was?.load_run, told.load_run) }
-    }
-    socket.onclose = () => {
-      live.frame.value = null
-      retry = setTimeout(open, RETRY_MS)
-    }
-  }
+    },
+    onDisconnected: () => (frame.value = null),
+  })
 
-  function close() {
-    clearTimeout(retry)
-    if (socket) socket.onclose = null
-    socket?.close()
-    live.frame.value = null
+  function leave() {
+    close()
+    after = 0
+    frame.value = null
     live.samples.value = []
   }
 
@@ -88,12 +84,12 @@ export function provideLive(id: Ref<number>): Live {
   }, 300)
 
   watch(id, () => {
-    close()
+    leave()
     open()
   }, { immediate: true })
   onScopeDispose(() => {
     clearInterval(watchdog)
-    close()
+    leave()
   })
   provide(KEY, live)
   return live
