@@ -25,6 +25,26 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     page.get_by_role("button", name="four red, fast").click()
     page.get_by_role("button", name="Record the note").click()
     expect(page.get_by_role("listitem").filter(has_text=SENSOR).first).to_be_visible()
+    # What was typed is there again after Escape; what was recorded is taken back, and done again, at a key each.
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("n")
+    page.get_by_label("In words").fill("smells of varnish")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("n")
+    expect(page.get_by_label("In words")).to_have_value("smells of varnish")
+    page.get_by_role("button", name="Record the note").click()
+    notes = page.locator(".along li")
+    expect(notes).to_have_count(2)
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("u")
+    expect(notes).to_have_count(1)
+    page.wait_for_timeout(600)  # a key that bounces does nothing twice
+    page.keyboard.press("a")
+    expect(notes).to_have_count(2)
+    page.wait_for_timeout(600)
+    page.keyboard.press("u")
+    expect(notes).to_have_count(1)
     expect(page.locator(".causes button").first).to_contain_text(SENSOR)
 
     # The test that tells most leads into its own form, and back.

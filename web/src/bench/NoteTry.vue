@@ -73,9 +73,13 @@ const groups = computed(() => (about.value && !more.value ? NOTES.filter((n) => 
 const chosen = ref(new Map<string, Told>())
 const text = ref('')
 const tried = ref<{ kind: 'action' | 'swap'; what: string; result: keyof typeof RESULTS | null; revision: keyof typeof REVISION; days: string }>({ kind: 'action', what: '', result: null, revision: 'null', days: '' })
+// Closed without being recorded: what was chosen and typed is there again, unless the form is opened for a test.
+let held: 'note' | 'try' | null = null
 watch(noteOrTry, (open) => {
   if (!open) return
   refusal.value = null
+  if (held === open && !Object.keys(begins.value).length) return
+  held = null
   chosen.value = new Map()
   text.value = ''
   registers.value = {}
@@ -134,12 +138,19 @@ async function keep() {
     noteOrTry.value === 'note'
       ? await act(() => settled(client.POST('/api/jobs/{job_id}/notes', { params: params.value, body: { evidence: noted.value, text: text.value } })))
       : await act(() => settled(client.POST('/api/jobs/{job_id}/tries', { params: params.value, body: { evidence: evidence.value as Schemas['NewTry']['evidence'], text: text.value, part: tried.value.kind === 'swap' ? part.value : null } })))
-  if (done) noteOrTry.value = null
+  if (!done) return
+  held = null
+  noteOrTry.value = null
+}
+function leave() {
+  if (noteOrTry.value === null) return
+  held = Object.keys(begins.value).length ? null : noteOrTry.value
+  noteOrTry.value = null
 }
 </script>
 
 <template>
-  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and what came of it' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="noteOrTry = null" @opened="opened" @closed="closed">
+  <ElDialog :model-value="noteOrTry !== null" :title="noteOrTry === 'try' ? 'What was tried, and what came of it' : (begins.says ?? 'Said or seen')" width="min(680px, 100vw)" top="4vh" append-to-body @update:model-value="leave" @opened="opened" @closed="closed">
     <form ref="form" class="note" @submit.prevent="keep">
       <template v-if="noteOrTry === 'note'">
         <div v-for="group in groups" :key="group.label" class="chips" role="group" :aria-label="group.label">

@@ -35,9 +35,13 @@ const doubted = computed<WorkPlace | null>(() => {
   const tap = found && 'tap' in found ? found.tap : found && 'taps' in found ? found.taps?.[0] : null
   return tap == null ? null : { kind: 'tap', tap }
 })
+// Closed without being recorded: what was typed is there again, unless the form is opened for another place.
+let held = false
 watch(workAt, (open) => {
   if (!open) return
   refusal.value = null
+  if (held && !open.place && !open.change) return
+  held = false
   board.value = null
   change.value = open.change ?? null
   form.value = { number: '', part: '', by: settings.value.technician, note: '', parts: '', minutes: '', photo: null }
@@ -61,12 +65,18 @@ async function keep() {
   const params = { path: { job_id: job.value.facts.id } }
   if (!(await act(() => settled(client.POST('/api/jobs/{job_id}/work', { params, body }))))) return
   if (!settings.value.technician) settings.value.technician = by.trim()
+  held = false
+  workAt.value = null
+}
+function leave() {
+  if (workAt.value === null) return
+  held = true
   workAt.value = null
 }
 </script>
 
 <template>
-  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" top="6vh" append-to-body @update:model-value="workAt = null" @closed="toNext()">
+  <ElDialog :model-value="workAt !== null" title="What was done" width="min(620px, 100vw)" top="6vh" append-to-body @update:model-value="leave" @closed="toNext()">
     <div class="chips" role="group" aria-label="Kind of work">
       <button type="button" class="chip" :aria-pressed="change === null" @click="change = null">work on a part</button>
       <button type="button" class="chip" :aria-pressed="change === 'cells'" @click="change = 'cells'">new cells are in</button>

@@ -54,35 +54,42 @@ defineExpose({ says: computed(() => data.value?.says ?? []) })
         <ElSelect v-model="now" aria-label="Now"><ElOption v-for="s in sets" :key="s.id" :value="s.id" :label="words(s)" /></ElSelect>
       </div>
       <p v-if="refusal" class="error" role="alert">{{ refusal }}</p>
-      <table v-if="data && !refusal">
-        <thead>
-          <tr>
-            <th>group</th><th class="number">then, V</th><th class="number">now, V</th><th class="number">moved, mV</th>
-            <th v-if="data.kind === 'resistance'" class="number">mΩ</th>
-            <th v-if="data.kind === 'leak'" class="number"><TermWord of="self_discharge">loses</TermWord>, mAh a day</th>
-            <th v-if="data.kind !== 'moved'" class="number">off, σ</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="g in data.groups.toReversed()" :key="g.group" v-from="of(g.group)" :class="{ odd: g.odd }">
-            <td>{{ g.group }}<strong v-if="g.odd"> ▲ odd</strong></td>
-            <td class="number">{{ volts(g.then_v, 3) }}</td>
-            <td class="number">{{ volts(g.now_v, 3) }}</td>
-            <td class="number">{{ millivolts(g.moved_v) }}</td>
-            <td v-if="data.kind === 'resistance'" class="number">{{ g.ohm == null ? '–' : `${(g.ohm * 1000).toFixed(1)} ±${((g.sigma_ohm ?? 0) * 2000).toFixed(1)}` }}</td>
-            <td v-if="data.kind === 'leak'" class="number">{{ g.leak_mah_day == null ? '–' : `${volts(g.leak_mah_day, 1)} ±${((g.sigma_mah_day ?? 0) * 2).toFixed(1)}` }}</td>
-            <td v-if="data.kind !== 'moved'" class="number">{{ g.z == null ? '–' : volts(g.z, 1) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <div v-if="data && !refusal" class="broad">
+        <table>
+          <thead>
+            <tr>
+              <th>group</th><th class="number">then, V</th><th class="number">now, V</th><th class="number">moved, mV</th>
+              <th v-if="data.kind === 'resistance'" class="number">mΩ</th>
+              <th v-if="data.kind === 'leak'" class="number"><TermWord of="self_discharge">loses</TermWord>, mAh a day</th>
+              <th v-if="data.kind !== 'moved'" class="number">off, σ</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="g in data.groups.toReversed()" :key="g.group" v-from="of(g.group)" :class="{ odd: g.odd }">
+              <td>{{ g.group }}<strong v-if="g.odd"> ▲ odd</strong></td>
+              <td class="number">{{ volts(g.then_v, 3) }}</td>
+              <td class="number">{{ volts(g.now_v, 3) }}</td>
+              <td class="number">{{ millivolts(g.moved_v) }}</td>
+              <td v-if="data.kind === 'resistance'" class="number">{{ g.ohm == null ? '–' : `${(g.ohm * 1000).toFixed(1)} ±${((g.sigma_ohm ?? 0) * 2000).toFixed(1)}` }}</td>
+              <td v-if="data.kind === 'leak'" class="number">{{ g.leak_mah_day == null ? '–' : `${volts(g.leak_mah_day, 1)} ±${((g.sigma_mah_day ?? 0) * 2).toFixed(1)}` }}</td>
+              <td v-if="data.kind !== 'moved'" class="number">{{ g.z == null ? '–' : volts(g.z, 1) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p v-for="(line, i) in data?.says ?? []" :key="i">{{ line }}</p>
     </template>
   </section>
 </template>
 
 <style scoped>
+.broad {
+  overflow-x: auto;
+}
+
 .compare {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   grid-template-columns: minmax(0, 1fr);
 }
