@@ -54,7 +54,7 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Move plugs and leads and watch the blink")
     dialog.get_by_role("group", name="Moving it changes").get_by_role("button", name="the blink").click()
-    dialog.get_by_role("button", name="Record the try").click()
+    dialog.get_by_role("button", name="Record the note").click()
     expect(page.get_by_role("heading", name=SENSOR)).to_be_visible()
     expect(page.locator(".for")).to_contain_text("moving it changes the blink", ignore_case=True)
 
@@ -118,5 +118,5 @@ def test_a_test_that_is_measured_leads_to_its_place_and_back_and_a_technician_ma
     expect(page.get_by_role("heading", name="Groups have drifted apart: group 4")).to_be_visible()
     expect(page.get_by_text("As it came.")).to_be_visible()
     expect(page.locator(".card")).to_have_count(0)
-    page.get_by_role("button", name="How it stands now").click()
+    page.get_by_role("button", name="Show how it is now").click()
     expect(page).to_have_url(f"{demo}/jobs/17/prove")
