@@ -35,7 +35,7 @@ def take(page: Page, option: str, why: str) -> None:
     page.get_by_role("button", name="The customer takes this").click()
     page.get_by_label(re.compile("Why it is done|Note")).fill(why)
     page.get_by_label("Agreed with").fill("Marta Kofler")
-    page.get_by_role("button", name="Record it").click()
+    page.get_by_role("button", name="Record the choice").click()
     page.get_by_role("button", name=re.compile("Open its work list in Join")).click()
 
 
@@ -57,7 +57,7 @@ def work_through(page: Page, bench: httpx.Client, job: int, until: str | None = 
             page.get_by_label(f"{step['joint']} reads, V").fill(f"{step['asks']['expected_v']:.2f}")
             page.keyboard.press("Enter")
         else:
-            here.get_by_role("button", name=re.compile("^Done")).click()
+            here.get_by_role("button", name=re.compile("^Step done")).click()
         expect(page.locator("li.next span.what", has_text=step["joint"])).to_have_count(0)
         if step["joint"] == until:
             return

@@ -100,7 +100,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     assert httpx.get(demo + quote).content.startswith(b"%PDF")
     page.get_by_role("button", name="The customer takes this").click()
     page.get_by_label("Agreed with").fill("Ilka")
-    page.get_by_role("button", name="Record it").click()
+    page.get_by_role("button", name="Record the choice").click()
     expect(page.get_by_role("heading", name="Taken: Donor cells in group 2")).to_be_visible()
     page.reload()
     expect(page.get_by_role("heading", name="Taken: Donor cells in group 2")).to_be_visible()

@@ -49,7 +49,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
     # Strips side by side, and another choice taken; a measured length tells its metal.
     page.get_by_role("link", name="Strips").click()
     page.get_by_role("button", name="use it: nickel, 2 layers, taken off at the end").click()
-    expect(page.get_by_role("row").filter(has_text="as told")).to_contain_text("nickel, 2 layers")
+    expect(page.get_by_role("row").filter(has_text="as entered")).to_contain_text("nickel, 2 layers")
     page.get_by_text("Is it nickel?").click()
     page.get_by_label("Four wires read, mΩ").fill("12.5")
     page.keyboard.press("Enter")
@@ -70,7 +70,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
     # Build up: no weld while the last coupon was weak; then by key, in order, and still so after a reload.
     page.get_by_role("link", name="Work list").click()
     page.get_by_role("button", name="Build up").click()
-    page.get_by_role("button", name=re.compile("^Done")).click()
+    page.get_by_role("button", name=re.compile("^Step done")).click()
     expect(page.get_by_role("alert")).to_contain_text("the last coupon of nickel 0.15 with bench welder was weak")
     page.get_by_role("link", name="Weld lab").click()
     page.get_by_label("Coupon at").fill("14")
@@ -78,7 +78,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
     expect(page.get_by_text("2 coupons")).to_be_visible()
     page.get_by_role("link", name="Work list").click()
     page.get_by_role("button", name="Build up").click()
-    expect(page.get_by_role("button", name=re.compile("^Done"))).to_be_enabled()
+    expect(page.get_by_role("button", name=re.compile("^Step done"))).to_be_enabled()
     page.keyboard.press("d")
     expect(page.get_by_text("1 of 6 done")).to_be_visible()
     # The last weld cools, on the rail as well; who knows that it has goes on.

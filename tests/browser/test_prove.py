@@ -59,7 +59,7 @@ def test_a_weak_group_fails_its_run_is_mended_and_goes_back_with_its_papers(page
     expect(test.get_by_text(re.compile("Group 2 was empty"))).to_be_visible()
     expect(page.get_by_role("heading", name=re.compile("It fails: load run"))).to_be_visible()
     # A load beyond what the pack is for is one line at its field, and what was typed stays.
-    test.get_by_role("button", name="Note it once more").click()
+    test.get_by_role("button", name="Record it again").click()
     test.get_by_label("Current, A").fill("40")
     test.get_by_label("Lasted, min").fill("12")
     test.get_by_role("button", name="Record the result").click()
