@@ -93,7 +93,7 @@ useShortcuts(() => [
         </div>
         <ElSelect v-model="where" aria-label="Where" class="pick"><ElOption v-for="(words, key) in WHERE" :key="key" :value="key" :label="words" /></ElSelect>
         <ElSelect v-model="grade" aria-label="Grade" class="pick" placeholder="every grade"><ElOption value="" label="every grade" /><ElOption v-for="g in grades" :key="g.key" :value="g.key" :label="g.name" /></ElSelect>
-        <ElInput v-model="search" aria-label="Name, donor or box" placeholder="name, donor or box" class="pick" />
+        <ElInput v-model="search" aria-label="Name, donor or box" placeholder="name, donor, box" class="pick" />
       </div>
       <p v-if="error" class="error" role="alert">The drawer cannot be shown: the program did not answer. It tries again by itself.</p>
       <CellPlot

@@ -24,7 +24,7 @@ from saldatura.battery.level.work import (
 from saldatura.battery.limits.chargeable import refusal, too_cold_or_hot
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.states import is_lost, is_overcharged
-from saldatura.battery.quantities import Pack, groups_words
+from saldatura.battery.quantities import Pack
 
 # Ways to share the work between single channels and the harness that are worked out in full.
 MOST_WAYS = 2
@@ -76,7 +76,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
         said.append(words.not_isolated_on_one(tied))
     waits = [s for s in steps if s.kind == "precharge"]
     if waits:
-        said.append(words.run_flat_pre_charge(groups_words(sorted({s.group for s in waits}))))
+        said.append(words.run_flat_pre_charge(sorted({s.group for s in waits})))
     loose = [s for s in steps if not s.ends_attended]
     if loose and request.attended:
         said.append(words.may_end_while_nobody(len(loose), len(steps)))

@@ -26,7 +26,6 @@ from saldatura.battery.quantities import (
     PositiveAmps,
     PositiveOhms,
     Value,
-    groups_words,
 )
 from saldatura.battery.string.hazard import in_scope
 from saldatura.battery.wording import agree
@@ -294,7 +293,7 @@ def _says(
 ) -> list[str]:
     said = []
     if flat:
-        said.append(words.run_flat_pre_charge_comes(groups_words([g.group for g in flat])))
+        said.append(words.run_flat_pre_charge_comes([g.group for g in flat]))
     if above and request.target != "full":
         numbers = [g.group for g in above]
         verb = agree(len(above), "is", "are")

@@ -8,6 +8,8 @@ from saldatura.battery.quantities import groups_words, time_words, volts_words
 from saldatura.battery.wording import agree, counted, figure, significant, typed, volts_small
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from saldatura.battery.level.need import LevelGroup
     from saldatura.battery.level.schedule import Placed
     from saldatura.battery.level.types import Channel, LevelPlanRequest
@@ -65,8 +67,8 @@ def not_isolated_on_one(tied: set[str]) -> str:
     return f"{', '.join(sorted(tied))} are not isolated: on one string they would short groups between them, so one is used after the other."
 
 
-def run_flat_pre_charge(waits: str) -> str:
-    return f"{waits} run flat: the pre-charge is a step of its own with its rest after it, and what follows is planned anew when it has been read."
+def run_flat_pre_charge(waits: Sequence[int]) -> str:
+    return f"{groups_words(waits)} {agree(len(waits), 'is', 'are')} run flat: the pre-charge is a step of its own with its rest after it, and what follows is planned anew when it has been read."
 
 
 def may_end_while_nobody(loose_count: int, steps_count: int) -> str:
@@ -135,8 +137,8 @@ def set_charger_to_voltage(cold: str) -> str:
     )
 
 
-def run_flat_pre_charge_comes(flat: str) -> str:
-    return f"{flat} run flat: the pre-charge comes first, as a step of its own; what it needs after that is known when it has rested and is read again."
+def run_flat_pre_charge_comes(flat: Sequence[int]) -> str:
+    return f"{groups_words(flat)} {agree(len(flat), 'is', 'are')} run flat: the pre-charge comes first, as a step of its own; what it needs after that is known when it has rested and is read again."
 
 
 def above_charger_cannot_bring(

@@ -78,6 +78,11 @@ useShortcuts(() => [
       <template v-if="block">
         <HandMap v-if="tab === 'map' && map.draft.value" :map="map" :block="block" :series="series" :busy="busy" :refusal="refusal" />
         <template v-else-if="tab === 'map'">
+          <section v-if="next && !closed" class="run">
+            <p class="label"><TermWord of="polarity_run">Polarity run</TermWord>, {{ wanted.filter((p) => p.right).length }} of {{ wanted.length }}</p>
+            <ReadAt :what="`${next.cell}, red on the pole that lies up`" :label="`${next.cell} reads, V`" :expected="groupV === null ? null : up ? groupV : -groupV" signed :most="10" :probes="probes" auto :busy="busy" :keep="keep" />
+            <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+          </section>
           <BlockMap :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next?.cell" :sensors="block.told.sensors" @choose="chosen = $event" />
           <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <button v-if="!closed" type="button" class="linklike" @click="map.begin()">place by hand, like the old one <kbd>h</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}`" download>DXF</a></p>
           <BlockFields :block="block" :closed="closed" />
@@ -91,11 +96,6 @@ useShortcuts(() => [
     </section>
     <template v-if="block" #judgement>
       <section v-if="block.stop && tab !== 'wiring'" class="why stop"><p class="label">Before the first joint</p><p>{{ block.stop }}</p></section>
-      <section v-if="tab === 'map' && next && !closed && !map.draft.value" class="why">
-        <p class="label"><TermWord of="polarity_run">Polarity run</TermWord>, {{ wanted.filter((p) => p.right).length }} of {{ wanted.length }}</p>
-        <ReadAt :what="`${next.cell}, red on the pole that lies up`" :label="`${next.cell} reads, V`" :expected="groupV === null ? null : up ? groupV : -groupV" signed :most="10" :probes="probes" auto :busy="busy" :keep="keep" />
-        <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
-      </section>
       <section v-if="block.strips && (tab === 'map' || tab === 'strips')" class="why">
         <p class="label">The <TermWord of="strip">strips</TermWord></p>
         <p>{{ block.strips.because }}</p>
@@ -147,6 +147,12 @@ h1 {
   border-color: var(--copper);
   color: var(--ink);
   font-weight: 700;
+}
+
+.run {
+  border-bottom: 1px solid var(--ink);
+  border-top: 1px solid var(--ink);
+  padding: 10px 0;
 }
 
 .stop {

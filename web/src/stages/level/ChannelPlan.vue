@@ -59,7 +59,7 @@ const refused = computed(() => {
   for (const r of plan.value?.refused ?? []) by.set(r.because, [...(by.get(r.because) ?? []), r.group])
   return [...by]
 })
-const KIND: Record<Step['kind'], string> = { precharge: 'pre-charge', charge: 'charge', timed: 'by the clock', bleed: 'let down', harness: 'by the plug' }
+const KIND: Record<Step['kind'], string> = { precharge: 'pre-charge', charge: 'charge', timed: 'timed', bleed: 'let down', harness: 'by the plug' }
 const over = computed(() => (plan.value && plan.value.finish_s > plan.value.bound_s * 1.02 ? `no plan could end before ${at(plan.value.bound_s)}` : 'as soon as these channels can'))
 </script>
 
@@ -79,6 +79,7 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
     </div>
     <div v-if="found" class="chips" role="group" aria-label="Channels at hand"><span class="label"><TermWord of="channel">Channels</TermWord></span><button v-for="c in found.channels" :key="c.name" type="button" class="chip" :aria-pressed="!without.includes(c.name)" :disabled="found.busy.includes(c.name)" @click="use(c.name)">{{ c.name }}{{ found.busy.includes(c.name) ? ', in use' : '' }}</button></div>
     <p v-if="said && !said.on('target')" class="error" role="alert">{{ said.message }} <RouterLink to="/instruments">Instruments</RouterLink></p>
+    <p v-if="!found && !said" class="planning" role="status">Planning over the channels</p>
     <template v-if="plan && plan.steps.length && found">
       <p class="done">All at <span class="mono">{{ volts(plan.target_rest_v, 2) }} V</span> by <strong>{{ at(plan.finish_s) }}</strong><span class="muted">, in {{ duration(plan.finish_s) }}, {{ over }}; one after the other {{ duration(plan.one_by_one_s) }}</span></p>
       <PlanBars :steps="plan.steps" :channels="found.channels.map((c) => c.name)" :finish="plan.finish_s" :bound="plan.bound_s" :attended="attended(hours.until, hours.from)" :from="found.from" :chosen="chosen" @choose="picked = $event" />
@@ -112,6 +113,12 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
   display: grid;
   gap: 10px;
   grid-template-columns: minmax(0, 1fr);
+}
+
+/* Room for the plan, so that nothing moves under the hand when it is there. */
+.planning {
+  color: var(--muted);
+  min-height: 560px;
 }
 
 .question {

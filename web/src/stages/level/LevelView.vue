@@ -135,7 +135,7 @@ async function start(group: number) {
               <ElRadioButton value="storage">storage</ElRadioButton>
             </ElRadioGroup>
           </FieldRow>
-          <NumberField v-model="current" label="Charger current" unit="A" :error="error instanceof Refusal ? error.on('current_a') : undefined" :placeholder="need?.usual_a ? `${need.usual_a}, as the shop usually charges` : ''" />
+          <NumberField v-model="current" label="Charger current" unit="A" :error="error instanceof Refusal ? error.on('current_a') : undefined" :placeholder="need?.usual_a ? `${need.usual_a} usual` : ''" />
         </form>
         <p v-if="said && !(error instanceof Refusal && error.on('current_a'))" class="error" role="alert">{{ said }}</p>
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
