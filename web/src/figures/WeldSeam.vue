@@ -51,7 +51,7 @@ const reachedAt = computed(() => props.stages.findIndex((s) => s.key === props.r
   font-size: 15px;
   grid-template: auto auto auto / minmax(0, 1fr);
   line-height: 1.2;
-  padding-top: 8px;
+  padding-top: 5px;
   overflow: hidden;
   text-decoration: none;
 }
@@ -103,6 +103,7 @@ const reachedAt = computed(() => props.stages.findIndex((s) => s.key === props.r
   font-family: var(--mono);
   font-size: 12.5px;
   line-height: 1;
+  padding-top: 5px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -36,7 +36,7 @@ function change(c: Schemas['ShopChannel']) {
   form.value = { name: c.name, kind: c.kind ?? 'single', max: show(c.max_a), min: show(c.min_a), balance: show(c.balance_a), ohm: show(c.ohm), watts: show(c.watts), isolated: c.isolated ?? true, stops: c.stops ?? true, instrument: c.instrument ?? null }
 }
 function says(c: Schemas['ShopChannel']): string {
-  if (c.kind === 'bleed') return `${c.ohm} Ω${c.watts ? `, bears ${c.watts} W` : ''}`
+  if (c.kind === 'bleed') return `${c.ohm} Ω${c.watts ? `, takes at most ${c.watts} W` : ''}`
   const ends = c.stops ? 'stops by itself' : 'does not stop by itself'
   return `${c.min_a ? `${c.min_a} to ` : 'up to '}${c.max_a} A${c.kind === 'harness' ? `, balances ${c.balance_a} A` : ''}, ${c.isolated ? 'isolated' : 'not isolated'}, ${ends}${c.instrument ? `; is the instrument ${named(c.instrument)}` : ''}`
 }
