@@ -5,9 +5,9 @@ import { queryClient, useMeterQuery, useTermsQuery } from '@/api/queries'
 import { sent } from '@/forms/quantity'
 import { dark, useSettings } from '@/composables/useSettings'
 import { tone } from '@/composables/useVoice'
-import FieldRow from '@/bench/FieldRow.vue'
 import OpenFrame from './OpenFrame.vue'
 import ShopCard from './ShopCard.vue'
+import TextField from '@/forms/TextField.vue'
 
 const settings = useSettings()
 const { data: meter } = useMeterQuery()
@@ -80,9 +80,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
       </form>
       <section class="part">
         <h2>Pedal and sound</h2>
-        <FieldRow label="Pedal key: go to the field and press the pedal" :error="noPedal ?? undefined">
-          <template #default="{ id }"><ElInput :id="id" :model-value="settings.pedal" readonly @keydown="pedal" /></template>
-        </FieldRow>
+        <TextField label="Pedal key: go to the field and press the pedal" :error="noPedal ?? undefined" :model-value="settings.pedal" readonly @keydown="pedal" />
         <label class="switch"><ElSwitch v-model="settings.tone" aria-label="A tone at each reading" @change="settings.tone && tone('accepted')" /> A tone at each reading</label>
         <label class="switch"><ElSwitch v-model="settings.speech" aria-label="Say the next point aloud" /> Say the next point aloud</label>
       </section>
@@ -90,7 +88,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
         <h2>Display</h2>
         <label class="switch"><ElSwitch v-model="dark" aria-label="Dark scheme" /> Dark scheme for late work (else as the system)</label>
         <label class="switch"><ElSwitch v-model="settings.fahrenheit" aria-label="Temperatures in °F" /> Temperatures in °F</label>
-        <FieldRow label="Who works here"><template #default="{ id }"><ElInput :id="id" v-model="settings.technician" maxlength="60" /></template></FieldRow>
+        <TextField v-model="settings.technician" label="Who works here" maxlength="60" />
       </section>
     </main>
     <aside class="side">

@@ -9,7 +9,7 @@ import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { begins, noteOrTry } from './acts'
 import Caution from './Caution.vue'
-import FieldRow from './FieldRow.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** At one key: what was said or seen, in chips and then in words; at another what was tried, and what came of it. */
 type Told = Schemas['NewNote']['evidence'][number]
@@ -188,7 +188,7 @@ function leave() {
           <button v-for="(words, key) in RESULTS" :key="key" type="button" class="chip" :aria-pressed="tried.result === key" @click="tried.result = key">{{ words }}</button>
         </div>
       </template>
-      <FieldRow label="In words"><template #default="{ id }"><ElInput :id="id" v-model="text" maxlength="400" /></template></FieldRow>
+      <TextField v-model="text" label="In words" maxlength="400" />
       <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
       <ElButton type="primary" size="large" native-type="submit" :disabled="!whole" :loading="busy">{{ noteOrTry === 'try' ? 'Record the try' : 'Record the note' }}</ElButton>
     </form>

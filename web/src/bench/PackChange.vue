@@ -6,7 +6,7 @@ import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import Caution from './Caution.vue'
-import FieldRow from './FieldRow.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** What makes another pack of it: new cells are in, or a group is left out of the string. */
 const props = defineProps<{ what: 'cells' | 'out'; groups?: number[] }>()
@@ -65,16 +65,16 @@ const FIELDS = ['by', 'because', 'agreed_with', 'group', 'groups', 'note']
     <template v-if="what === 'cells'">
       <p v-for="h in aside" :key="h.group ?? 0">Put aside for group {{ h.group }}: <span class="mono">{{ h.cells.join(', ') }}</span></p>
       <div v-if="untold" class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
-      <FieldRow v-if="!aside.length && chosen.size === 1" label="Cells of the drawer, by name" :error="refusal?.on('cells')"><template #default="{ id }"><ElInput :id="id" v-model="form.cells" placeholder="none, or scan their labels" /></template></FieldRow>
-      <FieldRow label="Note" :error="refusal?.on('note')"><template #default="{ id }"><ElInput :id="id" v-model="form.note" maxlength="400" placeholder="two new cells, 2.5 Ah" /></template></FieldRow>
+      <TextField v-if="!aside.length && chosen.size === 1" v-model="form.cells" label="Cells of the drawer, by name" :error="refusal?.on('cells')" placeholder="none, or scan their labels" />
+      <TextField v-model="form.note" label="Note" :error="refusal?.on('note')" maxlength="400" placeholder="two new cells, 2.5 Ah" />
     </template>
     <template v-else>
       <div class="chips" role="group" aria-label="Where its cells went"><button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button></div>
-      <FieldRow label="Why it is left out" :error="refusal?.on('because')"><template #default="{ id }"><ElInput :id="id" v-model="form.because" maxlength="400" /></template></FieldRow>
-      <FieldRow label="Agreed with" :error="refusal?.on('agreed_with')"><template #default="{ id }"><ElInput :id="id" v-model="form.agreed" maxlength="60" placeholder="the customer, by name" /></template></FieldRow>
+      <TextField v-model="form.because" label="Why it is left out" :error="refusal?.on('because')" maxlength="400" />
+      <TextField v-model="form.agreed" label="Agreed with" :error="refusal?.on('agreed_with')" maxlength="60" placeholder="the customer, by name" />
       <Caution title="Another charger" grave>The pack has one group fewer from now on: its old charger overcharges what is left. The device must run on the lower voltage, and its cut-off be met.</Caution>
     </template>
-    <FieldRow label="By" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template></FieldRow>
+    <TextField v-model="form.by" label="By" :error="refusal?.on('by')" maxlength="60" />
     <p v-if="refusal && !FIELDS.some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
     <ElButton type="primary" size="large" native-type="submit" :loading="busy" :disabled="!chosen.size">{{ what === 'cells' ? 'Record: the cells are in' : 'Record: the group is left out' }}</ElButton>
     <p class="muted">{{ what === 'cells' ? 'What was read and measured of the old cells does not hold for these; they are read anew.' : 'The groups above are numbered anew from pack minus; the record keeps the old numbers.' }}</p>

@@ -2,12 +2,12 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { queryClient, usePolicyQuery } from '@/api/queries'
-import FieldRow from '@/bench/FieldRow.vue'
 import { clock, day } from '@/composables/format'
 import { quantity, sent } from '@/forms/quantity'
 import { useSettings } from '@/composables/useSettings'
 import LimitRail from '@/figures/LimitRail.vue'
 import OpenFrame from './OpenFrame.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** The shop's thresholds: each with its unit, its reason, its default and its hard limits; who set them, when and why. */
 type Key = keyof Schemas['Policy']
@@ -88,8 +88,8 @@ async function keep() {
       <form @submit.prevent="keep">
         <h2>{{ changed.length ? `${changed.length} changed` : 'No changes' }}</h2>
         <p v-for="c in changed" :key="c.key" class="mono move">{{ c.title }}: {{ data!.policy[c.key as Key] }} → {{ typed[c.key] }}</p>
-        <FieldRow label="Changed by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
-        <FieldRow label="Why" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="reason" maxlength="400" placeholder="cells of this season run warm" /></template></FieldRow>
+        <TextField v-model="by" label="Changed by" :error="refusal?.on('by')" maxlength="60" />
+        <TextField v-model="reason" label="Why" :error="refusal?.on('reason')" maxlength="400" placeholder="cells of this season run warm" />
         <ElButton type="primary" size="large" native-type="submit" :disabled="!changed.length">Change the limits from now on</ElButton>
         <p v-if="refusal && !refusal.lines.some((l) => l.field.startsWith('policy.') || ['by', 'reason'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
         <p v-if="kept" role="status">Changed from now on.</p>

@@ -8,6 +8,7 @@ import { useCardQuery } from '@/composables/useMoney'
 import NumberField from '@/forms/NumberField.vue'
 import { sent, wrongWith } from '@/forms/quantity'
 import FieldRow from './FieldRow.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** Who the shop is, told once: the head of its papers, its money, its hour, its terms. */
 const { data: card } = useCardQuery()
@@ -43,15 +44,15 @@ async function keep() {
     <h2>The shop</h2>
     <p class="muted">Printed at the head of every paper; prices are shown in its currency.</p>
     <div class="pair">
-      <FieldRow label="Name" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="80" /></template></FieldRow>
-      <FieldRow label="Telephone, e-mail" :error="refusal?.on('contact')"><template #default="{ id }"><ElInput :id="id" v-model="form.contact" maxlength="120" /></template></FieldRow>
+      <TextField v-model="form.name" label="Name" :error="refusal?.on('name')" maxlength="80" />
+      <TextField v-model="form.contact" label="Telephone, e-mail" :error="refusal?.on('contact')" maxlength="120" />
     </div>
-    <FieldRow label="Address" :error="refusal?.on('address')"><template #default="{ id }"><ElInput :id="id" v-model="form.address" maxlength="200" /></template></FieldRow>
+    <TextField v-model="form.address" label="Address" :error="refusal?.on('address')" maxlength="200" />
     <div class="pair">
       <FieldRow label="Currency, three letters" :error="refusal?.on('currency')"><template #default="{ id }"><ElInput :id="id" v-model="form.currency" maxlength="3" list="currencies" /><datalist id="currencies"><option v-for="c in COMMON" :key="c" :value="c"></option></datalist></template></FieldRow>
       <NumberField v-model="hour" label="Hour at the bench" unit="money" :error="refusal?.on('labour_h')" placeholder="45" />
     </div>
-    <FieldRow label="Terms of the warranty, as printed" :error="refusal?.on('terms')"><template #default="{ id }"><ElInput :id="id" v-model="form.terms" type="textarea" :rows="2" maxlength="1000" /></template></FieldRow>
+    <TextField v-model="form.terms" label="Terms of the warranty, as printed" :error="refusal?.on('terms')" type="textarea" :rows="2" maxlength="1000" />
     <p v-if="refusal && !['name', 'contact', 'address', 'currency', 'labour_h', 'terms'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
     <div class="keep"><ElButton type="primary" native-type="submit" :loading="busy">Save the shop’s card</ElButton><span v-if="kept" role="status">Saved; used from now on.</span></div>
   </form>

@@ -3,7 +3,7 @@ import { nextTick, ref, shallowRef, useTemplateRef } from 'vue'
 import { client, settled } from '@/api/client'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
-import FieldRow from './FieldRow.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** Take one thing back that was wrong, with the reason; it stays on record. `keep` does it otherwise than by the fact. */
 const props = defineProps<{ fact?: number; what: string; keep?: (reason: string) => Promise<unknown> }>()
@@ -31,7 +31,7 @@ async function take() {
 <template>
   <button v-if="!asking" type="button" class="linklike" :aria-label="`take back ${what}`" @click="ask">take back</button>
   <form v-else class="why" @submit.prevent="take" @keydown.esc="asking = false">
-    <FieldRow :label="`Why ${what} is taken back`" :error="refusal?.on('reason') ?? refusal?.message"><template #default="{ id }"><ElInput :id="id" ref="field" v-model="reason" maxlength="200" /></template></FieldRow>
+    <TextField ref="field" v-model="reason" :label="`Why ${what} is taken back`" :error="refusal?.on('reason') ?? refusal?.message" maxlength="200" />
     <ElButton native-type="submit" :loading="busy">Take it back</ElButton>
   </form>
 </template>

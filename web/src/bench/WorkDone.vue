@@ -12,6 +12,7 @@ import { workAt, type WorkPlace } from './acts'
 import BoardFields from './BoardFields.vue'
 import FieldRow from './FieldRow.vue'
 import PackChange from './PackChange.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** What was done to the pack: what, where, by whom. What it may have changed is asked for again. */
 const job = useJob()
@@ -93,11 +94,11 @@ function leave() {
       <BoardFields v-if="where === 'board' && did === 'replaced_part'" v-model="board" />
       <div class="fields">
         <NumberField v-if="where === 'tap' || where === 'group'" v-model="form.number" :label="where === 'tap' ? `Tap, 0 to ${series}` : `Group, 1 to ${series}`" whole :error="refusal?.on('place')" autofocus />
-        <FieldRow v-if="where === 'part'" label="Which part" :error="refusal?.on('place')"><template #default="{ id }"><ElInput :id="id" v-model="form.part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
-        <FieldRow label="By" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template></FieldRow>
+        <TextField v-if="where === 'part'" v-model="form.part" label="Which part" :error="refusal?.on('place')" maxlength="60" placeholder="sensor plug" />
+        <TextField v-model="form.by" label="By" :error="refusal?.on('by')" maxlength="60" />
         <NumberField v-model="form.minutes" label="Minutes at the bench" bare unit="min" :error="refusal?.on('minutes')" />
-        <FieldRow label="Parts put in" :error="refusal?.on('parts')"><template #default="{ id }"><ElInput :id="id" v-model="form.parts" maxlength="200" /></template></FieldRow>
-        <FieldRow label="Note" :error="refusal?.on('note')" class="wide"><template #default="{ id }"><ElInput :id="id" v-model="form.note" maxlength="400" /></template></FieldRow>
+        <TextField v-model="form.parts" label="Parts put in" :error="refusal?.on('parts')" maxlength="200" />
+        <TextField v-model="form.note" label="Note" :error="refusal?.on('note')" class="wide" maxlength="400" />
         <FieldRow v-if="job.assessment.photos.length" label="Photo that shows it" class="wide"><template #default="{ id }"><ElSelect :id="id" v-model="form.photo" clearable placeholder="none" aria-label="Photo that shows it"><ElOption v-for="(p, i) in job.assessment.photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect></template></FieldRow>
       </div>
       <p v-if="refusal && !['place', 'by', 'minutes', 'parts', 'note'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>

@@ -5,6 +5,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
 import FileButton from '@/forms/FileButton.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** A tester's file: what it holds is shown first, which column is what can be set right, then what is good of it is kept. */
 defineProps<{ types: Schemas['CellType'][] }>()
@@ -63,10 +64,10 @@ async function bring() {
         <p>{{ look.unknown.length }} {{ look.unknown.length === 1 ? 'name is' : 'names are' }} of no cell in the drawer: {{ look.unknown.slice(0, 5).join(', ') }}{{ look.unknown.length > 5 ? ' and more' : '' }}.</p>
         <FieldRow label="Enter them as cells of"><template #default="{ id }"><ElSelect :id="id" v-model="enterAs"><ElOption value="" label="no; leave their rows out" /><ElOption v-for="t in types" :key="t.name" :value="t.name" :label="t.name" /></ElSelect></template></FieldRow>
         <template v-if="!enterAs && look.unknown.length <= 16">
-          <FieldRow v-for="channel in look.unknown" :key="channel" :label="`${channel || 'The log'} is cell`"><template #default="{ id }"><ElInput :id="id" v-model="names[channel]" maxlength="40" /></template></FieldRow>
+          <TextField v-for="channel in look.unknown" :key="channel" v-model="names[channel]" :label="`${channel || 'The log'} is cell`" maxlength="40" />
         </template>
       </template>
-      <FieldRow v-else-if="log && !look.channels.length" label="It is of cell"><template #default="{ id }"><ElInput :id="id" v-model="names['']" maxlength="40" /></template></FieldRow>
+      <TextField v-else-if="log && !look.channels.length" v-model="names['']" label="It is of cell" maxlength="40" />
       <ElButton type="primary" size="large" native-type="submit" :loading="busy">Record the good rows</ElButton>
     </form>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>

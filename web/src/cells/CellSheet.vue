@@ -3,13 +3,13 @@ import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, toRef } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { day, percent } from '@/composables/format'
 import { sent, sentMilliohms, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
 import { milliohms, useAnew, useCell } from './useCells'
+import TextField from '@/forms/TextField.vue'
 
 /** One cell: its grade with every reason, its tests, where it was; and what can be recorded of it. */
 const props = defineProps<{ name: string; grades: { key: string; name: string }[]; seen: Schemas['Catalogue']['seen'] }>()
@@ -114,8 +114,8 @@ const testWords = (t: Schemas['CellTest']) =>
         <ElButton @click="moving = 'scrap'">Scrap it</ElButton>
       </div>
       <form v-if="moving" class="move" @submit.prevent="move">
-        <FieldRow v-if="moving === 'drawer'" label="Box"><template #default="{ id }"><ElInput :id="id" v-model="box" maxlength="30" /></template></FieldRow>
-        <FieldRow label="Why" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="why" maxlength="400" /></template></FieldRow>
+        <TextField v-if="moving === 'drawer'" v-model="box" label="Box" maxlength="30" />
+        <TextField v-model="why" label="Why" :error="refusal?.on('reason')" maxlength="400" />
         <p v-if="moving === 'scrap'" class="muted">Its ends taped, into cell waste. Nothing brings it back.</p>
         <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">{{ moving === 'scrap' ? 'Scrap it for good' : 'Move it there' }}</ElButton><ElButton @click="moving = null">Cancel</ElButton></div>
       </form>

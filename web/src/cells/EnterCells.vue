@@ -8,6 +8,7 @@ import { quantity, sent, sentMilliohms } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
 import FileButton from '@/forms/FileButton.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** Cells that come in, of a type in the catalogue; and the catalogue itself. */
 const props = defineProps<{ types: Schemas['CellType'][]; name?: string }>()
@@ -71,18 +72,18 @@ async function bring(file: File) {
       </FieldRow>
       <button type="button" class="linklike" @click="typing = !typing">{{ typing ? 'no other type' : 'another type' }}</button>
       <div class="two">
-        <FieldRow label="Called" :error="lot.refusal.value?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="text.name" maxlength="36" placeholder="K-" /></template></FieldRow>
+        <TextField v-model="text.name" label="Called" :error="lot.refusal.value?.on('name')" maxlength="36" placeholder="K-" />
         <NumberField v-model="text.count" label="How many" whole :error="lot.refusal.value?.on('count')" />
         <NumberField v-model="text.first" label="Numbered from" whole :error="lot.refusal.value?.on('first')" />
       </div>
       <p class="muted">{{ names || 'a name that stays, written on the cell' }}</p>
       <div class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
       <div class="two">
-        <FieldRow label="From" :error="lot.refusal.value?.on('donor')"><template #default="{ id }"><ElInput :id="id" v-model="text.donor" maxlength="80" placeholder="pack or dealer" /></template></FieldRow>
+        <TextField v-model="text.donor" label="From" :error="lot.refusal.value?.on('donor')" maxlength="80" placeholder="pack or dealer" />
         <NumberField v-model="text.price" label="Price of each" unit="money" :error="lot.refusal.value?.on('price')" />
-        <FieldRow label="Came on" :error="lot.refusal.value?.on('came_on')"><template #default="{ id }"><ElInput :id="id" v-model="text.came" type="date" /></template></FieldRow>
-        <FieldRow label="Box"><template #default="{ id }"><ElInput :id="id" v-model="text.box" maxlength="30" /></template></FieldRow>
-        <FieldRow label="Row"><template #default="{ id }"><ElInput :id="id" v-model="text.row" maxlength="30" /></template></FieldRow>
+        <TextField v-model="text.came" label="Came on" :error="lot.refusal.value?.on('came_on')" type="date" />
+        <TextField v-model="text.box" label="Box" maxlength="30" />
+        <TextField v-model="text.row" label="Row" maxlength="30" />
       </div>
       <ElButton type="primary" native-type="submit" :loading="lot.busy.value" :disabled="!text.name.trim() || !text.type">Put them in the drawer</ElButton>
       <p v-if="kept" role="status">{{ kept }}</p>
@@ -90,9 +91,9 @@ async function bring(file: File) {
     </form>
     <form v-if="typing || !types.length" class="lot" @submit.prevent="enterType">
       <h2>A type, from its data sheet</h2>
-      <FieldRow label="Name" :error="kind.refusal.value?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="of.name" maxlength="60" /></template></FieldRow>
+      <TextField v-model="of.name" label="Name" :error="kind.refusal.value?.on('name')" maxlength="60" />
       <div class="two">
-        <FieldRow label="Size"><template #default="{ id }"><ElInput :id="id" v-model="of.size" maxlength="30" placeholder="18650" /></template></FieldRow>
+        <TextField v-model="of.size" label="Size" maxlength="30" placeholder="18650" />
         <FieldRow label="Chemistry"><template #default="{ id }"><ElSelect :id="id" v-model="of.chemistry"><ElOption v-for="c in terms?.chemistries ?? []" :key="c.key" :value="c.key" :label="c.name" /></ElSelect></template></FieldRow>
         <NumberField v-model="of.rated" label="Rated" unit="Ah" :error="kind.refusal.value?.on('rated_ah')" />
         <NumberField v-model="of.ohm" label="New" unit="mΩ" :error="kind.refusal.value?.on('ohm')" />

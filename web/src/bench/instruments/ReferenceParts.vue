@@ -2,11 +2,11 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { RouterLink } from 'vue-router'
 import { stagePath } from '@/router'
 import { day, jobNumber } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
+import TextField from '@/forms/TextField.vue'
 
 /** Parts that are put in to see whether the fault goes, with what each was last proved by; and what the lamps mean. */
 type What = Schemas['NewReference']['what']
@@ -52,7 +52,7 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
         <span><strong>{{ p.name }}</strong> <span class="muted">{{ WHAT[p.what] }}{{ p.revision ? `, revision ${p.revision}` : '' }} · {{ stands(p) }} · {{ p.uses }} {{ p.uses === 1 ? 'swap' : 'swaps' }} since</span> <strong v-if="p.due" class="due">Prove it again: {{ p.due }}.</strong><span v-if="!p.sound && p.trusted_by?.length"> Open again: <RouterLink v-for="id in p.trusted_by" :key="id" :to="stagePath(id, 'judge')" class="again">job {{ jobNumber(id) }}</RouterLink></span></span>
         <button v-if="proving !== p.id" type="button" class="linklike" @click="proving = p.id">prove it</button>
         <form v-else class="line" @submit.prevent="prove(p.id, true)">
-          <FieldRow label="By what" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" placeholder="a pump pack that runs" autofocus /></template></FieldRow>
+          <TextField v-model="by" label="By what" :error="refusal?.on('by')" maxlength="60" placeholder="a pump pack that runs" autofocus />
           <ElButton type="primary" native-type="submit" :loading="busy">It is sound</ElButton>
           <ElButton :loading="busy" @click="prove(p.id, false)">It is at fault</ElButton>
         </form>
@@ -60,8 +60,8 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
     </ul>
     <form class="line" @submit.prevent="enter">
       <div class="chips" role="group" aria-label="What it is"><button v-for="(words, key) in WHAT" :key="key" type="button" class="chip" :aria-pressed="part.what === key" @click="part.what = key">{{ words }}</button></div>
-      <FieldRow label="Its name" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="part.name" maxlength="60" /></template></FieldRow>
-      <FieldRow label="Revision"><template #default="{ id }"><ElInput :id="id" v-model="part.revision" maxlength="40" /></template></FieldRow>
+      <TextField v-model="part.name" label="Its name" :error="refusal?.on('name')" maxlength="60" />
+      <TextField v-model="part.revision" label="Revision" maxlength="40" />
       <ElButton native-type="submit" :loading="busy" :disabled="!part.name.trim()">Add it</ElButton>
     </form>
     <h2>Blink codes</h2>
@@ -69,8 +69,8 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
       <li v-for="b in blinks ?? []" :key="b.id"><span><strong>{{ b.shows }}</strong> <span class="muted">{{ b.pack || 'any pack' }}</span></span><span>{{ MEANS[b.means] }}</span></li>
     </ul>
     <form class="line" @submit.prevent="enterBlink">
-      <FieldRow label="The lamps show" :error="refusal?.on('shows')"><template #default="{ id }"><ElInput :id="id" v-model="blink.shows" maxlength="60" placeholder="four red, fast" /></template></FieldRow>
-      <FieldRow label="On packs named"><template #default="{ id }"><ElInput :id="id" v-model="blink.pack" maxlength="60" placeholder="any" /></template></FieldRow>
+      <TextField v-model="blink.shows" label="The lamps show" :error="refusal?.on('shows')" maxlength="60" placeholder="four red, fast" />
+      <TextField v-model="blink.pack" label="On packs named" maxlength="60" placeholder="any" />
       <div class="chips" role="group" aria-label="It means"><button v-for="(words, key) in MEANS" :key="key" type="button" class="chip" :aria-pressed="blink.means === key" @click="blink.means = key">{{ words }}</button></div>
       <ElButton native-type="submit" :loading="busy" :disabled="!blink.shows.trim()">Add it</ElButton>
     </form>

@@ -4,9 +4,9 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { queryClient } from '@/api/queries'
-import FieldRow from '@/bench/FieldRow.vue'
 import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
+import TextField from '@/forms/TextField.vue'
 
 /** What the shop charges and bleeds single groups with: the channels that a levelling is planned over. */
 type Kind = NonNullable<Schemas['Channel']['kind']>
@@ -53,7 +53,7 @@ const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'wa
     <form @submit.prevent="tell">
       <div class="chips" role="group" aria-label="The channel serves"><button v-for="(words, key) in KINDS" :key="key" type="button" class="chip" :aria-pressed="form.kind === key" @click="form.kind = key">{{ words }}</button></div>
       <div class="line">
-        <FieldRow label="Name of the channel" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="60" placeholder="small charger" /></template></FieldRow>
+        <TextField v-model="form.name" label="Name of the channel" :error="refusal?.on('name')" maxlength="60" placeholder="small charger" />
         <template v-if="form.kind !== 'bleed'">
           <NumberField v-model="form.max" label="Most it gives" unit="A" :error="refusal?.on('max_a')" />
           <NumberField v-model="form.min" label="Least it holds" unit="A" :error="refusal?.on('min_a')" placeholder="0" />

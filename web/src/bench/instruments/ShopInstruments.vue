@@ -12,6 +12,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import InstrumentRow from './InstrumentRow.vue'
 import ReferenceParts from './ReferenceParts.vue'
 import ShopChannels from './ShopChannels.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** The shop's own instruments: entered by address, each with its accuracy, its last check and its live value. */
 type Kind = Schemas['NewInstrument']['kind']
@@ -75,7 +76,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
           </div>
           <form v-if="using === i.entered.id" class="check" @submit.prevent="use(i.entered)">
             <p>{{ i.entered.drives ? `${i.entered.name} is read and no more from then on.` : `The program may then switch ${i.entered.name} on in ${i.entered.kind === 'load' ? 'Prove' : 'Level'}: set, limited and read back first, and off by itself. Its plug stays within reach.` }}</p>
-            <FieldRow label="Decided by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+            <TextField v-model="by" label="Decided by" :error="refusal?.on('by')" maxlength="60" />
             <ElButton type="primary" native-type="submit" :loading="busy">{{ i.entered.drives ? 'Only read it' : 'Let it be switched' }}</ElButton>
           </form>
           <form v-if="checking === i.entered.id" class="check" @submit.prevent="record(i.entered.id)">
@@ -89,10 +90,10 @@ function checked(entered: Schemas['InstrumentFact']): string {
         <h2>Enter an instrument</h2>
         <div class="line">
           <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="k in terms?.instrument_kinds ?? []" :key="k.key" :value="k.key" :label="k.name" /></ElSelect></template></FieldRow>
-          <FieldRow label="Called" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="form.name" maxlength="40" /></template></FieldRow>
+          <TextField v-model="form.name" label="Called" :error="refusal?.on('name')" maxlength="40" />
         </div>
         <div class="line">
-          <FieldRow label="Address, in numbers" :error="refusal?.on('address.host')"><template #default="{ id }"><ElInput :id="id" v-model="form.host" placeholder="192.168.1.40" /></template></FieldRow>
+          <TextField v-model="form.host" label="Address, in numbers" :error="refusal?.on('address.host')" placeholder="192.168.1.40" />
           <NumberField v-model="form.port" label="Port" whole :error="refusal?.on('address.port')" />
         </div>
         <div v-if="form.kind === 'meter'" class="line three">

@@ -11,8 +11,8 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import CheckList from '@/stages/prove/CheckList.vue'
-import FieldRow from '@/bench/FieldRow.vue'
 import SignForm from './SignForm.vue'
+import TextField from '@/forms/TextField.vue'
 
 const job = useJob()
 const settings = useSettings()
@@ -106,8 +106,8 @@ const title = computed(() => {
       <SignForm v-if="!signed" :held="held" :passed="passed" @signed="papers?.querySelector('a')?.focus()" />
       <p v-if="signed && !reopening"><button type="button" class="linklike first" @click="reopening = true">open it again as a new part</button> <button v-if="!job.assessment.archived" type="button" class="linklike" @click="archive">put it in the archive</button><span v-else class="muted">In the archive.</span></p>
       <form v-if="signed && reopening" class="sign" @submit.prevent="reopen">
-        <FieldRow label="Who opens it" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="again.by" maxlength="60" /></template></FieldRow>
-        <FieldRow label="Why it is opened again" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="again.reason" maxlength="400" autofocus /></template></FieldRow>
+        <TextField v-model="again.by" label="Who opens it" :error="refusal?.on('by')" maxlength="60" />
+        <TextField v-model="again.reason" label="Why it is opened again" :error="refusal?.on('reason')" maxlength="400" autofocus />
         <ElButton type="primary" native-type="submit" :loading="busy">Open it again</ElButton>
         <ElButton @click="reopening = false">Cancel</ElButton>
       </form>

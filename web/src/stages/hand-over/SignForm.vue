@@ -12,6 +12,7 @@ import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import OwnRuling from '@/stages/judge/OwnRuling.vue'
 import { useJudgement } from '@/stages/judge/useJudgement'
+import TextField from '@/forms/TextField.vue'
 
 /** The sign-off: what the repair showed to be the cause at one key, the minutes it took at another, and a name. */
 const props = defineProps<{ held: boolean; passed: boolean }>()
@@ -92,17 +93,11 @@ useShortcuts([
         <ElRadioGroup v-model="form.outcome" aria-label="The pack"><ElRadioButton value="handed_back">goes back</ElRadioButton><ElRadioButton value="scrap">is scrapped</ElRadioButton></ElRadioGroup>
       </FieldRow>
       <div class="pair">
-        <FieldRow label="Who signs" :error="refusal?.on('by')">
-          <template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template>
-        </FieldRow>
+        <TextField v-model="form.by" label="Who signs" :error="refusal?.on('by')" maxlength="60" />
         <NumberField ref="minutesField" v-model="shown" label="Minutes at the bench" bare unit="min" :error="wrongMinutes" placeholder="all together" />
       </div>
-      <FieldRow v-if="scrap || !passed" :label="scrap ? 'Why it is scrapped' : 'Why it goes back without a pass'" :error="refusal?.on('proof') ?? refusal?.on('reason')">
-        <template #default="{ id }"><ElInput :id="id" v-model="form.reason" maxlength="400" /></template>
-      </FieldRow>
-      <FieldRow v-if="scrap" label="Where it went" :error="refusal?.on('went')">
-        <template #default="{ id }"><ElInput :id="id" v-model="form.went" maxlength="200" placeholder="the collection it was given to" /></template>
-      </FieldRow>
+      <TextField v-if="scrap || !passed" v-model="form.reason" :label="scrap ? 'Why it is scrapped' : 'Why it goes back without a pass'" :error="refusal?.on('proof') ?? refusal?.on('reason')" maxlength="400" />
+      <TextField v-if="scrap" v-model="form.went" label="Where it went" :error="refusal?.on('went')" maxlength="200" placeholder="the collection it was given to" />
       <p v-if="refusal && !['by', 'proof', 'reason', 'went', 'minutes'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
       <ElButton type="primary" size="large" native-type="submit" :loading="busy">{{ scrap ? 'Close it as scrap' : 'Sign off' }}</ElButton>
     </form>

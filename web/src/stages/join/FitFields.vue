@@ -3,10 +3,10 @@ import KeptField from '@/forms/KeptField.vue'
 import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { quantity, sent } from '@/forms/quantity'
 import { useKeptTexts } from '@/forms/useKeptTexts'
 import { type Block, useKeepBlock } from './useBlock'
+import TextField from '@/forms/TextField.vue'
 
 /** What the block must go into and what must go back to its place: case, board, sensors; and strips that are laid otherwise. */
 const props = defineProps<{ block: Block; closed: boolean }>()
@@ -69,15 +69,15 @@ const on = (field: string) => (said.value?.on === field ? said.value.says : unde
     <summary>Sensors, case and board, strips laid otherwise</summary>
     <div class="row">
       <KeptField v-for="s in sensors" :key="s.sensor" :value="s.between.join(' ')" :label="`${s.sensor} sits against`" :disabled="closed" placeholder="c3 c4" @keep="(t) => place(s.sensor, t)" />
-      <FieldRow label="Another sensor"><template #default="{ id }"><ElInput :id="id" v-model="fresh.sensor" :disabled="closed" maxlength="60" placeholder="thermistor" @change="add" /></template></FieldRow>
-      <FieldRow label="sits against cells"><template #default="{ id }"><ElInput :id="id" v-model="fresh.between" :disabled="closed" placeholder="c3 c4" @change="add" /></template></FieldRow>
+      <TextField v-model="fresh.sensor" label="Another sensor" :disabled="closed" maxlength="60" placeholder="thermistor" @change="add" />
+      <TextField v-model="fresh.between" label="sits against cells" :disabled="closed" placeholder="c3 c4" @change="add" />
     </div>
     <div class="row">
       <NumberField v-model="text.cell" label="A cell is long" unit="mm" :error="on('cell') ?? refusal?.on('cell_mm')" :disabled="closed" placeholder="by its diameter" @change="cell" />
-      <FieldRow label="Case inside, mm" :error="on('case') ?? refusal?.on('case')"><template #default="{ id }"><ElInput :id="id" v-model="text.case" :disabled="closed" placeholder="130 × 80 × 72" @change="boxed('case')" /></template></FieldRow>
-      <FieldRow label="Board, mm" :error="on('board') ?? refusal?.on('board')"><template #default="{ id }"><ElInput :id="id" v-model="text.board" :disabled="closed" placeholder="60 × 40 × 9" @change="boxed('board')" /></template></FieldRow>
+      <TextField v-model="text.case" label="Case inside, mm" :error="on('case') ?? refusal?.on('case')" :disabled="closed" placeholder="130 × 80 × 72" @change="boxed('case')" />
+      <TextField v-model="text.board" label="Board, mm" :error="on('board') ?? refusal?.on('board')" :disabled="closed" placeholder="60 × 40 × 9" @change="boxed('board')" />
     </div>
-    <FieldRow label="Strips laid otherwise, one a line" :error="on('strips') ?? refusal?.on('strips')"><template #default="{ id }"><ElInput :id="id" v-model="text.strips" type="textarea" :rows="3" :disabled="closed" placeholder="top: c1 c2 c3 c4" @change="laid" /></template></FieldRow>
+    <TextField v-model="text.strips" label="Strips laid otherwise, one a line" :error="on('strips') ?? refusal?.on('strips')" type="textarea" :rows="3" :disabled="closed" placeholder="top: c1 c2 c3 c4" @change="laid" />
     <p v-if="refusal && !['cell_mm', 'case', 'board', 'strips'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </details>
 </template>

@@ -4,12 +4,12 @@ import NumberField from '@/forms/NumberField.vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { clock, day } from '@/composables/format'
 import { quantity, sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import MethodFields from './MethodFields.vue'
 import type { Block } from './useBlock'
+import TextField from '@/forms/TextField.vue'
 
 /** Coupons of one recipe: weld where it says, tear, log what was seen; within ten the setting is known. */
 const OUTCOMES: Record<Schemas['NewCoupon']['outcome'], string> = { no_bond: 'no bond', weak: 'weak, it peels', good: 'good, a button tears out', burnt: 'burnt' }
@@ -78,9 +78,9 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 22, good: 46
     <details :open="!now">
       <summary>{{ now ? 'Another welder, strip or cell' : 'Which welder, which strip, on what' }}</summary>
       <div class="row">
-        <FieldRow label="Welder" :error="refusal?.on('recipe.welder')"><template #default="{ id }"><ElInput :id="id" v-model="of.welder" maxlength="60" @input="named = true" /></template></FieldRow>
-        <FieldRow label="Strip" :error="refusal?.on('recipe.strip')"><template #default="{ id }"><ElInput :id="id" v-model="of.strip" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" /></template></FieldRow>
-        <FieldRow label="On" :error="refusal?.on('recipe.on')"><template #default="{ id }"><ElInput :id="id" v-model="of.on" maxlength="60" placeholder="18650, dead cell" @input="named = true" /></template></FieldRow>
+        <TextField v-model="of.welder" label="Welder" :error="refusal?.on('recipe.welder')" maxlength="60" @input="named = true" />
+        <TextField v-model="of.strip" label="Strip" :error="refusal?.on('recipe.strip')" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" />
+        <TextField v-model="of.on" label="On" :error="refusal?.on('recipe.on')" maxlength="60" placeholder="18650, dead cell" @input="named = true" />
         <NumberField v-model="text.lowest" label="Lowest setting" bare unit="J" :error="refusal?.on('lowest')" />
         <NumberField v-model="text.highest" label="Highest" bare unit="J" :error="refusal?.on('highest')" />
       </div>

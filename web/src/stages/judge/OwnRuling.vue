@@ -6,6 +6,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
+import TextField from '@/forms/TextField.vue'
 
 /** What the technician holds to be the cause: over the program's head with a reason, or confirmed by the repair. */
 type Named = Schemas['NewRuling']['cause']
@@ -35,8 +36,8 @@ async function keep() {
         <ElSelect :id="id" v-model="form.cause" filterable placeholder="choose the cause"><ElOption v-for="c in terms?.causes ?? []" :key="c.key" :value="c.key" :label="c.name" /></ElSelect>
       </template>
     </FieldRow>
-    <FieldRow :label="confirms ? 'How it showed (may stay empty)' : 'Why'" :error="refusal?.on('reason') ?? refusal?.on('body')"><template #default="{ id }"><ElInput :id="id" v-model="form.reason" maxlength="400" /></template></FieldRow>
-    <FieldRow label="By" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="form.by" maxlength="60" /></template></FieldRow>
+    <TextField v-model="form.reason" :label="confirms ? 'How it showed (may stay empty)' : 'Why'" :error="refusal?.on('reason') ?? refusal?.on('body')" maxlength="400" />
+    <TextField v-model="form.by" label="By" :error="refusal?.on('by')" maxlength="60" />
     <p v-if="refusal && !['cause', 'reason', 'body', 'by'].some((f) => refusal?.on(f))" class="error" role="alert">{{ refusal.message }}</p>
     <ElButton type="primary" native-type="submit" :disabled="!form.cause" :loading="busy">{{ confirms ? 'Record the cause' : 'Record the cause' }}</ElButton>
   </form>

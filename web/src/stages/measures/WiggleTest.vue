@@ -2,8 +2,8 @@
 import { computed, ref } from 'vue'
 import { fresh, useLive } from '@/composables/useLive'
 import { useWiggle } from '@/composables/useWiggle'
-import FieldRow from '@/bench/FieldRow.vue'
 import { useKeep } from './useKeep'
+import TextField from '@/forms/TextField.vue'
 
 /** The live meter watched while the technician moves a part: each drop-out counted, with its moment and a tone. */
 const { frame } = useLive()
@@ -30,7 +30,7 @@ async function store() {
         <output v-if="running" class="figure" aria-live="polite">{{ running.at.length }} {{ running.at.length === 1 ? 'drop-out' : 'drop-outs' }}</output>
       </div>
       <div v-if="lasted > 0" class="line keep">
-        <FieldRow label="What was moved"><template #default="{ id }"><ElInput :id="id" v-model="part" maxlength="60" placeholder="sensor plug" /></template></FieldRow>
+        <TextField v-model="part" label="What was moved" maxlength="60" placeholder="sensor plug" />
         <label class="dropped"><input v-model="dropped" type="checkbox" /> the closed pack was dropped too, a hand's breadth onto wood</label>
         <ElButton :loading="busy" @click="store">Record in the job</ElButton>
       </div>

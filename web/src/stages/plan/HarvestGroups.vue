@@ -7,6 +7,7 @@ import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { useQueryClient } from '@tanstack/vue-query'
+import TextField from '@/forms/TextField.vue'
 
 /** This pack is a donor: sound groups are cut out, and their cells go into the drawer with their history. */
 const job = useJob()
@@ -44,9 +45,9 @@ async function cut() {
       <div class="chips" role="group" aria-label="Groups"><button v-for="g in all" :key="g" type="button" class="chip" :aria-pressed="groups.includes(g)" @click="tick(g)">{{ g }}</button></div>
       <div class="fields">
         <FieldRow label="Their type" :error="refusal?.on('type')"><template #default="{ id }"><ElSelect :id="id" v-model="type"><ElOption v-for="t in fits" :key="t.name" :value="t.name" :label="t.name" /></ElSelect></template></FieldRow>
-        <FieldRow label="Called" :error="refusal?.on('name')"><template #default="{ id }"><ElInput :id="id" v-model="name" maxlength="24" placeholder="TD-" /></template></FieldRow>
-        <FieldRow label="Box"><template #default="{ id }"><ElInput :id="id" v-model="box" maxlength="30" /></template></FieldRow>
-        <FieldRow label="Cut out by" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+        <TextField v-model="name" label="Called" :error="refusal?.on('name')" maxlength="24" placeholder="TD-" />
+        <TextField v-model="box" label="Box" maxlength="30" />
+        <TextField v-model="by" label="Cut out by" :error="refusal?.on('by')" maxlength="60" />
       </div>
       <div class="chips"><ElButton type="primary" native-type="submit" :loading="busy" :disabled="!groups.length || !type || !name.trim() || !by.trim()">Into the drawer</ElButton><ElButton @click="open = false">Cancel</ElButton></div>
       <p v-if="refusal && !['type', 'name', 'by'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>

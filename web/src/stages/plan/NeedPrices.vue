@@ -3,12 +3,12 @@ import NumberField from '@/forms/NumberField.vue'
 import { useDebounceFn } from '@vueuse/core'
 import { ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { quantity, sent, type Unit, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useMoney } from '@/composables/useMoney'
 import type { JobPlan, Told } from './usePlan'
+import TextField from '@/forms/TextField.vue'
 
 /** What the device wants and what things cost: weighed with every key, kept once a field is left. */
 const props = defineProps<{ plan: JobPlan; closed: boolean }>()
@@ -117,7 +117,7 @@ function lack(key: keyof typeof LACKS) {
     <h2>Need and prices <span v-if="plan.from_job" class="muted from-job">as entered last for such a pack, on job {{ plan.from_job }}</span></h2>
     <form class="fields" @submit.prevent="keep" @change="keep">
       <NumberField v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" v-model="text[f.key]" bare :unit="f.unit" :label="f.unit === 'money' ? `${f.name}, ${currency}` : f.name" :error="wrong(f.key)" :disabled="closed" @input="type" />
-      <FieldRow label="Cells’ size"><template #default="{ id }"><ElInput :id="id" v-model="size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" /></template></FieldRow>
+      <TextField v-model="size" label="Cells’ size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" />
     </form>
     <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>
     <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; type(); keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; type(); keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>

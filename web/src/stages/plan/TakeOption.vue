@@ -2,11 +2,11 @@
 import NumberField from '@/forms/NumberField.vue'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
+import TextField from '@/forms/TextField.vue'
 
 /** The customer took this one: for how much, and who heard it. */
 const props = defineProps<{ repair: Schemas['Repair'] }>()
@@ -30,8 +30,8 @@ async function take() {
   <ElButton v-if="!open" type="primary" size="large" @click="open = true">The customer takes this</ElButton>
   <form v-else class="take" @submit.prevent="take">
     <NumberField v-model="price" label="Price agreed" unit="money" :error="refusal?.on('price')" />
-    <FieldRow :label="why ? 'Why it is done' : 'Note'" :error="refusal?.on('note')"><template #default="{ id }"><ElInput :id="id" v-model="note" maxlength="400" /></template></FieldRow>
-    <FieldRow label="Agreed with" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="by" maxlength="60" /></template></FieldRow>
+    <TextField v-model="note" :label="why ? 'Why it is done' : 'Note'" :error="refusal?.on('note')" maxlength="400" />
+    <TextField v-model="by" label="Agreed with" :error="refusal?.on('by')" maxlength="60" />
     <div class="line"><ElButton type="primary" native-type="submit" :loading="busy">Record the choice</ElButton><ElButton @click="open = false">Cancel</ElButton></div>
     <p v-if="refusal && !refusal.on('by') && !refusal.on('price')" class="error" role="alert">{{ refusal.message }}</p>
   </form>

@@ -2,13 +2,13 @@
 import NumberField from '@/forms/NumberField.vue'
 import { computed, ref } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
-import FieldRow from '@/bench/FieldRow.vue'
 import { quantity, sent, sentLine, sentMilliohms } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useTermsQuery } from '@/api/queries'
 import LoadOnPack from './LoadOnPack.vue'
 import StandInRun from './StandInRun.vue'
+import TextField from '@/forms/TextField.vue'
 
 /** What came of a test that has no place of its own: a load run, a full charge, a joint, the board's limits. */
 const props = defineProps<{ name: Schemas['ProofTest']['name']; amps: number | null; forecast: Schemas['RunTime'] | null }>()
@@ -78,7 +78,7 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
     </template>
     <template v-else-if="name === 'joint'">
       <div class="line">
-        <FieldRow label="Which joint" :error="said('what')"><template #default="{ id }"><ElInput :id="id" v-model="joint.what" maxlength="60" /></template></FieldRow>
+        <TextField v-model="joint.what" label="Which joint" :error="said('what')" maxlength="60" />
         <NumberField v-model="joint.ohm" label="Now" unit="mΩ" :error="said('ohm')" />
         <NumberField v-model="joint.before" label="Before" unit="mΩ" :error="said('before_ohm')" />
       </div>

@@ -7,6 +7,7 @@ import { client, type Refusal, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import EarlierList from './EarlierList.vue'
 import { type Draft, HAS, type Has, KINDS, labelOf } from './draft'
+import TextField from '@/forms/TextField.vue'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
@@ -60,31 +61,19 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <FieldRow label="Customer" :error="on('customer')" class="half">
       <template #default="{ id }"><ElInput :id="id" v-model="draft.customer" maxlength="80" autofocus list="customers" @change="reached" /><datalist id="customers"><option v-for="c in customers ?? []" :key="c.name" :value="c.name"></option></datalist></template>
     </FieldRow>
-    <FieldRow label="Telephone or e-mail" :error="on('contact')" class="half">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.contact" maxlength="120" /></template>
-    </FieldRow>
-    <FieldRow label="Which pack" :error="on('pack_name')" class="half">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.pack_name" maxlength="80" /></template>
-    </FieldRow>
-    <FieldRow label="Serial or tag" :error="on('serial')" class="half">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.serial" maxlength="60" /></template>
-    </FieldRow>
+    <TextField v-model="draft.contact" label="Telephone or e-mail" :error="on('contact')" class="half" maxlength="120" />
+    <TextField v-model="draft.pack_name" label="Which pack" :error="on('pack_name')" class="half" maxlength="80" />
+    <TextField v-model="draft.serial" label="Serial or tag" :error="on('serial')" class="half" maxlength="60" />
     <EarlierList v-if="earlier?.length" :jobs="earlier" />
-    <FieldRow label="Volts and capacity on its label">
-      <template #default="{ id }"><ElInput :id="id" v-model="label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" @change="readLabel" /></template>
-    </FieldRow>
+    <TextField v-model="label" label="Volts and capacity on its label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" @change="readLabel" />
     <FieldRow label="Chemistry" group :error="on('pack.chemistry')">
       <ElRadioGroup v-model="draft.chemistry" aria-label="Chemistry" class="chemistries">
         <ElRadioButton v-for="c in terms.chemistries" :key="c.key" :value="c.key">{{ c.name }}</ElRadioButton>
       </ElRadioGroup>
       <span v-if="chosen" class="hint">{{ chosen.family === 'lithium' ? `full ${chosen.full_v.toFixed(2)} V, work ends ${chosen.tool_end_v.toFixed(1)} V, never under ${chosen.rest_floor_v.toFixed(1)} V a group` : 'judged under load and by capacity; charge ends on the voltage dip' }}</span>
     </FieldRow>
-    <FieldRow label="In series" :error="on('pack.series')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.series" inputmode="text" placeholder="5, or 5S2P" maxlength="20" /></template>
-    </FieldRow>
-    <FieldRow label="In parallel" :error="on('pack.parallel')" class="quarter">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.parallel" inputmode="numeric" maxlength="20" /></template>
-    </FieldRow>
+    <TextField v-model="draft.series" label="In series" :error="on('pack.series')" class="quarter" inputmode="text" placeholder="5, or 5S2P" maxlength="20" />
+    <TextField v-model="draft.parallel" label="In parallel" :error="on('pack.parallel')" class="quarter" inputmode="numeric" maxlength="20" />
     <NumberField v-model="draft.rated_ah" label="Rated" unit="Ah" :error="on('pack.rated_ah')" class="quarter" />
     <NumberField v-model="draft.load_a" label="Load, A, if known" bare unit="A" :error="on('pack.load_a')" class="quarter" />
     <NumberField v-model="draft.outside_taps" many whole label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)" placeholder="none" />
@@ -111,9 +100,7 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
       </div>
       <p v-for="w in terms.wishes.filter((w) => (draft.wishes ?? []).includes(w.key))" :key="w.key" class="answer">{{ w.answer }}</p>
     </FieldRow>
-    <FieldRow label="In their own words" :error="on('note')">
-      <template #default="{ id }"><ElInput :id="id" v-model="draft.note" type="textarea" :rows="2" maxlength="2000" /></template>
-    </FieldRow>
+    <TextField v-model="draft.note" label="In their own words" :error="on('note')" type="textarea" :rows="2" maxlength="2000" />
   </div>
 </template>
 

@@ -10,7 +10,6 @@ import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
-import FieldRow from '@/bench/FieldRow.vue'
 import FileButton from '@/forms/FileButton.vue'
 import { PICTURES, photoUrl, usePhotos } from '@/stages/probe/usePhotos'
 import EarlierJobs from './EarlierJobs.vue'
@@ -18,6 +17,7 @@ import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
 import SafetyScreen from './SafetyScreen.vue'
 import { KINDS, draftOf, intakeOf, noAnswers, safetyOf } from './draft'
+import TextField from '@/forms/TextField.vue'
 
 const job = useJob()
 const router = useRouter()
@@ -100,9 +100,9 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
         <form class="release" @submit.prevent="let_go">
           <h2>Release it</h2>
           <p class="muted">Only when the hazard is gone or the damaged cells are out. Name and reason stay in the record.</p>
-          <FieldRow label="Who releases" :error="refusal?.on('by')"><template #default="{ id }"><ElInput :id="id" v-model="release.by" maxlength="60" /></template></FieldRow>
-          <FieldRow label="Why it is safe now" :error="refusal?.on('reason')"><template #default="{ id }"><ElInput :id="id" v-model="release.reason" maxlength="400" /></template></FieldRow>
-          <FieldRow label="What became of the damaged cells, if any" :error="refusal?.on('cells')"><template #default="{ id }"><ElInput :id="id" v-model="release.cells" maxlength="400" /></template></FieldRow>
+          <TextField v-model="release.by" label="Who releases" :error="refusal?.on('by')" maxlength="60" />
+          <TextField v-model="release.reason" label="Why it is safe now" :error="refusal?.on('reason')" maxlength="400" />
+          <TextField v-model="release.cells" label="What became of the damaged cells, if any" :error="refusal?.on('cells')" maxlength="400" />
           <div v-if="damaged" class="chips" role="group" aria-label="Groups of the damaged cells"><span>They are in group</span><button v-for="g in job.now.series" :key="g" type="button" class="chip" :aria-pressed="release.groups.includes(g)" @click="inGroup(g)">{{ g }}</button></div>
           <p v-if="damaged" class="muted">The release lets them be taken out. They are never charged or used again, and without a group named no group is.</p>
           <label v-if="wet" class="dried"><input v-model="release.dried" type="checkbox" /> it was dried, and is dry</label>
