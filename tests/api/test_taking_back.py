@@ -184,7 +184,7 @@ def test_what_hardly_can_be_meant_is_asked_about_once_and_kept_where_it_is_confi
         assert api.post(f"/api/jobs/{job}/measures", plain)[0] == 201
 
 
-def test_what_was_taken_back_is_done_again_in_its_order_and_past_the_same_gates(api: Api) -> None:
+def test_what_was_taken_back_is_done_again_in_its_order_and_past_the_same_gates(api: Api, clock: Clock) -> None:
     job = api.take_in()
     api.read_groups(job, [3.9, 3.8, 3.9])
     api.post(f"/api/jobs/{job}/notes", {"text": "a hum"})
@@ -211,6 +211,17 @@ def test_what_was_taken_back_is_done_again_in_its_order_and_past_the_same_gates(
     assert [redo().split(":")[0] for _ in range(3)] == ["group 3", "pack terminals", "the note"]
     assert shown() == before
     assert api.get(f"/api/jobs/{job}")["assessment"]["redo"] is None
+
+    # A reading of long ago is read anew: it would count as read now.
+    undo()
+    undo()
+    assert api.get(f"/api/jobs/{job}")["assessment"]["redo"] is not None
+    clock.later(minutes=6)
+    api.get(f"/api/jobs/{job}")
+    redo_now = api.client.get(f"/api/jobs/{job}").json()["assessment"]["redo"]
+    assert redo_now is None
+    api.read(job, {"kind": "pack"}, 11.6)
+    api.post(f"/api/jobs/{job}/notes", {"text": "a hum"})
 
     # Another act, and there is nothing to do again any more; a charge is begun anew by hand.
     undo()

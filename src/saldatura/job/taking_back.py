@@ -1,8 +1,10 @@
 """Taking back: what may be, for as long as nothing rests on it; the act that would be undone next, and the one that may be done again."""
 
 from collections.abc import Callable, Mapping
+from datetime import datetime
 from typing import Any
 
+from saldatura.battery.limits.measuring import PUT_BACK_S
 from saldatura.battery.quantities import Value
 from saldatura.job import words
 from saldatura.job.facts import JobFacts, ReadingFact
@@ -74,9 +76,9 @@ def words_of(fact: Fact) -> str:
     return fact.named if isinstance(fact, JobFact) else "the last act"
 
 
-def redoable(facts: JobFacts) -> Redoable | None:
+def redoable(facts: JobFacts, now: datetime) -> Redoable | None:
     """The act that was taken back last, for as long as nothing else was done since; what was done again counts as done again. What
-    moves charge or drives an instrument is begun anew by hand.
+    moves charge or drives an instrument is begun anew by hand, and what was read longer ago is read anew.
     """
     if facts.sign_off is not None or not facts.taken_back:
         return None
@@ -95,6 +97,8 @@ def redoable(facts: JobFacts) -> Redoable | None:
     back, fact = undone[-1]
     said, path = _said(facts, fact), BY_FACT[type(fact)].path
     if said is None or path is None or fact.effects & {"moves_charge", "drives_hardware"}:
+        return None
+    if "reads" in fact.effects and (now - fact.at).total_seconds() > PUT_BACK_S:
         return None
     # A key of its own, the same at every pressing: pressed twice it is one reading.
     keyed = {"key": f"again-{back}-{fact.id}"} if isinstance(fact, ReadingFact) else {}

@@ -261,7 +261,7 @@ class Variant(Value):
 
 
 class Repair(Value):
-    """A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter.
+    """A repair: what it costs all told and at once, takes, brings, and how likely it fixes the fault.
     `with`: other repairs done in the same opening."""
 
     repair: RepairName = Field(description="The likeliest repair, by its name.")
@@ -282,11 +282,11 @@ class Repair(Value):
     peak_a: Amount = Field(description="Current of a peak of some seconds, A.")
     years_low: Amount = Field(description="Years of service at worst.")
     years_high: Amount = Field(description="Years of service at best.")
-    chance: Share = Field(description="Chance that it is the end of the matter, 0–1.")
+    chance: Share = Field(description="Chance that it fixes the fault, 0–1.")
     cost_per_year: Sum | None = Field(
         description="Cost over the years of service to be expected, in the shop's money; None: no service, or a price is missing."
     )
-    needs: Annotated[list[Said], Field(max_length=100)] = Field(description="Groups that need charge, lowest first.")
+    needs: Annotated[list[Said], Field(max_length=100)] = Field(description="What it takes: cells, parts, work to do first.")
     because: Annotated[list[Said], Field(max_length=100)] = Field(description="Why, in a technician's words.")
     risk: Said = Field(description="What can go wrong, in a sentence.")
     odds: Said = Field(description="The chance as a customer understands it.")

@@ -149,7 +149,7 @@ def assess(
         done=done,
         along=along(facts, done),
         undo=last_act(facts, against or {}),
-        redo=redoable(facts),
+        redo=redoable(facts, now),
         parts=parts_of(facts),
         archived=facts.archived,
         looked={run.id: seen for run in facts.charges if run.end is None and (seen := sharpened(facts, run, policy))},
