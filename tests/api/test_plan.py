@@ -114,7 +114,7 @@ def test_the_shop_tells_once_who_it_is_and_in_which_money_it_reckons(lost: tuple
     quote = api.client.get(f"/api/jobs/{job}/quote.pdf", params={"repairs": ["donor_cells"]})
     certificate = api.client.get(f"/api/jobs/{job}/certificate.pdf")
     said = [PdfReader(io.BytesIO(paper.content)).pages[0].extract_text() for paper in (quote, certificate)]
-    assert all("Weir workshop, Mill lane 3, ask@weir.example" in text for text in said)
+    assert all(line in text for text in said for line in ("Weir workshop", "Mill lane 3", "ask@weir.example"))
     assert " CHF" in said[0]
     status, answer = api.post("/api/card", {**card, "currency": "francs"})
     assert (status, only_line(answer)[0]) == (422, "currency")

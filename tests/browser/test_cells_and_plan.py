@@ -57,7 +57,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     page.get_by_role("button", name="Travers 2000", exact=True).click()
     expect(page.get_by_role("img", name="6 cells by capacity and resistance")).to_be_visible()
     row = page.get_by_role("row").filter(has_text="T-1")
-    expect(row).to_contain_text(re.compile(r"first it holds 9\d% of what it is rated"))
+    expect(row).to_contain_text(re.compile(r"first it holds 9\d % of its rating"))
     page.get_by_label("Scan a label").fill(f"{demo}/cells/T-6")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="T-6")).to_be_visible()
