@@ -35,7 +35,11 @@ def take_in(page: Page, demo: str, name: str, chemistry: str, label: str, **more
     field.press_sequentially(label)
     field.press("Tab")
     for what, typed in more.items():
-        into(page, {"series": "In series", "rated": "Rated, Ah", "load": "Load, A, if known", "age": "Age, years"}[what], typed)
+        into(
+            page,
+            {"series": "In series", "rated": "Rated, Ah", "load": "Load, A, if known", "age": "Age, years"}[what],
+            typed,
+        )
     page.get_by_label("Is the case or a cell swollen?").focus()
     page.keyboard.type("nnnnnn")
     page.get_by_role("button", name="Take it in").click()
@@ -149,7 +153,18 @@ def test_a_pouch_pack_goes_back_one_group_shorter(page: Page, demo: str, bench: 
     page.get_by_role("group", name="Groups of the damaged cells").get_by_role("button", name="3").click()
     page.get_by_role("button", name="Record the release").click()
     expect(page.get_by_role("heading", name="In quarantine")).to_have_count(0)
-    choose(page, demo, job, "Leave group 3 out", hour="36", cell="9 €", original="92,00", cutoff="6 V", charger="8,4 V", load="2 A")
+    choose(
+        page,
+        demo,
+        job,
+        "Leave group 3 out",
+        hour="36",
+        cell="9 €",
+        original="92,00",
+        cutoff="6 V",
+        charger="8,4 V",
+        load="2 A",
+    )
     solder(page, demo, job, "30 mm", "90W", tabs="plated")
     work_through(page, bench, job)
     expect(page.locator("a.name")).to_contain_text("2S1P, was 3S1P")

@@ -103,7 +103,9 @@ def test_undone_one_by_one_the_job_is_at_each_step_as_if_the_act_had_never_been(
         never = JobFacts(uid=facts.uid, opened_at=AT).with_facts(left)
         now = AT + timedelta(days=1)
         with_it, without = (assess(f, now, None, DEFAULT_POLICY, AGAINST) for f in (facts, never))
-        assert with_it.model_copy(update={"undo": None, "redo": None}) == without.model_copy(update={"undo": None, "redo": None})
+        assert with_it.model_copy(update={"undo": None, "redo": None}) == without.model_copy(
+            update={"undo": None, "redo": None}
+        )
         with pytest.raises(Refused, match="taken back already"):
             acted(facts, TakenBack(fact=act.fact, reason="again"), 200)
     # Intake and screen stay, whatever is undone.

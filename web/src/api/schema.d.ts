@@ -3535,6 +3535,8 @@ export interface components {
             load_a: number;
             /** Peak A */
             peak_a: number | null;
+            /** Cells C */
+            cells_c: number | null;
             /** Polarity */
             polarity: components["schemas"]["CellPolarity"][];
             /** Stop */
@@ -11172,7 +11174,7 @@ export interface components {
         };
         /**
          * Repair
-         * @description A repair: what it costs all told and at once, takes, brings, and how likely it is to be the end of the matter.
+         * @description A repair: what it costs all told and at once, takes, brings, and how likely it fixes the fault.
          *     `with`: other repairs done in the same opening.
          */
         Repair: {
@@ -11246,7 +11248,7 @@ export interface components {
             years_high: number;
             /**
              * Chance
-             * @description Chance that it is the end of the matter, 0–1.
+             * @description Chance that it fixes the fault, 0–1.
              */
             chance: number;
             /**
@@ -11256,7 +11258,7 @@ export interface components {
             cost_per_year: number | null;
             /**
              * Needs
-             * @description Groups that need charge, lowest first.
+             * @description What it takes: cells, parts, work to do first.
              */
             needs: string[];
             /**
@@ -13222,7 +13224,8 @@ export interface components {
         };
         /**
          * StripChoice
-         * @description One way of making the strips, and what it comes to at the load.
+         * @description One way of making the strips, and what it comes to at the load. `school`: what those say of it who draw the line by amperes a strip,
+         *     from `school_low_a` to `school_high_a`, of the piece that carries most, `largest_a`.
          */
         StripChoice: {
             /**
@@ -13250,6 +13253,19 @@ export interface components {
             enough: boolean;
             /** Chosen */
             chosen: boolean;
+            /** Loss Fraction */
+            loss_fraction: number | null;
+            /** Largest A */
+            largest_a: number;
+            /** School Low A */
+            school_low_a: number;
+            /** School High A */
+            school_high_a: number;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "inside" | "between" | "above";
         };
         /**
          * StripMetal

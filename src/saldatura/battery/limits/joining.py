@@ -41,3 +41,9 @@ FAR_PITCHES = Limit(2.2, "times", "A strip that reaches further from cell to cel
 ONE_SIZE = Limit(1.02, "times", "Strips that differ by less are one strip.", "house")
 NEXT_PITCHES = Limit(1.5, "times", "A link that reaches further than so many pitches joins no neighbours.", "house")
 WORTH_TAKING = Limit(0.005, "share", "More cells that gain less of the smallest group are not asked for.", "house")
+SCHOOL_LOW_A = Limit(
+    5.0, "A", "Current of a strip of 8 × 0.15 mm nickel that the careful allow.", "a common school among repairers"
+)
+SCHOOL_HIGH_A = Limit(
+    10.0, "A", "Current of a strip of 8 × 0.15 mm nickel that the bold allow.", "a common school among repairers"
+)

@@ -71,4 +71,6 @@ STEP_TO_S = Limit(16.0, "s", "And to here.", "bench of charges")
 SAID_IN_VOLTS_V = Limit(
     0.0995, "V", "A smaller difference is said in millivolts; what rounds to a tenth of a volt is said so.", "house"
 )
-PUT_BACK_S = Limit(300.0, "s", "A reading taken back longer ago is read anew: put back it would count as read now.", "house")
+PUT_BACK_S = Limit(
+    300.0, "s", "A reading taken back longer ago is read anew: put back it would count as read now.", "house"
+)

@@ -286,7 +286,9 @@ class Repair(Value):
     cost_per_year: Sum | None = Field(
         description="Cost over the years of service to be expected, in the shop's money; None: no service, or a price is missing."
     )
-    needs: Annotated[list[Said], Field(max_length=100)] = Field(description="What it takes: cells, parts, work to do first.")
+    needs: Annotated[list[Said], Field(max_length=100)] = Field(
+        description="What it takes: cells, parts, work to do first."
+    )
     because: Annotated[list[Said], Field(max_length=100)] = Field(description="Why, in a technician's words.")
     risk: Said = Field(description="What can go wrong, in a sentence.")
     odds: Said = Field(description="The chance as a customer understands it.")

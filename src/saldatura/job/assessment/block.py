@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from saldatura.battery.errors import Impossible
 from saldatura.battery.join import checks
 from saldatura.battery.join.net_types import Interconnect
 from saldatura.battery.join.pack_map import MappedCell, PackMap, mirrored, pack_map
@@ -19,6 +20,7 @@ from saldatura.job.assessment.block_strips import (
     strip_choices,
 )
 from saldatura.job.assessment.block_work import SET_ANEW, WorkList, listed, method_says, work_of
+from saldatura.job.assessment.proving import run_forecast
 from saldatura.job.assessment.told_block import told_block
 from saldatura.job.assessment.wired import Wiring, wiring_of
 from saldatura.job.assessment.words import block as words
@@ -62,6 +64,7 @@ class Block(Value):
     choices: list[StripChoice]
     load_a: float
     peak_a: float | None
+    cells_c: float | None
     polarity: list[CellPolarity]
     stop: str | None
     method_says: list[str]
@@ -108,6 +111,7 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         choices=facts.same("choices", asked, lambda: list(strip_choices(*asked))) if small else [],
         load_a=load.lasting_a,
         peak_a=load.peak_a,
+        cells_c=facts.same("cells_c", (ohms, volts, load, policy), lambda: _hottest_c(facts, load.lasting_a, policy)),
         polarity=polarity,
         stop=_stop(polarity, policy),
         method_says=method_says(told.method),
@@ -118,6 +122,15 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         wiring=wiring_of(facts, policy, fresh, work, lists),
         old_places=old,
     )
+
+
+def _hottest_c(facts: JobFacts, amps: float, policy: Policy) -> float | None:
+    """How warm the cells themselves grow in a run of the full pack at that load, °C; None while their groups are not read."""
+    try:
+        run = run_forecast(facts, amps, policy)
+    except Impossible:
+        return None
+    return None if run is None else run.hottest_c
 
 
 def _checked(

@@ -15,6 +15,7 @@ from saldatura.battery.join.laid import LaidStrip
 from saldatura.battery.join.net_types import Interconnect, InterconnectRequest, Material, NetCell, Segment, TakeOff
 from saldatura.battery.join.network import interconnect
 from saldatura.battery.join.pack_map import PackMap, PackMapRequest, Side, pack_map, pieces
+from saldatura.battery.join.school import School, by_school, school_a
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.groups import groups_now
@@ -34,7 +35,9 @@ class Load:
 
 
 class StripChoice(Value):
-    """One way of making the strips, and what it comes to at the load."""
+    """One way of making the strips, and what it comes to at the load. `school`: what those say of it who draw the line by amperes a strip,
+    from `school_low_a` to `school_high_a`, of the piece that carries most, `largest_a`.
+    """
 
     material: Material
     layers: int
@@ -47,6 +50,11 @@ class StripChoice(Value):
     links_w: float
     enough: bool
     chosen: bool
+    loss_fraction: float | None
+    largest_a: float
+    school_low_a: float
+    school_high_a: float
+    school: School
 
 
 def laid_pieces(made: PackMap, strips: Sequence[LaidStrip] = ()) -> list[Piece]:
@@ -148,6 +156,8 @@ def strip_choices(
         found = solved_network(made, told.model_copy(update={"strip": made_of}), ohms, volts, load, parallel)
         if found is None:
             return
+        most = max(abs(s.current_a) for s in found.segments)
+        allowed = school_a(material, strip.width_mm, strip.thickness_mm, layers)
         inside = sum(ohms) / parallel * load.lasting_a
         yield StripChoice(
             material=material,
@@ -161,6 +171,11 @@ def strip_choices(
             links_w=round(found.links_w, 4),
             enough=found.enough,
             chosen=(material, layers, take_off) == (strip.material, strip.layers, strip.take_off),
+            loss_fraction=None if found.loss_fraction is None else round(found.loss_fraction, 5),
+            largest_a=round(most, 3),
+            school_low_a=round(allowed[0], 2),
+            school_high_a=round(allowed[1], 2),
+            school=by_school(most, allowed),
         )
 
 
