@@ -15,7 +15,7 @@ FINISHED, PUMP = 1, 9
 def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page, demo: str) -> None:
     page.goto(f"{demo}/jobs/{FINISHED}/measures")
     # Group 4 was levelled between its two rest sets, some 0.38 V up.
-    expect(page.get_by_text("Group 4 rose by 3")).to_be_visible()
+    expect(page.get_by_text("Group 4 rose by 0.3")).to_be_visible()
     page.goto(f"{demo}/jobs/{PUMP}/measures?of=sensor")
     at_freezing = 10_000 * math.exp(3950 * (1 / 273.15 - 1 / 298.15))
     page.get_by_label("Reads, Ω").fill(f"{at_freezing:.0f}")

@@ -37,7 +37,7 @@ def job(demo: str) -> int:
 
 def run_once(page: Page, demo: str, job: int) -> None:
     test = page.get_by_role("article", name="Load run")
-    test.get_by_role("button", name=re.compile("^Note")).click()
+    test.get_by_role("button", name=re.compile("^Record the result")).click()
     expect(test.get_by_text("Never unattended")).to_be_visible()
     test.get_by_role("button", name=re.compile("^Switch the stand-in load on")).click()
     expect(test.get_by_role("button", name="Switch the load off")).to_be_visible()
