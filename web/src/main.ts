@@ -10,5 +10,6 @@ import App from './App.vue'
 import { queryClient } from './api/queries'
 import './composables/useSettings'
 import { router } from './router'
+import { pinia } from './store'
 
-createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')
+createApp(App).use(pinia).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

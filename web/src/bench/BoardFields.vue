@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
+import Choice from '@/forms/Choice.vue'
 
 /** Which board is put in, and what one of another make lacks: it stands on the papers. */
 const board = defineModel<Schemas['Board'] | null>({ required: true })
@@ -13,8 +14,8 @@ function toggle(lack: Lack) {
 </script>
 
 <template>
-  <div class="chips" role="group" aria-label="Which board"><button v-for="(words, key) in MAKES" :key="key" type="button" class="chip" :aria-pressed="board?.make === key" @click="board = { make: key, lacks: key === 'own' ? [] : (board?.lacks ?? []) }">{{ words }}</button></div>
-  <div v-if="board?.make === 'other'" class="chips" role="group" aria-label="What it lacks"><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="board.lacks?.includes(key)" @click="toggle(key)">{{ words }}</button></div>
+  <Choice label="Which board" :options="MAKES" :chosen="(key) => board?.make === key" @choose="(key) => (board = { make: key, lacks: key === 'own' ? [] : (board?.lacks ?? []) })" />
+  <Choice v-if="board?.make === 'other'" label="What it lacks" :options="LACKS" :chosen="(key) => board?.lacks?.includes(key)" @choose="(key) => toggle(key)" />
 </template>
 
 <style scoped>

@@ -7,6 +7,7 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import Caution from './Caution.vue'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** What makes another pack of it: new cells are in, or a group is left out of the string. */
 const props = defineProps<{ what: 'cells' | 'out'; groups?: number[] }>()
@@ -64,12 +65,12 @@ const FIELDS = ['by', 'because', 'agreed_with', 'group', 'groups', 'note']
     <p v-if="refusal?.on('group') ?? refusal?.on('groups')" class="error" role="alert">{{ refusal?.on('group') ?? refusal?.on('groups') }}</p>
     <template v-if="what === 'cells'">
       <p v-for="h in aside" :key="h.group ?? 0">Put aside for group {{ h.group }}: <span class="mono">{{ h.cells.join(', ') }}</span></p>
-      <div v-if="untold" class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
+      <Choice v-if="untold" label="What they are" :options="ORIGINS" :chosen="(key) => origin === key" @choose="(key) => (origin = key)" />
       <TextField v-if="!aside.length && chosen.size === 1" v-model="form.cells" label="Cells of the drawer, by name" :error="refusal?.on('cells')" placeholder="none, or scan their labels" />
       <TextField v-model="form.note" label="Note" :error="refusal?.on('note')" maxlength="400" placeholder="two new cells, 2.5 Ah" />
     </template>
     <template v-else>
-      <div class="chips" role="group" aria-label="Where its cells went"><button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button></div>
+      <Choice label="Where its cells went" :options="WHERE" :chosen="(key) => where === key" @choose="(key) => (where = key)" />
       <TextField v-model="form.because" label="Why it is left out" :error="refusal?.on('because')" maxlength="400" />
       <TextField v-model="form.agreed" label="Agreed with" :error="refusal?.on('agreed_with')" maxlength="60" placeholder="the customer, by name" />
       <Caution title="Another charger" grave>The pack has one group fewer from now on: its old charger overcharges what is left. The device must run on the lower voltage, and its cut-off be met.</Caution>

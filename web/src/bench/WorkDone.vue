@@ -13,6 +13,7 @@ import BoardFields from './BoardFields.vue'
 import FieldRow from './FieldRow.vue'
 import PackChange from './PackChange.vue'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** What was done to the pack: what, where, by whom. What it may have changed is asked for again. */
 const job = useJob()
@@ -88,9 +89,7 @@ function leave() {
       <div class="chips" role="group" aria-label="What was done">
         <button v-for="w in terms?.works ?? []" :key="w.key" type="button" class="chip" :aria-pressed="did === w.key" @click="did = w.key">{{ w.name }}</button>
       </div>
-      <div class="chips" role="group" aria-label="Where">
-        <button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button>
-      </div>
+      <Choice label="Where" :options="WHERE" :chosen="(key) => where === key" @choose="(key) => (where = key)" />
       <BoardFields v-if="where === 'board' && did === 'replaced_part'" v-model="board" />
       <div class="fields">
         <NumberField v-if="where === 'tap' || where === 'group'" v-model="form.number" :label="where === 'tap' ? `Tap, 0 to ${series}` : `Group, 1 to ${series}`" whole :error="refusal?.on('place')" autofocus />

@@ -9,6 +9,7 @@ import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
 import FileButton from '@/forms/FileButton.vue'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** Cells that come in, of a type in the catalogue; and the catalogue itself. */
 const props = defineProps<{ types: Schemas['CellType'][]; name?: string }>()
@@ -77,7 +78,7 @@ async function bring(file: File) {
         <NumberField v-model="text.first" label="Numbered from" whole :error="lot.refusal.value?.on('first')" />
       </div>
       <p class="muted">{{ names || 'a name that stays, written on the cell' }}</p>
-      <div class="chips" role="group" aria-label="What they are"><button v-for="(words, key) in ORIGINS" :key="key" type="button" class="chip" :aria-pressed="origin === key" @click="origin = key">{{ words }}</button></div>
+      <Choice label="What they are" :options="ORIGINS" :chosen="(key) => origin === key" @choose="(key) => (origin = key)" />
       <div class="two">
         <TextField v-model="text.donor" label="From" :error="lot.refusal.value?.on('donor')" maxlength="80" placeholder="pack or dealer" />
         <NumberField v-model="text.price" label="Price of each" unit="money" :error="lot.refusal.value?.on('price')" />

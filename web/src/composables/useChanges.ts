@@ -1,12 +1,12 @@
 import { useTimeoutFn, useWebSocket } from '@vueuse/core'
-import { onScopeDispose, readonly, shallowRef } from 'vue'
+import { onScopeDispose, readonly } from 'vue'
 import { heard, queryClient } from '@/api/queries'
+import { gone } from '@/store'
 
 const RETRY_MS = 700
 // The program gives a sign of life more often than this.
 const SILENT_MS = 60_000
 
-const gone = shallowRef<number | null>(null)
 
 /** Since when (ms) the program has not answered; null while it does. */
 export const goneSince = readonly(gone)

@@ -1,5 +1,5 @@
 import { useEventListener } from '@vueuse/core'
-import { onBeforeUnmount, shallowReactive, shallowRef } from 'vue'
+import { onBeforeUnmount, shallowReactive } from 'vue'
 
 export interface Shortcut {
   /** The key as KeyboardEvent.key gives it. */
@@ -13,7 +13,7 @@ export interface Shortcut {
 }
 
 const screens = shallowReactive(new Set<() => Shortcut[]>())
-export const sheetOpen = shallowRef(false)
+export { sheetOpen } from '@/store'
 
 /** All shortcuts of the screen as it is now. */
 export const shortcuts = () => [...screens].flatMap((list) => list())

@@ -7,6 +7,7 @@ import { stagePath } from '@/router'
 import { day, jobNumber } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** Parts that are put in to see whether the fault goes, with what each was last proved by; and what the lamps mean. */
 type What = Schemas['NewReference']['what']
@@ -59,7 +60,7 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
       </li>
     </ul>
     <form class="line" @submit.prevent="enter">
-      <div class="chips" role="group" aria-label="What it is"><button v-for="(words, key) in WHAT" :key="key" type="button" class="chip" :aria-pressed="part.what === key" @click="part.what = key">{{ words }}</button></div>
+      <Choice label="What it is" :options="WHAT" :chosen="(key) => part.what === key" @choose="(key) => (part.what = key)" />
       <TextField v-model="part.name" label="Its name" :error="refusal?.on('name')" maxlength="60" />
       <TextField v-model="part.revision" label="Revision" maxlength="40" />
       <ElButton native-type="submit" :loading="busy" :disabled="!part.name.trim()">Add it</ElButton>
@@ -71,7 +72,7 @@ const stands = (p: Schemas['ReferencePart']) => (!p.proved_at ? 'never proved it
     <form class="line" @submit.prevent="enterBlink">
       <TextField v-model="blink.shows" label="The lamps show" :error="refusal?.on('shows')" maxlength="60" placeholder="four red, fast" />
       <TextField v-model="blink.pack" label="On packs named" maxlength="60" placeholder="any" />
-      <div class="chips" role="group" aria-label="It means"><button v-for="(words, key) in MEANS" :key="key" type="button" class="chip" :aria-pressed="blink.means === key" @click="blink.means = key">{{ words }}</button></div>
+      <Choice label="It means" :options="MEANS" :chosen="(key) => blink.means === key" @choose="(key) => (blink.means = key)" />
       <ElButton native-type="submit" :loading="busy" :disabled="!blink.shows.trim()">Add it</ElButton>
     </form>
   </section>

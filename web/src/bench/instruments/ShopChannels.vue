@@ -7,6 +7,7 @@ import { queryClient } from '@/api/queries'
 import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** What the shop charges and bleeds single groups with: the channels that a levelling is planned over. */
 type Kind = NonNullable<Schemas['Channel']['kind']>
@@ -51,7 +52,7 @@ const shown = computed(() => (['name', 'max_a', 'min_a', 'balance_a', 'ohm', 'wa
       <li v-for="c in channels ?? []" :key="c.name"><span><strong>{{ c.name }}</strong>: {{ KINDS[c.kind ?? 'single'] }}, {{ says(c) }}</span><span class="acts"><ElButton size="small" @click="change(c)">Change</ElButton><ElButton size="small" :loading="busy" :aria-label="`Take off the list: ${c.name}`" @click="gone(c.name)">Take off the list</ElButton></span></li>
     </ul>
     <form @submit.prevent="tell">
-      <div class="chips" role="group" aria-label="The channel serves"><button v-for="(words, key) in KINDS" :key="key" type="button" class="chip" :aria-pressed="form.kind === key" @click="form.kind = key">{{ words }}</button></div>
+      <Choice label="The channel serves" :options="KINDS" :chosen="(key) => form.kind === key" @choose="(key) => (form.kind = key)" />
       <div class="line">
         <TextField v-model="form.name" label="Name of the channel" :error="refusal?.on('name')" maxlength="60" placeholder="small charger" />
         <template v-if="form.kind !== 'bleed'">

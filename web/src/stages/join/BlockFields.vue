@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 import { quantity, sent } from '@/forms/quantity'
 import { useKeptTexts } from '@/forms/useKeptTexts'
 import { type Block, type Told, useKeepBlock } from './useBlock'
+import Choice from '@/forms/Choice.vue'
 
 /** How the cells stand and of what the strips are; kept as a field is left, and the map is made anew. */
 const props = defineProps<{ block: Block; closed: boolean }>()
@@ -38,7 +39,7 @@ function choose(change: () => void) {
 
 <template>
   <form class="fields" @submit.prevent="keep" @change="keep">
-    <div class="chips" role="group" aria-label="The cells stand"><button v-for="(words, key) in ARRANGED" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.arrangement === key && !told.cells.length" @click="choose(() => (told = { ...told, arrangement: key, cells: [] }))">{{ words }}</button><span v-if="told.cells.length" class="muted">each placed by hand; an arrangement takes their place</span></div>
+    <Choice label="The cells stand" :options="ARRANGED" :chosen="(key) => told.arrangement === key && !told.cells.length" :disabled="closed" @choose="(key) => choose(() => (told = { ...told, arrangement: key, cells: [] }))"><span v-if="told.cells.length" class="muted">each placed by hand; an arrangement takes their place</span></Choice>
     <div class="row">
       <NumberField v-model="text.columns" label="Columns" whole :error="refusal?.on('columns')" :disabled="closed" placeholder="by itself" />
       <NumberField v-model="text.diameter" label="Diameter" unit="mm" :names="SIZES" placeholder="18.4, 18650, SC" :error="refusal?.on('diameter_mm')" :disabled="closed" />
@@ -46,11 +47,10 @@ function choose(change: () => void) {
       <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
       <NumberField v-model="text.thickness" label="thick" unit="mm" :error="refusal?.on('strip.thickness_mm')" :disabled="closed" />
     </div>
-    <div class="chips" role="group" aria-label="Strip of">
-      <button v-for="(words, key) in METALS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.material === key" @click="choose(() => (told.strip.material = key))">{{ words }}</button>
+    <Choice label="Strip of" :options="METALS" :chosen="(key) => told.strip.material === key" :disabled="closed" @choose="(key) => choose(() => (told.strip.material = key))">
       <button v-for="n in 3" :key="n" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.layers === n" @click="choose(() => (told.strip.layers = n))">{{ n }} {{ n === 1 ? 'layer' : 'layers' }}</button>
       <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button>
-    </div>
+    </Choice>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>
     <p v-if="refusal && !['columns', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </form>

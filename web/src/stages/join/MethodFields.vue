@@ -4,6 +4,7 @@ import { computed, ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { sent } from '@/forms/quantity'
 import { type Block, useKeepBlock } from './useBlock'
+import Choice from '@/forms/Choice.vue'
 
 /** How this block's strips are joined to its cells: welded by a recipe of the lab, or soldered within its limits. */
 const props = defineProps<{ block: Block; closed: boolean; recipes: Schemas['RecipeNow'][]; shown: Schemas['Recipe'] | null }>()
@@ -21,11 +22,10 @@ watch(() => method.value.iron_w, (w) => (watts.value = w ? String(w) : ''), { im
   <section class="method">
     <div class="chips" role="group" aria-label="This block is"><span>This block is</span><button v-for="by in (['weld', 'solder'] as const)" :key="by" type="button" class="chip" :disabled="closed || busy" :aria-pressed="method.by === by" @click="change({ by })">{{ by }}ed</button></div>
     <div v-if="method.by === 'weld'" class="chips" role="group" aria-label="Recipes"><button v-for="r in recipes" :key="r.recipe.welder + r.recipe.strip + r.recipe.on" type="button" class="chip" :aria-pressed="same(shown, r.recipe)" @click="emit('show', r.recipe)">{{ r.recipe.strip }} on {{ r.recipe.on }}{{ same(method.recipe, r.recipe) ? ', this block' : '' }}</button><ElButton v-if="shown && !same(method.recipe, shown) && recipes.some((r) => same(shown, r.recipe))" type="primary" :disabled="closed" :loading="busy" @click="change({ recipe: shown })">Weld this block so</ElButton></div>
-    <div v-else class="chips" role="group" aria-label="Tabs">
-      <button v-for="(words, key) in TABS" :key="key" type="button" class="chip" :disabled="closed || busy" :aria-pressed="method.tabs === key" @click="change({ tabs: key })">{{ words }}</button>
+    <Choice v-else label="Tabs" :options="TABS" :chosen="(key) => method.tabs === key" :disabled="closed || busy" @choose="(key) => change({ tabs: key })">
       <NumberField v-model="watts" label="Iron" unit="W" :error="refusal?.on('method.iron_w')" :disabled="closed" @change="change({ iron_w: sent(watts, 'W') })" />
       <button type="button" class="chip" :disabled="closed || busy" :aria-pressed="method.big_tip" @click="change({ big_tip: !method.big_tip })">big tip</button>
-    </div>
+    </Choice>
     <p v-for="line in block.method_says" :key="line">{{ line }}</p>
     <p v-if="refusal && !refusal.on('method.iron_w')" class="error" role="alert">{{ refusal.message }}</p>
   </section>

@@ -5,6 +5,7 @@ import BlockMap from '@/figures/BlockMap.vue'
 import { useJob } from '@/composables/useJob'
 import { type Block, useKeepBlock } from './useBlock'
 import WorkSteps from './WorkSteps.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** What is done to the block, its list from the map, and where on the map the next step is. */
 const props = defineProps<{ block: Block; side: 'top' | 'bottom'; closed: boolean; series: number }>()
@@ -38,7 +39,7 @@ function toggle(group: number) {
   <section class="lists">
     <details class="what">
       <summary>To do: {{ WORK[block.work] }}<template v-if="wantsGroups && block.work_groups.length">, group {{ block.work_groups.join(', ') }}</template></summary>
-      <div class="chips" role="group" aria-label="What is done to the block"><button v-for="(words, key) in WORK" :key="key" type="button" class="chip" :disabled="closed || busy" :aria-pressed="block.work === key" @click="keep({ work: key })">{{ words }}</button></div>
+      <Choice label="What is done to the block" :options="WORK" :chosen="(key) => block.work === key" :disabled="closed || busy" @choose="(key) => keep({ work: key })" />
       <div v-if="wantsGroups" class="chips" role="group" aria-label="Groups"><span>Group</span><button v-for="g in series" :key="g" type="button" class="chip" :disabled="closed || busy" :aria-pressed="groups.has(g)" @click="toggle(g)">{{ g }}</button></div>
     </details>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>

@@ -9,6 +9,7 @@ import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import BoardFields from '@/bench/BoardFields.vue'
 import ReadAt from '@/bench/ReadAt.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** A work list, least voltage bare first: one action a step, ticked off by key or pedal, with the reading that a step asks for. */
 const props = defineProps<{ work: Schemas['WorkList']; closed: boolean; otherSide: string | null }>()
@@ -53,7 +54,7 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
           <span v-if="s.insulate?.length">Cover: {{ s.insulate.join(', ') }}.</span>
           <span v-if="s.tool" class="tool">{{ s.tool }}</span>
           <span v-if="s.puts_in?.length" class="muted">With this the new cells count as in: what was read of the old ones does not hold any more.</span>
-          <div v-if="s.leaves_out" class="chips" role="group" aria-label="Where its cells went"><span>Its cells go</span><button v-for="(words, key) in WHERE" :key="key" type="button" class="chip" :aria-pressed="where === key" @click="where = key">{{ words }}</button></div>
+          <Choice v-if="s.leaves_out" label="Where its cells went" lead="Its cells go" :options="WHERE" :chosen="(key) => where === key" @choose="(key) => (where = key)" />
           <BoardFields v-if="s.puts_board" v-model="board" />
           <span v-if="s.wait" class="muted">Then it {{ s.wait.kind }}s for {{ s.wait.minutes }} min.</span>
           <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />

@@ -9,6 +9,7 @@ import { useJob } from '@/composables/useJob'
 import { useMoney } from '@/composables/useMoney'
 import type { JobPlan, Told } from './usePlan'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** What the device wants and what things cost: weighed with every key, kept once a field is left. */
 const props = defineProps<{ plan: JobPlan; closed: boolean }>()
@@ -119,7 +120,7 @@ function lack(key: keyof typeof LACKS) {
       <NumberField v-for="f in FIELDS.filter((f) => more || !f.more)" :key="f.key" v-model="text[f.key]" bare :unit="f.unit" :label="f.unit === 'money' ? `${f.name}, ${currency}` : f.name" :error="wrong(f.key)" :disabled="closed" @input="type" />
       <TextField v-model="size" label="Cells’ size" maxlength="30" placeholder="18650" :disabled="closed" @input="type" />
     </form>
-    <div v-if="more" class="chips" role="group" aria-label="A copy lacks"><span class="muted">A copy lacks</span><button v-for="(words, key) in LACKS" :key="key" type="button" class="chip" :aria-pressed="lacks.includes(key)" :disabled="closed" @click="lack(key)">{{ words }}</button></div>
+    <Choice v-if="more" label="A copy lacks" lead="A copy lacks" :options="LACKS" :chosen="(key) => lacks.includes(key)" :disabled="closed" @choose="(key) => lack(key)" />
     <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; type(); keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; type(); keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
     <button type="button" class="linklike" @click="more = !more">{{ more ? 'fewer fields' : 'more fields' }}</button>
     <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }}</p>

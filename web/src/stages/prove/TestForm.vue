@@ -9,6 +9,7 @@ import { useTermsQuery } from '@/api/queries'
 import LoadOnPack from './LoadOnPack.vue'
 import StandInRun from './StandInRun.vue'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** What came of a test that has no place of its own: a load run, a full charge, a joint, the board's limits. */
 const props = defineProps<{ name: Schemas['ProofTest']['name']; amps: number | null; forecast: Schemas['RunTime'] | null }>()
@@ -69,7 +70,7 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
       <StandInRun v-if="run.on === 'stand_in'" :amps="quantity(run.amps, 'A')" :forecast="forecast" :group-v="toolEnd" :hottest="HOTTEST_C" @ended="counted" />
       <LoadOnPack v-if="run.on === 'load'" :amps="quantity(run.amps, 'A')" :ends="forecast?.ends.group ?? null" @kept="emit('kept')" />
       <NumberField v-model="run.volts" many unit="V" bare :label="`The ${series} groups at its end, under the load, V; empty: not read`" :error="said('group_v')" placeholder="3.02 3.21 3.19" />
-      <div class="chips" role="group" aria-label="What ended it"><button v-for="(words, key) in ENDED" :key="key" type="button" class="chip" :aria-pressed="run.ended === key" @click="run.ended = key">{{ words }}</button></div>
+      <Choice label="What ended it" :options="ENDED" :chosen="(key) => run.ended === key" @choose="(key) => (run.ended = key)" />
       <NumberField v-if="run.ended === 'group'" v-model="run.group" label="Which group" whole :error="said('group')" />
     </template>
     <template v-else-if="name === 'full_charge'">

@@ -8,6 +8,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import EarlierList from './EarlierList.vue'
 import { type Draft, HAS, type Has, KINDS, labelOf } from './draft'
 import TextField from '@/forms/TextField.vue'
+import Choice from '@/forms/Choice.vue'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
@@ -78,9 +79,7 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <NumberField v-model="draft.load_a" label="Load, A, if known" bare unit="A" :error="on('pack.load_a')" class="quarter" />
     <NumberField v-model="draft.outside_taps" many whole label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)" placeholder="none" />
     <FieldRow label="What it is for" group :error="on('kind')" class="wide">
-      <div class="chips" role="group" aria-label="What it is for">
-        <button v-for="(words, key) in KINDS" :key="key" type="button" class="chip" :aria-pressed="draft.kind === key" @click="draft.kind = key">{{ words }}</button>
-      </div>
+      <Choice label="What it is for" :options="KINDS" :chosen="(key) => draft.kind === key" @choose="(key) => (draft.kind = key)" />
     </FieldRow>
     <NumberField v-model="draft.age_years" label="Age" unit="years" :error="on('age_years')" class="quarter" placeholder="not known" />
     <FieldRow label="It has" group :error="on('has_board')">
