@@ -26,9 +26,9 @@ export function useUndo() {
   async function redo() {
     if (!again.value || busy.value || performance.now() - at < BOUNCE_MS) return
     const { path, body } = again.value
-    // It goes where it went first, past the same gates.
+    // It goes where it went first, past the same gates; what was asked about was answered then.
     const to = `/api/jobs/{job_id}/${path}` as '/api/jobs/{job_id}/notes'
-    if (await act(() => settled(client.POST(to, { params: { path: { job_id: job.value.facts.id } }, body: body as never })))) undone.value = null
+    if (await act(() => settled(client.POST(to, { params: { path: { job_id: job.value.facts.id }, query: { sure: true } }, body: body as never })))) undone.value = null
     at = performance.now()
   }
 
