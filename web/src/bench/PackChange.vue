@@ -87,11 +87,4 @@ const FIELDS = ['by', 'because', 'agreed_with', 'group', 'groups', 'note']
   display: grid;
   gap: 12px;
 }
-
-.chips {
-  align-items: center;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
 </style>

@@ -8,12 +8,3 @@ const each = (options: Partial<Record<K, string>>) => Object.entries(options) as
 <template>
   <div class="chips" role="group" :aria-label="label"><span v-if="lead">{{ lead }}</span><button v-for="[key, words] in each(options)" :key="key" type="button" class="chip" :disabled="disabled" :aria-pressed="chosen(key) ?? false" @click="emit('choose', key)">{{ words }}</button><slot /></div>
 </template>
-
-<style scoped>
-.chips {
-  align-items: center;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
-</style>

@@ -54,10 +54,14 @@ async function takeIn() {
   if (missing.value || !safety.value) return
   const view = await act(() => settled(client.POST('/api/jobs', { body: { intake: intakeOf(draft.value), safety: safety.value } })))
   if (!view) return
-  for (const photo of photos.value) await act(() => send(view.facts.id, photo, 'as it came'))
+  // The pack is taken in: whatever becomes of the photos, it is not taken in twice.
   asked.value = false
   draft.value = emptyDraft()
   answers.value = noAnswers()
+  let unsent = 0
+  for (const photo of photos.value) if (!(await act(() => send(view.facts.id, photo, 'as it came')).catch(() => null))) unsent++
+  photos.value = []
+  if (unsent) return void router.push({ path: stagePath(view.facts.id, 'take_in'), query: { unsent } })
   void router.push(stagePath(view.facts.id, view.assessment.quarantine.length ? 'take_in' : 'probe'))
 }
 </script>

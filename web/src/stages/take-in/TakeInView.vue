@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { client, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
 import Caution from '@/bench/Caution.vue'
@@ -46,6 +46,10 @@ async function keep() {
 }
 
 const { add, busy: sending, photos, said: unsent } = usePhotos(job)
+
+const route = useRoute()
+// Photos that were chosen at the counter and did not get here.
+const lost = computed(() => Math.max(Number(route.query.unsent ?? 0) - photos.value.length, 0))
 
 const screening = shallowRef(false)
 const answers = ref(noAnswers())
@@ -135,9 +139,10 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
         </dl>
         <p class="photos">
           <img v-for="(p, i) in photos" :key="p.photo.id" :src="photoUrl(facts.id, p.photo.id)" :alt="p.photo.caption || `photo ${i + 1}`" />
-          <FileButton v-if="!job.assessment.frozen" :quiet="photos.length > 0" :label="photos.length ? 'Add a photo' : 'Take or choose a photo as it came'" :accept="PICTURES" :busy="sending" @chosen="add($event, 'as it came')" />
+          <FileButton v-if="!job.assessment.frozen && !quarantine.length" :quiet="photos.length > 0" :label="photos.length ? 'Add a photo' : 'Take or choose a photo as it came'" :accept="PICTURES" :busy="sending" @chosen="add($event, 'as it came')" />
         </p>
         <p v-if="unsent" class="error" role="alert">{{ unsent }}</p>
+        <p v-else-if="lost" class="error" role="alert">{{ lost === 1 ? 'One photo was' : `${lost} photos were` }} not kept as the pack was taken in: choose {{ lost === 1 ? 'it' : 'them' }} again{{ quarantine.length ? ' once the pack is released: nothing is recorded of one in quarantine' : '' }}.</p>
         <p v-if="!job.assessment.frozen"><ElButton @click="correct">Correct this</ElButton> <button v-if="!quarantine.length && !job.assessment.archived" type="button" class="linklike" @click="archive">put the job in the archive</button><span v-if="job.assessment.archived" class="muted"> In the archive; the next thing recorded brings it back.</span></p>
       </section>
 
