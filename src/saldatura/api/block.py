@@ -10,7 +10,7 @@ from saldatura.api.depends import TheBench
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SEE, JobId
 from saldatura.battery.join import WeldRequest, WeldWindow, weld_window
-from saldatura.battery.join.pack_map import Side
+from saldatura.battery.join.map_types import Layer, Side
 from saldatura.battery.join.weld_types import Coupon, Outcome
 from saldatura.job.assessment.block import Block, block_of
 from saldatura.job.assessment.block_strips import network_of
@@ -41,12 +41,17 @@ def block(bench: TheBench, job_id: JobId) -> Block:
     response_class=Response,
     responses={200: {"content": {"image/svg+xml": {}}, "description": "The map at 1:1"}, **SEE},
 )
-def block_svg(bench: TheBench, job_id: JobId, side: Side = "top") -> Response:
-    """The map of one side at 1:1 with a scale bar."""
+def block_svg(bench: TheBench, job_id: JobId, side: Side = "top", layer: Layer = 1) -> Response:
+    """The map of one side of a layer at 1:1 with a scale bar."""
     from saldatura.formats import block_svg as drawing
 
-    text = drawing.render(block_of(bench.facts(job_id), bench.policy()), side == "bottom")
-    return _file(text, "image/svg+xml", f"block-{job_id:04d}-{side}.svg")
+    text = drawing.render(block_of(bench.facts(job_id), bench.policy()), side == "bottom", layer)
+    return _file(text, "image/svg+xml", f"block-{job_id:04d}-{side}{_of(layer)}.svg")
+
+
+def _of(layer: int) -> str:
+    """What a drawing's file name says of its layer: nothing where it is the first."""
+    return f"-layer-{layer}" if layer > 1 else ""
 
 
 def _file(text: str | bytes, kind: str, name: str) -> Response:
@@ -58,12 +63,12 @@ def _file(text: str | bytes, kind: str, name: str) -> Response:
     response_class=Response,
     responses={200: {"content": {"image/vnd.dxf": {}}, "description": "Strips and holder"}, **SEE},
 )
-def block_dxf(bench: TheBench, job_id: JobId, side: Side = "top") -> Response:
-    """Strips and cell holder of one side as DXF, in millimetres."""
+def block_dxf(bench: TheBench, job_id: JobId, side: Side = "top", layer: Layer = 1) -> Response:
+    """Strips and cell holder of one side of a layer as DXF, in millimetres."""
     from saldatura.formats import block_dxf as drawing
 
-    text = drawing.render(block_of(bench.facts(job_id), bench.policy()), side == "bottom")
-    return _file(text, "image/vnd.dxf", f"block-{job_id:04d}-{side}.dxf")
+    text = drawing.render(block_of(bench.facts(job_id), bench.policy()), side == "bottom", layer)
+    return _file(text, "image/vnd.dxf", f"block-{job_id:04d}-{side}{_of(layer)}.dxf")
 
 
 @router.get(

@@ -2,7 +2,7 @@
 
 from datetime import datetime, timedelta
 
-from saldatura.battery.join.pack_map import PlacedCell
+from saldatura.battery.join.map_types import PlacedCell
 from saldatura.battery.join.weld_types import Outcome
 from saldatura.battery.plan.types import Need, Prices
 from saldatura.demo.drawer import fill
@@ -80,15 +80,15 @@ def _joining(
         PlacedCell(cell=f"d{k}", group=k, x_mm=round(x * pitch, 2), y_mm=round(y * pitch, 2), top=top[(k + 1) % 2])
         for k, (x, y) in enumerate(order, start=1)
     ]
-    # The tenth stands in the stem of the handle, over the ninth.
+    # The tenth stands in the stem of the handle, on the ninth: its minus on the other's plus.
     cells.append(
-        PlacedCell(cell="d10", group=10, x_mm=round(2 * pitch, 2), y_mm=round(3 * pitch + 9, 2), top="negative")
+        PlacedCell(cell="d10", group=10, x_mm=round(2 * pitch, 2), y_mm=round(2 * pitch, 2), top="positive", layer=2)
     )
     bench.add(
         driver,
         NewBlock(
             cells=cells, diameter_mm=22.5, pitch_mm=pitch, strip=Strip(width_mm=8.0, thickness_mm=0.2), work="rebuild", method=Method(recipe=THICK),
-            sensors=[SensorSpot(sensor="thermistor", between=["d5", "d8"])], case=Box(length_mm=112, width_mm=76, height_mm=48),
+            sensors=[SensorSpot(sensor="thermistor", between=["d5", "d8"])], case=Box(length_mm=112, width_mm=76, height_mm=96),
         ),
     )  # fmt: skip
     _worked(bench, driver, 7)

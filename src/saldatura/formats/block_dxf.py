@@ -6,34 +6,46 @@ import math
 from ezdxf import units
 from ezdxf.filemanagement import new
 
+from saldatura.battery.join.map_types import MappedCell
+from saldatura.formats.block_svg import drawn
 from saldatura.formats.plain import shown
 from saldatura.job.assessment.block import Block
 from saldatura.job.assessment.block_strips import laid_pieces
 
 
-def render(block: Block, from_below: bool) -> str:
-    """One side: a circle for each cell on the layer HOLDER, a closed outline for each piece of strip on STRIP, names on TEXT."""
+def render(block: Block, from_below: bool, layer: int = 1) -> str:
+    """One side of a layer: a circle for each cell on the layer HOLDER, a closed outline for each piece of strip on STRIP, names on TEXT."""
     document = new("R2010", units=units.MM)
     for name, colour in (("HOLDER", 7), ("STRIP", 5), ("TEXT", 8)):
         document.layers.add(name, color=colour)
     space = document.modelspace()
-    cells = block.below if from_below else block.map.cells
+    cells = drawn(block, from_below, layer)
     place = {c.cell: (c.x_mm, c.y_mm) for c in cells}
     side = "bottom" if from_below else "top"
     for c in cells:
         # Drawings count y upward, the map downward: the same block, not its mirror image.
-        space.add_circle((c.x_mm, -c.y_mm), block.told.diameter_mm / 2, dxfattribs={"layer": "HOLDER"})
+        if c.lies == "standing":
+            space.add_circle((c.x_mm, -c.y_mm), block.told.diameter_mm / 2, dxfattribs={"layer": "HOLDER"})
+        else:
+            space.add_lwpolyline(_lying(c, block), close=True, dxfattribs={"layer": "HOLDER"})
         sign = "+" if c.top == "positive" else "-"
         space.add_text(f"{sign}{_lettered(c.cell)}", height=3, dxfattribs={"layer": "TEXT"}).set_placement(
             (c.x_mm, -c.y_mm)
         )
     half = block.told.strip.width_mm / 2
     for p in laid_pieces(block.map, block.told.strips):
-        if p.side == side:
+        if p.side == side and p.layer == layer:
             space.add_lwpolyline(_outline(place[p.a], place[p.b], half), close=True, dxfattribs={"layer": "STRIP"})
     out = io.StringIO()
     document.write(out)
     return out.getvalue()
+
+
+def _lying(cell: MappedCell, block: Block) -> list[tuple[float, float]]:
+    """A cell that lies, as the box it takes."""
+    long, thick = block.map.cell_mm / 2, block.told.diameter_mm / 2
+    x, y = (long, thick) if cell.lies == "across" else (thick, long)
+    return [(cell.x_mm + i * x, -cell.y_mm + k * y) for i, k in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
 
 
 def _outline(a: tuple[float, float], b: tuple[float, float], half: float) -> list[tuple[float, float]]:

@@ -2,6 +2,9 @@
 
 from xml.sax.saxutils import escape, quoteattr
 
+from saldatura.battery.errors import Impossible
+from saldatura.battery.join.map_types import MappedCell, of_layer
+from saldatura.battery.join.words.pack_map import there_is_no_layer
 from saldatura.formats.plain import shown
 from saldatura.job.assessment.block import Block
 from saldatura.job.assessment.block_strips import laid_pieces
@@ -9,13 +12,29 @@ from saldatura.job.assessment.block_strips import laid_pieces
 MARGIN_MM, BAR_MM = 10.0, 50.0
 
 
-def render(block: Block, from_below: bool) -> str:
-    """One side of a block, a millimetre a millimetre: cells with the pole that lies up, and the strips of that side."""
-    cells = block.below if from_below else block.map.cells
+def drawn(block: Block, from_below: bool, layer: int) -> list[MappedCell]:
+    """The cells of one layer as seen from a side. Raises Impossible for a layer that is not there."""
+    if layer > len(block.map.layers):
+        raise Impossible("layer", there_is_no_layer(layer, len(block.map.layers)))
+    return of_layer(block.below if from_below else block.map.cells, layer)
+
+
+def box(x: float, y: float, half_x: float, half_y: float) -> str:
+    """Attributes of a rectangle about a point."""
+    return f'x="{x - half_x:g}" y="{y - half_y:g}" width="{2 * half_x:g}" height="{2 * half_y:g}"'
+
+
+def render(block: Block, from_below: bool, layer: int = 1) -> str:
+    """One side of a layer, a millimetre a millimetre: cells with the pole that lies up, and the strips of that face. Raises Impossible
+    for a layer that is not there.
+    """
+    cells = drawn(block, from_below, layer)
     r = block.told.diameter_mm / 2
-    left, top = min(c.x_mm for c in cells) - r - MARGIN_MM, min(c.y_mm for c in cells) - r - MARGIN_MM
-    width = max(c.x_mm for c in cells) + r + MARGIN_MM - left
-    height = max(c.y_mm for c in cells) + r + 2 * MARGIN_MM - top
+    # A cell that lies reaches further than one that stands.
+    reach = max([r, *(block.map.cell_mm / 2 for c in cells if c.lies != "standing")])
+    left, top = min(c.x_mm for c in cells) - reach - MARGIN_MM, min(c.y_mm for c in cells) - reach - MARGIN_MM
+    width = max(c.x_mm for c in cells) + reach + MARGIN_MM - left
+    height = max(c.y_mm for c in cells) + reach + 2 * MARGIN_MM - top
     place = {c.cell: (c.x_mm, c.y_mm) for c in cells}
     side = "bottom" if from_below else "top"
     parts = [
@@ -23,15 +42,17 @@ def render(block: Block, from_below: bool) -> str:
         f"<title>{side} of the block, 1:1</title>",
     ]
     for p in laid_pieces(block.map, block.told.strips):
-        if p.side != side:
+        if p.side != side or p.layer != layer:
             continue
         (x1, y1), (x2, y2) = place[p.a], place[p.b]
         at = f'x1="{x1:g}" y1="{y1:g}" x2="{x2:g}" y2="{y2:g}"'
         parts.append(f'<line {at} stroke="#d6d0c3" stroke-width="{block.told.strip.width_mm:g}" data-tap="{p.tap}"/>')
     for c in cells:
         sign = "+" if c.top == "positive" else "\u2212"
-        at = f'cx="{c.x_mm:g}" cy="{c.y_mm:g}" r="{r:g}"'
-        parts.append(f'<circle {at} fill="none" stroke="#1d242b" stroke-width="0.3" data-cell={quoteattr(c.cell)}/>')
+        half = (block.map.cell_mm / 2 if c.lies == "across" else r, block.map.cell_mm / 2 if c.lies == "along" else r)
+        at = f'cx="{c.x_mm:g}" cy="{c.y_mm:g}" r="{r:g}"' if c.lies == "standing" else box(c.x_mm, c.y_mm, *half)
+        shape = "circle" if c.lies == "standing" else "rect"
+        parts.append(f'<{shape} {at} fill="none" stroke="#1d242b" stroke-width="0.3" data-cell={quoteattr(c.cell)}/>')
         parts.append(
             f'<text x="{c.x_mm:g}" y="{c.y_mm + 1.5:g}" font-size="4" text-anchor="middle">{sign} {escape(shown(c.cell))}</text>'
         )

@@ -2002,7 +2002,7 @@ export interface paths {
         };
         /**
          * Block Svg
-         * @description The map of one side at 1:1 with a scale bar.
+         * @description The map of one side of a layer at 1:1 with a scale bar.
          */
         get: operations["block_svg_api_jobs__job_id__block_svg_get"];
         put?: never;
@@ -2022,7 +2022,7 @@ export interface paths {
         };
         /**
          * Block Dxf
-         * @description Strips and cell holder of one side as DXF, in millimetres.
+         * @description Strips and cell holder of one side of a layer as DXF, in millimetres.
          */
         get: operations["block_dxf_api_jobs__job_id__block_dxf_get"];
         put?: never;
@@ -3980,6 +3980,13 @@ export interface components {
             cell: string;
             /** Group */
             group: number;
+            /** Layer */
+            layer: number;
+            /**
+             * Lies
+             * @enum {string}
+             */
+            lies: "standing" | "across" | "along";
             /** Expects */
             expects: string;
             /** Volts */
@@ -5232,6 +5239,28 @@ export interface components {
         Entered: {
             /** Names */
             names: string[];
+        };
+        /**
+         * Face
+         * @description A face that a strip lies on: of which layer, which side of it, and the cells whose poles it joins there; `side` is None where
+         *     the poles of lying cells are.
+         */
+        Face: {
+            /**
+             * Layer
+             * @description Layer, from 1 at the bottom.
+             */
+            layer: number;
+            /**
+             * Side
+             * @description The side of the layer; None for the ends of lying cells.
+             */
+            side: ("top" | "bottom") | null;
+            /**
+             * Cells
+             * @description The cells whose poles lie there.
+             */
+            cells: string[];
         };
         /**
          * FairAccount
@@ -6674,15 +6703,16 @@ export interface components {
         };
         /**
          * LaidStrip
-         * @description One strip: the side it lies on as the map is seen from above, and the cells it is joined to, in its order.
+         * @description One strip: the side it lies on as the map is seen from above, and the cells it is joined to, in its order. `around`: it runs from
+         *     face to face, along a side or between two layers.
          */
         LaidStrip: {
             /**
              * Side
-             * @description The side the strip lies on, as the map is seen from above.
+             * @description The side the strip lies on, as the map is seen from above; `around` for one that runs from face to face.
              * @enum {string}
              */
-            side: "top" | "bottom";
+            side: "top" | "bottom" | "around";
             /**
              * Cells
              * @description The cells it is joined to, in its order.
@@ -7015,7 +7045,7 @@ export interface components {
             link: string;
             /**
              * Side
-             * @description The side it lies on, seen from above.
+             * @description The side that most of it lies on, seen from above.
              * @enum {string}
              */
             side: "top" | "bottom";
@@ -7034,6 +7064,12 @@ export interface components {
              * @description The longest step it takes from cell to cell, mm.
              */
             reach_mm: number;
+            /**
+             * Faces
+             * @description The faces it lies on; more than one where it runs from layer to layer or around a side.
+             * @default []
+             */
+            faces: components["schemas"]["Face"][];
         };
         /**
          * ListedJob
@@ -7529,8 +7565,29 @@ export interface components {
             };
         };
         /**
+         * MapLayer
+         * @description A layer: how high its lower face lies, and how tall its cells stand, mm.
+         */
+        MapLayer: {
+            /**
+             * Layer
+             * @description Layer, from 1 at the bottom.
+             */
+            layer: number;
+            /**
+             * Base Mm
+             * @description Height of its lower face over the bench, mm.
+             */
+            base_mm: number;
+            /**
+             * Tall Mm
+             * @description Height of its cells, mm.
+             */
+            tall_mm: number;
+        };
+        /**
          * MappedCell
-         * @description A cell of the map, as seen from above: its place and the pole that lies up.
+         * @description A cell of the map, as seen from above: its place, its layer, how it lies and which pole lies up.
          */
         MappedCell: {
             /**
@@ -7555,10 +7612,23 @@ export interface components {
             y_mm: number;
             /**
              * Top
-             * @description The pole that lies up.
+             * @description The pole that lies up; of a cell that lies across the one at its right end, of one that lies along the one at its far end.
              * @enum {string}
              */
             top: "positive" | "negative";
+            /**
+             * Layer
+             * @description Layer it stands in, from 1 at the bottom.
+             * @default 1
+             */
+            layer: number;
+            /**
+             * Lies
+             * @description Standing, or lying across (left to right) or along (near to far).
+             * @default standing
+             * @enum {string}
+             */
+            lies: "standing" | "across" | "along";
         };
         /**
          * MatchRequest
@@ -8171,6 +8241,11 @@ export interface components {
             /** Columns */
             columns?: number | null;
             /**
+             * Layers
+             * @default 1
+             */
+            layers: number;
+            /**
              * Diameter Mm
              * @default 18.4
              */
@@ -8203,6 +8278,11 @@ export interface components {
              * @default []
              */
             strips: components["schemas"]["LaidStrip"][];
+            /**
+             * Around
+             * @default []
+             */
+            around: number[];
             /** Cell Mm */
             cell_mm?: number | null;
             case?: components["schemas"]["Box"] | null;
@@ -9417,6 +9497,24 @@ export interface components {
              * @description What does not fit, and what must not be forgotten, in sentences.
              */
             findings: string[];
+            /**
+             * Layers
+             * @description The layers, from the bottom.
+             * @default []
+             */
+            layers: components["schemas"]["MapLayer"][];
+            /**
+             * Cell Mm
+             * @description Length of a cell, mm.
+             * @default 65
+             */
+            cell_mm: number;
+            /**
+             * Diameter Mm
+             * @description Diameter of a cell, mm.
+             * @default 18.4
+             */
+            diameter_mm: number;
         };
         /**
          * PackMapRequest
@@ -9448,6 +9546,12 @@ export interface components {
              */
             columns?: number | null;
             /**
+             * Layers
+             * @description Layers above one another that the arrangement fills. Default 1.
+             * @default 1
+             */
+            layers: number;
+            /**
              * Diameter Mm
              * @description Diameter of a cell, or thickness of a pouch, mm. Default 18.4 mm.
              * @default 18.4
@@ -9458,6 +9562,11 @@ export interface components {
              * @description From cell to cell, mm. Default: 1.8 mm more than the diameter; in a stack the thickness itself.
              */
             pitch_mm?: number | null;
+            /**
+             * Cell Mm
+             * @description Length of a cell, mm. Default: that of the usual cell of its diameter, else 65 mm.
+             */
+            cell_mm?: number | null;
             /**
              * Cells
              * @description Cells as placed by hand. Default: none, the arrangement places them.
@@ -9471,6 +9580,12 @@ export interface components {
              * @enum {string}
              */
             looked_from: "top" | "bottom";
+            /**
+             * Around
+             * @description Taps whose strip is led around a side of the block on purpose, from one face of a layer to the other. Default none.
+             * @default []
+             */
+            around: number[];
             /**
              * Strips
              * @description Strips as they are really laid, checked against what each may join. Default: none, one for each tap.
@@ -9826,7 +9941,7 @@ export interface components {
         };
         /**
          * PlacedCell
-         * @description A cell as placed by hand: where, in which group, and which pole lies up as seen from the side that was looked at.
+         * @description A cell as placed by hand: where, in which group, and which pole lies up as it stands on the bench, looked at from one side.
          */
         PlacedCell: {
             /**
@@ -9851,10 +9966,23 @@ export interface components {
             y_mm: number;
             /**
              * Top
-             * @description The pole that lies up.
+             * @description The pole that lies up; of a cell that lies across the one at its right end, of one that lies along the one at its far end.
              * @enum {string}
              */
             top: "positive" | "negative";
+            /**
+             * Layer
+             * @description Layer it stands in, from 1 at the bottom. Default 1.
+             * @default 1
+             */
+            layer: number;
+            /**
+             * Lies
+             * @description Standing, or lying across (left to right) or along (near to far).
+             * @default standing
+             * @enum {string}
+             */
+            lies: "standing" | "across" | "along";
         };
         /**
          * PlacedLead
@@ -19305,6 +19433,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                layer?: number;
             };
             header?: never;
             path: {
@@ -19347,6 +19476,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                layer?: number;
             };
             header?: never;
             path: {

@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 /**
  * The block as it lies on the bench: the side that is up, its strips, each cell's pole. Turned over, x is mirrored and the copper mark on
  * the real corner goes with it. Strips are as thick as their current and hatched as they warm; a cell that stands wrong is crossed.
+ * Of several layers one is in hand, the others are outlines; a strip that leaves its face is dashed.
  */
 type Cell = Schemas['MappedCell']
 const props = defineProps<{
@@ -12,6 +13,10 @@ const props = defineProps<{
   links: Schemas['Link'][]
   side: 'top' | 'bottom'
   diameter: number
+  /** The layer in hand; without it, all stand in one. */
+  layer?: number
+  /** Length of a cell, for those that lie. */
+  length?: number
   segments?: Schemas['SegmentCurrent'][]
   shares?: Record<string, number>
   polarity?: Schemas['CellPolarity'][]
@@ -26,23 +31,36 @@ const props = defineProps<{
 const emit = defineEmits<{ choose: [string] }>()
 const r = computed(() => props.diameter / 2)
 const pad = 5
+const layer = computed(() => props.layer ?? 1)
+const held = computed(() => props.cells.filter((c) => (c.layer ?? 1) === layer.value))
+const others = computed(() => props.cells.filter((c) => (c.layer ?? 1) !== layer.value))
+/** The box a cell takes, seen from above. */
+function box(c: Cell) {
+  const [w, h] = [c.lies === 'across' ? props.length ?? 65 : props.diameter, c.lies === 'along' ? props.length ?? 65 : props.diameter]
+  return { x: c.x_mm - w / 2, y: c.y_mm - h / 2, width: w, height: h, rx: c.lies && c.lies !== 'standing' ? 2 : r.value }
+}
 const frame = computed(() => {
-  const xs = props.cells.map((c) => c.x_mm)
-  const ys = props.cells.map((c) => c.y_mm)
-  const [x, y] = [Math.min(...xs) - r.value - pad, Math.min(...ys) - r.value - pad]
-  return { x, y, w: Math.max(...xs) + r.value + pad - x, h: Math.max(...ys) + r.value + pad - y }
+  const boxes = props.cells.map(box)
+  const [x, y] = [Math.min(...boxes.map((b) => b.x)) - pad, Math.min(...boxes.map((b) => b.y)) - pad]
+  return { x, y, w: Math.max(...boxes.map((b) => b.x + b.width)) + pad - x, h: Math.max(...boxes.map((b) => b.y + b.height)) + pad - y }
 })
+// Which pole a cell shows, in words: of one that lies, its right or its far end.
+const shows = (c: Cell) => `${c.top} ${c.lies === 'across' ? 'to the right' : c.lies === 'along' ? 'to the far end' : 'up'}`
 const place = computed(() => new Map(props.cells.map((c) => [c.cell, c])))
 const most = computed(() => Math.max(...(props.segments ?? []).map((s) => Math.abs(s.current_a)), 1e-9))
 const lines = computed(() =>
   props.links
-    .filter((link) => link.side === props.side)
     .flatMap((link) => (props.segments ?? []).filter((s) => s.segment.startsWith(`${link.link} `)).map((s) => ({ link, s, ends: /^\S+ (.+) to (.+)$/.exec(s.segment) })))
     .flatMap(({ link, s, ends }) => {
       const [a, b] = [place.value.get(ends?.[1] ?? ''), place.value.get(ends?.[2] ?? '')]
-      return a && b ? [{ key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.over_cell_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
+      const [on, to] = [face(link, a?.cell), face(link, b?.cell)]
+      const shown = [on, to].some((f) => f && f.layer === layer.value && (f.side ?? props.side) === props.side)
+      return a && b && shown ? [{ leaves: on !== to, key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.over_cell_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
     }),
 )
+function face(link: Schemas['Link'], cell: string | undefined) {
+  return (link.faces ?? []).find((f) => f.cells.includes(cell ?? ''))
+}
 const state = (cell: string) => props.polarity?.find((p) => p.cell === cell)?.right ?? null
 const spots = computed(() =>
   (props.sensors ?? []).flatMap((s) => {
@@ -62,11 +80,14 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
   <svg class="map" :viewBox="`${frame.x} ${frame.y} ${frame.w} ${frame.h}`" role="img" :aria-label="`The block, ${side === 'top' ? 'upper' : 'lower'} side up`">
     <defs><pattern id="warm" width="2.4" height="2.4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="2.4" height="2.4" class="cool" /><line x1="0" y1="0" x2="0" y2="2.4" class="hot" /></pattern></defs>
     <path :d="`M${corner - 2.5} ${frame.y + 1.2}h5v5h-5z`" class="corner" />
-    <line v-for="l in lines" :key="l.key" :x1="l.a.x_mm" :y1="l.a.y_mm" :x2="l.b.x_mm" :y2="l.b.y_mm" :stroke-width="l.width" :class="['strip', { warm: l.rise > 20 }]"><title>tap {{ l.tap }}: {{ Math.abs(l.amps).toFixed(1) }} A, {{ l.rise.toFixed(1) }} K</title></line>
-    <g v-for="c in cells" :key="c.cell" class="cell" :class="{ chosen: c.cell === chosen, marked: marked?.includes(c.cell), wrong: state(c.cell) === false, read: state(c.cell) === true }" :role="still ? undefined : 'button'" :aria-label="`${c.cell}, group ${c.group}, ${c.top} up`" :tabindex="still ? undefined : 0" @click="emit('choose', c.cell)" @keydown.enter="emit('choose', c.cell)">
-      <circle :cx="c.x_mm" :cy="c.y_mm" :r="r" class="can" />
-      <circle v-if="c.top === 'positive'" :cx="c.x_mm" :cy="c.y_mm" :r="r * 0.42" class="button" />
-      <text :x="c.x_mm" :y="c.y_mm - r * 0.5" class="sign">{{ c.top === 'positive' ? '+' : '−' }}</text>
+    <line v-for="l in lines" :key="l.key" :x1="l.a.x_mm" :y1="l.a.y_mm" :x2="l.b.x_mm" :y2="l.b.y_mm" :stroke-width="l.width" :class="['strip', { warm: l.rise > 20, leaves: l.leaves }]"><title>tap {{ l.tap }}: {{ Math.abs(l.amps).toFixed(1) }} A, {{ l.rise.toFixed(1) }} K</title></line>
+    <rect v-for="c in others" :key="`o${c.cell}`" v-bind="box(c)" class="outline"><title>{{ c.cell }}, in layer {{ c.layer }}</title></rect>
+    <circle v-for="l in lines.filter((x) => x.leaves && x.a.x_mm === x.b.x_mm && x.a.y_mm === x.b.y_mm)" :key="`f${l.key}`" :cx="l.a.x_mm" :cy="l.a.y_mm" :r="r * 0.82" class="strip leaves" stroke-width="1.6"><title>tap {{ l.tap }}, from layer to layer</title></circle>
+    <g v-for="c in held" :key="c.cell" class="cell" :class="{ chosen: c.cell === chosen, marked: marked?.includes(c.cell), wrong: state(c.cell) === false, read: state(c.cell) === true }" :role="still ? undefined : 'button'" :aria-label="`${c.cell}, group ${c.group}, ${shows(c)}`" :tabindex="still ? undefined : 0" @click="emit('choose', c.cell)" @keydown.enter="emit('choose', c.cell)">
+      <rect v-bind="box(c)" class="can" />
+      <template v-if="c.lies === 'across' || c.lies === 'along'"><text :x="box(c).x + (c.lies === 'across' ? box(c).width - 4 : box(c).width / 2)" :y="c.lies === 'across' ? c.y_mm + 1.8 : box(c).y + 6" class="sign">{{ c.top === 'positive' ? '+' : '−' }}</text></template>
+      <circle v-else-if="c.top === 'positive'" :cx="c.x_mm" :cy="c.y_mm" :r="r * 0.42" class="button" />
+      <text v-if="!c.lies || c.lies === 'standing'" :x="c.x_mm" :y="c.y_mm - r * 0.5" class="sign">{{ c.top === 'positive' ? '+' : '−' }}</text>
       <text :x="c.x_mm" :y="c.y_mm + r * 0.18" class="group">{{ c.group }}</text>
       <text :x="c.x_mm" :y="c.y_mm + r * 0.66" class="name" :class="{ share: uneven }">{{ uneven && shares?.[c.cell] ? `${Math.round(shares[c.cell]! * 100)} %` : c.cell }}</text>
       <path v-if="state(c.cell) === false" :d="`M${c.x_mm - r * 0.7} ${c.y_mm - r * 0.7}l${r * 1.4} ${r * 1.4}m0 ${-r * 1.4}l${-r * 1.4} ${r * 1.4}`" class="cross" />
@@ -97,6 +118,19 @@ const corner = computed(() => (props.side === 'top' ? frame.value.x + pad : fram
 .warm {
   opacity: 0.9;
   stroke: url('#warm');
+}
+
+.leaves {
+  fill: none;
+  stroke: var(--petrol);
+  stroke-dasharray: 2.2 1.6;
+}
+
+.outline {
+  fill: none;
+  stroke: var(--muted);
+  stroke-dasharray: 1 1.6;
+  stroke-width: 0.5;
 }
 
 .cool {

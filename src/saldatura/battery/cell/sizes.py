@@ -3,6 +3,8 @@
 import re
 from typing import Any
 
+from saldatura.battery.limits.joining import SAME_SIZE_MM
+
 # Name: diameter and length with its sleeve, mm.
 SIZES: dict[str, tuple[float, float]] = {
     "18650": (18.4, 65.2),
@@ -11,6 +13,8 @@ SIZES: dict[str, tuple[float, float]] = {
     "sub-C": (22.5, 43.0),
     "AA": (14.5, 50.5),
 }
+# Lengths of the usual cells by their diameter, mm; some cells of 65.5 mm are a little thicker.
+LENGTHS = {**dict(SIZES.values()), 26.5: 65.5}
 _KEYS = {re.sub(r"\W", "", name).lower(): name for name in SIZES} | {"sc": "sub-C"}
 
 
@@ -29,3 +33,9 @@ def diameter_named(value: Any) -> Any:
         return value
     name = size_named(value if isinstance(value, str) else f"{value:g}")
     return value if name is None else SIZES[name][0]
+
+
+def cell_length(diameter_mm: float) -> float | None:
+    """The length of the usual cell of a diameter, mm; None where there is none."""
+    near = min(LENGTHS, key=lambda d: abs(d - diameter_mm))
+    return LENGTHS[near] if abs(near - diameter_mm) <= SAME_SIZE_MM else None

@@ -7,30 +7,23 @@ from dataclasses import dataclass
 import numpy as np
 
 from saldatura.battery.cell.curves import Array
-from saldatura.battery.cell.sizes import SIZES
-from saldatura.battery.join.pack_map import MappedCell, PackMap, Side
+from saldatura.battery.join.laid import tap_on
+from saldatura.battery.join.map_types import PackMap, Side, of_layer
 from saldatura.battery.join.words import checks as words
-from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, SAME_SIZE_MM, WIRES_MM
+from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, WIRES_MM
 
-# Lengths of the usual cells by their diameter, mm; some cells of 65.5 mm are a little thicker.
-LENGTHS = {**dict(SIZES.values()), 26.5: 65.5}
 MOST_SAID = 4
 
 
 @dataclass(frozen=True)
 class Piece:
-    """A piece of strip between two cells on a side, at a tap."""
+    """A piece of strip between two cells at a tap: on a side of a layer; `side` is None where it runs from face to face."""
 
     tap: int
-    side: Side
+    side: Side | None
     a: str
     b: str
-
-
-def cell_length(diameter_mm: float) -> float | None:
-    """The length of the usual cell of a diameter, mm; None where there is none."""
-    near = min(LENGTHS, key=lambda d: abs(d - diameter_mm))
-    return LENGTHS[near] if abs(near - diameter_mm) <= SAME_SIZE_MM else None
+    layer: int = 1
 
 
 def gaps(
@@ -40,8 +33,8 @@ def gaps(
     at = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
     pot = np.concatenate([[0.0], np.cumsum(volts)])
     worst: dict[tuple[int, int], tuple[float, float, float]] = {}
-    for side in ("top", "bottom"):
-        held = [p for p in pieces if p.side == side]
+    for face in {(p.layer, p.side) for p in pieces if p.side is not None}:
+        held = [p for p in pieces if (p.layer, p.side) == face]
         if len(held) < 2:
             continue
         lines = np.array([(*at[p.a], *at[p.b]) for p in held])
@@ -68,15 +61,16 @@ def over_cans(
     """Strips that pass over a cell that is not theirs: its rim is a can, which is minus right up to the shoulder."""
     pot = np.concatenate([[0.0], np.cumsum(volts)])
     found: dict[tuple[int, str], float] = {}
-    centres = np.array([(c.x_mm, c.y_mm) for c in made.cells])
+    beside = {layer.layer: of_layer(made.cells, layer.layer) for layer in made.layers}
+    centres = {layer: np.array([(c.x_mm, c.y_mm) for c in held]) for layer, held in beside.items()}
     at = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
     for piece in pieces:
         a, b = np.array(at[piece.a]), np.array(at[piece.b])
-        if math.dist(at[piece.a], at[piece.b]) < diameter_mm * BESIDE:
+        if piece.side is None or math.dist(at[piece.a], at[piece.b]) < diameter_mm * BESIDE:
             continue  # from one to the next, over nothing
-        for k in np.flatnonzero(_from_line(centres, a, b) < diameter_mm / 2 + width_mm / 2 - 0.5):
-            cell = made.cells[int(k)]
-            if cell.cell in (piece.a, piece.b) or _tap(cell, piece.side) == piece.tap:
+        for k in np.flatnonzero(_from_line(centres[piece.layer], a, b) < diameter_mm / 2 + width_mm / 2 - 0.5):
+            cell = beside[piece.layer][int(k)]
+            if cell.cell in (piece.a, piece.b) or tap_on(cell, piece.side) == piece.tap:
                 continue
             # The face is a plus in its ring of can, or the can itself: the can is what a strip rubs through to.
             v = abs(float(pot[piece.tap] - pot[cell.group - 1]))
@@ -87,8 +81,9 @@ def over_cans(
 
 def rings(made: PackMap, width_mm: float, volts: Sequence[float]) -> str:
     """How many insulating rings, on which side, and what each keeps apart."""
-    up = sum(c.top == "positive" for c in made.cells)
-    return words.insulating_ring_on_every(up, len(made.cells), width_mm, volts)
+    standing = [c for c in made.cells if c.lies == "standing"]
+    up = sum(c.top == "positive" for c in standing)
+    return words.insulating_ring_on_every((up, len(standing) - up, len(made.cells) - len(standing)), width_mm, volts)
 
 
 def fits(
@@ -104,7 +99,7 @@ def fits(
     if cell_mm is None:
         said.append(words.HOW_LONG_CELL)
     elif not parallel_stack:
-        tall = cell_mm + 2 * strips[0] * strips[1] + COVERS_MM
+        tall = made.tall_mm + 2 * strips[0] * strips[1] + COVERS_MM
         over = tall - height
         if over > 0:
             said.append(words.block_stands_high(tall, over, height))
@@ -157,11 +152,6 @@ def _pitch(made: PackMap) -> float:
         return made.width_mm
     apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
     return float(apart[apart > 0].min()) if (apart > 0).any() else made.width_mm
-
-
-def _tap(cell: MappedCell, side: Side) -> int:
-    """The tap of a cell's pole on a side."""
-    return cell.group if (cell.top == "positive") == (side == "top") else cell.group - 1
 
 
 def _from_line(points: Array, a: Array, b: Array) -> Array:

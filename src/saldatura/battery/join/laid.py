@@ -1,7 +1,9 @@
 """Strips as they are really laid: each may join one tap only, and every pole of a tap must hang together."""
 
-from collections.abc import Mapping, Sequence
-from typing import Annotated, Literal
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
@@ -9,73 +11,99 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.join.words import laid as words
 from saldatura.battery.quantities import Value, Words
 
+if TYPE_CHECKING:
+    from saldatura.battery.join.map_types import MappedCell
+
+LaidSide = Literal["top", "bottom", "around"]
+
 
 class LaidStrip(Value):
-    """One strip: the side it lies on as the map is seen from above, and the cells it is joined to, in its order."""
+    """One strip: the side it lies on as the map is seen from above, and the cells it is joined to, in its order. `around`: it runs from
+    face to face, along a side or between two layers.
+    """
 
-    side: Literal["top", "bottom"] = Field(description="The side the strip lies on, as the map is seen from above.")
+    side: LaidSide = Field(
+        description="The side the strip lies on, as the map is seen from above; `around` for one that runs from face to face."
+    )
     cells: Annotated[
         list[Annotated[Words, Field(min_length=1, max_length=40)]], Field(min_length=2, max_length=400)
     ] = Field(description="The cells it is joined to, in its order.")
 
 
-# Each cell's tap on a side.
-Poles = Mapping[str, int]
-
-
-def check_strips(laid: Sequence[LaidStrip], top: Poles, bottom: Poles, series: int) -> None:
-    """`top` and `bottom`: each cell's tap on that side. Raises Impossible naming the cells of a strip that joins
-    what it must not, of a pole that no strip reaches, and of a tap that is joined in pieces.
+def check_strips(laid: Sequence[LaidStrip], cells: Sequence[MappedCell], series: int) -> None:
+    """Raises Impossible naming the cells of a strip that joins what it must not, of a pole that no strip reaches, and of a tap that is
+    joined in pieces.
     """
-    for n, strip in enumerate(laid, start=1):
-        poles = top if strip.side == "top" else bottom
-        missing = next((c for c in strip.cells if c not in poles), None)
-        if missing is not None:
-            raise Impossible("strips", words.strip_is_laid(n, missing))
-        first = strip.cells[0]
-        for cell in strip.cells[1:]:
-            a, b = poles[first], poles[cell]
-            if a != b:
-                what = (
-                    words.closes_string_of_groups(series)
-                    if abs(a - b) == series
-                    else f"shorts {abs(a - b)} group{'s' if abs(a - b) > 1 else ''}"
-                )
-                raise Impossible(
-                    "strips",
-                    words.strip_joins_at_tap(n, first, a, cell, b, strip.side, what),
-                )
-    for side, poles in (("top", top), ("bottom", bottom)):
-        _whole([s for s in laid if s.side == side], poles, side)
+    by_name = {c.cell: c for c in cells}
+    taps = [_tap_of(n, strip, by_name, series) for n, strip in enumerate(laid, start=1)]
+    for tap in range(series + 1):
+        _whole(tap, [s for s, at in zip(laid, taps, strict=True) if at == tap], by_name)
 
 
-def _whole(laid: Sequence[LaidStrip], poles: Poles, side: str) -> None:
-    """Every tap with more poles than one on this side hangs together by its strips."""
-    parts = {cell: cell for cell in poles}
+def tap_on(cell: MappedCell, side: Literal["top", "bottom"]) -> int:
+    """The tap of a cell's pole on a side; of one that lies, the right or far end counts as its top."""
+    return cell.group if (cell.top == "positive") == (side == "top") else cell.group - 1
 
-    def root(cell: str) -> str:
-        while parts[cell] != cell:
-            parts[cell] = parts[parts[cell]]
-            cell = parts[cell]
-        return cell
+
+def tap_of(strip: LaidStrip, cells: Mapping[str, MappedCell]) -> int | None:
+    """The one tap that a strip joins; None where its cells have none in common, or two."""
+    held = [cells[name] for name in strip.cells]
+    if strip.side != "around":
+        on = {tap_on(c, strip.side) for c in held}
+        return on.pop() if len(on) == 1 else None
+    shared = set.intersection(*({c.group - 1, c.group} for c in held))
+    return shared.pop() if len(shared) == 1 else None
+
+
+def _tap_of(n: int, strip: LaidStrip, cells: Mapping[str, MappedCell], series: int) -> int:
+    missing = next((name for name in strip.cells if name not in cells), None)
+    if missing is not None:
+        raise Impossible("strips", words.strip_is_laid(n, missing))
+    found = tap_of(strip, cells)
+    if found is not None:
+        return found
+    first = cells[strip.cells[0]]
+    if strip.side == "around":
+        if len({cells[name].group for name in strip.cells}) == 1:
+            raise Impossible("strips", words.either_pole(n, strip.cells[:4]))
+        far = max((cells[name] for name in strip.cells[1:]), key=lambda c: abs(c.group - first.group))
+        raise Impossible("strips", words.no_tap_in_common(n, first.cell, far.cell))
+    a = tap_on(first, strip.side)
+    cell, b = next(
+        (name, tap_on(cells[name], strip.side)) for name in strip.cells if tap_on(cells[name], strip.side) != a
+    )
+    what = words.closes_string_of_groups(series) if abs(a - b) == series else words.shorts_groups(abs(a - b))
+    raise Impossible("strips", words.strip_joins_at_tap(n, first.cell, a, cell, b, strip.side, what))
+
+
+def _sides(tap: int, cells: Mapping[str, MappedCell]) -> Iterator[tuple[str, str]]:
+    """Each cell with a pole at a tap, and the side that lies on."""
+    for name, cell in cells.items():
+        if tap in (cell.group - 1, cell.group):
+            yield name, "top" if tap_on(cell, "top") == tap else "bottom"
+
+
+def _whole(tap: int, laid: Sequence[LaidStrip], cells: Mapping[str, MappedCell]) -> None:
+    """A tap with more poles than one hangs together by its strips."""
+    side = dict(_sides(tap, cells))
+    parts = {name: name for name in side}
+
+    def root(name: str) -> str:
+        while parts[name] != name:
+            parts[name] = parts[parts[name]]
+            name = parts[name]
+        return name
 
     for strip in laid:
-        for cell in strip.cells[1:]:
-            parts[root(cell)] = root(strip.cells[0])
-    by_tap: dict[int, list[str]] = {}
-    for cell, tap in poles.items():
-        by_tap.setdefault(tap, []).append(cell)
-    for tap, cells in sorted(by_tap.items()):
-        pieces: dict[str, list[str]] = {}
-        for cell in cells:
-            pieces.setdefault(root(cell), []).append(cell)
-        if len(pieces) < 2:
-            continue
-        alone = next((p[0] for p in pieces.values() if len(p) == 1), None)
-        if alone is not None:
-            raise Impossible("strips", words.cell_is_left_over(alone, tap, side))
-        one, other = list(pieces.values())[:2]
-        raise Impossible(
-            "strips",
-            words.tap_is_in_two(tap, side, one[:4], other[:4]),
-        )
+        for name in strip.cells[1:]:
+            parts[root(name)] = root(strip.cells[0])
+    pieces: dict[str, list[str]] = {}
+    for name in side:
+        pieces.setdefault(root(name), []).append(name)
+    if len(pieces) < 2:
+        return
+    alone = next((p[0] for p in pieces.values() if len(p) == 1), None)
+    if alone is not None:
+        raise Impossible("strips", words.cell_is_left_over(alone, tap, side[alone]))
+    one, other = list(pieces.values())[:2]
+    raise Impossible("strips", words.tap_is_in_two(tap, side[one[0]], one[:4], other[:4]))

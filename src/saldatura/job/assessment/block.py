@@ -2,10 +2,12 @@
 
 from collections.abc import Sequence
 
+from saldatura.battery.cell.sizes import cell_length
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join import checks
+from saldatura.battery.join.map_types import Lie, MappedCell, PackMap
 from saldatura.battery.join.net_types import Interconnect
-from saldatura.battery.join.pack_map import MappedCell, PackMap, mirrored, pack_map
+from saldatura.battery.join.pack_map import mirrored, pack_map
 from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.limits.joining import IN_ITS_PLACE_V
 from saldatura.battery.limits.policy import Policy
@@ -38,6 +40,8 @@ class CellPolarity(Value):
 
     cell: str
     group: int
+    layer: int
+    lies: Lie
     expects: str
     volts: float | None
     right: bool | None
@@ -141,7 +145,7 @@ def _checked(
     known = list(dict.fromkeys([*sensors, *spots]))
     found = checks.sensors(made, spots, known)
     stack = told.arrangement == "stack" and not told.cells
-    length = told.cell_mm or checks.cell_length(told.diameter_mm)
+    length = told.cell_mm or cell_length(told.diameter_mm)
     box = [None if b is None else (b.length_mm, b.width_mm, b.height_mm) for b in (told.case, told.board)]
     found += checks.fits(made, (told.strip.thickness_mm, told.strip.layers), length, box[0], box[1], stack)
     if stack:
@@ -208,7 +212,7 @@ def _polarity(facts: JobFacts, made: PackMap, work: WorkKind, groups: Sequence[i
     }
     return [
         CellPolarity(
-            cell=c.cell, group=c.group, expects=c.top, volts=last.get(c.cell),
+            cell=c.cell, group=c.group, layer=c.layer, lies=c.lies, expects=c.top, volts=last.get(c.cell),
             right=None if c.cell not in last else _right(c.top, last[c.cell]),
             wanted=work == "rebuild" or (work in SET_ANEW and c.group in groups),
         )
@@ -225,7 +229,7 @@ def _stop(polarity: Sequence[CellPolarity], policy: Policy) -> str | None:
     wrong = next((c for c in polarity if c.right is False), None)
     if wrong is not None:
         what = words.FLAT_OR_NOT_REACHED if abs(wrong.volts or 0) <= IN_ITS_PLACE_V else words.STANDS_WRONG_WAY_ROUND
-        return words.cell_with_to_lie(wrong.cell, what, wrong.volts, wrong.expects)
+        return words.cell_with_to_lie(wrong.cell, what, wrong.volts, wrong.expects, wrong.lies)
     unread = sum(c.right is None and c.wanted for c in polarity)
     if unread:
         return words.cell_not_read(unread)

@@ -1,8 +1,7 @@
 """The strips of a block as a network: what each carries, and which would do."""
 
 import itertools
-import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from pydantic import ValidationError
@@ -11,11 +10,13 @@ from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible, field_lines
 from saldatura.battery.join.checks import Piece
-from saldatura.battery.join.laid import LaidStrip
+from saldatura.battery.join.laid import LaidStrip, tap_of
+from saldatura.battery.join.map_types import Link, MappedCell, PackMap, PackMapRequest
 from saldatura.battery.join.net_types import Interconnect, InterconnectRequest, Material, NetCell, Segment, TakeOff
 from saldatura.battery.join.network import interconnect
-from saldatura.battery.join.pack_map import PackMap, PackMapRequest, Side, pack_map, pieces
+from saldatura.battery.join.pack_map import pack_map
 from saldatura.battery.join.school import School, by_school, school_a
+from saldatura.battery.join.space import Point, pieces, pole_at, pole_of, poles_of, strip_mm
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.groups import groups_now
@@ -59,31 +60,45 @@ class StripChoice(Value):
 
 def laid_pieces(made: PackMap, strips: Sequence[LaidStrip] = ()) -> list[Piece]:
     """The strips in pieces from cell to cell: as they are told, else as each link is laid."""
-    place = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
-    tap = {(link.side, cell): link.tap for link in made.links for cell in link.cells}
+    cells = {c.cell: c for c in made.cells}
     if strips:
-        steps = [Piece(tap[s.side, a], s.side, a, b) for s in strips for a, b in itertools.pairwise(s.cells)]
+        by_tap = {link.tap: link for link in made.links}
+        steps = [
+            _piece(by_tap[tap], a, b)
+            for s in strips
+            if (tap := tap_of(s, cells)) is not None
+            for a, b in itertools.pairwise(s.cells)
+        ]
         return list(dict.fromkeys(steps))
-    return [Piece(link.tap, link.side, a, b) for link in made.links for a, b in pieces(link, place)]
+    return [_piece(link, a, b) for link in made.links for a, b in pieces(link, poles_of(made, link, cells))]
+
+
+def _piece(link: Link, a: str, b: str) -> Piece:
+    on = {
+        cell: face for face in link.faces if a in face.cells or b in face.cells for cell in (a, b) if cell in face.cells
+    }
+    return Piece(link.tap, on[a].side if on[a] is on[b] else None, a, b, on[a].layer)
 
 
 def segments_of(made: PackMap, told: NewBlock) -> list[Segment]:
     """The strips in pieces: as each link is laid, pole to pole."""
-    place = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
-    top = {c.cell: c.top for c in made.cells}
-    strip = told.strip
+    cells, strip = {c.cell: c for c in made.cells}, told.strip
+
+    def at(cell: str, tap: int) -> Point:
+        return pole_at(cells[cell], pole_of(cells[cell], tap), made.layers, made.cell_mm)
+
     return [
         Segment(
-            segment=words.l_to(p.tap, p.a, p.b), from_=_node(p.a, p.side, top), to=_node(p.b, p.side, top), material=strip.material,
-            width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers, length_mm=max(math.dist(place[p.a], place[p.b]), 0.1),
+            segment=words.l_to(p.tap, p.a, p.b), from_=_node(cells[p.a], p.tap), to=_node(cells[p.b], p.tap), material=strip.material,
+            width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers,
+            length_mm=strip_mm(at(p.a, p.tap), at(p.b, p.tap), made.diameter_mm),
         )
         for p in laid_pieces(made, told.strips)
     ]  # fmt: skip
 
 
-def _node(cell: str, side: Side, top: Mapping[str, str]) -> str:
-    positive = (top[cell] == "positive") == (side == "top")
-    return f"{cell}{'+' if positive else '-'}"
+def _node(cell: MappedCell, tap: int) -> str:
+    return f"{cell.cell}{'+' if pole_of(cell, tap) == 'positive' else '-'}"
 
 
 def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
@@ -201,7 +216,18 @@ def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
     pack = facts.intake.pack
     said = {
         name: getattr(told, name)
-        for name in ("arrangement", "columns", "diameter_mm", "pitch_mm", "cells", "looked_from", "strips")
+        for name in (
+            "arrangement",
+            "columns",
+            "layers",
+            "diameter_mm",
+            "pitch_mm",
+            "cell_mm",
+            "cells",
+            "looked_from",
+            "around",
+            "strips",
+        )
     }
     try:
         return PackMapRequest(series=pack.series, parallel=pack.parallel, **said)

@@ -6,9 +6,10 @@ from datetime import datetime, timedelta
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join.lists import work_lists
-from saldatura.battery.join.pack_map import PackMap
+from saldatura.battery.join.map_types import PackMap
 from saldatura.battery.join.steps import BuildCase, ListName, Steps, WaitKind, WorkKind, WorkStep
 from saldatura.battery.join.wiring import moves
+from saldatura.battery.join.words.pack_map import strip_lies
 from saldatura.battery.limits.joining import LEAST_IRON_W
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.plan.types import RepairName
@@ -101,7 +102,7 @@ def listed(
     k = next((k for k, c in enumerate(connectors) if moves(c.pins, wanted[k])), 0)
     wired = balance_wires_of(facts)
     case = BuildCase(
-        volts=[abs(v) for v in volts], cells=cells, sides={link.tap: "upper" if link.side == "top" else "lower" for link in made.links},
+        volts=[abs(v) for v in volts], cells=cells, sides={link.tap: strip_lies(link, len(made.layers) > 1) for link in made.links},
         work=work, groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
         wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,

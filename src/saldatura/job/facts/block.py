@@ -6,11 +6,11 @@ from pydantic import BeforeValidator, Field, model_validator
 
 from saldatura.battery.cell.sizes import diameter_named
 from saldatura.battery.join.laid import LaidStrip
+from saldatura.battery.join.map_types import MOST_CELLS, Arrangement, Layer, PlacedCell, Side
 from saldatura.battery.join.net_types import Material
-from saldatura.battery.join.pack_map import MOST_CELLS, Arrangement, PlacedCell, Side
 from saldatura.battery.join.steps import Ask, ListName, Wait, WorkKind
 from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
-from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, Value, Volts, Words
+from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, TapNumber, Value, Volts, Words
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import Became, Board
@@ -67,12 +67,14 @@ class NewBlock(Value):
 
     arrangement: Arrangement = "grid"
     columns: Annotated[int, Field(ge=1, le=400)] | None = None
+    layers: Layer = 1
     diameter_mm: Annotated[float, Field(gt=0, le=200), BeforeValidator(diameter_named)] = 18.4
     pitch_mm: Mm | None = None
     cells: Annotated[list[PlacedCell], Field(max_length=MOST_CELLS)] = []
     looked_from: Side = "top"
     strip: Strip = Strip()
     strips: Annotated[list[LaidStrip], Field(max_length=400)] = []
+    around: Annotated[list[TapNumber], Field(max_length=401)] = []
     cell_mm: Mm | None = None
     case: Box | None = None
     board: Box | None = None
@@ -97,7 +99,9 @@ class BlockFact(NewBlock, JobFact):
         kept = {c.cell for c in cells}
         sensors = [s for s in self.sensors if not self.cells or set(s.between) <= kept]
         # What was to be done is done; strips that were laid for another string are laid anew.
-        return self.with_(cells=cells, strips=[], sensors=sensors if self.cells else [], work=None, work_groups=[])
+        return self.with_(
+            cells=cells, strips=[], around=[], sensors=sensors if self.cells else [], work=None, work_groups=[]
+        )
 
 
 class NewPolarity(Value):

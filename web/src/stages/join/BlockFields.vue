@@ -16,8 +16,8 @@ const told = ref<Schemas['NewBlock']>(props.block.told)
 watch(() => props.block.told, (now) => (told.value = { ...now, strip: { ...now.strip } }), { immediate: true })
 const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
 const text = useKeptTexts(() => {
-  const { columns, diameter_mm, pitch_mm, strip } = props.block.told
-  return { columns: show(columns), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm) }
+  const { columns, layers, diameter_mm, pitch_mm, strip } = props.block.told
+  return { columns: show(columns), layers: show(layers ?? 1), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm) }
 })
 async function keep() {
   const t = text.value
@@ -25,9 +25,9 @@ async function keep() {
   const { arrangement, cells } = told.value
   // Strips told for one map are not those of another; a sensor stays where its cells are still called so.
   const before = props.block.told
-  const moved = arrangement !== before.arrangement || quantity(t.columns) !== (before.columns ?? null) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
-  const other = moved ? { strips: [], sensors: before.cells?.length ? [] : before.sensors } : {}
-  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip } as Partial<Told>)
+  const moved = arrangement !== before.arrangement || quantity(t.columns) !== (before.columns ?? null) || quantity(t.layers) !== (before.layers ?? 1) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
+  const other = moved ? { strips: [], around: [], sensors: before.cells?.length ? [] : before.sensors } : {}
+  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), layers: arrangement === 'stack' ? 1 : (sent(t.layers) ?? 1), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip } as Partial<Told>)
 }
 // Sizes of cells as they are called; the server knows their millimetres.
 const SIZES = /^(18650|21700|26650|sub[ -]?c|sc|aa)$/i
@@ -42,6 +42,7 @@ function choose(change: () => void) {
     <Choice label="The cells stand" :options="ARRANGED" :chosen="(key) => told.arrangement === key && !told.cells.length" :disabled="closed" @choose="(key) => choose(() => (told = { ...told, arrangement: key, cells: [] }))"><span v-if="told.cells.length" class="muted">each placed by hand; an arrangement takes their place</span></Choice>
     <div class="row">
       <NumberField v-model="text.columns" label="Columns" whole :error="refusal?.on('columns')" :disabled="closed" placeholder="by itself" />
+      <NumberField v-if="!told.cells.length && told.arrangement !== 'stack'" v-model="text.layers" label="Layers" whole :error="refusal?.on('layers')" :disabled="closed" />
       <NumberField v-model="text.diameter" label="Diameter" unit="mm" :names="SIZES" placeholder="18.4, 18650, SC" :error="refusal?.on('diameter_mm')" :disabled="closed" />
       <NumberField v-model="text.pitch" label="Pitch" unit="mm" :error="refusal?.on('pitch_mm')" :disabled="closed" placeholder="usual" />
       <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
@@ -52,7 +53,7 @@ function choose(change: () => void) {
       <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button>
     </Choice>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>
-    <p v-if="refusal && !['columns', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="refusal && !['columns', 'layers', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </form>
 </template>
 

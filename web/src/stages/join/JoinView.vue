@@ -32,6 +32,7 @@ type Tab = keyof typeof TABS
 const tab = computed<Tab>(() => (String(route.query.of ?? 'map') in TABS ? (String(route.query.of ?? 'map') as Tab) : 'map'))
 const side = ref<'top' | 'bottom'>('top')
 const chosen = ref<string | null>(null)
+const picked = ref<number | null>(null)
 const closed = computed(() => job.value.assessment.closed !== null)
 const series = computed(() => job.value.facts.intake.pack.series)
 const { act, busy, refusal } = useAct()
@@ -39,17 +40,25 @@ const cells = computed(() => (side.value === 'top' ? block.value?.map.cells : bl
 const polarity = computed(() => block.value?.polarity ?? [])
 const wanted = computed(() => polarity.value.filter((p) => p.wanted))
 const next = computed(() => polarity.value.find((p) => p.cell === chosen.value) ?? wanted.value.find((p) => p.right === null) ?? polarity.value.find((p) => p.right === false) ?? null)
+// The layer in hand: the one that is picked, else that of the cell to read.
+const layer = computed(() => Math.min(picked.value ?? (tab.value === 'map' ? next.value?.layer : undefined) ?? 1, block.value?.map.layers.length ?? 1))
 const map = useMapDraft(block, () => job.value.facts.id, act)
+function choose(cell: string) {
+  chosen.value = cell
+  picked.value = null
+}
 const turn = () => (side.value = side.value === 'top' ? 'bottom' : 'top')
 
 /** What the cell reads with red on the pole that lies up now; as it is kept, it is read from above. */
 async function keep(value: number) {
-  const body = { cell: next.value!.cell, volts: side.value === 'top' ? value : -value }
+  const body = { cell: next.value!.cell, volts: side.value === 'top' || next.value!.lies === 'along' ? value : -value }
   const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/polarity', { params: { path: { job_id: job.value.facts.id } }, body })))
-  if (kept) chosen.value = null
+  if (kept) chosen.value = picked.value = null
   return kept
 }
-const up = computed(() => (next.value ? (next.value.expects === 'positive') === (side.value === 'top') : true))
+const up = computed(() => (next.value ? (next.value.expects === 'positive') === (side.value === 'top' || next.value.lies === 'along') : true))
+// Where red goes, as the cell stands on the bench.
+const RED = { standing: 'the pole that lies up', across: 'its right end', along: 'its far end' } as const
 const probes = computed(() => {
   if (!next.value) return null
   const [low, high] = [next.value.group - 1, next.value.group]
@@ -80,15 +89,16 @@ useShortcuts(() => [
         <template v-else-if="tab === 'map'">
           <section v-if="next && !closed" class="run">
             <p class="label"><TermWord of="polarity_run">Polarity run</TermWord>, {{ wanted.filter((p) => p.right).length }} of {{ wanted.length }}</p>
-            <ReadAt :what="`${next.cell}, red on the pole that lies up`" :label="`${next.cell} reads, V`" :expected="groupV === null ? null : up ? groupV : -groupV" signed :most="10" :probes="probes" auto :busy="busy" :keep="keep" />
+            <ReadAt :what="`${next.cell}, red on ${RED[next.lies]}`" :label="`${next.cell} reads, V`" :expected="groupV === null ? null : up ? groupV : -groupV" signed :most="10" :probes="probes" auto :busy="busy" :keep="keep" />
             <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
           </section>
-          <BlockMap :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next?.cell" :sensors="block.told.sensors" @choose="chosen = $event" />
-          <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <button v-if="!closed" type="button" class="linklike" @click="map.begin()">place by hand, like the old one <kbd>h</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}`" download>DXF</a></p>
+          <div v-if="block.map.layers.length > 1" class="chips" role="group" aria-label="Layer in hand"><button v-for="n in block.map.layers.length" :key="n" type="button" class="chip" :aria-pressed="n === layer" @click="picked = n">layer {{ n }}</button><span class="muted">The others are outlines.</span></div>
+          <BlockMap :cells="cells" :layer="layer" :length="block.map.cell_mm" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next?.cell" :sensors="block.told.sensors" @choose="choose" />
+          <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <button v-if="!closed" type="button" class="linklike" @click="map.begin()">place by hand, like the old one <kbd>h</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}&layer=${layer}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}&layer=${layer}`" download>DXF</a></p>
           <BlockFields :block="block" :closed="closed" />
           <FitFields :block="block" :closed="closed" />
         </template>
-        <StripTable v-else-if="tab === 'strips'" :block="block" :cells="cells" :side="side" :closed="closed" @turn="turn" />
+        <StripTable v-else-if="tab === 'strips'" :block="block" :cells="cells" :side="side" :layer="layer" :closed="closed" @turn="turn" @layer="picked = $event" />
         <WeldLab v-else-if="tab === 'welds'" :block="block" :closed="closed" />
         <WorkLists v-else-if="tab === 'work'" :block="block" :side="side" :closed="closed" :series="series" />
         <WiringTable v-else :block="block" :closed="closed" :series="series" />

@@ -7,8 +7,8 @@ import IsItNickel from './IsItNickel.vue'
 import { type Block, useKeepBlock } from './useBlock'
 
 /** The strips as a network under the load: the figure, and the usual ways of making them side by side. */
-const props = defineProps<{ block: Block; cells: Schemas['MappedCell'][]; side: 'top' | 'bottom'; closed: boolean }>()
-const emit = defineEmits<{ turn: [] }>()
+const props = defineProps<{ block: Block; cells: Schemas['MappedCell'][]; side: 'top' | 'bottom'; layer: number; closed: boolean }>()
+const emit = defineEmits<{ turn: []; layer: [number] }>()
 const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const shares = computed(() => Object.fromEntries((props.block.strips?.cells ?? []).map((c) => [c.cell, c.share])))
 // Where every cell carries the whole current, none is hardest.
@@ -22,7 +22,8 @@ const take = (c: Choice) => keep({ strip: { ...props.block.told.strip, material:
 </script>
 
 <template>
-  <BlockMap class="shorter" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :shares="shares" still />
+  <div v-if="block.map.layers.length > 1" class="chips" role="group" aria-label="Layer in hand"><button v-for="n in block.map.layers.length" :key="n" type="button" class="chip" :aria-pressed="n === layer" @click="emit('layer', n)">layer {{ n }}</button></div>
+  <BlockMap class="shorter" :layer="layer" :length="block.map.cell_mm" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :shares="shares" still />
   <p class="muted">Drawn as thick as their current, hatched where they get too warm; each cell shows its share. The last column is the other school, by amperes a strip: so much as the careful and the bold allow.<template v-if="block.cells_c !== null"> In a run of the full pack at {{ block.load_a }} A the cells themselves reach {{ degrees(block.cells_c, 0) }}.</template> <button type="button" class="linklike" @click="emit('turn')">other side <kbd>f</kbd></button></p>
   <table>
     <thead><tr><th>Strips, at {{ block.load_a }} A</th><th class="number">over the cells, K</th><th v-if="block.peak_a" class="number">at {{ block.peak_a }} A, K</th><th class="number">drop, mV</th><th v-if="shared" class="number">hardest cell</th><th class="number">loss</th><th class="number">A in one strip</th><th><span class="visually-hidden">use it</span></th></tr></thead>

@@ -20,11 +20,14 @@ const list = computed(() => props.block.lists.find((l) => l.name === begun.value
 const step = computed(() => list.value?.steps.find((s) => s.joint === list.value!.next) ?? null)
 const cells = computed(() => (props.side === 'top' ? props.block.map.cells : props.block.below))
 const links = computed(() => props.block.map.links.filter((l) => step.value?.taps?.includes(l.tap)))
-const marked = computed(() => [...(step.value?.cells ?? []), ...links.value.filter((l) => l.side === props.side).flatMap((l) => l.cells)])
+const onSide = (l: Schemas['Link']) => (l.faces?.length ? l.faces.some((f) => (f.side ?? props.side) === props.side) : l.side === props.side)
+const marked = computed(() => [...(step.value?.cells ?? []), ...links.value.filter(onSide).flatMap((l) => l.cells)])
+// The layer of what the step is about.
+const layer = computed(() => cells.value.find((c) => marked.value.includes(c.cell))?.layer ?? 1)
 // A strip on the side that is down is not to be looked for on the side that is up.
 const otherSide = computed(() => {
   const strip = step.value && /strip/.test(step.value.joint) && links.value.length === 1 ? links.value[0]! : null
-  return strip && strip.side !== props.side ? `Its strip lies on the ${strip.side === 'top' ? 'upper' : 'lower'} side: turn the block over (f).` : null
+  return strip && !onSide(strip) ? `Its strip lies on the ${strip.side === 'top' ? 'upper' : 'lower'} side: turn the block over (f).` : null
 })
 const wantsGroups = computed(() => ['groups', 'donor', 'drop_group', 'board_mounted'].includes(props.block.work))
 const groups = computed(() => new Set(props.block.work_groups))
@@ -46,7 +49,7 @@ function toggle(group: number) {
     <p v-if="block.lists_stop" :class="job.now.left_out.length ? 'muted' : 'error'" role="status">{{ job.now.left_out.length ? block.lists_stop : `There is no list yet: ${block.lists_stop}.` }}</p>
     <div v-if="block.lists.length > 1" class="chips" role="group" aria-label="Lists"><button v-for="l in block.lists" :key="l.name" type="button" class="chip" :aria-pressed="l === list" @click="begun = l.name">{{ l.title }}{{ l.next === null ? ', done' : '' }}</button></div>
     <template v-if="list">
-      <BlockMap class="small" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />
+      <BlockMap class="small" :layer="layer" :length="block.map.cell_mm" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />
       <WorkSteps :key="list.name" :work="list" :closed="closed" :other-side="otherSide" />
     </template>
   </section>

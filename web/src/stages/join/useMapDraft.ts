@@ -6,15 +6,20 @@ import type { Block } from './useBlock'
 
 export type Placed = Schemas['PlacedCell']
 
+const LIES = ['standing', 'across', 'along'] as const
+const other = (pole: Placed['top']): Placed['top'] => (pole === 'positive' ? 'negative' : 'positive')
+
 /** The map placed by hand: a draft of its own until it is kept, for a block half turned over is no map yet. */
 export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, act: ReturnType<typeof useAct>['act']) {
   const draft = ref<Placed[] | null>(null)
   const lookedFrom = ref<'top' | 'bottom'>('top')
   const at = ref<string | null>(null)
+  const around = ref<number[]>([])
 
   function begin() {
     draft.value = (block.value?.map.cells ?? []).map((c) => ({ ...c }))
     lookedFrom.value = 'top'
+    around.value = [...(block.value?.told.around ?? [])]
     at.value = draft.value[0]?.cell ?? null
   }
   function change(how: (cell: Placed) => Partial<Placed>) {
@@ -25,11 +30,13 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
     if (!draft.value || side === lookedFrom.value) return
     const xs = draft.value.map((c) => c.x_mm)
     const middle = Math.min(...xs) + Math.max(...xs)
-    draft.value = draft.value.map((c) => ({ ...c, x_mm: middle - c.x_mm, top: c.top === 'positive' ? 'negative' : 'positive' }))
+    draft.value = draft.value.map((c) => ({ ...c, x_mm: middle - c.x_mm, top: c.lies === 'along' ? c.top : other(c.top) }))
     lookedFrom.value = side
   }
   const move = (dx: number, dy: number) => change((c) => ({ x_mm: Math.round((c.x_mm + dx) * 100) / 100, y_mm: Math.round((c.y_mm + dy) * 100) / 100 }))
-  const turn = () => change((c) => ({ top: c.top === 'positive' ? 'negative' : 'positive' }))
+  const turn = () => change((c) => ({ top: other(c.top) }))
+  const lay = () => change((c) => ({ lies: LIES[(LIES.indexOf(c.lies ?? 'standing') + 1) % LIES.length]! }))
+  const relayer = (by: number) => change((c) => ({ layer: Math.min(Math.max((c.layer ?? 1) + by, 1), 12) }))
   const regroup = (by: number, most: number) => change((c) => ({ group: Math.min(Math.max(c.group + by, 1), most) }))
 
   /** The chosen cell as it is typed; what is no number is left as it was. */
@@ -40,8 +47,8 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
   }
 
   async function keep() {
-    const body = { ...block.value!.told, cells: draft.value, looked_from: lookedFrom.value } as Schemas['NewBlock']
+    const body = { ...block.value!.told, cells: draft.value, looked_from: lookedFrom.value, around: around.value, layers: 1 } as Schemas['NewBlock']
     if (await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: jobId() } }, body })))) draft.value = null
   }
-  return { draft, lookedFrom, at, begin, lookFrom, move, put, turn, regroup, keep, leave: () => (draft.value = null) }
+  return { draft, lookedFrom, at, begin, lookFrom, move, put, turn, lay, relayer, around, regroup, keep, leave: () => (draft.value = null) }
 }

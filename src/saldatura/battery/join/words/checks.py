@@ -26,8 +26,10 @@ def strip_of_tap_passes(tap: int, cell: str, v: float) -> str:
     return f"The strip of tap {tap} passes over {cell}, whose can is {figure(v, 1)} V from it: insulate under it, not with the cell's sleeve alone."
 
 
-def insulating_ring_on_every(up: int, cells_count: int, width_mm: float, volts: Sequence[float]) -> str:
-    return f"An insulating ring on every plus end, {up} on top and {cells_count - up} underneath: under a strip {typed(width_mm)} mm wide it alone keeps {figure(max(volts, default=0.0), 1)} V from the can's rim."
+def insulating_ring_on_every(up_down_lying: tuple[int, int, int], width_mm: float, volts: Sequence[float]) -> str:
+    up, down, lying = up_down_lying
+    beside = f", {lying} on the ends of cells that lie" if lying else ""
+    return f"An insulating ring on every plus end, {up} on top and {down} underneath{beside}: under a strip {typed(width_mm)} mm wide it alone keeps {figure(max(volts, default=0.0), 1)} V from the can's rim."
 
 
 def block_stands_high(tall: float, over: float, height: float) -> str:

@@ -1,5 +1,7 @@
 """What `laid` says."""
 
+from saldatura.battery.wording import counted
+
 
 def strip_is_laid(n: int, missing: str) -> str:
     return f"strip {n} is laid to {missing}, and the map has no such cell"
@@ -21,3 +23,15 @@ def cell_is_left_over(alone: str, tap: int, side: str) -> str:
 
 def tap_is_in_two(tap: int, side: str, one: list[str], other: list[str]) -> str:
     return f"tap {tap} is in two pieces on the {side} side: {', '.join(one)} and {', '.join(other)}; lay a strip from one to the other"
+
+
+def shorts_groups(count: int) -> str:
+    return f"shorts {counted(count, 'group')}"
+
+
+def either_pole(n: int, cells: list[str]) -> str:
+    return f"strip {n} joins {', '.join(cells)} of one group, and may be at either of their poles; say top or bottom"
+
+
+def no_tap_in_common(n: int, first: str, cell: str) -> str:
+    return f"strip {n} joins {first} with {cell}, which have no tap in common; cut it between them"

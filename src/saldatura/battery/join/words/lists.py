@@ -86,8 +86,8 @@ def what_stays_bare_then(exposed: float, at: float) -> str:
     return f"What stays bare then carries {figure(exposed, 1)} V instead of {figure(at, 1)} V."
 
 
-def tap_on_side(tap: int, side: str, exposed: float) -> str:
-    return f"At tap {tap}, on the {side} side as seen from above: {figure(exposed, 1)} V is the most that is bare after it."
+def tap_on_side(tap: int, where: str, exposed: float) -> str:
+    return f"At tap {tap}, {where}: {figure(exposed, 1)} V is the most that is bare after it."
 
 
 def place_of(which: str, place: str) -> str:

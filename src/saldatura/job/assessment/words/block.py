@@ -1,7 +1,14 @@
 """What `block` says."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from saldatura.battery.quantities import volts_words
 from saldatura.battery.wording import figure, volts_small
+
+if TYPE_CHECKING:
+    from saldatura.battery.join.map_types import Lie
 
 FLAT_OR_NOT_REACHED = "is flat or not reached"
 STANDS_WRONG_WAY_ROUND = "stands the wrong way round"
@@ -15,8 +22,16 @@ def photo_sensor_n(sensor: str, n: int) -> str:
     return f"{sensor} on photo {n}"
 
 
-def cell_with_to_lie(cell: str, what: str, volts: float | None, expects: str) -> str:
-    return f"Cell {cell} {what}: {volts_words(volts or 0.0)} with {expects} to lie up. Nothing is welded before it is right."
+WHERE_TO_LIE: dict[Lie, str] = {
+    "standing": "with {} to lie up",
+    "across": "with {} to lie to the right",
+    "along": "with {} to lie to the far end",
+}
+
+
+def cell_with_to_lie(cell: str, what: str, volts: float | None, expects: str, lies: Lie) -> str:
+    where = WHERE_TO_LIE[lies].format(expects)
+    return f"Cell {cell} {what}: {volts_words(volts or 0.0)} {where}. Nothing is welded before it is right."
 
 
 def cell_not_read(unread: int) -> str:
