@@ -49,6 +49,16 @@ def tick(api: Api, job: int, name: str, **said: object) -> tuple[int, dict]:
     )
 
 
+def worked(api: Api, job: int, name: str, until: str | None = None) -> None:
+    """Tick off a list, or as far as the first step that does so."""
+    while (held := work(api, job, name))["next"] is not None:
+        step = next(s for s in held["steps"] if s["joint"] == held["next"])
+        if step["do"] == until:
+            return
+        status, body = tick(api, job, name)
+        assert status == 201, body
+
+
 def read_all(api: Api, job: int, wrong: str | None = None) -> None:
     for cell in seen(api, job)["map"]["cells"]:
         volts = 3.7 if (cell["top"] == "positive") != (cell["cell"] == wrong) else -3.7
@@ -59,6 +69,11 @@ def test_nothing_is_joined_before_every_cell_is_read_and_right(block: tuple[Api,
     api, job = block
     coupon(api)
     api.post(f"/api/jobs/{job}/block", {"method": {"recipe": RECIPE}})
+    # What is not taken down is not built up, and no case is closed over it.
+    for early in ("close", "case"):
+        assert only_line(tick(api, job, early)[1])[0] == "list"
+    worked(api, job, "open")
+    worked(api, job, "close", until="read")
     first = work(api, job, "close")["next"]
     status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "close", "joint": first})
     assert (status, only_line(body)[0]) == (409, "polarity")
@@ -80,8 +95,8 @@ def test_nothing_is_joined_before_every_cell_is_read_and_right(block: tuple[Api,
 def test_steps_are_ticked_in_their_order_once_and_can_be_taken_back(block: tuple[Api, int]) -> None:
     api, job = block
     steps = [s["joint"] for s in work(api, job, "open")["steps"]]
-    # The main leads first, then the strips apart, and the balance wires of parts that carry little.
-    assert [s.split(" ")[0] for s in steps] == ["main", "main", "strip", "strip", *["balance"] * 4]
+    # The plug and the main leads first, then the strips apart, and the balance wires of parts that carry little.
+    assert [s.split(" ")[0] for s in steps] == ["the", "main", "main", "strip", "strip", *["balance"] * 4]
     status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[2]})
     assert (status, only_line(body)[0]) == (409, "order")
     done = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[0]})[1]["facts"]["last_id"]
@@ -257,8 +272,7 @@ def test_a_step_that_asks_for_a_reading_stops_on_a_wrong_one_and_a_wait_goes_on_
     new = [c for c in seen(api, job)["map"]["cells"] if c["group"] == 2]
     # Only the cells that are set in anew are read; two that lie apart are not joined in parallel.
     assert {p["cell"] for p in seen(api, job)["polarity"] if p["wanted"]} == {c["cell"] for c in new}
-    while next(s for s in work(api, job, "groups")["steps"] if not s["done"])["do"] != "weld":
-        assert tick(api, job, "groups")[0] == 201
+    worked(api, job, "groups", until="read")
     # The cells are in by then, and what the old ones read tells nothing of them.
     assert api.client.get(f"/api/jobs/{job}").json()["now"]["groups"][1]["volts"] is None
     assert "2 cells are not read" in only_line(tick(api, job, "groups")[1])[1]
@@ -268,6 +282,7 @@ def test_a_step_that_asks_for_a_reading_stops_on_a_wrong_one_and_a_wait_goes_on_
     assert "read 3.60 and 3.80 V" in only_line(tick(api, job, "groups")[1])[1]
     sign = 1 if new[0]["top"] == "positive" else -1
     api.post(f"/api/jobs/{job}/polarity", {"cell": new[0]["cell"], "volts": sign * 3.61})
+    worked(api, job, "groups", until="weld")
     while next(s for s in work(api, job, "groups")["steps"] if not s["done"])["do"] == "weld":
         assert tick(api, job, "groups")[0] == 201
 
@@ -299,7 +314,9 @@ def test_a_step_that_asks_for_a_reading_stops_on_a_wrong_one_and_a_wait_goes_on_
 
 def test_no_weld_without_a_recipe_and_a_good_coupon_of_the_day(block: tuple[Api, int]) -> None:
     api, job = block
+    worked(api, job, "open")
     read_all(api, job)
+    worked(api, job, "close", until="pull")
     assert only_line(tick(api, job, "close")[1])[0] == "recipe"
     api.post(f"/api/jobs/{job}/block", {"method": {"recipe": RECIPE}})
     assert "no coupon" in only_line(tick(api, job, "close")[1])[1]

@@ -60,8 +60,8 @@ def shortened(tell: Teller, now: datetime) -> None:
     tell.go_to("join")
     tell.add(
         NewBlock(
-            arrangement="line",
-            diameter_mm=30.0,
+            arrangement="stack",
+            diameter_mm=6.2,
             method=Method(by="solder", tabs="plated", iron_w=90),
             work="drop_group",
             work_groups=[3],
@@ -69,7 +69,7 @@ def shortened(tell: Teller, now: datetime) -> None:
     )
     while True:
         lists = block_of(tell.bench.facts(tell.job), tell.bench.policy()).lists
-        if not lists:
+        if lists[0].name != "drop_group":
             break
         step = next(s for s in lists[0].steps if not s.done)
         volts = None if step.asks is None else round(step.asks.expected_v, 2)

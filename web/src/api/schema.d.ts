@@ -3547,7 +3547,7 @@ export interface components {
              * Work
              * @enum {string}
              */
-            work: "rebuild" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
+            work: "rebuild" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted" | "apart_for_good";
             /** Work Groups */
             work_groups: number[];
             /** Lists */
@@ -3835,7 +3835,7 @@ export interface components {
             /** Grades */
             grades: components["schemas"]["GradeWords"][];
             /** Seen */
-            seen: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed")[];
+            seen: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed" | "unfinished")[];
         };
         /**
          * Cause
@@ -4065,7 +4065,7 @@ export interface components {
             /** Rise K */
             rise_k?: number | null;
             /** Seen */
-            seen?: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed")[] | null;
+            seen?: ("dent" | "rust" | "leak" | "wrap" | "swollen" | "reversed" | "unfinished")[] | null;
             /** Tested At */
             tested_at?: string | null;
             /**
@@ -7172,6 +7172,8 @@ export interface components {
              * @default false
              */
             puts_board: boolean;
+            /** Wants */
+            wants?: ("polarity" | "coupon") | null;
             /**
              * Done
              * @default false
@@ -8228,8 +8230,9 @@ export interface components {
         };
         /**
          * NewBlock
-         * @description How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, and what is to be done.
-         *     The last said holds.
+         * @description How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, what is in the pack besides,
+         *     and what is to be done. `harness`: a temporary one is soldered on for one charge; `housing`: whether a shortened pack keeps its
+         *     balance housing; `joint_mm`: how high joints stand over a board. The last said holds.
          */
         NewBlock: {
             /**
@@ -8300,8 +8303,26 @@ export interface components {
              *     }
              */
             method: components["schemas"]["Method"];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["PackPart"][];
+            /**
+             * Harness
+             * @default false
+             */
+            harness: boolean;
+            /**
+             * Housing
+             * @default kept
+             * @enum {string}
+             */
+            housing: "kept" | "new";
+            /** Joint Mm */
+            joint_mm?: number | null;
             /** Work */
-            work?: ("rebuild" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted") | null;
+            work?: ("rebuild" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted" | "apart_for_good") | null;
             /**
              * Work Groups
              * @default []
@@ -8904,13 +8925,14 @@ export interface components {
          * NewTick
          * @description A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over. `where`: where the cells of a
          *     group went that is left out by it; `board`: which board is put in by it.
+         *     `reason`: why a strip is welded that is not enough for the load.
          */
         NewTick: {
             /**
              * List
              * @enum {string}
              */
-            list: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
+            list: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted" | "apart_for_good" | "case";
             /** Joint */
             joint: string;
             /** Volts */
@@ -8929,6 +8951,11 @@ export interface components {
              */
             where: "to waste" | "kept" | "drawer";
             board?: components["schemas"]["Board"] | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * NewTry
@@ -9592,6 +9619,48 @@ export interface components {
              * @default []
              */
             strips: components["schemas"]["LaidStrip"][];
+        };
+        /**
+         * PackPart
+         * @description A part of the pack: what it is, its own name where it has one, where it sits, and whether the old one is kept or a new one goes in.
+         */
+        PackPart: {
+            /**
+             * Part
+             * @description What it is.
+             * @enum {string}
+             */
+            part: "riser" | "spacer" | "weight" | "sheet" | "top_piece" | "springs" | "sensor" | "tape" | "shrink" | "glue" | "other";
+            /**
+             * Name
+             * @description Its own name; asked for with `other`.
+             * @default
+             */
+            name: string;
+            /**
+             * Where
+             * @description Where it sits.
+             * @default
+             */
+            where: string;
+            /**
+             * Use
+             * @description Whether the old one is kept, or a new one goes in.
+             * @default kept
+             * @enum {string}
+             */
+            use: "kept" | "new";
+            /**
+             * Count
+             * @description How many of it.
+             * @default 1
+             */
+            count: number;
+            /**
+             * Price
+             * @description Price of one, in the shop's money. Default: not known.
+             */
+            price?: number | null;
         };
         /**
          * PackPoint
@@ -14297,7 +14366,7 @@ export interface components {
              * @description Which kind it is.
              * @enum {string}
              */
-            kind: "cure" | "cool";
+            kind: "cure" | "cool" | "rest";
             /**
              * Minutes
              * @description Minutes that a touch of this node takes. Default 1.
@@ -14767,7 +14836,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted";
+            name: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted" | "apart_for_good" | "case";
             /** Title */
             title: string;
             /** Steps */

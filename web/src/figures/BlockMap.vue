@@ -54,12 +54,12 @@ const lines = computed(() =>
     .flatMap(({ link, s, ends }) => {
       const [a, b] = [place.value.get(ends?.[1] ?? ''), place.value.get(ends?.[2] ?? '')]
       const [on, to] = [face(link, a?.cell), face(link, b?.cell)]
-      const shown = [on, to].some((f) => f && f.layer === layer.value && (f.side ?? props.side) === props.side)
-      return a && b && shown ? [{ leaves: on !== to, key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.over_cell_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
+      const shown = [on, to].some((f) => f.layer === layer.value && (f.side ?? props.side) === props.side)
+      return a && b && shown ? [{ leaves: on.layer !== to.layer || on.side !== to.side, key: s.segment, a, b, tap: link.tap, amps: s.current_a, rise: s.over_cell_k, width: 1.2 + 5.5 * (Math.abs(s.current_a) / most.value) }] : []
     }),
 )
 function face(link: Schemas['Link'], cell: string | undefined) {
-  return (link.faces ?? []).find((f) => f.cells.includes(cell ?? ''))
+  return (link.faces ?? []).find((f) => f.cells.includes(cell ?? '')) ?? { layer: 1, side: link.side }
 }
 const state = (cell: string) => props.polarity?.find((p) => p.cell === cell)?.right ?? null
 const spots = computed(() =>

@@ -88,9 +88,11 @@ def rings(made: PackMap, width_mm: float, volts: Sequence[float]) -> str:
 
 def fits(
     made: PackMap, strips: tuple[float, int], cell_mm: float | None, case: tuple[float, float, float] | None,
-    board: tuple[float, float, float] | None, parallel_stack: bool = False,
+    board: tuple[float, float, float] | None, parallel_stack: bool = False, joint_mm: float = 0.0,
 ) -> list[str]:  # fmt: skip
-    """Whether block, strips and board go into the case; `strips`: thickness in mm and layers. In mm, length, width and height."""
+    """Whether block, strips and board go into the case; `strips`: thickness in mm and layers; `joint_mm`: how high joints stand over
+    them. In mm, length, width and height.
+    """
     if case is None:
         return []
     length, width, height = case
@@ -99,7 +101,7 @@ def fits(
     if cell_mm is None:
         said.append(words.HOW_LONG_CELL)
     elif not parallel_stack:
-        tall = made.tall_mm + 2 * strips[0] * strips[1] + COVERS_MM
+        tall = made.tall_mm + 2 * strips[0] * strips[1] + COVERS_MM + joint_mm
         over = tall - height
         if over > 0:
             said.append(words.block_stands_high(tall, over, height))

@@ -3,11 +3,9 @@
 from collections.abc import Iterator, Mapping
 
 from saldatura.battery.join.steps import (
-    PAUSE_MIN,
     Ask,
     Bare,
     BuildCase,
-    Wait,
     WorkStep,
     apart,
     bedded,
@@ -101,29 +99,19 @@ def without(case: BuildCase, gone: int) -> dict[int, int | None]:
     return {pin: taps[k] if k < len(taps) else None for k, pin in enumerate(pins)}
 
 
-def board_mounted(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
-    """Cells that stand on a board by their legs: both legs at once with two irons, and every leg live."""
+def rehoused(case: BuildCase, bare: Bare, gone: int, group: int) -> Iterator[WorkStep]:
+    """Every wire that stays from the old housing into a new one with fewer pins, one at a time, from pack minus; `gone`: the tap whose
+    wire stays off, `group`: the one that is out of the string.
+    """
     bare.taps = set()
-    for group in case.groups:
-        volts = abs(case.volts[group - 1])
-        for cell in case.cells[group]:
-            yield WorkStep(
-                joint=words.every_pad_but_those(cell), do="cover", exposed_v=rounded_v(volts), cells=[cell],
-                because=words.TRACKS_BESIDE,
-            )  # fmt: skip
-            yield WorkStep(
-                joint=words.off_board_iron(cell), do="lift", exposed_v=rounded_v(volts), cells=[cell], insulate=[words.both_legs_of_one(cell)],
-                because=words.both_legs_come_free(volts),
-                tool=words.TWO_IRONS_TWO_SECONDS, wait=Wait(kind="cool", minutes=PAUSE_MIN),
-            )  # fmt: skip
-    for group in case.groups:
-        for cell in case.cells[group]:
-            yield WorkStep(
-                joint=words.minus_leg_of_new(cell), do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True, puts_in=[group] if cell == case.cells[group][0] else [],
-                because=words.PLUS_LEG_STAYS_COVERED, tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
-            )  # fmt: skip
-            yield WorkStep(
-                joint=words.plus_leg_of_new(cell), do="solder", exposed_v=rounded_v(abs(case.volts[group - 1])), cells=[cell], joins=True,
-                because=words.THEN_READ, tool=IRON, wait=Wait(kind="cool", minutes=PAUSE_MIN),
-                asks=Ask(what=words.black_on_minus_pad(cell), expected_v=rounded_v(case.volts[group - 1]), within_v=case.pin_v),
-            )  # fmt: skip
+    taps = [t for t in range(case.series + 1) if t != gone]
+    of = {p.tap: p for p in case.wires if p.tap is not None}
+    for pin, tap in enumerate(taps):
+        volts = case.at(tap) - (case.volts[group - 1] if tap >= group else 0.0)
+        wire = of.get(tap)
+        called = f"the {wire.wire} wire" if wire is not None and wire.wire else words.wire_of_tap(tap)
+        asks = Ask(what=words.black_on_pack_minus(pin), expected_v=rounded_v(volts), within_v=within(case, tap))
+        yield WorkStep(
+            joint=words.into_new_housing(called, pin), do="move", exposed_v=rounded_v(volts), taps=[tap], because=words.ONE_WIRE_AT_TIME,
+            tool=words.ONE_CONTACT_OUT, asks=asks if pin else None,
+        )  # fmt: skip

@@ -8,16 +8,22 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from saldatura.battery.join.parts import OVER_BLOCK, PackPart, PartKind
 from saldatura.battery.join.wiring import PinWire
 from saldatura.battery.join.words import steps as words
 from saldatura.battery.join.words.steps import IRON
 from saldatura.battery.quantities import Value, Volts
 
-WaitKind = Literal["cure", "cool"]
+WaitKind = Literal["cure", "cool", "rest"]
 
-ListName = Literal["open", "close", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted"]
+ListName = Literal[
+    "open", "close", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted", "apart_for_good", "case"
+]
 
-WorkKind = Literal["rebuild", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted"]
+WorkKind = Literal["rebuild", "groups", "donor", "drop_group", "transplant", "repin", "board_mounted", "apart_for_good"]
+
+# What must hold before a step counts as done: the cells read in place, or a coupon of the day.
+StepWants = Literal["polarity", "coupon"]
 
 
 class Ask(Value):
@@ -40,7 +46,8 @@ class Wait(Value):
 class WorkStep(Value):
     """One action. `exposed_v`: the largest voltage between any two points that are bare after it; `joins`: cells become joined by
     it, so that all must stand right; `taps` and `cells`: where on the map. What it makes of the pack once it is ticked: `puts_in`, groups
-    whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in.
+    whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in. `wants`: what must hold
+    before it counts as done.
     """
 
     joint: str = Field(description="Name of the joint.")
@@ -57,6 +64,7 @@ class WorkStep(Value):
     puts_in: list[int] = []
     leaves_out: int | None = None
     puts_board: bool = False
+    wants: StepWants | None = None
 
 
 class Steps(Value):
@@ -74,7 +82,10 @@ class BuildCase:
     """What a list is generated from. `volts` by group from minus; `cells` by group; `sides` by tap: where its strip lies; `spots`:
     each sensor with the cells it is bedded against; `wires`: the pins of the balance connector; `wanted`: the tap each pin should
     have, where the connector is pinned anew; `wired`: it has balance wires; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
-    `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off.
+    `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off. `parts`: what is in it besides; `pouch`:
+    its cells are pouches; `has_board`: it has a board; `harness`: a temporary one is soldered on for one charge; `new_housing`: the
+    balance wires go into a smaller housing; `full_v`: a full group, where its voltage tells; `worth_testing`: groups whose cells are; `waste`: kinds of it with
+    their weight, kg, where it is reckoned.
     """
 
     volts: Sequence[float]
@@ -94,11 +105,25 @@ class BuildCase:
     new_block: bool = False
     unread: frozenset[int] = frozenset()
     spread_v: float = 0.6
+    parts: Sequence[PackPart] = ()
+    pouch: bool = False
+    has_board: bool = True
+    harness: bool = False
+    new_housing: bool = False
+    full_v: float | None = None
+    night_h: float = 12.0
+    worth_testing: Sequence[int] = ()
+    waste: Sequence[tuple[str, float | None]] = ()
 
     @property
     def series(self) -> int:
         """Groups in series."""
         return len(self.volts)
+
+    @property
+    def plugged(self) -> bool:
+        """Whether a plug parts its balance wires from a board."""
+        return self.wired and self.has_board
 
     def at(self, tap: int) -> float:
         """Volts of a tap against pack minus."""
@@ -129,15 +154,58 @@ PAUSE_MIN = 1.0
 
 def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
-    if case.wired:
+    if case.plugged:
         yield WorkStep(
             joint="the balance plug", do="pull", exposed_v=rounded_v(bare.exposed()), because=words.BOARD_LETS_GO,
             insulate=["the plug's pins"],
         )  # fmt: skip
     yield WorkStep(
         joint="main lead −", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_OF_LEAD, words.POLE_IT_CAME],
-        because=words.NO_CURRENT_FLOWS_THROUGH, tool=IRON, taps=[0],
+        because=words.NO_CURRENT_FLOWS_THROUGH if case.has_board else words.NO_CURRENT_FLOWS, tool=IRON, taps=[0],
     )  # fmt: skip
+    yield from freed(case, bare, OVER_BLOCK)
+
+
+def freed(case: BuildCase, bare: Bare, kinds: Sequence[PartKind]) -> Iterator[WorkStep]:
+    """Parts taken off: what is kept is laid aside, what is used up is thrown away."""
+    for part in case.parts:
+        if part.part in kinds:
+            yield WorkStep(
+                joint=words.the_part(part), do="take off" if part.is_new else "lay aside", exposed_v=rounded_v(bare.exposed()),
+                because=words.NEW_ONE_GOES_IN if part.is_new else words.IT_GOES_BACK,
+            )  # fmt: skip
+
+
+def put_back(case: BuildCase, exposed_v: float, kinds: Sequence[PartKind]) -> Iterator[WorkStep]:
+    """Parts put where they were, the old one or a new one; glue has to cure."""
+    for part in case.parts:
+        if part.part in kinds:
+            yield WorkStep(
+                joint=words.part_back(part), do="put", exposed_v=rounded_v(exposed_v), because=words.part_because(part),
+                wait=Wait(kind="cure", minutes=case.cure_min) if part.part == "glue" else None,
+            )  # fmt: skip
+
+
+def fixed(case: BuildCase, exposed_v: float) -> Iterator[WorkStep]:
+    """What holds cells and wires: the glue that is told, else as it was; and the time it takes to cure."""
+    if any(part.part == "glue" for part in case.parts):
+        yield from put_back(case, exposed_v, ("glue",))
+        return
+    yield WorkStep(
+        joint=words.CELLS_AND_WIRES_WHERE, do="fix", exposed_v=rounded_v(exposed_v), because=words.NEUTRAL_SILICONE_OR_FISH,
+        wait=Wait(kind="cure", minutes=case.cure_min),
+    )  # fmt: skip
+
+
+def to_hold(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
+    """What must hold before the first joint: every new cell read in its place, and a coupon of the day where it is welded."""
+    yield WorkStep(
+        joint=words.POLARITY_RUN, do="read", exposed_v=rounded_v(bare.exposed()), because=words.EACH_CELL_ON_MAP, wants="polarity",
+    )  # fmt: skip
+    if not case.soldered:
+        yield WorkStep(
+            joint=words.COUPON_OF_DAY, do="pull", exposed_v=rounded_v(bare.exposed()), because=words.SETTING_HOLDS_ONE_DAY, wants="coupon",
+        )  # fmt: skip
 
 
 def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:

@@ -47,3 +47,15 @@ SCHOOL_LOW_A = Limit(
 SCHOOL_HIGH_A = Limit(
     10.0, "A", "Current of a strip of 8 × 0.15 mm nickel that the bold allow.", "a common school among repairers"
 )
+TRIAL_V = Limit(
+    0.06,
+    "V",
+    "At rest after a trial charge a pack may stand so far from full, for each group.",
+    "house, the fall of the first hour",
+)
+MORNING_V = Limit(
+    0.08,
+    "V",
+    "The next morning it may have fallen so far, for each group.",
+    "house, the trial's and a night's own loss",
+)

@@ -21,3 +21,8 @@ COUNTS_OVER = Limit(
     1.1, "times", "A counter may count so many times what current and time give.", "displays' usual error"
 )
 COUNTS_OVER_AH = Limit(0.02, "Ah", "And so much beside.", "displays' usual digits")
+OXIDE_WH_KG = Limit(175.0, "Wh/kg", "What round cells of oxide hold.", "usual data sheets of 18650 and 21700")
+POUCH_WH_KG = Limit(160.0, "Wh/kg", "What pouches for drones hold.", "usual data sheets")
+PHOSPHATE_WH_KG = Limit(115.0, "Wh/kg", "What iron phosphate cells hold.", "usual data sheets of 26650")
+NIMH_WH_KG = Limit(60.0, "Wh/kg", "What nickel metal hydride cells hold.", "usual data sheets of sub-C and AA")
+NICD_WH_KG = Limit(45.0, "Wh/kg", "What nickel cadmium cells hold.", "usual data sheets of sub-C")

@@ -147,7 +147,9 @@ def _checked(
     stack = told.arrangement == "stack" and not told.cells
     length = told.cell_mm or cell_length(told.diameter_mm)
     box = [None if b is None else (b.length_mm, b.width_mm, b.height_mm) for b in (told.case, told.board)]
-    found += checks.fits(made, (told.strip.thickness_mm, told.strip.layers), length, box[0], box[1], stack)
+    found += checks.fits(
+        made, (told.strip.thickness_mm, told.strip.layers), length, box[0], box[1], stack, told.joint_mm or 0.0
+    )
     if stack:
         return found
     if near:

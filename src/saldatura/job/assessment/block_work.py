@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
-from saldatura.battery.join.lists import work_lists
+from saldatura.battery.join.lists import closing_list, work_lists
 from saldatura.battery.join.map_types import PackMap
 from saldatura.battery.join.steps import BuildCase, ListName, Steps, WaitKind, WorkKind, WorkStep
 from saldatura.battery.join.wiring import moves
@@ -14,16 +14,17 @@ from saldatura.battery.limits.joining import LEAST_IRON_W
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Value
-from saldatura.job.assessment.equipped import balance_wires_of
+from saldatura.job.assessment.equipped import balance_wires_of, has_board
+from saldatura.job.assessment.scrapped import waste_of, worth_testing
 from saldatura.job.assessment.wired import connectors_of, wanted_of
 from saldatura.job.assessment.words import block_work as words
-from saldatura.job.facts import AcceptedFact, JobFacts
-from saldatura.job.facts.block import BlockFact, Method, NewBlock, TickFact
+from saldatura.job.facts import AcceptedFact, JobFacts, WorkFact
+from saldatura.job.facts.block import BlockFact, Method, NewBlock, TickFact, WiringFact
 from saldatura.ledger.clock import PackClock, ours, own_seconds
 
 BY_REPAIR: dict[RepairName, WorkKind] = {
     "recell": "rebuild", "replace_groups": "groups", "donor_cells": "donor", "drop_group": "drop_group",
-    "transplant": "transplant", "replace_board": "transplant",
+    "transplant": "transplant", "replace_board": "transplant", "retire": "apart_for_good",
 }  # fmt: skip
 # In these the cells of the named groups are set in anew, and each is read before it is joined.
 SET_ANEW: tuple[WorkKind, ...] = ("groups", "donor", "board_mounted")
@@ -94,25 +95,27 @@ def listed(
     cells: dict[int, list[str]] = {}
     for cell in made.cells:
         cells.setdefault(cell.group, []).append(cell.cell)
-    if (done := done_with(facts)) is not None:
-        return [], done
+    done = done_with(facts)
     connectors = connectors_of(facts)
     wanted = [wanted_of(facts, c) for c in connectors]
     # The first connector that has a wire to move.
     k = next((k for k, c in enumerate(connectors) if moves(c.pins, wanted[k])), 0)
     wired = balance_wires_of(facts)
+    window = WINDOWS[facts.intake.pack.chemistry]
     case = BuildCase(
         volts=[abs(v) for v in volts], cells=cells, sides={link.tap: strip_lies(link, len(made.layers) > 1) for link in made.links},
-        work=work, groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
+        work=work if done is None else "groups", groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
         wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
-        spread_v=spread_v(facts),
+        spread_v=spread_v(facts), parts=told.parts, pouch=told.arrangement == "stack", has_board=has_board(facts), harness=told.harness,
+        new_housing=told.housing == "new", full_v=window.full_v if window.family == "lithium" else None,
+        worth_testing=worth_testing(facts, policy) if work == "apart_for_good" else (), waste=waste_of(facts, policy) if work == "apart_for_good" else (),
     )  # fmt: skip
     try:
-        lists = work_lists(case)
+        lists = work_lists(case) if done is None else closing_list(case)
     except Impossible as error:
         return [], str(error)
-    return [_standing(facts, found) for found in lists], None
+    return [_standing(facts, found) for found in lists], done
 
 
 def spread_v(facts: JobFacts) -> float:
@@ -122,13 +125,21 @@ def spread_v(facts: JobFacts) -> float:
 
 
 def _standing(facts: JobFacts, found: Steps) -> WorkList:
-    last = {fact.joint: fact for fact in facts.of_kind(TickFact) if fact.list == found.name}
+    void = _voided(facts) if found.name == "case" else 0
+    last = {fact.joint: fact for fact in facts.of_kind(TickFact) if fact.list == found.name and fact.id > void}
     steps = [_step(step, last.get(step.joint)) for step in found.steps]
     upcoming = next((s for s in steps if not s.done), None)
     return WorkList(
         name=found.name, title=found.title, steps=steps, peak_v=found.peak_v, before_v=found.before_v,
         next=None if upcoming is None else upcoming.joint, stop=None if upcoming is None else upcoming.wrong,
     )  # fmt: skip
+
+
+def _voided(facts: JobFacts) -> int:
+    """The last fact that voids a trial charge: cells, board, wires or joints changed after it."""
+    others = [f.id for f in facts.of_kind(TickFact) if f.list != "case"]
+    return max([*others, *(f.id for f in facts.whole if "changes_pack" in f.effects and f.id not in others and not isinstance(f, TickFact)),
+                *(f.id for f in facts.recorded(WorkFact)), *(f.id for f in facts.of_kind(WiringFact))], default=0)  # fmt: skip
 
 
 def _step(step: WorkStep, tick: TickFact | None) -> ListedStep:

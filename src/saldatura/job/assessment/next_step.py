@@ -62,7 +62,8 @@ def _of_list(facts: JobFacts, policy: Policy) -> NextStep | None:
     except Impossible:
         return None
     begun = any(step.done for work in lists for step in work.steps)
-    left = next((work for work in lists if work.next is not None), None)
+    # What closes the case waits for levelling, and is gone on with once it was begun.
+    left = next((w for w in lists if w.next is not None and (w.name != "case" or any(s.done for s in w.steps))), None)
     if not begun or left is None:
         return None
     return NextStep(code="list", stage="join", says=words.go_on_with_list(left.title[0], left.title[1:]))

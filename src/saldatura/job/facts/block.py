@@ -1,13 +1,16 @@
 """The block as it is to be joined: how its cells stand, of what its strips are, what each cell read in place, what was ticked off."""
 
+from collections import Counter
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from saldatura.battery.cell.sizes import diameter_named
+from saldatura.battery.errors import Misfit
 from saldatura.battery.join.laid import LaidStrip
 from saldatura.battery.join.map_types import MOST_CELLS, Arrangement, Layer, PlacedCell, Side
 from saldatura.battery.join.net_types import Material
+from saldatura.battery.join.parts import PackPart
 from saldatura.battery.join.steps import Ask, ListName, Wait, WorkKind
 from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
 from saldatura.battery.quantities import NOT_BLANK, CellVolts, GroupNumber, TapNumber, Value, Volts, Words
@@ -61,9 +64,17 @@ class Method(Value):
 
 
 class NewBlock(Value):
-    """How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, and what is to be done.
-    The last said holds.
+    """How the cells stand, as an arrangement or each by itself as seen from a side, of what the strips are, what is in the pack besides,
+    and what is to be done. `harness`: a temporary one is soldered on for one charge; `housing`: whether a shortened pack keeps its
+    balance housing; `joint_mm`: how high joints stand over a board. The last said holds.
     """
+
+    @model_validator(mode="after")
+    def _parts_told_apart(self) -> Self:
+        twice = next((name for name, n in Counter(p.called for p in self.parts).items() if n > 1), None)
+        if twice is not None:
+            raise Misfit("parts", words.part_is_told_twice(twice))
+        return self
 
     arrangement: Arrangement = "grid"
     columns: Annotated[int, Field(ge=1, le=400)] | None = None
@@ -80,6 +91,10 @@ class NewBlock(Value):
     board: Box | None = None
     sensors: Annotated[list[SensorSpot], Field(max_length=8)] = []
     method: Method = Method()
+    parts: Annotated[list[PackPart], Field(max_length=24)] = []
+    harness: bool = False
+    housing: Literal["kept", "new"] = "kept"
+    joint_mm: Annotated[float, Field(ge=0, le=100)] | None = None
     work: WorkKind | None = None
     work_groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
 
@@ -125,6 +140,7 @@ class PolarityFact(NewPolarity, JobFact):
 class NewTick(Value):
     """A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over. `where`: where the cells of a
     group went that is left out by it; `board`: which board is put in by it.
+    `reason`: why a strip is welded that is not enough for the load.
     """
 
     list: ListName
@@ -134,6 +150,7 @@ class NewTick(Value):
     early: bool = False
     where: Whither = "to waste"
     board: Board | None = None
+    reason: Annotated[Words, Field(max_length=400)] = ""
 
 
 class TickFact(NewTick, JobFact):

@@ -73,3 +73,7 @@ def wire_of_tap(tap: int) -> str:
 
 def reading_at(point: str, on_tabs: bool, volts: float | None) -> str:
     return f"{point}{' on its tabs' if on_tabs else ''}: {'cannot reach' if volts is None else volts_words(volts)}"
+
+
+def part_is_told_twice(twice: str) -> str:
+    return f"{twice} is told twice; say how many, or where each sits"

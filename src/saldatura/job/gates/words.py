@@ -181,3 +181,11 @@ def not_done_lost_cells(why: str | None) -> str:
 
 def plan_rules_it_out(ruled_out: str) -> str:
     return f"the plan rules it out: {ruled_out} Say in a note why it is done all the same"
+
+
+def list_comes_first(title: str, then: str, next_step: str) -> str:
+    return f"“{title}” is not done, {next_step} comes first; “{then}” goes on after it"
+
+
+def strips_are_not_enough(because: str) -> str:
+    return f"the strips are not enough for the load: {because} Choose others in Strips, or say why it is joined all the same"

@@ -9,7 +9,7 @@ from saldatura.battery.join.steps import WorkStep
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.wording import figure, typed
 from saldatura.job import taking_back
-from saldatura.job.assessment.block import block_of
+from saldatura.job.assessment.block import Block, block_of
 from saldatura.job.assessment.block_work import ListedStep, WorkList, waits_of, wrong_reading
 from saldatura.job.assessment.equipped import usual_other
 from saldatura.job.assessment.told_block import told_block
@@ -19,6 +19,7 @@ from saldatura.job.facts.block import NewTick, TickFact
 from saldatura.job.facts.fitted import NewLeftOut
 from saldatura.job.gates import block as block_gates
 from saldatura.job.gates import common as gates
+from saldatura.job.gates import words
 from saldatura.job.gates.block import step_of
 from saldatura.job.moment import Moment
 from saldatura.job.recording import fitted_group
@@ -56,6 +57,8 @@ def tick(
     work, step = step_of(facts, new, policy)
     if work.name == "drop_group":
         _agreed(facts, work)
+    block = block_of(facts, policy)
+    _lists_before(block, work)
     if step.done:
         raise errors.Refused("done", f"{new.joint} is ticked off already")
     if work.next != new.joint:
@@ -65,15 +68,41 @@ def tick(
     waiting = waits_of(facts, at, clock)
     if waiting and not new.early:
         left = max((w.until - at).total_seconds() for w in waiting) / 60
-        what = "cures" if any(w.kind == "cure" for w in waiting) else "cools"
+        what = (
+            "cures"
+            if any(w.kind == "cure" for w in waiting)
+            else "rests"
+            if any(w.kind == "rest" for w in waiting)
+            else "cools"
+        )
         raise errors.Refused(
             "wait", f"it {what} for another {max(1, round(left))} min; go on early only if you know that it has"
         )
-    block = block_of(facts, policy)
-    if step.joins:
-        if block.stop is not None:
-            raise errors.Refused("polarity", block.stop)
+    if (step.joins or step.wants == "polarity") and block.stop is not None:
+        raise errors.Refused("polarity", block.stop)
+    if step.joins or step.wants == "coupon":
         _couponed(facts, step, policy, at, last_coupon)
+    if step.joins:
+        _enough(block, new)
+
+
+def _lists_before(block: Block, work: WorkList) -> None:
+    """What is built up was taken down, and a case is closed over what is built."""
+    before = block.lists[: block.lists.index(work)]
+    open_ = next((found for found in before if found.next is not None), None)
+    if open_ is not None:
+        raise errors.Refused("list", words.list_comes_first(open_.title, work.title, open_.next or ""))
+
+
+def _enough(block: Block, new: NewTick) -> None:
+    """Nothing is joined by strips that are not enough for the load, but for a reason that is said."""
+    if block.strips is None or block.strips.enough or len(new.reason.strip()) >= LEAST_REASON:
+        return
+    raise Impossible("reason", words.strips_are_not_enough(block.strips.because))
+
+
+# Fewer signs are no reason.
+LEAST_REASON = 3
 
 
 def _agreed(facts: JobFacts, work: WorkList) -> None:
@@ -85,7 +114,7 @@ def _agreed(facts: JobFacts, work: WorkList) -> None:
             "agreed",
             f"leaving group {group} out is not agreed with the customer: record in Plan that it is, with the reason, first",
         )
-    if len(taken.note.strip()) < 3:
+    if len(taken.note.strip()) < LEAST_REASON:
         raise errors.Refused(
             "agreed",
             f"it is agreed to leave group {group} out, but nobody says why: record it again in Plan with the reason",
@@ -94,7 +123,7 @@ def _agreed(facts: JobFacts, work: WorkList) -> None:
 
 def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, last_coupon: LastCoupon) -> None:
     told = told_block(facts)
-    if told.method.by != "weld" or step.do != "weld":
+    if told.method.by != "weld" or not (step.do == "weld" or step.wants == "coupon"):
         return
     recipe = told.method.recipe
     if recipe is None:

@@ -25,7 +25,7 @@ MOST_AT_ONCE = 500
 CellName = Annotated[Words, Field(min_length=1, max_length=40, pattern=NOT_BLANK)]
 TypeName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
 Price = Annotated[float, Field(ge=0, le=100_000)]
-Seen = Literal["dent", "rust", "leak", "wrap", "swollen", "reversed"]
+Seen = Literal["dent", "rust", "leak", "wrap", "swollen", "reversed", "unfinished"]
 Origin = Literal["new", "reclaimed", "harvested"]
 Standing = Literal["drawer", "held", "built", "scrap"]
 

@@ -95,6 +95,7 @@ NEVER: dict[Seen, str] = {
     "leak": "it leaks",
     "swollen": "it is swollen",
     "reversed": "it was reversed",
+    "unfinished": "it did not finish its test",
 }
 
 

@@ -14,7 +14,7 @@ const { keep, refusal } = useKeepBlock(toRef(props, 'block'))
 const box = (b: Schemas['Box'] | null | undefined) => (b ? `${b.length_mm} × ${b.width_mm} × ${b.height_mm}` : '')
 const text = useKeptTexts(() => {
   const t = props.block.told
-  return { cell: t.cell_mm ? String(t.cell_mm) : '', case: box(t.case), board: box(t.board), strips: (t.strips ?? []).map((s) => `${s.side}: ${s.cells.join(' ')}`).join('\n') }
+  return { cell: t.cell_mm ? String(t.cell_mm) : '', case: box(t.case), board: box(t.board), joint: t.joint_mm ? String(t.joint_mm) : '', strips: (t.strips ?? []).map((s) => `${s.side}: ${s.cells.join(' ')}`).join('\n') }
 })
 const said = ref<{ on: string; says: string } | null>(null)
 /** Three lengths in millimetres, however they are kept apart. */
@@ -33,14 +33,21 @@ function cell() {
   if (t && (value === null || value <= 0)) said.value = { on: 'cell', says: 'a length in mm, as in 65.2' }
   else void keep({ cell_mm: value })
 }
+function joint() {
+  said.value = null
+  const t = text.value.joint.trim()
+  const value = t ? quantity(t, 'mm') : null
+  if (t && (value === null || value < 0)) said.value = { on: 'joint', says: 'a height in mm, as in 1.5' }
+  else void keep({ joint_mm: value })
+}
 function laid() {
   said.value = null
   const strips: Schemas['LaidStrip'][] = []
   for (const [k, line] of text.value.strips.split('\n').map((l) => l.trim()).entries()) {
     if (!line) continue
-    const found = /^(top|bottom)\s*:\s*(\S+(?:[\s,]+\S+)+)$/.exec(line)
-    if (!found) return void (said.value = { on: 'strips', says: `line ${k + 1} is no strip; write the side and its cells in order, as in top: c1 c2 c3` })
-    strips.push({ side: found[1] as 'top' | 'bottom', cells: found[2]!.split(/[\s,]+/) })
+    const found = /^(top|bottom|around)\s*:\s*(\S+(?:[\s,]+\S+)+)$/.exec(line)
+    if (!found) return void (said.value = { on: 'strips', says: `line ${k + 1} is no strip; write the side, or around, and its cells in order, as in top: c1 c2 c3` })
+    strips.push({ side: found[1] as Schemas['LaidStrip']['side'], cells: found[2]!.split(/[\s,]+/) })
   }
   void keep({ strips })
 }
@@ -76,9 +83,10 @@ const on = (field: string) => (said.value?.on === field ? said.value.says : unde
       <NumberField v-model="text.cell" label="A cell is long" unit="mm" :error="on('cell') ?? refusal?.on('cell_mm')" :disabled="closed" placeholder="by its diameter" @change="cell" />
       <TextField v-model="text.case" label="Case inside, mm" :error="on('case') ?? refusal?.on('case')" :disabled="closed" placeholder="130 × 80 × 72" @change="boxed('case')" />
       <TextField v-model="text.board" label="Board, mm" :error="on('board') ?? refusal?.on('board')" :disabled="closed" placeholder="60 × 40 × 9" @change="boxed('board')" />
+      <NumberField v-model="text.joint" label="Joints stand over it" unit="mm" :error="on('joint') ?? refusal?.on('joint_mm')" :disabled="closed" placeholder="not at all" @change="joint" />
     </div>
     <TextField v-model="text.strips" label="Strips laid otherwise, one a line" :error="on('strips') ?? refusal?.on('strips')" type="textarea" :rows="3" :disabled="closed" placeholder="top: c1 c2 c3 c4" @change="laid" />
-    <p v-if="refusal && !['cell_mm', 'case', 'board', 'strips'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="refusal && !['cell_mm', 'joint_mm', 'case', 'board', 'strips'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </details>
 </template>
 

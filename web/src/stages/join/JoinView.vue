@@ -15,6 +15,7 @@ import BlockMap from '@/figures/BlockMap.vue'
 import BlockFields from './BlockFields.vue'
 import FitFields from './FitFields.vue'
 import HandMap from './HandMap.vue'
+import PartFields from './PartFields.vue'
 import ReadAt from '@/bench/ReadAt.vue'
 import StripTable from './StripTable.vue'
 import { useBlock } from './useBlock'
@@ -97,6 +98,7 @@ useShortcuts(() => [
           <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <button v-if="!closed" type="button" class="linklike" @click="map.begin()">place by hand, like the old one <kbd>h</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}&layer=${layer}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}&layer=${layer}`" download>DXF</a></p>
           <BlockFields :block="block" :closed="closed" />
           <FitFields :block="block" :closed="closed" />
+          <PartFields :block="block" :closed="closed" :wired="job.now.balance_wires" />
         </template>
         <StripTable v-else-if="tab === 'strips'" :block="block" :cells="cells" :side="side" :layer="layer" :closed="closed" @turn="turn" @layer="picked = $event" />
         <WeldLab v-else-if="tab === 'welds'" :block="block" :closed="closed" />

@@ -10,7 +10,7 @@ import Choice from '@/forms/Choice.vue'
 /** What is done to the block, its list from the map, and where on the map the next step is. */
 const props = defineProps<{ block: Block; side: 'top' | 'bottom'; closed: boolean; series: number }>()
 const WORK: Record<NonNullable<Schemas['NewBlock']['work']>, string> = {
-  rebuild: 'rebuild the block', groups: 'replace groups', donor: 'put donor cells in', drop_group: 'leave a group out', transplant: 'move to another board', repin: 'pin the connector anew', board_mounted: 'cells on a board',
+  rebuild: 'rebuild the block', groups: 'replace groups', donor: 'put donor cells in', drop_group: 'leave a group out', transplant: 'move to another board', repin: 'pin the connector anew', board_mounted: 'cells on a board', apart_for_good: 'take it apart for good',
 }
 const job = useJob()
 const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
@@ -50,7 +50,7 @@ function toggle(group: number) {
     <div v-if="block.lists.length > 1" class="chips" role="group" aria-label="Lists"><button v-for="l in block.lists" :key="l.name" type="button" class="chip" :aria-pressed="l === list" @click="begun = l.name">{{ l.title }}{{ l.next === null ? ', done' : '' }}</button></div>
     <template v-if="list">
       <BlockMap class="small" :layer="layer" :length="block.map.cell_mm" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />
-      <WorkSteps :key="list.name" :work="list" :closed="closed" :other-side="otherSide" />
+      <WorkSteps :key="list.name" :work="list" :closed="closed" :other-side="otherSide" :too-thin="block.strips && !block.strips.enough ? block.strips.because : null" />
     </template>
   </section>
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import { RouterLink } from 'vue-router'
 import { client, type Schemas, settled } from '@/api/client'
-import { timeLeft, volts } from '@/composables/format'
+import { duration, timeLeft, volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useNow } from '@/composables/useNow'
@@ -9,10 +10,11 @@ import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import BoardFields from '@/bench/BoardFields.vue'
 import ReadAt from '@/bench/ReadAt.vue'
+import TextField from '@/forms/TextField.vue'
 import Choice from '@/forms/Choice.vue'
 
 /** A work list, least voltage bare first: one action a step, ticked off by key or pedal, with the reading that a step asks for. */
-const props = defineProps<{ work: Schemas['WorkList']; closed: boolean; otherSide: string | null }>()
+const props = defineProps<{ work: Schemas['WorkList']; closed: boolean; otherSide: string | null; tooThin?: string | null }>()
 const job = useJob()
 const now = useNow()
 const settings = useSettings()
@@ -25,12 +27,16 @@ const left = computed(() => until.value - now.value)
 const early = ref(false)
 const where = ref<'to waste' | 'kept' | 'drawer'>('to waste')
 const board = ref<Schemas['Board'] | null>(null)
+const reason = ref('')
+// By what the wait is called; cells that rest overnight are not said to cool.
+const WAITS = { cure: 'cures', cool: 'cools', rest: 'rests' } as const
+const waits = computed(() => WAITS[props.work.steps.find((s) => s.until && new Date(s.until).getTime() === until.value)?.wait?.kind ?? 'cool'])
 const WHERE = { 'to waste': 'to the waste', kept: 'kept by the customer', drawer: 'into the drawer' } as const
 watch(until, () => (early.value = false))
 
 async function tick(read: number | null) {
   if (!step.value || props.closed) return null
-  const body = { list: props.work.name, joint: step.value.joint, volts: read, by: settings.value.technician || null, early: early.value, where: where.value, board: step.value.puts_board ? board.value : null }
+  const body = { list: props.work.name, joint: step.value.joint, volts: read, by: settings.value.technician || null, early: early.value, where: where.value, reason: step.value.joins ? reason.value.trim() : '', board: step.value.puts_board ? board.value : null }
   return act(() => settled(client.POST('/api/jobs/{job_id}/ticks', { params: { path: { job_id: job.value.facts.id } }, body })))
 }
 // The stand-in's probes go to the pin that the step reads.
@@ -44,7 +50,7 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
     <p class="muted">{{ done }} of {{ work.steps.length }} done; no more than <strong class="mono">{{ volts(work.peak_v, 1) }} V</strong> lies bare after any step.</p>
     <p v-if="work.stop" class="error" role="alert">{{ work.stop }}</p>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
-    <p v-if="left > 0" class="waits">It {{ work.steps.some((s) => s.until && new Date(s.until).getTime() === until && s.wait?.kind === 'cure') ? 'cures' : 'cools' }}: <span class="mono">{{ timeLeft(left) }}</span> left. <label><input v-model="early" type="checkbox" /> it has already, go on</label></p>
+    <p v-if="left > 0" class="waits">It {{ waits }}: <span class="mono">{{ timeLeft(left) }}</span> left. <label><input v-model="early" type="checkbox" /> it has already, go on</label></p>
     <ol>
       <li v-for="s in work.steps.filter((one) => !one.done)" :key="s.joint" :class="{ next: s.joint === work.next }" :aria-current="s.joint === work.next ? 'step' : undefined">
         <span class="what"><strong>{{ s.do }} {{ s.joint }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : `${volts(s.exposed_v, 1)} V bare` }}</span></span>
@@ -56,7 +62,9 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
           <span v-if="s.puts_in?.length" class="muted">With this the new cells count as in: what was read of the old ones does not hold any more.</span>
           <Choice v-if="s.leaves_out" label="Where its cells went" lead="Its cells go" :options="WHERE" :chosen="(key) => where === key" @choose="(key) => (where = key)" />
           <BoardFields v-if="s.puts_board" v-model="board" />
-          <span v-if="s.wait" class="muted">Then it {{ s.wait.kind }}s for {{ s.wait.minutes }} min.</span>
+          <RouterLink v-if="s.wants" :to="{ query: { of: s.wants === 'coupon' ? 'welds' : 'map' } }">{{ s.wants === 'coupon' ? 'To the weld lab' : 'To the map' }}</RouterLink>
+          <template v-if="s.joins && tooThin"><span>{{ tooThin }}</span><TextField v-model="reason" label="Why it is joined all the same" maxlength="400" :error="refusal?.on('reason')" /></template>
+          <span v-if="s.wait" class="muted">Then it {{ WAITS[s.wait.kind] }} for {{ duration(s.wait.minutes * 60) }}.</span>
           <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
           <ElButton v-else type="primary" :loading="busy" :disabled="closed" @click="tick(null)">Step done <kbd>d</kbd></ElButton>
         </template>

@@ -20,10 +20,6 @@ NO_PIN_WANTS = "No pin wants it: cover its end and tie it back."
 END_AT_ONCE = "its end at once"
 ONE_CONTACT_OUT = "One contact out of the housing at a time."
 ONE_WIRE_AT_TIME = "One wire at a time: while one is out, nothing else is bare."
-TRACKS_BESIDE = "The tracks beside it are at other taps; solder that runs bridges them."
-TWO_IRONS_TWO_SECONDS = "Two irons, two seconds; no tweezers across the legs."
-PLUS_LEG_STAYS_COVERED = "Its plus leg stays covered meanwhile. Bend legs away from the cell's seal."
-THEN_READ = "Then read it at its pads."
 
 
 def balance_wire_of_old(tap: int) -> str:
@@ -58,33 +54,9 @@ def pin_to_pin(wire: str, pin: int, to: int) -> str:
     return f"{wire} from pin {pin} to pin {to}"
 
 
+def into_new_housing(wire: str, pin: int) -> str:
+    return f"{wire} into pin {pin} of the new housing"
+
+
 def black_on_pack_minus(to: int) -> str:
     return f"black on pack minus, red on pin {to}"
-
-
-def every_pad_but_those(cell: str) -> str:
-    return f"every pad but those of {cell}"
-
-
-def off_board_iron(cell: str) -> str:
-    return f"{cell} off the board, an iron on each leg"
-
-
-def both_legs_of_one(cell: str) -> str:
-    return f"both legs of {cell}, one after the other"
-
-
-def both_legs_come_free(volts: float) -> str:
-    return f"Both legs come free together. They stay live, {figure(volts, 1)} V: do not let them meet, nor rest on the board."
-
-
-def minus_leg_of_new(cell: str) -> str:
-    return f"the minus leg of the new {cell}"
-
-
-def plus_leg_of_new(cell: str) -> str:
-    return f"the plus leg of the new {cell}"
-
-
-def black_on_minus_pad(cell: str) -> str:
-    return f"black on the minus pad of {cell}, red on its plus pad"

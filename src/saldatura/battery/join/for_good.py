@@ -1,0 +1,40 @@
+"""Taking a pack apart for good: plug and leads off, the string halved, each cell's ends taped, the best to the tester, the rest weighed."""
+
+from collections.abc import Iterator
+
+from saldatura.battery.join.order import Joint, TakeDownRequest, take_down
+from saldatura.battery.join.parts import OVER_BLOCK
+from saldatura.battery.join.steps import Bare, BuildCase, WorkStep, freed, named, rounded_v
+from saldatura.battery.join.words import for_good as words
+from saldatura.battery.join.words.steps import CUTTERS, IRON
+
+
+def apart_for_good(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
+    """Down to single cells: what is worth a test is tested, everything else is weighed by kind."""
+    yield from freed(case, bare, OVER_BLOCK)
+    joints = [Joint(joint=f"strip {tap}", tap=tap, kind="link") for tap in range(1, case.series)]
+    joints += [Joint(joint=f"main lead {sign}", tap=tap, kind="lead") for sign, tap in (("−", 0), ("+", case.series))]
+    if case.wired:
+        joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1)]
+    if case.plugged:
+        joints.append(Joint(joint="the balance plug", tap=case.series, kind="plug"))
+    of = {j.joint: j for j in joints}
+    for step in take_down(TakeDownRequest(series=case.series, group_v=max(max(case.volts), 0.1), joints=joints)).steps:
+        joint = of[step.joint]
+        yield WorkStep(
+            joint=step.joint, do="pull" if joint.kind == "plug" else "cut", exposed_v=step.exposed_v, insulate=step.insulate,
+            because=step.because, tool="" if joint.kind == "plug" else CUTTERS if joint.kind == "link" else IRON, taps=[joint.tap],
+        )  # fmt: skip
+    most = rounded_v(max((abs(v) for v in case.volts), default=0.0))
+    for group, cells in case.cells.items():
+        yield WorkStep(
+            joint=words.ends_of(group, named(cells)), do="tape", exposed_v=most, cells=list(cells), because=words.EACH_END_COVERED,
+        )  # fmt: skip
+    for group in case.worth_testing:
+        yield WorkStep(
+            joint=words.to_the_tester(group), do="test", exposed_v=0.0, cells=list(case.cells[group]), because=words.UNFINISHED_IS_RESULT,
+        )  # fmt: skip
+    for kind, kilos in case.waste:
+        yield WorkStep(
+            joint=words.by_weight(kind, kilos), do="weigh", exposed_v=0.0, because=words.WASTE_BY_KIND,
+        )  # fmt: skip

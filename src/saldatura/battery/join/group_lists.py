@@ -1,0 +1,223 @@
+"""Steps by which some groups are taken out, and others put in or the gap closed."""
+
+from collections.abc import Iterable, Iterator, Sequence
+
+from saldatura.battery.join.rehousing import pinned, rehoused, without
+from saldatura.battery.join.steps import (
+    PAUSE_MIN,
+    Ask,
+    Bare,
+    BuildCase,
+    Wait,
+    WorkStep,
+    apart,
+    bedded,
+    fixed,
+    named,
+    pin_to_read,
+    rounded_v,
+    to_hold,
+    within,
+)
+from saldatura.battery.join.words import group_lists as words
+from saldatura.battery.join.words.group_lists import LAST_OF_DROP
+from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
+
+
+def replace(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
+    """Groups taken out and others put in; each run of neighbours by itself, the rest of the block under cover."""
+    yield from apart(case, bare)
+    runs = _runs(case.groups)
+    for run in runs:
+        yield from _out(case, bare, run)
+        yield from _set(case, bare, run)
+    bare.taps = {t for run in runs for t in range(run[0] - 1, run[-1] + 1)}
+    yield from to_hold(case, bare)
+    for run in runs:
+        bare.taps = set(range(run[0] - 1, run[-1] + 1))
+        yield from _in(case, bare, run)
+    yield from _together(case, bare, sorted({t for g in case.groups for t in (g - 1, g)}))
+
+
+def drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
+    """A group taken out and its gap bridged; the connector pinned anew, the charger for one group fewer."""
+    group = case.groups[0]
+    yield from apart(case, bare)
+    yield from _out(case, bare, [group])
+    gone = group - 1 if group == 1 else group
+    left = [v for k, v in enumerate(case.volts, start=1) if k != group]
+    kept = 1 if group == 1 else group - 1
+    if 1 < group < case.series:
+        if not case.soldered:
+            yield next(step for step in to_hold(case, bare) if step.wants == "coupon")
+        yield WorkStep(
+            joint=words.bridge_from_tap(group), do=join_word(case), exposed_v=0.0, joins=True,
+            because=words.carries_whole_current(group),
+            tool=IRON if case.soldered else ELECTRODES, taps=[group - 1, group], wait=Wait(kind="cool", minutes=case.cool_min),
+        )  # fmt: skip
+    else:
+        end = "−" if group == 1 else "+"
+        yield WorkStep(
+            joint=words.main_lead_to_what(end), do="move", exposed_v=0.0,
+            because=words.group_stood_at_end(group, kept), tool=IRON, taps=[kept],
+        )  # fmt: skip
+    below = case.at(kept) - (case.volts[0] if group == 1 else 0.0)
+    if case.wired:
+        yield WorkStep(
+            joint=words.balance_wire_back(kept), do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
+            because=words.wire_of_tap_stays(gone, group),
+            asks=Ask(what=words.BLACK_ON_PACK_MINUS, expected_v=rounded_v(below), within_v=within(case, kept)),
+        )  # fmt: skip
+        if case.new_housing:
+            yield WorkStep(
+                joint=words.housing_with(case.series), do="lay ready", exposed_v=0.0, because=words.NEW_HOUSING_BECAUSE,
+            )  # fmt: skip
+            yield from rehoused(case, bare, gone, group)
+        else:
+            yield from pinned(case, bare, without(case, gone), group)
+    total = sum(left)
+    yield WorkStep(
+        joint=words.MAIN_LEADS_AND_PLUG if case.plugged else "main leads", do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
+        because=words.LEAD_OF_PACKS_OWN + (words.BALANCE_PLUG_LAST if case.plugged else "."),
+        asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, len(left))),
+    )  # fmt: skip
+    yield WorkStep(
+        joint=LAST_OF_DROP.format(len(left)), do="set", exposed_v=rounded_v(total), leaves_out=group,
+        because=words.old_end_voltage(case.series, total),
+    )  # fmt: skip
+
+
+def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
+    """A run of groups lifted out: only its own taps bare, cut where the least is left, then the cells."""
+    low, high = run[0] - 1, run[-1]
+    taps = list(range(low, high + 1))
+    bare.taps = set(taps)
+    yield WorkStep(
+        joint=words.everything_but_strips(taps), do="cover", exposed_v=rounded_v(bare.exposed()), taps=taps,
+        because=words.what_stays_bare_then(bare.exposed(), case.at(case.series)),
+    )  # fmt: skip
+    for tap in taps if case.wired else []:
+        yield WorkStep(
+            joint=f"balance wire {tap}", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_BEFORE_NEXT_WIRE], tool=IRON,
+            because=words.ONE_WIRE_AT_TIME, taps=[tap],
+        )  # fmt: skip
+    yield from _split(case, bare, run)
+    for tap in _least(case, bare, taps):
+        bare.cut.add(tap)
+        end = tap in (0, case.series)
+        own = case.cells[run[0] if tap == low else run[-1]][0]
+        yield WorkStep(
+            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS, taps=[tap],
+            because=words.packs_end_comes_away(run[0] if tap == low else run[-1]) if end
+            else words.cut_own_tab(tap, own, case.sides[tap], bare.exposed()) if case.pouch
+            else words.tap_on_side(tap, case.sides[tap], bare.exposed()),
+        )  # fmt: skip
+    for group in run:
+        yield WorkStep(
+            joint=f"group {group}, {named(case.cells[group])}", do="lift out", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
+            because=words.CUT_DO_NOT_TEAR,
+            insulate=[words.BOTH_ENDS_OF_EACH],
+        )  # fmt: skip
+
+
+def _split(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
+    """Pouches: their poles marked, their glue split, before a tab is cut."""
+    for group in run if case.pouch else []:
+        cells = named(case.cells[group])
+        yield WorkStep(
+            joint=words.MARK_POLES.format(cells), do="mark", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]), because=words.MARKED_TABS,
+        )  # fmt: skip
+        yield WorkStep(
+            joint=words.SPLIT_GLUE.format(cells), do="split", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
+            because=words.SOLVENT_OR_THREAD,
+        )  # fmt: skip
+
+
+def _set(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
+    """Cells set in their places for a run of groups."""
+    new = words.CELL_BY_METER if case.pouch else words.CELL_WITH_RING
+    for group in run:
+        which = "the donor cell" if case.work == "donor" else new
+        for place in case.cells[group]:
+            first = place == case.cells[group][0]
+            yield WorkStep(
+                joint=words.place_of(which, place), do="set", exposed_v=rounded_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
+                because=words.TABS_LIE_SO if case.pouch else words.RING_ON_PLUS_END,
+            )  # fmt: skip
+
+
+def _in(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
+    """The cells of a run of groups joined to what stands beside them, the least voltage first."""
+    low, high = run[0] - 1, run[-1]
+    order = list(reversed(_least(case, Bare(case), list(range(low, high + 1)))))
+    for n, tap in enumerate(order):
+        bare.cut.discard(tap)
+        yield WorkStep(
+            joint=words.new_strip_of_tap(tap), do=join_word(case), exposed_v=rounded_v(bare.exposed()), insulate=[words.strip_of_tap(tap)], taps=[tap],
+            because=words.HALVES_COME_TOGETHER_LAST if n == len(order) - 1 else words.WHILE_LITTLE_HANGS_TOGETHER,
+            tool=IRON if case.soldered else ELECTRODES, joins=True,
+            wait=Wait(kind="cool", minutes=case.cool_min) if n == len(order) - 1 else Wait(kind="cool", minutes=PAUSE_MIN) if case.soldered else None,
+        )  # fmt: skip
+
+
+def _together(case: BuildCase, bare: Bare, taps: Sequence[int]) -> Iterator[WorkStep]:
+    """Wires back on their taps with a reading each, sensors, what holds it, the lead, and the plug last."""
+    bare.taps = set(taps)
+    for tap in taps if case.wired else []:
+        yield WorkStep(
+            joint=words.balance_wire_back_2(tap), do="put", exposed_v=rounded_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
+            because=words.READ_ITS_PIN_BEFORE if tap else words.PIN_IS_WHAT_EVERY, asks=pin_to_read(case, tap) if tap else None,
+        )  # fmt: skip
+    groups = {c for g in case.groups for c in case.cells[g]}
+    for sensor, cells in case.spots:
+        if groups & set(cells):
+            yield bedded(bare, sensor, cells)
+    if case.pouch:
+        yield WorkStep(
+            joint=words.TAPE_BETWEEN, do="lay", exposed_v=rounded_v(bare.exposed()), because=words.TABS_THAT_TOUCH
+        )
+    yield from fixed(case, bare.exposed())
+    total = case.at(case.series)
+    yield WorkStep(
+        joint=words.MAIN_LEAD_BACK, do="put", exposed_v=rounded_v(total), insulate=["the joint"], tool=IRON, taps=[0],
+        because=words.PACKS_OWN_LEAD_AFTER,
+        asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, case.series)),
+    )  # fmt: skip
+    if case.plugged:
+        yield WorkStep(
+            joint=words.BALANCE_PLUG_BACK, do="push", exposed_v=rounded_v(total), because=words.LAST_OF_ALL_EVERY,
+        )  # fmt: skip
+
+
+def _least(case: BuildCase, bare: Bare, taps: Iterable[int]) -> list[int]:
+    """Cuts in the order that leaves the least bare after each, the lower tap first where it is the same."""
+    left, order = list(taps), []
+    trial = Bare(case)
+    trial.taps, trial.cut = set(left) & bare.taps or set(left), set(bare.cut)
+
+    def after(tap: int) -> float:
+        was, trial.cut = trial.cut, trial.cut | {tap}
+        most = trial.exposed()
+        trial.cut = was
+        return round(most, 6)
+
+    while left:
+        tap = min(left, key=lambda t: (after(t), t))
+        trial.cut.add(tap)
+        order.append(tap)
+        left.remove(tap)
+    return order
+
+
+def _runs(groups: Sequence[int]) -> list[list[int]]:
+    runs: list[list[int]] = []
+    for group in sorted(set(groups)):
+        if runs and runs[-1][-1] == group - 1:
+            runs[-1].append(group)
+        else:
+            runs.append([group])
+    return runs
+
+
+def join_word(case: BuildCase) -> str:
+    return "solder" if case.soldered else "weld"

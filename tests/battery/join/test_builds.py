@@ -1,0 +1,162 @@
+"""Lists made from what the pack is: nothing of a thing it has not, parts before and after, pouches, boards, and taking apart for good."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from saldatura.battery.join.lists import work_lists
+from saldatura.battery.join.parts import PackPart, PartKind
+from saldatura.battery.join.steps import BuildCase, WorkKind, WorkStep
+
+KINDS: list[WorkKind] = ["rebuild", "groups", "donor", "drop_group", "transplant", "board_mounted", "apart_for_good"]
+PARTS: list[PartKind] = ["riser", "spacer", "weight", "sheet", "top_piece", "springs", "tape", "shrink", "glue"]
+
+
+def built(series: int = 4, **said: Any) -> BuildCase:
+    return BuildCase(
+        volts=[3.7] * series, cells={g: [f"c{g}"] for g in range(1, series + 1)},
+        sides=dict.fromkeys(range(series + 1), "on the upper side"), **{"work": "rebuild", "groups": [2], **said},
+    )  # fmt: skip
+
+
+def steps(case: BuildCase, name: str | None = None) -> list[WorkStep]:
+    return [s for found in work_lists(case) if name is None or found.name == name for s in found.steps]
+
+
+def text(found: list[WorkStep]) -> str:
+    return " ".join(
+        f"{s.do} {s.joint} {s.because} {' '.join(s.insulate)} {s.asks.what if s.asks else ''}" for s in found
+    )
+
+
+@settings(deadline=None, max_examples=80)
+@given(
+    st.sampled_from(KINDS), st.integers(2, 8), st.booleans(), st.booleans(), st.booleans(), st.booleans(),
+    st.lists(st.sampled_from(PARTS), unique=True, max_size=4),
+)  # fmt: skip
+def test_no_step_is_about_a_thing_the_pack_has_not(
+    work: WorkKind, series: int, wired: bool, board: bool, pouch: bool, soldered: bool, parts: list[PartKind]
+) -> None:
+    case = built(
+        series,
+        work=work,
+        wired=wired,
+        has_board=board,
+        pouch=pouch,
+        soldered=soldered,
+        new_cells=True,
+        parts=[PackPart(part=p) for p in parts],
+    )
+    found = steps(case)
+    said = text(found)
+    if not wired:
+        assert "balance" not in said
+        assert "pin " not in said
+    if not (wired and board):
+        assert "balance plug" not in said
+    if pouch and work not in ("board_mounted", "transplant"):
+        assert " ring " not in said
+    if not pouch:
+        assert "pouch" not in said
+    if soldered:
+        assert all(s.wants != "coupon" for s in found)
+    for part in ("riser", "spacer", "springs", "shrink"):
+        assert (part in said) <= (part in parts), part
+    for one in work_lists(case):
+        names = [s.joint for s in one.steps]
+        assert len(set(names)) == len(names), one.name
+
+
+@pytest.mark.parametrize("work", ["rebuild", "groups", "donor"])
+def test_cells_are_read_and_a_coupon_is_pulled_before_the_first_weld(work: WorkKind) -> None:
+    found = [s for s in steps(built(work=work, new_cells=True)) if s.do in ("set", "weld") or s.wants]
+    wants = [s.wants or s.do for s in found]
+    assert wants.index("set") < wants.index("polarity") < wants.index("coupon") < wants.index("weld")
+    # The case is closed after the trial charge and a night, never before.
+    last = [s.do for s in steps(built(work=work), "case")]
+    assert last == ["charge", "leave", "look", "close", "run"]
+
+
+def test_parts_come_off_in_time_and_go_back_the_other_way_about() -> None:
+    parts = [
+        PackPart(part="riser", where="under the block"), PackPart(part="springs"), PackPart(part="top_piece", use="new"),
+        PackPart(part="shrink"), PackPart(part="glue"),
+    ]  # fmt: skip
+    case = built(parts=parts, wired=False)
+    opened = [s.joint for s in steps(case, "open")]
+    # What lies over the block first, what stands under it last.
+    assert opened.index("the shrink sleeve") < opened.index("main lead −") < opened.index("the riser, under the block")
+    close = steps(case, "close")
+    assert close[0].joint == "the old riser, under the block"
+    [glue] = [s for s in close if "glue" in s.joint]
+    assert glue.wait is not None
+    assert (glue.wait.kind, glue.joint) == ("cure", "a new glue")
+    done = [s.joint for s in steps(case, "case")]
+    assert [done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")] == sorted(
+        done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")
+    )
+    assert done.index("a new shrink sleeve") < done.index("the case, with its seal and screws as they were")
+    with pytest.raises(ValidationError, match="say what the part is"):
+        PackPart(part="other")
+
+
+def test_a_pouch_is_marked_its_glue_split_and_cut_on_its_own_side_of_the_weld() -> None:
+    found = steps(built(work="groups", pouch=True, soldered=True), "groups")
+    does = [s.do for s in found]
+    order = [
+        does.index(d) for d in ("cover", "take off", "mark", "split", "cut", "lift out", "set", "read", "solder", "lay")
+    ]
+    # The lead comes off before anything is covered; the wires of the pouch after.
+    assert order[0] < next(k for k, s in enumerate(found) if s.joint == "balance wire 1") < order[2]
+    assert order[2:] == sorted(order[2:])
+    cuts = [s for s in found if s.do == "cut"]
+    assert all("the tab of c2" in s.because and "plated part stays" in s.because for s in cuts)
+
+
+def test_legs_on_a_board_are_trimmed_one_at_a_time_and_soldered_from_both_sides() -> None:
+    found = steps(built(3, work="board_mounted"))
+    trims = [s for s in found if s.do == "trim"]
+    assert [s.joint for s in trims] == ["the plus leg of c2", "the minus leg of c2"]
+    assert all(s.exposed_v == pytest.approx(3.7) for s in trims)
+    assert found.index(trims[-1]) < next(k for k, s in enumerate(found) if s.do == "lift")
+    soldered = [s for s in found if s.do == "solder"]
+    assert [s.joint.split(", ")[1] for s in soldered] == ["upper side", "lower side"] * 2
+    assert all(s.wait is not None for s in soldered)
+    assert [s.asks is not None for s in soldered] == [False, False, False, True]
+
+
+def test_a_pack_taken_apart_for_good_is_halved_after_plug_and_leads_taped_tested_and_weighed() -> None:
+    found = steps(
+        built(6, work="apart_for_good", worth_testing=[5, 2], waste=[("cells, iron phosphate", 0.45), ("case", None)])
+    )
+    cuts = [s.joint for s in found if s.do in ("cut", "pull")]
+    assert cuts[:4] == ["the balance plug", "main lead −", "main lead +", "strip 3"]
+    assert [s.joint for s in found if s.do == "test"] == [
+        "the cells of group 5, one by one",
+        "the cells of group 2, one by one",
+    ]
+    assert sum(s.do == "tape" for s in found) == 6
+    assert [s.joint for s in found if s.do == "weigh"] == ["cells, iron phosphate, about 450 g", "case"]
+    assert [found_.name for found_ in work_lists(built(6, work="apart_for_good"))] == ["apart_for_good"]
+
+
+def test_a_harness_for_one_charge_is_read_wire_by_wire_and_comes_off_again() -> None:
+    case = built(3, harness=True, wired=False)
+    on = [s for s in steps(case, "close") if s.joint.startswith("the harness")]
+    assert [s.asks.expected_v if s.asks else None for s in on] == [None, 3.7, 7.4, pytest.approx(11.1)]
+    off = [s.joint for s in steps(case, "case") if s.do == "take off"]
+    assert off == [f"the harness's wire of tap {t}, off again" for t in (3, 2, 1, 0)]
+
+
+@pytest.mark.parametrize("gone", [1, 2, 4])
+def test_a_shortened_pack_in_a_new_housing_moves_each_wire_once_into_its_pin(gone: int) -> None:
+    from saldatura.battery.join.wiring import PinWire
+
+    wires = [PinWire(pin=t, tap=t) for t in range(5)]
+    found = steps(built(4, work="drop_group", groups=[gone], wires=wires, new_housing=True), "drop_group")
+    moved = [s for s in found if s.do == "move" and "new housing" in s.joint]
+    assert len(moved) == 4
+    assert [s.asks.expected_v for s in moved if s.asks] == [pytest.approx(3.7 * k) for k in (1, 2, 3)]
