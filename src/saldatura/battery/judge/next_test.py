@@ -23,7 +23,7 @@ LEAST_BITS, MOST_TESTS = 0.012, 6
 # Sure enough to begin with the repair.
 SURE = 0.9
 INSIDE = ("cell_direct_v", "path_v", "rail_v", "group_v", "tap_v", "span_v", "acir", "resistance")
-SEEN_INSIDE = ("bulged", "burnt_part", "missing_part", "broken_wire", "loose_joint")
+SEEN_INSIDE = ("bulged", "burnt_part", "missing_part", "broken_wire", "loose_joint", "torn_tab")
 # Tries that are the repair itself, if it is the one: their minutes are not lost.
 CURES = {
     "clean_connector": ("sensor",), "reseat": ("sensor",), "resolder": ("joint", "lead"), "swap_charger": ("charger",),

@@ -21,7 +21,17 @@ from saldatura.battery.judge.witness import (
 from saldatura.battery.measures.evidence import Reference, Registers
 
 LOOK_OUTSIDE = ("swollen", "leak", "heat_marks", "opened_before")
-LOOK_INSIDE = ("bulged", "leak", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint")
+LOOK_INSIDE = (
+    "bulged",
+    "leak",
+    "corrosion",
+    "heat_marks",
+    "burnt_part",
+    "missing_part",
+    "broken_wire",
+    "loose_joint",
+    "torn_tab",
+)
 
 
 def outcomes_of(belief: Belief, keep: list[Hypothesis], test: str) -> Outcomes | None:

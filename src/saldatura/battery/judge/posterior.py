@@ -38,18 +38,26 @@ SeenAt = tuple[tuple[int, str, float], ...]
 # So many packs in a hundred have two things wrong with them.
 TWO = 0.08
 # What was seen or happened after which no pack is called sound.
-NEVER_SOUND = ("burnt_part", "heat_marks", "wet", "crash")
+NEVER_SOUND = ("torn_tab", "burnt_part", "heat_marks", "wet", "crash")
 # Terminals below this read negative, V.
 NEGATIVE_V = 0.1
 # A group that was picked for a test is that much likelier the one.
 PICKED = 8.0
 WIRES = ("open_sense_wire", "swapped_sense_wires", "shorted_sense_wires")
 # What is seen at a group makes it that much likelier to be the one.
-SEEN_AT = {"swollen": 6.0, "bulged": 12.0, "leak": 10.0, "heat_marks": 4.0, "loose_joint": 8.0, "corrosion": 3.0}
+SEEN_AT = {
+    "swollen": 6.0,
+    "bulged": 12.0,
+    "leak": 10.0,
+    "heat_marks": 4.0,
+    "loose_joint": 8.0,
+    "corrosion": 3.0,
+    "torn_tab": 12.0,
+}
 SEEN_SHOWS = {
     "swollen": ("dead_group", "weak_group", "leaking_group"), "bulged": ("dead_group", "reversed_group", "leaking_group"),
     "leak": ("dead_group", "reversed_group", "leaking_group"), "heat_marks": ("bad_joint",), "loose_joint": ("bad_joint",),
-    "corrosion": ("leaking_group",),
+    "corrosion": ("leaking_group",), "torn_tab": ("bad_joint", "dead_group"),
 }  # fmt: skip
 
 

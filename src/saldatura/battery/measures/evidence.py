@@ -72,8 +72,8 @@ class Seen(Value):
     kind: Literal["seen"] = Field("seen", description="Which kind it is.")
     what: Literal[
         "swollen", "bulged", "leak", "dented", "corrosion", "heat_marks", "burnt_part", "missing_part", "broken_wire", "loose_joint",
-        "opened_before", "nothing",
-    ] = Field(description="What it was, by its name.")  # fmt: skip
+        "torn_tab", "opened_before", "nothing",
+    ] = Field(description="What it was, by its name; `torn_tab`: of a pouch, its aluminium tab.")  # fmt: skip
     at: At = Field(At(), description="Where it was seen. Default: not said.")
 
 

@@ -27,7 +27,7 @@ RepairName = Literal[
 ]  # fmt: skip
 Money = Annotated[float, Field(ge=0, le=1e6)]
 Lacks = Literal["temperature_sensor", "fuse", "group_limits", "balancing"]
-Seen = Literal["swollen", "bulged", "leak", "reversed", "dented", "under_floor"]
+Seen = Literal["swollen", "bulged", "leak", "reversed", "dented", "under_floor", "torn_tab"]
 
 
 class PlannedCause(Value):

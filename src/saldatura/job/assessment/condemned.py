@@ -28,11 +28,27 @@ from saldatura.job.facts import (
 from saldatura.job.facts.intake import DAMAGING, Danger
 
 Why = Literal[
-    "swollen", "bulged", "leaking", "dented", "crushed", "reversed", "dead", "under_floor", "terminals", "wet"
+    "swollen",
+    "bulged",
+    "leaking",
+    "dented",
+    "crushed",
+    "reversed",
+    "dead",
+    "under_floor",
+    "terminals",
+    "wet",
+    "torn_tab",
 ]
 # States that a reading at rest leaves behind for good.
 GRAVE = ("reversed", "dead", "under_floor")
-SEEN: dict[str, Why] = {"swollen": "swollen", "bulged": "bulged", "leak": "leaking", "dented": "dented"}
+SEEN: dict[str, Why] = {
+    "swollen": "swollen",
+    "bulged": "bulged",
+    "leak": "leaking",
+    "dented": "dented",
+    "torn_tab": "torn_tab",
+}
 SCREENED: dict[Danger, Why] = {"swollen": "swollen", "leaking": "leaking", "crushed": "crushed"}
 # A slip of the hand is read over at once. What an instrument read is no slip of any hand.
 SLIP = timedelta(minutes=10)
@@ -289,7 +305,7 @@ def condemned_says(condemned: Condemned, floor_v: float) -> str:
             else words.before_why(condemned.why, at)
         )
     elif condemned.placed:
-        said = f"It is {condemned.why}" if condemned.why != "crushed" else "It was crushed"
+        said = words.it_is(condemned.why)
     else:
         said = words.cell_of_this_pack(condemned.why)
     if condemned.why in BY_READING:

@@ -32,7 +32,7 @@ FOR_PACKS = ("first", "second")
 # A condemned group, as the plan has it: such cells are never kept.
 CONDEMNED: Mapping[Why, str] = {
     "swollen": "swollen", "bulged": "bulged", "leaking": "leak", "dented": "dented", "crushed": "dented", "reversed": "reversed",
-    "dead": "under_floor", "under_floor": "under_floor", "terminals": "under_floor",
+    "dead": "under_floor", "under_floor": "under_floor", "terminals": "under_floor", "torn_tab": "torn_tab",
 }  # fmt: skip
 
 

@@ -50,5 +50,5 @@ def such_cells_are_replaced(said: str, said_2: str) -> str:
 
 SEEN_WORDS = {
     "swollen": "swollen", "bulged": "bulged", "leak": "leaking", "reversed": "reversed", "dented": "dented",
-    "under_floor": "under the floor once",
+    "under_floor": "under the floor once", "torn_tab": "a pouch whose aluminium tab is torn off",
 }  # fmt: skip

@@ -25,8 +25,13 @@ def before_why(why: str, at: str) -> str:
     return f"It was {why}{at} before"
 
 
-def cell_of_this_pack(why: str) -> str:
-    return f"A cell of this pack is {why} and nobody has said in which group: note the group it was seen on"
+def it_is(why: Why) -> str:
+    return {"crushed": "It was crushed", "torn_tab": "Its aluminium tab is torn off"}.get(why, f"It is {why}")
+
+
+def cell_of_this_pack(why: Why) -> str:
+    what = "has its aluminium tab torn off" if why == "torn_tab" else f"is {why}"
+    return f"A cell of this pack {what} and nobody has said in which group: note the group it was seen on"
 
 
 def only_new_cells(said: str) -> str:
@@ -44,5 +49,5 @@ def nothing_of(said: str) -> str:
 # As the collection is told.
 WASTE_WORDS: dict[Why, str] = {
     "swollen": "swollen", "bulged": "bulged", "leaking": "leaking", "dented": "dented", "crushed": "crushed", "reversed": "reversed", "dead": "dead",
-    "under_floor": "was under the floor", "terminals": "was under the floor", "wet": "wet inside",
+    "under_floor": "was under the floor", "terminals": "was under the floor", "wet": "wet inside", "torn_tab": "aluminium tab torn off",
 }  # fmt: skip
