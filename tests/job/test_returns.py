@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.battery.plan import repairs
-from saldatura.battery.plan.types import PlanRequest, ShopReturns
+from saldatura.battery.plan.own_record import ShopReturns
+from saldatura.battery.plan.types import PlanRequest
 from saldatura.job.returns import Outing, ReturnedKind, kept_curve, returns_of, shop_returns
 
 NOW = datetime(2026, 6, 1, tzinfo=UTC)

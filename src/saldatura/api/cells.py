@@ -31,7 +31,8 @@ from saldatura.api.problems import INVALID, REFUSED
 from saldatura.api.subjects import ACT, JobId
 from saldatura.api.validators import unless_known
 from saldatura.formats.cell_tests import ROLES, channels, is_log
-from saldatura.job.assessment.planning import Mends
+from saldatura.job.assessment.mends import Mends
+from saldatura.records import mending
 from saldatura.shop.cells import CellNow, CellType, Grade, Graded, NewLot, WrongTest
 from saldatura.shop.cells.grading import GRADES, ORDER, Grades
 from saldatura.shop.cells.types import MOST_AT_ONCE, CellMoved, CellTest, CellTested, Standing, WrongTestFact
@@ -267,7 +268,7 @@ def print_labels(
 @router.get("/mends")
 def mends(bench: TheBench) -> Mends:
     """Which packs that wait the used cells of the drawer would mend."""
-    return bench.mends()
+    return mending.mends(bench)
 
 
 CellAt = Annotated[str, Path(min_length=1, max_length=40)]

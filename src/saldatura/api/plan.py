@@ -12,9 +12,9 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.match.matching import match
 from saldatura.battery.match.types import Matching
 from saldatura.battery.plan.case import PlanCase
-from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import AmpHours
 from saldatura.job.assessment import JobPlan
+from saldatura.job.assessment.ordering import Order
 from saldatura.job.assessment.planning import fitting, match_request, plan_request
 from saldatura.job.facts import NewNeed
 from saldatura.shop.prices import ShopPrices
@@ -76,7 +76,7 @@ def match_for(
 def print_quote(
     bench: TheBench,
     job_id: JobId,
-    repairs: Annotated[list[RepairName], Query(min_length=1, max_length=4)],
+    repairs: Annotated[list[Annotated[str, Query(max_length=120)]], Query(min_length=1, max_length=4)],
     zone: Annotated[str | None, Query(max_length=60)] = None,
 ) -> Response:
     """The options named, on one page for the customer."""
@@ -84,6 +84,39 @@ def print_quote(
 
     pdf = quote.render(bench.facts(job_id), bench.plan(job_id), repairs, bench.shop().card, zone)
     headers = {"Content-Disposition": f'inline; filename="quote-{job_id:04d}.pdf"'}
+    return Response(pdf, media_type="application/pdf", headers=headers)
+
+
+@router.get("/jobs/{job_id}/order", responses=SEE)
+def order(bench: TheBench, job_id: JobId) -> Order:
+    """What the option taken wants bought: in the drawer, come, missing."""
+    return bench.order(job_id)
+
+
+@router.get(
+    "/jobs/{job_id}/order.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {}}, "description": "The order as a table"}, **SEE},
+)
+def order_csv(bench: TheBench, job_id: JobId) -> Response:
+    """The order as a table of comma separated values."""
+    from saldatura.formats import order as paper
+
+    headers = {"Content-Disposition": f'attachment; filename="order-{job_id:04d}.csv"'}
+    return Response(paper.as_csv(bench.order(job_id)), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get(
+    "/jobs/{job_id}/order.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}, "description": "The order to print"}, **SEE},
+)
+def order_pdf(bench: TheBench, job_id: JobId) -> Response:
+    """The order on one page."""
+    from saldatura.formats import order as paper
+
+    pdf = paper.as_pdf(bench.facts(job_id), bench.order(job_id), bench.shop().card)
+    headers = {"Content-Disposition": f'inline; filename="order-{job_id:04d}.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 
 

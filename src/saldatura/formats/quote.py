@@ -10,7 +10,7 @@ from reportlab.platypus import KeepTogether, Spacer, Table, TableStyle
 
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
-from saldatura.battery.plan.types import Repair, RepairName
+from saldatura.battery.plan.types import Repair
 from saldatura.formats.lettering import lettered, own_face
 from saldatura.formats.money import priced
 from saldatura.formats.paper import Paragraph, built, head_of
@@ -24,9 +24,11 @@ KEPT_OFF = (
 )
 
 
-def render(
-    facts: JobFacts, plan: JobPlan, repairs: Sequence[RepairName], card: ShopCard, zone: str | None = None
-) -> bytes:
+# What goes into the pack is told by name; what is only used up in the work is not.
+QUOTED = ("cell", "board", "board_part", "donor", "pack_part")
+
+
+def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[str], card: ShopCard, zone: str | None = None) -> bytes:
     """The quote as PDF bytes. Raises Impossible for an option that is ruled out or has no price."""
     options = [_option(plan, name) for name in dict.fromkeys(repairs)]
     face = own_face()
@@ -60,8 +62,10 @@ def render(
     return built(story, f"Quote, job {facts.id:04d}", (20, 18, 16))
 
 
-def _option(plan: JobPlan, name: RepairName) -> Repair:
-    option = next(r for r in plan.plan.repairs if r.repair == name)
+def _option(plan: JobPlan, name: str) -> Repair:
+    option = next((r for r in plan.plan.repairs if r.option == name), None)
+    if option is None:
+        raise Impossible("repairs", f"the plan has no option {name}; choose among those that it shows")
     if option.ruled_out is not None:
         raise Impossible("repairs", f"{name.replace('_', ' ')} is ruled out: {option.ruled_out}")
     if option.outlay is None:
@@ -96,9 +100,12 @@ def _shown(number: int, repair: Repair, plan: JobPlan, currency: str, styles: di
         lines.append(f"{span_words(repair.years_low, repair.years_high)} of service.")
     if repair.wait_h >= 1:
         lines.append(f"Ready after about {wait_words(repair.wait_h)}.")
+    parts = [f"{item.count} × {item.name}" for item in repair.order if item.code in QUOTED]
+    if parts:
+        lines.append(f"With {', '.join(parts)}.")
     lines.append(repair.risk)
     rows = [head, *(Paragraph(lettered(line), styles["body"]) for line in lines), Spacer(1, 6 * mm)]
-    if plan.plan.best == repair.repair:
+    if plan.plan.repairs and plan.plan.best is not None and plan.plan.repairs[0].option == repair.option:
         rows.insert(1, Paragraph(lettered("The cheapest for each year of service."), styles["muted"]))
     return rows
 

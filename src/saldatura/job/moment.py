@@ -7,7 +7,7 @@ from typing import Any
 
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.level.types import Channel
-from saldatura.battery.plan.types import Repair, RepairName
+from saldatura.battery.plan.types import Repair
 from saldatura.job.facts import JobFacts
 from saldatura.shop.cells.drawer import Drawer
 from saldatura.shop.coupons import CouponFact, Recipe
@@ -18,7 +18,7 @@ from saldatura.shop.reference import ReferencePart
 @dataclass(frozen=True, kw_only=True)
 class Moment(ShopMoment):
     """What an act on a job finds beside. `repeat_v`: how far the shop's repeated readings lie apart, V. `confirmed`: how often the
-    shop confirmed each cause on other jobs than one. `offered`: what a job's plan says of a repair. `last_coupon`: the last coupon
+    shop confirmed each cause on other jobs than one. `offered`: what a job's plan says of an option. `last_coupon`: the last coupon
     of a recipe. `channels`: what the shop charges with. `drawer`: every cell as it stands. `references`: the shop's reference
     parts. `jumped`: when this machine's clock last jumped. `distrusted`: which tries of a job rest on a part found at fault since.
     `papers`: what the papers of a job that is signed so are made from.
@@ -26,7 +26,7 @@ class Moment(ShopMoment):
 
     repeat_v: Callable[[], float | None] = lambda: None
     confirmed: Callable[[int], Mapping[CauseName, int]] = lambda _job: {}
-    offered: Callable[[int, RepairName], Repair | None] = lambda _job, _repair: None
+    offered: Callable[[int, str], Repair | None] = lambda _job, _option: None
     last_coupon: Callable[[Recipe], CouponFact | None] = lambda _recipe: None
     channels: Sequence[Channel] = ()
     drawer: Callable[[], Drawer] = Drawer

@@ -50,8 +50,8 @@ def fitted_group(
     held = [c.name for c in drawer.cells.values() if c.standing == "held" and c.job == facts.id and c.group == group]
     cells = [fitted_cell(drawer, name, origin) for name in names or sorted(held)]
     if not cells:
-        taken = facts.accepted.repair if facts.accepted is not None else None
-        of: PutIn = origin or ("donor" if taken in FROM_DONOR else "new")
+        from_donor = facts.accepted is not None and not facts.accepted.does.isdisjoint(FROM_DONOR)
+        of: PutIn = origin or ("donor" if from_donor else "new")
         cells = [FittedCell(origin=of)] * facts.intake.pack.parallel
     return FittedGroup(group=group, cells=cells)
 

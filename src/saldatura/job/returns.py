@@ -9,7 +9,8 @@ from warnings import catch_warnings, simplefilter
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.limits.acceptance import SOON_DAYS
-from saldatura.battery.plan.types import RepairName, ShopMinutes, ShopReturns
+from saldatura.battery.plan.own_record import ShopMinutes, ShopReturns
+from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Value
 from saldatura.battery.verdict import Symptom
 from saldatura.job import words

@@ -2,7 +2,6 @@
 
 import logging
 import sqlite3
-import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from datetime import datetime
@@ -17,7 +16,6 @@ from saldatura.battery.judge import Judgement
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.level.need import LevelNeed
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import Meter, groups_words
 from saldatura.battery.string.compare_types import Comparison
@@ -42,7 +40,7 @@ from saldatura.job.assessment.frozen import handed_then, plan_then, policy_then
 from saldatura.job.assessment.handing import Earlier, Handed, fitted_of, handed_of
 from saldatura.job.assessment.minding import ringing_of
 from saldatura.job.assessment.next_step import NextStep
-from saldatura.job.assessment.planning import Mends, may_mend, mends_of, plan_request
+from saldatura.job.assessment.ordering import Order, order_of
 from saldatura.job.assessment.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
 from saldatura.job.assessment.story import done_of
 from saldatura.job.assessment.waiting import refitted
@@ -64,10 +62,6 @@ log = logging.getLogger("saldatura")
 
 
 # A pack that comes back more often shows its last so many jobs.
-
-
-# An answer on what the drawer mends is given after so long, s, with the packs that were judged by then.
-MENDS_S = 0.5
 
 
 class Answers:
@@ -160,6 +154,11 @@ class Answers:
             self.policy(), self.now(), from_job,
         )  # fmt: skip
 
+    def order(self, job_id: int) -> Order:
+        """What the option taken of a job wants bought. Raises NoSuchJob, Impossible."""
+        drawer = self.cells.drawer()
+        return order_of(self.facts(job_id), self.plan(job_id), drawer, self.cells.grades(drawer), self.policy())
+
     def returns(self) -> Returns:
         """What came back of what was handed over, by kind of repair."""
         return returns_of(self._outings(), self.now())
@@ -220,29 +219,6 @@ class Answers:
         """The same pack's earlier jobs, by its serial, newest first. Raises NoSuchJob."""
         serial = self.facts(job_id).intake.serial
         return known.earlier(self, serial, job_id)
-
-    def mends(self) -> Mends:
-        """Which packs that wait the used cells of the drawer would mend; a job of which it cannot be told is named."""
-        db, drawer, policy = self.db.read(), self.cells.drawer(), self.policy()
-        waiting, unread, pending, grades = [], list[str](), 0, self.cells.grades(drawer)
-        until = time.monotonic() + MENDS_S
-        donors = any(c.took.donor and c.standing == "drawer" for c in drawer.cells.values())
-        for job_id in jobs.on_the_bench(db) if donors else []:
-            try:
-                facts = self.facts(job_id)
-                if time.monotonic() > until and "judgement" not in facts.memo:
-                    pending += 1
-                    continue
-                told, prices = facts.told or NewNeed(), self.shop().prices
-                unjudged = PlanCase(plan_request(facts, None, told, prices, policy), policy)
-                if not may_mend(facts, unjudged, told.cell_size, drawer, grades):
-                    continue
-                # Judging takes its time: what does not get its turn now is asked for again, and goes on from here.
-                request = plan_request(facts, self.judgement(job_id), told, prices, policy)
-                waiting.append((facts, PlanCase(request, policy), told.cell_size))
-            except Exception as error:  # one job's trouble is not the drawer's
-                unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
-        return mends_of(waiting, drawer, grades).model_copy(update={"unread": unread, "pending": pending})
 
     def level(self, job_id: int, question: LevelQuestion) -> LevelNeed:
         """What the job's groups need to reach the target. Raises NoSuchJob, Refused, Impossible."""

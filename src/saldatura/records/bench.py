@@ -9,7 +9,7 @@ from types import MappingProxyType
 from typing import Any
 
 from saldatura.battery.errors import Impossible
-from saldatura.battery.plan import Repair, RepairName
+from saldatura.battery.plan import Repair
 from saldatura.formats import job_file
 from saldatura.formats.photo import read_photo
 from saldatura.job.admission import Admission
@@ -222,8 +222,8 @@ class Bench(Answers):
             papers=self._papers,
         )
 
-    def _offered(self, job_id: int, repair: RepairName) -> Repair | None:
-        return next((r for r in self.plan(job_id).plan.repairs if r.repair == repair), None)
+    def _offered(self, job_id: int, option: str) -> Repair | None:
+        return next((r for r in self.plan(job_id).plan.repairs if r.option == option), None)
 
     def _computed(self, before: JobFacts, after: JobFacts, moment: Moment) -> JobView:
         view = _view(after, moment)

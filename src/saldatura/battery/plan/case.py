@@ -1,6 +1,7 @@
 """What a plan starts from: each group as it stands, which are lost, which are to go, and what is believed."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from statistics import median
@@ -16,7 +17,7 @@ from saldatura.battery.limits.states import LOST, is_overcharged, rest_state
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import Aged, expected_ah
 from saldatura.battery.plan.strings import Given, Group, charged, given
-from saldatura.battery.plan.types import PlannedGroup, PlanRequest, RepairName
+from saldatura.battery.plan.types import PlannedCause, PlannedGroup, PlanRequest, RepairName
 from saldatura.battery.plan.words import case as words
 from saldatura.battery.plan.words.case import SEEN_WORDS
 from saldatura.battery.quantities import Pack, groups_words
@@ -132,10 +133,19 @@ class PlanCase:
         """The chance that a repair, done to `groups`, is the end of the matter; what nothing is known of only a whole pack mends."""
         total, rest = 0.0, 1.0
         for c in self.request.causes:
-            there = groups is None or not c.at.groups or set(c.at.groups) <= set(groups)
-            total += c.probability * tables.mends(repair, c.cause, c.at.mode) * there
+            total += c.probability * self.mends(repair, c, groups)
             rest -= c.probability
         return min(total + max(rest, 0.0) * tables.mends(repair, "*", None), 1.0)
+
+    def mends(self, repair: RepairName, c: PlannedCause, groups: tuple[int, ...] | None) -> float:
+        """The chance that a repair, done to `groups`, mends a cause. A part of the board that was seen is found."""
+        there = groups is None or not c.at.groups or set(c.at.groups) <= set(groups)
+        mode = "found" if repair == "repair_board" and self.request.found_part else c.at.mode
+        return tables.mends(repair, c.cause, mode) * there
+
+    def chance_of_both(self, repairs: Sequence[tuple[RepairName, tuple[int, ...] | None]]) -> float:
+        """The chance that repairs done in one opening are the end of the matter: each cause by the one that mends it best."""
+        return min(sum(c.probability * max(self.mends(r, c, g) for r, g in repairs) for c in self.request.causes), 1.0)
 
     @cached_property
     def groups(self) -> tuple[Known, ...]:

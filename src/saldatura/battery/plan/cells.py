@@ -119,7 +119,7 @@ def _donor(case: PlanCase) -> Draft:
     )
     weakest = next_weakest(case, go)
     least = DONOR_SHARE * (weakest.capacity_ah if weakest else case.least_ah)
-    offers = [o for o in _offers(case, False, count) if o.fits]
+    offers = [*(o for o in _offers(case, False, count) if o.fits), *_twin(case, count)]
     good = [o for o in offers if o.capacity_ah * case.pack.parallel >= least]
     _put_in(case, draft, good[0] if good else offers[0] if offers else None, case.age)
     draft.risk = words.CELLS_WITH_PAST_EVERY
@@ -132,11 +132,23 @@ def _donor(case: PlanCase) -> Draft:
     return draft
 
 
+def _twin(case: PlanCase, count: int) -> list[Offer]:
+    """The cells of a sister pack that is at hand, as an offer."""
+    donor, pack = case.request.donor, case.pack
+    cells = pack.series * pack.parallel
+    if donor is None or cells < count:
+        return []
+    ah = (donor.capacity_ah or pack.rated_ah * tables.market("twin_share")) / pack.parallel
+    return [Offer(name=donor.name, cells=cells, capacity_ah=ah, price=donor.price / count, new=False)]
+
+
 def _recell(case: PlanCase) -> Draft:
     pack = case.pack
     cells = pack.series * pack.parallel
     offers = _offers(case, True, cells)
     like = next((o for o in offers if o.fits), None)
+    if like is None and case.request.prices.cell is None:
+        like = next((o for o in _offers(case, False, cells) if o.fits), None)
     draft = Draft("recell", "New cells throughout", _rebuild_steps(case, pack.series))
     new = _group_of(case, like)
     parts, draft.cells_from, here = _bought(case, like, cells)
@@ -150,7 +162,9 @@ def _recell(case: PlanCase) -> Draft:
     ]
     draft.because.append(words.every_group_holds_board(new.capacity_ah))
     draft.risk = words.LONGEST_WORK_WITH_BARE
-    draft.variants = [_variant(case, o, cells) for o in offers if o is not like][:5]
+    # A whole pack of the drawer's used cells, where there are as many of one kind.
+    used = [o for o in _offers(case, False, cells) if o.fits and o is not like]
+    draft.variants = [_variant(case, o, cells) for o in [*(o for o in offers if o is not like), *used]][:6]
     believed = case.chance_of(
         "worn", "weak_group", "dead_group", "reversed_group", "leaking_group", "imbalance", "run_flat", "bad_joint"
     )
@@ -235,11 +249,11 @@ def _transplant(case: PlanCase) -> Draft:
         draft.groups, draft.aged = as_is(case), aged_as_is(case)
         draft.ruled_out = words.NO_SISTER_PACK
         return draft
-    ah = donor.capacity_ah or pack.rated_ah * 0.85
+    ah = donor.capacity_ah or pack.rated_ah * tables.market("twin_share")
     age = donor.age_years if donor.age_years is not None else case.age
     draft.groups = [Group(ah, donor.resistance_ohm or case.new_ohm(ah))] * pack.series
     draft.aged = [Aged(ah, pack.rated_ah, age)] * pack.series
-    draft.parts, draft.wait_h = [Part(donor.name, donor.price)], tables.market("rest_h")
+    draft.parts, draft.wait_h = [Part(donor.name, donor.price, 1, "donor"), *small_parts(case)], tables.market("rest_h")
     draft.needs = [words.same_build(donor.name), words.GROUPS_READ_ONE]
     draft.because.append(words.block_holds(ah, donor.capacity_ah))
     draft.risk = words.BLOCK_IS_MOVED_WHOLE

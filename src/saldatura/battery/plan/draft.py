@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.ageing import LONGEST_YEARS, Aged, years_left
 from saldatura.battery.plan.case import Known, PlanCase
+from saldatura.battery.plan.order_types import PartCode
 from saldatura.battery.plan.strings import Given, Group
 from saldatura.battery.plan.types import RepairName, Variant
 from saldatura.battery.plan.words import draft as words
@@ -21,6 +22,7 @@ class Part:
     what: str
     price: float | None
     count: int = 1
+    code: PartCode = "cell"
 
 
 @dataclass
@@ -47,6 +49,12 @@ class Draft:
     variants: list[Variant] = field(default_factory=list)
     ruled_out: str | None = None
     beside: list[RepairName] = field(default_factory=list)
+    combined: bool = False
+
+    @property
+    def option(self) -> str:
+        """What the option goes by."""
+        return "+".join([self.repair, *self.beside]) if self.combined else self.repair
 
     def given(self, case: PlanCase) -> Given | None:
         return None if self.groups is None else case.given(self.groups, self.cutoff_v)
@@ -104,7 +112,9 @@ def next_weakest(case: PlanCase, but: Sequence[int]) -> Known | None:
 
 def small_parts(case: PlanCase) -> list[Part]:
     price = case.request.prices.small_parts
-    return [Part(words.STRIP_WIRE_AND_INSULATION, price)] if price else []
+    found = [Part(words.STRIP_WIRE_AND_INSULATION, price, 1, "small_parts")] if price else []
+    # What is used up at every opening and has no price yet keeps no repair from being compared.
+    return [*found, *(Part(e.name, e.price or 0.0, e.count, e.code) for e in case.request.extras)]
 
 
 def delivery(here: bool) -> float:

@@ -9,13 +9,15 @@ from saldatura.battery.limits.running import GIVES_NOTHING, LEAST_YEARS
 from saldatura.battery.plan import tables
 from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.plan.cells import changed
+from saldatura.battery.plan.combined import combined
 from saldatura.battery.plan.draft import Draft
 from saldatura.battery.plan.options import bought, kept
+from saldatura.battery.plan.order_types import OrderItem
 from saldatura.battery.plan.strings import Given
-from saldatura.battery.plan.types import Plan, PlanRequest, Repair, RepairName, TestFirst
+from saldatura.battery.plan.types import Plan, PlanRequest, Repair, RepairName, TestFirst, Wish
 from saldatura.battery.plan.value import Choice, test_first
 from saldatura.battery.plan.words import engine as words
-from saldatura.battery.plan.words.repairs import lead_because, odds_words, repair_says
+from saldatura.battery.plan.words.repairs import lead_because, odds_words, repair_says, wish_answer
 from saldatura.battery.string.hazard import in_scope
 
 # Repairs whose years hang on the old cells.
@@ -31,6 +33,7 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
     in_scope(request.pack, policy=policy)
     case = PlanCase(request, policy)
     drafts = [_not_overcharged(case, draft) for draft in (*kept(case), *changed(case), *bought(case))]
+    drafts += [_not_overcharged(case, draft) for draft in combined(case, drafts)]
     fallback = _fallback(case, drafts)
     found = [_priced(case, draft, fallback) for draft in drafts]
     found.sort(
@@ -46,7 +49,7 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
             r.repair, r.outlay, (r.years_low, r.years_high), tuple(r.at.groups), unmeasured and r.repair in KEEPS_OLD
         )
         for r in open_
-        if r.outlay is not None
+        if r.outlay is not None and not r.combined
     ]
     least = min(bought_out, key=lambda r: r.outlay or 0.0) if bought_out else None
     return Plan(
@@ -54,7 +57,8 @@ def repairs(request: PlanRequest, policy: Policy = DEFAULT_POLICY) -> Plan:
         best=best.repair if best else None,
         least_outlay=least.repair if least else None,
         test_first=test_first(case, choices, _a_year(found)) or _measure_first(case, drafts),
-        because=lead_because(best, least, found),
+        because=lead_because(best, least, open_, yearly, case.load_a),
+        wish=_wish(case, found, best),
     )
 
 
@@ -70,8 +74,18 @@ def _not_overcharged(case: PlanCase, draft: Draft) -> Draft:
 
 
 def _too_weak(case: PlanCase, repair: Repair) -> bool:
-    """Whether a pack that is bought bears less than is asked for: it is offered, and leads nothing."""
-    return repair.repair in ("copy", "original") and repair.current_a < case.load_a * (1 - 1e-6)
+    """Whether an option bears less than is asked for: it is offered, and leads nothing."""
+    return repair.repair != "retire" and repair.current_a < case.load_a * (1 - 1e-6)
+
+
+def _wish(case: PlanCase, found: list[Repair], best: Repair | None) -> Wish | None:
+    """The answer to what the customer wishes for; the plain repair where it also comes with another."""
+    name = case.request.wish
+    if name is None:
+        return None
+    wished = next(r for r in found if r.repair == name and not r.combined)
+    leads = best is not None and best.repair == name and not best.combined
+    return Wish(repair=name, leads=leads, says=wish_answer(wished, best, leads, case.load_a))
 
 
 def _measure_first(case: PlanCase, drafts: list[Draft]) -> TestFirst | None:
@@ -112,7 +126,7 @@ def _fallback(case: PlanCase, drafts: list[Draft]) -> Fallback | None:
 def _minutes(case: PlanCase, draft: Draft) -> float:
     """Bench minutes: the table's steps, shifted by what the shop's own jobs took."""
     table, own = tables.minutes(draft.steps), case.request.minutes.get(draft.repair)
-    if own is None or own.jobs == 0:
+    if own is None or own.jobs == 0 or draft.combined:
         return table
     return (tables.PRIOR_JOBS * table + own.jobs * own.mean_min) / (tables.PRIOR_JOBS + own.jobs)
 
@@ -122,7 +136,7 @@ def _by_returns(case: PlanCase, draft: Draft) -> tuple[float, tuple[float, float
     likelier by what it did for packs that it fitted; years grow no longer than cells last.
     """
     chance, (low, high), own = draft.chance, draft.lasts(case), case.request.returns.get(draft.repair)
-    if own is None or own.tried == 0 or draft.repair == "retire":
+    if own is None or own.tried == 0 or draft.repair == "retire" or draft.combined:
         return chance, (low, high), []
     prior = tables.PRIOR_PACKS
     stays = (prior * tables.USUALLY_STAYS + own.tried - own.soon) / (prior + own.tried)
@@ -149,7 +163,10 @@ def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
     if outlay is not None:
         fails = 1 - chance
         # Without another pack to fall back on it is done once more.
-        cost = outlay + fails * (outlay if fallback is None else fallback.cost) * (draft.repair != "retire")
+        again = outlay if fallback is None else fallback.cost
+        # A copy that fails soon is given back under its warranty.
+        back = (parts or 0.0) if draft.repair == "copy" else 0.0
+        cost = outlay + fails * max(again - back, 0.0) * (draft.repair != "retire")
         served = chance * years + (0.0 if fallback is None else fails * fallback.years)
         if years > LEAST_YEARS and chance > 0 and served > LEAST_YEARS:
             per_year = cost / served
@@ -192,6 +209,9 @@ def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
         ruled_out=draft.ruled_out,
         with_=draft.beside,
         keeps_lost=_keeps_lost(case, draft),
+        combined=draft.combined,
+        option=draft.option,
+        order=[OrderItem(code=p.code, name=p.what, count=p.count, price=p.price) for p in draft.parts],
     )
 
 
@@ -212,7 +232,8 @@ def _keeps_lost(case: PlanCase, draft: Draft) -> bool:
     lost = {g.number for g in case.groups if g.lost}
     if not lost or draft.groups is None:
         return False
-    return not CHANGES_ALL & {draft.repair} and not lost <= set(draft.at if draft.repair in CHANGES_SOME else ())
+    changes = CHANGES_SOME & {draft.repair, *draft.beside}
+    return not CHANGES_ALL & {draft.repair} and not lost <= set(draft.at if changes else ())
 
 
 def _money(value: float | None) -> float | None:

@@ -124,7 +124,7 @@ def _board(case: PlanCase) -> Iterator[Draft]:
     belief = case.chance_of(*OF_BOARD, "gauge_lost")
     price = case.request.prices.board
     board = _keeping(
-        case, Draft("replace_board", words.ANOTHER_BOARD_OF_SAME, [("open", 1), ("board", 1), ("close", 1), ("prove", 1)], [Part("board", price)]),
+        case, Draft("replace_board", words.ANOTHER_BOARD_OF_SAME, [("open", 1), ("board", 1), ("close", 1), ("prove", 1)], [Part("board", price, 1, "board"), *small_parts(case)]),
         belief, "the board", words.SENSE_WIRES_GO,
     )  # fmt: skip
     board.wait_h = delivery(here=False)
@@ -133,7 +133,7 @@ def _board(case: PlanCase) -> Iterator[Draft]:
         board.because.append(words.copied_board_loses_protection(lacking(case)))
     yield board
     part = _keeping(
-        case, Draft("repair_board", "Mend the board", [("open", 1), ("part", 1), ("close", 1), ("prove", 1)], [Part("part", case.request.prices.part or 0.0)]),
+        case, Draft("repair_board", "Mend the board", [("open", 1), ("part", 1), ("close", 1), ("prove", 1)], [Part("part", case.request.prices.part or 0.0, 1, "board_part"), *small_parts(case)]),
         case.chance_of("board_switch", "board_fuse", "board_supply", "board_failed"), words.PART_OF_BOARD,
         words.BOARD_MENDED_BY_HAND,
     )  # fmt: skip
@@ -148,7 +148,9 @@ def lacking(case: PlanCase) -> str:
 def bought(case: PlanCase) -> Iterator[Draft]:
     """Packs that are bought, and the end of this one."""
     pack, prices = case.pack, case.request.prices
-    original = Draft("original", "A new original", [("order", 1), ("dispose", 1)], [Part("original", prices.original)])
+    original = Draft(
+        "original", "A new original", [("order", 1), ("dispose", 1)], [Part("original", prices.original, 1, "original")]
+    )
     ah, ohm = pack.rated_ah * tables.market("original_share"), case.new_ohm(pack.rated_ah)
     original.groups, original.aged = [Group(ah, ohm)] * pack.series, [Aged(ah, pack.rated_ah, 0.0)] * pack.series
     original.chance, original.wait_h = case.chance("original"), delivery(here=False)
@@ -156,21 +158,23 @@ def bought(case: PlanCase) -> Iterator[Draft]:
     if prices.original is None:
         original.ruled_out = words.NO_PRICE_OF_NEW
     yield original
-    copy = Draft("copy", words.COPY_OF_ANOTHER_MAKE, [("order", 1), ("dispose", 1)], [Part("copy", prices.copy_)])
+    copy = Draft(
+        "copy", words.COPY_OF_ANOTHER_MAKE, [("order", 1), ("dispose", 1)], [Part("copy", prices.copy_, 1, "copy")]
+    )
     share = (tables.market("copy_share_low") + tables.market("copy_share_high")) / 2
     ah = pack.rated_ah * share
     copy.groups = [Group(ah, ohm * pack.rated_ah / ah * tables.market("copy_ohm"))] * pack.series
     copy.aged = [Aged(ah, pack.rated_ah, 0.0)] * pack.series
     copy.years = (tables.market("copy_years_low"), tables.market("copy_years_high"))
     copy.chance, copy.wait_h = case.chance("copy"), delivery(here=False)
-    copy.because.append(words.WHAT_IT_HOLDS)
+    copy.because += [words.WHAT_IT_HOLDS, words.warranty_of(tables.market("copy_warranty_months"))]
     copy.risk = words.CELLS_OF_UNKNOWN_MAKE + (
         words.one_lacks_protection(lacking(case)) if case.request.copy_lacks else words.LOOK_WHETHER_IT_HAS
     )
     if prices.copy_ is None:
         copy.ruled_out = words.NO_PRICE_OF_COPY
     yield copy
-    retire = Draft("retire", "Retire it", [("dispose", 1)], [Part("disposal", prices.disposal)])
+    retire = Draft("retire", "Retire it", [("dispose", 1)], [Part("disposal", prices.disposal, 1, "disposal")])
     retire.chance, retire.years = 1.0, (0.0, 0.0)
     sound = [
         g for g in case.groups if not g.unfit and g.capacity_ah >= USEFUL * pack.rated_ah and g.number not in case.to_go

@@ -7,6 +7,8 @@ from pydantic import ConfigDict, Field, model_validator
 
 from saldatura.battery.errors import Misfit
 from saldatura.battery.judge.types import CauseName, JudgedPack, Where
+from saldatura.battery.plan.order_types import Amount, OrderItem, Said, Share, Sum
+from saldatura.battery.plan.own_record import ShopMinutes, ShopReturns
 from saldatura.battery.plan.words import types as words
 from saldatura.battery.quantities import (
     AmpHours,
@@ -140,38 +142,6 @@ class DonorPack(Value):
     price: Money = Field(0.0, description="What it costs, in the shop's money. Default 0.")
 
 
-class ShopMinutes(Value):
-    """How long a repair took the shop on jobs of its own."""
-
-    jobs: Annotated[int, Field(ge=0, le=100_000)] = Field(description="Jobs that were counted.")
-    mean_min: Annotated[float, Field(ge=0, le=10_000)] = Field(description="Minutes they took on average.")
-
-
-class ShopReturns(Value):
-    """What came back to the shop of a repair: of `tried` packs out for 90 days or back before, `soon` were back by then; `later` came
-    back after, of packs out for `years` together.
-    """
-
-    tried: Annotated[int, Field(ge=0, le=100_000)] = Field(
-        description="Packs that were out 90 days, or came back before."
-    )
-    soon: Annotated[int, Field(ge=0, le=100_000)] = Field(
-        0, description="Of those, how many came back within 90 days. Default 0."
-    )
-    later: Annotated[int, Field(ge=0, le=100_000)] = Field(
-        0, description="Of those, how many came back after. Default 0."
-    )
-    years: Annotated[float, Field(ge=0, le=1e6)] = Field(
-        0.0, description="Years that the packs which stayed 90 days were out, together. Default 0."
-    )
-
-    @model_validator(mode="after")
-    def _no_more_than_went(self) -> Self:
-        if self.soon + self.later > self.tried:
-            raise Misfit("soon", words.MORE_CAME_BACK_THAN)
-        return self
-
-
 class PlanRequest(Value):
     """A pack, its causes and groups, what is needed of it, and what things cost. Groups that are not listed count as the others.
 
@@ -219,6 +189,14 @@ class PlanRequest(Value):
         None, description="Where the device cuts off, V. Default: at the end of work of all groups."
     )
 
+    extras: Annotated[list[OrderItem], Field(max_length=24)] = Field(
+        [], description="New parts of the pack that every opening wants, such as a sleeve. Default: none."
+    )
+    found_part: bool = Field(
+        False, description="Whether the part of the board that is at fault was seen. Default false."
+    )
+    wish: RepairName | None = Field(None, description="What the customer wishes for. Default: nothing of his own.")
+
     @property
     def set_by_count(self) -> bool:
         """Whether the charger is set to the number of groups."""
@@ -238,13 +216,6 @@ class PlanRequest(Value):
         if total > 1 + 1e-6:
             raise Misfit("causes", words.causes_probabilities_sum(total))
         return self
-
-
-# An offer is kept with the job when it is accepted, and comes in again with a job file: it has bounds, far beyond any real one.
-Amount = Annotated[float, Field(ge=0, le=1e9)]
-Sum = Annotated[float, Field(ge=-1e12, le=1e12)]
-Share = Annotated[float, Field(ge=0, le=1)]
-Said = Annotated[str, Field(max_length=2000)]
 
 
 class Variant(Value):
@@ -303,6 +274,11 @@ class Repair(Value):
     with_: Annotated[list[RepairName], Field(alias="with", max_length=4)] = Field(
         [], description="Other repairs done in the same opening."
     )
+    option: Annotated[str, Field(max_length=120)] = Field(
+        "", description="What the option goes by: its repair, and of two in one opening both."
+    )
+    combined: bool = Field(False, description="Whether it is two repairs in one opening, beside each by itself.")
+    order: Annotated[list[OrderItem], Field(max_length=60)] = Field([], description="What it wants bought.")
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
@@ -320,6 +296,14 @@ class TestFirst(Value):
     because: str = Field(description="Why, in a technician's words.")
 
 
+class Wish(Value):
+    """What the customer wished for, and the answer."""
+
+    repair: RepairName = Field(description="The repair that was wished for.")
+    leads: bool = Field(description="Whether it is the first anyway.")
+    says: str = Field(description="The answer, in words.")
+
+
 class Plan(Value):
     """The repairs, those that apply first; the best by cost per year, the least outlay, and the test that pays first."""
 
@@ -330,6 +314,7 @@ class Plan(Value):
     least_outlay: RepairName | None = Field(
         description="The repair with the least outlay that gives service; None: none."
     )
+    wish: Wish | None = Field(None, description="The answer to what the customer wished for. Default: nothing was.")
     test_first: TestFirst | None = Field(
         description="The test that saves more than it costs, because it may change the choice; None: none does."
     )

@@ -12,6 +12,7 @@ from saldatura.battery.plan.words import value as words
 
 # Tests that load or charge the cells, not done where a cell is lost.
 WORKS_CELLS = ("capacity", "resistance", "rest_fall")
+OF_CELLS = "capacity_cells"
 
 
 @dataclass(frozen=True)
@@ -49,12 +50,15 @@ def test_first(case: PlanCase, choices: list[Choice], a_year: float | None) -> T
     for row in tables.rows("tests"):
         if row["test"] in WORKS_CELLS and case.lost:
             continue
+        # Single cells are tested where the whole pack cannot be.
+        if row["test"] == OF_CELLS and not case.lost:
+            continue
         told = row["causes"].split()
-        tells_cells = row["test"] == "capacity" and any(c.old for c in choices)
+        tells_cells = row["test"] in ("capacity", OF_CELLS) and any(c.old for c in choices)
         if not tells_cells and not any(c.cause in told for c in causes):
             continue
         told_by = _outcomes(causes, told, float(row["right"])).T * p
-        after = [told_by @ w for w in (cells if row["test"] == "capacity" else [worth])]
+        after = [told_by @ w for w in (cells if row["test"] in ("capacity", OF_CELLS) else [worth])]
         saves = float(np.mean([of.max(axis=1).sum() for of in after])) - without
         price = float(row["minutes"]) / 60 * (case.request.prices.labour_h or 0.0)
         if saves - price > most + 1e-9:

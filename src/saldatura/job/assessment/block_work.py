@@ -1,6 +1,7 @@
 """A job's work lists: which one its repair asks for, and how far each has come by what was ticked and read."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from saldatura.battery.cell.windows import WINDOWS
@@ -111,11 +112,26 @@ def listed(
         new_housing=told.housing == "new", full_v=window.full_v if window.family == "lithium" else None,
         worth_testing=worth_testing(facts, policy) if work == "apart_for_good" else (), waste=waste_of(facts, policy) if work == "apart_for_good" else (),
     )  # fmt: skip
+    beside = (
+        [BY_REPAIR[r] for r in facts.accepted.also if r in BY_REPAIR]
+        if facts.accepted is not None and told.work is None
+        else []
+    )
     try:
-        lists = work_lists(case) if done is None else closing_list(case)
+        lists = lists_of(case, beside) if done is None else closing_list(case)
     except Impossible as error:
         return [], str(error)
     return [_standing(facts, found) for found in lists], done
+
+
+def lists_of(case: BuildCase, beside: Sequence[WorkKind]) -> list[Steps]:
+    """The lists of a repair and of what is done in the same opening, cells before the board; the case is closed once."""
+    cells = ("groups", "donor")
+    kinds = sorted({case.work, *beside}, key=lambda kind: (kind not in cells, kind))
+    each = [work_lists(replace(case, work=kind)) for kind in kinds]
+    return [found for lists in each for found in lists if found.name != "case"] + [
+        found for found in each[-1] if found.name == "case"
+    ]
 
 
 def spread_v(facts: JobFacts) -> float:

@@ -79,7 +79,7 @@ def _of_repair(facts: JobFacts) -> NextStep | None:
     done = any(fact.id > taken.id for fact in _done(facts, taken))
     if done or taken.repair == "level":
         return None
-    if taken.repair in JOINED:
+    if taken.does & JOINED:
         return NextStep(code="join", stage="join", says=words.OPEN_ITS_WORK_LIST, groups=list(taken.groups))
     return NextStep(code="work", stage="join", says=words.RECORD_WORK_WHEN, groups=list(taken.groups))
 
@@ -88,7 +88,7 @@ def _done(facts: JobFacts, taken: AcceptedFact) -> Iterable[Fact]:
     """What shows that a repair is done."""
     boards = [w for w in facts.recorded(WorkFact) if w.board is not None or w.place.kind == "board"]
     changed: list[Fact] = [*changes(facts), *boards]
-    return changed if taken.repair in JOINED else [*facts.recorded(WorkFact), *changed, *facts.joined]
+    return changed if taken.does & JOINED else [*facts.recorded(WorkFact), *changed, *facts.joined]
 
 
 def _of_pack(

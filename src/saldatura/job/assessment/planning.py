@@ -4,15 +4,17 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from saldatura.battery.judge.types import Where
-from saldatura.battery.limits.joining import DONOR_SHARE
 from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.match.types import DrawerCell, MatchRequest
 from saldatura.battery.match.usable import alike
+from saldatura.battery.measures.evidence import Seen
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
 from saldatura.battery.plan import Plan, PlanRequest, RepairName, repairs
 from saldatura.battery.plan.case import PlanCase
-from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices, ShopMinutes, ShopReturns
+from saldatura.battery.plan.order_types import OrderItem
+from saldatura.battery.plan.own_record import ShopMinutes, ShopReturns
+from saldatura.battery.plan.types import Need, Offer, PlannedCause, PlannedGroup, Prices
 from saldatura.battery.quantities import GroupNumber, Value
 from saldatura.battery.wording import percent
 from saldatura.job.assessment.condemned import Why
@@ -20,8 +22,8 @@ from saldatura.job.assessment.evidence import judged_pack
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.judging import Judged
 from saldatura.job.assessment.sets import assess_set
-from saldatura.job.assessment.words import planning as words
-from saldatura.job.facts import AcceptedFact, JobFacts, NewNeed
+from saldatura.job.assessment.told_block import told_block
+from saldatura.job.facts import AcceptedFact, JobFacts, NewNeed, NoteFact
 from saldatura.shop.cells.drawer import CellNow, Drawer
 from saldatura.shop.cells.grading import Graded
 from saldatura.shop.prices import ShopPrices
@@ -132,7 +134,26 @@ def plan_request(
         age_years=facts.intake.age_years,
         donor=told.donor,
         copy_lacks=told.copy_lacks,
+        extras=extras_of(facts),
+        found_part=_part_seen(facts),
+        wish=told.wish,
         pack_capacity_ah=_of_the_whole(facts),
+    )
+
+
+def extras_of(facts: JobFacts) -> list[OrderItem]:
+    """The new parts of the pack that its block is told to want."""
+    return [
+        OrderItem(code="pack_part", name=p.called, count=p.count, price=p.price) for p in told_block(facts).parts if p.is_new
+    ]  # fmt: skip
+
+
+def _part_seen(facts: JobFacts) -> bool:
+    """Whether somebody saw the part of the board that burnt or is missing."""
+    return any(
+        isinstance(e, Seen) and e.what in ("burnt_part", "missing_part")
+        for note in facts.recorded(NoteFact)
+        for e in note.evidence
     )
 
 
@@ -255,71 +276,3 @@ def held_for(drawer: Drawer, job: int) -> list[HeldCells]:
             found.setdefault((cell.group, cell.standing == "built"), []).append(cell.name)
     ordered = sorted(found.items(), key=lambda item: (item[0][0] or 0, item[0][1]))
     return [HeldCells(group=group, cells=sorted(cells), built=built) for (group, built), cells in ordered]
-
-
-class Mended(Value):
-    """A pack that waits, and which of its groups the cells would fill."""
-
-    job: int
-    pack_name: str
-    says: str
-
-
-class DonorMends(Value):
-    """Used cells from one donor, and the packs that they mend, one after another until they are used up."""
-
-    donor: str
-    jobs: list[Mended]
-
-
-class Mends(Value):
-    """What the drawer's used cells mend, the donor that mends most first; `unread`: jobs of which it cannot be told; `pending`: how many
-    packs are not judged yet, for which it is asked again.
-    """
-
-    donors: list[DonorMends]
-    unread: list[str] = []
-    pending: int = 0
-
-
-def may_mend(facts: JobFacts, case: PlanCase, size: str, drawer: Drawer, grades: Mapping[int, Graded]) -> bool:
-    """Whether the drawer has used cells for a single group of a job's pack at all: of its kind, from a donor, and enough of them."""
-    fit = [
-        c
-        for c in fitting(case, size, drawer, grades, facts.id, facts.simulated)
-        if c.took.origin != "new" and c.standing == "drawer" and c.took.donor
-    ]
-    return len(fit) >= case.pack.parallel
-
-
-def mends_of(waiting: Sequence[tuple[JobFacts, PlanCase, str]], drawer: Drawer, grades: Mapping[int, Graded]) -> Mends:
-    """Which packs each donor mends. The smallest want is met first, so that a donor mends as many packs as it can."""
-    donors: dict[str, list[CellNow]] = {}
-    for cell in drawer.cells.values():
-        if cell.took.origin != "new" and cell.standing == "drawer" and cell.took.donor:
-            donors.setdefault(cell.took.donor, []).append(cell)
-    found = []
-    for donor, cells in donors.items():
-        left = list(cells)
-        jobs = []
-        for facts, case, size in sorted(waiting, key=lambda w: len(w[1].to_go) * w[1].pack.parallel):
-            wanted = len(case.to_go) * case.pack.parallel
-            here = {cell.id for cell in left}
-            sound = [g.capacity_ah for g in case.groups if g.number not in case.to_go]
-            least = DONOR_SHARE * min(sound, default=case.least_ah) / case.pack.parallel
-            fit = [
-                c
-                for c in fitting(case, size, drawer, grades, facts.id, facts.simulated)
-                if c.id in here and (c.last("capacity_ah") or 0.0) >= least
-            ]
-            if not wanted or len(fit) < wanted:
-                continue
-            # The least of those that do, so that the better ones are left for more.
-            fit.sort(key=lambda c: c.last("capacity_ah") or 0.0)
-            taken = {c.id for c in fit[:wanted]}
-            left = [c for c in left if c.id not in taken]
-            said = words.cell_for(wanted, case.to_go)
-            jobs.append(Mended(job=facts.id, pack_name=facts.intake.pack_name, says=said))
-        if jobs:
-            found.append(DonorMends(donor=donor, jobs=jobs))
-    return Mends(donors=sorted(found, key=lambda d: (-len(d.jobs), d.donor)))

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from saldatura.battery.plan.types import DonorPack, Lacks, Money, Need, Prices, Repair, RepairName
 from saldatura.battery.quantities import GroupNumber, Value, Words
+from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Change, Structure
 from saldatura.ledger.fact import Effect, Person
@@ -20,6 +21,7 @@ class NewNeed(Value):
     copy_lacks: Annotated[list[Lacks], Field(max_length=4)] = []
     donor: DonorPack | None = None
     cell_size: Annotated[Words, Field(max_length=30)] = ""
+    wish: RepairName | None = None
 
 
 class NeedFact(NewNeed, JobFact):
@@ -31,13 +33,24 @@ class NeedFact(NewNeed, JobFact):
 
 
 class NewAccepted(Value):
-    """The option the customer took, for how much, and who heard it said."""
+    """The option the customer took, for how much, and who heard it said. `also`: what is done in the same opening."""
 
     repair: RepairName
+    also: Annotated[list[RepairName], Field(max_length=4)] = []
     groups: Annotated[list[GroupNumber], Field(max_length=40)] = []
     price: Money | None = None
     by: Person
     note: Annotated[Words, Field(max_length=400)] = ""
+
+    @property
+    def option(self) -> str:
+        """What the option goes by in the plan."""
+        return "+".join([self.repair, *self.also])
+
+    @property
+    def does(self) -> frozenset[RepairName]:
+        """Everything that is done in its opening."""
+        return frozenset((self.repair, *self.also))
 
 
 class AcceptedFact(NewAccepted, JobFact):
@@ -51,6 +64,22 @@ class AcceptedFact(NewAccepted, JobFact):
 
     def reads_now(self, structure: Structure) -> Self | None:
         return self.with_(groups=self.groups_now(self.groups, structure))
+
+
+class NewPartCame(Value):
+    """Something ordered came: what it is called on the order, and how many."""
+
+    name: Annotated[Words, Field(min_length=1, max_length=400)]
+    count: Annotated[int, Field(ge=1, le=100_000)] = 1
+    by: Person
+
+
+class PartCameFact(NewPartCame, JobFact):
+    """A part as it came."""
+
+    @property
+    def named(self) -> str:
+        return words.part_came(self.name)
 
 
 class NewHarvest(Value):

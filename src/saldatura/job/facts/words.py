@@ -77,3 +77,7 @@ def reading_at(point: str, on_tabs: bool, volts: float | None) -> str:
 
 def part_is_told_twice(twice: str) -> str:
     return f"{twice} is told twice; say how many, or where each sits"
+
+
+def part_came(name: str) -> str:
+    return f"{name}, which came"

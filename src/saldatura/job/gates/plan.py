@@ -17,7 +17,7 @@ OF_GROUPS: frozenset[RepairName] = frozenset(("replace_groups", "donor_cells", "
 def keeps_none_lost(lost: Mapping[int, str], offered: Repair | None, new: NewAccepted) -> None:
     """What would keep lost cells is never taken, whatever the note. `lost`: groups whose cells are, and why."""
     named = set(new.groups or (offered.at.groups if offered is not None else []))
-    left = set(lost) - (named if new.repair in OF_GROUPS else set())
+    left = set(lost) - (named if new.does & OF_GROUPS else set())
     keeps = bool(left) and new.repair in KEEP_ALL | OF_GROUPS
     if keeps or (offered is not None and offered.keeps_lost):
         why = lost[min(left)] if left else offered.ruled_out if offered is not None else ""

@@ -31,7 +31,7 @@ def accepted(facts: JobFacts, new: NewAccepted) -> None:
 
 def record_accepted(facts: JobFacts, new: NewAccepted, moment: Moment) -> list[Fact]:
     """The option with what it promises. Raises Refused for one that is ruled out: without a word why, or for lost cells at all."""
-    offered = moment.offered(facts.id, new.repair)
+    offered = moment.offered(facts.id, new.option)
     lost = {g.group: g.barred or "" for g in groups_now(facts, None, moment.policy) if g.wants_cells}
     plan_gates.keeps_none_lost(lost, offered, new)
     plan_gates.not_ruled_out(offered, new)

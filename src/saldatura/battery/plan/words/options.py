@@ -1,6 +1,6 @@
 """What `options` says."""
 
-from saldatura.battery.wording import counted, percent, significant
+from saldatura.battery.wording import counted, figure, percent, significant
 
 CLEAN_SENSOR_PLUG = "Clean the sensor plug and its socket"
 TEMPERATURE_SENSORS_CIRCUIT = "the temperature sensor's circuit"
@@ -69,3 +69,9 @@ LACKS_WORDS = {
     "group_limits": "no group is watched by itself, so one may be over- or undercharged unseen",
     "balancing": "nothing levels the groups",
 }
+
+
+def warranty_of(months: float) -> str:
+    return (
+        f"It is usually sold with {figure(months, 0)} months: what fails by then costs the way there and not the price."
+    )

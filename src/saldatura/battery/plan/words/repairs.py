@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import AS_GOOD_AS_SURE
 from saldatura.battery.limits.running import LEAST_YEARS
-from saldatura.battery.wording import significant
+from saldatura.battery.wording import figure, significant
 
 if TYPE_CHECKING:
     from saldatura.battery.plan.case import PlanCase
@@ -36,16 +36,46 @@ def repair_says(case: PlanCase, draft: Draft, got: Given | None, lasting: float,
     return said
 
 
-def lead_because(best: Repair | None, least: Repair | None, found: list[Repair]) -> str:
-    """Why the first repair is the first, in a sentence."""
+def lead_because(
+    best: Repair | None, least: Repair | None, possible: list[Repair], yearly: list[Repair], load_a: float
+) -> str:
+    """Why the first repair is the first, in a sentence; `possible`: those that are not ruled out, `yearly`: those of them that can be
+    weighed and bear what is asked for, in their order.
+    """
     if best is None:
-        if all(r.outlay is None for r in found if r.ruled_out is None):
+        if all(r.outlay is None for r in possible):
             return "Type what an hour at the bench and the parts cost: then the repairs can be compared."
+        if any(r.cost_per_year is not None for r in possible):
+            return f"None that can be weighed bears {significant(load_a)} A without a pause: look at the load, or at stronger cells."
         return "No repair fits what is known of the pack so far."
-    said = f"{best.says} costs least per year of service, the chance of failure included."
-    if least is not None and least.repair != best.repair:
+    said = f"{best.says} costs least per year of service, the chance of failure included"
+    second = next((r for r in yearly if r is not best), None)
+    if second is not None and best.cost_per_year is not None and second.cost_per_year is not None:
+        said += f": {figure(best.cost_per_year, 2)} a year; next comes {second.says[0].lower()}{second.says[1:]}, {figure(second.cost_per_year, 2)}"
+    said += "."
+    if least is not None and least is not best:
         said += f" {least.says} costs the least at once."
     return said
+
+
+def wish_answer(wished: Repair, best: Repair | None, leads: bool, load_a: float) -> str:
+    """What is answered to a customer who wishes for a repair of his own."""
+    name = wished.says
+    if wished.ruled_out is not None:
+        return f"{name} was wished for, and is ruled out: {wished.ruled_out}"
+    if leads:
+        return f"{name} was wished for, and comes first anyway."
+    if wished.cost_per_year is None:
+        return f"{name} was wished for; it cannot be weighed before {', '.join(wished.needs) or 'its price is known'}."
+    said = f"{name} was wished for and can be done: it {odds_words(wished.chance).removeprefix('is ')}"
+    if best is not None and best.cost_per_year is not None:
+        said += f", and costs {figure(wished.cost_per_year, 2)} for a year of service where {best.says[0].lower()}{best.says[1:]} costs {figure(best.cost_per_year, 2)}"
+    weak = wished.repair != "retire" and wished.current_a < load_a
+    return said + (
+        f". It bears {significant(wished.current_a)} A without a pause, {significant(load_a)} A are asked for."
+        if weak
+        else "."
+    )
 
 
 def odds_words(chance: float) -> str:

@@ -133,7 +133,7 @@ def sag_words(case: ProofCase, amps: float) -> str:
 def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
     due = bool(case.replaced) or (
         case.facts.accepted is not None
-        and case.facts.accepted.repair in ("recell", "replace_groups", "donor_cells", "drop_group")
+        and not case.facts.accepted.does.isdisjoint(("recell", "replace_groups", "donor_cells", "drop_group"))
     )
     line = "" if forecast is None else words.run_is_to_last(least_run_s(case.groups, forecast), case.load_a, forecast)
     base = ProofTest(
@@ -173,7 +173,7 @@ def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
 
 def capacity(case: ProofCase) -> ProofTest:
     pack, took = case.facts.intake.pack, case.facts.accepted
-    due = took is not None and took.repair in ("donor_cells", "recell", "drop_group")
+    due = took is not None and not took.does.isdisjoint(("donor_cells", "recell", "drop_group"))
     promised = took.offered.usable_ah if took is not None and took.offered is not None else None
     least = OF_PROMISED * promised if promised else USEFUL * pack.rated_ah
     limit = words.least_promised(least, promised)

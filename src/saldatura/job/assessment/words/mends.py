@@ -1,4 +1,4 @@
-"""What `planning` says."""
+"""What `mends` says."""
 
 from saldatura.battery.quantities import groups_words
 
