@@ -64,7 +64,7 @@ describe('a scan', () => {
 
 describe('repairs on common scales', () => {
   const repair = (name: string, more: object) => ({
-    repair: name, says: name, outlay: 40, cost: 60, years_low: 1, years_high: 4, usable_ah: 3, usable_in_two_years_ah: 2, wait_h: 12, chance: 0.8, cost_per_year: 20, ...more,
+    repair: name, option: name, says: name, outlay: 40, cost: 60, years_low: 1, years_high: 4, usable_ah: 3, usable_in_two_years_ah: 2, wait_h: 12, chance: 0.8, cost_per_year: 20, ...more,
   })
   it('draws every row on the same scale, and what has no price has no bar and no place on the quote', () => {
     const repairs = [repair('level', {}), repair('recell', { outlay: 120, cost: 120, years_high: 8, usable_ah: 6 }), repair('copy', { outlay: null, cost: null, cost_per_year: null })]

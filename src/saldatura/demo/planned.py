@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 
 from saldatura.battery.join.map_types import PlacedCell
+from saldatura.battery.join.parts import PackPart
 from saldatura.battery.join.weld_types import Outcome
 from saldatura.battery.plan.types import Need, Prices
 from saldatura.demo.drawer import fill
@@ -63,6 +64,12 @@ COUPONS: dict[Recipe, tuple[tuple[float, Outcome, float | None], ...]] = {
 }  # fmt: skip
 
 
+DRIVER_PARTS = [
+    PackPart(part="shrink", where="around the block", use="new", price=1.2), PackPart(part="top_piece", where="on the stem"),
+    PackPart(part="springs", where="in the top piece"), PackPart(part="riser", where="under the block"), PackPart(part="glue", use="new", price=0.6),
+]  # fmt: skip
+
+
 def _joining(
     tell: Teller, bench: Bench, clock_at: list[datetime], now: datetime, driver: int, shears: int, fan: int
 ) -> None:
@@ -88,10 +95,10 @@ def _joining(
         driver,
         NewBlock(
             cells=cells, diameter_mm=22.5, pitch_mm=pitch, strip=Strip(width_mm=8.0, thickness_mm=0.2), work="rebuild", method=Method(recipe=THICK),
-            sensors=[SensorSpot(sensor="thermistor", between=["d5", "d8"])], case=Box(length_mm=112, width_mm=76, height_mm=96),
+            sensors=[SensorSpot(sensor="thermistor", between=["d5", "d8"])], parts=DRIVER_PARTS, case=Box(length_mm=112, width_mm=76, height_mm=96),
         ),
     )  # fmt: skip
-    _worked(bench, driver, 7)
+    _worked(bench, driver, 11)
     for cell in cells[:6]:
         bench.add(driver, NewPolarity(cell=cell.cell, volts=1.31 if cell.top == "positive" else -1.31))
     wide = Strip(width_mm=10.0, thickness_mm=0.2, layers=2)

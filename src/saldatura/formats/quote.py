@@ -105,7 +105,7 @@ def _shown(number: int, repair: Repair, plan: JobPlan, currency: str, styles: di
         lines.append(f"With {', '.join(parts)}.")
     lines.append(repair.risk)
     rows = [head, *(Paragraph(lettered(line), styles["body"]) for line in lines), Spacer(1, 6 * mm)]
-    if plan.plan.repairs and plan.plan.best is not None and plan.plan.repairs[0].option == repair.option:
+    if plan.plan.best_option == repair.option:
         rows.insert(1, Paragraph(lettered("The cheapest for each year of service."), styles["muted"]))
     return rows
 

@@ -893,6 +893,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/parts-came": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Book a part that was ordered for a job and came.
+         */
+        post: operations["record_part_came"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pins": {
         parameters: {
             query?: never;
@@ -1969,6 +1989,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order
+         * @description What the option taken wants bought: in the drawer, come, missing.
+         */
+        get: operations["order_api_jobs__job_id__order_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/order.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Csv
+         * @description The order as a table of comma separated values.
+         */
+        get: operations["order_csv_api_jobs__job_id__order_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/order.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Pdf
+         * @description The order on one page.
+         */
+        get: operations["order_pdf_api_jobs__job_id__order_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/prices": {
         parameters: {
             query?: never;
@@ -2974,6 +3054,11 @@ export interface components {
              * @enum {string}
              */
             repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /**
+             * Also
+             * @default []
+             */
+            also: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire")[];
             /**
              * Groups
              * @default []
@@ -4827,7 +4912,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "swollen" | "bulged" | "leaking" | "dented" | "crushed" | "reversed" | "dead" | "under_floor" | "terminals" | "wet";
+            why: "swollen" | "bulged" | "leaking" | "dented" | "crushed" | "reversed" | "dead" | "under_floor" | "terminals" | "wet" | "torn_tab";
             /**
              * Since
              * Format: date-time
@@ -8182,7 +8267,7 @@ export interface components {
         };
         /**
          * NewAccepted
-         * @description The option the customer took, for how much, and who heard it said.
+         * @description The option the customer took, for how much, and who heard it said. `also`: what is done in the same opening.
          */
         NewAccepted: {
             /**
@@ -8190,6 +8275,11 @@ export interface components {
              * @enum {string}
              */
             repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /**
+             * Also
+             * @default []
+             */
+            also: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire")[];
             /**
              * Groups
              * @default []
@@ -8675,6 +8765,8 @@ export interface components {
              * @default
              */
             cell_size: string;
+            /** Wish */
+            wish?: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | null;
         };
         /**
          * NewNote
@@ -8691,6 +8783,21 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /**
+         * NewPartCame
+         * @description Something ordered came: what it is called on the order, and how many.
+         */
+        NewPartCame: {
+            /** Name */
+            name: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** By */
+            by: string;
         };
         /**
          * NewPin
@@ -9402,6 +9509,72 @@ export interface components {
             because: string;
         };
         /**
+         * Order
+         * @description What the option taken wants bought. `cost`: of what is missing, in the shop's money; None where a price is not known.
+         */
+        Order: {
+            /** Option */
+            option: string | null;
+            /** Says */
+            says: string;
+            /** Lines */
+            lines: components["schemas"]["OrderLine"][];
+            /** Missing */
+            missing: number;
+            /** Cost */
+            cost: number | null;
+        };
+        /**
+         * OrderItem
+         * @description Something that a repair wants bought: what it is by its code, how many, and the price of one.
+         */
+        OrderItem: {
+            /**
+             * Code
+             * @description What it is, by its code.
+             * @enum {string}
+             */
+            code: "cell" | "board" | "board_part" | "donor" | "original" | "copy" | "small_parts" | "disposal" | "pack_part";
+            /**
+             * Name
+             * @description What it is called.
+             */
+            name: string;
+            /**
+             * Count
+             * @description How many.
+             */
+            count: number;
+            /**
+             * Price
+             * @description Price of one, in the shop's money. Default: not known.
+             */
+            price?: number | null;
+        };
+        /**
+         * OrderLine
+         * @description One thing of an order: how many the option wants, how many lie in the drawer or came, and how many are missing.
+         */
+        OrderLine: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "cell" | "board" | "board_part" | "donor" | "original" | "copy" | "small_parts" | "disposal" | "pack_part";
+            /** Name */
+            name: string;
+            /** Count */
+            count: number;
+            /** Price */
+            price: number | null;
+            /** In Drawer */
+            in_drawer: number;
+            /** Came */
+            came: number;
+            /** Missing */
+            missing: number;
+        };
+        /**
          * OtherBoard
          * @description How a board of another make numbers the same plug: from the plus end, without the minus wire, or tap by tap as its sheet says.
          */
@@ -10094,6 +10267,18 @@ export interface components {
              * @description The repair with the least outlay that gives service; None: none.
              */
             least_outlay: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | null;
+            /**
+             * Best Option
+             * @description What the best goes by. Default: none can be weighed.
+             */
+            best_option?: string | null;
+            /**
+             * Least Option
+             * @description What the one of the least outlay goes by. Default: none.
+             */
+            least_option?: string | null;
+            /** @description The answer to what the customer wished for. Default: nothing was. */
+            wish?: components["schemas"]["Wish"] | null;
             /** @description The test that saves more than it costs, because it may change the choice; None: none does. */
             test_first: components["schemas"]["TestFirst"] | null;
             /**
@@ -10244,6 +10429,23 @@ export interface components {
              * @description Where the device cuts off, V. Default: at the end of work of all groups.
              */
             device_cutoff_v?: number | null;
+            /**
+             * Extras
+             * @description New parts of the pack that every opening wants, such as a sleeve. Default: none.
+             * @default []
+             */
+            extras: components["schemas"]["OrderItem"][];
+            /**
+             * Found Part
+             * @description Whether the part of the board that is at fault was seen. Default false.
+             * @default false
+             */
+            found_part: boolean;
+            /**
+             * Wish
+             * @description What the customer wishes for. Default: nothing of his own.
+             */
+            wish?: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | null;
         };
         /**
          * PlanStep
@@ -10391,7 +10593,7 @@ export interface components {
              * @description What its cells show. Default: nothing.
              * @default []
              */
-            seen: ("swollen" | "bulged" | "leak" | "reversed" | "dented" | "under_floor")[];
+            seen: ("swollen" | "bulged" | "leak" | "reversed" | "dented" | "under_floor" | "torn_tab")[];
         };
         /**
          * Policy
@@ -11507,6 +11709,24 @@ export interface components {
              * @default []
              */
             with: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire")[];
+            /**
+             * Option
+             * @description What the option goes by: its repair, and of two in one opening both.
+             * @default
+             */
+            option: string;
+            /**
+             * Combined
+             * @description Whether it is two repairs in one opening, beside each by itself.
+             * @default false
+             */
+            combined: boolean;
+            /**
+             * Order
+             * @description What it wants bought.
+             * @default []
+             */
+            order: components["schemas"]["OrderItem"][];
         };
         /**
          * ReplacedFact
@@ -12073,10 +12293,10 @@ export interface components {
             kind: "seen";
             /**
              * What
-             * @description What it was, by its name.
+             * @description What it was, by its name; `torn_tab`: of a pouch, its aluminium tab.
              * @enum {string}
              */
-            what: "swollen" | "bulged" | "leak" | "dented" | "corrosion" | "heat_marks" | "burnt_part" | "missing_part" | "broken_wire" | "loose_joint" | "opened_before" | "nothing";
+            what: "swollen" | "bulged" | "leak" | "dented" | "corrosion" | "heat_marks" | "burnt_part" | "missing_part" | "broken_wire" | "loose_joint" | "torn_tab" | "opened_before" | "nothing";
             /**
              * @description Where it was seen. Default: not said.
              * @default {
@@ -14813,6 +15033,28 @@ export interface components {
             other_says: string | null;
         };
         /**
+         * Wish
+         * @description What the customer wished for, and the answer.
+         */
+        Wish: {
+            /**
+             * Repair
+             * @description The repair that was wished for.
+             * @enum {string}
+             */
+            repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /**
+             * Leads
+             * @description Whether it is the first anyway.
+             */
+            leads: boolean;
+            /**
+             * Says
+             * @description The answer, in words.
+             */
+            says: string;
+        };
+        /**
          * WishWords
          * @description A wish in a customer's words, and what is said to it.
          */
@@ -16898,6 +17140,62 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_part_came: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPartCame"];
             };
         };
         responses: {
@@ -19405,7 +19703,7 @@ export interface operations {
     print_quote_api_jobs__job_id__quote_pdf_get: {
         parameters: {
             query: {
-                repairs: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire")[];
+                repairs: string[];
                 zone?: string | null;
             };
             header?: never;
@@ -19417,6 +19715,126 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description The quote */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_api_jobs__job_id__order_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_csv_api_jobs__job_id__order_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The order as a table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_pdf_api_jobs__job_id__order_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The order to print */
             200: {
                 headers: {
                     [name: string]: unknown;

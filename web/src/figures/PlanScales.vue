@@ -28,17 +28,17 @@ const wait = (hours: number) => (hours < 1 ? 'none' : hours < 40 ? `${Math.round
       <span role="columnheader">Wait</span>
       <span role="columnheader">Quote</span>
     </div>
-    <div v-for="(r, i) in repairs" :key="r.repair" class="row" role="row" :class="{ chosen: r.repair === chosen, best: r.repair === best }">
-      <span role="cell" class="of"><button type="button" class="pick" :aria-pressed="r.repair === chosen" @click="emit('choose', r.repair)">
+    <div v-for="(r, i) in repairs" :key="r.option" class="row" role="row" :class="{ chosen: r.option === chosen, best: r.option === best }">
+      <span role="cell" class="of"><button type="button" class="pick" :aria-pressed="r.option === chosen" @click="emit('choose', r.option)">
         <kbd v-if="i < 9" aria-hidden="true">{{ i + 1 }}</kbd>
         <span class="says"><strong>{{ r.says }}</strong></span>
-        <span class="flags"><em v-if="r.repair === taken" class="took">taken</em><em v-if="r.repair === best">cheapest per year{{ r.cost_per_year !== null ? `: ${money(r.cost_per_year)}` : '' }}</em><em v-if="r.repair === least">costs least now</em><span v-if="r.repair !== best && r.cost_per_year !== null" class="muted">{{ money(r.cost_per_year) }} a year</span><span v-if="r.repair !== 'retire'" class="muted">{{ Math.round(r.chance * 100) }} % chance this fixes it</span></span>
+        <span class="flags"><em v-if="r.option === taken" class="took">taken</em><em v-if="r.option === best">cheapest per year{{ r.cost_per_year !== null ? `: ${money(r.cost_per_year)}` : '' }}</em><em v-if="r.option === least">costs least now</em><span v-if="r.option !== best && r.cost_per_year !== null" class="muted">{{ money(r.cost_per_year) }} a year</span><span v-if="r.repair !== 'retire'" class="muted">{{ Math.round(r.chance * 100) }} % chance this fixes it</span></span>
       </button></span>
       <span role="cell" class="scale"><span class="bar"><i class="solid" :style="{ width: share(r.outlay ?? 0, dearest) }"></i><i class="hatched" :style="{ width: share(Math.max((r.cost ?? 0) - (r.outlay ?? 0), 0), dearest) }"></i></span><span class="mono value">{{ money(r.outlay) }}</span></span>
       <span role="cell" class="scale"><span class="bar"><i v-if="r.years_high > 0.05" class="range" :style="{ left: share(r.years_low, years), width: share(Math.max(r.years_high - r.years_low, years * 0.008), years) }"></i></span><span class="mono value">{{ span(r.years_low, r.years_high) }}</span></span>
       <span role="cell" class="scale"><span class="bar"><i class="solid thin" :style="{ width: share(r.usable_ah, ah) }"></i><i v-if="r.usable_ah > 0" class="nail" :style="{ left: share(r.usable_in_two_years_ah, ah) }"></i></span><span class="mono value">{{ r.usable_ah > 0 ? `${r.usable_ah.toFixed(1)}, ${r.usable_in_two_years_ah.toFixed(1)}` : 'none' }}</span></span>
       <span role="cell" class="wait">{{ wait(r.wait_h) }}</span>
-      <span role="cell"><input type="checkbox" :checked="ticked.includes(r.repair)" :disabled="r.outlay === null" :aria-label="`${r.says} on the quote`" @change="emit('tick', r.repair)" /></span>
+      <span role="cell"><input type="checkbox" :checked="ticked.includes(r.option)" :disabled="r.outlay === null" :aria-label="`${r.says} on the quote`" @change="emit('tick', r.option)" /></span>
     </div>
   </div>
 </template>

@@ -314,6 +314,8 @@ class Plan(Value):
     least_outlay: RepairName | None = Field(
         description="The repair with the least outlay that gives service; None: none."
     )
+    best_option: str | None = Field(None, description="What the best goes by. Default: none can be weighed.")
+    least_option: str | None = Field(None, description="What the one of the least outlay goes by. Default: none.")
     wish: Wish | None = Field(None, description="The answer to what the customer wished for. Default: nothing was.")
     test_first: TestFirst | None = Field(
         description="The test that saves more than it costs, because it may change the choice; None: none does."

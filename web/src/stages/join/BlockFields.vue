@@ -64,6 +64,7 @@ function choose(change: () => void) {
 }
 
 .row {
+  align-items: end;
   display: grid;
   gap: 8px 12px;
   grid-template-columns: repeat(auto-fill, minmax(96px, 1fr));

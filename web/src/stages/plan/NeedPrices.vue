@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import NumberField from '@/forms/NumberField.vue'
 import { useDebounceFn } from '@vueuse/core'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { quantity, sent, type Unit, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
@@ -37,6 +37,7 @@ const LACKS: Record<Schemas['NewNeed']['copy_lacks'][number], string> = { temper
 const text = ref<Record<string, string>>({})
 const lacks = ref<Told['copy_lacks']>([])
 const size = ref('')
+const wish = ref<Told['wish']>(null)
 const adjustable = ref(false)
 const donor = ref({ has: false, ah: '' })
 const more = ref(false)
@@ -60,6 +61,7 @@ function show(plan: JobPlan) {
   text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, written(key, said[key])]))
   lacks.value = [...plan.told.copy_lacks]
   size.value = plan.told.cell_size
+  wish.value = plan.told.wish ?? null
   adjustable.value = plan.need.charger_adjustable
   donor.value = { has: plan.told.donor !== null && plan.told.donor !== undefined, ah: plan.told.donor?.capacity_ah ? String(plan.told.donor.capacity_ah) : '' }
 }
@@ -76,7 +78,7 @@ function told(): Told | null {
   }
   if (wrongWith(donor.value.ah, 'Ah')) return null
   const block = donor.value.has ? { name: 'a sister pack', capacity_ah: sent(donor.value.ah, 'Ah') } : null
-  return { need, prices, copy_lacks: lacks.value, donor: block, cell_size: size.value } as unknown as Told
+  return { need, prices, copy_lacks: lacks.value, donor: block, cell_size: size.value, wish: wish.value } as unknown as Told
 }
 const preview = useDebounceFn(() => { if (typing.value) emit('asked', told()) }, 350)
 function type() {
@@ -104,6 +106,17 @@ async function keep(): Promise<void> {
   typing.value = false
   emit('asked', null)
 }
+// Every repair by its plain name: what comes with another is answered as the one that was wished for.
+const WISHES: Record<Schemas['Repair']['repair'], string> = {
+  clean_connector: 'clean the plug', mend_wire: 'mend the wire', mend_joint: 'mend the joint', level: 'level it', replace_groups: 'new cells in some groups', donor_cells: 'donor cells', recell: 'new cells throughout', drop_group: 'one group fewer', replace_board: 'another board', repair_board: 'mend the board', transplant: 'a sister pack’s block', original: 'a new original', copy: 'a copy', retire: 'retire it',
+}
+const wishes = computed(() => (more.value ? WISHES : wish.value ? { [wish.value]: WISHES[wish.value] } : {}) as Partial<typeof WISHES>)
+function ask(key: keyof typeof WISHES) {
+  wish.value = wish.value === key ? null : key
+  typing.value = true
+  strokes += 1
+  void keep()
+}
 const wrong = (key: string) => refusal.value?.on(`prices.${key}`) ?? refusal.value?.on(`need.${key}`)
 function lack(key: keyof typeof LACKS) {
   lacks.value = lacks.value.includes(key) ? lacks.value.filter((k) => k !== key) : [...lacks.value, key]
@@ -122,6 +135,7 @@ function lack(key: keyof typeof LACKS) {
     </form>
     <Choice v-if="more" label="A copy lacks" lead="A copy lacks" :options="LACKS" :chosen="(key) => lacks.includes(key)" :disabled="closed" @choose="(key) => lack(key)" />
     <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; type(); keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; type(); keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
+    <Choice v-if="more || wish" label="The customer wishes for" lead="The customer wishes for" :options="wishes" :chosen="(key) => wish === key" :disabled="closed" @choose="(key) => ask(key)" />
     <button type="button" class="linklike" @click="more = !more">{{ more ? 'fewer fields' : 'more fields' }}</button>
     <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }}</p>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>

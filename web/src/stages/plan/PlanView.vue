@@ -14,6 +14,7 @@ import { stagePath } from '@/router'
 import HarvestGroups from './HarvestGroups.vue'
 import MatchedCells from './MatchedCells.vue'
 import NeedPrices from './NeedPrices.vue'
+import OrderList from './OrderList.vue'
 import TakeOption from './TakeOption.vue'
 import { type Told, usePlan } from './usePlan'
 
@@ -26,19 +27,20 @@ const plan = computed(() => planned.value?.plan ?? null)
 const open = computed(() => plan.value?.repairs.filter((r) => !r.ruled_out) ?? [])
 const out = computed(() => plan.value?.repairs.filter((r) => r.ruled_out) ?? [])
 const chosen = ref<string | null>(null)
-const shown = computed(() => open.value.find((r) => r.repair === chosen.value) ?? open.value.find((r) => r.repair === (planned.value?.accepted?.repair ?? plan.value?.best)) ?? open.value[0] ?? null)
+const shown = computed(() => open.value.find((r) => r.option === chosen.value) ?? open.value.find((r) => r.option === (taken.value ?? plan.value?.best_option)) ?? open.value[0] ?? null)
+const taken = computed(() => (planned.value?.accepted ? [planned.value.accepted.repair, ...(planned.value.accepted.also ?? [])].join('+') : null))
 const closed = computed(() => job.value.assessment.closed !== null)
 const ticked = ref<string[] | null>(null)
 const quoted = computed(() => {
   if (ticked.value) return ticked.value
-  const wanted = [plan.value?.best, plan.value?.least_outlay, 'original', 'retire'].filter((r): r is NonNullable<typeof r> => !!r)
-  return [...new Set(wanted)].filter((r) => open.value.some((o) => o.repair === r && o.outlay !== null)).slice(0, 3)
+  const wanted = [plan.value?.best_option, plan.value?.least_option, 'original', 'retire'].filter((r): r is NonNullable<typeof r> => !!r)
+  return [...new Set(wanted)].filter((r) => open.value.some((o) => o.option === r && o.outlay !== null)).slice(0, 3)
 })
 const tick = (repair: string) => (ticked.value = quoted.value.includes(repair) ? quoted.value.filter((r) => r !== repair) : [...quoted.value, repair].slice(-4))
 const quote = computed(() => `/api/jobs/${job.value.facts.id}/quote.pdf?${new URLSearchParams([...quoted.value.map((r) => ['repairs', r]), ['zone', Intl.DateTimeFormat().resolvedOptions().timeZone]]).toString()}`)
 const matches = computed(() => shown.value && ['replace_groups', 'donor_cells', 'recell'].includes(shown.value.repair))
 watch(() => job.value.facts.id, () => { asked.value = null; chosen.value = null; ticked.value = null })
-useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), does: `look at: ${r.says.toLowerCase()}`, run: () => (chosen.value = r.repair) })))
+useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), does: `look at: ${r.says.toLowerCase()}`, run: () => (chosen.value = r.option) })))
 </script>
 
 <template>
@@ -48,17 +50,19 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
         <h1>{{ planned?.accepted ? `Taken: ${planned.accepted.offered?.says ?? planned.accepted.repair.replaceAll('_', ' ')}` : plan?.best ? plan.repairs[0]!.says : 'Not compared yet' }}</h1>
         <p v-if="planned?.accepted?.offered" class="muted">Promised then: {{ money(planned.accepted.price ?? planned.accepted.offered.outlay) }}, about {{ planned.accepted.offered.usable_ah.toFixed(1) }} Ah a run, {{ planned.accepted.offered.odds }}.</p>
         <p v-if="plan">{{ closed ? 'As the plan would stand today: ' : '' }}{{ plan.because }}</p>
+        <p v-if="plan?.wish" class="wish">{{ plan.wish.says }}</p>
         <p v-if="planned && !planned.suspected" class="muted">Nothing is judged yet: <RouterLink :to="stagePath(job.facts.id, 'judge')">Judge</RouterLink> says what is believed, and the plan goes by that.</p>
       </header>
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The plan cannot be computed.' }}</p>
       <p v-if="!planned && !error" class="muted" aria-busy="true">Running each repair on the bench model</p>
       <template v-if="plan && planned">
-        <PlanScales :repairs="open" :best="plan.best ?? null" :least="plan.least_outlay ?? null" :chosen="shown?.repair ?? null" :taken="planned.accepted?.repair ?? null" :ticked="quoted" :money="money" @choose="chosen = $event" @tick="tick" />
+        <PlanScales :repairs="open" :best="plan.best_option ?? null" :least="plan.least_option ?? null" :chosen="shown?.option ?? null" :taken="taken" :ticked="quoted" :money="money" @choose="chosen = $event" @tick="tick" />
         <NeedPrices :plan="planned" :closed="closed" @asked="asked = $event" />
         <details v-if="out.length" class="out">
           <summary>Ruled out, and why ({{ out.length }})</summary>
-          <p v-for="r in out" :key="r.repair"><strong>{{ r.says }}.</strong> {{ r.ruled_out }}</p>
+          <p v-for="r in out" :key="r.option"><strong>{{ r.says }}.</strong> {{ r.ruled_out }}</p>
         </details>
+        <OrderList v-if="planned.accepted" :closed="closed" />
         <HarvestGroups v-if="!closed" />
       </template>
     </section>
@@ -81,10 +85,10 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
         <p v-for="line in shown.needs" :key="line">{{ line.charAt(0).toUpperCase() + line.slice(1) }}.</p>
       </section>
       <Caution v-if="shown" title="Mind">{{ shown.risk }}</Caution>
-      <MatchedCells v-if="shown && matches" :key="shown.repair" :repair="(shown.repair as 'recell')" :held="planned.held" :closed="closed" />
+      <MatchedCells v-if="shown && matches" :key="shown.option" :repair="(shown.repair as 'recell')" :held="planned.held" :closed="closed" />
       <template v-if="!closed">
         <a v-if="quoted.length" :href="quote" target="_blank" class="quote">Quote to print, {{ quoted.length }} {{ quoted.length === 1 ? 'option' : 'options' }}</a>
-        <TakeOption v-if="shown && planned.accepted?.repair !== shown.repair" :repair="shown" />
+        <TakeOption v-if="shown && taken !== shown.option" :repair="shown" />
         <NextButton v-if="planned.accepted" but="plan" />
       </template>
     </template>

@@ -21,7 +21,8 @@ const note = ref('')
 const why = computed(() => props.repair.repair === 'drop_group' || props.repair.ruled_out)
 watch(() => props.repair, (r) => { price.value = r.outlay === null ? '' : String(Math.round(r.outlay)) }, { immediate: true })
 async function take() {
-  const body = { repair: props.repair.repair, groups: props.repair.at.groups, price: sent(price.value, 'money'), by: by.value, note: note.value }
+  const also = props.repair.combined ? props.repair.with : []
+  const body = { repair: props.repair.repair, also, groups: props.repair.at.groups, price: sent(price.value, 'money'), by: by.value, note: note.value }
   if (await act(() => settled(client.POST('/api/jobs/{job_id}/accepted', { params: { path: { job_id: job.value.facts.id } }, body })))) open.value = false
 }
 </script>

@@ -48,14 +48,18 @@ def lead_because(
         if any(r.cost_per_year is not None for r in possible):
             return f"None that can be weighed bears {significant(load_a)} A without a pause: look at the load, or at stronger cells."
         return "No repair fits what is known of the pack so far."
-    said = f"{best.says} costs least per year of service, the chance of failure included"
-    second = next((r for r in yearly if r is not best), None)
-    if second is not None and best.cost_per_year is not None and second.cost_per_year is not None:
-        said += f": {figure(best.cost_per_year, 2)} a year; next comes {second.says[0].lower()}{second.says[1:]}, {figure(second.cost_per_year, 2)}"
-    said += "."
+    said = f"First: {_lower(best.says)}, least cost for a year of service with the chance of failure included"
+    said += "" if best.cost_per_year is None else f", {figure(best.cost_per_year, 2)}"
+    second = next((r for r in yearly if r is not best and r.cost_per_year is not None), None)
+    if second is not None:
+        said += f". Next: {_lower(second.says)}, {figure(second.cost_per_year or 0.0, 2)}"
     if least is not None and least is not best:
-        said += f" {least.says} costs the least at once."
-    return said
+        said += f". Least at once: {_lower(least.says)}"
+    return said + "."
+
+
+def _lower(says: str) -> str:
+    return f"{says[0].lower()}{says[1:]}"
 
 
 def wish_answer(wished: Repair, best: Repair | None, leads: bool, load_a: float) -> str:
@@ -69,7 +73,7 @@ def wish_answer(wished: Repair, best: Repair | None, leads: bool, load_a: float)
         return f"{name} was wished for; it cannot be weighed before {', '.join(wished.needs) or 'its price is known'}."
     said = f"{name} was wished for and can be done: it {odds_words(wished.chance).removeprefix('is ')}"
     if best is not None and best.cost_per_year is not None:
-        said += f", and costs {figure(wished.cost_per_year, 2)} for a year of service where {best.says[0].lower()}{best.says[1:]} costs {figure(best.cost_per_year, 2)}"
+        said += f", and costs {figure(wished.cost_per_year, 2)} for a year of service where {_lower(best.says)} costs {figure(best.cost_per_year, 2)}"
     weak = wished.repair != "retire" and wished.current_a < load_a
     return said + (
         f". It bears {significant(wished.current_a)} A without a pause, {significant(load_a)} A are asked for."
