@@ -3660,6 +3660,22 @@ export interface components {
             lacks: ("temperature" | "fuse" | "group_limits" | "balancing")[];
         };
         /**
+         * BoardFeeds
+         * @description From which groups the board draws its own supply, as found with the board out or on a test supply; all of them: evenly.
+         */
+        BoardFeeds: {
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "board_feeds";
+            /**
+             * Groups
+             * @description Groups that feed the board.
+             */
+            groups: number[];
+        };
+        /**
          * BoardMeasure
          * @description Where a board cut off: by its stand-in, or with a supply at one sense point, never with the cells themselves.
          */
@@ -6590,7 +6606,7 @@ export interface components {
              * @description Everything measured, told, seen and tried, in the order in which it came. Default: nothing.
              * @default []
              */
-            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"] | components["schemas"]["Action"] | components["schemas"]["Swap"] | components["schemas"]["GroupVolts-Input"] | components["schemas"]["TapVolts"] | components["schemas"]["SpanVolts"] | components["schemas"]["TerminalVolts"] | components["schemas"]["DirectVolts"] | components["schemas"]["Resistance"] | components["schemas"]["Acir"] | components["schemas"]["CapacityTest"] | components["schemas"]["Leak"] | components["schemas"]["RestFall"] | components["schemas"]["SensorOhm"] | components["schemas"]["Temperature"] | components["schemas"]["PathVolts"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"])[];
+            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["BoardFeeds"] | components["schemas"]["Registers"] | components["schemas"]["Action"] | components["schemas"]["Swap"] | components["schemas"]["GroupVolts-Input"] | components["schemas"]["TapVolts"] | components["schemas"]["SpanVolts"] | components["schemas"]["TerminalVolts"] | components["schemas"]["DirectVolts"] | components["schemas"]["Resistance"] | components["schemas"]["Acir"] | components["schemas"]["CapacityTest"] | components["schemas"]["Leak"] | components["schemas"]["RestFall"] | components["schemas"]["SensorOhm"] | components["schemas"]["Temperature"] | components["schemas"]["PathVolts"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"])[];
             /**
              * Confirmed
              * @description How often the shop confirmed each cause before. Default: never.
@@ -8777,7 +8793,7 @@ export interface components {
              * Evidence
              * @default []
              */
-            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["Registers"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"] | components["schemas"]["Temperature"])[];
+            evidence: (components["schemas"]["ChargerSays"] | components["schemas"]["ToolDoes"] | components["schemas"]["Blink"] | components["schemas"]["MovingChanges"] | components["schemas"]["Seen"] | components["schemas"]["History"] | components["schemas"]["BoardFeeds"] | components["schemas"]["Registers"] | components["schemas"]["RailVolts"] | components["schemas"]["GaugeShows"] | components["schemas"]["Temperature"])[];
             /**
              * Text
              * @default

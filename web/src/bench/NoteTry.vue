@@ -21,12 +21,16 @@ const chip = (words: string, of: unknown) => ({ words, key: JSON.stringify(of), 
 const ON_CELLS = ['swollen', 'bulged', 'leak', 'dented', 'heat_marks', 'loose_joint', 'torn_tab']
 const part = ref<number | null>(null)
 const MOVES = Object.entries({ blink: 'the blink', sensor: 'the sensor', output: 'the output', group_v: 'a group' })
+const series = job.value.facts.intake.pack.series
+// Where a board draws its own supply is found with it out or on a test supply; all groups alike is an answer too.
+const FEEDS = [[1], [1, 2], [1, 2, 3], Array.from({ length: series }, (_, k) => k + 1)].filter((groups, n) => groups.length < series || n === 3)
 const NOTES = [
   { key: 'charger', label: 'The charger', chips: Object.entries({ refuses: 'refuses', full_at_once: 'says full at once', stops_early: 'stops early', fault_blink: 'blinks a fault', never_ends: 'never ends', no_reaction: 'does not react', normal: 'is normal' }).map(([says, words]) => chip(words, { kind: 'charger', says })) },
   { key: 'tool', label: 'The tool', chips: Object.entries({ dead: 'is dead', cuts_out_under_load: 'cuts out under load', short_run: 'runs shortly', gauge_jumps: 'gauge jumps', normal: 'is normal' }).map(([does, words]) => chip(words, { kind: 'tool', does })) },
   { key: 'blink', label: 'It blinks', chips: Object.entries({ temperature: 'temperature', cell: 'a cell', communication: 'no talk', unknown: 'something else' }).map(([means, words]) => chip(words, { kind: 'blink', means })) },
   { key: 'seen', label: 'Seen', chips: Object.entries({ swollen: 'swollen', bulged: 'bulged', leak: 'a leak', dented: 'dented', corrosion: 'corrosion', heat_marks: 'heat marks', burnt_part: 'a burnt part', missing_part: 'a part missing', broken_wire: 'a broken wire', loose_joint: 'a loose joint', torn_tab: 'a pouch’s aluminium tab torn off', opened_before: 'opened before', nothing: 'nothing odd' }).map(([what, words]) => chip(words, { kind: 'seen', what, at: { groups: [], taps: [] } })) },
   { key: 'history', label: 'It was', chips: Object.entries({ stored_flat: 'stored flat', stored_long: 'stored long', dropped: 'dropped', wet: 'wet', crash: 'in a crash', heavy_use: 'used hard' }).map(([what, words]) => chip(words, { kind: 'history', what })) },
+  { key: 'board_feeds', label: 'The board feeds itself from', chips: FEEDS.map((groups) => chip(groups.length === series ? 'all groups alike' : `group ${groups.join(', ')}`, { kind: 'board_feeds', groups })) },
   { key: 'moving', label: 'Moving it changes', chips: MOVES.map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: true })) },
   { key: 'moving', label: 'Moving it does not change', chips: MOVES.map(([what, words]) => chip(words, { kind: 'moving_changes', what, changes: false })) },
 ]

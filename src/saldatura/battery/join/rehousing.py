@@ -26,6 +26,8 @@ def transplant(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     yield WorkStep(
         joint="all strips", do="cover", exposed_v=0.0, because=words.ONLY_WIRE_IN_HAND, insulate=[words.BOTH_SIDES_OF_BLOCK],
     )  # fmt: skip
+    if case.has_board:
+        yield WorkStep(joint=words.FROM_WHICH_GROUPS, do="look", exposed_v=0.0, because=words.ITS_DRAW_BEFORE_CELLS)
     bare.taps = set()
     for tap in reversed(taps):
         yield WorkStep(

@@ -15,6 +15,7 @@ from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.measures.evidence import (
     Action,
     Blink,
+    BoardFeeds,
     ChargerSays,
     History,
     MovingChanges,
@@ -29,7 +30,7 @@ from saldatura.battery.string.hazard import in_scope
 
 # Causes less likely than this are not listed, and answers less likely than this given all else are doubted.
 LEAST, DOUBTFUL = 0.004, 0.12
-NOTED = ChargerSays | ToolDoes | Blink | MovingChanges | History | Registers | Action
+NOTED = ChargerSays | ToolDoes | Blink | MovingChanges | History | BoardFeeds | Registers | Action
 
 
 def judge(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Judgement:

@@ -26,7 +26,7 @@ from saldatura.battery.judge.string import String
 from saldatura.battery.judge.types import Evidence, JudgedPack, JudgeRequest
 from saldatura.battery.judge.witness import Factor, factors, path_likelihoods
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
-from saldatura.battery.measures.evidence import GaugeShows, History, RailVolts, Seen, Temperature
+from saldatura.battery.measures.evidence import BoardFeeds, GaugeShows, History, RailVolts, Seen, Temperature
 from saldatura.battery.reconcile.solve import TURNED_SHARE
 
 # What is measured of the string itself; the rest of it hangs on nothing that the groups share.
@@ -44,6 +44,8 @@ NEGATIVE_V = 0.1
 # A group that was picked for a test is that much likelier the one.
 PICKED = 8.0
 WIRES = ("open_sense_wire", "swapped_sense_wires", "shorted_sense_wires")
+# Low groups that feed the board are its draw before they are bad cells.
+FED = {"imbalance": 3.0, "leaking_group": 0.1, "weak_group": 0.3}
 # What is seen at a group makes it that much likelier to be the one.
 SEEN_AT = {
     "swollen": 6.0,
@@ -205,7 +207,7 @@ def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     read = path_likelihoods(pack, found)
     whole = read is None or bool(read[0] >= read[1:].max())
     measured = tuple(e for e in evidence if isinstance(e, OF_STRING))
-    strings = _strings(pack, measured, _seen_at(evidence) + _picked(pack, evidence), whole)
+    strings = _strings(pack, measured, _seen_at(evidence) + _picked(pack, evidence) + _fed(pack, evidence), whole)
     string = strings.string
     sound = strings.of(())[1][0][2]
     soc = float((sound.node.sum(axis=1) * string.grid.soc).sum()) if found.read_groups else None
@@ -277,6 +279,12 @@ def _picked(pack: JudgedPack, evidence: Sequence[Evidence]) -> SeenAt:
     if not tested or 2 * len(tested) >= pack.series:
         return ()
     return tuple((g, cause, PICKED) for g in sorted(tested) for cause in ("weak_group", "dead_group"))
+
+
+def _fed(pack: JudgedPack, evidence: Sequence[Evidence]) -> SeenAt:
+    """Groups that feed the board run low by its draw, before they are bad cells; where all do, none runs low by it."""
+    groups = {g for e in evidence if isinstance(e, BoardFeeds) and len(e.groups) < pack.series for g in e.groups}
+    return tuple((g, cause, factor) for g in sorted(groups) for cause, factor in FED.items())
 
 
 def _seen_at(evidence: Sequence[Evidence]) -> SeenAt:

@@ -59,3 +59,11 @@ MORNING_V = Limit(
     "The next morning it may have fallen so far, for each group.",
     "house, the trial's and a night's own loss",
 )
+JOINT_S = Limit(2.0, "s", "The iron stays on a joint no longer.", "domain, soldered cells")
+SOLDERS_C = Limit(220.0, "°C", "Solder wets what is so warm.", "usual solders, melting from 183 to 217 °C")
+TIP_C = Limit(380.0, "°C", "What the iron is set to.", "house, for leaded and lead-free solder on tabs")
+SMALL_TIP_W_K = Limit(0.08, "W/K", "What a pointed tip passes into a tab.", "house, shank and contact about 12 K/W")
+BIG_TIP_W_K = Limit(0.3, "W/K", "What a broad chisel passes into a tab.", "house, shank and contact about 3 K/W")
+WETS_S = Limit(0.5, "s", "Solder takes so long to wet and flow once the joint is warm.", "house")
+CELL_END_W_K = Limit(0.1, "W/K", "What a tab's weld passes into its cell.", "house, four spots into a can of 0.3 mm")
+PAUSE_TO_K = Limit(10.0, "K", "The next joint on a cell waits until the last one's warmth has fallen to this.", "house")

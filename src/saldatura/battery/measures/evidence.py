@@ -86,6 +86,15 @@ class History(Value):
     )
 
 
+class BoardFeeds(Value):
+    """From which groups the board draws its own supply, as found with the board out or on a test supply; all of them: evenly."""
+
+    kind: Literal["board_feeds"] = Field("board_feeds", description="Which kind it is.")
+    groups: Annotated[list[GroupNumber], Field(min_length=1, max_length=40)] = Field(
+        description="Groups that feed the board."
+    )
+
+
 class Registers(Value):
     """What the pack's own chip says; what was not read stays out."""
 
@@ -174,11 +183,22 @@ class Swap(Value):
 
 
 Told = Annotated[
-    ChargerSays | ToolDoes | Blink | MovingChanges | Seen | History | Registers, Field(discriminator="kind")
+    ChargerSays | ToolDoes | Blink | MovingChanges | Seen | History | BoardFeeds | Registers,
+    Field(discriminator="kind"),
 ]
 # What is told or seen, and the few figures that no stage of its own takes.
 Noted = Annotated[
-    ChargerSays | ToolDoes | Blink | MovingChanges | Seen | History | Registers | RailVolts | GaugeShows | Temperature,
+    ChargerSays
+    | ToolDoes
+    | Blink
+    | MovingChanges
+    | Seen
+    | History
+    | BoardFeeds
+    | Registers
+    | RailVolts
+    | GaugeShows
+    | Temperature,
     Field(discriminator="kind"),
 ]
 Tried = Annotated[Action | Swap, Field(discriminator="kind")]
@@ -211,6 +231,8 @@ def evidence_words(of: Told | Tried | Noted) -> str:
             return "nothing odd seen" if of.what == "nothing" else f"seen: {of.what.replace('_', ' ')}{at_words(of.at)}"
         case History():
             return f"history: {of.what.replace('_', ' ')}"
+        case BoardFeeds():
+            return words.board_feeds_itself(of.groups)
         case Action():
             return words.then_did_at_result(of.did, at_words(of.at), RESULTS[of.result])
         case RailVolts():
@@ -244,6 +266,8 @@ def _registers_say(registers: Registers) -> list[str]:
 
 def sites(of: Told | Tried | Noted) -> At:
     """Where a piece of evidence is, for those that have a place."""
+    if isinstance(of, BoardFeeds):
+        return At(groups=of.groups)
     return of.at if isinstance(of, Seen | Action) else At()
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import ODD_SHARE
+from saldatura.battery.quantities import groups_words
 from saldatura.battery.wording import agree, counted, figure, percent, typed, volts_small
 
 if TYPE_CHECKING:
@@ -171,3 +172,7 @@ RESULTS: dict[Result, str] = {
     "comes_back": "it goes and comes back",
     "another_fault": "another fault shows",
 }
+
+
+def board_feeds_itself(groups: list[int]) -> str:
+    return f"the board feeds itself from {groups_words(groups).lower()}"

@@ -118,7 +118,7 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         cells_c=facts.same("cells_c", (ohms, volts, load, policy), lambda: _hottest_c(facts, load.lasting_a, policy)),
         polarity=polarity,
         stop=_stop(polarity, policy),
-        method_says=method_says(told.method),
+        method_says=method_says(told.method, told.strip),
         work=work,
         work_groups=groups,
         lists=lists,

@@ -8,6 +8,7 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.join.lists import closing_list, work_lists
 from saldatura.battery.join.map_types import PackMap
+from saldatura.battery.join.solder import soldered_joint
 from saldatura.battery.join.steps import BuildCase, ListName, Steps, WaitKind, WorkKind, WorkStep
 from saldatura.battery.join.wiring import moves
 from saldatura.battery.join.words.pack_map import strip_lies
@@ -20,7 +21,7 @@ from saldatura.job.assessment.scrapped import waste_of, worth_testing
 from saldatura.job.assessment.wired import connectors_of, wanted_of
 from saldatura.job.assessment.words import block_work as words
 from saldatura.job.facts import AcceptedFact, JobFacts, WorkFact
-from saldatura.job.facts.block import BlockFact, Method, NewBlock, TickFact, WiringFact
+from saldatura.job.facts.block import BlockFact, Method, NewBlock, Strip, TickFact, WiringFact
 from saldatura.ledger.clock import PackClock, ours, own_seconds
 
 BY_REPAIR: dict[RepairName, WorkKind] = {
@@ -200,8 +201,8 @@ def waits_of(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Wa
     return found
 
 
-def method_says(method: Method) -> list[str]:
-    """The limits of the way strips are joined."""
+def method_says(method: Method, strip: Strip) -> list[str]:
+    """The limits of the way strips are joined, and of a soldered one how long the iron stays on this strip's joints."""
     if method.by == "weld":
         if method.recipe is None:
             return [words.NO_RECIPE_OF_WELD]
@@ -211,4 +212,11 @@ def method_says(method: Method) -> list[str]:
         said.append(words.say_what_iron())
     elif method.iron_w is not None and method.iron_w < LEAST_IRON_W and not method.big_tip:
         said.append(words.iron_of_is_weak(method.iron_w))
+    if method.tabs == "steel":
+        said.append(words.NEVER_ON_CAN)
+    elif method.iron_w is not None and method.tabs != "aluminium":
+        joint = soldered_joint(
+            method.tabs, strip.width_mm, strip.thickness_mm * strip.layers, method.iron_w, method.big_tip
+        )
+        said.append(words.joint_takes(joint, method.iron_w, method.big_tip))
     return said

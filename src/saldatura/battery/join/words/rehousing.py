@@ -4,6 +4,8 @@ from saldatura.battery.wording import figure
 
 ONLY_WIRE_IN_HAND = "Only the wire in hand is bare while the board changes."
 BOTH_SIDES_OF_BLOCK = "both sides of the block"
+FROM_WHICH_GROUPS = "from which groups the old board feeds itself"
+ITS_DRAW_BEFORE_CELLS = "Milliamperes from each tap, its plug out and its feed from a test supply; note it. Two low groups side by side at the lower end are its draw before they are bad cells."
 END_BEFORE_NEXT_WIRE = "its end, before the next wire"
 OTHER_BLOCK_UNDER_BOARD = "the other block under the board"
 OWN_CELLS_ARE_READ = "Its own cells are read at the pins from here on, not those that came out."

@@ -1,7 +1,14 @@
 """What `block_work` says."""
 
-from saldatura.battery.limits.joining import LEAST_IRON_W
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from saldatura.battery.limits.joining import JOINT_S, LEAST_IRON_W
 from saldatura.battery.wording import figure
+
+if TYPE_CHECKING:
+    from saldatura.battery.join.solder import Joint
 
 NO_RECIPE_OF_WELD = "No recipe of the weld lab is chosen: a setting holds for one welder, strip and cell only."
 TIN_STRIP_AND_CELL = (
@@ -33,6 +40,19 @@ def undo_it_cover_end(line: str) -> str:
 
 def welded_with_on_one(welder: str, strip: str, on: str) -> str:
     return f"Welded with {welder}: {strip} on {on}. One coupon before the first weld of the day."
+
+
+NEVER_ON_CAN = "On the can itself a joint heats the cell through: weld it, or solder to a tab that is welded on. Whoever solders a can tins it in one second, once, and lets it cool."
+
+
+def joint_takes(joint: Joint, iron_w: float, big_tip: bool) -> str:
+    with_ = f"With {figure(iron_w, 0)} W and a {'big' if big_tip else 'small'} tip"
+    if joint.seconds is None:
+        return f"{with_} this joint never grows hot enough for solder: a bigger tip, or a hotter iron."
+    said = f"{with_} this joint takes about {figure(joint.seconds, 1)} s, and the weld on the cell grows {figure(joint.end_k, 0)} K warmer"
+    if not joint.in_time:
+        return f"{said}: too long, {figure(JOINT_S, 0)} s at most. A bigger tip, or a stronger iron."
+    return f"{said}; then a pause of {figure(max(joint.pause_s, 5.0), 0)} s on the same cell."
 
 
 def say_what_iron() -> str:
