@@ -110,7 +110,7 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     assert steps
     assert not [joint for joint in steps if "balance" in joint or "pin " in joint]
     work_through(page, bench, job, until="the new cells in their places")
-    page.get_by_role("link", name="Map").click()
+    page.get_by_role("link", name="Map", exact=True).click()
     for cell in bench.get(f"/api/jobs/{job}/block").json()["map"]["cells"]:
         page.get_by_label(f"{cell['cell']} reads, V").fill("1,27 V" if cell["top"] == "positive" else "-1,27 V")
         page.keyboard.press("Enter")
@@ -125,6 +125,10 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     expect(page.get_by_text("2 of 2")).to_be_visible()
     groups = bench.get(f"/api/jobs/{job}").json()["now"]["groups"]
     assert [g["volts"] for g in groups] == [1.27, 1.27]
+    # One charge with the case open, a night, a second look; then it is closed.
+    page.goto(f"{demo}/jobs/{job}/join?of=work")
+    work_through(page, bench, job, case=True)
+    assert all(work["next"] is None for work in bench.get(f"/api/jobs/{job}/block").json()["lists"])
     page.goto(f"{demo}/jobs/{job}/hand-over")
     page.get_by_label("Minutes at the bench").fill("1h20")
     signed(page, because="the customer proves it")

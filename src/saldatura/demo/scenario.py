@@ -17,6 +17,7 @@ from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
 from saldatura.demo.teller import METER, SEED, Teller
+from saldatura.demo.torn import torn
 from saldatura.job.facts import Intake, NewNote, Safety
 from saldatura.job.facts.photo import NewPin, NodePlace, TapPlace
 from saldatura.job.run import points_of
@@ -71,6 +72,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     of_the_shop(tell, now - timedelta(days=5))
     planned(tell, now)
     shortened(tell, now)
+    torn(tell, now)
     the_past(tell, now)
     tell.begin(now)
     tell.keep()

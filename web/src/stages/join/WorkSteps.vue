@@ -14,15 +14,16 @@ import TextField from '@/forms/TextField.vue'
 import Choice from '@/forms/Choice.vue'
 
 /** A work list, least voltage bare first: one action a step, ticked off by key or pedal, with the reading that a step asks for. */
-const props = defineProps<{ work: Schemas['WorkList']; closed: boolean; otherSide: string | null; tooThin?: string | null }>()
+const props = defineProps<{ work: Schemas['WorkList']; lists?: Schemas['WorkList'][]; closed: boolean; otherSide: string | null; tooThin?: string | null }>()
 const job = useJob()
 const now = useNow()
 const settings = useSettings()
 const { act, busy, refusal } = useAct()
 const step = computed(() => props.work.steps.find((s) => s.joint === props.work.next) ?? null)
 const done = computed(() => props.work.steps.filter((s) => s.done).length)
-// What cools or cures: the latest wait of the steps that are done.
-const until = computed(() => Math.max(0, ...props.work.steps.map((s) => (s.until ? new Date(s.until).getTime() : 0))))
+// What cools or cures: the latest wait of the steps that are done, of whichever list.
+const waited = computed(() => (props.lists ?? [props.work]).flatMap((l) => l.steps).filter((s) => s.until))
+const until = computed(() => Math.max(0, ...waited.value.map((s) => new Date(s.until!).getTime())))
 const left = computed(() => until.value - now.value)
 const early = ref(false)
 const where = ref<'to waste' | 'kept' | 'drawer'>('to waste')
@@ -30,7 +31,7 @@ const board = ref<Schemas['Board'] | null>(null)
 const reason = ref('')
 // By what the wait is called; cells that rest overnight are not said to cool.
 const WAITS = { cure: 'cures', cool: 'cools', rest: 'rests' } as const
-const waits = computed(() => WAITS[props.work.steps.find((s) => s.until && new Date(s.until).getTime() === until.value)?.wait?.kind ?? 'cool'])
+const waits = computed(() => WAITS[waited.value.find((s) => new Date(s.until!).getTime() === until.value)?.wait?.kind ?? 'cool'])
 const WHERE = { 'to waste': 'to the waste', kept: 'kept by the customer', drawer: 'into the drawer' } as const
 watch(until, () => (early.value = false))
 
@@ -62,7 +63,7 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
           <span v-if="s.puts_in?.length" class="muted">With this the new cells count as in: what was read of the old ones does not hold any more.</span>
           <Choice v-if="s.leaves_out" label="Where its cells went" lead="Its cells go" :options="WHERE" :chosen="(key) => where === key" @choose="(key) => (where = key)" />
           <BoardFields v-if="s.puts_board" v-model="board" />
-          <RouterLink v-if="s.wants" :to="{ query: { of: s.wants === 'coupon' ? 'welds' : 'map' } }">{{ s.wants === 'coupon' ? 'To the weld lab' : 'To the map' }}</RouterLink>
+          <RouterLink v-if="s.wants" :to="{ query: { of: s.wants === 'coupon' ? 'welds' : 'map' } }">{{ s.wants === 'coupon' ? 'Pull it in the lab' : 'To the polarity run' }}</RouterLink>
           <template v-if="s.joins && tooThin"><span>{{ tooThin }}</span><TextField v-model="reason" label="Why it is joined all the same" maxlength="400" :error="refusal?.on('reason')" /></template>
           <span v-if="s.wait" class="muted">Then it {{ WAITS[s.wait.kind] }} for {{ duration(s.wait.minutes * 60) }}.</span>
           <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
