@@ -229,3 +229,17 @@ def test_a_pack_taken_apart_for_good_tests_its_best_and_weighs_the_rest(api: Api
     assert grams == pytest.approx(5.0 * 3.6 / 175 * 1000, rel=0.05)
     acts = done(api, job, "apart_for_good")
     assert acts.index("pull the balance plug") < acts.index("cut main lead −") < acts.index("cut strip 2")
+
+
+def test_board_and_cells_in_one_opening_are_two_lists_with_one_plug(api: Api) -> None:
+    job = taken(api, {**POUCH, "chemistry": "nmc", "rated_ah": 5.0}, [3.8, 0.3, 3.8, 3.8])
+    body = {"repair": "replace_board", "also": ["replace_groups"], "groups": [2], "by": "Ilka", "note": "both are gone"}
+    assert api.post(f"/api/jobs/{job}/accepted", body)[0] == 201
+    api.post(f"/api/jobs/{job}/block", {"method": {"by": "solder", "tabs": "nickel", "iron_w": 90}})
+    lists = block(api, job)["lists"]
+    assert [w["name"] for w in lists] == ["groups", "transplant", "case"]
+    joints = [s["joint"] for w in lists for s in w["steps"]]
+    # It is opened once: the plug out and the lead off in the first, nothing put back before the second is through.
+    assert joints.count("the balance plug") == 1
+    assert "the balance plug back in" not in joints
+    assert joints.count("main lead −") == 1

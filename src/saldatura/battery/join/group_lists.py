@@ -177,6 +177,8 @@ def _together(case: BuildCase, bare: Bare, taps: Sequence[int]) -> Iterator[Work
             joint=words.TAPE_BETWEEN, do="lay", exposed_v=rounded_v(bare.exposed()), because=words.TABS_THAT_TOUCH
         )
     yield from fixed(case, bare.exposed())
+    if case.stays_open:
+        return
     total = case.at(case.series)
     yield WorkStep(
         joint=words.MAIN_LEAD_BACK, do="put", exposed_v=rounded_v(total), insulate=["the joint"], tool=IRON, taps=[0],

@@ -111,7 +111,7 @@ def _told(request: PackMapRequest) -> list[MappedCell]:
 
 def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
     """Cells along a path over the positions; of the paths by rows and by columns the one whose links reach less far."""
-    # Whole groups in each layer, the lower ones filled first.
+    # The lowest layer holds most.
     groups = math.ceil(request.series / request.layers)
     count = groups * request.parallel
     if request.arrangement in ("line", "stack"):
@@ -124,7 +124,7 @@ def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
     best: list[MappedCell] | None = None
     least = (math.inf, 0)
     for path in paths:
-        cells = [_in_turn(n, path, groups, request.parallel) for n in range(request.series * request.parallel)]
+        cells = _in_turn(path, request)
         made, by_name = _mapped(request, cells), {c.cell: c for c in cells}
         # Of paths that reach as far, the one whose strips have more ways side by side.
         ways = sum(len(pieces(link, poles_of(made, link, by_name))) for link in made.links)
@@ -135,16 +135,25 @@ def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
     return best
 
 
-def _in_turn(n: int, path: Sequence[tuple[float, float]], groups: int, parallel: int) -> MappedCell:
-    """The n-th cell: every second layer is filled backward, so that it begins over the end of the one below; its first group stands
-    on its minus.
+def _in_turn(path: Sequence[tuple[float, float]], request: PackMapRequest) -> list[MappedCell]:
+    """The cells in their order: whole groups in each layer, the lower ones holding one more where they do not come out even. Each layer
+    begins over the end of the one below, its first group standing on its minus.
     """
-    layer, k = divmod(n, groups * parallel)
-    x, y = path[k] if layer % 2 == 0 else path[len(path) - 1 - k]
-    return MappedCell(
-        cell=f"c{n + 1}", group=n // parallel + 1, x_mm=round(x, 6), y_mm=round(y, 6), layer=layer + 1,
-        top="positive" if k // parallel % 2 == 0 else "negative",
-    )  # fmt: skip
+    few, more = divmod(request.series, request.layers)
+    cells, group, held = list[MappedCell](), 0, list(path)
+    for layer in range(1, request.layers + 1):
+        count = few + (layer <= more)
+        held = (held if layer == 1 else held[::-1])[: count * request.parallel]
+        for k, (x, y) in enumerate(held):
+            own = k // request.parallel
+            cells.append(
+                MappedCell(
+                    cell=f"c{len(cells) + 1}", group=group + own + 1, x_mm=round(x, 6), y_mm=round(y, 6), layer=layer,
+                    top="positive" if own % 2 == 0 else "negative",
+                )
+            )  # fmt: skip
+        group += count
+    return cells
 
 
 def _along(columns: int, rows: int, count: int, pitch: float, hexagonal: bool, by: str) -> list[tuple[float, float]]:

@@ -84,7 +84,8 @@ class BuildCase:
     have, where the connector is pinned anew; `wired`: it has balance wires; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
     `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off. `parts`: what is in it besides; `pouch`:
     its cells are pouches; `has_board`: it has a board; `harness`: a temporary one is soldered on for one charge; `new_housing`: the
-    balance wires go into a smaller housing; `full_v`: a full group, where its voltage tells; `worth_testing`: groups whose cells are; `waste`: kinds of it with
+    balance wires go into a smaller housing; `full_v`: a full group, where its voltage tells; `is_open`: plug and lead are off from a list before; `stays_open`: they
+    stay off for a list after. `worth_testing`: groups whose cells are; `waste`: kinds of it with
     their weight, kg, where it is reckoned.
     """
 
@@ -112,6 +113,8 @@ class BuildCase:
     new_housing: bool = False
     full_v: float | None = None
     night_h: float = 12.0
+    is_open: bool = False
+    stays_open: bool = False
     worth_testing: Sequence[int] = ()
     waste: Sequence[tuple[str, float | None]] = ()
 
@@ -154,6 +157,8 @@ PAUSE_MIN = 1.0
 
 def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
+    if case.is_open:
+        return
     if case.plugged:
         yield WorkStep(
             joint="the balance plug", do="pull", exposed_v=rounded_v(bare.exposed()), because=words.BOARD_LETS_GO,

@@ -129,7 +129,10 @@ def lists_of(case: BuildCase, beside: Sequence[WorkKind]) -> list[Steps]:
     """The lists of a repair and of what is done in the same opening, cells before the board; the case is closed once."""
     cells = ("groups", "donor")
     kinds = sorted({case.work, *beside}, key=lambda kind: (kind not in cells, kind))
-    each = [work_lists(replace(case, work=kind)) for kind in kinds]
+    each = [
+        work_lists(replace(case, work=kind, is_open=n > 0, stays_open=n < len(kinds) - 1))
+        for n, kind in enumerate(kinds)
+    ]
     return [found for lists in each for found in lists if found.name != "case"] + [
         found for found in each[-1] if found.name == "case"
     ]
