@@ -8410,6 +8410,14 @@ export interface components {
              */
             method: components["schemas"]["Method"];
             /**
+             * @default {
+             *       "tabs": "one_end",
+             *       "aluminium": "positive",
+             *       "glued": ""
+             *     }
+             */
+            pouch: components["schemas"]["Pouch"];
+            /**
              * Parts
              * @default []
              */
@@ -10873,6 +10881,29 @@ export interface components {
             by: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Pouch
+         * @description How the pouches are made: where their tabs are, which of them is of aluminium, and what is glued to what.
+         */
+        Pouch: {
+            /**
+             * Tabs
+             * @default one_end
+             * @enum {string}
+             */
+            tabs: "one_end" | "both_ends";
+            /**
+             * Aluminium
+             * @default positive
+             * @enum {string}
+             */
+            aluminium: "positive" | "negative";
+            /**
+             * Glued
+             * @default
+             */
+            glued: string;
         };
         /**
          * Prices
@@ -13657,7 +13688,7 @@ export interface components {
         };
         /**
          * StripChoice
-         * @description One way of making the strips, and what it comes to at the load. `school`: what those say of it who draw the line by amperes a strip,
+         * @description One way of making the strips, and what it comes to at the load. `how`: what it takes to weld it so. `school`: what those say of it who draw the line by amperes a strip,
          *     from `school_low_a` to `school_high_a`, of the piece that carries most, `largest_a`.
          */
         StripChoice: {
@@ -13668,10 +13699,14 @@ export interface components {
             material: "nickel" | "plated_steel" | "copper" | "aluminium" | "brass";
             /** Layers */
             layers: number;
+            /** Thickness Mm */
+            thickness_mm: number;
             /** Take Off */
             take_off: string;
             /** Says */
             says: string;
+            /** How */
+            how: string;
             /** Worst Rise K */
             worst_rise_k: number;
             /** Peak Rise K */

@@ -125,11 +125,11 @@ def _split(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep
     for group in run if case.pouch else []:
         cells = named(case.cells[group])
         yield WorkStep(
-            joint=words.MARK_POLES.format(cells), do="mark", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]), because=words.MARKED_TABS,
+            joint=words.MARK_POLES.format(cells), do="mark", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]), because=words.marked_tabs(case.aluminium),
         )  # fmt: skip
         yield WorkStep(
             joint=words.SPLIT_GLUE.format(cells), do="split", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
-            because=words.SOLVENT_OR_THREAD,
+            because=words.solvent_or_thread(case.glued),
         )  # fmt: skip
 
 

@@ -15,9 +15,12 @@ from saldatura.battery.limits.joining import (
     CELL_END_W_K,
     JOINT_S,
     PAUSE_TO_K,
+    PAUSED_S,
+    ROOM_C,
     SMALL_TIP_W_K,
     SOLDERS_C,
     TIP_C,
+    TRIED_S,
     WETS_S,
 )
 from saldatura.battery.quantities import Value
@@ -27,10 +30,9 @@ Tabs = Literal["steel", "nickel", "plated", "copper", "aluminium"]
 METAL: dict[Tabs, Material] = {
     "steel": "plated_steel", "nickel": "nickel", "plated": "copper", "copper": "copper", "aluminium": "aluminium",
 }  # fmt: skip
-AIR_C = 22.0
 # From the joint to the cell's weld, mm, where nobody tells it.
 FREE_MM = 12.0
-CELLS, LONGEST_S, PAUSES_S = 10, 12.0, 120.0
+CELLS = 10
 
 
 class Joint(Value):
@@ -61,8 +63,8 @@ def soldered_joint(
     tip = BIG_TIP_W_K if big_tip else SMALL_TIP_W_K
     dt = 0.4 * float(capacity.min()) / (2 * along + CELL_END_W_K)
     dt = min(dt, 0.4 * float(capacity[0]) / (tip + along))
-    temperature, end_k, seconds = np.full(CELLS + 1, AIR_C), 0.0, None
-    for step in range(int(LONGEST_S / dt)):
+    temperature, end_k, seconds = np.full(CELLS + 1, ROOM_C), 0.0, None
+    for step in range(int(TRIED_S / dt)):
         given = min(iron_w, tip * max(TIP_C - temperature[0], 0.0))
         temperature = _after(temperature, capacity, along, given, dt)
         if temperature[0] >= SOLDERS_C:
@@ -73,11 +75,11 @@ def soldered_joint(
         temperature = _after(temperature, capacity, along, 0.0, dt)
         temperature[0] = max(temperature[0], float(SOLDERS_C))
     seconds = None if seconds is None else seconds + WETS_S
-    end_k = float(temperature[-1]) - AIR_C
+    end_k = float(temperature[-1]) - ROOM_C
     pause = 0.0
-    while pause < PAUSES_S and (temperature[-1] - AIR_C > PAUSE_TO_K or temperature[0] - AIR_C > SOLDERS_C / 2):
+    while pause < PAUSED_S and (temperature[-1] - ROOM_C > PAUSE_TO_K or temperature[0] - ROOM_C > SOLDERS_C / 2):
         temperature = _after(temperature, capacity, along, 0.0, dt)
-        end_k = max(end_k, float(temperature[-1]) - AIR_C)
+        end_k = max(end_k, float(temperature[-1]) - ROOM_C)
         pause += dt
     return Joint(
         seconds=None if seconds is None else round(seconds, 3),
@@ -94,5 +96,5 @@ def _after(temperature: np.ndarray, capacity: np.ndarray, along: float, given_w:
     change[:-1] += flow
     change[1:] -= flow
     change[0] += given_w
-    change[-1] -= CELL_END_W_K * (temperature[-1] - AIR_C)
+    change[-1] -= CELL_END_W_K * (temperature[-1] - ROOM_C)
     return np.asarray(temperature + dt * change / capacity)

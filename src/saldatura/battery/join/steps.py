@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from saldatura.battery.join.map_types import Pole
 from saldatura.battery.join.parts import OVER_BLOCK, PackPart, PartKind
 from saldatura.battery.join.wiring import PinWire
 from saldatura.battery.join.words import steps as words
@@ -83,7 +84,7 @@ class BuildCase:
     each sensor with the cells it is bedded against; `wires`: the pins of the balance connector; `wanted`: the tap each pin should
     have, where the connector is pinned anew; `wired`: it has balance wires; `new_cells`: a rebuild that puts others in; `new_block`: another block comes under the board;
     `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off. `parts`: what is in it besides; `pouch`:
-    its cells are pouches; `has_board`: it has a board; `harness`: a temporary one is soldered on for one charge; `new_housing`: the
+    its cells are pouches, whose `aluminium` tab is at that pole, glued as `glued` tells; `has_board`: it has a board; `harness`: a temporary one is soldered on for one charge; `new_housing`: the
     balance wires go into a smaller housing; `full_v`: a full group, where its voltage tells; `is_open`: plug and lead are off from a list before; `stays_open`: they
     stay off for a list after. `worth_testing`: groups whose cells are; `waste`: kinds of it with
     their weight, kg, where it is reckoned.
@@ -108,6 +109,8 @@ class BuildCase:
     spread_v: float = 0.6
     parts: Sequence[PackPart] = ()
     pouch: bool = False
+    aluminium: Pole = "positive"
+    glued: str = ""
     has_board: bool = True
     harness: bool = False
     new_housing: bool = False

@@ -36,14 +36,16 @@ class Load:
 
 
 class StripChoice(Value):
-    """One way of making the strips, and what it comes to at the load. `school`: what those say of it who draw the line by amperes a strip,
+    """One way of making the strips, and what it comes to at the load. `how`: what it takes to weld it so. `school`: what those say of it who draw the line by amperes a strip,
     from `school_low_a` to `school_high_a`, of the piece that carries most, `largest_a`.
     """
 
     material: Material
     layers: int
+    thickness_mm: float
     take_off: str
     says: str
+    how: str
     worst_rise_k: float
     peak_rise_k: float | None
     drop_mv: float
@@ -160,32 +162,42 @@ def strip_choices(
 ) -> Iterable[StripChoice]:
     """The usual ways of making the strips side by side, and the one that is told."""
     strip = told.strip
+    own = strip.thickness_mm
     wanted = dict.fromkeys(
-        [(strip.material, strip.layers, strip.take_off), *((m, n, strip.take_off) for m, n in COMPARED)]
+        [
+            (strip.material, strip.layers, own, strip.take_off),
+            *((m, n, own if t is None else t, strip.take_off) for m, n, t in COMPARED),
+        ]
     )
     if parallel > 2:
-        wanted[strip.material, strip.layers, "middle" if strip.take_off == "end" else "end"] = None
+        wanted[strip.material, strip.layers, own, "middle" if strip.take_off == "end" else "end"] = None
     open_v = sum(volts)
-    for material, layers, take_off in wanted:
-        made_of = strip.model_copy(update={"material": material, "layers": layers, "take_off": take_off})
+    for material, layers, thickness, take_off in wanted:
+        made_of = strip.model_copy(
+            update={"material": material, "layers": layers, "thickness_mm": thickness, "take_off": take_off}
+        )
         found = solved_network(made, told.model_copy(update={"strip": made_of}), ohms, volts, load, parallel)
         if found is None:
             return
         most = max(abs(s.current_a) for s in found.segments)
-        allowed = school_a(material, strip.width_mm, strip.thickness_mm, layers)
+        allowed = school_a(material, strip.width_mm, thickness, layers)
         inside = sum(ohms) / parallel * load.lasting_a
         yield StripChoice(
             material=material,
             layers=layers,
+            thickness_mm=thickness,
             take_off=take_off,
-            says=words.layer_taken_off(MATERIAL_WORDS[material], layers, take_off),
+            says=words.layer_taken_off(
+                MATERIAL_WORDS[material], layers, thickness if thickness != own else None, take_off
+            ),
+            how=words.how_it_is_welded(material, layers, thickness, told.method.by, take_off),
             worst_rise_k=round(max(s.over_cell_k for s in found.segments), 2),
             peak_rise_k=round(max(s.peak_rise_k or 0.0 for s in found.segments), 2) if load.peak_a else None,
             drop_mv=round((open_v - inside - found.terminal_v) * 1000, 2),
             largest_share=round(max(c.share for c in found.cells), 4),
             links_w=round(found.links_w, 4),
             enough=found.enough,
-            chosen=(material, layers, take_off) == (strip.material, strip.layers, strip.take_off),
+            chosen=(material, layers, thickness, take_off) == (strip.material, strip.layers, own, strip.take_off),
             loss_fraction=None if found.loss_fraction is None else round(found.loss_fraction, 5),
             largest_a=round(most, 3),
             school_low_a=round(allowed[0], 2),
@@ -194,8 +206,10 @@ def strip_choices(
         )
 
 
-COMPARED: tuple[tuple[Material, int], ...] = (
-    ("nickel", 1), ("nickel", 2), ("plated_steel", 1), ("plated_steel", 2), ("copper", 1),
+# Metal, layers, and thickness where it is another than the one told, mm.
+COMPARED: tuple[tuple[Material, int, float | None], ...] = (
+    ("nickel", 1, None), ("nickel", 2, None), ("nickel", 2, 0.2), ("plated_steel", 1, None), ("plated_steel", 2, None), ("copper", 1, None),
+    ("copper", 1, 0.3),
 )  # fmt: skip
 
 

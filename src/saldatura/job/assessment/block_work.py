@@ -109,7 +109,7 @@ def listed(
         work=work if done is None else "groups", groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
         wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
-        spread_v=spread_v(facts), parts=told.parts, pouch=told.arrangement == "stack", has_board=has_board(facts), harness=told.harness,
+        spread_v=spread_v(facts), parts=told.parts, pouch=told.arrangement == "stack", aluminium=told.pouch.aluminium, glued=told.pouch.glued, has_board=has_board(facts), harness=told.harness,
         new_housing=told.housing == "new", full_v=window.full_v if window.family == "lithium" else None,
         worth_testing=worth_testing(facts, policy) if work == "apart_for_good" else (), waste=waste_of(facts, policy) if work == "apart_for_good" else (),
     )  # fmt: skip

@@ -8,7 +8,7 @@ from pydantic import BeforeValidator, Field, model_validator
 from saldatura.battery.cell.sizes import diameter_named
 from saldatura.battery.errors import Misfit
 from saldatura.battery.join.laid import LaidStrip
-from saldatura.battery.join.map_types import MOST_CELLS, Arrangement, Layer, PlacedCell, Side
+from saldatura.battery.join.map_types import MOST_CELLS, Arrangement, Layer, PlacedCell, Pole, Side
 from saldatura.battery.join.net_types import Material
 from saldatura.battery.join.parts import PackPart
 from saldatura.battery.join.steps import Ask, ListName, Wait, WorkKind
@@ -53,6 +53,14 @@ class Box(Value):
     height_mm: CaseMm
 
 
+class Pouch(Value):
+    """How the pouches are made: where their tabs are, which of them is of aluminium, and what is glued to what."""
+
+    tabs: Literal["one_end", "both_ends"] = "one_end"
+    aluminium: Pole = "positive"
+    glued: Annotated[Words, Field(max_length=200)] = ""
+
+
 class Method(Value):
     """How strips are joined to cells: welded by a recipe of the weld lab, or soldered, with the iron and what the tabs are of."""
 
@@ -91,6 +99,7 @@ class NewBlock(Value):
     board: Box | None = None
     sensors: Annotated[list[SensorSpot], Field(max_length=8)] = []
     method: Method = Method()
+    pouch: Pouch = Pouch()
     parts: Annotated[list[PackPart], Field(max_length=24)] = []
     harness: bool = False
     housing: Literal["kept", "new"] = "kept"

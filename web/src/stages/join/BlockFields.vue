@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import NumberField from '@/forms/NumberField.vue'
+import TextField from '@/forms/TextField.vue'
 import { ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { quantity, sent } from '@/forms/quantity'
@@ -12,12 +13,14 @@ const props = defineProps<{ block: Block; closed: boolean }>()
 const { keep: keepBlock, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const ARRANGED: Record<Schemas['NewBlock']['arrangement'], string> = { grid: 'in a grid', hex: 'hexagonal', line: 'in a line', stack: 'pouches in a stack' }
 const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
+const TABS = { one_end: 'side by side at one end', both_ends: 'one at either end' } as const
+const POLES = { positive: 'the plus tab', negative: 'the minus tab' } as const
 const told = ref<Schemas['NewBlock']>(props.block.told)
-watch(() => props.block.told, (now) => (told.value = { ...now, strip: { ...now.strip } }), { immediate: true })
+watch(() => props.block.told, (now) => (told.value = { ...now, strip: { ...now.strip }, pouch: { ...now.pouch } }), { immediate: true })
 const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
 const text = useKeptTexts(() => {
-  const { columns, layers, diameter_mm, pitch_mm, strip } = props.block.told
-  return { columns: show(columns), layers: show(layers ?? 1), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm) }
+  const { columns, layers, diameter_mm, pitch_mm, strip, pouch } = props.block.told
+  return { columns: show(columns), layers: show(layers ?? 1), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm), glued: pouch.glued ?? '' }
 })
 async function keep() {
   const t = text.value
@@ -27,7 +30,7 @@ async function keep() {
   const before = props.block.told
   const moved = arrangement !== before.arrangement || quantity(t.columns) !== (before.columns ?? null) || quantity(t.layers) !== (before.layers ?? 1) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
   const other = moved ? { strips: [], around: [], sensors: before.cells?.length ? [] : before.sensors } : {}
-  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), layers: arrangement === 'stack' ? 1 : (sent(t.layers) ?? 1), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip } as Partial<Told>)
+  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), layers: arrangement === 'stack' ? 1 : (sent(t.layers) ?? 1), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip, pouch: { ...told.value.pouch, glued: t.glued.trim() } } as Partial<Told>)
 }
 // Sizes of cells as they are called; the server knows their millimetres.
 const SIZES = /^(18650|21700|26650|sub[ -]?c|sc|aa)$/i
@@ -47,6 +50,11 @@ function choose(change: () => void) {
       <NumberField v-model="text.pitch" label="Pitch" unit="mm" :error="refusal?.on('pitch_mm')" :disabled="closed" placeholder="usual" />
       <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
       <NumberField v-model="text.thickness" label="thick" unit="mm" :error="refusal?.on('strip.thickness_mm')" :disabled="closed" />
+    </div>
+    <div v-if="told.arrangement === 'stack'" class="chips" role="group" aria-label="The pouches">
+      <span>Tabs</span><button v-for="(words, key) in TABS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.pouch.tabs === key" @click="choose(() => (told.pouch.tabs = key))">{{ words }}</button>
+      <span>aluminium is</span><button v-for="(words, key) in POLES" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.pouch.aluminium === key" @click="choose(() => (told.pouch.aluminium = key))">{{ words }}</button>
+      <TextField v-model="text.glued" label="What is glued to what" maxlength="200" :disabled="closed" placeholder="each pouch to the next, the outer ones to the case" />
     </div>
     <Choice label="Strip of" :options="METALS" :chosen="(key) => told.strip.material === key" :disabled="closed" @choose="(key) => choose(() => (told.strip.material = key))">
       <button v-for="n in 3" :key="n" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.layers === n" @click="choose(() => (told.strip.layers = n))">{{ n }} {{ n === 1 ? 'layer' : 'layers' }}</button>

@@ -1,7 +1,14 @@
 """What `group_lists` says."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from saldatura.battery.quantities import number_words
 from saldatura.battery.wording import counted, figure
+
+if TYPE_CHECKING:
+    from saldatura.battery.join.map_types import Pole
 
 BLACK_ON_MINUS_LEAD = "black on the minus lead, red on the plus lead"
 BLACK_ON_PACK_MINUS = "black on pack minus, red on the joint"
@@ -92,9 +99,7 @@ def packs_end_comes_away(group: int) -> str:
 
 
 MARK_POLES = "plus and minus of {}, with a pen"
-MARKED_TABS = "Loose tabs look alike. The meter says which is plus, and a mark keeps it said."
 SPLIT_GLUE = "the glue between {} and its neighbours"
-SOLVENT_OR_THREAD = "Solvent or a thread drawn through; no blade between pouches, and nothing bent at the seal."
 CELL_BY_METER = "a cell whose poles the meter has told and a pen has marked"
 TABS_LIE_SO = "Aluminium is one tab, plated copper the other: the side of each decides what can be joined to it."
 TAPE_BETWEEN = "paper and tape between the tabs, and over each"
@@ -112,3 +117,13 @@ def housing_with(pins: int) -> str:
 NEW_HOUSING_BECAUSE = (
     "It lies ready before a wire is moved: each goes straight from the old housing into the new one, one at a time."
 )
+
+
+def marked_tabs(aluminium: Pole) -> str:
+    plated = "minus" if aluminium == "positive" else "plus"
+    return f"Loose tabs look alike. The aluminium one is {'plus' if aluminium == 'positive' else 'minus'}, the plated one {plated}: the meter says it, and a mark keeps it said."
+
+
+def solvent_or_thread(glued: str) -> str:
+    where = f" Glued: {glued}." if glued else ""
+    return f"Solvent or a thread drawn through; no blade between pouches, and nothing bent at the seal.{where}"
