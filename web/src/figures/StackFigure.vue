@@ -61,7 +61,7 @@ const groups = computed<Schemas['HangingGroup'][]>(
 const held = (group: number) => (groups.value[group - 1]?.volts === null ? (props.now?.groups[group - 1] ?? null) : null)
 const changed = (group: number) => props.now?.groups[group - 1]?.cells.find((c) => c.origin !== 'original')?.origin ?? null
 const condemned = (group: number) => props.now?.groups[group - 1]?.condemned ?? null
-const CONDEMNED: Record<string, string> = { under_floor: 'under the floor once', terminals: 'under the floor by the terminals', dead: 'dead once', reversed: 'reversed once' }
+const CONDEMNED: Record<string, string> = { torn_tab: 'tab torn off', under_floor: 'under the floor once', terminals: 'under the floor by the terminals', dead: 'dead once', reversed: 'reversed once' }
 const why = (group: number) => { const of = condemned(group); return of ? `${of.placed ? '' : 'perhaps '}${CONDEMNED[of.why] ?? of.why}` : '' }
 // Damage of which nobody said where is told once, and not at every group.
 const somewhere = computed(() => { const of = props.now?.groups.find((g) => g.condemned && !g.condemned.placed)?.condemned; return of ? (CONDEMNED[of.why] ?? of.why) : null })

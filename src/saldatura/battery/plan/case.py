@@ -141,7 +141,15 @@ class PlanCase:
         """The chance that a repair, done to `groups`, mends a cause. A part of the board that was seen is found."""
         there = groups is None or not c.at.groups or set(c.at.groups) <= set(groups)
         mode = "found" if repair == "repair_board" and self.request.found_part else c.at.mode
+        if c.cause == "bad_joint" and self._torn & set(c.at.groups):
+            # The joint that is gone is the cell's own tab: only other cells, or one fewer, mend it.
+            mode = "torn"
         return tables.mends(repair, c.cause, mode) * there
+
+    @cached_property
+    def _torn(self) -> set[int]:
+        """Groups of which a pouch's tab is torn off."""
+        return {g.group for g in self.request.groups if "torn_tab" in g.seen}
 
     def chance_of_both(self, repairs: Sequence[tuple[RepairName, tuple[int, ...] | None]]) -> float:
         """The chance that repairs done in one opening are the end of the matter: each cause by the one that mends it best."""

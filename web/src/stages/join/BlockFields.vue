@@ -54,8 +54,8 @@ function choose(change: () => void) {
     <div v-if="told.arrangement === 'stack'" class="chips" role="group" aria-label="The pouches">
       <span>Tabs</span><button v-for="(words, key) in TABS" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.pouch.tabs === key" @click="choose(() => (told.pouch.tabs = key))">{{ words }}</button>
       <span>aluminium is</span><button v-for="(words, key) in POLES" :key="key" type="button" class="chip" :disabled="closed" :aria-pressed="told.pouch.aluminium === key" @click="choose(() => (told.pouch.aluminium = key))">{{ words }}</button>
-      <TextField v-model="text.glued" label="What is glued to what" maxlength="200" :disabled="closed" placeholder="each pouch to the next, the outer ones to the case" />
     </div>
+    <TextField v-if="told.arrangement === 'stack'" v-model="text.glued" label="What is glued to what" maxlength="200" :disabled="closed" placeholder="each pouch to the next, the outer ones to the case" />
     <Choice label="Strip of" :options="METALS" :chosen="(key) => told.strip.material === key" :disabled="closed" @choose="(key) => choose(() => (told.strip.material = key))">
       <button v-for="n in 3" :key="n" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.layers === n" @click="choose(() => (told.strip.layers = n))">{{ n }} {{ n === 1 ? 'layer' : 'layers' }}</button>
       <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button>

@@ -113,7 +113,7 @@ useShortcuts(() => [
         <p>{{ block.strips.because }}</p>
         <p v-if="block.strips.mend">Least change: {{ block.strips.mend }}</p>
       </section>
-      <section v-if="tab === 'map'" class="why"><p class="label">Check on the map</p><p v-for="line in block.findings.slice(0, 3)" :key="line">{{ line }}</p><MoreSaid :more="block.findings.slice(3)" /></section>
+      <section v-if="tab === 'map' && block.findings.length" class="why"><p class="label">Check on the map</p><p v-for="line in block.findings.slice(0, 3)" :key="line">{{ line }}</p><MoreSaid :more="block.findings.slice(3)" /></section>
       <section v-if="block.old_places.length && (tab === 'map' || tab === 'wiring')" class="why"><p class="label">The opened pack showed</p><p><RouterLink v-for="p in block.old_places" :key="p.says" :to="`/jobs/${job.facts.id}/photos`" class="place">{{ p.says }}</RouterLink></p></section>
       <Caution v-if="block.told.arrangement === 'stack'" title="Every tab is live">Cover all but the one in hand. Aluminium takes no solder: cut so that the plated part stays. Nothing metal on hands or wrists.</Caution>
       <Caution v-else title="Bare strip is live">A can is minus right up to its shoulder: a ring on every plus end. Nothing metal on hands or wrists.</Caution>
