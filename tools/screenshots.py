@@ -20,6 +20,7 @@ VIEWS = {
     "policy": ("/policy", "light"),
     "join": ("/jobs/14/join", "light"),
     "join-strips": ("/jobs/14/join?of=strips", "light"),
+    "join-work": ("/jobs/14/join?of=work", "light"),
     "join-welds": ("/jobs/14/join?of=welds", "light"),
     "returns": ("/returns", "light"),
     "join-wiring": ("/jobs/3/join?of=wiring", "light"),

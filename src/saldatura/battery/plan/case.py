@@ -140,7 +140,7 @@ class PlanCase:
     def mends(self, repair: RepairName, c: PlannedCause, groups: tuple[int, ...] | None) -> float:
         """The chance that a repair, done to `groups`, mends a cause. A part of the board that was seen is found."""
         there = groups is None or not c.at.groups or set(c.at.groups) <= set(groups)
-        mode = "found" if repair == "repair_board" and self.request.found_part else c.at.mode
+        mode: str | None = "found" if repair == "repair_board" and self.request.found_part else c.at.mode
         if c.cause == "bad_joint" and self._torn & set(c.at.groups):
             # The joint that is gone is the cell's own tab: only other cells, or one fewer, mend it.
             mode = "torn"
