@@ -23,7 +23,6 @@ VIEWS = {
     "join-work": ("/jobs/14/join?of=work", "light"),
     "join-welds": ("/jobs/14/join?of=welds", "light"),
     "returns": ("/returns", "light"),
-    "join-wiring": ("/jobs/3/join?of=wiring", "light"),
     "instruments": ("/jobs/9/instruments", "light"),
     "leads": ("/jobs/10/leads", "light"),
 }
