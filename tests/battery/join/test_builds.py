@@ -94,6 +94,7 @@ def test_parts_come_off_in_time_and_go_back_the_other_way_about() -> None:
     [glue] = [s for s in close if "glue" in s.joint]
     assert glue.wait is not None
     assert (glue.wait.kind, glue.joint) == ("cure", "a new glue")
+    # Shrink was off first and goes on last, whatever the order they were told in.
     done = [s.joint for s in steps(case, "case")]
     assert [done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")] == sorted(
         done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")

@@ -175,9 +175,9 @@ def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
 
 
 def freed(case: BuildCase, bare: Bare, kinds: Sequence[PartKind]) -> Iterator[WorkStep]:
-    """Parts taken off: what is kept is laid aside, what is used up is thrown away."""
-    for part in case.parts:
-        if part.part in kinds:
+    """Parts taken off, kind by kind: what is kept is laid aside, what is used up is thrown away."""
+    for kind in kinds:
+        for part in (p for p in case.parts if p.part == kind):
             yield WorkStep(
                 joint=words.the_part(part), do="take off" if part.is_new else "lay aside", exposed_v=rounded_v(bare.exposed()),
                 because=words.NEW_ONE_GOES_IN if part.is_new else words.IT_GOES_BACK,
@@ -185,9 +185,9 @@ def freed(case: BuildCase, bare: Bare, kinds: Sequence[PartKind]) -> Iterator[Wo
 
 
 def put_back(case: BuildCase, exposed_v: float, kinds: Sequence[PartKind]) -> Iterator[WorkStep]:
-    """Parts put where they were, the old one or a new one; glue has to cure."""
-    for part in case.parts:
-        if part.part in kinds:
+    """Parts put where they were, kind by kind, the old one or a new one; glue has to cure."""
+    for kind in kinds:
+        for part in (p for p in case.parts if p.part == kind):
             yield WorkStep(
                 joint=words.part_back(part), do="put", exposed_v=rounded_v(exposed_v), because=words.part_because(part),
                 wait=Wait(kind="cure", minutes=case.cure_min) if part.part == "glue" else None,

@@ -113,11 +113,9 @@ def listed(
         new_housing=told.housing == "new", full_v=window.full_v if window.family == "lithium" else None,
         worth_testing=worth_testing(facts, policy) if work == "apart_for_good" else (), waste=waste_of(facts, policy) if work == "apart_for_good" else (),
     )  # fmt: skip
-    beside = (
-        [BY_REPAIR[r] for r in facts.accepted.also if r in BY_REPAIR]
-        if facts.accepted is not None and told.work is None
-        else []
-    )
+    both = [BY_REPAIR[r] for r in facts.accepted.does if r in BY_REPAIR] if facts.accepted is not None else []
+    # What is told on the page is one of the two that were agreed, or something else altogether.
+    beside = both if work in both else []
     try:
         lists = lists_of(case, beside) if done is None else closing_list(case)
     except Impossible as error:
