@@ -8,6 +8,7 @@ from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
 import numpy as np
+from scipy.linalg import solve_banded
 
 from bench.measure import Figure, at_most, milliseconds
 from saldatura.battery.join import InterconnectRequest, WeldRequest, interconnect, weld_window
@@ -89,9 +90,67 @@ def _block(series: int, parallel: int, rng: np.random.Generator) -> Interconnect
     )
 
 
+# Metals by their tables, apart from the program's: Ω·m, W/mK.
+METALS = {
+    "nickel": (7.0e-8, 91.0), "plated_steel": (1.5e-7, 50.0), "copper": (1.72e-8, 398.0), "aluminium": (2.82e-8, 237.0), "brass": (6.5e-8, 110.0),
+}  # fmt: skip
+FINS, NODES, FACE = 60, 1201, 10.0
+
+
+def _strip_rise_k(metal: str, width: float, thick: float, long: float, amps: float, free: bool) -> float:
+    """The highest rise over the cells of one strip by finite differences: both ends on poles, or one free; one face to the air."""
+    rho, k = METALS[metal]
+    area, dx = width * thick, long / (NODES - 1)
+    own, loss = amps**2 * rho / area, FACE * width
+    matrix, right = np.zeros((3, NODES)), np.full(NODES, own * dx**2)
+    matrix[0, 1:] = matrix[2, :-1] = -k * area
+    matrix[1] = 2 * k * area + loss * dx**2
+    matrix[1, 0], matrix[0, 1], right[0] = 1.0, 0.0, 0.0
+    if free:
+        # Half a piece at the free end, and no heat goes on from there.
+        matrix[1, -1], right[-1] = k * area + loss * dx**2 / 2, own * dx**2 / 2
+    else:
+        matrix[1, -1], matrix[2, -2], right[-1] = 1.0, 0.0, 0.0
+    return float(solve_banded((1, 1), matrix, right).max())
+
+
+def _heat(rng: np.random.Generator) -> float:
+    """The largest difference between the program's rise and that of finite differences, as a share, for one joint and its two tails."""
+    metal = str(rng.choice(list(METALS)))
+    width, thick = float(rng.uniform(4, 15)), float(rng.uniform(0.1, 0.4))
+    between, tail, amps = float(rng.uniform(8, 60)), float(rng.uniform(5, 80)), float(rng.uniform(2, 40))
+    of = {"material": metal, "width_mm": width, "thickness_mm": thick}
+    found = interconnect(
+        InterconnectRequest.model_validate(
+            {
+                "cells": [{"cell": c, "volts": 3.7, "resistance_ohm": 0.02} for c in "ab"],
+                "segments": [
+                    {"segment": "joint", "from": "a+", "to": "b-", "length_mm": between, **of},
+                    {"segment": "minus tail", "from": "a-", "to": "n0", "length_mm": tail, **of},
+                    {"segment": "plus tail", "from": "b+", "to": "n1", "length_mm": tail, **of},
+                ],
+                "take_off": {"positive": "n1", "negative": "n0"},
+                "current_a": amps,
+            }
+        )
+    )
+    told = {s.segment: s.over_cell_k for s in found.segments}
+    worst = 0.0
+    for name, long, free in (("joint", between, False), ("plus tail", tail, True)):
+        true = _strip_rise_k(metal, width / 1e3, thick / 1e3, long / 1e3, amps, free)
+        worst = max(worst, abs(told[name] - true) / max(true, 0.05))
+    return worst
+
+
 def figures() -> Iterator[Figure]:
-    """Welders and a network."""
+    """Welders, the heat of strips, and a network."""
     seed = secrets.randbits(31)
+    rng = np.random.default_rng(seed)
+    heat = max(_heat(rng) for _ in range(FINS))
+    yield Figure(
+        f"`interconnect`: rise of {FINS} joints and tails against finite differences (seed {seed})",
+        f"worst {heat:.2%}", "within 1 %", heat <= 0.01,
+    )  # fmt: skip
     for width in WIDTHS:
         with ProcessPoolExecutor(2) as pool:
             found = list(pool.map(_welder, [(width, k) for k in range(seed, seed + WELDERS)], chunksize=4))

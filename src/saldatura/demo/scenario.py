@@ -19,6 +19,7 @@ from saldatura.demo.shortened import shortened
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.demo.torn import torn
 from saldatura.job.facts import Intake, NewNote, Safety
+from saldatura.job.facts.block import Box, NewBlock, SensorSpot
 from saldatura.job.facts.photo import NewPin, NodePlace, TapPlace
 from saldatura.job.run import points_of
 from saldatura.records import clock
@@ -259,6 +260,13 @@ def _ready_to_probe(tell: Teller, now: datetime) -> None:
     # The dirt adds little while it lies still, so the sensor reads nearly right.
     ohm = sensor_ohm(Thermistor(), 1, 22.0, (dirty,), moved=False, rng=tell.rng)
     tell.add(SensorMeasure(sensor=SensorRequest(ohm=round(ohm, -1), ambient_c=22.0)))
+    # Its cells stand on a board: how high the joints are over it decides whether the case closes.
+    tell.add(
+        NewBlock(
+            columns=13, board=Box(length_mm=264, width_mm=82, height_mm=6), joint_mm=1.8, case=Box(length_mm=290, width_mm=92, height_mm=82),
+            sensors=[SensorSpot(sensor="thermistor", between=["c1", "c2"])],
+        )
+    )  # fmt: skip
     tell.go_to("judge")
     tell.go(now)
     tell.begin(now - timedelta(minutes=40))
