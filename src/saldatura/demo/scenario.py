@@ -6,11 +6,11 @@ from saldatura.battery.measures.evidence import Blink, Registers
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
-from saldatura.battery.pack.faults import Fault
 from saldatura.battery.pack.sensors import Thermistor, sensor_ohm
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import Pack
 from saldatura.demo import proved
+from saldatura.demo.forgotten import forgotten
 from saldatura.demo.opened import NOTHING_FOUND, eleven_years_old, of_the_shop, two_dead_one_bulged
 from saldatura.demo.past import the_past
 from saldatura.demo.picture import scrubber as picture_of_scrubber
@@ -30,7 +30,6 @@ SHEARS = Pack(chemistry="li_oxide", series=12, parallel=2, rated_ah=5.0, load_a=
 FROST_FAN = Pack(chemistry="lfp", series=4, parallel=1, rated_ah=3.2, load_a=1.5)
 MUST_PUMP = Pack(chemistry="li_oxide", series=13, parallel=4, rated_ah=12.0, load_a=20.0)
 DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.0)
-LAMP = Pack(chemistry="li_oxide", series=2, parallel=1, rated_ah=2.6, load_a=0.8)
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
 TABLET = Pack(chemistry="lipo", series=3, parallel=2, rated_ah=5.0, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
@@ -62,7 +61,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     _being_probed(tell, now - timedelta(minutes=26))
     _just_taken_in(tell, now - timedelta(minutes=9))
     _ready_to_probe(tell, now)
-    _forgotten(tell, now - timedelta(hours=4))
+    forgotten(tell, now - timedelta(hours=4))
     _another_charger(tell, now - timedelta(hours=1, minutes=10))
     _switches_on_and_no_current(tell, now - timedelta(minutes=90))
     two_dead_one_bulged(tell, now - timedelta(hours=5))
@@ -284,27 +283,6 @@ def _ready_to_probe(tell: Teller, now: datetime) -> None:
     spec = PackSpec(soc=tell.level_socs(6, 0.55), with_board=False, seed=SEED + 61, loose=leads)
     tell.take_in(drone, NOTHING_FOUND, spec)
     tell.go(now)
-
-
-def _forgotten(tell: Teller, start: datetime) -> None:
-    tell.begin(start)
-    intake = Intake(
-        customer="Grafting shed",
-        pack_name="Grafting lamp",
-        serial="GL-018",
-        kind="light",
-        age_years=6,
-        pack=LAMP,
-        symptoms=["charger_refuses", "stood_unused"],
-        note="Found in a drawer; last used in October.",
-    )
-    flat: list[Fault] = [CellFault(kind="run_flat", group=group, size=volts) for group, volts in ((1, 1.92), (2, 1.87))]
-    spec = PackSpec(soc=[0.02, 0.02], faults=flat, with_board=False, seed=SEED + 62)
-    tell.take_in(intake, NOTHING_FOUND, spec)
-    tell.later(minutes=7)
-    tell.rested_set("probe", hours=24 * 90)
-    tell.read_all(LAMP, "groups")
-    tell.go_to("judge")
 
 
 def _another_charger(tell: Teller, start: datetime) -> None:
