@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Refusal } from '@/api/client'
 import { useShortcuts } from '@/composables/useShortcuts'
 import BlockMap from '@/figures/BlockMap.vue'
@@ -16,9 +16,14 @@ const layer = computed(() => cell.value?.layer ?? 1)
 const layers = computed(() => Math.max(...(draft.value ?? []).map((c) => c.layer ?? 1), 1))
 const firstOf = (n: number) => draft.value?.find((c) => (c.layer ?? 1) === n)?.cell ?? null
 const LIES = { standing: 'stands', across: 'lies across', along: 'lies along' } as const
-/** Taps as they are typed, "3, 5"; what is no tap of this pack is left out. */
+/** Taps as they are typed, "3, 5"; what is no tap of this pack is told and not kept. */
 const aroundText = computed(() => around.value.join(', '))
-const keepAround = (text: string) => (around.value = [...new Set((text.match(/\d+/g) ?? []).map(Number).filter((t) => t <= props.series))].sort((a, b) => a - b))
+const aroundWrong = ref<string | null>(null)
+function keepAround(text: string) {
+  const typed = text.split(/[\s,;]+/).filter(Boolean)
+  aroundWrong.value = typed.every((t) => /^\d+$/.test(t) && Number(t) <= props.series) ? null : `taps from 0 to ${props.series}, as in 3, 5`
+  if (aroundWrong.value === null) around.value = [...new Set(typed.map(Number))].sort((a, b) => a - b)
+}
 const STEP = 1
 useShortcuts([
   { key: 'ArrowLeft', does: 'the cell a millimetre to the left', run: () => props.map.move(-STEP, 0) },
@@ -49,7 +54,7 @@ useShortcuts([
       <KeptField :key="`${at}x`" :value="String(cell.x_mm)" label="Right, mm" unit="mm" inputmode="decimal" @keep="(t) => map.put('x_mm', t, series)" />
       <KeptField :key="`${at}y`" :value="String(cell.y_mm)" label="Down, mm" unit="mm" inputmode="decimal" @keep="(t) => map.put('y_mm', t, series)" />
       <KeptField :key="`${at}g`" :value="String(cell.group)" label="Group" number whole inputmode="numeric" @keep="(t) => map.put('group', t, series)" />
-      <KeptField :value="aroundText" label="Strips around a side, taps" placeholder="none" @keep="keepAround" />
+      <KeptField :value="aroundText" label="Strips around a side, taps" placeholder="none" :error="aroundWrong" @keep="keepAround" />
     </div>
     <p class="muted">Touch a cell, then set it as the old pack shows it: arrows move it by a millimetre. The program mirrors by itself what was seen from below. A cell above others, as in a stem, goes into the layer above, with the pole up that is up as it stands.</p>
     <div class="chips"><ElButton type="primary" :loading="busy" @click="map.keep()">Save this map</ElButton><ElButton @click="map.leave()">Discard the changes</ElButton></div>
