@@ -35,6 +35,10 @@ def record_accepted(facts: JobFacts, new: NewAccepted, moment: Moment) -> list[F
     lost = {g.group: g.barred or "" for g in groups_now(facts, None, moment.policy) if g.wants_cells}
     plan_gates.keeps_none_lost(lost, offered, new)
     plan_gates.not_ruled_out(offered, new)
+    if offered is None:
+        # Two that the plan does not show together are held against it one by one.
+        for repair in sorted(new.does):
+            plan_gates.not_ruled_out(moment.offered(facts.id, repair), new)
     return [AcceptedFact(**dict(new), offered=offered, **moment.stamp)]
 
 
