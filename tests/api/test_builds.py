@@ -26,7 +26,7 @@ def block(api: Api, job: int) -> dict:
 
 def done(api: Api, job: int, name: str, until: str | None = None, **said: object) -> list[str]:
     """A list worked through, or as far as the first step that does so; what was done."""
-    acts = []
+    acts: list[str] = []
     while True:
         work = next(w for w in block(api, job)["lists"] if w["name"] == name)
         step = next((s for s in work["steps"] if not s["done"]), None)

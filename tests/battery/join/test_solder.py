@@ -34,6 +34,7 @@ def reached_s(metal: tuple[float, float], width_mm: float, thickness_mm: float, 
 
     there.terminal = True  # type: ignore[attr-defined]
     found = solve_ivp(change, (0, 12), np.full(n + 1, 22.0), method="BDF", events=there, rtol=1e-6, atol=1e-3)
+    assert found.t_events is not None
     return float(found.t_events[0][0])
 
 
@@ -44,7 +45,7 @@ def reached_s(metal: tuple[float, float], width_mm: float, thickness_mm: float, 
 def test_a_joint_takes_as_long_as_another_solver_says(
     tabs: str, metal: tuple[float, float], width: float, thick: float, big: bool
 ) -> None:
-    found = soldered_joint(tabs, width, thick, 80.0, big)  # type: ignore[arg-type]
+    found = soldered_joint(tabs, width, thick, 80.0, big)
     # Half a second more for the solder to flow.
     assert found.seconds == pytest.approx(reached_s(metal, width, thick, 0.3 if big else 0.08, 80.0) + 0.5, rel=0.06)
 
