@@ -21,7 +21,8 @@ const aroundText = computed(() => around.value.join(', '))
 const aroundWrong = ref<string | null>(null)
 function keepAround(text: string) {
   const typed = text.split(/[\s,;]+/).filter(Boolean)
-  aroundWrong.value = typed.every((t) => /^\d+$/.test(t) && Number(t) <= props.series) ? null : `taps from 0 to ${props.series}, as in 3, 5`
+  const odd = typed.find((t) => !/^\d+$/.test(t) || Number(t) > props.series)
+  aroundWrong.value = odd === undefined ? null : `“${odd}” is no tap; type taps from 0 to ${props.series}, as in 3, 5`
   if (aroundWrong.value === null) around.value = [...new Set(typed.map(Number))].sort((a, b) => a - b)
 }
 const STEP = 1

@@ -4,7 +4,7 @@ import type { Schemas } from '@/api/client'
 import { useMoney } from '@/composables/useMoney'
 import Choice from '@/forms/Choice.vue'
 import NumberField from '@/forms/NumberField.vue'
-import { quantity, sent } from '@/forms/quantity'
+import { quantity, sent, wrongWith } from '@/forms/quantity'
 import TextField from '@/forms/TextField.vue'
 import { type Block, useKeepBlock } from './useBlock'
 
@@ -22,10 +22,13 @@ const fresh = ref({ part: null as Part['part'] | null, name: '', where: '', coun
 const wants = computed(() => fresh.value.part !== null && (fresh.value.part !== 'other' || fresh.value.name.trim() !== ''))
 async function add() {
   const f = fresh.value
-  if (!f.part || !wants.value) return
-  const part = { part: f.part, name: f.name.trim(), where: f.where.trim(), count: quantity(f.count) === null ? 1 : sent(f.count), price: f.price.trim() ? sent(f.price) : null, use: USED_UP.includes(f.part) ? 'new' : f.use } as Part
+  // What is no number is told at its field, and nothing is sent.
+  if (!f.part || !wants.value || wrongWith(f.count, undefined, true) || wrongWith(f.price, 'money')) return
+  const part = { part: f.part, name: f.name.trim(), where: f.where.trim(), count: quantity(f.count) === null ? 1 : sent(f.count), price: f.price.trim() ? sent(f.price, 'money') : null, use: USED_UP.includes(f.part) ? 'new' : f.use } as Part
   if (await keep({ parts: [...parts.value, part] })) fresh.value = { part: null, name: '', where: '', count: '', price: '', use: 'kept' }
 }
+// A refusal names the part by its place in the list: the one that is being added is the last.
+const on = (field: string) => refusal.value?.on(`parts.${parts.value.length}.${field}`) ?? refusal.value?.on(field)
 const line = (p: Part) => `${p.name || KINDS[p.part]}${p.where ? `, ${p.where}` : ''}`
 const change = (k: number, how: Partial<Part> | null) => keep({ parts: parts.value.flatMap((p, n) => (n !== k ? [p] : how ? [{ ...p, ...how }] : [])) })
 </script>
@@ -44,10 +47,10 @@ const change = (k: number, how: Partial<Part> | null) => keep({ parts: parts.val
     <template v-if="!closed">
       <Choice label="Another part" lead="Another" :options="KINDS" :chosen="(key) => fresh.part === key" @choose="(key) => (fresh.part = key)" />
       <form v-if="fresh.part" class="row" @submit.prevent="add">
-        <TextField v-model="fresh.name" label="Its name" maxlength="60" :placeholder="fresh.part === 'other' ? 'what it is' : 'as its kind'" :error="refusal?.on('name')" />
+        <TextField v-model="fresh.name" label="Its name" maxlength="60" :placeholder="fresh.part === 'other' ? 'what it is' : 'as its kind'" :error="on('name')" />
         <TextField v-model="fresh.where" label="Where it sits" maxlength="80" placeholder="under the block" />
-        <NumberField v-model="fresh.count" label="How many" whole placeholder="1" :error="refusal?.on('count')" />
-        <NumberField v-model="fresh.price" label="Price of one" placeholder="not known" :error="refusal?.on('price')" />
+        <NumberField v-model="fresh.count" label="How many" whole placeholder="1" :error="on('count')" />
+        <NumberField v-model="fresh.price" label="Price of one" unit="money" placeholder="not known" :error="on('price')" />
         <Choice v-if="!USED_UP.includes(fresh.part)" label="Kept or new" :options="{ kept: 'the old one is kept', new: 'a new one goes in' }" :chosen="(key) => fresh.use === key" @choose="(key) => (fresh.use = key)" />
         <ElButton native-type="submit" :disabled="!wants" :loading="busy">Add it</ElButton>
       </form>
@@ -56,7 +59,7 @@ const change = (k: number, how: Partial<Part> | null) => keep({ parts: parts.val
         <button v-if="wired && block.work === 'drop_group'" type="button" class="chip" :disabled="busy" :aria-pressed="block.told.housing === 'new'" @click="keep({ housing: block.told.housing === 'new' ? 'kept' : 'new' })">a new balance housing with fewer pins</button>
       </div>
     </template>
-    <p v-if="refusal && !['name', 'count', 'price'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="refusal && !['name', 'count', 'price'].some((f) => on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </details>
 </template>
 

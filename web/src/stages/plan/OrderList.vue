@@ -1,17 +1,19 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, type Schemas, settled } from '@/api/client'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
 import { useMoney } from '@/composables/useMoney'
 import { useSettings } from '@/composables/useSettings'
+import TextField from '@/forms/TextField.vue'
 
 /** What the option taken wants bought: in the drawer, come, missing; booked when it comes. */
 defineProps<{ closed: boolean }>()
 const job = useJob()
 const settings = useSettings()
+const by = ref(settings.value.technician)
 const { money } = useMoney()
 const { act, busy, refusal } = useAct()
 const { data: order } = useQuery({
@@ -20,7 +22,7 @@ const { data: order } = useQuery({
   retry: false,
 })
 const came = (line: Schemas['OrderLine']) =>
-  act(() => settled(client.POST('/api/jobs/{job_id}/parts-came', { params: { path: { job_id: job.value.facts.id } }, body: { name: line.name, count: line.missing, by: settings.value.technician } as Schemas['NewPartCame'] })))
+  act(() => settled(client.POST('/api/jobs/{job_id}/parts-came', { params: { path: { job_id: job.value.facts.id } }, body: { name: line.name, count: line.missing, by: by.value } as Schemas['NewPartCame'] })))
 </script>
 
 <template>
@@ -36,7 +38,8 @@ const came = (line: Schemas['OrderLine']) =>
         </tr>
       </tbody>
     </table>
-    <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+    <TextField v-if="order.missing && !closed && !settings.technician" v-model="by" label="Booked by" maxlength="60" :error="refusal?.on('by')" />
+    <p v-if="refusal && !refusal.on('by')" class="error" role="alert">{{ refusal.message }}</p>
     <p><a :href="`/api/jobs/${job.facts.id}/order.pdf`" target="_blank">To print</a> <a :href="`/api/jobs/${job.facts.id}/order.csv`" download>CSV</a></p>
   </section>
 </template>
