@@ -7251,6 +7251,11 @@ export interface components {
              */
             joins: boolean;
             /**
+             * Strip
+             * @default false
+             */
+            strip: boolean;
+            /**
              * Taps
              * @description Numbers of the two taps.
              * @default []

@@ -23,7 +23,7 @@ def apart_for_good(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
         joint = of[step.joint]
         yield WorkStep(
             joint=step.joint, do="pull" if joint.kind == "plug" else "cut", exposed_v=step.exposed_v, insulate=step.insulate,
-            because=step.because, tool="" if joint.kind == "plug" else CUTTERS if joint.kind == "link" else IRON, taps=[joint.tap],
+            because=step.because, tool="" if joint.kind == "plug" else CUTTERS if joint.kind == "link" else IRON, taps=[joint.tap], strip=joint.kind == "link",
         )  # fmt: skip
     most = rounded_v(max((abs(v) for v in case.volts), default=0.0))
     for group, cells in case.cells.items():

@@ -107,7 +107,7 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         end = tap in (0, case.series)
         own = case.cells[run[0] if tap == low else run[-1]][0]
         yield WorkStep(
-            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS, taps=[tap],
+            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS, taps=[tap], strip=True,
             because=words.packs_end_comes_away(run[0] if tap == low else run[-1]) if end
             else words.cut_own_tab(tap, own, case.sides[tap], bare.exposed()) if case.pouch
             else words.tap_on_side(tap, case.sides[tap], bare.exposed()),
@@ -155,7 +155,7 @@ def _in(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         yield WorkStep(
             joint=words.new_strip_of_tap(tap), do=join_word(case), exposed_v=rounded_v(bare.exposed()), insulate=[words.strip_of_tap(tap)], taps=[tap],
             because=words.HALVES_COME_TOGETHER_LAST if n == len(order) - 1 else words.WHILE_LITTLE_HANGS_TOGETHER,
-            tool=IRON if case.soldered else ELECTRODES, joins=True,
+            tool=IRON if case.soldered else ELECTRODES, joins=True, strip=True,
             wait=Wait(kind="cool", minutes=case.cool_min) if n == len(order) - 1 else Wait(kind="cool", minutes=PAUSE_MIN) if case.soldered else None,
         )  # fmt: skip
 

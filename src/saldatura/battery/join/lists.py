@@ -117,6 +117,7 @@ def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
                 asks=_asks(case, joint) if aim == "close" else None,
                 wait=_wait(case, joint, last=step.joint == links[-1]) if aim == "close" and links else None,
                 joins=aim == "close" and joint.kind == "link",
+                strip=joint.kind == "link",
                 taps=[joint.tap],
             )
         )

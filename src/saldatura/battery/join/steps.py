@@ -46,7 +46,7 @@ class Wait(Value):
 
 class WorkStep(Value):
     """One action. `exposed_v`: the largest voltage between any two points that are bare after it; `joins`: cells become joined by
-    it, so that all must stand right; `taps` and `cells`: where on the map. What it makes of the pack once it is ticked: `puts_in`, groups
+    it, so that all must stand right; `strip`: a strip is cut or laid; `taps` and `cells`: where on the map. What it makes of the pack once it is ticked: `puts_in`, groups
     whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in. `wants`: what must hold
     before it counts as done.
     """
@@ -60,6 +60,7 @@ class WorkStep(Value):
     asks: Ask | None = None
     wait: Wait | None = None
     joins: bool = False
+    strip: bool = False
     taps: list[int] = Field([], description="Numbers of the two taps.")
     cells: list[str] = []
     puts_in: list[int] = []

@@ -26,7 +26,7 @@ const marked = computed(() => [...(step.value?.cells ?? []), ...links.value.filt
 const layer = computed(() => cells.value.find((c) => marked.value.includes(c.cell))?.layer ?? 1)
 // A strip on the side that is down is not to be looked for on the side that is up.
 const otherSide = computed(() => {
-  const strip = step.value && /strip/.test(step.value.joint) && links.value.length === 1 ? links.value[0]! : null
+  const strip = step.value?.strip && links.value.length === 1 ? links.value[0]! : null
   return strip && !onSide(strip) ? `Its strip lies on the ${strip.side === 'top' ? 'upper' : 'lower'} side: turn the block over (f).` : null
 })
 const wantsGroups = computed(() => ['groups', 'donor', 'drop_group', 'board_mounted'].includes(props.block.work))
