@@ -63,7 +63,7 @@ def test_every_field_of_every_page_takes_what_is_typed(browser: Browser, tmp_pat
                 if held != "7":
                     lost.append(f"{view}: {name}: “{held}”")
         page.close()
-    assert lost == []
+    assert lost == [], lost
     # As many pages and fields as the product has at least: a walk that went astray finds fewer.
     assert len(visited) > 20
     assert typed > 80

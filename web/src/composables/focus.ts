@@ -6,6 +6,9 @@ const alive = (element: Element | null): element is HTMLElement =>
 /** Let the hand go on where it is: to the field that was refused, back to what was pressed, or to the next thing to do. */
 export async function settleFocus(from: Element | null, refused: boolean) {
   await nextTick()
+  // A hand that types in another field by now is not pulled away from it.
+  const at = document.activeElement
+  if (refused && at !== from && alive(at) && at.matches('input, textarea')) return
   const wrong = refused ? document.querySelector<HTMLElement>('.row:has(> .error) :is(input, textarea, button)') : null
   if (wrong) return wrong.focus()
   if (alive(document.activeElement)) return
