@@ -99,6 +99,9 @@ def test_parts_come_off_in_time_and_go_back_the_other_way_about() -> None:
     assert [done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")] == sorted(
         done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")
     )
+    # A charger wants its contacts; the sleeve goes on after the night.
+    assert done.index("a new top piece") < done.index("once on its own charger, the case still open")
+    assert done.index("at it once more in the morning") < done.index("a new shrink sleeve")
     assert done.index("a new shrink sleeve") < done.index("the case, with its seal and screws as they were")
     with pytest.raises(ValidationError, match="say what the part is"):
         PackPart(part="other")
@@ -142,6 +145,20 @@ def test_a_pack_taken_apart_for_good_is_halved_after_plug_and_leads_taped_tested
     assert sum(s.do == "tape" for s in found) == 6
     assert [s.joint for s in found if s.do == "weigh"] == ["cells, iron phosphate, about 450 g", "case"]
     assert [found_.name for found_ in work_lists(built(6, work="apart_for_good"))] == ["apart_for_good"]
+
+
+@pytest.mark.parametrize("part", [*PARTS, "sensor"])
+@pytest.mark.parametrize("work", ["rebuild", "groups", "drop_group", "transplant"])
+def test_no_part_that_is_told_is_forgotten_by_the_lists(part: PartKind, work: WorkKind) -> None:
+    """What comes off is put back; what stands with the cells comes off in a rebuild alone, and glue is laid where something is fixed."""
+    found = steps(built(work=work, parts=[PackPart(part=part)], new_cells=True))
+    off = [s for s in found if s.joint == f"the {PackPart(part=part).called}"]
+    back = [s for s in found if s.joint.endswith(PackPart(part=part).called) and s.do == "put"]
+    stays = part in ("riser", "spacer", "weight", "sheet") and work != "rebuild"
+    if part == "glue":
+        assert len(back) == (work in ("rebuild", "groups"))
+    else:
+        assert (len(off), len(back)) == ((0, 0) if stays else (1, 1))
 
 
 def test_a_harness_for_one_charge_is_read_wire_by_wire_and_comes_off_again() -> None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from saldatura.battery.join.parts import OVER_BLOCK
+from saldatura.battery.join.parts import FOR_CHARGER, WRAPS
 from saldatura.battery.join.steps import Ask, BuildCase, Wait, WorkStep, pin_to_read, put_back, rounded_v
 from saldatura.battery.join.words import finish as words
 from saldatura.battery.join.words.steps import IRON
@@ -26,6 +26,7 @@ def closing(case: BuildCase) -> Iterator[WorkStep]:
             joint=words.harness_wire_off(tap), do="take off", exposed_v=rounded_v(case.at(tap)), taps=[tap], insulate=["the joint"], tool=IRON,
             because=words.LEVELLED_THROUGH_IT,
         )  # fmt: skip
+    yield from put_back(case, total, FOR_CHARGER)
     left = case.series - (case.work == "drop_group")
     full = None if case.full_v is None else rounded_v(left * case.full_v)
     yield WorkStep(
@@ -40,6 +41,6 @@ def closing(case: BuildCase) -> Iterator[WorkStep]:
         joint=words.IN_THE_MORNING, do="look", exposed_v=rounded_v(total), because=words.second_look(case.wired),
         asks=None if full is None else Ask(what=words.SAME_PLACES, expected_v=full, within_v=round(MORNING_V * left, 3)),
     )  # fmt: skip
-    yield from put_back(case, 0.0, tuple(reversed(OVER_BLOCK)))
+    yield from put_back(case, 0.0, WRAPS)
     yield WorkStep(joint=words.CASE_CLOSED, do="close", exposed_v=0.0, because=words.AS_IT_WAS)
     yield WorkStep(joint=words.IN_DEVICE, do="run", exposed_v=0.0, because=words.EVERY_RUN_KEPT)

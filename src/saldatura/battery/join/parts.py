@@ -13,7 +13,10 @@ PartKind = Literal[
 ]
 # What stands between or under the cells and goes in with them; what lies over the block and is off before it is touched.
 WITH_CELLS: tuple[PartKind, ...] = ("riser", "spacer", "weight", "sheet")
-OVER_BLOCK: tuple[PartKind, ...] = ("shrink", "tape", "top_piece", "springs", "other")
+OVER_BLOCK: tuple[PartKind, ...] = ("shrink", "tape", "top_piece", "springs", "sensor", "other")
+# What the charger touches or reads is back before the trial charge; what only wraps the block goes on after it.
+FOR_CHARGER: tuple[PartKind, ...] = ("other", "sensor", "springs", "top_piece")
+WRAPS: tuple[PartKind, ...] = ("tape", "shrink")
 # What cannot be used twice, however it is told.
 USED_UP: tuple[PartKind, ...] = ("tape", "shrink", "glue")
 
