@@ -26,7 +26,8 @@ from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
 from saldatura.battery.measures.sensor import SensorRequest
-from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import GroupPoint, Pack, PackPoint
 from saldatura.job.facts import Intake, NewReading, NewSet, ReplacedGroup, Safety
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database

@@ -16,7 +16,7 @@ from bench.taper import Cell
 from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.pack.drive import ConstantCurrent
 from saldatura.battery.pack.model import PackState, advance
-from saldatura.battery.prove.run_time import run_time, string_of
+from saldatura.battery.prove.run_time import model_of, run_time
 from saldatura.battery.prove.run_types import RunTimeRequest
 
 CASES, STRINGS, ENDS_V = 150, 300, 3.0
@@ -83,7 +83,7 @@ def _mixed(seed: int) -> bool:
         }
     )
     found = run_time(request).ends
-    model = string_of("nmc", request.groups, middle_curve("nmc"), 1.0, 1.0)
+    model = model_of("nmc", request.groups, middle_curve("nmc"), 1.0, 1.0)
     state = PackState.at_rest(model, 25.0)
     truth: tuple[str, int | None] = ("none", None)
     while truth[0] == "none":

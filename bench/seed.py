@@ -5,7 +5,8 @@ import uuid
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from saldatura.battery.quantities import Meter, Pack, PackPoint, TapPoint
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Pack, PackPoint, TapPoint
 from saldatura.job.facts import (
     ChargeBegun,
     ChargeEnd,

@@ -39,6 +39,7 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "board": {"make": "other", "lacks": ["temperature"], "by": "Ilka"},
         "block": {"arrangement": "line"},
         "parts-came": {"name": "board", "by": "Ilka"},
+        "strings": {"joined": False, "by": "Ilka"},
         "polarity": {"cell": "c1", "volts": 3.7},
         "ticks": {"list": "open", "joint": "strip 1"},
         "wiring": {"connectors": [{"name": "white", "pins": [{"pin": 1, "tap": 0}]}]},

@@ -5,8 +5,8 @@ import random
 import pytest
 
 from saldatura.battery.measures.meters import CLASSES, range_of
+from saldatura.battery.meter import Meter, MeterRange
 from saldatura.battery.prove.checks import ProveRequest, prove
-from saldatura.battery.quantities import Meter, MeterRange
 from saldatura.battery.reconcile import ReconcileRequest, reconcile
 
 HAND = next(c for c in CLASSES if c.key == "2000").ranges

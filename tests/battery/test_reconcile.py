@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.meter import Meter
 from saldatura.battery.pack import WireFault, read_between
-from saldatura.battery.quantities import Meter
 from saldatura.battery.reconcile import Reconciled, ReconcileRequest, reconcile
 
 METER = Meter(percent=0.5, digits=2, resolution_v=0.01)

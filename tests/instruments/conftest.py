@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 import pytest
 
+from saldatura.battery.meter import Meter
 from saldatura.battery.pack.spec import PackSpec
-from saldatura.battery.quantities import Meter, Pack
+from saldatura.battery.quantities import Pack
 from saldatura.instruments.rack import Rack
 from saldatura.instruments.sockets import Sockets
 from saldatura.instruments.virtual import VirtualPack

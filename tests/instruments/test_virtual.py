@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.meter import Meter
 from saldatura.battery.pack import WireFault
 from saldatura.battery.pack.spec import PackSpec
-from saldatura.battery.quantities import Meter
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.steady import SteadyWatch
 from saldatura.instruments.virtual import VirtualPack

@@ -12,7 +12,8 @@ from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy, choices
 from saldatura.battery.measures.kinds.acir import AcirMeasure
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure
-from saldatura.battery.quantities import GroupPoint, Meter, Pack, TapPoint
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import GroupPoint, Pack, TapPoint
 from saldatura.job.admission import Admission
 from saldatura.job.assessment import PackClock, assess, view_of
 from saldatura.job.assessment.rest import last_current

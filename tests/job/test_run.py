@@ -6,7 +6,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint, Point, SpanPoint, TapPoint, span_of
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import GroupPoint, Pack, PackPoint, Point, SpanPoint, TapPoint, span_of
 from saldatura.battery.reconcile import ReconcileRequest, reconcile
 from saldatura.job.facts import ReadingFact
 from saldatura.job.run import asked_by, between
@@ -32,7 +33,9 @@ def determined(points: list[Point]) -> list[bool]:
     return [g.determined for g in reconcile(ReconcileRequest.model_validate(request)).groups]
 
 
-two_taps = st.tuples(st.integers(0, 8), st.integers(0, 8)).filter(lambda p: p[0] != p[1]).map(lambda p: between(*p))
+two_taps = (
+    st.tuples(st.integers(0, 8), st.integers(0, 8)).filter(lambda p: p[0] != p[1]).map(lambda p: between(*p, PACK))
+)
 
 
 @given(taken=st.lists(two_taps, max_size=9, unique=True))

@@ -11,7 +11,8 @@ from pydantic import TypeAdapter
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.measures.kinds.acir import AcirMeasure
-from saldatura.battery.quantities import GroupPoint, Meter, Pack, PackPoint, Point, SpanPoint, TapPoint
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import GroupPoint, Pack, PackPoint, Point, SpanPoint, TapPoint
 from saldatura.job.assessment import assess
 from saldatura.job.facts import (
     Intake,
@@ -39,10 +40,11 @@ from saldatura.ledger.registry import kind_of, renumbered
 AT = datetime(2026, 3, 2, 8, tzinfo=UTC)
 NOTHING = dict.fromkeys(("swollen", "leaking", "hot", "wet", "crushed", "smell"), False)
 SERIES = 4
+PACK = Pack(chemistry="nmc", series=SERIES, parallel=2, rated_ah=4.0)
 
 
 def taken_in() -> JobFacts:
-    pack = Pack(chemistry="nmc", series=SERIES, parallel=2, rated_ah=4.0)
+    pack = PACK
     return JobFacts(uid="test", opened_at=AT).with_facts(
         [
             IntakeFact(customer="Row team Z", pack_name="Test", pack=pack, id=1, at=AT),
@@ -168,13 +170,13 @@ def test_work_asks_again_for_what_begins_or_ends_at_it_and_for_nothing_else(poin
         "span": lambda p: {p.from_tap, p.to_tap},
     }
     at = ends[point.kind](point) if point.kind != "pack" else set()
-    assert touches(PLACE.validate_python({"kind": "tap", "tap": tap}), point, SERIES) == (tap in at)
+    assert touches(PLACE.validate_python({"kind": "tap", "tap": tap}), point, PACK) == (tap in at)
     # A joint of a group shows where the group is the newest of what is read.
-    assert touches(PLACE.validate_python({"kind": "group", "group": group}), point, SERIES) == (
+    assert touches(PLACE.validate_python({"kind": "group", "group": group}), point, PACK) == (
         bool(at) and max(at) == group
     )
-    assert touches(PLACE.validate_python({"kind": "terminals"}), point, SERIES) == (point.kind == "pack")
-    assert not touches(PLACE.validate_python({"kind": "part", "part": "sensor plug"}), point, SERIES)
+    assert touches(PLACE.validate_python({"kind": "terminals"}), point, PACK) == (point.kind == "pack")
+    assert not touches(PLACE.validate_python({"kind": "part", "part": "sensor plug"}), point, PACK)
 
 
 def test_an_intake_of_another_pack_is_no_act_to_undo() -> None:

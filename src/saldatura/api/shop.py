@@ -18,7 +18,7 @@ from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.limits.policy import Choice, Policy, choices
 from saldatura.battery.measures.meters import CLASSES, MeterClass
-from saldatura.battery.quantities import Meter
+from saldatura.battery.meter import Meter
 from saldatura.battery.verdict import Symptom
 from saldatura.battery.words import GLOSSARY
 from saldatura.job import words

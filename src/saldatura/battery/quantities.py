@@ -23,6 +23,7 @@ from saldatura.battery import words
 from saldatura.battery.errors import Misfit
 
 MAX_SERIES = 40
+MOST_STRINGS = 8
 MAX_PARALLEL = 200
 # In one set, standing: more than anyone takes, and as many as are weighed together in good time.
 MOST_READINGS = 500
@@ -91,64 +92,67 @@ TapNumber = Annotated[int, Field(ge=0, le=MAX_SERIES)]
 ChemistryKey = Literal["li_oxide", "nmc", "nca", "lco", "lipo_hv", "lipo", "lfp", "nimh", "nicd"]
 
 
-class MeterRange(Value):
-    """A range of a meter, up to `to_v`: ±(percent of reading + digits) on it, and the value of one digit there."""
-
-    to_v: Annotated[float, Field(gt=0, le=2000)] = Field(description="Where the range ends, V.")
-    percent: Annotated[float, Field(ge=0, le=20)] = Field(
-        description="Percent of reading of the maker's accuracy. Default 0.5 %, a common hand meter."
-    )
-    digits: Annotated[float, Field(ge=0, le=100)] = Field(
-        description="Digits of the maker's accuracy, in steps of `resolution_v`. Default 2, a common hand meter."
-    )
-    resolution_v: Annotated[float, Field(gt=0, le=10)] = Field(
-        description="Step of the display, V. Default: the meter's, or what the digits typed tell."
-    )
-
-
-class Meter(Value):
-    """Accuracy as its maker states it: ±(percent of reading + digits), and the value of one digit in volts.
-
-    `ranges`, by their ends, where the meter has several; the three figures are then those of the range that groups are read
-    on. `repeat_v` is how far apart (one standard deviation) the shop's own repeated readings lie, where it has enough of them.
-    """
-
-    percent: Annotated[float, Field(ge=0, le=20)] = Field(
-        0.5, description="Percent of reading of the maker's accuracy. Default 0.5 %, a common hand meter."
-    )
-    digits: Annotated[float, Field(ge=0, le=100)] = Field(
-        2, description="Digits of the maker's accuracy, in steps of `resolution_v`. Default 2, a common hand meter."
-    )
-    resolution_v: Annotated[float, Field(gt=0, le=1)] = Field(
-        0.01, description="Step of the display on the range of a group, V. Default 0.01 V."
-    )
-    repeat_v: RepeatVolts | None = Field(
-        None,
-        description="How far apart the shop's own repeated readings lie, one standard deviation, V. Default: contacts alone, 1 mV.",
-    )
-    ranges: Annotated[tuple[MeterRange, ...], Field(max_length=8)] = Field(
-        (),
-        description="The meter's ranges by their ends, where they are known; each reading is taken on the one its digits tell. Default: none.",
-    )
-
-    @model_validator(mode="after")
-    def _by_their_ends(self) -> Self:
-        ends = [r.to_v for r in self.ranges]
-        if ends != sorted(set(ends)):
-            raise Misfit("ranges", words.GIVE_RANGES_FROM_SMALLEST)
-        return self
-
-
 class Pack(Value):
-    """How a pack is built. `load_a` is the current its device draws, where known."""
+    """How a pack is built. `load_a` is the current its device draws, where known.
+
+    Groups are numbered through from pack minus, with `strings` string after string: of two strings of four, the second has groups
+    5 to 8, and `series` counts all eight. So do taps: `tap` 4 is the plus of the first string and, seen from the second, its minus.
+    """
 
     chemistry: ChemistryKey = Field(
         description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
     )
-    series: Series = Field(description="Groups in series.")
+    series: Series = Field(description="Groups in series; of strings in parallel, the groups of all of them.")
     parallel: Parallel = Field(1, description="Cells in parallel in a group. Default 1.")
     rated_ah: AmpHours = Field(description="Rated capacity of a group, Ah.")
     load_a: PositiveAmps | None = Field(None, description="Current that the device draws, A. Default: not known.")
+    strings: Annotated[int, Field(ge=1, le=MOST_STRINGS)] = Field(
+        1, description="Strings in parallel, each with taps of its own, joined at their ends. Default 1."
+    )
+
+    @model_validator(mode="after")
+    def _equally_long(self) -> Self:
+        if self.series % self.strings:
+            raise Misfit("strings", words.strings_are_uneven(self.series, self.strings))
+        return self
+
+    @property
+    def in_string(self) -> int:
+        """Groups in series between the pack's terminals."""
+        return self.series // self.strings
+
+    @property
+    def whole_ah(self) -> float:
+        """Rated capacity of the pack, Ah: its strings together."""
+        return self.rated_ah * self.strings
+
+    @property
+    def label(self) -> str:
+        """How the build is written: “5S2P”, and of two strings of four “2 × 4S1P”."""
+        one = f"{self.in_string}S{self.parallel}P"
+        return one if self.strings == 1 else f"{self.strings} × {one}"
+
+    @property
+    def strings_groups(self) -> list[range]:
+        """The groups of each string, from pack minus."""
+        return [range(low + 1, low + self.in_string + 1) for low in range(0, self.series, self.in_string)]
+
+    def string_of(self, group: int) -> int:
+        """The string, from 1, that a group belongs to."""
+        return (group - 1) // self.in_string + 1
+
+    def lowest_tap(self, tap: int) -> int:
+        """The tap that is the minus of the string in which `tap` lies above another one."""
+        return (max(tap, 1) - 1) // self.in_string * self.in_string
+
+    def tap_point(self, tap: int) -> "Point":
+        """A tap against the minus of its string, as a point."""
+        low = self.lowest_tap(tap)
+        return SpanPoint(from_tap=low, to_tap=tap) if low else TapPoint(tap=tap)
+
+    def span(self, at: "Reading | Point") -> tuple[int, int]:
+        """The taps (black probe, red probe) of a point on this pack; of its terminals those of the first string."""
+        return span_of(at, self.in_string, self.in_string)
 
 
 Place = Literal["pin", "tab", "terminal"]
@@ -249,10 +253,12 @@ def point_of(reading: Reading) -> Point:
     return PackPoint()
 
 
-def span_of(at: Reading | Point, series: int) -> tuple[int, int]:
-    """The taps (black probe, red probe) that a reading or point lies between."""
+def span_of(at: Reading | Point, series: int, in_string: int | None = None) -> tuple[int, int]:
+    """The taps (black probe, red probe) that a reading or point lies between. `in_string`: groups in each of the strings side by side,
+    where there are several; a tap is read against the minus of its own string.
+    """
     if isinstance(at, TapReading | TapPoint):
-        return 0, at.tap
+        return (at.tap - 1) // in_string * in_string if in_string else 0, at.tap
     if isinstance(at, GroupReading | GroupPoint):
         return at.group - 1, at.group
     if isinstance(at, SpanReading | SpanPoint):
@@ -260,8 +266,12 @@ def span_of(at: Reading | Point, series: int) -> tuple[int, int]:
     return 0, series
 
 
-def words_for(at: Reading | Point) -> str:
-    """The point in the technician's words, e.g. "tap 5 against tap 0"."""
+def words_for(at: Reading | Point, in_string: int | None = None) -> str:
+    """The point in the technician's words, e.g. "tap 5 against tap 0". `in_string`: groups in each string, where there are several."""
+    if in_string is not None and isinstance(at, TapReading | TapPoint | SpanReading | SpanPoint):
+        low, high = span_of(at, in_string, in_string)
+        if low > 0 and low % in_string == 0:
+            return words.tap_against_minus_of_string(high, low // in_string + 1)
     if isinstance(at, TapReading | TapPoint):
         return words.tap_against_tap(at.tap)
     if isinstance(at, GroupReading | GroupPoint):

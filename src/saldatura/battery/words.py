@@ -62,6 +62,19 @@ def year_is_none(year: int, earliest_year: int, latest_year: int) -> str:
     return f"the year {year} cannot be right; give a date between {earliest_year} and {latest_year}"
 
 
+def string_name(string: int) -> str:
+    """A string by its letter, the first one A."""
+    return f"string {chr(ord('A') + string - 1)}"
+
+
+def tap_against_minus_of_string(tap: int, string: int) -> str:
+    return f"tap {tap} against the minus of {string_name(string)}"
+
+
+def strings_are_uneven(series: int, strings: int) -> str:
+    return f"{series} groups do not make {strings} strings of one length; give the groups of all strings together"
+
+
 def tap_against_itself_reads(to_tap: int) -> str:
     return f"tap {to_tap} against itself reads nothing; name two different taps"
 

@@ -6,8 +6,9 @@ from typing import Literal
 
 import numpy as np
 
+from saldatura.battery.meter import Meter
 from saldatura.battery.pack.spec import PackSpec
-from saldatura.battery.quantities import GroupPoint, Meter, Pack, Point, span_of
+from saldatura.battery.quantities import GroupPoint, Pack, Point
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.assessment import JobView, PackClock
@@ -109,7 +110,7 @@ class Teller:
 
     def shown(self, point: Point) -> float:
         pack, meter = self.packs[self.job]
-        black, red = span_of(point, pack.pack.series)
+        black, red = pack.pack.span(point)
         pack.place(Probes(at="terminals") if point.kind == "pack" else Probes(at="taps", black=black, red=red))
         return meter.volts()
 

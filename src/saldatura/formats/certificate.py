@@ -112,8 +112,8 @@ def _shop(card: ShopCard, styles: dict[str, ParagraphStyle]) -> list[Any]:
 def _build(facts: JobFacts) -> str:
     pack, came = facts.intake.pack, facts.as_told.pack
     by = "by its cells" if facts.structure.rated_ah is not None else "by its label"
-    build = f"{WINDOWS[pack.chemistry].name}, {pack.series}S{pack.parallel}P, {pack.rated_ah:g} Ah {by}"
-    build += f" (it came as {came.series}S{came.parallel}P)" if came.series != pack.series else ""
+    build = f"{WINDOWS[pack.chemistry].name}, {pack.label}, {pack.whole_ah:g} Ah {by}"
+    build += f" (it came as {came.label})" if came.series != pack.series else ""
     build += f", serial {facts.intake.serial}" if facts.intake.serial else ""
     return build[:1].upper() + build[1:]
 

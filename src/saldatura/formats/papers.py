@@ -125,17 +125,19 @@ def _labelled(
             if dark:
                 canvas.rect(x + pad + c * dot, top - (r + 1) * dot, dot * 1.02, dot * 1.02, stroke=0, fill=1)
     window = WINDOWS[pack.chemistry]
-    ah = told.capacity_ah or pack.rated_ah
+    ah = told.capacity_ah or pack.whole_ah
     by = "by its cells" if facts.structure.rated_ah is not None else "by its label"
     holds = f"{ah:.2f} Ah measured" if told.capacity_ah else f"{ah:g} Ah {by}"
-    full_v = pack.series * window.highest_charge_v
-    only = f"charge to {full_v:.1f} V only" if window.family == "lithium" else f"charger for {pack.series} cells only"
+    full_v = pack.in_string * window.highest_charge_v
+    only = (
+        f"charge to {full_v:.1f} V only" if window.family == "lithium" else f"charger for {pack.in_string} cells only"
+    )
     signed = facts.sign_off
-    wh = ah * pack.series * window.nominal_v
+    wh = ah * pack.in_string * window.nominal_v
     lines = [
         (facts.intake.pack_name, True, 1.25),
-        (f"{window.name} {pack.series}S{pack.parallel}P", False, 1.0),
-        (f"{pack.series * window.nominal_v:.1f} V, {wh:.0f} Wh", True, 1.0),
+        (f"{window.name} {pack.label}", False, 1.0),
+        (f"{pack.in_string * window.nominal_v:.1f} V, {wh:.0f} Wh", True, 1.0),
         (holds, True, 1.0),
         *([(only, True, 1.0)] if facts.structure.shifts else []),
         (f"{dates(zone)(signed.at)[:10] if signed else 'not signed'}, job {facts.id:04d}", False, 0.9),

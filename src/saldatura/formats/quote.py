@@ -41,7 +41,7 @@ def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[str], card: ShopCar
         "price": ParagraphStyle("price", parent=body, fontName=face.bold, fontSize=17, leading=20, alignment=TA_RIGHT),
     }
     intake = facts.intake
-    build = f"{intake.pack.series}S{intake.pack.parallel}P, {WINDOWS[intake.pack.chemistry].name}, {intake.pack.rated_ah:g} Ah"
+    build = f"{intake.pack.label}, {WINDOWS[intake.pack.chemistry].name}, {intake.pack.whole_ah:g} Ah"
     story: list[Any] = [
         *head_of(card, styles["muted"]),
         Paragraph(lettered(f"What can be done with {intake.pack_name}", bold=True), styles["h1"]),

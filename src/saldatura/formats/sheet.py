@@ -91,7 +91,7 @@ def _head(view: JobView, styles: Styles, date: Dates) -> Iterable[Any]:
     yield Paragraph(lettered(intake.pack_name, bold=True), styles["h1"])
     if view.assessment.simulated:
         yield Paragraph(strong("A simulated pack: nothing here was measured on a real one."), styles["body"])
-    build = f"{pack.series}S{pack.parallel}P, {WINDOWS[pack.chemistry].name}, {pack.rated_ah:g} Ah{energy}"
+    build = f"{pack.label}, {WINDOWS[pack.chemistry].name}, {pack.whole_ah:g} Ah{energy}"
     build += f". It came as {view.now.came}" if view.now.came is not None else ""
     saw = ", ".join(SYMPTOMS[s] for s in intake.symptoms) or "nothing said"
     saw += f"; asks: {', '.join(WISHES[w][0] for w in intake.wishes)}" if intake.wishes else ""

@@ -11,7 +11,6 @@ from typing import IO, Any
 
 from pydantic import BaseModel
 
-from saldatura.battery.quantities import span_of
 from saldatura.formats.plain import cell, in_json
 from saldatura.job.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, SetFact
 from saldatura.job.registry import KINDS
@@ -183,10 +182,10 @@ def _job(facts: JobFacts) -> list[object]:
 
 def _readings(facts: JobFacts) -> Iterator[list[object]]:
     # As it was recorded: in the numbers of its time.
-    purposes, series = {s.id: s.purpose for s in facts.recorded(SetFact)}, facts.as_told.pack.series
+    purposes, pack = {s.id: s.purpose for s in facts.recorded(SetFact)}, facts.as_told.pack
     corrected = {r.supersedes for r in facts.recorded(ReadingFact)}
     for r in facts.recorded(ReadingFact):
-        low, high = span_of(r.point, series)
+        low, high = pack.span(r.point)
         yield [
             facts.id, r.id, r.at.isoformat(), r.set_id, purposes.get(r.set_id), low, high, r.volts, r.place, r.source,
             int(r.id in corrected),

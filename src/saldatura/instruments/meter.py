@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from saldatura.battery.quantities import Meter as Accuracy
+from saldatura.battery.meter import Meter as Accuracy
 from saldatura.instruments.link import Link
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.virtual import VirtualPack

@@ -6,7 +6,7 @@ import time
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from saldatura.battery.quantities import Meter as Accuracy
+from saldatura.battery.meter import Meter as Accuracy
 from saldatura.battery.quantities import Pack
 from saldatura.instruments.kinds import module_of
 from saldatura.instruments.link import Link, LinkError

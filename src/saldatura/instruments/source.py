@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from saldatura.battery.errors import Impossible
-from saldatura.battery.quantities import Meter as Accuracy
+from saldatura.battery.meter import Meter as Accuracy
 from saldatura.instruments.scpi import Instrument, ScpiError, number, switch
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.shop.instrument import Doing, Source, SourceKind

@@ -3,7 +3,8 @@
 from collections import deque
 from dataclasses import dataclass, field
 
-from saldatura.battery.quantities import Meter, Value
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Value
 
 WINDOW_S = 0.75
 LEAST_SAMPLES = 4

@@ -34,6 +34,15 @@ MOST_SAMPLES = 4096
 class VirtualPack(Probed):
     """Safe to use from several threads. `wall` gives seconds that only ever grow."""
 
+    def part(self, parted: bool) -> None:
+        """Take its strings apart, or let them touch."""
+        with self.lock:
+            if self.rig.model.parted != parted:
+                self.settle()
+                self.rig = replace(self.rig, model=replace(self.rig.model, parted=parted))
+                if not self.running:
+                    self._let_go()
+
     # --- its clock
 
     @property

@@ -12,6 +12,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.pack import Gauge, PackState, Thermistor, read_between, sensor_ohm, wires_now
 from saldatura.battery.pack.spec import PackSpec, rig_of
 from saldatura.battery.quantities import Pack
+from saldatura.battery.reconcile.words import taps_of_two_strings
 from saldatura.instruments.virtual_saved import board_load, usual
 from saldatura.shop.instrument import SOURCE_KINDS, Output, Probes, Sample, Saved, Source, SourceKind
 
@@ -44,6 +45,9 @@ class Probed:
             for tap in (probes.black, probes.red):
                 if tap > self.pack.series:
                     raise Impossible("probes", f"tap {tap} does not exist: taps 0 to {self.pack.series}")
+            low, high = sorted((probes.black, probes.red))
+            if self.pack.lowest_tap(high) > low:
+                raise Impossible("probes", taps_of_two_strings(low, high))
             if probes.black == probes.red:
                 raise Impossible("probes", f"tap {probes.red} against itself reads nothing; name two different taps")
         if probes.at == "leads":

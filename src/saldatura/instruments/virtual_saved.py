@@ -20,10 +20,10 @@ def usual(pack: Pack, kind: SourceKind) -> Source:
     half = min(round(pack.rated_ah / 2, 2), 500.0)
     string = kind == "supply"
     return Source(
-        volts=round(window.full_v * (pack.series if string else 1), 3),
+        volts=round(window.full_v * (pack.in_string if string else 1), 3),
         amps=half,
         cutoff_a=min(round(pack.rated_ah / 20, 3), 100.0),
-        low_v=round(window.tool_end_v * pack.series, 2),
+        low_v=round(window.tool_end_v * pack.in_string, 2),
     )
 
 

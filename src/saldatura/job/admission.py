@@ -6,7 +6,8 @@ from datetime import datetime
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import Channel
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import EARLIEST, LATEST, MOST_READINGS, Meter
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import EARLIEST, LATEST, MOST_READINGS
 from saldatura.job import words
 from saldatura.job.assessment import PackClock
 from saldatura.job.facts import ChargeBegun, IntakeFact, JobFacts, ReadingFact, TryFact

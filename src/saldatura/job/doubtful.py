@@ -133,11 +133,11 @@ def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:
 
 
 def _current(field: str, amps: float | None, pack: Pack, device_a: float | None) -> Iterator[Doubtful]:
-    most = max(HAND_HELD_C * pack.rated_ah, 1.5 * (device_a or 0.0))
+    most = max(HAND_HELD_C * pack.whole_ah, 1.5 * (device_a or 0.0))
     if amps is not None and amps > most:
-        guess = words.amps(amps) if amps >= 100 * pack.rated_ah else ""
+        guess = words.amps(amps) if amps >= 100 * pack.whole_ah else ""
         yield Doubtful(
-            field, words.times_what_give(amps, pack.rated_ah, _or(guess))
+            field, words.times_what_give(amps, pack.whole_ah, _or(guess))
         )  # fmt: skip
 
 

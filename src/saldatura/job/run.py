@@ -16,9 +16,7 @@ from saldatura.battery.quantities import (
     Point,
     Reading,
     SpanPoint,
-    TapPoint,
     Value,
-    span_of,
     words_for,
 )
 from saldatura.battery.reconcile.fit import components
@@ -88,19 +86,27 @@ def asked_by(
         case "groups":
             return _groups(pack)
         case "outside":
-            reached = sorted({0, pack.series} | set(outside)) if outside else []
-            spans = [(between(a, b), words.taps_and_are_reached(a, b)) for a, b in pairwise(reached)]
+            spans: list[Asked] = []
+            for groups in pack.strings_groups:
+                low, high = groups[0] - 1, groups[-1]
+                of = {tap for tap in outside if low <= tap <= high}
+                reached = sorted({low, high} | of) if of else []
+                spans += [(between(a, b, pack), words.taps_and_are_reached(a, b)) for a, b in pairwise(reached)]
             return [(PackPoint(), "reached without opening"), *spans]
         case "mixed":
-            checks = range(CHECK_EVERY, pack.series, CHECK_EVERY)
-            *groups, terminals = _groups(pack)
-            return [*groups, *[(TapPoint(tap=k), words.checks_groups_to_together(k)) for k in checks], terminals]
+            checks = [(of[0], k) for of in pack.strings_groups for k in of[CHECK_EVERY - 1 : -1 : CHECK_EVERY]]
+            *each, terminals = _groups(pack)
+            return [
+                *each,
+                *[(between(first - 1, k, pack), words.checks_groups_to_together(first, k)) for first, k in checks],
+                terminals,
+            ]
     first = [(r.point, "") for r in stale if doubt is None or r.point != doubt[0]]
     return [*first, *_needed(pack, readings, doubt)]
 
 
 def _taps(pack: Pack) -> list[Asked]:
-    taps: list[Asked] = [(TapPoint(tap=k), f"settles group {k}") for k in range(1, pack.series + 1)]
+    taps: list[Asked] = [(pack.tap_point(k), f"settles group {k}") for k in range(1, pack.series + 1)]
     return [*taps, (PackPoint(), "checks the sum")]
 
 
@@ -118,18 +124,21 @@ def _needed(pack: Pack, readings: Sequence[ReadingFact], doubt: Asked | None) ->
     replaced = {r.supersedes for r in readings if r.supersedes is not None}
     standing = [r for r in readings if r.id not in replaced]
     barred = [r.point for r in standing if r.volts is None]
-    edges = [span_of(r.point, pack.series) for r in standing if r.volts is not None and r.point.kind != "pack"]
-    settled, *apart = components(pack.series, edges)
+    edges = [pack.span(r.point) for r in standing if r.volts is not None and r.point.kind != "pack"]
     asked = [doubt] if doubt is not None else []
-    known = set(settled)
-    for taps in apart:
-        ways: list[Point] = [TapPoint(tap=t) for t in taps]
-        ways += [GroupPoint(group=t) for t in taps if t - 1 in known]
-        ways += [GroupPoint(group=t + 1) for t in taps if t + 1 in known]
-        point = next((way for way in ways if way not in barred), None)
-        if point is not None:
-            asked.append((point, _ties(taps, pack.series)))
-            known |= set(taps)
+    for groups in pack.strings_groups:
+        base = groups[0] - 1
+        own = [(a - base, b - base) for a, b in edges if max(a, b) in groups]
+        settled, *apart = components(pack.in_string, own)
+        known = {t + base for t in settled}
+        for taps in ([t + base for t in of] for of in apart):
+            ways: list[Point] = [pack.tap_point(t) for t in taps]
+            ways += [GroupPoint(group=t) for t in taps if t - 1 in known]
+            ways += [GroupPoint(group=t + 1) for t in taps if t + 1 in known]
+            point = next((way for way in ways if way not in barred), None)
+            if point is not None:
+                asked.append((point, _ties(taps, pack.in_string)))
+                known |= set(taps)
     if not any(r.point.kind == "pack" for r in standing):
         asked.append((PackPoint(), "checks the sum"))
     return asked
@@ -141,11 +150,11 @@ def _ties(taps: list[int], series: int) -> str:
     return words.ties_taps(taps[0], taps[-1], series)
 
 
-def between(a: int, b: int) -> Point:
-    """What lies between two taps: a tap against tap 0, a group, or a span."""
+def between(a: int, b: int, pack: Pack) -> Point:
+    """What lies between two taps: a tap against the lowest of its string, a group, or a span."""
     low, high = min(a, b), max(a, b)
-    if low == 0:
-        return TapPoint(tap=high)
+    if low == pack.lowest_tap(high):
+        return pack.tap_point(high)
     return GroupPoint(group=high) if high - low == 1 else SpanPoint(from_tap=low, to_tap=high)
 
 
@@ -217,7 +226,7 @@ class _Shown:
         plausible = _range(self.pack, point, self.known, plausible_v(self.pack))
         return {
             "point": point,
-            "words": words_for(point),
+            "words": words_for(point, self.pack.in_string),
             "expected_low_v": expected[0],
             "expected_high_v": expected[1],
             "plausible_low_v": plausible[0],
@@ -246,7 +255,7 @@ def plausible_v(pack: Pack) -> tuple[float, float]:
 
 def _range(pack: Pack, point: Point, known: dict[int, float], band: tuple[float, float]) -> tuple[float, float]:
     # The newest group of a point is the one it is read for: it is expected like a sibling even when known already.
-    lower, upper = span_of(point, pack.series)
+    lower, upper = pack.span(point)
     low = high = 0.0
     for group in range(lower + 1, upper + 1):
         newest = group == upper and point.kind != "pack"

@@ -216,8 +216,8 @@ def taps_and_are_reached(a: int, b: int) -> str:
     return f"taps {a} and {b} are reached without opening"
 
 
-def checks_groups_to_together(k: int) -> str:
-    return f"checks groups 1 to {k} together"
+def checks_groups_to_together(first: int, k: int) -> str:
+    return f"checks groups {first} to {k} together"
 
 
 def settles_group_by_itself(k: int) -> str:

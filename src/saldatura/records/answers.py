@@ -16,8 +16,9 @@ from saldatura.battery.judge import Judgement
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.level.need import LevelNeed
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.meter import Meter
 from saldatura.battery.prove.run_types import RunTime
-from saldatura.battery.quantities import Meter, groups_words
+from saldatura.battery.quantities import groups_words
 from saldatura.battery.string.compare_types import Comparison
 from saldatura.formats import job_file, shop_files
 from saldatura.job.assessment import (

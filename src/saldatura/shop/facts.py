@@ -10,7 +10,8 @@ from pydantic import Field
 
 from saldatura.battery.level.types import Channel, ChannelName
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
-from saldatura.battery.quantities import Meter, Value, Words
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Value, Words
 from saldatura.ledger.fact import Fact, FactId, Person, Reason
 from saldatura.ledger.log import Log
 from saldatura.shop import words

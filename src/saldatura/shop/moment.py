@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import Meter
+from saldatura.battery.meter import Meter
 from saldatura.ledger.clock import PackClock
 
 

@@ -113,7 +113,7 @@ def _ends(belief: Belief) -> list[str]:
     ends = [e.volts for e in belief.told if isinstance(e, TerminalVolts) and e.condition == "rest"]
     if not ends:
         return []
-    told = terminals_say(belief.window, belief.pack.series, ends[-1])
+    told = terminals_say(belief.window, belief.pack.in_string, ends[-1])
     alone = not belief.found.read_groups and told.code in ("off", "under_floor", "run_flat", "empty", "above_full")
     return told.says if told.code == "reversed" or alone else []
 

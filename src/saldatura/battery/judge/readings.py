@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import pairwise, product
 
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
@@ -33,7 +33,7 @@ VoltsRead = GroupVolts | DirectVolts | TapVolts | SpanVolts | TerminalVolts | Pa
 
 @dataclass(frozen=True)
 class Volts:
-    """Volts of a group or of a sum of groups, with their standard uncertainty; `amps` charging positive, 0 at rest."""
+    """Volts of a group or of a sum of groups, of strings side by side as if they were one chain, with their standard uncertainty; `amps` charging positive, 0 at rest."""
 
     volts: float
     sigma_v: float
@@ -96,11 +96,16 @@ def sort(pack: JudgedPack, evidence: Sequence[Evidence]) -> Sorted:
                 else:
                     found.sums.append(read)
             case TerminalVolts():
-                found.terminals.append(_volts(pack, e, step, ()))
+                # The chain of all groups reads at its ends what each string does, as often as there are strings.
+                read = _volts(pack, e, step, ())
+                found.terminals.append(Volts(read.volts * pack.strings, read.sigma_v * pack.strings, read.amps))
             case Resistance() | Acir() | Leak() | RestFall():
                 found.figures[e.group].append(e)
             case CapacityTest():
-                (found.figures[e.group] if e.group is not None else found.whole).append(e)
+                if e.group is not None:
+                    found.figures[e.group].append(e)
+                else:
+                    found.whole.append(e.model_copy(update={"ah": e.ah / pack.strings}))
             case SensorOhm():
                 found.sensors.append(e)
             case PathVolts():
@@ -126,6 +131,8 @@ def _there(pack: JudgedPack, i: int, e: Evidence) -> None:
         where = At(taps=[e.from_tap, e.to_tap])
         if e.from_tap >= e.to_tap:
             raise Impossible(f"evidence.{i}.to_tap", words.NAME_LOWER_TAP)
+        if e.to_tap <= pack.series and pack.string_of(e.from_tap + 1) != pack.string_of(e.to_tap):
+            raise Impossible(f"evidence.{i}.to_tap", words.TAPS_OF_TWO_STRINGS)
     elif isinstance(e, Seen | Action):
         where = e.at
     if isinstance(e, VoltsRead):
@@ -140,13 +147,13 @@ def _there(pack: JudgedPack, i: int, e: Evidence) -> None:
 
 def most_v(pack: JudgedPack, e: VoltsRead) -> float:
     """The most that the cells between the probes can show, whatever is wrong with them."""
-    return (1 if isinstance(e, DirectVolts) else pack.series) * WINDOWS[pack.chemistry].most_v * 1.05
+    return (1 if isinstance(e, DirectVolts) else pack.in_string) * WINDOWS[pack.chemistry].most_v * 1.05
 
 
 def _can_be(pack: JudgedPack, i: int, e: VoltsRead) -> None:
     most = most_v(pack, e)
     if abs(e.volts) > most:
-        cells = words.ONE_OF_THESE_CELLS if isinstance(e, DirectVolts) else words.these_cells_show(pack.series)
+        cells = words.ONE_OF_THESE_CELLS if isinstance(e, DirectVolts) else words.these_cells_show(pack.in_string)
         raise Impossible(f"evidence.{i}.volts", words.cannot_be_at_most(e.volts, cells, most))
 
 
@@ -158,8 +165,10 @@ def _volts(
 ) -> Volts:
     amps = 0.0
     if e.condition != "rest":
-        usual = pack.load_a or pack.rated_ah
-        amps = abs(e.current_a if e.current_a is not None else usual) * (-1 if e.condition == "load" else 1)
+        usual = pack.load_a or pack.whole_ah
+        amps = (
+            abs(e.current_a if e.current_a is not None else usual) / pack.strings * (-1 if e.condition == "load" else 1)
+        )
     sigma = e.sigma_v or max(CONTACT_V, SHARE * abs(e.volts), step / 3**0.5)
     if e.condition == "rest" and (e.rested_h is None or e.rested_h < 1):
         sigma = (sigma**2 + NOT_RESTED_V**2) ** 0.5
@@ -173,9 +182,12 @@ def _step(volts: Sequence[float]) -> float:
 
 def _between_taps(pack: JudgedPack, taps: list[tuple[int, TapVolts]], step: float, found: Sorted) -> None:
     """Differences of neighbouring taps that were read, as readings of the groups between."""
-    for condition in ("rest", "load", "charging"):
-        of = {0: Volts(0.0, 0.0)} | {
-            e.tap: _volts(pack, e, step, ()) for _, e in taps if e.condition == condition and e.tap > 0
+    lowest = range(0, pack.series, pack.in_string)
+    for base, condition in product(lowest, ("rest", "load", "charging")):
+        of = {base: Volts(0.0, 0.0)} | {
+            e.tap: _volts(pack, e, step, ())
+            for _, e in taps
+            if e.condition == condition and base < e.tap <= base + pack.in_string
         }
         if len(of) < 2:
             continue

@@ -229,14 +229,15 @@ def sensor_shares(known: bool) -> Array:
 def path_reads(pack: JudgedPack, found: Sorted) -> list[tuple[str, int, str]]:
     """Nodes of the path as read: in words, their place in tables.NODES, and whether they have the string's voltage."""
     string = next((p.volts for p in found.path if p.node == "string"), None)
-    string = string if string is not None else found.string_v(pack.series)
+    if string is None and (chain := found.string_v(pack.series)) is not None:
+        string = chain / pack.strings
     window = WINDOWS[pack.chemistry]
     nodes = [(p.node, p.volts, p.node.replace("_", " ")) for p in found.path if p.node != "string"]
-    nodes += [("terminal", r.volts, "terminals") for r in found.terminals if r.amps == 0]
+    nodes += [("terminal", r.volts / pack.strings, "terminals") for r in found.terminals if r.amps == 0]
     reads = []
     for node, volts, name in nodes:
         whole = string if string is not None and string > 0.5 else None
-        share = abs(volts) / (whole if whole is not None else pack.series * window.tool_end_v * 0.8)
+        share = abs(volts) / (whole if whole is not None else pack.in_string * window.tool_end_v * 0.8)
         of = "has" if share >= HAS_IT else "none" if share < HAS_NOT else "part"
         beside = words.string_whole(whole) if whole is not None else ""
         reads.append(

@@ -8,6 +8,18 @@ TOGETHER_V = Limit(
     "Cells of one group that rest further apart are brought to one voltage before they are joined.",
     "house, what flows is the difference over two resistances",
 )
+TOGETHER_STRINGS_V = Limit(
+    0.05,
+    "V",
+    "Strings that rest further apart are not joined side by side: the higher one would pour into the other.",
+    "domain, strings in parallel",
+)
+SUMS_AGREE_V = Limit(
+    0.03,
+    "V",
+    "So much a group, two sums of groups and the meter between them may differ.",
+    "house, a meter of two digits on both",
+)
 UNRATED_C = Limit(
     15.0, "C", "Without a data sheet no cell is driven harder than this.", "usual data sheets of power cells"
 )

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
-from saldatura.battery.quantities import Meter, MeterRange, Value
+from saldatura.battery.meter import Meter, MeterRange
+from saldatura.battery.quantities import Value
 
 # A display shows a little beyond its range's end.
 OVER = 1.02

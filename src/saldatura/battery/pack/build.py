@@ -32,7 +32,9 @@ REVERSED_V_PER_SOC = 6.0
 
 @dataclass(frozen=True)
 class PackModel:
-    """A pack's truth. Arrays over cells have shape (S, P); `table` is the OCV on the grid above."""
+    """A pack's truth. Arrays over cells have shape (groups, P); `table` is the OCV on the grid above. `parted`: its strings do not touch one
+    another, so that each carries only what is put on its own groups.
+    """
 
     pack: Pack
     table: Array
@@ -50,6 +52,7 @@ class PackModel:
     start_soc: Array
     wires: tuple[WireFault, ...] = ()
     faults: tuple[Fault, ...] = ()
+    parted: bool = False
 
 
 def build(
@@ -95,11 +98,12 @@ def build(
         heat_j_k=np.full(shape, HEAT_CAPACITY_J_K_AH * cell_ah),
         loss_w_k=np.full(shape, HEAT_LOSS_W_K_AH * cell_ah),
         neighbour_w_k=np.full(shape, NEIGHBOUR_W_K_AH * cell_ah if pack.parallel > 1 else 0.0),
-        links_ohm=LINK_OHM * pack.series + sum(f.ohm for f in faults if isinstance(f, ContactFault)),
+        links_ohm=LINK_OHM * pack.in_string / pack.strings + sum(f.ohm for f in faults if isinstance(f, ContactFault)),
         main_open=any(isinstance(f, ContactFault) and f.kind == "open" for f in faults),
         volts_per_k=NICKEL_V_PER_K if nickel else 0.0,
         wires=tuple(f for f in faults if isinstance(f, WireFault)),
         faults=tuple(faults),
+        parted=False,
         **arrays,
     )
 

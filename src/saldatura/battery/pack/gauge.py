@@ -20,7 +20,7 @@ class Gauge:
     @classmethod
     def of_model(cls, model: PackModel) -> "Gauge":
         """As it left the maker, at the string's mean state of charge."""
-        rated = model.pack.rated_ah * 3600
+        rated = model.pack.whole_ah * 3600
         return cls(rated * min(max(float(model.start_soc.mean()), 0.0), 1.0), rated)
 
     @property

@@ -107,7 +107,7 @@ def advance(
         model.table, GRID_LOW, GRID_STEP,
         model.capacity_as, model.ohmic_ohm, model.fast_ohm, model.slow_ohm, model.leak_s,
         model.heat_j_k, model.loss_w_k, model.neighbour_w_k,
-        model.links_ohm, FAST_TAU_S, SLOW_TAU_S, model.volts_per_k, model.volts_per_k == 0.0,
+        1 if model.parted else model.pack.strings, model.links_ohm, FAST_TAU_S, SLOW_TAU_S, model.volts_per_k, model.volts_per_k == 0.0,
         soc, v_fast, v_slow, celsius,
         mode, value, limit, clip_v, clip_a, clip_taper, bleed,
         ambient_c, dt, steps, high_v, low_v, taper_a,

@@ -57,8 +57,10 @@ class Rig:
 
     @property
     def string_v(self) -> float:
-        """Voltage of the string under the last interval's current."""
-        return float(self.group_v.sum()) + self.amps * self.model.links_ohm
+        """Voltage of the string, or of strings side by side, under the last interval's current."""
+        if self.model.parted:
+            return float(self.group_v[: self.model.pack.in_string].sum())
+        return float(self.group_v.sum()) / self.model.pack.strings + self.amps * self.model.links_ohm
 
     @property
     def terminal_v(self) -> float:

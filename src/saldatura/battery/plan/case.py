@@ -65,7 +65,7 @@ class PlanCase:
     @cached_property
     def pack(self) -> Pack:
         p = self.request.pack
-        return Pack(chemistry=p.chemistry, series=p.series, parallel=p.parallel, rated_ah=p.rated_ah)
+        return Pack(chemistry=p.chemistry, series=p.series, parallel=p.parallel, rated_ah=p.rated_ah, strings=p.strings)
 
     @property
     def window(self) -> Window:
@@ -107,21 +107,22 @@ class PlanCase:
 
     @property
     def load_a(self) -> float:
-        told = self.request.need.load_a or self.request.pack.load_a or UNTOLD_C * self.request.pack.rated_ah
+        told = self.request.need.load_a or self.request.pack.load_a or UNTOLD_C * self.pack.whole_ah
         # Less empties it no further, and takes longer than anybody looks.
-        return max(told, LEAST_C * self.request.pack.rated_ah)
+        return max(told, LEAST_C * self.pack.whole_ah)
 
     def new_ohm(self, capacity_ah: float) -> float:
         """10 s ohm of a new group of that size: cells for high currents where the kind of pack is worked hard, or draws so much."""
         pack = self.request.pack
-        if pack.kind in WORKED_HARD or (pack.load_a or 0.0) >= POWER_C * pack.rated_ah:
+        if pack.kind in WORKED_HARD or (pack.load_a or 0.0) >= POWER_C * pack.whole_ah:
             return POWER_OHM_AH[pack.chemistry] / capacity_ah
         return self.window.resistance_ohm_ah.usual / capacity_ah
 
     @property
     def least_ah(self) -> float:
-        """What a pack must hold to be of use."""
-        return self.request.need.wanted_ah or USEFUL * self.request.pack.rated_ah
+        """What a group must hold for its pack to be of use, Ah: of strings side by side each its share of what is wanted."""
+        wanted = self.request.need.wanted_ah
+        return wanted / self.pack.strings if wanted else USEFUL * self.pack.rated_ah
 
     def chance_of(self, *causes: CauseName) -> float:
         return sum(c.probability for c in self.request.causes if c.cause in causes)

@@ -93,7 +93,7 @@ def _put_in(case: PlanCase, draft: Draft, offer: Offer | None, age: float) -> No
             )
         )
     if offer is not None and offer.max_a is not None:
-        draft.most_a = offer.max_a * case.pack.parallel
+        draft.most_a = offer.max_a * case.pack.parallel * case.pack.strings
 
 
 def _replace(case: PlanCase) -> Draft:
@@ -155,7 +155,7 @@ def _recell(case: PlanCase) -> Draft:
     draft.parts, draft.cells_needed = [*parts, *small_parts(case)], cells
     draft.groups, draft.aged = [new] * pack.series, [Aged(new.capacity_ah, new.capacity_ah, 0.0)] * pack.series
     draft.chance, draft.wait_h = case.chance("recell"), delivery(here) + tables.market("rest_h")
-    draft.most_a = None if like is None or like.max_a is None else like.max_a * pack.parallel
+    draft.most_a = None if like is None or like.max_a is None else like.max_a * pack.parallel * pack.strings
     draft.needs = [
         words.one_kind(cells, like),
         words.MAP_OF_OLD_BLOCK,
@@ -177,7 +177,11 @@ def _variant(case: PlanCase, offer: Offer, cells: int) -> Variant:
     """The same with other cells: stronger or larger, and what charger and gauge then think."""
     new = _group_of(case, offer)
     got = case.given([new] * case.pack.series)
-    most = got.current_a if offer.max_a is None else min(got.current_a, offer.max_a * case.pack.parallel)
+    most = (
+        got.current_a
+        if offer.max_a is None
+        else min(got.current_a, offer.max_a * case.pack.parallel * case.pack.strings)
+    )
     old = case.pack.rated_ah
     price = offer.price if offer.price is not None else case.request.prices.cell
     change = new.capacity_ah / old - 1
@@ -216,6 +220,10 @@ def _drop(case: PlanCase) -> Draft:
     draft.risk = words.CONNECTOR_IS_RE_PINNED
     if not go or not left:
         draft.ruled_out = words.NO_SINGLE_GROUP if not go else words.NO_GROUP_WOULD
+        draft.groups, draft.aged = as_is(case), aged_as_is(case)
+        return draft
+    if pack.strings > 1:
+        draft.ruled_out = words.SHORTER_STRING
         draft.groups, draft.aged = as_is(case), aged_as_is(case)
         return draft
     draft.groups = [Group(g.capacity_ah, g.resistance_ohm) for g in left]

@@ -174,7 +174,7 @@ def _priced(case: PlanCase, draft: Draft, fallback: Fallback | None) -> Repair:
             per_year = cost / served
     got = draft.given(case)
     lasting = _bears(case, draft, got)
-    if got is not None and got.usable_ah <= GIVES_NOTHING * case.pack.rated_ah:
+    if got is not None and got.usable_ah <= GIVES_NOTHING * case.pack.whole_ah:
         # What gives nothing at the load is of no service, however long its cells last.
         low = high = years = 0.0
         per_year = None
@@ -224,7 +224,7 @@ def _bears(case: PlanCase, draft: Draft, got: Given | None) -> float:
     daily = case.request.pack.load_a
     measured = any(g.resistance_ohm is not None for g in case.request.groups)
     own = draft.repair in ("original", "recell") or (not measured and draft.repair not in ("copy", "transplant"))
-    if daily is None or not own or draft.cells_from is not None or got.usable_ah <= GIVES_NOTHING * case.pack.rated_ah:
+    if daily is None or not own or draft.cells_from is not None or got.usable_ah <= GIVES_NOTHING * case.pack.whole_ah:
         return got.current_a
     return max(got.current_a, daily)
 

@@ -13,7 +13,7 @@ from saldatura.battery.limits.running import FOUND_WITHIN, GIVES, HOTTEST_C
 from saldatura.battery.pack.build import PackModel
 from saldatura.battery.pack.drive import ConstantCurrent
 from saldatura.battery.pack.model import PackState, advance
-from saldatura.battery.prove.run_time import string_of
+from saldatura.battery.prove.run_time import model_of
 from saldatura.battery.prove.run_types import LoadGroup
 from saldatura.battery.quantities import Pack
 
@@ -53,36 +53,39 @@ def charged(groups: Sequence[Group]) -> tuple[Group, ...]:
 def given(
     pack: Pack, groups: tuple[Group, ...], load_a: float, cutoff_v: float | None, ambient_c: float = 25.0
 ) -> Given:
-    """A string's charge at the load and its currents. Groups that are alike are run once."""
-    kinds = tuple(dict.fromkeys(groups))
-    model = _model(pack, kinds)
-    end = None if cutoff_v is None or len(kinds) > 1 else cutoff_v / len(groups)
-    if cutoff_v is not None and len(kinds) > 1:
-        kinds, model = groups, _model(pack, groups)
-    usable, at, _ = _run(model, load_a, cutoff_v if end is None else end, ambient_c)
-    holds = min(g.capacity_ah * g.soc for g in groups)
+    """A string's charge at the load and its currents, or that of strings side by side. Groups that are alike are run once, and so are strings."""
+    kinds, strings = tuple(dict.fromkeys(groups)), pack.strings
+    end, shared = cutoff_v, 1
+    if len(kinds) == 1:
+        end, shared = None if cutoff_v is None else cutoff_v * strings / len(groups), strings
+    elif cutoff_v is not None or strings > 1:
+        kinds = groups
+    model = _model(pack, kinds, strings if kinds is groups and len(kinds) > 1 else 1)
+    usable, at, _ = _run(model, load_a / shared, end, ambient_c)
+    each = len(kinds) // model.pack.strings
+    holds = sum(min(g.capacity_ah * g.soc for g in kinds[k : k + each]) for k in range(0, len(kinds), each))
     return Given(
-        usable_ah=usable,
-        current_a=_lasting(model, kinds, holds, ambient_c),
-        peak_a=_peak(model, kinds, ambient_c),
+        usable_ah=usable * shared,
+        current_a=_lasting(model, kinds, holds, ambient_c) * shared,
+        peak_a=_peak(model, kinds, ambient_c) * shared,
         group=groups.index(kinds[at]) + 1,
     )
 
 
-def _model(pack: Pack, groups: Sequence[Group]) -> PackModel:
+def _model(pack: Pack, groups: Sequence[Group], strings: int) -> PackModel:
     """A model of one cell a group, each the whole group."""
     # Worked out here and not asked for: a group of a label at its bound may lie just under it.
     loaded = [
         LoadGroup.model_construct(soc=g.soc, rest_v=None, capacity_ah=g.capacity_ah, resistance_ohm=g.resistance_ohm)
         for g in groups
     ]
-    return string_of(pack.chemistry, loaded, middle_curve(pack.chemistry), 1.0, 1.0)
+    return model_of(pack.chemistry, loaded, middle_curve(pack.chemistry), 1.0, 1.0, strings)
 
 
 def _run(model: PackModel, amps: float, cutoff_v: float | None, ambient_c: float) -> tuple[float, int, float]:
     """Ah until a group or the pack is at its end, which group is lowest then, and how warm the warmest cell grew, °C."""
     low = WINDOWS[model.pack.chemistry].tool_end_v
-    longest = float(model.capacity_as.min()) / amps * 1.05
+    longest = model.pack.strings * float(model.capacity_as.min()) / amps * 1.05
     dt = min(max(longest / STEPS, 0.002), 60.0)
     state, log = advance(
         model, PackState.at_rest(model, ambient_c), ConstantCurrent(amps=-amps), longest, dt, ambient_c, low_v=low

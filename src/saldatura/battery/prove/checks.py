@@ -10,18 +10,10 @@ from saldatura.battery.cell.resistance import rest_error_v, rest_needed_s, usual
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.battery.limits.resting import ABOVE_FULL_V
+from saldatura.battery.meter import Meter
 from saldatura.battery.prove import words
 from saldatura.battery.prove.words import NICKEL_SPREAD, PROVES
-from saldatura.battery.quantities import (
-    MOST_READINGS,
-    ChemistryKey,
-    Meter,
-    Pack,
-    PositiveOhms,
-    Reading,
-    Value,
-    words_for,
-)
+from saldatura.battery.quantities import MOST_READINGS, ChemistryKey, Pack, PositiveOhms, Reading, Value, words_for
 from saldatura.battery.reconcile import Reconciled, reconcile_pack
 from saldatura.battery.reconcile.noise import gain_sigma
 from saldatura.battery.string.hazard import in_scope
@@ -161,9 +153,9 @@ def _checks(request: ProveRequest, solved: Reconciled, policy: Policy) -> Iterat
 
 
 def _last_current(request: ProveRequest, policy: Policy) -> tuple[float, float]:
-    """The current before the rest, A (the shop's usual one where none is recorded), and a group's resistance, ohm."""
+    """What went through a group before the rest, A (the shop's usual current where none is recorded), and its resistance, ohm."""
     resistance = request.resistance_ohm or usual_resistance_ohm(request.pack.chemistry, request.pack.rated_ah)
-    return request.last_current_a or policy.charge_c * request.pack.rated_ah, resistance
+    return request.last_current_a / request.pack.strings or policy.charge_c * request.pack.rated_ah, resistance
 
 
 def rest_limit_s(request: ProveRequest, policy: Policy) -> float:
@@ -172,7 +164,7 @@ def rest_limit_s(request: ProveRequest, policy: Policy) -> float:
 
 
 def _rest(request: ProveRequest, policy: Policy) -> Check:
-    current, _ = _last_current(request, policy)
+    current = _last_current(request, policy)[0] * request.pack.strings
     needed = rest_limit_s(request, policy)
     if request.rest_s is None:
         result: Result = "not_yet"

@@ -59,7 +59,7 @@ def run_time(request: RunTimeRequest, policy: Policy = DEFAULT_POLICY) -> RunTim
     window = policy.window(request.chemistry)
     for field, volts, top in (
         ("group_cutoff_v", request.group_cutoff_v, window.full_v),
-        ("cutoff_v", request.cutoff_v, window.full_v * request.series),
+        ("cutoff_v", request.cutoff_v, window.full_v * request.series / request.strings),
     ):
         if volts is not None and volts >= top:
             raise Impossible(field, words.is_not_below(volts, top))
@@ -109,7 +109,10 @@ def _left_behind(request: RunTimeRequest, groups: Sequence[LoadGroup], a_c: floa
     if load.steps is not None:
         amps = sum(s.current_a * s.seconds for s in load.steps) / sum(s.seconds for s in load.steps)
     else:
-        amps = load.current_a or (load.power_w or 0.0) / (WINDOWS[request.chemistry].nominal_v * len(groups))
+        amps = load.current_a or (load.power_w or 0.0) / (
+            WINDOWS[request.chemistry].nominal_v * len(groups) / request.strings
+        )
+    amps /= request.strings
     if WINDOWS[request.chemistry].family == "nickel":
         return 0.0
     hardest = min(groups, key=lambda g: g.capacity_ah)
@@ -118,12 +121,16 @@ def _left_behind(request: RunTimeRequest, groups: Sequence[LoadGroup], a_c: floa
     return min(a_c * thick * max(amps / hardest.capacity_ah - GENTLE_C, 0.0), MOST_LEFT)
 
 
-def string_of(chemistry: ChemistryKey, groups: list[LoadGroup], curve: Curve, capacity: float, ohm: float) -> PackModel:
-    """A model of one cell a group, each the whole group with its own figures."""
+def model_of(
+    chemistry: ChemistryKey, groups: list[LoadGroup], curve: Curve, capacity: float, ohm: float, strings: int = 1
+) -> PackModel:
+    """A model of one cell a group, each the whole group with its own figures; of so many strings side by side."""
     # Only what the figures are told relative to; a pack is of some size.
     rated = max(*(g.capacity_ah for g in groups), LEAST_AH)
     starts = [g.soc if g.soc is not None else float(curve.soc_at(g.rest_v or 0.0)) for g in groups]
-    base = build(Pack(chemistry=chemistry, series=len(groups), rated_ah=rated), starts, lost_a_month=0.0)
+    base = build(
+        Pack(chemistry=chemistry, series=len(groups), rated_ah=rated, strings=strings), starts, lost_a_month=0.0
+    )
     size = np.array([[g.capacity_ah / rated * capacity] for g in groups])
     scale = np.array([[g.resistance_ohm * rated / WINDOWS[chemistry].resistance_ohm_ah.usual * ohm] for g in groups])
     return replace(
@@ -140,10 +147,12 @@ def string_of(chemistry: ChemistryKey, groups: list[LoadGroup], curve: Curve, ca
 
 
 def _member(request: RunTimeRequest, groups: list[LoadGroup], curve: Curve, capacity: float, ohm: float) -> _Run:
-    # Groups that are all alike are run once, against their share of the pack's cut-off.
+    # Groups that are all alike are run once, against their share of the pack's cut-off, and so are strings.
     alike = len(set(groups)) == 1
-    model = string_of(request.chemistry, groups[:1] if alike else groups, curve, capacity, ohm)
-    times = len(groups) if alike else 1
+    model = model_of(
+        request.chemistry, groups[:1] if alike else groups, curve, capacity, ohm, 1 if alike else request.strings
+    )
+    times, shared = (len(groups) // request.strings, request.strings) if alike else (1, 1)
     window = WINDOWS[request.chemistry]
     group_low = request.group_cutoff_v or window.tool_end_v
     pack_low = (request.cutoff_v or 0.0) / times
@@ -152,7 +161,7 @@ def _member(request: RunTimeRequest, groups: list[LoadGroup], curve: Curve, capa
     ends: Ends | None = None
     at = before = hot_at = 0.0
     warm_c = request.ambient_c
-    for drive, seconds, dt in _pieces(request, model, times):
+    for drive, seconds, dt in _pieces(request, model, times, shared):
         state, log = advance(model, state, drive, seconds, dt, request.ambient_c, low_v=group_low)
         parts.append((log.time_s, log.volts, log.group_v, -log.amps))
         at = float(log.time_s[-1])
@@ -181,29 +190,32 @@ def _member(request: RunTimeRequest, groups: list[LoadGroup], curve: Curve, capa
     time_s, pack_v, group_v, amps = time_s[:kept], pack_v[:kept], group_v[:kept], amps[:kept]
     lasted = np.diff(np.concatenate([[0.0], np.minimum(time_s, end)]))
     return _Run(
-        seconds=end, ah=float((amps * lasted).sum()) / 3600, wh=float((amps * pack_v * lasted).sum()) * times / 3600,
+        seconds=end, ah=float((amps * lasted).sum()) * shared / 3600, wh=float((amps * pack_v * lasted).sum()) * times * shared / 3600,
         ends=ends, hottest_c=min(warm_c, request.hottest_c) if ends.by == "temperature" else warm_c, time_s=time_s, pack_v=pack_v * times,
-        group_v=np.repeat(group_v, times, axis=1) if alike else group_v,
+        group_v=np.repeat(group_v, times * shared, axis=1) if alike else group_v,
     )  # fmt: skip
 
 
-def _pieces(request: RunTimeRequest, model: PackModel, times: int) -> Iterator[tuple[Drive, float, float]]:
-    """The load in pieces to be looked at between, each with its time step."""
+def _pieces(request: RunTimeRequest, model: PackModel, times: int, shared: int) -> Iterator[tuple[Drive, float, float]]:
+    """The load in pieces to be looked at between, each with its time step; of one group that stands for `times` in each of `shared` strings."""
     load = request.load
     if load.steps is not None:
         turns = MOST_STEPS * 100 if load.repeat else 1
         for _ in range(turns):
             for step in load.steps:
-                drive: Drive = ConstantCurrent(amps=-step.current_a) if step.current_a else Rest()
+                drive: Drive = ConstantCurrent(amps=-step.current_a / shared) if step.current_a else Rest()
                 yield drive, step.seconds, step.seconds / max(round(step.seconds), 4)
         return
-    capacity_as = float(model.capacity_as.min())
+    capacity_as = float(model.capacity_as.min()) * model.pack.strings
     if load.current_a is not None:
-        lasts, drive = capacity_as / load.current_a, ConstantCurrent(amps=-load.current_a)
+        lasts, drive = capacity_as * shared / load.current_a, ConstantCurrent(amps=-load.current_a / shared)
     else:
         assert load.power_w is not None
-        volts = WINDOWS[request.chemistry].nominal_v * model.pack.series
-        lasts, drive = capacity_as * volts * times / load.power_w, PowerLoad(watts=load.power_w / times)
+        volts = WINDOWS[request.chemistry].nominal_v * model.pack.in_string
+        lasts, drive = (
+            capacity_as * volts * times * shared / load.power_w,
+            PowerLoad(watts=load.power_w / times / shared),
+        )
     piece = max(lasts / CHUNKS, 0.02)
     dt = piece / max(STEPS // CHUNKS, round(piece / LONGEST_DT))
     # A string holds no more than it holds: twice that and it has ended.
@@ -225,12 +237,12 @@ def _end(time_s: Array, volts: Array, low_v: float) -> float:
 
 def _sags(request: RunTimeRequest, groups: list[LoadGroup]) -> list[Sag]:
     """Pack volts after the load went on, as if nothing cut it."""
-    return [Sag(after_s=s, pack_v=round(float(v.sum()), 4)) for s, v in _loaded(request, groups)]
+    return [Sag(after_s=s, pack_v=round(float(v.sum()) / request.strings, 4)) for s, v in _loaded(request, groups)]
 
 
 def _loaded(request: RunTimeRequest, groups: list[LoadGroup]) -> list[tuple[float, Array]]:
     """Volts of every group some seconds after the load went on; shape (S,)."""
-    model = string_of(request.chemistry, groups, middle_curve(request.chemistry), 1.0, 1.0)
+    model = model_of(request.chemistry, groups, middle_curve(request.chemistry), 1.0, 1.0, request.strings)
     load = request.load
     if load.power_w is not None:
         drive: Drive = PowerLoad(watts=load.power_w)
@@ -247,6 +259,6 @@ def _loaded(request: RunTimeRequest, groups: list[LoadGroup]) -> list[tuple[floa
 
 def sags_of(request: RunTimeRequest, groups: list[LoadGroup]) -> list[float]:
     """By how much the pack falls from its rest at each of `SAGS_AFTER_S`, V."""
-    model = string_of(request.chemistry, groups, middle_curve(request.chemistry), 1.0, 1.0)
+    model = model_of(request.chemistry, groups, middle_curve(request.chemistry), 1.0, 1.0, request.strings)
     rest_v = float(group_volts(model, PackState.at_rest(model, request.ambient_c)).sum())
-    return [rest_v - float(v.sum()) for _, v in _loaded(request, groups)]
+    return [(rest_v - float(v.sum())) / request.strings for _, v in _loaded(request, groups)]

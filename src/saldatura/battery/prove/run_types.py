@@ -9,6 +9,7 @@ from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.prove import words
 from saldatura.battery.quantities import (
     MAX_SERIES,
+    MOST_STRINGS,
     AmpHours,
     CellVolts,
     Celsius,
@@ -19,6 +20,7 @@ from saldatura.battery.quantities import (
     PositiveVolts,
     Value,
 )
+from saldatura.battery.words import strings_are_uneven
 
 EndedBy = Literal["group", "pack", "temperature"]
 
@@ -83,7 +85,12 @@ class RunTimeRequest(Value):
     chemistry: ChemistryKey = Field(
         description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
     )
-    series: Annotated[int, Field(ge=1, le=MAX_SERIES)] = Field(description="Groups in series.")
+    series: Annotated[int, Field(ge=1, le=MAX_SERIES)] = Field(
+        description="Groups in series; of strings in parallel, the groups of all of them."
+    )
+    strings: Annotated[int, Field(ge=1, le=MOST_STRINGS)] = Field(
+        1, description="Strings in parallel that share the load, each of as many groups. Default 1."
+    )
     groups: Annotated[list[LoadGroup], Field(min_length=1, max_length=MAX_SERIES)] = Field(
         description="The groups from minus to plus, or one that all are like."
     )
@@ -106,6 +113,8 @@ class RunTimeRequest(Value):
     def _as_many(self) -> Self:
         if len(self.groups) not in (1, self.series):
             raise Misfit("groups", words.groups_for_in_series(len(self.groups), self.series))
+        if self.series % self.strings:
+            raise Misfit("strings", strings_are_uneven(self.series, self.strings))
         return self
 
 

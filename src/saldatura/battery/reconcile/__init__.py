@@ -1,6 +1,5 @@
 """Redundant readings of a string to group voltages, with what does not fit explained."""
 
-from saldatura.battery.reconcile.solve import reconcile, reconcile_pack
 from saldatura.battery.reconcile.types import (
     FairAccount,
     Finding,
@@ -18,6 +17,7 @@ from saldatura.battery.reconcile.types import (
     Undetermined,
     WrongReading,
 )
+from saldatura.battery.reconcile.whole import reconcile, reconcile_pack
 
 __all__ = [
     "FairAccount",

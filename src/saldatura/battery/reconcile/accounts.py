@@ -314,13 +314,13 @@ def _between_known(tap: int | None, taps: list[float | None]) -> float | None:
     return low + (high - low) * (tap - below) / (above - below)
 
 
-def tap_volts(series: int, found: Fit) -> list[float | None]:
-    """Each tap against tap 0, where readings connect them."""
+def tap_volts(series: int, found: Fit, base: int = 0) -> list[float | None]:
+    """Each tap of a string against its lowest, which is tap `base`, where readings connect them."""
     taps: list[float | None] = [0.0] + [None] * series
     for (a, b), volts in sorted(zip(found.spans, found.volts.tolist(), strict=True)):
-        below = taps[a]
+        below = taps[a - base]
         if below is not None:
-            taps[b] = below + volts
+            taps[b - base] = below + volts
     return taps
 
 

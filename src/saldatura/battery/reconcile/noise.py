@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from saldatura.battery.measures.meters import range_of
-from saldatura.battery.quantities import Meter, Reading
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Reading
 from saldatura.battery.reconcile.compiled import Ints
 from saldatura.battery.reconcile.fit import Array
 from saldatura.battery.robust import MAD_TO_SIGMA

@@ -1,22 +1,19 @@
 """The `reconcile` computation: group voltages from redundant readings, findings, and the next reading to take."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from saldatura.battery.cell.windows import WINDOWS
-from saldatura.battery.errors import Impossible
 from saldatura.battery.quantities import (
     GroupPoint,
-    Meter,
-    Pack,
     PackPoint,
     Place,
     Point,
     Reading,
     SpanPoint,
     TapPoint,
-    TapReading,
     point_of,
     span_of,
 )
@@ -59,18 +56,21 @@ def all_turned(request: ReconcileRequest) -> bool:
     return bool(told) and all(volts / steps < -least for volts, steps in told)
 
 
-def reconcile(request: ReconcileRequest) -> Reconciled:
-    """Solve for the group voltages and explain what does not fit, simplest first.
+def solve_string(request: ReconcileRequest, told: ReconcileRequest | None = None, base: int = 0) -> Reconciled:
+    """Solve for the group voltages of one string and explain what does not fit, simplest first.
 
     One meter's gain is shared by all its readings of one range: it scales every voltage alike, cannot show in the
-    residuals, and so enters the uncertainty of the result only. Another range has a gain of its own. Raises Impossible
-    for a tap or group the pack does not have.
+    residuals, and so enters the uncertainty of the result only. Another range has a gain of its own. Of a string beside
+    others, which is solved by numbers of its own, `told` are the readings as the pack numbers them and `base` is the tap of the pack
+    that its tap 0 is; all that is said is by the pack's numbers, and readings are by their place in `told`.
     """
-    for index, reading in enumerate(request.readings):
-        _check(reading, index, request.series)
+    told = told or request
     if all_turned(request):
         put_right = [r.model_copy(update={"volts": -r.volts}) for r in request.readings]
-        right = reconcile(request.model_copy(update={"readings": put_right}))
+        right_told = told.model_copy(
+            update={"readings": [r.model_copy(update={"volts": -r.volts}) for r in told.readings]}
+        )
+        right = solve_string(request.model_copy(update={"readings": put_right}), right_told, base)
         finding = ReversedProbes(reading=0, confidence=0.99, because=TURNED)
         return right.model_copy(update={"findings": [finding, *right.findings], "turned": True})
     window = WINDOWS[request.chemistry]
@@ -81,22 +81,23 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
     held = explained.held
     inner = ladder.without_terminals(held)
     check = sum_check(ladder, inner)
-    found = [_told(request, fault, explained) for fault in explained.faults if fault.kind != "pack_differs"]
-    found += _terminals(request, ladder, check, explained)
+    explained, held, inner = _renumbered(explained, base), _moved(held, base), _moved(inner, base)
+    found = [_told(told, fault, explained, base) for fault in explained.faults if fault.kind != "pack_differs"]
+    found += _terminals(told, ladder, check, explained, (base, base + request.series))
 
     residuals: list[float | None] = [None] * len(request.readings)
     for index, residual in zip(held.rows, held.fit.residuals.tolist(), strict=True):
         residuals[index] = round(residual, 6)
-    groups, sums = _spread(request, held, inner)
+    groups, sums = _spread(request, held, inner, base)
     missing = [g.group for g in groups if not g.determined]
     findings: list[Finding] = list(found)
     if missing:
         findings.append(Undetermined(groups=missing, because=words.because_missing(missing, sums)))
     alike = words.look_alikes(held.fit, np.array([ladder.on_tabs[i] for i in held.rows], dtype=bool), window)
-    point, place = _next_reading(request, ladder, found, alike, held, groups)
+    point, place = _next_reading(told, ladder, found, alike, held, groups, base)
     return Reconciled(
         groups=groups,
-        taps_v=_taps_v(request.series, held, inner),
+        taps_v=_taps_v(request.series, held, inner, base),
         sums=sums,
         residuals_v=residuals,
         findings=findings,
@@ -107,8 +108,8 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
         accounts=[
             FairAccount(
                 share=round(min(share, 1.0), 4),
-                faults=[words.fault_words(fault, request.readings) for fault in faults],
-                volts=_volts(request.series, account.fit),
+                faults=[words.fault_words(fault, told.readings) for fault in faults],
+                volts=_volts(request.series, account.fit, base),
             )
             for share, faults, account in explained.fair
         ],
@@ -117,48 +118,44 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
     )
 
 
-def reconcile_pack(pack: Pack, meter: Meter, readings: list[Reading]) -> Reconciled:
-    """`reconcile` for a described pack."""
-    return reconcile(ReconcileRequest(chemistry=pack.chemistry, series=pack.series, meter=meter, readings=readings))
+def _moved(weighed: Weighed, base: int) -> Weighed:
+    """The same with its spans by the numbers of the pack."""
+    spans = tuple((a + base, b + base) for a, b in weighed.fit.spans)
+    return replace(weighed, fit=replace(weighed.fit, spans=spans))
 
 
-def _check(reading: Reading, index: int, series: int) -> None:
-    for tap in span_of(reading, series):
-        if tap > series:
-            what = (
-                words.group_does_not_exist(tap, series)
-                if reading.kind == "group"
-                else words.tap_does_not_exist(tap, series)
-            )
-            raise Impossible(f"readings.{index}.{_tap_field(reading, tap)}", what)
+def _renumbered(explained: Explained, base: int) -> Explained:
+    if base == 0:
+        return explained
+    moved = {fault: replace(fault, taps=tuple(tap + base for tap in fault.taps)) for fault in explained.faults}
+    fair = [
+        (share, tuple(replace(f, taps=tuple(tap + base for tap in f.taps)) for f in faults), _moved(account, base))
+        for share, faults, account in explained.fair
+    ]
+    guarded = frozenset(group + base for group in explained.guarded)
+    return Explained(list(moved.values()), _moved(explained.held, base), fair, guarded)
 
 
-def _tap_field(reading: Reading, tap: int) -> str:
-    if reading.kind == "span":
-        return "to_tap" if reading.to_tap == tap else "from_tap"
-    return reading.kind
-
-
-def _taps_v(series: int, held: Weighed, inner: Weighed) -> list[float | None]:
+def _taps_v(series: int, held: Weighed, inner: Weighed, base: int) -> list[float | None]:
     """Taps as the string's own readings put them; through the terminals only where nothing else ties them."""
-    own, all_ = tap_volts(series, inner.fit), tap_volts(series, held.fit)
+    own, all_ = tap_volts(series, inner.fit, base), tap_volts(series, held.fit, base)
     whole = None not in own
     return [None if v is None else round(v, 6) for v in (own if whole else all_)]
 
 
-def _volts(series: int, found: Fit) -> list[float | None]:
+def _volts(series: int, found: Fit, base: int) -> list[float | None]:
     settled = {b: v for (a, b), v in zip(found.spans, found.volts.tolist(), strict=True) if b - a == 1}
-    return [round(settled[k], 4) if k in settled else None for k in range(1, series + 1)]
+    return [round(settled[k], 4) if k in settled else None for k in range(base + 1, base + series + 1)]
 
 
-def _told(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doubt:
+def _told(request: ReconcileRequest, fault: Fault, explained: Explained, base: int) -> Doubt:
     held = explained.held
     window = WINDOWS[request.chemistry]
     confidence = round(min(fault.confidence, 1.0), 4)
     match fault.kind:
         case "open_tap":
             tap = fault.taps[0]
-            floats = [t for t, at in enumerate(held.account.tap_of) if at is None]
+            floats = [t + base for t, at in enumerate(held.account.tap_of) if at is None]
             return OpenTap(tap=tap, confidence=confidence, because=words.because_open(floats, tap, held.fit, window))
         case "swapped_taps":
             a, b = fault.taps
@@ -184,12 +181,14 @@ def _told(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doub
     return WrongReading(reading=fault.reading, confidence=confidence, because=because)
 
 
-def _terminals(request: ReconcileRequest, ladder: Ladder, check: SumCheck | None, explained: Explained) -> list[Doubt]:
+def _terminals(
+    request: ReconcileRequest, ladder: Ladder, check: SumCheck | None, explained: Explained, ends: Edge
+) -> list[Doubt]:
     """What the terminals show that board and meter do not account for."""
     faults = [fault for fault in explained.faults if fault.kind == "pack_differs"]
     if check is None or check.agrees:
         # A string that is not settled without them gives no sum to hold them against: then only the account tells.
-        return [_apart(request, fault, explained) for fault in faults] if check is None else []
+        return [_apart(request, fault, explained, ends) for fault in faults] if check is None else []
     confidence = round(min(max([f.confidence for f in faults], default=0.9), 1.0), 4)
     index = next(i for i, at in enumerate(ladder.at_terminals) if at)
     if check.state == "reversed":
@@ -197,10 +196,12 @@ def _terminals(request: ReconcileRequest, ladder: Ladder, check: SumCheck | None
     return [PackDiffers(difference_v=check.difference_v, state=check.state, confidence=confidence, because=check.says)]
 
 
-def _apart(request: ReconcileRequest, fault: Fault, explained: Explained) -> Doubt:
+def _apart(request: ReconcileRequest, fault: Fault, explained: Explained, ends: Edge) -> Doubt:
     assert fault.reading is not None
     reading = request.readings[fault.reading]
-    expected = words.expected_at(explained.held.fit, span_of(reading, request.series))
+    expected = words.expected_at(
+        explained.held.fit, ends if reading.kind == "pack" else span_of(reading, request.series)
+    )
     difference = 0.0 if expected is None else reading.volts - expected
     return PackDiffers(
         difference_v=round(difference, 4),
@@ -209,7 +210,9 @@ def _apart(request: ReconcileRequest, fault: Fault, explained: Explained) -> Dou
     )
 
 
-def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[list[GroupVolts], list[KnownSum]]:
+def _spread(
+    request: ReconcileRequest, held: Weighed, inner: Weighed, base: int
+) -> tuple[list[GroupVolts], list[KnownSum]]:
     """Groups and sums, from the readings on the string where those settle them, else with the terminals' help."""
     groups: dict[int, GroupVolts] = {}
     sums: dict[Edge, KnownSum] = {}
@@ -226,7 +229,7 @@ def _spread(request: ReconcileRequest, held: Weighed, inner: Weighed) -> tuple[l
                 sums[span] = KnownSum(from_tap=span[0], to_tap=span[1], volts=volts, sigma_v=sigma_v)
     every = [
         groups.get(k, GroupVolts(group=k, volts=None, sigma_v=None, determined=False, from_readings=[]))
-        for k in range(1, request.series + 1)
+        for k in range(base + 1, base + request.series + 1)
     ]
     return every, sorted(sums.values(), key=lambda s: s.from_tap)
 
@@ -250,32 +253,33 @@ def _next_reading(
     alike: Sequence[LookAlike],
     held: Weighed,
     groups: Sequence[GroupVolts],
+    base: int,
 ) -> tuple[Point | None, Place]:
     """The one reading that would settle most: of a doubt first, then of what is not determined, then the sum."""
-    series = request.series
-    taken = {frozenset(pins) for pins in ladder.pins}
+    series = ladder.series
+    taken = {frozenset((a + base, b + base)) for a, b in ladder.pins}
     for finding in found:
         match finding:
             case WrongReading(reading=i) | ReversedProbes(reading=i):
                 return point_of(request.readings[i]), request.readings[i].place
-            case OpenTap(tap=tap) if 0 < tap < series and frozenset((tap - 1, tap + 1)) not in taken:
+            case OpenTap(tap=tap) if base < tap < base + series and frozenset((tap - 1, tap + 1)) not in taken:
                 return SpanPoint(from_tap=tap - 1, to_tap=tap + 1), "pin"
             case OpenTap(tap=tap):
-                return GroupPoint(group=max(tap, 1)), "tab"
+                return GroupPoint(group=max(tap, base + 1)), "tab"
             case SwappedTaps(taps=[a, _]):
-                return GroupPoint(group=max(a, 1)), "tab"
+                return GroupPoint(group=max(a, base + 1)), "tab"
             case ShiftedConnector(from_tap=tap):
-                return GroupPoint(group=max(tap, 1)), "tab"
+                return GroupPoint(group=max(tap, base + 1)), "tab"
     through = next((g.group for g in groups if g.through_terminals), None)
-    by_taps = sum(isinstance(r, TapReading) for r in request.readings) * 2 >= len(request.readings)
+    by_taps = sum(_by_tap(r, base) for r in request.readings) * 2 >= len(request.readings)
     if through is not None:
-        return (TapPoint(tap=through) if by_taps else GroupPoint(group=through)), "pin"
+        return (tap_point(through, base) if by_taps else GroupPoint(group=through)), "pin"
     if any(not g.determined for g in groups):
         edges = [ladder.pins[i] for i in held.rows]
-        taps: list[Point] = [TapPoint(tap=k) for k in range(1, series + 1)]
-        each: list[Point] = [GroupPoint(group=k) for k in range(1, series + 1)]
+        taps: list[Point] = [tap_point(base + k, base) for k in range(1, series + 1)]
+        each: list[Point] = [GroupPoint(group=base + k) for k in range(1, series + 1)]
         candidates = taps + each if by_taps else each + taps
-        owner = {tap: i for i, taps in enumerate(components(series, edges)) for tap in taps}
+        owner = {tap + base: i for i, taps in enumerate(components(series, edges)) for tap in taps}
         # max() keeps the first of equals, so the scheme in use goes on in its own order.
         return max(candidates, key=lambda point: _settles(owner, span_of(point, series))), "pin"
     if alike:
@@ -284,7 +288,17 @@ def _next_reading(
     return (None if redundant or found else PackPoint()), "pin"
 
 
+def _by_tap(reading: Reading, base: int) -> bool:
+    """Whether it was read against the lowest tap of its string."""
+    return reading.kind == "tap" or (base > 0 and reading.kind == "span" and reading.from_tap == base)
+
+
+def tap_point(tap: int, base: int) -> Point:
+    """A tap against the lowest of its string, which is tap `base`."""
+    return SpanPoint(from_tap=base, to_tap=tap) if base else TapPoint(tap=tap)
+
+
 def _settles(owner: dict[int, int], extra: Edge) -> int:
     """Groups that a reading from tap to tap determines beside those that are, `owner[tap]` being the connected set of each tap."""
     joined = {owner[tap] for tap in extra}
-    return sum({owner[k - 1], owner[k]} == joined for k in range(1, len(owner))) if len(joined) == 2 else 0
+    return sum({owner[k - 1], owner[k]} == joined for k in sorted(owner)[1:]) if len(joined) == 2 else 0

@@ -1,36 +1,49 @@
 """What reconciliation is asked and what it answers."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Misfit
+from saldatura.battery.meter import Meter
 from saldatura.battery.quantities import (
     MOST_READINGS,
+    MOST_STRINGS,
     ChemistryKey,
     Fraction,
     GroupNumber,
-    Meter,
     Place,
     Point,
     Reading,
     Series,
     Value,
 )
+from saldatura.battery.words import strings_are_uneven
 
 
 class ReconcileRequest(Value):
-    """Readings of one string by one meter, of about the same moment: minutes apart, or with `at_s` to say how far."""
+    """Readings of one string, or of strings side by side, by one meter, of about the same moment: minutes apart, or with `at_s` to say how far."""
 
     chemistry: ChemistryKey = Field(
         description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
     )
-    series: Series = Field(description="Groups in series.")
+    series: Series = Field(description="Groups in series; of strings in parallel, the groups of all of them.")
+    strings: Annotated[int, Field(ge=1, le=MOST_STRINGS)] = Field(
+        1,
+        description="Strings in parallel, each with taps of its own, numbered through string after string. Default 1.",
+    )
     meter: Meter = Field(
         Meter(), description="The meter that the readings were taken with. Default: a common hand meter."
     )
     readings: Annotated[list[Reading], Field(max_length=MOST_READINGS)] = Field(
         description="Readings of the string, of about one moment."
     )
+
+    @model_validator(mode="after")
+    def _equally_long(self) -> Self:
+        if self.series % self.strings:
+            raise Misfit("strings", strings_are_uneven(self.series, self.strings))
+        return self
 
 
 class GroupVolts(Value):
@@ -170,7 +183,7 @@ class FairAccount(Value):
 class Reconciled(Value):
     """Group voltages, what is known only as a sum, residual of each reading (V), findings, and the next reading.
 
-    `taps_v[k]` is tap k against tap 0, None where it is not connected to it by readings.
+    `taps_v[k]` is tap k against tap 0, of strings side by side against the lowest of its own string; None where readings do not connect it.
     `sum_check` is None until every group is determined without the terminals and the terminals are read.
     `accounts` are all fair ways to understand the readings, likeliest first; a conclusion is safe where it holds under
     every one. `overcharged` groups read above full, and no fault explains that away. `scale`: how many times worse than

@@ -195,6 +195,10 @@ def terminals_says(state: TerminalState, total: float, pack_v: float) -> str:
     return f"{sums}, {less} {more} than board and meter account for: read the terminals again, then the groups."
 
 
+def taps_of_two_strings(low: int, high: int) -> str:
+    return f"no string has both tap {low} and tap {high}; read each against the minus of its own string"
+
+
 def group_does_not_exist(tap: int, series: int) -> str:
     return f"group {tap} does not exist: {series} in series"
 

@@ -1,16 +1,18 @@
 """The `balance` computation: charge per group, what is usable now and once levelled, what stops charger and tool."""
 
-from typing import Annotated
+from typing import Annotated, Self
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from saldatura.battery.cell.curves import REST_SIGMA_V, Array, Curve, curves_for
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.cell.soc import socs_from_rest
 from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.errors import Misfit
 from saldatura.battery.quantities import (
     MAX_SERIES,
+    MOST_STRINGS,
     AmpHours,
     CellVolts,
     ChemistryKey,
@@ -20,6 +22,7 @@ from saldatura.battery.quantities import (
     PositiveOhms,
     Value,
 )
+from saldatura.battery.words import strings_are_uneven
 
 # Where the usable charge is known no better than this share of the whole, a figure for what is lost would mislead.
 WIDEST_USEFUL = 0.6
@@ -44,6 +47,9 @@ class BalanceRequest(Value):
         description="Chemistry of the cells; `li_oxide` where only 4.20 V lithium-ion is known."
     )
     rated_ah: AmpHours = Field(description="Rated capacity of a group, Ah.")
+    strings: Annotated[int, Field(ge=1, le=MOST_STRINGS)] = Field(
+        1, description="Strings in parallel that the groups make, sharing alike. Default 1."
+    )
     groups: Annotated[list[RestedGroup], Field(min_length=1, max_length=MAX_SERIES)] = Field(
         description="The groups, from the negative end."
     )
@@ -51,6 +57,12 @@ class BalanceRequest(Value):
     resistance_ohm: PositiveOhms | None = Field(
         None, description="10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity."
     )
+
+    @model_validator(mode="after")
+    def _equally_long(self) -> Self:
+        if len(self.groups) % self.strings:
+            raise Misfit("strings", strings_are_uneven(len(self.groups), self.strings))
+        return self
 
 
 class GroupCharge(Value):
@@ -95,7 +107,8 @@ class Balance(Value):
 def balance(request: BalanceRequest) -> Balance:
     """Charge accepted before the first group is full is A = min (1−s)Q, charge given before the first is empty is
     D = min s·Q; usable now A + D, once levelled min Q. With a load, the tool stops where the first group reaches the
-    chemistry's tool end voltage under that load; without one, where the first group is empty.
+    chemistry's tool end voltage under that load; without one, where the first group is empty. Of strings side by side that share alike
+    the pack gives as often as much.
     """
     rest_v = np.array([g.rest_v for g in request.groups])
     capacity = np.array([g.capacity_ah or request.rated_ah for g in request.groups])
@@ -103,9 +116,10 @@ def balance(request: BalanceRequest) -> Balance:
     found = socs_from_rest(request.chemistry, rest_v, sigma)
     soc = np.array([f.soc for f in found])
     lacks, holds = (1 - soc) * capacity, soc * capacity
-    now = float(lacks.min() + holds.min())
-    levelled = float(capacity.min())
-    low, high = _range(request, rest_v, capacity, sigma)
+    strings = request.strings
+    now = float(lacks.min() + holds.min()) * strings
+    levelled = float(capacity.min()) * strings
+    low, high = (ah * strings for ah in _range(request, rest_v, capacity, sigma))
     lost = max(levelled - now, 0.0)
     tells = high - low <= WIDEST_USEFUL * levelled and WINDOWS[request.chemistry].family == "lithium"
     return Balance(
@@ -165,16 +179,22 @@ def _charger_stops(request: BalanceRequest, rest_v: Array, capacity: Array, lack
         added = max(1 - soc[group], 0.0) * capacity[group]
         # A reading a little off its curve comes back to it as the charge goes on.
         left = off * np.maximum(1 - added / capacity, 0.0)
-        pack_v.append(float(np.maximum(curve.volts(soc + added / capacity) + left, 0.0).sum()))
-    return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(lacks[group]), 5))
+        pack_v.append(float(np.maximum(curve.volts(soc + added / capacity) + left, 0.0).sum()) / request.strings)
+    return Stop(
+        group=group + 1,
+        pack_v=round(float(np.mean(pack_v)), 3),
+        after_ah=round(float(lacks[group]) * request.strings, 5),
+    )
 
 
 def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: Array) -> Stop:
     window = WINDOWS[request.chemistry]
     sag = 0.0
     if request.load_a is not None:
-        resistance = request.resistance_ohm or usual_resistance_ohm(request.chemistry, request.rated_ah, request.load_a)
-        sag = request.load_a * resistance
+        resistance = request.resistance_ohm or usual_resistance_ohm(
+            request.chemistry, request.rated_ah, request.load_a / request.strings
+        )
+        sag = request.load_a / request.strings * resistance
     loaded = request.load_a is not None
     after, pack_v = [], []
     for curve, soc, off in _per_curve(request, rest_v):
@@ -184,7 +204,11 @@ def _tool_stops(request: BalanceRequest, rest_v: Array, capacity: Array, holds: 
         left = off * np.maximum(1 - given / capacity, 0.0)
         after.append(gives)
         # Under a heavy load a group gives nothing, and never less than that.
-        pack_v.append(float(np.maximum(curve.volts(soc - given / capacity) + left - sag, 0.0).sum()))
+        pack_v.append(float(np.maximum(curve.volts(soc - given / capacity) + left - sag, 0.0).sum()) / request.strings)
     mean = np.mean(after, axis=0) if loaded else holds
     group = int(np.argmin(mean + 1e-9 * holds))
-    return Stop(group=group + 1, pack_v=round(float(np.mean(pack_v)), 3), after_ah=round(float(mean[group]), 5))
+    return Stop(
+        group=group + 1,
+        pack_v=round(float(np.mean(pack_v)), 3),
+        after_ah=round(float(mean[group]) * request.strings, 5),
+    )

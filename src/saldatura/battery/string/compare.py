@@ -16,10 +16,8 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.acceptance import ODD_SHARE, ODD_Z
 from saldatura.battery.limits.measuring import CHARGED_V, LEAST_DAYS, SHARED_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
-from saldatura.battery.quantities import (
-    Meter,
-    Pack,
-)
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Pack
 from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.robust import robust_z
 from saldatura.battery.string import words

@@ -33,21 +33,21 @@ class Hazard(Value):
 
 def hazard(request: HazardRequest, policy: Policy = DEFAULT_POLICY) -> Hazard:
     """Energy Wh = V·Ah; short-circuit current I = V/(S·R_group + S·R_link), R from the chemistry's resistance range
-    at rated capacity, so a stronger cell than usual gives the high figure.
+    at rated capacity, so a stronger cell than usual gives the high figure. Strings in parallel add their currents.
     """
     pack = request.pack
     window = WINDOWS[pack.chemistry]
-    nominal = window.nominal_v * pack.series
-    highest = window.full_v * pack.series
+    nominal = window.nominal_v * pack.in_string
+    highest = window.full_v * pack.in_string
     strong = window.resistance_ohm_ah.low / pack.rated_ah
     weak = window.resistance_ohm_ah.high / pack.rated_ah
-    most = highest / (pack.series * (strong + LINK_OHM))
-    least = highest / (pack.series * (weak + LINK_OHM))
+    most = pack.strings * highest / (pack.in_string * (strong + LINK_OHM))
+    least = pack.strings * highest / (pack.in_string * (weak + LINK_OHM))
     refused = None
     if highest > policy.pack_limit_v:
-        refused = words.series_reach_above_dc(pack.series, highest, policy.pack_limit_v)
+        refused = words.series_reach_above_dc(pack.in_string, highest, policy.pack_limit_v)
     return Hazard(
-        energy_wh=round(nominal * pack.rated_ah, 2),
+        energy_wh=round(nominal * pack.whole_ah, 2),
         nominal_v=round(nominal, 2),
         highest_v=round(highest, 2),
         short_circuit_low_a=round(least, 1),

@@ -18,7 +18,8 @@ from saldatura.battery.limits.resting import (
     NICKEL_DEAD_V,
     SEEN_V,
 )
-from saldatura.battery.quantities import Meter, Pack
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Pack
 from saldatura.battery.reconcile import Reconciled
 from saldatura.battery.reconcile.beliefs import centred, possible
 from saldatura.battery.reconcile.noise import gain_sigma

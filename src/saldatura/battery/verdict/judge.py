@@ -139,6 +139,7 @@ def _balance(request: VerdictRequest, groups: Sequence[HangingGroup]) -> Balance
             rated_ah=request.pack.rated_ah,
             groups=rested,
             load_a=request.pack.load_a,
+            strings=request.pack.strings,
             resistance_ohm=request.resistance_ohm,
         )
     )

@@ -31,7 +31,7 @@ def _terminals_alone(case: VerdictCase) -> Ruling | None:
     ends = [r.volts for r in case.request.readings if r.kind == "pack"]
     if not ends or len(ends) < len(case.request.readings):
         return None
-    told = terminals_say(case.window, case.request.pack.series, ends[-1])
+    told = terminals_say(case.window, case.request.pack.in_string, ends[-1])
     kinds: dict[str, VerdictKind] = {
         "under_floor": "group_under_floor",
         "run_flat": "run_flat",

@@ -4,12 +4,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from saldatura.battery.meter import Meter
 from saldatura.battery.quantities import (
     MAX_SERIES,
     MOST_READINGS,
     AmpHours,
     GroupNumber,
-    Meter,
     Pack,
     Place,
     Point,

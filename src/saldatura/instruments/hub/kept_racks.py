@@ -57,6 +57,7 @@ class KeptRacks:
             return None
         try:
             virtual = VirtualPack(facts.intake.pack, found[0].spec, saved)
+            virtual.part(facts.parted)
         except Impossible:
             # The intake was corrected to another build since: the simulation is of a pack that is not there.
             return None

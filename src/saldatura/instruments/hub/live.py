@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from saldatura.battery.limits.minding import STALE_S
-from saldatura.battery.quantities import Meter as Accuracy
+from saldatura.battery.meter import Meter as Accuracy
 from saldatura.battery.quantities import Value
 from saldatura.instruments.link import LinkState
 from saldatura.instruments.rack import Watched

@@ -79,7 +79,7 @@ class LoadRun(Minded[LoadInput, Ended]):
         pack = bench.facts(job_id).intake.pack
         window = WINDOWS[pack.chemistry]
         self.limits = RunLimits(
-            amps=new.amps, low_v=low_v, end_v=window.tool_end_v, most_v=pack.series * window.full_v * LEADS_OVER,
+            amps=new.amps, low_v=low_v, end_v=window.tool_end_v, most_v=pack.in_string * window.full_v * LEADS_OVER,
             longest_s=forecast.duration_high_s, group=new.group if meter is not None else None,
         )  # fmt: skip
         self.count = RunCount()
@@ -284,10 +284,10 @@ class Loads:
         pack = self.bench.facts(run.job_id).intake.pack
         window = WINDOWS[pack.chemistry]
         least, most = window.tool_end_v, window.full_v * LEADS_OVER
-        if not pack.series * least <= volts <= pack.series * most:
+        if not pack.in_string * least <= volts <= pack.in_string * most:
             raise Refused(
                 "leads",
-                f"the leads of {run.name} read {volts:.2f} V, and this pack has {pack.series * least:.1f} to {pack.series * most:.1f} V: they hang on "
+                f"the leads of {run.name} read {volts:.2f} V, and this pack has {pack.in_string * least:.1f} to {pack.in_string * most:.1f} V: they hang on "
                 "another, the wrong way round or in the air, or it is empty. Nothing is switched on",
             )
         group_v = run.group_v()

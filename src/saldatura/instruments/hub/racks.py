@@ -208,6 +208,13 @@ class Racks(KeptRacks):
         if held is not None:
             held[1].close()
 
+    def part(self, job_id: int) -> None:
+        """The strings of its virtual pack as they are told to be."""
+        rack = self.rack_of(job_id)
+        if rack is not None:
+            rack.virtual.part(self.bench.facts(job_id).parted)
+            self.save_one(job_id)
+
     def become(self, job_id: int, was: Structure) -> None:
         """Build the job's virtual pack as its pack has become: groups that stay keep their charge, what was put in has its own."""
         rack = self.rack_of(job_id)

@@ -35,13 +35,13 @@ def least_rest_s(facts: JobFacts, reading_set: SetFact) -> float | None:
 def asked_again(facts: JobFacts, reading_set: SetFact, policy: Policy) -> dict[int, str]:
     """Numbers of the readings of a set that are asked for again, each with why."""
     found: dict[int, str] = {}
-    standing, series = facts.standing(reading_set.id), facts.intake.pack.series
+    standing, pack = facts.standing(reading_set.id), facts.intake.pack
     if reading_set.purpose == "prove" and reading_set.rest_since is not None and standing:
         due = rest_due_s(facts, reading_set, policy)
         early = [r.id for r in standing if (rested_s(facts, reading_set, r.at, r.clock_s, r.id) or 0.0) < due]
         found |= dict.fromkeys(early, EARLY)
     for work in facts.works:
         # On the cells themselves nothing that was done to a wire shows.
-        touched = [r for r in standing if r.id < work.id and r.place != "tab" and touches(work.place, r.point, series)]
+        touched = [r for r in standing if r.id < work.id and r.place != "tab" and touches(work.place, r.point, pack)]
         found |= {r.id: words.read_before_work(place_words(work.place)) for r in touched}
     return found

@@ -12,7 +12,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.resting import CONNECTED_V, REVERSED_BELOW_V
 from saldatura.battery.limits.states import is_lost
 from saldatura.battery.measures.evidence import Seen
-from saldatura.battery.quantities import PackPoint, Value, span_of, volts_words
+from saldatura.battery.quantities import PackPoint, Value, volts_words
 from saldatura.job.assessment.sets import judged_set
 from saldatura.job.assessment.words import condemned as words
 from saldatura.job.facts import (
@@ -189,9 +189,9 @@ def _grave(facts: JobFacts, window: Window, policy: Policy) -> Iterator[tuple[in
 
 def _cleared(facts: JobFacts, group: int, reading_set: SetFact, window: Window) -> bool:
     """Whether a reading on the cells' own tabs shows that a wire was at fault."""
-    series = facts.intake.pack.series
+    pack = facts.intake.pack
     return any(
-        r.place == "tab" and span_of(r.point, series) == (group - 1, group) and (r.volts or 0.0) >= window.rest_floor_v
+        r.place == "tab" and pack.span(r.point) == (group - 1, group) and (r.volts or 0.0) >= window.rest_floor_v
         for later in facts.sets
         if later.id >= reading_set.id and later.purpose != "load"
         for r in facts.standing(later.id)
@@ -202,12 +202,12 @@ def _corrected(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator
     """Readings of a group under the floor that were read over since: no slip where they were read over late, or still low. No cell
     climbs to where its work ends in minutes.
     """
-    series = facts.intake.pack.series
+    pack = facts.intake.pack
     over = {r.supersedes: r for r in facts.readings if r.supersedes is not None}
     for reading_set in sets:
         for r in facts.by_set.get(reading_set.id, []):
             by = over.get(r.id)
-            black, red = span_of(r.point, series)
+            black, red = pack.span(r.point)
             if by is None or r.volts is None or r.place == "tab" or red - black != 1 or not is_lost(window, r.volts):
                 continue
             if r.source == BY_HAND and (by.volts or 0.0) >= window.tool_end_v and by.at - r.at <= SLIP:
@@ -230,7 +230,7 @@ def taken_back_of(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
 
 
 def _taken_back(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterator[tuple[int, SetFact, float, Why]]:
-    series, of_sets = facts.intake.pack.series, {reading_set.id: reading_set for reading_set in sets}
+    pack, of_sets = facts.intake.pack, {reading_set.id: reading_set for reading_set in sets}
     backs = {back.fact: back.at for back in facts.recorded(TakenBackFact)}
     for r in facts.by_class.get(ReadingFact, []):
         if (
@@ -241,12 +241,12 @@ def _taken_back(facts: JobFacts, sets: list[SetFact], window: Window) -> Iterato
             or not is_lost(window, r.volts)
         ):
             continue
-        black, red = span_of(r.point, series)
+        black, red = pack.span(r.point)
         reading_set = of_sets.get(r.set_id)
         if (
             reading_set is None
             or red - black != 1
-            or red > series
+            or red > pack.series
             or (r.source == BY_HAND and backs[r.id] - r.at <= SLIP)
         ):
             continue
@@ -261,17 +261,17 @@ def _bound(
 
     Not where the groups themselves, read before anything charged them, show that the terminals were not on the string.
     """
-    series = facts.intake.pack.series
+    pack = facts.intake.pack
     if window.family == "nickel":
         return
     for reading_set in sets:
         for r in facts.standing(reading_set.id):
             if r.volts is None or not isinstance(r.point, PackPoint) or r.volts < CONNECTED_V:
                 continue
-            share = r.volts / series
+            share = r.volts / pack.in_string
             if share >= window.rest_floor_v or _off_the_string(facts, r, sets, window, policy):
                 continue
-            for group in range(1, series + 1):
+            for group in range(1, pack.series + 1):
                 if not _cleared(facts, group, reading_set, window):
                     yield group, reading_set, share, "terminals"
 

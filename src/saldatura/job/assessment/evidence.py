@@ -19,7 +19,8 @@ from saldatura.battery.judge.types import Evidence, JudgedPack
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import ChargerSays, Registers, Seen, ToolDoes, evidence_words
 from saldatura.battery.measures.evidence import History as Happened
-from saldatura.battery.quantities import GroupPoint, Meter, PackPoint, SpanPoint, TapPoint
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import GroupPoint, PackPoint, SpanPoint, TapPoint
 from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.verdict.types import Symptom
 from saldatura.job.assessment.again import asked_again
@@ -195,7 +196,7 @@ def _reading(reading_set: SetFact, r: ReadingFact) -> VoltsRead:
 
 
 def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
-    told = measured(facts.memo, fact, facts.intake.pack.rated_ah)
+    told = measured(facts.memo, fact, facts.intake.pack)
     return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(fact.measure.evidence(facts.intake.pack)), "measure")
 
 

@@ -44,7 +44,7 @@ def resistances(facts: JobFacts) -> dict[int, Figure]:
         measure = fact.measure
         if not isinstance(measure, StepMeasure) or measure.log.group is None:
             continue
-        stepped = measured(facts.memo, fact, facts.intake.pack.rated_ah).step
+        stepped = measured(facts.memo, fact, facts.intake.pack).step
         if stepped is not None and stepped.ten_s_ohm is not None and stepped.ten_s_ohm > 0:
             told = words.step_of(stepped.step_a)
             found[measure.log.group] = Figure(value=stepped.ten_s_ohm, told=told, fact=fact.id)

@@ -2,13 +2,14 @@
 be charged.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from statistics import fmean
 from typing import Literal
 
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import Value, span_of
+from saldatura.battery.quantities import Value
 from saldatura.job.assessment.condemned import Condemned, before_change, condemned_of, condemned_says
 from saldatura.job.assessment.figures import Figure, capacities, resistances
 from saldatura.job.assessment.rest import flows
@@ -163,6 +164,16 @@ def _moved_at(facts: JobFacts) -> dict[int, int]:
     return found
 
 
+def sums_of_strings(facts: JobFacts, groups: Sequence[GroupNow]) -> list[float | None]:
+    """What each string rests at by its groups as they are known now, V; None where one of them is not known."""
+    volts = {g.group: g.volts for g in groups}
+    found: list[float | None] = []
+    for numbers in facts.intake.pack.strings_groups:
+        known = [v for k in numbers if (v := volts.get(k)) is not None]
+        found.append(sum(known) if len(known) == len(numbers) else None)
+    return found
+
+
 def _later(found: dict[int, Read], group: int, read: Read) -> None:
     held = found.get(group)
     if held is None or held.order < read.order:
@@ -187,7 +198,7 @@ def _held_on(facts: JobFacts, policy: Policy) -> dict[int, Read]:
 
 def _in_set(facts: JobFacts, reading_set: SetFact, policy: Policy) -> dict[int, Read]:
     """What a set settles. A group is as old as the set, or as a reading of it by itself."""
-    series, found = facts.intake.pack.series, {}
+    pack, found = facts.intake.pack, {}
     purpose: ReadIn = "prove" if reading_set.purpose == "prove" else "probe"
     standing = [r for r in facts.standing(reading_set.id) if r.volts is not None]
     if not standing:
@@ -200,7 +211,7 @@ def _in_set(facts: JobFacts, reading_set: SetFact, policy: Policy) -> dict[int, 
     for g in solved.groups:
         if g.volts is None:
             continue
-        own = [r for r in standing if span_of(r.point, series) == (g.group - 1, g.group)]
+        own = [r for r in standing if pack.span(r.point) == (g.group - 1, g.group)]
         by = max(own, key=lambda r: r.id, default=last)
         order = by.id if own else reading_set.id
         found[g.group] = Read(order, g.volts, purpose, by.at, doubt=doubts.get(g.group), clock_s=by.clock_s)

@@ -148,7 +148,7 @@ def handed_of(
     ]  # fmt: skip
     ah = measured.ah if isinstance(measured, CapacityMeasure) else None
     can = (
-        [words.gives_of_its_label(measured.ah, pack.rated_ah, measured.at_least)]
+        [words.gives_of_its_label(measured.ah, pack.whole_ah, measured.at_least)]
         if isinstance(measured, CapacityMeasure)
         else [words.CAPACITY_WAS_NOT_MEASURED]
     )

@@ -11,7 +11,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.condemned import before_change, condemned_of
 from saldatura.job.assessment.equipped import NowBoard, balance_wires_of, board_of, charger_says, sensors_of
-from saldatura.job.assessment.groups import GroupNow, ReadIn, groups_now
+from saldatura.job.assessment.groups import GroupNow, ReadIn, groups_now, sums_of_strings
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import WiringFact
@@ -65,11 +65,15 @@ class NowLeftOut(Value):
 
 
 class Now(Value):
-    """The pack as it now is. `came`: how it was built when it came in, where that is otherwise; `charger`: which one is right for a pack
+    """The pack as it now is. `series`: its groups, of all strings together; `rated_ah` of the whole pack; `string_v`: what each string rests
+    at by its groups; `parted`: its strings touch no longer. `came`: how it was built when it came in, where that is otherwise; `charger`: which one is right for a pack
     that was shortened, and that the one it came with is dangerous.
     """
 
     series: int
+    strings: int
+    parted: bool
+    string_v: list[float | None]
     parallel: int
     label: str
     nominal_v: float
@@ -94,19 +98,22 @@ def _now(facts: JobFacts, policy: Policy) -> Now:
     pack, came = facts.intake.pack, facts.as_told.pack
     window = WINDOWS[pack.chemistry]
     known = groups_now(facts, assess_set(facts, "probe", policy), policy)
-    label = f"{pack.series}S{pack.parallel}P"
     wired = facts.of_kind(WiringFact)
     wires = balance_wires_of(facts)
     return Now(
-        series=pack.series, parallel=pack.parallel, label=label, nominal_v=round(pack.series * window.nominal_v, 3),
-        full_v=round(pack.series * window.highest_charge_v, 3), rated_ah=pack.rated_ah,
+        series=pack.series, strings=pack.strings, parted=facts.parted, string_v=_rounded(sums_of_strings(facts, known)), parallel=pack.parallel, label=pack.label, nominal_v=round(pack.in_string * window.nominal_v, 3),
+        full_v=round(pack.in_string * window.highest_charge_v, 3), rated_ah=pack.whole_ah,
         groups=[_group(g, seat, pack.parallel) for g, seat in zip(known, facts.structure.seats, strict=True)],
         left_out=[_left(facts, gone, policy) for gone in facts.structure.gone],
         board=board_of(facts), balance_wires=wires, sensors=sensors_of(facts),
         connectors=[c.name for c in wired[-1].connectors] if wired else ["balance"] if wires else [],
-        came=None if (pack.series, pack.rated_ah) == (came.series, came.rated_ah) else f"{came.series}S{came.parallel}P",
+        came=None if (pack.series, pack.rated_ah) == (came.series, came.rated_ah) else came.label,
         charger=charger_says(facts),
     )  # fmt: skip
+
+
+def _rounded(volts: list[float | None]) -> list[float | None]:
+    return [None if v is None else round(v, 3) for v in volts]
 
 
 def _group(g: GroupNow, seat: Seat, parallel: int) -> NowGroup:

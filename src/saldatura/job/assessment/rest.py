@@ -51,7 +51,12 @@ def flows(facts: JobFacts) -> list[Flow]:
             found.append(Flow(run.id, run.at, run.current_a, words.which_still_runs(what), runs=facts.sign_off is None))
         else:
             # It charged in another shop, and nobody knows how it ended: what the group read before does not hold.
-            moved = (run.group,) if end.volts is None and run.id <= facts.theirs else ()
+            moved: tuple[int, ...] | Literal["all"] = (
+                (run.group,) if end.volts is None and run.id <= facts.theirs else ()
+            )
+            if facts.intake.pack.strings > 1 and not facts.parted_at(end.id):
+                # What it took lifted its string, and the string beside it drank from it.
+                moved = "all"
             found.append(Flow(end.id, end.at, run.current_a, what, clock_s=end.clock_s, moved=moved))
     for back in facts.by_class.get(TakenBackFact, []):
         # Called off: a key pressed by mistake charged nothing, but one that stood for minutes may have.

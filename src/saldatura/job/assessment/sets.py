@@ -13,6 +13,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Reading, Value
 from saldatura.battery.reconcile import Reconciled, reconcile_pack
 from saldatura.battery.reconcile.noise import gain_sigma
+from saldatura.battery.reconcile.words import taps_of_two_strings
 from saldatura.battery.string.compare import compare
 from saldatura.battery.string.compare_types import CompareRequest, Comparison, SetGroup
 from saldatura.battery.verdict import Verdict, VerdictRequest, verdict_on
@@ -156,12 +157,14 @@ def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int, po
     for tap in (from_tap, to_tap):
         if tap > pack.series:
             raise Impossible("to_tap", words.tap_does_not_exist(tap, pack.series))
+    if from_tap < to_tap and pack.lowest_tap(to_tap) > from_tap:
+        raise Impossible("to_tap", taps_of_two_strings(from_tap, to_tap))
     if from_tap >= to_tap:
         raise Impossible("to_tap", words.RED_PROBES_TAP_LIES)
     last = assess_set(facts, purpose, policy)
     groups, plumb_v = (last.verdict.groups, last.verdict.plumb_v) if last else ([], None)
     readings = facts.by_set.get(last.set.id, []) if last else []
-    return point_as(pack, (between(from_tap, to_tap), words.PICKED_IN_FIGURE), groups, plumb_v, readings, policy)
+    return point_as(pack, (between(from_tap, to_tap, pack), words.PICKED_IN_FIGURE), groups, plumb_v, readings, policy)
 
 
 def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> Comparison:

@@ -197,5 +197,5 @@ MOST_CHARGES, MOST_SETS = 20, 60
 def measured_before(facts: JobFacts) -> list[Measured]:
     """Measures that are of cells that are out of the pack, or of the string as it stood before, in the numbers of their time."""
     held = {fact.id for fact in facts.measures}
-    rated_ah = facts.as_told.pack.rated_ah
-    return [measured(facts.memo, fact, rated_ah) for fact in facts.recorded(MeasureFact) if fact.id not in held]
+    pack = facts.as_told.pack
+    return [measured(facts.memo, fact, pack) for fact in facts.recorded(MeasureFact) if fact.id not in held]

@@ -34,6 +34,7 @@ from saldatura.job.facts.base import change_of
 from saldatura.job.facts.becoming import Board
 from saldatura.job.facts.block import TickFact
 from saldatura.job.facts.fitted import FittedCell
+from saldatura.job.facts.strings import StringsFact
 from saldatura.job.facts.work import place_words
 from saldatura.job.words import DID
 from saldatura.ledger.fact import Fact
@@ -111,6 +112,12 @@ def done_of(facts: JobFacts, policy: Policy) -> list[Done]:
     for fact in changes(facts):
         said = change_says(fact)
         found.append(Done(fact=fact.id, at=fact.at, says=said, found="", minutes=None, photo_id=None))
+    found += [
+        Done(
+            fact=s.id, at=s.at, says=words.strings_say(s.joined, s.apart_v, s.by), found="", minutes=None, photo_id=None
+        )
+        for s in facts.of_kind(StringsFact)
+    ]
     return sorted(found, key=lambda done: done.fact)
 
 

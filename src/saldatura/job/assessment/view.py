@@ -175,7 +175,7 @@ def assess(
         photos=pinned(facts.photos, facts.pins),
         measures=part(
             "The measures",
-            lambda: measures_of(facts.memo, facts.measures, intake.pack.series, intake.pack.rated_ah),
+            lambda: measures_of(facts.memo, facts.measures, intake.pack),
             Measures(),
         ),
         blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy),

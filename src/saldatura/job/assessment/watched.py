@@ -13,16 +13,17 @@ def lasts(facts: JobFacts, new: NewWait) -> tuple[float, float, float]:
         return (new.days * 86400,) * 3
     assert new.amps is not None
     known = capacities(facts)
-    rated = facts.intake.pack.rated_ah
-    groups = [new.group] if new.group is not None else list(range(1, facts.intake.pack.series + 1))
+    pack = facts.intake.pack
+    groups = [new.group] if new.group is not None else list(range(1, pack.series + 1))
     measured = [known[g].value for g in groups if g in known]
     if measured and len(measured) == len(groups):
         ah = min(measured)
         low, high = ah * (1 - MEASURED_WITHIN), ah * (1 + MEASURED_WITHIN)
     else:
-        ah = min([rated, *measured])
+        ah = min([pack.rated_ah, *measured])
         low, high = LEAST_OF_RATED * ah, MORE_THAN_RATED * ah
-    return tuple(3600 * q / new.amps for q in (ah, low, high))  # type: ignore[return-value]
+    amps = new.amps if new.group is not None else new.amps / pack.strings
+    return tuple(3600 * q / amps for q in (ah, low, high))  # type: ignore[return-value]
 
 
 def open_waits(facts: JobFacts) -> list[WaitFact]:

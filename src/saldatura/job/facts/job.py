@@ -22,6 +22,7 @@ from saldatura.job.facts.planned import AcceptedFact, NeedFact
 from saldatura.job.facts.reading import Purpose, ReadingFact, SetFact
 from saldatura.job.facts.ruling import RulingFact
 from saldatura.job.facts.sign_off import ArchivedFact, ReopenedFact, SignOffFact, VirtualPackFact
+from saldatura.job.facts.strings import StringsFact
 from saldatura.job.facts.structure import Structure, structure_of
 from saldatura.job.facts.work import WorkFact
 from saldatura.ledger.fact import Fact
@@ -119,6 +120,16 @@ class JobFacts(Log):
                 words.INTAKE_OF_THIS_JOB,
             )
         return found[-1]
+
+    @property
+    def parted(self) -> bool:
+        """Whether its strings touch no longer. A pack of strings comes with them joined."""
+        return self.parted_at(self.last_id)
+
+    def parted_at(self, number: int) -> bool:
+        """The same as it was when a fact was recorded."""
+        told = [fact for fact in self.of_kind(StringsFact) if fact.id <= number]
+        return bool(told) and not told[-1].joined
 
     @property
     def safety(self) -> list[SafetyFact]:

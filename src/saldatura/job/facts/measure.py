@@ -8,7 +8,7 @@ from saldatura.battery.measures.kinds.acir import AcirMeasure
 from saldatura.battery.measures.kinds.step import StepMeasure
 from saldatura.battery.measures.measure import Kept
 from saldatura.battery.measures.step import Resistances, Step, resistances, step
-from saldatura.battery.quantities import Value
+from saldatura.battery.quantities import Pack, Value
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import Effect
@@ -54,15 +54,18 @@ class Measures(Value):
     resistances: Resistances | None = None
 
 
-def measures_of(memo: Memo, facts: Sequence[MeasureFact], series: int, rated_ah: float) -> Measures:
+def measures_of(memo: Memo, facts: Sequence[MeasureFact], pack: Pack) -> Measures:
     """What a job's measures say. `memo`: the job's own, where each is worked out once."""
-    found = [measured(memo, fact, rated_ah) for fact in facts]
+    found = [measured(memo, fact, pack) for fact in facts]
     acir = {f.measure.group: f.measure.ohm for f in facts if isinstance(f.measure, AcirMeasure)}
-    return Measures(all=found, resistances=resistances(series, [m.step for m in found if m.step is not None], acir))
+    return Measures(
+        all=found, resistances=resistances(pack.series, [m.step for m in found if m.step is not None], acir)
+    )
 
 
-def measured(memo: Memo, fact: MeasureFact, rated_ah: float) -> Measured:
+def measured(memo: Memo, fact: MeasureFact, pack: Pack) -> Measured:
     """What a measure says, worked out once a job: a kept measure never changes."""
+    rated_ah = pack.whole_ah if fact.measure.about is None else pack.rated_ah
     key = ("measure", fact.id, rated_ah)
     if memo.get(key, (None,))[0] is not fact:
         memo[key] = (fact, _measured(fact, rated_ah))

@@ -4,18 +4,8 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.battery.quantities import (
-    Meter,
-    Place,
-    Point,
-    PositiveAmps,
-    Step,
-    Value,
-    Volts,
-    When,
-    Words,
-    words_for,
-)
+from saldatura.battery.meter import Meter
+from saldatura.battery.quantities import Place, Point, PositiveAmps, Step, Value, Volts, When, Words, words_for
 from saldatura.battery.string.compare import Condition
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact

@@ -79,5 +79,9 @@ def part_is_told_twice(twice: str) -> str:
     return f"{twice} is told twice; say how many, or where each sits"
 
 
+READ_BETWEEN_STRINGS = "read between the plus ends first, with the minus ends touching; give what the meter reads, V"
+STRINGS_JOINED, STRINGS_PARTED = "the joining of the strings", "the parting of the strings"
+
+
 def part_came(name: str) -> str:
     return f"{name}, which came"

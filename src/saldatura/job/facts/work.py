@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field
 
-from saldatura.battery.quantities import GroupNumber, Point, Value, Words, span_of
+from saldatura.battery.quantities import GroupNumber, Pack, Point, Value, Words
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import Board
@@ -103,11 +103,11 @@ def place_words(place: WorkPlace) -> str:
     return "the terminals"
 
 
-def touches(place: WorkPlace, point: Point, series: int) -> bool:
+def touches(place: WorkPlace, point: Point, pack: Pack) -> bool:
     """Whether work there may change what a point reads: one that begins or ends at it."""
     if isinstance(place, TerminalsPlace) or point.kind == "pack":
         return isinstance(place, TerminalsPlace) and point.kind == "pack"
-    ends = span_of(point, series)
+    ends = pack.span(point)
     if isinstance(place, TapPlace):
         return place.tap in ends
     return isinstance(place, GroupPlace) and max(ends) == place.group

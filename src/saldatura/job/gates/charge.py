@@ -13,7 +13,7 @@ from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.sets import Assessed, assess_set
 from saldatura.job.facts import JobFacts, NewCharge
 from saldatura.job.gates import words
-from saldatura.job.gates.common import group_exists, not_charging, work
+from saldatura.job.gates.common import group_exists, not_charging, not_parted, work
 
 
 def charge(
@@ -111,6 +111,7 @@ def beside(facts: JobFacts, group: int, channel: str | None, isolated: bool) -> 
 def charge_string(facts: JobFacts, policy: Policy) -> None:
     """A charger on the whole string charges every group, so every one must be fit for it."""
     work(facts)
+    not_parted(facts)
     _chargeable(facts, range(1, facts.intake.pack.series + 1), policy)
     not_charging(facts)
 

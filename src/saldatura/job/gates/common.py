@@ -134,8 +134,9 @@ def load_run(facts: JobFacts, amps: float) -> None:
     """A run under a load is of no more than the pack is for, with nothing on a charger."""
     work(facts)
     not_charging(facts)
+    not_parted(facts)
     pack = facts.intake.pack
-    most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else UNKNOWN_DEVICE_C * pack.rated_ah
+    most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else UNKNOWN_DEVICE_C * pack.whole_ah
     if amps > most:
         raise Impossible(
             "amps",
@@ -143,11 +144,19 @@ def load_run(facts: JobFacts, amps: float) -> None:
         )
 
 
+def not_parted(facts: JobFacts) -> None:
+    """What charges, runs or leaves as a whole has its strings joined."""
+    if facts.parted:
+        raise Refused("strings", words.STRINGS_ARE_APART)
+
+
 def may_be_left_out(facts: JobFacts, group: int) -> None:
     """One group at a time, and never the only one."""
     group_exists(facts, group)
     if facts.intake.pack.series < 2:
         raise Refused("group", words.ONLY_GROUP_OF_PACK)
+    if facts.intake.pack.strings > 1:
+        raise Refused("group", words.SHORTER_STRING)
 
 
 def not_condemned(lost: Mapping[int, str]) -> None:

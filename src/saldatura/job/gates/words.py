@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from saldatura.battery.quantities import groups_words
-from saldatura.battery.wording import figure, significant, typed
+from saldatura.battery.quantities import groups_words, volts_words
+from saldatura.battery.wording import counted, figure, significant, typed, volts_small
+from saldatura.battery.words import string_name
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -26,6 +27,9 @@ PACK_IS_NOT = "the pack is not in quarantine; there is nothing to release"
 ANOTHER_READING_WAS_SENT = "another reading was sent with this key; send this one with a key of its own"
 NO_LEADS_ARE_IDENTIFIED = "no leads are identified yet; measure each loose lead first"
 NO_LEAD_BELONGS_THERE = "no lead belongs there"
+SHORTER_STRING = (
+    "a string with a group fewer stands lower than the ones beside it, and they would pour into it; put other cells in"
+)
 ONLY_GROUP_OF_PACK = "the only group of a pack cannot be left out; scrap the pack, or put other cells in"
 
 
@@ -135,6 +139,35 @@ def group_is_still(group: int) -> str:
 
 def held_for_say_what(damaged: Sequence[str]) -> str:
     return f"it was held for {' and '.join(damaged)}: say what became of the damaged cells"
+
+
+ONE_STRING = "this pack is one string; there is nothing to part or to join"
+STRINGS_ARE_JOINED = "the strings are joined already"
+STRINGS_ARE_PARTED = "the strings are parted already"
+STRINGS_ARE_APART = "its strings are parted; bring them together in Level and join them first"
+TERMINALS_ARE_ONE_STRINGS = (
+    "the strings are parted: the terminals show one of them at most. Read each string by its own taps"
+)
+
+
+def strings_want_readings(count: int, given: int) -> str:
+    return f"{counted(count, 'reading')} between plus ends, one for each string beside the first; {given} given"
+
+
+def string_stands_apart(string: int, volts: float, most_v: float) -> str:
+    name = string_name(string)
+    return (
+        f"{name} stands {volts_small(abs(volts))} {'above' if volts > 0 else 'below'} string A, and strings are joined within {volts_small(most_v)}: "
+        f"{'the higher one would pour into the other' if abs(volts) < 1 else 'joined now, they would arc and weld'}. Level them first"
+    )
+
+
+def groups_say_otherwise(string: int, sums_v: float, volts: float) -> str:
+    name = string_name(string)
+    return (
+        f"by their groups {name} stands {volts_words(abs(sums_v))} {'above' if sums_v > 0 else 'below'} string A, and the meter is said to read "
+        f"{volts_words(volts)} between them: read both again"
+    )
 
 
 def group_does_not_exist(group: int, series: int) -> str:

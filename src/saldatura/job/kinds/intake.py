@@ -2,7 +2,6 @@
 
 from saldatura.battery.errors import Refused
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import span_of
 from saldatura.battery.string.hazard import in_scope
 from saldatura.job.assessment.condemned import lost_of
 from saldatura.job.facts import Intake, IntakeFact, JobFacts
@@ -44,15 +43,17 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
     if facts.structure.began:
         if (
             new.pack.series not in (told.series, now.series)
-            or new.pack.parallel != told.parallel
+            or (new.pack.parallel, new.pack.strings) != (told.parallel, told.strings)
             or new.pack.chemistry != told.chemistry
         ):
             raise Refused(
                 "intake",
-                f"the pack was changed since: it came as {told.series}S{told.parallel}P and is {now.series}S{now.parallel}P now; take that back first to correct how it is built",
+                f"the pack was changed since: it came as {told.label} and is {now.label} now; take that back first to correct how it is built",
             )
         return
-    highest = max((max(span_of(r.point, 0)) for r in facts.readings), default=0)
+    highest = max((max(facts.intake.pack.span(r.point)) for r in facts.readings if r.point.kind != "pack"), default=0)
+    if facts.readings and facts.intake.pack.strings != new.pack.strings:
+        raise Refused("intake", "readings are recorded by the strings that were told; take them back first")
     if new.pack.series < highest:
         raise Refused(
             "intake",

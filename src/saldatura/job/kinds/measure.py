@@ -14,7 +14,7 @@ from saldatura.job.assessment.proving import ProofCase, least_run_s, load_run_fo
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.measure import MeasureFact
-from saldatura.job.gates.common import group_exists, load_run, not_condemned, work
+from saldatura.job.gates.common import group_exists, load_run, not_condemned, not_parted, work
 from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -28,6 +28,7 @@ def measure(facts: JobFacts, new: NewMeasure, lost: Mapping[int, str] | None = N
     group_exists(facts, new.about)
     if isinstance(new, LoadRunMeasure) or (isinstance(new, FullChargeMeasure) and new.accepts):
         not_condemned(lost or {})
+        not_parted(facts)
     if isinstance(new, LoadRunMeasure):
         group_exists(facts, new.group)
         load_run(facts, new.amps)
@@ -38,7 +39,12 @@ def record_measure(facts: JobFacts, new: Any, moment: Moment) -> list[Fact]:
     """A measure as it is kept; a run under a load with what it was forecast to be."""
     if isinstance(new, LoadRunMeasure):
         new = new.model_copy(update={"forecast": _forecast(facts, new, moment.policy)})
-    return [MeasureFact(measure=new.kept(facts.intake.pack.rated_ah), **moment.stamp)]
+    return [MeasureFact(measure=new.kept(_rated(facts, new)), **moment.stamp)]
+
+
+def _rated(facts: JobFacts, new: Any) -> float:
+    pack = facts.intake.pack
+    return pack.whole_ah if new.about is None else pack.rated_ah
 
 
 def _forecast(facts: JobFacts, run: LoadRunMeasure, policy: Policy) -> RunForecast | None:

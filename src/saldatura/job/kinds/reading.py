@@ -2,10 +2,12 @@
 
 from saldatura.battery import errors
 from saldatura.battery.errors import Impossible, Refused
-from saldatura.battery.quantities import MOST_READINGS, GroupPoint, Point, span_of
+from saldatura.battery.quantities import MOST_READINGS, GroupPoint, Point, TapPoint
+from saldatura.battery.reconcile.words import taps_of_two_strings
 from saldatura.job.facts import JobFacts, NewReading, NewSet, ReadingFact, SetFact
 from saldatura.job.gates import common as gates
 from saldatura.job.gates.common import replayed, work
+from saldatura.job.gates.words import TERMINALS_ARE_ONE_STRINGS
 from saldatura.job.moment import Moment
 from saldatura.job.recording import new_set
 from saldatura.ledger.fact import Fact
@@ -23,15 +25,27 @@ def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -
         raise Impossible("supersedes", f"there is no reading {fact.supersedes} of that point before it")
 
 
+def _named(facts: JobFacts, new: NewReading) -> NewReading:
+    """A tap of a later string is kept as what it is read against: the minus of that string."""
+    pack = facts.intake.pack
+    if isinstance(new.point, TapPoint) and new.point.tap <= pack.series:
+        return new.model_copy(update={"point": pack.tap_point(new.point.tap)})
+    return new
+
+
 def on_pack(facts: JobFacts, point: Point) -> None:
     """The point must exist on this pack."""
     series = facts.intake.pack.series
-    black, red = span_of(point, series)
+    black, red = facts.intake.pack.span(point)
     if max(black, red) > series:
         where = f"group {red}" if point.kind == "group" else f"tap {max(black, red)}"
         raise Impossible("point", f"{where} does not exist: {series} in series, so taps 0 to {series}")
+    if point.kind == "pack" and facts.parted:
+        raise Refused("strings", TERMINALS_ARE_ONE_STRINGS)
     if black == red:
         raise Impossible("point", f"tap {red} against itself reads nothing; name two different taps")
+    if facts.intake.pack.lowest_tap(max(black, red)) > min(black, red):
+        raise Impossible("point", taps_of_two_strings(*sorted((black, red))))
 
 
 def reading(facts: JobFacts, new: NewReading) -> None:
@@ -41,6 +55,7 @@ def reading(facts: JobFacts, new: NewReading) -> None:
     work(facts)
     if replayed(facts, new):
         return
+    new = _named(facts, new)
     on_pack(facts, new.point)
     if isinstance(new.point, GroupPoint) and new.point.group in facts.harvested:
         raise Refused(
@@ -73,6 +88,7 @@ def record_reading(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fac
     """A reading, with its set where none is open; nothing for one that is here already."""
     if gates.replayed(facts, new):
         return []
+    new = _named(facts, new)
     reading_set, found = facts.last_set(new.purpose), list[Fact]()
     # What a virtual pack reads and what a real one reads never stand in one set.
     if reading_set is None or (reading_set.clock_s is None) != (moment.clock is None):

@@ -10,7 +10,7 @@ from saldatura.job.assessment import assess, assess_set, groups_now, judged_now,
 from saldatura.job.assessment.condemned import lost_of
 from saldatura.job.assessment.proving import proof_plan_now
 from saldatura.job.facts import JobFacts, NewSignOff, SignOffFact
-from saldatura.job.gates.common import not_condemned, not_signed, work
+from saldatura.job.gates.common import not_condemned, not_parted, not_signed, work
 from saldatura.job.moment import Moment
 from saldatura.ledger.fact import Fact
 from saldatura.ledger.kind import Kind
@@ -85,6 +85,7 @@ def sign_off(
     closing(facts, new)
     if new.outcome == "handed_back":
         not_condemned(lost or {})
+        not_parted(facts)
     if failed and len(new.reason.strip()) < 3:
         raise Refused(
             "proof", f"{' and '.join(failed)} did not hold; give the reason why the pack is handed back all the same"

@@ -1,6 +1,6 @@
 """The meter in use."""
 
-from saldatura.battery.quantities import Meter
+from saldatura.battery.meter import Meter
 from saldatura.ledger.kind import Kind
 from saldatura.shop.facts import MeterFact
 

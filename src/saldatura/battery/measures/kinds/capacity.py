@@ -73,14 +73,15 @@ class CapacityMeasure(Measure):
             yield CapacityTest(group=self.group, ah=self.ah)
 
     def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
-        most = MOST_OF_RATED * pack.rated_ah
+        rated_ah = pack.whole_ah if self.group is None else pack.rated_ah
+        most = MOST_OF_RATED * rated_ah
         if self.ah > most:
             slip = (
                 f", or is it {significant(self.ah / 1000)} Ah, from {typed(self.ah)} mAh"
                 if self.ah / 1000 <= most
                 else ""
             )
-            yield "ah", f"{typed(self.ah)} Ah came out of a pack rated {typed(pack.rated_ah)} Ah; is it meant{slip}?"
+            yield "ah", f"{typed(self.ah)} Ah came out of a pack rated {typed(rated_ah)} Ah; is it meant{slip}?"
 
 
 class CapacityFile(Measure):
@@ -120,7 +121,7 @@ class CapacityFile(Measure):
 
 def of_one_group(measure: Measure, pack: Pack) -> bool:
     """Whether a log that names no group is of one cell all the same: its volts are one cell's, and the pack has several in series."""
-    if pack.series < 2:
+    if pack.in_string < 2:
         return False
     most = WINDOWS[pack.chemistry].most_v
     if isinstance(measure, CapacityMeasure) and measure.group is None:

@@ -23,6 +23,7 @@ THESE_CELLS = "These cells are of another size: they do not fit this case."
 CONNECTOR_IS_RE_PINNED = (
     "The connector is re-pinned one wire at a time, and the charger set to the new count before anything else."
 )
+SHORTER_STRING = "A string with a group fewer stands lower than the ones beside it, and they would pour into it."
 NO_GROUP_WOULD = "No group would be left."
 WHERE_DEVICE_CUTS_OFF = "where the device cuts off, V"
 BLOCK_OF_SISTER_PACK = "The block of a sister pack"

@@ -189,7 +189,7 @@ def charger_says(b: Balance, request: VerdictRequest, policy: Policy) -> str:
     """What stops the charger."""
     stop = b.charger_stops
     worst = max(b.groups, key=lambda g: g.to_full_ah - (0 if g.group != stop.group else 1e9))
-    left = worst.to_full_ah - stop.after_ah
+    left = worst.to_full_ah - stop.after_ah / request.pack.strings
     said = f"The charger stops at group {stop.group} after {amp_hours(stop.after_ah)}"
     if left > policy.matters_fraction * request.pack.rated_ah:
         said += f", while group {worst.group} still lacks {amp_hours(left)}"

@@ -79,7 +79,7 @@ class ProofCase:
         """What the device draws, where it was told; else the rated current."""
         pack, told = self.facts.intake.pack, self.facts.told
         asked = told.need.load_a if told is not None else None
-        return asked or pack.load_a or USUAL_LOAD_C * pack.rated_ah
+        return asked or pack.load_a or USUAL_LOAD_C * pack.whole_ah
 
     def last(self, *kinds: type) -> tuple[MeasureFact | None, bool]:
         """The last measure of these kinds, and whether it was taken after the last act on the pack."""
@@ -106,7 +106,10 @@ def as_charged(case: ProofCase) -> list[LoadGroup] | None:
     new = set(case.replaced)
     if not case.groups or any(g.group not in new and (g.last_v is None or g.last_v < 0) for g in case.groups):
         return None
-    curve, usual = middle_curve(pack.chemistry), usual_resistance_ohm(pack.chemistry, pack.rated_ah, case.load_a)
+    curve, usual = (
+        middle_curve(pack.chemistry),
+        usual_resistance_ohm(pack.chemistry, pack.rated_ah, case.load_a / pack.strings),
+    )
     held = [
         (float(curve.soc_at(g.last_v or 0.0)), g.capacity_ah.value if g.capacity_ah else pack.rated_ah)
         for g in case.groups
@@ -129,7 +132,7 @@ def load_run_forecast(case: ProofCase, amps: float | None = None) -> RunTime | N
     if groups is None:
         return None
     load = Load(current_a=amps or case.load_a)
-    asked = RunTimeRequest(chemistry=pack.chemistry, series=pack.series, groups=groups, load=load)
+    asked = RunTimeRequest(chemistry=pack.chemistry, series=pack.series, strings=pack.strings, groups=groups, load=load)
 
     def runs() -> RunTime | None:
         try:

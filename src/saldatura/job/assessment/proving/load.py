@@ -69,7 +69,7 @@ def load_step(case: ProofCase) -> ProofTest:
     if (restless := not_rested(case, rested, then)) is not None:
         return outcome_as(base, limit=limit, forecast=forecast, outcome="not_yet", because=restless)
     rest = {g.group: g.volts for g in rested}
-    drawn = abs(assessed.set.amps)
+    drawn = abs(assessed.set.amps) / pack.strings
     ohms: dict[int, float] = {}
     doubts: dict[int, float] = {}
     for g in assessed.reconciled.groups:
@@ -83,7 +83,7 @@ def load_step(case: ProofCase) -> ProofTest:
     most = max(OUT_OF_LINE * middle, middle + 0.001)
     absolute = 2 * usual.high / pack.rated_ah
     worst = max(ohms, key=lambda k: ohms[k])
-    measured = words.m_group_most_m(middle, ohms[worst], worst, drawn)
+    measured = words.m_group_most_m(middle, ohms[worst], worst, abs(assessed.set.amps))
     surely = [k for k, r in ohms.items() if r - doubts[k] > most or r - doubts[k] > absolute]
     maybe = [k for k, r in ohms.items() if r + doubts[k] > most or r + doubts[k] > absolute]
     floor = WINDOWS[pack.chemistry].hard_end_v
@@ -125,7 +125,9 @@ def sag_words(case: ProofCase, amps: float) -> str:
     pack, groups = case.facts.intake.pack, as_charged(case)
     if groups is None:
         return ""
-    request = RunTimeRequest(chemistry=pack.chemistry, series=pack.series, groups=groups, load=Load(current_a=amps))
+    request = RunTimeRequest(
+        chemistry=pack.chemistry, series=pack.series, strings=pack.strings, groups=groups, load=Load(current_a=amps)
+    )
     at_once, after_ten = sags_of(request, groups)
     return words.at_once_and_after(at_once, after_ten, amps)
 
@@ -151,7 +153,7 @@ def load_run(case: ProofCase, forecast: RunTime | None) -> ProofTest:
     warm = run.ended_by == "temperature" or (run.hottest_c is not None and run.hottest_c > HOTTEST_C)
     early = run.ended_by == "hand" and low is not None and run.seconds < low
     pack = case.facts.intake.pack
-    drop_v = run.amps * WINDOWS[pack.chemistry].resistance_ohm_ah.usual / pack.rated_ah
+    drop_v = run.amps / pack.strings * WINDOWS[pack.chemistry].resistance_ohm_ah.usual / pack.rated_ah
     stands = at_run_end(pack.chemistry, run.group_v, drop_v, BEHIND_V) if run.group_v else None
     grave = stands is not None and stands.kind in ("under", "behind")
     unread = stands is None and case.wired and due
@@ -175,7 +177,7 @@ def capacity(case: ProofCase) -> ProofTest:
     pack, took = case.facts.intake.pack, case.facts.accepted
     due = took is not None and not took.does.isdisjoint(("donor_cells", "recell", "drop_group"))
     promised = took.offered.usable_ah if took is not None and took.offered is not None else None
-    least = OF_PROMISED * promised if promised else USEFUL * pack.rated_ah
+    least = OF_PROMISED * promised if promised else USEFUL * pack.whole_ah
     limit = words.least_promised(least, promised)
     fact, fresh = case.last(CapacityMeasure)
     measure = (
@@ -205,7 +207,7 @@ def full_charge(case: ProofCase) -> ProofTest:
     ceiling = window.highest_charge_v + ABOVE_FULL_V
     fact, fresh = case.last(FullChargeMeasure)
     each = words.no_group_above(ceiling, window.tool_end_v, case.policy.proof_soc) if case.wired else ""
-    own = words.OWN_CHARGER if not case.facts.structure.shifts else words.charger_for_in_series(pack.series)
+    own = words.OWN_CHARGER if not case.facts.structure.shifts else words.charger_for_in_series(pack.in_string)
     base = ProofTest(name="full_charge", label=f"Full charge {own}", due=True, bench_min=3, wait_h=2.0,
             why=words.ALWAYS_CUSTOMER_DOES, limit=words.taken_ended_by_itself(each),
             caution=words.FIRST_CHARGE_IS_WATCHED)  # fmt: skip

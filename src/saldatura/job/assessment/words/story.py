@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
+
+from saldatura.battery.wording import volts_small
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -41,3 +44,10 @@ LACKS_WORDS: Mapping[BoardLacks, str] = {
 
 def was_done(did: str, said: str, board: str, by: str) -> str:
     return f"{did}: {said}.{board} By {by}."
+
+
+def strings_say(joined: bool, apart_v: Sequence[float], by: str) -> str:
+    """That strings were parted, or joined and how near they stood."""
+    if not joined:
+        return f"The strings were parted. By {by}."
+    return f"The strings were joined, {volts_small(max(abs(v) for v in apart_v))} apart. By {by}."
