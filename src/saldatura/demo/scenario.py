@@ -16,6 +16,7 @@ from saldatura.demo.past import the_past
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
+from saldatura.demo.side_by_side import side_by_side
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.demo.torn import torn
 from saldatura.job.facts import Intake, NewNote, Safety
@@ -73,6 +74,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     planned(tell, now)
     shortened(tell, now)
     torn(tell, now)
+    side_by_side(tell, now)
     the_past(tell, now)
     tell.begin(now)
     tell.keep()

@@ -167,17 +167,29 @@ def runs_of(
     doubt: Asked | None = None,
     policy: Policy = DEFAULT_POLICY,
     again: Mapping[int, str] | None = None,
+    parted: bool = False,
 ) -> dict[Scheme, list[RunPoint]]:
-    """Every run as it stands, from all readings of the set (superseded ones included); `again`: those asked for once more."""
+    """Every run as it stands, from all readings of the set (superseded ones included); `again`: those asked for once more. `parted`: its
+    strings do not touch, and its terminals are none of the pack's.
+    """
     show = _Shown(pack, groups, plumb_v, readings, policy, again or {})
     stale = [r for r in readings if r.id in show.again]
-    return {s: [show(*asked) for asked in asked_by(pack, s, outside, readings, doubt, stale)] for s in SCHEMES}
+    return {
+        s: [
+            show(*asked)
+            for asked in asked_by(pack, s, outside, readings, doubt, stale)
+            if not (parted and asked[0].kind == "pack")
+        ]
+        for s in SCHEMES
+    }
 
 
 @functools.lru_cache(maxsize=128)
-def blank_runs(pack: Pack, outside: tuple[int, ...], policy: Policy) -> dict[Scheme, list[RunPoint]]:
+def blank_runs(
+    pack: Pack, outside: tuple[int, ...], policy: Policy, parted: bool = False
+) -> dict[Scheme, list[RunPoint]]:
     """The runs of a set that is not begun; the same for every pack of one build."""
-    return runs_of(pack, [], None, [], outside, policy=policy)
+    return runs_of(pack, [], None, [], outside, policy=policy, parted=parted)
 
 
 def point_as(

@@ -1153,6 +1153,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/strings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Part the strings of a pack, or join them again.
+         */
+        post: operations["record_strings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/taken-back": {
         parameters: {
             query?: never;
@@ -2563,7 +2583,8 @@ export interface paths {
          * Run
          * @description Charge accepted before the first group is full is A = min (1−s)Q, charge given before the first is empty is
          *     D = min s·Q; usable now A + D, once levelled min Q. With a load, the tool stops where the first group reaches the
-         *     chemistry's tool end voltage under that load; without one, where the first group is empty.
+         *     chemistry's tool end voltage under that load; without one, where the first group is empty. Of strings side by side that share alike
+         *     the pack gives as often as much.
          */
         post: operations["compute_balance"];
         delete?: never;
@@ -2645,7 +2666,7 @@ export interface paths {
         /**
          * Run
          * @description Energy Wh = V·Ah; short-circuit current I = V/(S·R_group + S·R_link), R from the chemistry's resistance range
-         *     at rated capacity, so a stronger cell than usual gives the high figure.
+         *     at rated capacity, so a stronger cell than usual gives the high figure. Strings in parallel add their currents.
          */
         post: operations["compute_hazard"];
         delete?: never;
@@ -2874,9 +2895,8 @@ export interface paths {
          * Run
          * @description Solve for the group voltages and explain what does not fit, simplest first.
          *
-         *     One meter's gain is shared by all its readings of one range: it scales every voltage alike, cannot show in the
-         *     residuals, and so enters the uncertainty of the result only. Another range has a gain of its own. Raises Impossible
-         *     for a tap or group the pack does not have.
+         *     Strings side by side are solved one by one: what is loose or low in one says nothing of its sisters, and the terminals are
+         *     every string's. Raises Impossible for a tap or group the pack does not have, and for a reading from string to string.
          */
         post: operations["compute_reconcile"];
         delete?: never;
@@ -3490,6 +3510,12 @@ export interface components {
              * @description Rated capacity of a group, Ah.
              */
             rated_ah: number;
+            /**
+             * Strings
+             * @description Strings in parallel that the groups make, sharing alike. Default 1.
+             * @default 1
+             */
+            strings: number;
             /**
              * Groups
              * @description The groups, from the negative end.
@@ -6518,7 +6544,8 @@ export interface components {
         };
         /**
          * Joint
-         * @description A joint and the tap it is at: a link between groups, a main lead, a sense wire, or a plug that parts board and string. Where `kind` is left
+         * @description A joint and the tap it is at: a link between groups, a main lead, a sense wire, a plug that parts board and string, or
+         *     what ties strings side by side at an end. Where `kind` is left
          *     out a name that says it is taken at its word; any other joint counts as a wire, and its kind is asked for.
          */
         Joint: {
@@ -6534,9 +6561,9 @@ export interface components {
             tap: number;
             /**
              * Kind
-             * @description A link between groups, a main lead, a sense wire, or a plug. Default: what its name says, else a wire, and it is asked for.
+             * @description A link between groups, a main lead, a sense wire, a plug, or a tie of strings side by side. Default: what its name says, else a wire, and it is asked for.
              */
-            kind?: ("link" | "lead" | "sense" | "plug") | null;
+            kind?: ("link" | "lead" | "sense" | "plug" | "tie") | null;
         };
         /**
          * JointFault
@@ -6655,7 +6682,7 @@ export interface components {
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
             /**
              * Series
-             * @description Groups in series.
+             * @description Groups in series; of strings in parallel, the groups of all of them.
              */
             series: number;
             /**
@@ -6674,6 +6701,12 @@ export interface components {
              * @description Current that the device draws, A. Default: not known.
              */
             load_a?: number | null;
+            /**
+             * Strings
+             * @description Strings in parallel, each with taps of its own, joined at their ends. Default 1.
+             * @default 1
+             */
+            strings: number;
             /**
              * Kind
              * @description Which kind it is.
@@ -7278,6 +7311,8 @@ export interface components {
              * @default false
              */
             puts_board: boolean;
+            /** Strings */
+            strings?: ("parted" | "joined") | null;
             /** Wants */
             wants?: ("polarity" | "coupon") | null;
             /**
@@ -7695,7 +7730,7 @@ export interface components {
         };
         /**
          * MappedCell
-         * @description A cell of the map, as seen from above: its place, its layer, how it lies and which pole lies up.
+         * @description A cell of the map, as seen from above: its place, its layer, how it lies and which pole lies up; and the taps of its poles.
          */
         MappedCell: {
             /**
@@ -8397,6 +8432,11 @@ export interface components {
              * @default []
              */
             around: number[];
+            /**
+             * Cross
+             * @default []
+             */
+            cross: number[];
             /** Cell Mm */
             cell_mm?: number | null;
             case?: components["schemas"]["Box"] | null;
@@ -9058,6 +9098,22 @@ export interface components {
             stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
         };
         /**
+         * NewStrings
+         * @description The strings of the pack were parted, or joined again: by whom. `apart_v`: before they are joined, their minuses touching, what the
+         *     meter reads from the plus of string A (black) to the plus of each other string in turn (red).
+         */
+        NewStrings: {
+            /** Joined */
+            joined: boolean;
+            /** By */
+            by: string;
+            /**
+             * Apart V
+             * @default []
+             */
+            apart_v: number[];
+        };
+        /**
          * NewTick
          * @description A step of a work list done; `volts`: what it asked to be read. `early`: gone on before a wait was over. `where`: where the cells of a
          *     group went that is left out by it; `board`: which board is put in by it.
@@ -9309,12 +9365,19 @@ export interface components {
         };
         /**
          * Now
-         * @description The pack as it now is. `came`: how it was built when it came in, where that is otherwise; `charger`: which one is right for a pack
+         * @description The pack as it now is. `series`: its groups, of all strings together; `rated_ah` of the whole pack; `string_v`: what each string rests
+         *     at by its groups; `parted`: its strings touch no longer. `came`: how it was built when it came in, where that is otherwise; `charger`: which one is right for a pack
          *     that was shortened, and that the one it came with is dangerous.
          */
         Now: {
             /** Series */
             series: number;
+            /** Strings */
+            strings: number;
+            /** Parted */
+            parted: boolean;
+            /** String V */
+            string_v: (number | null)[];
             /** Parallel */
             parallel: number;
             /** Label */
@@ -9649,6 +9712,9 @@ export interface components {
         /**
          * Pack
          * @description How a pack is built. `load_a` is the current its device draws, where known.
+         *
+         *     Groups are numbered through from pack minus, with `strings` string after string: of two strings of four, the second has groups
+         *     5 to 8, and `series` counts all eight. So do taps: `tap` 4 is the plus of the first string and, seen from the second, its minus.
          */
         Pack: {
             /**
@@ -9659,7 +9725,7 @@ export interface components {
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
             /**
              * Series
-             * @description Groups in series.
+             * @description Groups in series; of strings in parallel, the groups of all of them.
              */
             series: number;
             /**
@@ -9678,6 +9744,12 @@ export interface components {
              * @description Current that the device draws, A. Default: not known.
              */
             load_a?: number | null;
+            /**
+             * Strings
+             * @description Strings in parallel, each with taps of its own, joined at their ends. Default 1.
+             * @default 1
+             */
+            strings: number;
         };
         /**
          * PackClock
@@ -9753,7 +9825,7 @@ export interface components {
         PackMapRequest: {
             /**
              * Series
-             * @description Groups in series.
+             * @description Groups in series; of strings in parallel, the groups of all of them.
              */
             series: number;
             /**
@@ -9762,6 +9834,18 @@ export interface components {
              * @default 1
              */
             parallel: number;
+            /**
+             * Strings
+             * @description Strings in parallel, tied at their ends. Default 1.
+             * @default 1
+             */
+            strings: number;
+            /**
+             * Cross
+             * @description Taps of the first string that are tied to the same tap of the others by a cross link. Default none.
+             * @default []
+             */
+            cross: number[];
             /**
              * Arrangement
              * @description How the cells stand: in a grid, hexagonally, in a line, or pouches in a stack. Default a grid.
@@ -11273,7 +11357,7 @@ export interface components {
         };
         /**
          * ReconcileRequest
-         * @description Readings of one string by one meter, of about the same moment: minutes apart, or with `at_s` to say how far.
+         * @description Readings of one string, or of strings side by side, by one meter, of about the same moment: minutes apart, or with `at_s` to say how far.
          */
         ReconcileRequest: {
             /**
@@ -11284,9 +11368,15 @@ export interface components {
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
             /**
              * Series
-             * @description Groups in series.
+             * @description Groups in series; of strings in parallel, the groups of all of them.
              */
             series: number;
+            /**
+             * Strings
+             * @description Strings in parallel, each with taps of its own, numbered through string after string. Default 1.
+             * @default 1
+             */
+            strings: number;
             /**
              * @description The meter that the readings were taken with. Default: a common hand meter.
              * @default {
@@ -11307,7 +11397,7 @@ export interface components {
          * Reconciled
          * @description Group voltages, what is known only as a sum, residual of each reading (V), findings, and the next reading.
          *
-         *     `taps_v[k]` is tap k against tap 0, None where it is not connected to it by readings.
+         *     `taps_v[k]` is tap k against tap 0, of strings side by side against the lowest of its own string; None where readings do not connect it.
          *     `sum_check` is None until every group is determined without the terminals and the terminals are read.
          *     `accounts` are all fair ways to understand the readings, likeliest first; a conclusion is safe where it holds under
          *     every one. `overcharged` groups read above full, and no fault explains that away. `scale`: how many times worse than
@@ -12223,9 +12313,15 @@ export interface components {
             chemistry: "li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd";
             /**
              * Series
-             * @description Groups in series.
+             * @description Groups in series; of strings in parallel, the groups of all of them.
              */
             series: number;
+            /**
+             * Strings
+             * @description Strings in parallel that share the load, each of as many groups. Default 1.
+             * @default 1
+             */
+            strings: number;
             /**
              * Groups
              * @description The groups from minus to plus, or one that all are like.
@@ -17929,6 +18025,62 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_strings: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStrings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -86,6 +86,7 @@ useShortcuts(() =>
     <section class="pack" aria-label="The pack">
       <StackFigure
         :series="intake.pack.series"
+        :strings="intake.pack.strings"
         :window="window"
         :digits="digits"
         :assessed="assessed"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { labelOf } from '@/composables/build'
 import { useDebounce } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
@@ -105,7 +106,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
               <span class="mono muted">{{ jobNumber(job.id) }}</span>
               <span class="pack"><strong>{{ job.pack_name }}</strong> <span class="muted">{{ job.customer }}</span></span>
               <span class="next">{{ nextOf(job) }}</span>
-              <span class="build muted" :title="chemistry(job.pack.chemistry)">{{ job.pack.series }}S{{ job.pack.parallel }}P<template v-if="job.simulated && !allSimulated">, simulated</template></span>
+              <span class="build muted" :title="chemistry(job.pack.chemistry)">{{ labelOf(job.pack) }}<template v-if="job.simulated && !allSimulated">, simulated</template></span>
               <span class="muted when">{{ touched(job.touched_at) }}</span>
             </RouterLink>
           </li>

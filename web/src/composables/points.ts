@@ -1,3 +1,5 @@
+import { stringName } from './build'
+
 /** Points of measurement, and the taps they lie between. */
 
 interface At {
@@ -16,15 +18,23 @@ export function tapsOf(point: At): [number, number] | null {
   return null
 }
 
+/** The string, from 0, whose minus a point is read against, where that is not the first; `each`: groups in a string. */
+function laterString(point: At, each?: number): number | null {
+  return each && point.kind === 'span' && point.from_tap! > 0 && point.from_tap! % each === 0 ? point.from_tap! / each : null
+}
+
 /** A point in a few words, beside others: “tap 5”, “across group 3”, “tap 5 on 2”, “terminals”. */
-export function pointShort(point: At): string {
+export function pointShort(point: At, each?: number): string {
+  if (laterString(point, each) !== null) return `tap ${point.to_tap}`
   if (point.kind === 'tap') return `tap ${point.tap}`
   if (point.kind === 'group') return `across group ${point.group}`
   return point.kind === 'span' ? `tap ${point.to_tap} on ${point.from_tap}` : 'terminals'
 }
 
 /** A point of the run in the technician's words. */
-export function pointWords(point: At): string {
+export function pointWords(point: At, each?: number): string {
+  const string = laterString(point, each)
+  if (string !== null) return `tap ${point.to_tap} against the minus of ${stringName(string)}`
   if (point.kind === 'tap') return `tap ${point.tap} against tap 0`
   if (point.kind === 'group') return `group ${point.group}`
   return point.kind === 'span' ? `tap ${point.to_tap} against tap ${point.from_tap}` : 'pack terminals'

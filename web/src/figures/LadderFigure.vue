@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { stringName } from '@/composables/build'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { millivolts, volts } from '@/composables/format'
@@ -7,24 +8,24 @@ import type { Point } from '@/composables/useFigure'
 import { dimensions } from './ladder'
 
 /** Every reading as a dimension line on the string, with what it is off the account that holds; doubted ones marked. */
-const props = defineProps<{ assessed: Schemas['Assessed']; series: number; digits: number }>()
+const props = defineProps<{ assessed: Schemas['Assessed']; series: number; strings: number; digits: number }>()
 const emit = defineEmits<{ pick: [point: Point] }>()
 
 const LEFT = 68
 const TOP = 16
-const lines = computed(() => dimensions(props.assessed, props.series))
+const lines = computed(() => dimensions(props.assessed, props.series / props.strings))
 const columns = computed(() => Math.max(...lines.value.map((l) => l.column), 0) + 1)
 const pitch = computed(() => Math.min(64, 470 / columns.value))
 const rise = computed(() => Math.max(22, Math.min(60, 300 / props.series)))
 const height = computed(() => TOP * 2 + props.series * rise.value)
-const width = computed(() => LEFT + columns.value * pitch.value + 20)
+const width = computed(() => LEFT + columns.value * pitch.value + (props.strings > 1 ? 90 : 20))
 const y = (tap: number) => TOP + (props.series - tap) * rise.value
 const x = (column: number) => LEFT + 14 + (column + 0.5) * pitch.value
 const floating = computed(() => new Set(props.assessed.reconciled.findings.flatMap((f) => (f.kind === 'open_tap' ? [f.tap] : []))))
 const says = computed(() => props.assessed.reconciled.findings.filter((f) => f.kind !== 'undetermined').map((f) => f.because))
 // A short line has room for two digits.
 const shown = (l: (typeof lines.value)[number]) => volts(l.volts, l.high - l.low > 1 ? props.digits : 2)
-const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point)}: ${shown(l)} V, ${millivolts(l.residual)} mV off${l.doubted ? ', does not fit' : ''}; read it again`
+const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point, props.series / props.strings)}: ${shown(l)} V, ${millivolts(l.residual)} mV off${l.doubted ? ', does not fit' : ''}; read it again`
 </script>
 
 <template>
@@ -35,6 +36,10 @@ const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point)}: ${sh
         <line :x1="LEFT" :x2="width - 14" :y1="y(k - 1)" :y2="y(k - 1)" class="extension" />
         <circle :cx="LEFT" :cy="y(k - 1)" r="4" class="nail" />
         <text :x="LEFT - 10" :y="y(k - 1) + 5" text-anchor="end" class="tap">{{ floating.has(k - 1) ? 'floats' : k - 1 }}</text>
+      </g>
+      <g v-for="k in strings > 1 ? strings : 0" :key="`string ${k}`">
+        <line v-if="k > 1" :x1="4" :x2="width" :y1="y(((k - 1) * series) / strings)" :y2="y(((k - 1) * series) / strings)" class="apart" />
+        <text :x="width" :y="y(((k - 1) * series) / strings) - 6" text-anchor="end" class="tap">{{ stringName(k - 1) }}</text>
       </g>
       <g v-for="l in lines" :key="l.index" class="line" :class="{ doubted: l.doubted }" tabindex="0" role="button" :aria-label="label(l)" @click="emit('pick', l.point)" @keydown.enter.prevent="emit('pick', l.point)">
         <title>{{ label(l) }}</title>
@@ -54,6 +59,11 @@ const label = (l: (typeof lines.value)[number]) => `${pointWords(l.point)}: ${sh
 <style scoped>
 .ladder {
   margin: 0;
+}
+
+.apart {
+  stroke: var(--ink);
+  stroke-dasharray: 8 4;
 }
 
 svg {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import TermWord from '@/bench/TermWord.vue'
+import { stringName } from '@/composables/build'
 import { pointShort, tapsOf } from '@/composables/points'
 import { useElementSize } from '@vueuse/core'
 import { computed, shallowRef, useTemplateRef } from 'vue'
@@ -11,6 +12,8 @@ import GroupBob from './GroupBob.vue'
 /** The pack as a string of groups hanging on a plumb line; negative at the bottom, on the chemistry's voltage axis. */
 const props = defineProps<{
   series: number
+  /** Strings side by side that the groups make, numbered through from one to the next. */
+  strings?: number
   window: Schemas['Window']
   digits: number
   assessed: Schemas['Assessed'] | null
@@ -33,7 +36,7 @@ const emit = defineEmits<{ pick: [point: Point] }>()
 const box = useTemplateRef<HTMLElement>('box')
 const { width, height } = useElementSize(box)
 const told = shallowRef<number | null>(null)
-const black = shallowRef(0)
+const black = shallowRef({ tap: 0, string: 0 })
 
 // A narrow pane leaves out what each tap reads, which the run beside it tells.
 const CUT = 58
@@ -69,14 +72,21 @@ const somewhere = computed(() => { const of = props.now?.groups.find((g) => g.co
 const GRAVE = ['under_floor', 'reversed', 'dead']
 const CELLS = { new: 'new cells', used: 'used cells', donor: 'cells from a donor', original: '' } as const
 const plumb = computed(() => props.assessed?.verdict.plumb_v ?? null)
-const taps = computed(() => props.assessed?.reconciled.taps_v ?? [0, ...Array<null>(props.series).fill(null)])
-const readTaps = computed(() => {
-  const touched = new Set<number>()
-  for (const reading of props.assessed?.readings ?? []) {
-    for (const tap of tapsOf(reading) ?? []) touched.add(tap)
-  }
-  return touched
-})
+const many = computed(() => props.strings ?? props.now?.strings ?? 1)
+const each = computed(() => props.series / many.value)
+const stringOf = (group: number) => Math.floor((group - 1) / each.value)
+const names = computed(() => (many.value > 1 ? Array.from({ length: many.value }, (_, k) => stringName(k)) : []))
+/** The taps of every string: the plus of one and the minus of the next bear one number and are two places. */
+const nails = computed(() =>
+  Array.from({ length: many.value }, (_, string) => string).flatMap((string) =>
+    Array.from({ length: each.value + 1 }, (_, k) => {
+      const tap = string * each.value + k
+      return { key: `${string}:${tap}`, tap, string, lowest: k === 0, v: k === 0 ? 0 : (props.assessed?.reconciled.taps_v[tap] ?? null) }
+    }),
+  ),
+)
+const touched = (point: Parameters<typeof tapsOf>[0]) => { const of = tapsOf(point); return of ? of.map((tap) => `${stringOf(Math.max(...of))}:${tap}`) : [] }
+const readTaps = computed(() => new Set((props.assessed?.readings ?? []).flatMap((reading) => touched(reading))))
 
 const floating = computed(() => new Set((props.assessed?.reconciled.findings ?? []).flatMap((f) => (f.kind === 'open_tap' ? [f.tap] : []))))
 
@@ -115,21 +125,28 @@ const ticks = computed(() => {
 // The mark of a simulated pack stands where the plumb does not.
 const plumbRight = computed(() => plumb.value === null || x(plumb.value) > whole.value / 2)
 
-const step = computed(() => Math.max((height.value - TOP - BOTTOM.value) / props.series, 18))
-const tapY = (tap: number) => TOP + (props.series - tap) * step.value
-const rowY = (group: number) => (tapY(group) + tapY(group - 1)) / 2
-const total = computed(() => Math.max(height.value, TOP + BOTTOM.value + props.series * step.value))
+// Between two strings stand the plus of the lower one and the minus of the upper.
+const GAP = 48
+const gaps = computed(() => (many.value - 1) * GAP)
+const step = computed(() => Math.max((height.value - TOP - BOTTOM.value - gaps.value) / props.series, 18))
+const tapY = (tap: number, string: number) => TOP + (props.series - tap) * step.value + (many.value - 1 - string) * GAP
+const rowY = (group: number) => (tapY(group, stringOf(group)) + tapY(group - 1, stringOf(group))) / 2
+const total = computed(() => Math.max(height.value, TOP + BOTTOM.value + gaps.value + props.series * step.value))
 
-const litTap = computed(() => (props.lit?.kind === 'tap' ? props.lit.tap : props.lit?.kind === 'span' ? props.lit.to_tap : null))
-const litBlack = computed(() => (props.lit?.kind === 'span' ? props.lit.from_tap : null))
+const litNails = computed(() => new Set(props.lit?.kind === 'tap' || props.lit?.kind === 'span' ? touched(props.lit).filter((key) => key !== '0:0') : []))
 const litGroup = computed(() => (props.lit?.kind === 'group' ? props.lit.group : null))
 
-/** A tap against tap 0; with shift held, against the tap picked before. */
-function pickTap(tap: number, shift: boolean) {
+/** A tap against the lowest of its string; with shift held, against the tap picked before. */
+function pickTap({ tap, string, lowest }: (typeof nails.value)[number], shift: boolean) {
   if (!props.pickable) return
-  if (shift && black.value !== tap) emit('pick', between(black.value, tap))
-  else if (tap > 0) emit('pick', { kind: 'tap', tap })
-  black.value = shift ? black.value : tap
+  const base = string * each.value
+  if (shift && black.value.tap !== tap && black.value.string === string) emit('pick', between(black.value.tap, tap))
+  else if (!lowest) emit('pick', base > 0 ? { kind: 'span', from_tap: base, to_tap: tap } : { kind: 'tap', tap })
+  black.value = shift ? black.value : { tap, string }
+}
+function nailSays({ tap, string, lowest }: (typeof nails.value)[number]): string {
+  if (lowest) return many.value > 1 ? `the minus of ${names.value[string]}` : 'tap 0'
+  return `read tap ${tap} against ${string > 0 ? `the minus of ${names.value[string]}` : 'tap 0'}`
 }
 
 const rises = computed(() => (props.rising ?? []).map((r) => ({ ...r, y: rowY(r.group), from: x(groups.value[r.group - 1]?.volts ?? r.volts), to: x(r.volts), end: x(r.target) })))
@@ -160,7 +177,7 @@ const story = computed(() => {
     .map((i) => props.assessed?.readings[i])
     .filter((r) => r !== undefined)
     .map((r) => {
-      return `${r.kind === 'group' ? 'across it' : pointShort(r)} ${volts(r.volts, props.digits)}`
+      return `${r.kind === 'group' ? 'across it' : pointShort(r, each.value)} ${volts(r.volts, props.digits)}`
     })
   return `${label(group)}; from ${from.join(', ')}.`.replace(/^g/, 'G')
 })
@@ -176,7 +193,7 @@ const story = computed(() => {
             <rect width="3" height="6" class="hatch-line" />
           </pattern>
         </defs>
-        <text v-if="simulated" :x="plumbRight ? LEFT : whole - 4" :y="total - (sees ? 2 : 8)" :text-anchor="plumbRight ? 'start' : 'end'" class="simulated">simulated</text>
+        <text v-if="simulated" :x="plumbRight && many === 1 ? LEFT : whole - 4" :y="total - (sees ? 2 : 8)" :text-anchor="plumbRight && many === 1 ? 'start' : 'end'" class="simulated">simulated</text>
         <g class="axis" aria-hidden="true">
           <template v-for="v in ticks" :key="v">
             <line :x1="x(v)" :x2="x(v)" :y1="TOP - 10" :y2="total - BOTTOM + 8" />
@@ -201,37 +218,40 @@ const story = computed(() => {
         </g>
 
         <g class="rail" aria-hidden="true">
-          <line :x1="RAIL" :x2="RAIL" :y1="tapY(series)" :y2="tapY(0)" />
-          <text :x="RAIL - 14" :y="tapY(series) - 12" text-anchor="end">+</text>
-          <text :x="RAIL - 14" :y="tapY(0) + 20" text-anchor="end">−</text>
+          <template v-for="string in many" :key="string">
+            <line :x1="RAIL" :x2="RAIL" :y1="tapY(string * each, string - 1)" :y2="tapY((string - 1) * each, string - 1)" />
+            <text :x="RAIL - 14" :y="tapY(string * each, string - 1) - 12" text-anchor="end">+</text>
+            <text :x="RAIL - 14" :y="tapY((string - 1) * each, string - 1) + 20" text-anchor="end">−</text>
+            <text v-if="many > 1" :x="RAIL + 4" :y="tapY((string - 1) * each, string - 1) + 22" class="string">{{ names[string - 1] }}<tspan v-if="now?.string_v[string - 1] != null" dx="6">{{ volts(now.string_v[string - 1]!, 2) }} V</tspan></text>
+          </template>
         </g>
 
         <g v-for="sum in assessed?.reconciled.sums ?? []" :key="`${sum.from_tap}-${sum.to_tap}`" class="sum" aria-hidden="true">
-          <path v-if="sum.to_tap - sum.from_tap < series" :d="`M${LEFT - 8} ${tapY(sum.to_tap) + 6}h-5V${tapY(sum.from_tap) - 6}h5`" />
-          <text v-if="sum.to_tap - sum.from_tap < series" :x="LEFT - 2" :y="(tapY(sum.to_tap) + tapY(sum.from_tap)) / 2 + 5">{{ volts(sum.volts, digits) }} together</text>
+          <path v-if="sum.to_tap - sum.from_tap < each" :d="`M${LEFT - 8} ${tapY(sum.to_tap, stringOf(sum.to_tap)) + 6}h-5V${tapY(sum.from_tap, stringOf(sum.to_tap)) - 6}h5`" />
+          <text v-if="sum.to_tap - sum.from_tap < each" :x="LEFT - 2" :y="(tapY(sum.to_tap, stringOf(sum.to_tap)) + tapY(sum.from_tap, stringOf(sum.to_tap))) / 2 + 5">{{ volts(sum.volts, digits) }} together</text>
         </g>
 
         <g
-          v-for="(tap, k) in taps"
-          :key="`tap${k}`"
+          v-for="nail in nails"
+          :key="nail.key"
           class="nail"
-          :class="{ lit: litTap === k || litBlack === k, read: readTaps.has(k), floats: floating.has(k), pickable }"
-          @click="pickTap(k, $event.shiftKey)"
+          :class="{ lit: litNails.has(nail.key), read: readTaps.has(nail.key), floats: floating.has(nail.tap) && !nail.lowest, pickable }"
+          @click="pickTap(nail, $event.shiftKey)"
         >
           <rect
             :x="0"
-            :y="tapY(k) - Math.min(step / 2, 14)"
+            :y="tapY(nail.tap, nail.string) - Math.min(step / 2, 14)"
             :width="RAIL + 12"
             :height="Math.min(step, 28)"
             class="touch"
             :tabindex="pickable ? 0 : undefined"
             :role="pickable ? 'button' : undefined"
-            :aria-label="pickable ? (k > 0 ? `read tap ${k} against tap 0` : 'tap 0') : undefined"
-            @keydown.enter.prevent="pickTap(k, $event.shiftKey)"
+            :aria-label="pickable ? nailSays(nail) : undefined"
+            @keydown.enter.prevent="pickTap(nail, $event.shiftKey)"
           />
-          <line :x1="RAIL" :x2="RAIL + (litTap === k || litBlack === k ? 14 : 7)" :y1="tapY(k)" :y2="tapY(k)" />
-          <circle :cx="RAIL" :cy="tapY(k)" :r="litTap === k || litBlack === k ? 6.5 : 4" />
-          <text :x="RAIL - 12" :y="tapY(k) + 4.5" text-anchor="end" aria-hidden="true">{{ litTap === k || litBlack === k ? `tap ${k}` : floating.has(k) ? 'floats' : tap === null ? '' : volts(tap, digits > 2 ? 2 : digits) }}</text>
+          <line :x1="RAIL" :x2="RAIL + (litNails.has(nail.key) ? 14 : 7)" :y1="tapY(nail.tap, nail.string)" :y2="tapY(nail.tap, nail.string)" />
+          <circle :cx="RAIL" :cy="tapY(nail.tap, nail.string)" :r="litNails.has(nail.key) ? 6.5 : 4" />
+          <text :x="RAIL - 12" :y="tapY(nail.tap, nail.string) + 4.5" text-anchor="end" aria-hidden="true">{{ litNails.has(nail.key) ? (nail.lowest && nail.string > 0 ? 'minus' : `tap ${nail.tap}`) : floating.has(nail.tap) && !nail.lowest ? 'floats' : nail.v === null ? '' : volts(nail.v, digits > 2 ? 2 : digits) }}</text>
         </g>
 
         <g
@@ -321,6 +341,12 @@ const story = computed(() => {
   stroke: var(--ink);
   stroke-dasharray: none;
   stroke-width: 2;
+}
+
+.rail .string {
+  fill: var(--muted);
+  font-family: var(--text);
+  font-size: 13px;
 }
 
 .fresh {

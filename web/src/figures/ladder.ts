@@ -13,11 +13,11 @@ export interface Dimension {
   point: Point
 }
 
-/** The readings of a set as dimension lines between taps, packed into as few columns as lets none cross another. */
-export function dimensions(assessed: Schemas['Assessed'], series: number): Dimension[] {
+/** The readings of a set as dimension lines between taps, packed into as few columns as lets none cross another; `terminals`: the tap that is pack plus. */
+export function dimensions(assessed: Schemas['Assessed'], terminals: number): Dimension[] {
   const doubted = new Set(assessed.reconciled.findings.flatMap((f) => ('reading' in f && typeof f.reading === 'number' ? [f.reading] : [])))
   const lines = assessed.readings.map((r, index) => {
-    const [a, b] = tapsOf(r) ?? [0, series]
+    const [a, b] = tapsOf(r) ?? [0, terminals]
     const point: Point = r.kind === 'tap' ? { kind: r.kind, tap: r.tap } : r.kind === 'group' ? { kind: r.kind, group: r.group } : r.kind === 'span' ? { kind: r.kind, from_tap: r.from_tap, to_tap: r.to_tap } : { kind: r.kind }
     return { index, low: Math.min(a, b), high: Math.max(a, b), volts: r.volts, residual: assessed.reconciled.residuals_v[index] ?? null, column: 0, doubted: doubted.has(index), point }
   })

@@ -9,6 +9,7 @@ import numpy as np
 from saldatura.battery.cell.curves import Array
 from saldatura.battery.join.laid import tap_on
 from saldatura.battery.join.map_types import PackMap, Side, of_layer
+from saldatura.battery.join.space import potentials
 from saldatura.battery.join.words import checks as words
 from saldatura.battery.limits.joining import BESIDE, COVERS_MM, FAR_PITCHES, WIRES_MM
 
@@ -31,7 +32,7 @@ def gaps(
 ) -> list[str]:
     """Strips of a side that come nearer than their voltage wants, the worst first."""
     at = {c.cell: (c.x_mm, c.y_mm) for c in made.cells}
-    pot = np.concatenate([[0.0], np.cumsum(volts)])
+    pot = potentials(made.cells, volts)
     worst: dict[tuple[int, int], tuple[float, float, float]] = {}
     for face in {(p.layer, p.side) for p in pieces if p.side is not None}:
         held = [p for p in pieces if (p.layer, p.side) == face]
@@ -40,7 +41,8 @@ def gaps(
         lines = np.array([(*at[p.a], *at[p.b]) for p in held])
         taps = np.array([p.tap for p in held])
         apart = _apart(lines) - width_mm
-        between = np.abs(pot[taps][:, None] - pot[taps][None, :])
+        at_v = np.array([pot[p.tap] for p in held])
+        between = np.abs(at_v[:, None] - at_v[None, :])
         wants = least_mm + per_v * between
         near = np.argwhere(np.triu((apart < wants - 1e-9) & (taps[:, None] != taps[None, :]), 1))
         for i, k in near:
@@ -59,7 +61,7 @@ def over_cans(
     made: PackMap, pieces: Sequence[Piece], diameter_mm: float, width_mm: float, volts: Sequence[float]
 ) -> list[str]:
     """Strips that pass over a cell that is not theirs: its rim is a can, which is minus right up to the shoulder."""
-    pot = np.concatenate([[0.0], np.cumsum(volts)])
+    pot = potentials(made.cells, volts)
     found: dict[tuple[int, str], float] = {}
     beside = {layer.layer: of_layer(made.cells, layer.layer) for layer in made.layers}
     centres = {layer: np.array([(c.x_mm, c.y_mm) for c in held]) for layer, held in beside.items()}
@@ -73,7 +75,7 @@ def over_cans(
             if cell.cell in (piece.a, piece.b) or tap_on(cell, piece.side) == piece.tap:
                 continue
             # The face is a plus in its ring of can, or the can itself: the can is what a strip rubs through to.
-            v = abs(float(pot[piece.tap] - pot[cell.group - 1]))
+            v = abs(float(pot[piece.tap] - pot[cell.minus]))
             found[piece.tap, cell.cell] = max(v, found.get((piece.tap, cell.cell), 0.0))
     worst = sorted(found.items(), key=lambda item: -item[1])[:MOST_SAID]
     return [words.strip_of_tap_passes(tap, cell, v) for (tap, cell), v in worst]

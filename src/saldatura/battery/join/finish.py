@@ -20,14 +20,14 @@ def harness_on(case: BuildCase) -> Iterator[WorkStep]:
 
 def closing(case: BuildCase) -> Iterator[WorkStep]:
     """What is done before the case is closed for good; nothing of it about a thing that the pack has not."""
-    total = max(case.at(case.series), (case.full_v or 0.0) * case.series)
+    total = max(case.at(case.series), (case.full_v or 0.0) * case.in_string)
     for tap in reversed(range(case.series + 1 if case.harness and case.work == "rebuild" else 0)):
         yield WorkStep(
             joint=words.harness_wire_off(tap), do="take off", exposed_v=rounded_v(case.at(tap)), taps=[tap], insulate=["the joint"], tool=IRON,
             because=words.LEVELLED_THROUGH_IT,
         )  # fmt: skip
     yield from put_back(case, total, FOR_CHARGER)
-    left = case.series - (case.work == "drop_group")
+    left = case.in_string - (case.work == "drop_group")
     full = None if case.full_v is None else rounded_v(left * case.full_v)
     yield WorkStep(
         joint=words.TRIAL_CHARGE, do="charge", exposed_v=rounded_v(total), because=words.trial_because(case.wired),

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from saldatura.battery.join.order import Joint, TakeDownRequest, take_down
 from saldatura.battery.join.parts import OVER_BLOCK
 from saldatura.battery.join.steps import Bare, BuildCase, WorkStep, freed, named, rounded_v
+from saldatura.battery.join.strings import joints_of, taken_down
 from saldatura.battery.join.words import for_good as words
 from saldatura.battery.join.words.steps import CUTTERS, IRON
 
@@ -12,14 +12,9 @@ from saldatura.battery.join.words.steps import CUTTERS, IRON
 def apart_for_good(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Down to single cells: what is worth a test is tested, everything else is weighed by kind."""
     yield from freed(case, bare, OVER_BLOCK)
-    joints = [Joint(joint=f"strip {tap}", tap=tap, kind="link") for tap in range(1, case.series)]
-    joints += [Joint(joint=f"main lead {sign}", tap=tap, kind="lead") for sign, tap in (("−", 0), ("+", case.series))]
-    if case.wired:
-        joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1)]
-    if case.plugged:
-        joints.append(Joint(joint="the balance plug", tap=case.series, kind="plug"))
+    joints = joints_of(case)
     of = {j.joint: j for j in joints}
-    for step in take_down(TakeDownRequest(series=case.series, group_v=max(max(case.volts), 0.1), joints=joints)).steps:
+    for step in taken_down(case, joints, "open").steps:
         joint = of[step.joint]
         yield WorkStep(
             joint=step.joint, do="pull" if joint.kind == "plug" else "cut", exposed_v=step.exposed_v, insulate=step.insulate,

@@ -19,6 +19,7 @@ from saldatura.battery.join.steps import (
     to_hold,
     within,
 )
+from saldatura.battery.join.strings import joining, name_of_strip, parting
 from saldatura.battery.join.words import group_lists as words
 from saldatura.battery.join.words.group_lists import LAST_OF_DROP
 from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
@@ -27,7 +28,8 @@ from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
 def replace(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Groups taken out and others put in; each run of neighbours by itself, the rest of the block under cover."""
     yield from apart(case, bare)
-    runs = _runs(case.groups)
+    yield from parting(case, bare)
+    runs = _runs(case.groups, case.in_string)
     for run in runs:
         yield from _out(case, bare, run)
         yield from _set(case, bare, run)
@@ -36,7 +38,8 @@ def replace(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     for run in runs:
         bare.taps = set(range(run[0] - 1, run[-1] + 1))
         yield from _in(case, bare, run)
-    yield from _together(case, bare, sorted({t for g in case.groups for t in (g - 1, g)}))
+    yield from joining(case)
+    yield from _together(case, bare, sorted({case.shown_tap(t, g) for g in case.groups for t in (g - 1, g)}))
 
 
 def drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
@@ -91,12 +94,12 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     """A run of groups lifted out: only its own taps bare, cut where the least is left, then the cells."""
     low, high = run[0] - 1, run[-1]
     taps = list(range(low, high + 1))
-    bare.taps = set(taps)
+    bare.taps, shown = set(taps), [case.shown_tap(t, run[0]) for t in taps]
     yield WorkStep(
-        joint=words.everything_but_strips(taps), do="cover", exposed_v=rounded_v(bare.exposed()), taps=taps,
+        joint=words.everything_but_strips(shown), do="cover", exposed_v=rounded_v(bare.exposed()), taps=shown,
         because=words.what_stays_bare_then(bare.exposed(), case.at(case.series)),
     )  # fmt: skip
-    for tap in taps if case.wired else []:
+    for tap in shown if case.wired else []:
         yield WorkStep(
             joint=f"balance wire {tap}", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_BEFORE_NEXT_WIRE], tool=IRON,
             because=words.ONE_WIRE_AT_TIME, taps=[tap],
@@ -104,10 +107,11 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     yield from _split(case, bare, run)
     for tap in _least(case, bare, taps):
         bare.cut.add(tap)
-        end = tap in (0, case.series)
+        end = tap % case.in_string == 0
         own = case.cells[run[0] if tap == low else run[-1]][0]
         yield WorkStep(
-            joint=f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS, taps=[tap], strip=True,
+            joint=name_of_strip(case, tap, run[0]) or f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS,
+            taps=[case.shown_tap(tap, run[0])], strip=True,
             because=words.packs_end_comes_away(run[0] if tap == low else run[-1]) if end
             else words.cut_own_tab(tap, own, case.sides[tap], bare.exposed()) if case.pouch
             else words.tap_on_side(tap, case.sides[tap], bare.exposed()),
@@ -153,7 +157,8 @@ def _in(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     for n, tap in enumerate(order):
         bare.cut.discard(tap)
         yield WorkStep(
-            joint=words.new_strip_of_tap(tap), do=join_word(case), exposed_v=rounded_v(bare.exposed()), insulate=[words.strip_of_tap(tap)], taps=[tap],
+            joint=words.new_one(name_of_strip(case, tap, run[0])) or words.new_strip_of_tap(tap), do=join_word(case), exposed_v=rounded_v(bare.exposed()),
+            insulate=[name_of_strip(case, tap, run[0]) or words.strip_of_tap(tap)], taps=[case.shown_tap(tap, run[0])],
             because=words.HALVES_COME_TOGETHER_LAST if n == len(order) - 1 else words.WHILE_LITTLE_HANGS_TOGETHER,
             tool=IRON if case.soldered else ELECTRODES, joins=True, strip=True,
             wait=Wait(kind="cool", minutes=case.cool_min) if n == len(order) - 1 else Wait(kind="cool", minutes=PAUSE_MIN) if case.soldered else None,
@@ -211,10 +216,11 @@ def _least(case: BuildCase, bare: Bare, taps: Iterable[int]) -> list[int]:
     return order
 
 
-def _runs(groups: Sequence[int]) -> list[list[int]]:
+def _runs(groups: Sequence[int], in_string: int) -> list[list[int]]:
+    """Groups that stand beside each other in one string."""
     runs: list[list[int]] = []
     for group in sorted(set(groups)):
-        if runs and runs[-1][-1] == group - 1:
+        if runs and runs[-1][-1] == group - 1 and (group - 1) % in_string:
             runs[-1].append(group)
         else:
             runs.append([group])

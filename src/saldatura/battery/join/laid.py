@@ -30,19 +30,19 @@ class LaidStrip(Value):
     ] = Field(description="The cells it is joined to, in its order.")
 
 
-def check_strips(laid: Sequence[LaidStrip], cells: Sequence[MappedCell], series: int) -> None:
+def check_strips(laid: Sequence[LaidStrip], cells: Sequence[MappedCell], series: int, strings: int = 1) -> None:
     """Raises Impossible naming the cells of a strip that joins what it must not, of a pole that no strip reaches, and of a tap that is
     joined in pieces.
     """
     by_name = {c.cell: c for c in cells}
-    taps = [_tap_of(n, strip, by_name, series) for n, strip in enumerate(laid, start=1)]
+    taps = [_tap_of(n, strip, by_name, series, strings) for n, strip in enumerate(laid, start=1)]
     for tap in range(series + 1):
         _whole(tap, [s for s, at in zip(laid, taps, strict=True) if at == tap], by_name)
 
 
 def tap_on(cell: MappedCell, side: Literal["top", "bottom"]) -> int:
     """The tap of a cell's pole on a side; of one that lies, the right or far end counts as its top."""
-    return cell.group if (cell.top == "positive") == (side == "top") else cell.group - 1
+    return cell.plus if (cell.top == "positive") == (side == "top") else cell.minus
 
 
 def tap_of(strip: LaidStrip, cells: Mapping[str, MappedCell]) -> int | None:
@@ -51,11 +51,11 @@ def tap_of(strip: LaidStrip, cells: Mapping[str, MappedCell]) -> int | None:
     if strip.side != "around":
         on = {tap_on(c, strip.side) for c in held}
         return on.pop() if len(on) == 1 else None
-    shared = set.intersection(*({c.group - 1, c.group} for c in held))
+    shared = set.intersection(*({c.minus, c.plus} for c in held))
     return shared.pop() if len(shared) == 1 else None
 
 
-def _tap_of(n: int, strip: LaidStrip, cells: Mapping[str, MappedCell], series: int) -> int:
+def _tap_of(n: int, strip: LaidStrip, cells: Mapping[str, MappedCell], series: int, strings: int) -> int:
     missing = next((name for name in strip.cells if name not in cells), None)
     if missing is not None:
         raise Impossible("strips", words.strip_is_laid(n, missing))
@@ -72,14 +72,16 @@ def _tap_of(n: int, strip: LaidStrip, cells: Mapping[str, MappedCell], series: i
     cell, b = next(
         (name, tap_on(cells[name], strip.side)) for name in strip.cells if tap_on(cells[name], strip.side) != a
     )
-    what = words.closes_string_of_groups(series) if abs(a - b) == series else words.shorts_groups(abs(a - b))
+    if strings > 1 and {a, b}.isdisjoint((0, series)) and (a - b) % (series // strings) == 0:
+        raise Impossible("strips", words.cross_link_untold(n, first.cell, a, cell, b))
+    what = words.closes_string_of_groups(series) if {a, b} == {0, series} else words.shorts_groups(abs(a - b))
     raise Impossible("strips", words.strip_joins_at_tap(n, first.cell, a, cell, b, strip.side, what))
 
 
 def _sides(tap: int, cells: Mapping[str, MappedCell]) -> Iterator[tuple[str, str]]:
     """Each cell with a pole at a tap, and the side that lies on."""
     for name, cell in cells.items():
-        if tap in (cell.group - 1, cell.group):
+        if tap in (cell.minus, cell.plus):
             yield name, "top" if tap_on(cell, "top") == tap else "bottom"
 
 

@@ -8,7 +8,7 @@ from saldatura.battery.join.finish import closing, harness_on
 from saldatura.battery.join.for_good import apart_for_good
 from saldatura.battery.join.group_lists import drop, replace
 from saldatura.battery.join.mounted import board_mounted
-from saldatura.battery.join.order import Joint, TakeDownRequest, take_down
+from saldatura.battery.join.order import Joint
 from saldatura.battery.join.parts import OVER_BLOCK, WITH_CELLS
 from saldatura.battery.join.rehousing import repin, transplant
 from saldatura.battery.join.steps import (
@@ -29,6 +29,7 @@ from saldatura.battery.join.steps import (
     to_hold,
     within,
 )
+from saldatura.battery.join.strings import TIED, joining_ask, joints_of, taken_down
 from saldatura.battery.join.words import lists as words
 from saldatura.battery.join.words.lists import TITLES
 from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
@@ -76,6 +77,8 @@ def _groups_there(case: BuildCase) -> None:
         raise Impossible("work_groups", words.there_is_no_group(beyond, case.series))
     if case.work == "drop_group" and len(case.groups) > 1:
         raise Impossible("work_groups", words.ONE_GROUP_IS_LEFT)
+    if case.work == "drop_group" and case.strings > 1:
+        raise Impossible("work_groups", words.SHORTER_STRING)
     if case.work == "drop_group" and case.series < 2:
         raise Impossible("work_groups", words.ONLY_GROUP_OF_PACK)
 
@@ -85,16 +88,8 @@ def _groups_there(case: BuildCase) -> None:
 
 def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
     """Every strip, lead and wire, in the order of `take-down`; before it and after it what stands with the cells and over them."""
-    joints = [Joint(joint=f"strip {tap}", tap=tap, kind="link") for tap in range(1, case.series)]
-    joints += [
-        Joint(joint="main lead −", tap=0, kind="lead"),
-        Joint(joint="main lead +", tap=case.series, kind="lead"),
-    ]
-    if case.wired:
-        joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1)]
-    if case.plugged:
-        joints.append(Joint(joint="the balance plug", tap=case.series, kind="plug"))
-    found = take_down(TakeDownRequest(series=case.series, group_v=max(max(case.volts), 0.1), joints=joints, aim=aim))
+    joints = joints_of(case)
+    found = taken_down(case, joints, aim)
     of = {j.joint: j for j in joints}
     links = [s.joint for s in found.steps if of[s.joint].kind == "link"]
     bare, steps = Bare(case), list[WorkStep]()
@@ -117,7 +112,8 @@ def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
                 asks=_asks(case, joint) if aim == "close" else None,
                 wait=_wait(case, joint, last=step.joint == links[-1]) if aim == "close" and links else None,
                 joins=aim == "close" and joint.kind == "link",
-                strip=joint.kind == "link",
+                strip=joint.kind in ("link", "tie"),
+                strings=TIED[aim] if joint.kind == "tie" and joint.tap == case.series else None,
                 taps=[joint.tap],
             )
         )
@@ -161,6 +157,8 @@ def _tool(case: BuildCase, joint: Joint, aim: str) -> str:
 
 
 def _asks(case: BuildCase, joint: Joint) -> Ask | None:
+    if joint.kind == "tie":
+        return joining_ask(None if joint.tap == case.series else joint.tap)
     if joint.kind == "sense" and joint.tap:
         return pin_to_read(case, joint.tap)
     if joint.kind == "lead" and joint.tap == case.series:

@@ -8,7 +8,8 @@ from pydantic import Field, model_validator
 from saldatura.battery.errors import Misfit
 from saldatura.battery.join.laid import LaidStrip
 from saldatura.battery.join.words import map_types as words
-from saldatura.battery.quantities import GroupNumber, Parallel, Series, TapNumber, Value, Words
+from saldatura.battery.quantities import MOST_STRINGS, GroupNumber, Parallel, Series, TapNumber, Value, Words
+from saldatura.battery.words import strings_are_uneven
 
 Arrangement = Literal["grid", "hex", "line", "stack"]
 Pole = Literal["positive", "negative"]
@@ -41,8 +42,15 @@ class PackMapRequest(Value):
     from below everything is mirrored, and put right here. `strips`, where given, are checked against what each may join.
     """
 
-    series: Series = Field(description="Groups in series.")
+    series: Series = Field(description="Groups in series; of strings in parallel, the groups of all of them.")
     parallel: Parallel = Field(1, description="Cells in parallel in a group. Default 1.")
+    strings: Annotated[int, Field(ge=1, le=MOST_STRINGS)] = Field(
+        1, description="Strings in parallel, tied at their ends. Default 1."
+    )
+    cross: Annotated[list[TapNumber], Field(max_length=40)] = Field(
+        [],
+        description="Taps of the first string that are tied to the same tap of the others by a cross link. Default none.",
+    )
     arrangement: Arrangement = Field(
         "grid",
         description="How the cells stand: in a grid, hexagonally, in a line, or pouches in a stack. Default a grid.",
@@ -80,15 +88,34 @@ class PackMapRequest(Value):
             raise Misfit("pitch_mm", words.pitch_of_is_less(self.pitch_mm, self.diameter_mm))
         if self.series * self.parallel > MOST_CELLS:
             raise Misfit("series", words.cells_are_more_than(self.series, self.parallel, MOST_CELLS))
+        if self.series % self.strings:
+            raise Misfit("strings", strings_are_uneven(self.series, self.strings))
+        each = self.series // self.strings
+        beyond = next((tap for tap in self.cross if not 0 < tap < each), None)
+        if beyond is not None or (self.cross and self.strings == 1):
+            raise Misfit("cross", words.no_cross_link(self.cross[0] if beyond is None else beyond, each, self.strings))
         if self.layers > self.series:
             raise Misfit("layers", words.layers_more_than_groups(self.layers, self.series))
         if self.layers > 1 and self.arrangement == "stack":
             raise Misfit("layers", words.STACK_HAS_ONE)
         return self
 
+    def ends(self, group: int) -> tuple[int, int]:
+        """The taps that the minus and the plus of a group's cells are joined to: of strings side by side the ends are shared, and so are
+        taps that a cross link ties.
+        """
+        each = self.series // self.strings
+
+        def tied(tap: int, end: int) -> int:
+            if tap % each == 0:
+                return end
+            return tap % each if tap % each in self.cross else tap
+
+        return tied(group - 1, 0), tied(group, self.series)
+
 
 class MappedCell(Value):
-    """A cell of the map, as seen from above: its place, its layer, how it lies and which pole lies up."""
+    """A cell of the map, as seen from above: its place, its layer, how it lies and which pole lies up; and the taps of its poles."""
 
     cell: str = Field(description="Name of the cell.")
     group: int = Field(description="Number of the group, from 1 at the negative end.")
@@ -99,6 +126,8 @@ class MappedCell(Value):
     )
     layer: int = Field(1, description="Layer it stands in, from 1 at the bottom.")
     lies: Lie = Field("standing", description="Standing, or lying across (left to right) or along (near to far).")
+    minus: int = Field(0, description="Tap that its minus pole is joined to.", exclude=True)
+    plus: int = Field(0, description="Tap that its plus pole is joined to.", exclude=True)
 
 
 class Face(Value):

@@ -14,22 +14,24 @@ from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Impossible, Misfit
 from saldatura.battery.join.words import order as words
+from saldatura.battery.join.words.strings import JOINED_LAST, PARTED_FIRST
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.quantities import CellVolts, Series, TapNumber, Value, Words
 
-Kind = Literal["link", "lead", "sense", "plug"]
+Kind = Literal["link", "lead", "sense", "plug", "tie"]
 MOST_JOINTS = 120
 
 
 class Joint(Value):
-    """A joint and the tap it is at: a link between groups, a main lead, a sense wire, or a plug that parts board and string. Where `kind` is left
+    """A joint and the tap it is at: a link between groups, a main lead, a sense wire, a plug that parts board and string, or
+    what ties strings side by side at an end. Where `kind` is left
     out a name that says it is taken at its word; any other joint counts as a wire, and its kind is asked for."""
 
     joint: Annotated[Words, Field(min_length=1, max_length=60)] = Field(description="Name of the joint.")
     tap: TapNumber = Field(description="Number of the tap, from 0 at pack minus.")
     kind: Kind | None = Field(
         None,
-        description="A link between groups, a main lead, a sense wire, or a plug. Default: what its name says, else a wire, and it is asked for.",
+        description="A link between groups, a main lead, a sense wire, a plug, or a tie of strings side by side. Default: what its name says, else a wire, and it is asked for.",
     )
 
 
@@ -100,7 +102,7 @@ def take_down(request: TakeDownRequest) -> TakeDown:
         raise Impossible("joints", words.two_links_are_listed(twice))
     order = [
         next(j for j in links if j.tap == tap)
-        for tap in _halving(0, request.series, tuple(sorted(j.tap for j in links)))
+        for tap in halving(0, request.series, tuple(sorted(j.tap for j in links)))
     ]
 
     def of(*kinds: Kind) -> list[Joint]:
@@ -112,9 +114,9 @@ def take_down(request: TakeDownRequest) -> TakeDown:
     # Opened, plug and main leads come off first, or the board ties the halves together; then the string is cut apart, and the wires come
     # off halves that carry little. Closed, the other way about: the leads after the links, the wires, and the plug last of all.
     sequence = (
-        [*of("plug", "lead"), *order, *of("sense")]
+        [*of("plug", "lead", "tie"), *order, *of("sense")]
         if request.aim == "open"
-        else [*reversed(order), *of("lead", "sense", "plug")]
+        else [*reversed(order), *of("tie", "lead", "sense", "plug")]
     )
     cut = set() if request.aim == "open" else {j.tap for j in links}
     before = _exposed(request, cut)
@@ -129,8 +131,8 @@ def take_down(request: TakeDownRequest) -> TakeDown:
                 joint=joint.joint,
                 do="cut" if request.aim == "open" else "join",
                 exposed_v=round(exposed, 4),
-                insulate=_insulate(joint, kind, request.aim),
-                because=_because(request, joint, kind, exposed),
+                insulate=insulate(joint, kind, request.aim),
+                because=because(request, joint, kind, exposed),
             )
         )
     return TakeDown(
@@ -177,13 +179,13 @@ def _kind(joint: Joint, series: int) -> Kind:
 
 
 @cache
-def _halving(low: int, high: int, taps: tuple[int, ...]) -> tuple[int, ...]:
+def halving(low: int, high: int, taps: tuple[int, ...]) -> tuple[int, ...]:
     """Links in the order that leaves the least bare: the one nearest the middle, then the larger part's, by search of each choice."""
     inside = tuple(t for t in taps if low < t < high)
     if not inside:
         return ()
     best = min(inside, key=lambda t: (max(t - low, high - t), t))
-    left, right = list(_halving(low, best, inside)), list(_halving(best, high, inside))
+    left, right = list(halving(low, best, inside)), list(halving(best, high, inside))
     # The larger part is what lies bare: its next cut comes first.
     merged: list[int] = []
     parts = [(low, best, left), (best, high, right)]
@@ -202,7 +204,7 @@ def _exposed(request: TakeDownRequest, cut: set[int]) -> float:
     return max(b - a for a, b in itertools.pairwise(ends)) * request.group_v
 
 
-def _insulate(joint: Joint, kind: Kind, aim: str) -> list[str]:
+def insulate(joint: Joint, kind: Kind, aim: str) -> list[str]:
     if aim == "close":
         return [f"everything beside {joint.joint}"]
     if kind == "sense":
@@ -212,11 +214,13 @@ def _insulate(joint: Joint, kind: Kind, aim: str) -> list[str]:
     return [words.both_ends(joint.joint)]
 
 
-def _because(request: TakeDownRequest, joint: Joint, kind: Kind, exposed: float) -> str:
+def because(request: TakeDownRequest, joint: Joint, kind: Kind, exposed: float) -> str:
     if kind == "link":
         if request.aim == "open":
             return words.cut_at_tap_no(joint.tap, exposed)
         return words.joined_at_tap_longest(joint.tap, exposed)
+    if kind == "tie":
+        return PARTED_FIRST if request.aim == "open" else JOINED_LAST
     if kind == "plug":
         return words.OFF_FIRST_THROUGH_BOARD if request.aim == "open" else words.LAST_OF_ALL
     if kind == "sense":

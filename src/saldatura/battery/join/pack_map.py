@@ -45,7 +45,7 @@ def pack_map(request: PackMapRequest) -> PackMap:
     cells = _told(request) if request.cells else _arranged(request, pitch)
     made = _mapped(request, cells)
     if request.strips:
-        check_strips(request.strips, made.cells, request.series)
+        check_strips(request.strips, made.cells, request.series, request.strings)
     return made.model_copy(update={"findings": _findings(request, made, pitch)})
 
 
@@ -105,8 +105,13 @@ def _told(request: PackMapRequest) -> list[MappedCell]:
     empty = next((n for n in range(1, max(stood) + 1) if n not in stood), None)
     if empty is not None:
         raise Impossible("cells", words.layer_stands_on_nothing(empty))
-    cells = [MappedCell(**dict(c)) for c in request.cells]
+    cells = [_of_string(request, MappedCell(**dict(c), minus=0, plus=0)) for c in request.cells]
     return mirrored(cells) if request.looked_from == "bottom" else cells
+
+
+def _of_string(request: PackMapRequest, cell: MappedCell) -> MappedCell:
+    minus, plus = request.ends(cell.group)
+    return cell.model_copy(update={"minus": minus, "plus": plus})
 
 
 def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
@@ -114,7 +119,9 @@ def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
     # The lowest layer holds most.
     groups = math.ceil(request.series / request.layers)
     count = groups * request.parallel
-    if request.arrangement in ("line", "stack"):
+    if request.strings > 1 and request.layers == 1 and request.arrangement not in ("line", "stack"):
+        paths = _side_by_side(request, pitch)
+    elif request.arrangement in ("line", "stack"):
         paths = [[(k * pitch, 0.0) for k in range(count)]]
     else:
         # By itself a group is a column: its strips then run side by side.
@@ -135,6 +142,24 @@ def _arranged(request: PackMapRequest, pitch: float) -> list[MappedCell]:
     return best
 
 
+def _side_by_side(request: PackMapRequest, pitch: float) -> list[list[tuple[float, float]]]:
+    """The path of one string, as often as there are strings, each beside the last with its ends over theirs."""
+    groups = request.series // request.strings
+    count = groups * request.parallel
+    columns = request.columns or groups
+    rows, hexagonal = math.ceil(count / columns), request.arrangement == "hex"
+    # In a hexagonal block every other row is shifted: a string that begins on the same kind of row as the last lies as it does.
+    down = (rows + (rows % 2 if hexagonal else 0)) * pitch * (math.sqrt(3) / 2 if hexagonal else 1.0)
+    return [
+        [
+            (x, y + string * down)
+            for string in range(request.strings)
+            for x, y in _along(columns, rows, count, pitch, hexagonal, by)
+        ]
+        for by in ("rows", "columns")
+    ]
+
+
 def _in_turn(path: Sequence[tuple[float, float]], request: PackMapRequest) -> list[MappedCell]:
     """The cells in their order: whole groups in each layer, the lower ones holding one more where they do not come out even. Each layer
     begins over the end of the one below, its first group standing on its minus.
@@ -146,10 +171,13 @@ def _in_turn(path: Sequence[tuple[float, float]], request: PackMapRequest) -> li
         held = (held if layer == 1 else held[::-1])[: count * request.parallel]
         for k, (x, y) in enumerate(held):
             own = k // request.parallel
+            minus, plus = request.ends(group + own + 1)
+            # Every string begins as the first one does, so that their ends lie on the same sides.
+            turn = own if request.strings == 1 else (group + own) % (request.series // request.strings)
             cells.append(
                 MappedCell(
                     cell=f"c{len(cells) + 1}", group=group + own + 1, x_mm=round(x, 6), y_mm=round(y, 6), layer=layer,
-                    top="positive" if own % 2 == 0 else "negative",
+                    top="positive" if turn % 2 == 0 else "negative", minus=minus, plus=plus,
                 )
             )  # fmt: skip
         group += count
@@ -176,13 +204,18 @@ def _links(made: PackMap, series: int, around: set[int]) -> list[Link]:
     """One link a tap: plus poles of group k and minus poles of group k + 1. Raises Impossible where they lie on both sides of a layer
     and nobody says that the strip goes around.
     """
-    by_group: dict[int, list[MappedCell]] = {}
+    pluses: dict[int, list[MappedCell]] = {}
+    minuses: dict[int, list[MappedCell]] = {}
     for cell in made.cells:
-        by_group.setdefault(cell.group, []).append(cell)
+        pluses.setdefault(cell.plus, []).append(cell)
+        minuses.setdefault(cell.minus, []).append(cell)
     by_name = {c.cell: c for c in made.cells}
     found = []
     for tap in range(series + 1):
-        joined = [*by_group.get(tap, []), *by_group.get(tap + 1, [])]
+        joined = [*pluses.get(tap, []), *minuses.get(tap, [])]
+        if not joined:
+            # The plus of a string that is not the last, and the minus of one that is not the first, are the pack's own ends.
+            continue
         faces: dict[tuple[int, Side | None], list[str]] = {}
         for cell in joined:
             faces.setdefault((cell.layer, side_of(cell, pole_of(cell, tap))), []).append(cell.cell)
@@ -264,7 +297,7 @@ def _tap_on(cell: MappedCell, side: Side) -> int | None:
     """The tap of the pole on a side; None for a cell that lies."""
     if cell.lies != "standing":
         return None
-    return cell.group if (cell.top == "positive") == (side == "top") else cell.group - 1
+    return cell.plus if (cell.top == "positive") == (side == "top") else cell.minus
 
 
 def _too_near(cells: Sequence[MappedCell], made: PackMap) -> list[str]:

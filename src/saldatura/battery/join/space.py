@@ -46,7 +46,15 @@ def pole_at(cell: MappedCell, pole: Pole, layers: Sequence[MapLayer], cell_mm: f
 
 def pole_of(cell: MappedCell, tap: int) -> Pole:
     """The pole of a cell that lies at a tap."""
-    return "positive" if tap == cell.group else "negative"
+    return "positive" if tap == cell.plus else "negative"
+
+
+def potentials(cells: Sequence[MappedCell], volts: Sequence[float]) -> dict[int, float]:
+    """Volts of each tap against pack minus; `volts` by group."""
+    found = {0: 0.0}
+    for cell in sorted(cells, key=lambda c: c.group):
+        found.setdefault(cell.plus, found[cell.minus] + volts[cell.group - 1])
+    return found
 
 
 def poles_of(made: PackMap, link: Link, cells: Mapping[str, MappedCell]) -> dict[str, Point]:

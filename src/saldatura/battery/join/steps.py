@@ -27,6 +27,10 @@ WorkKind = Literal["rebuild", "groups", "donor", "drop_group", "transplant", "re
 StepWants = Literal["polarity", "coupon"]
 
 
+# What a step makes of strings side by side.
+StringsBecome = Literal["parted", "joined"]
+
+
 class Ask(Value):
     """What a step wants read before it counts as done: where the probes go, the volts that belong there, and within how much."""
 
@@ -47,7 +51,7 @@ class Wait(Value):
 class WorkStep(Value):
     """One action. `exposed_v`: the largest voltage between any two points that are bare after it; `joins`: cells become joined by
     it, so that all must stand right; `strip`: a strip is cut or laid; `taps` and `cells`: where on the map. What it makes of the pack once it is ticked: `puts_in`, groups
-    whose new cells are in; `leaves_out`, the group that is out of the string; `puts_board`, another board is in. `wants`: what must hold
+    whose new cells are in; `strings`, parted or joined; `leaves_out`, the group that is out of the string; `puts_board`, another board is in. `wants`: what must hold
     before it counts as done.
     """
 
@@ -66,6 +70,7 @@ class WorkStep(Value):
     puts_in: list[int] = []
     leaves_out: int | None = None
     puts_board: bool = False
+    strings: StringsBecome | None = None
     wants: StepWants | None = None
 
 
@@ -88,7 +93,8 @@ class BuildCase:
     its cells are pouches, whose `aluminium` tab is at that pole, glued as `glued` tells; `has_board`: it has a board; `harness`: a temporary one is soldered on for one charge; `new_housing`: the
     balance wires go into a smaller housing; `full_v`: a full group, where its voltage tells; `is_open`: plug and lead are off from a list before; `stays_open`: they
     stay off for a list after. `worth_testing`: groups whose cells are; `waste`: kinds of it with
-    their weight, kg, where it is reckoned.
+    their weight, kg, where it is reckoned. `strings`: strings side by side that the groups make, numbered through, with cross
+    links at the taps `cross` of the first.
     """
 
     volts: Sequence[float]
@@ -121,11 +127,22 @@ class BuildCase:
     stays_open: bool = False
     worth_testing: Sequence[int] = ()
     waste: Sequence[tuple[str, float | None]] = ()
+    strings: int = 1
+    cross: Sequence[int] = ()
 
     @property
     def series(self) -> int:
-        """Groups in series."""
+        """Groups in series; of strings side by side, those of all of them."""
         return len(self.volts)
+
+    @property
+    def in_string(self) -> int:
+        """Groups between the ends."""
+        return self.series // self.strings
+
+    def shown_tap(self, tap: int, group: int) -> int:
+        """The tap that a strip or wire at one end of a group is called by: the minus of a later string is the pack's own."""
+        return 0 if self.strings > 1 and tap < group and tap % self.in_string == 0 else tap
 
     @property
     def plugged(self) -> bool:
@@ -133,8 +150,9 @@ class BuildCase:
         return self.wired and self.has_board
 
     def at(self, tap: int) -> float:
-        """Volts of a tap against pack minus."""
-        return sum(self.volts[:tap])
+        """Volts of a tap against pack minus: of its own string, where there are several."""
+        low = (max(tap, 1) - 1) // self.in_string * self.in_string
+        return sum(self.volts[low:tap])
 
 
 class Bare:
@@ -147,11 +165,12 @@ class Bare:
 
     def exposed(self) -> float:
         """The largest voltage between two bare points that hang together."""
-        ends = [0, *sorted(self.cut - {0, self.case.series}), self.case.series]
-        most = 0.0
-        for low, high in itertools.pairwise(ends):
-            held = [self.case.at(t) for t in self.taps if low <= t <= high]
-            most = max(most, max(held) - min(held)) if held else most
+        most, each = 0.0, self.case.in_string
+        for base in range(0, self.case.series, each):
+            ends = [base, *sorted(t for t in self.cut if base < t < base + each), base + each]
+            for low, high in itertools.pairwise(ends):
+                held = [0.0 if t == base else self.case.at(t) for t in self.taps if low <= t <= high]
+                most = max(most, max(held) - min(held)) if held else most
         return most
 
 
@@ -232,7 +251,10 @@ def pin_to_read(case: BuildCase, tap: int) -> Ask:
 
 def within(case: BuildCase, tap: int) -> float:
     """What a pin may be off: the shop's tolerance, which adds up over the groups below as their errors do."""
-    return round(case.pin_v * math.sqrt(max(tap, 1)) + case.spread_v * sum(g <= tap for g in case.unread), 3)
+    low = (max(tap, 1) - 1) // case.in_string * case.in_string
+    return round(
+        case.pin_v * math.sqrt(max(tap - low, 1)) + case.spread_v * sum(low < g <= tap for g in case.unread), 3
+    )
 
 
 def named(cells: Sequence[str]) -> str:

@@ -31,3 +31,9 @@ CLEARLY_OUT_V = Limit(
 DEAD_BELOW_V = Limit(0.05, "V", "A group that reads no more has nothing left.", "common hand meters")
 CONNECTED_V = Limit(0.5, "V", "Terminals under this may be switched off, and tell nothing of the string.", "house")
 ABOVE_SIGMAS = Limit(1.5, "sigma", "What reads further above full may be above it, and is in doubt.", "house")
+CARRIED_V = Limit(
+    0.01,
+    "V",
+    "Groups of one string that stand so far above those beside them carry what a sibling of theirs lacks.",
+    "house, strings in parallel",
+)

@@ -1,11 +1,12 @@
 """The `verdict` computation: what is wrong with a string, in sentences, and the reading that would settle it."""
 
 from collections.abc import Sequence
+from statistics import median
 
 from saldatura.battery.limits.chargeable import refusal
 from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
-from saldatura.battery.limits.resting import ABOVE_FULL_V
+from saldatura.battery.limits.resting import ABOVE_FULL_V, CARRIED_V
 from saldatura.battery.quantities import GroupReading
 from saldatura.battery.reconcile import Reconciled, WrongReading, reconcile_pack
 from saldatura.battery.reconcile.beliefs import may_be_overcharged
@@ -64,7 +65,8 @@ def _beside(case: VerdictCase, ruling: Ruling) -> list[str]:
     """What is to be said beside the conclusion: doubts that touch something else, the terminals, what happened to it."""
     if ruling.alone:
         return []
-    said = stops.symptoms_say(case.request.symptoms) if ruling.kind == "imbalanced" else []
+    said = _of_strings(case) if case.request.pack.strings > 1 else []
+    said += stops.symptoms_say(case.request.symptoms) if ruling.kind == "imbalanced" else []
     said += [f.because for f in case.doubts(*STRUCTURAL, *MISREAD)]
     said += [alike.because for alike in case.solved.look_alikes]
     check = case.solved.sum_check
@@ -79,6 +81,18 @@ def _beside(case: VerdictCase, ruling: Ruling) -> list[str]:
         said.append(words.known_only_through_terminals(through, volts))
     said += stops.happened_says(case.request.symptoms)
     return said
+
+
+def _of_strings(case: VerdictCase) -> list[str]:
+    """Groups that stand above those of the other strings for one that is low in their own."""
+    found = []
+    for numbers in case.request.pack.strings_groups:
+        lacks = [g for g in case.having("low") if g.group in numbers]
+        carry = [g for g in case.groups if g.group in numbers and g not in lacks and g.volts is not None]
+        others = [g.volts for g in case.groups if g.group not in numbers and g.volts is not None]
+        if lacks and carry and others and median(g.volts or 0.0 for g in carry) > median(others) + CARRIED_V:
+            found.append(stops.strings_share(lacks, carry))
+    return found
 
 
 def _terminals(case: VerdictCase) -> str:

@@ -129,9 +129,9 @@ def _network(
     strip, laid = told.strip, segments_of(made, told)
     if not laid:
         return None
-    ends = {tap: next(link for link in made.links if link.tap == tap).cells for tap in (0, len(made.links) - 1)}
+    first, last = made.links[0], made.links[-1]
     at = 0 if strip.take_off == "end" else parallel // 2
-    minus, plus = f"{ends[0][min(at, len(ends[0]) - 1)]}-", f"{ends[len(made.links) - 1][min(at, parallel - 1)]}+"
+    minus, plus = f"{first.cells[min(at, len(first.cells) - 1)]}-", f"{last.cells[min(at, parallel - 1)]}+"
     reached = {n for s in laid for n in (s.from_, s.to)}
     # A single cell in parallel needs no strip at its ends; its lead is soldered to a short piece.
     for node in (minus, plus, *(f"{c.cell}{pole}" for c in made.cells for pole in "+-")):
@@ -171,7 +171,9 @@ def strip_choices(
     )
     if parallel > 2:
         wanted[strip.material, strip.layers, own, "middle" if strip.take_off == "end" else "end"] = None
-    open_v = sum(volts)
+    # Of strings side by side each carries its share, and shows the whole voltage.
+    strings = max(len({c.group for c in made.cells if c.minus == 0}), 1)
+    open_v = sum(volts) / strings
     for material, layers, thickness, take_off in wanted:
         made_of = strip.model_copy(
             update={"material": material, "layers": layers, "thickness_mm": thickness, "take_off": take_off}
@@ -181,7 +183,7 @@ def strip_choices(
             return
         most = max(abs(s.current_a) for s in found.segments)
         allowed = school_a(material, strip.width_mm, thickness, layers)
-        inside = sum(ohms) / parallel * load.lasting_a
+        inside = sum(ohms) / parallel / strings**2 * load.lasting_a
         yield StripChoice(
             material=material,
             layers=layers,
@@ -221,7 +223,7 @@ MATERIAL_WORDS: dict[Material, str] = {
 def block_load(facts: JobFacts) -> Load:
     """The load that lasts, as told in Plan, else at the counter, else 1 C; and the peak, where one is told."""
     told, pack = facts.told, facts.intake.pack
-    lasting = told.need.load_a if told and told.need.load_a else pack.load_a or pack.rated_ah
+    lasting = told.need.load_a if told and told.need.load_a else pack.load_a or pack.whole_ah
     return Load(lasting, told.need.peak_a if told else None)
 
 
@@ -240,11 +242,12 @@ def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
             "cells",
             "looked_from",
             "around",
+            "cross",
             "strips",
         )
     }
     try:
-        return PackMapRequest(series=pack.series, parallel=pack.parallel, **said)
+        return PackMapRequest(series=pack.series, parallel=pack.parallel, strings=pack.strings, **said)
     except ValidationError as error:
         raise Impossible(*field_lines(error.errors())[0]) from error
 

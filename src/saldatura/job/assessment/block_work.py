@@ -104,13 +104,16 @@ def listed(
     k = next((k for k, c in enumerate(connectors) if moves(c.pins, wanted[k])), 0)
     wired = balance_wires_of(facts)
     window = WINDOWS[facts.intake.pack.chemistry]
+    sides = {link.tap: strip_lies(link, len(made.layers) > 1) for link in made.links}
+    # A cross link and the strips that it ties are one piece on the map.
+    sides |= {low + tap: sides[tap] for tap in told.cross for low in range(0, len(volts), facts.intake.pack.in_string)}
     case = BuildCase(
-        volts=[abs(v) for v in volts], cells=cells, sides={link.tap: strip_lies(link, len(made.layers) > 1) for link in made.links},
+        volts=[abs(v) for v in volts], cells=cells, sides=sides,
         work=work if done is None else "groups", groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
         wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
         spread_v=spread_v(facts), parts=told.parts, pouch=told.arrangement == "stack", aluminium=told.pouch.aluminium, glued=told.pouch.glued, has_board=has_board(facts), harness=told.harness,
-        new_housing=told.housing == "new", full_v=window.full_v if window.family == "lithium" else None,
+        new_housing=told.housing == "new", strings=facts.intake.pack.strings, cross=told.cross, full_v=window.full_v if window.family == "lithium" else None,
         worth_testing=worth_testing(facts, policy) if work == "apart_for_good" else (), waste=waste_of(facts, policy) if work == "apart_for_good" else (),
     )  # fmt: skip
     both = [BY_REPAIR[r] for r in facts.accepted.does if r in BY_REPAIR] if facts.accepted is not None else []

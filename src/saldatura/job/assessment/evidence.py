@@ -158,7 +158,7 @@ def _readings(facts: JobFacts, assessed: Assessed, policy: Policy, mended: int) 
     else:
         pack = judged_pack(facts)
         # A slip of the unit that was kept stands on record; it is no evidence of any cell.
-        evidence = [e for r in standing if abs((e := _reading(assessed.set, r)).volts) <= most_v(pack, e)]
+        evidence = [e for r in standing if abs((e := _reading(assessed.set, r, pack)).volts) <= most_v(pack, e)]
     count = len(evidence)
     under = {"load": ", under load", "charging": ", charging"}.get(assessed.set.condition, "")
     last = max((r.id for r in standing), default=assessed.set.id)
@@ -166,7 +166,7 @@ def _readings(facts: JobFacts, assessed: Assessed, policy: Policy, mended: int) 
     return Piece(last, at, f"{count} reading{'' if count == 1 else 's'}{under}", tuple(evidence), "probe")
 
 
-def _reading(reading_set: SetFact, r: ReadingFact) -> VoltsRead:
+def _reading(reading_set: SetFact, r: ReadingFact, pack: JudgedPack) -> VoltsRead:
     assert r.volts is not None
     condition = reading_set.condition if reading_set.condition in ("load", "charging") else "rest"
     rested = None
@@ -184,6 +184,8 @@ def _reading(reading_set: SetFact, r: ReadingFact) -> VoltsRead:
             return DirectVolts(group=g, **beside) if r.place == "tab" else GroupVolts(group=g, **beside)
         case TapPoint(tap=t):
             return TapVolts(tap=t, **beside)
+        case SpanPoint(from_tap=a, to_tap=b) if 0 < a == pack.lowest_tap(b) and r.place != "tab":
+            return TapVolts(tap=b, **beside)
         case SpanPoint(from_tap=a, to_tap=b):
             if r.place == "tab" and b - a == 1:
                 return DirectVolts(group=b, **beside)

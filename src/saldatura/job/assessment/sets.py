@@ -21,6 +21,7 @@ from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.figures import capacities, resistances
 from saldatura.job.assessment.words import sets as words
 from saldatura.job.facts import JobFacts, Purpose, ReadingFact, SetFact
+from saldatura.job.facts.strings import StringsFact
 from saldatura.job.run import Asked, RunPoint, Scheme, between, point_as, runs_of, used_scheme
 from saldatura.ledger.clock import own_seconds
 
@@ -58,6 +59,8 @@ def assessed(facts: JobFacts, reading_set: SetFact, policy: Policy) -> Assessed:
     def compute() -> Assessed:
         intake = facts.intake
         ids, readings, solved, judged = judged_set(facts, reading_set, policy)
+        if facts.parted and judged.next_reading is not None and judged.next_reading.kind == "pack":
+            judged = judged.model_copy(update={"next_reading": None})
         doubt = _doubt(solved, judged)
         return Assessed(
             set=reading_set,
@@ -75,10 +78,11 @@ def assessed(facts: JobFacts, reading_set: SetFact, policy: Policy) -> Assessed:
                 doubt,
                 policy,
                 asked_again(facts, reading_set, policy),
+                facts.parted,
             ),
         )
 
-    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works]
+    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works, *facts.of_kind(StringsFact)]
     return once(facts, ("assessed", reading_set.id, policy), told, compute)
 
 

@@ -178,7 +178,7 @@ def assess(
             lambda: measures_of(facts.memo, facts.measures, intake.pack),
             Measures(),
         ),
-        blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy),
+        blank_runs={} if probe and proving else blank_runs(intake.pack, outside, policy, facts.parted),
         next=part("What comes next", lambda: next_of(facts, groups, proof, tested, policy), None),
         measured_before=part("The measures before", lambda: measured_before(facts), list[Measured]()),
         troubles=troubles,

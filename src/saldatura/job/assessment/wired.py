@@ -95,7 +95,7 @@ def wiring_of(
     told = facts.of_kind(WiringFact)[-1] if facts.of_kind(WiringFact) else None
     other = told.other if told is not None else None
     read = {(fact.connector, fact.pin): fact.volts for fact in facts.of_kind(PinReadFact)}
-    pot = [sum(volts[:tap]) for tap in range(len(volts) + 1)]
+    pot = [sum(volts[facts.intake.pack.lowest_tap(tap) : tap]) for tap in range(len(volts) + 1)]
     wires = {_wire(p): pot[p.tap] for c in connectors for p in c.pins if p.tap is not None and p.tap < len(pot)}
     found = []
     for k, connector in enumerate(connectors):

@@ -4,6 +4,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
+from saldatura.battery.join.steps import StringsBecome
 from saldatura.battery.quantities import GroupNumber, Value, Words, groups_words
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
@@ -104,6 +105,7 @@ class Became(Value):
     fitted: Annotated[list[FittedGroup], Field(max_length=40)] = []
     left_out: NewLeftOut | None = None
     board: Board | None = None
+    strings: StringsBecome | None = None
 
 
 class ReplacedGroup(Value):

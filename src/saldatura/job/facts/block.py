@@ -94,6 +94,7 @@ class NewBlock(Value):
     strip: Strip = Strip()
     strips: Annotated[list[LaidStrip], Field(max_length=400)] = []
     around: Annotated[list[TapNumber], Field(max_length=401)] = []
+    cross: Annotated[list[TapNumber], Field(max_length=40)] = []
     cell_mm: Mm | None = None
     case: Box | None = None
     board: Box | None = None

@@ -12,6 +12,7 @@ from saldatura.battery.measures.evidence import Seen
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import ReplacedFact
+from saldatura.job.facts.block import TickFact
 from saldatura.job.facts.charge import ChargeBegun, ChargeEnd, ChargeRun, LookFact, StopFact
 from saldatura.job.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFact, StageFact
 from saldatura.job.facts.leads import JoinFact, LeadFact
@@ -128,8 +129,13 @@ class JobFacts(Log):
 
     def parted_at(self, number: int) -> bool:
         """The same as it was when a fact was recorded."""
-        told = [fact for fact in self.of_kind(StringsFact) if fact.id <= number]
-        return bool(told) and not told[-1].joined
+        told = [(fact.id, fact.joined) for fact in self.of_kind(StringsFact)]
+        told += [
+            (t.id, t.became.strings == "joined")
+            for t in self.of_kind(TickFact)
+            if t.became is not None and t.became.strings is not None
+        ]
+        return not max((one for one in told if one[0] <= number), default=(0, True))[1]
 
     @property
     def safety(self) -> list[SafetyFact]:

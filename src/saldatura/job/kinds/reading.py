@@ -53,9 +53,9 @@ def reading(facts: JobFacts, new: NewReading) -> None:
     many readings as can be weighed together. One that is here already is answered, whatever became of it since.
     """
     work(facts)
+    new = _named(facts, new)
     if replayed(facts, new):
         return
-    new = _named(facts, new)
     on_pack(facts, new.point)
     if isinstance(new.point, GroupPoint) and new.point.group in facts.harvested:
         raise Refused(
@@ -86,9 +86,9 @@ def _corrects(facts: JobFacts, new: NewReading) -> None:
 
 def record_reading(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
     """A reading, with its set where none is open; nothing for one that is here already."""
+    new = _named(facts, new)
     if gates.replayed(facts, new):
         return []
-    new = _named(facts, new)
     reading_set, found = facts.last_set(new.purpose), list[Fact]()
     # What a virtual pack reads and what a real one reads never stand in one set.
     if reading_set is None or (reading_set.clock_s is None) != (moment.clock is None):

@@ -160,6 +160,8 @@ def _became(facts: JobFacts, new: NewTick, step: WorkStep, moment: Moment) -> Be
         return Became(
             left_out=NewLeftOut(group=step.leaves_out, because=taken.note, by=by, agreed_with=taken.by, where=new.where)
         )
+    if step.strings is not None:
+        return Became(strings=step.strings)
     return Became(board=new.board or usual_other(facts)) if step.puts_board else None
 
 

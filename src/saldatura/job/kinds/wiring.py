@@ -27,7 +27,7 @@ def wiring_there(facts: JobFacts, new: NewWiring) -> None:
                     "connectors",
                     f"pin {pin.pin} of {connector.name} goes to tap {pin.tap}; {series} in series have taps 0 to {series}",
                 )
-            if pin.tap in seen and pin.tap not in (0, series):
+            if pin.tap in seen and pin.tap % facts.intake.pack.in_string:
                 raise Impossible(
                     "connectors",
                     f"tap {pin.tap} is at two pins, the second being pin {pin.pin} of {connector.name}; once each",

@@ -3,6 +3,7 @@ import NumberField from '@/forms/NumberField.vue'
 import TextField from '@/forms/TextField.vue'
 import { ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import { useJob } from '@/composables/useJob'
 import { quantity, sent } from '@/forms/quantity'
 import { useKeptTexts } from '@/forms/useKeptTexts'
 import { type Block, type Told, useKeepBlock } from './useBlock'
@@ -17,10 +18,11 @@ const TABS = { one_end: 'side by side at one end', both_ends: 'one at either end
 const POLES = { positive: 'the plus tab', negative: 'the minus tab' } as const
 const told = ref<Schemas['NewBlock']>(props.block.told)
 watch(() => props.block.told, (now) => (told.value = { ...now, strip: { ...now.strip }, pouch: { ...now.pouch } }), { immediate: true })
+const job = useJob()
 const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
 const text = useKeptTexts(() => {
-  const { columns, layers, diameter_mm, pitch_mm, strip, pouch } = props.block.told
-  return { columns: show(columns), layers: show(layers ?? 1), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm), glued: pouch.glued ?? '' }
+  const { columns, layers, diameter_mm, pitch_mm, strip, pouch, cross } = props.block.told
+  return { columns: show(columns), layers: show(layers ?? 1), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm), glued: pouch.glued ?? '', cross: (cross ?? []).join(', ') }
 })
 async function keep() {
   const t = text.value
@@ -30,7 +32,7 @@ async function keep() {
   const before = props.block.told
   const moved = arrangement !== before.arrangement || quantity(t.columns) !== (before.columns ?? null) || quantity(t.layers) !== (before.layers ?? 1) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
   const other = moved ? { strips: [], around: [], sensors: before.cells?.length ? [] : before.sensors } : {}
-  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), layers: arrangement === 'stack' ? 1 : (sent(t.layers) ?? 1), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip, pouch: { ...told.value.pouch, glued: t.glued.trim() } } as Partial<Told>)
+  await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), layers: arrangement === 'stack' ? 1 : (sent(t.layers) ?? 1), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip, pouch: { ...told.value.pouch, glued: t.glued.trim() }, cross: t.cross.split(/[\s,;]+/).filter(Boolean).map((tap) => sent(tap)) } as Partial<Told>)
 }
 // Sizes of cells as they are called; the server knows their millimetres.
 const SIZES = /^(18650|21700|26650|sub[ -]?c|sc|aa)$/i
@@ -46,6 +48,7 @@ function choose(change: () => void) {
     <div class="row">
       <NumberField v-model="text.columns" label="Columns" whole :error="refusal?.on('columns')" :disabled="closed" placeholder="by itself" />
       <NumberField v-if="!told.cells.length && told.arrangement !== 'stack'" v-model="text.layers" label="Layers" whole :error="refusal?.on('layers')" :disabled="closed" />
+      <NumberField v-if="job.now.strings > 1" v-model="text.cross" many whole label="Cross links at taps" :error="refusal?.on('cross')" :disabled="closed" placeholder="none" />
       <NumberField v-model="text.diameter" label="Diameter" unit="mm" :names="SIZES" placeholder="18.4, 18650, SC" :error="refusal?.on('diameter_mm')" :disabled="closed" />
       <NumberField v-model="text.pitch" label="Pitch" unit="mm" :error="refusal?.on('pitch_mm')" :disabled="closed" placeholder="usual" />
       <NumberField v-model="text.width" label="Strip wide" unit="mm" :error="refusal?.on('strip.width_mm')" :disabled="closed" />
@@ -61,7 +64,7 @@ function choose(change: () => void) {
       <button v-for="where in (['end', 'middle'] as const)" :key="where" type="button" class="chip" :disabled="closed" :aria-pressed="told.strip.take_off === where" @click="choose(() => (told.strip.take_off = where))">load at the {{ where }}</button>
     </Choice>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>
-    <p v-if="refusal && !['columns', 'layers', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="refusal && !['columns', 'layers', 'cross', 'diameter_mm', 'pitch_mm', 'strip.width_mm', 'strip.thickness_mm'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
   </form>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { wholeAh } from '@/composables/build'
 import TermWord from '@/bench/TermWord.vue'
 import { computed } from 'vue'
 import { ampHours } from '@/composables/format'
@@ -23,7 +24,7 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
     <h2>What the groups hold</h2>
     <dl v-if="balance" class="amounts">
       <div v-from="all('Usable now')"><dt><TermWord of="usable_charge">usable now</TermWord></dt><dd class="figure">{{ ampHours(balance.usable_now_ah) }} Ah</dd><dd class="muted">{{ ampHours(balance.usable_now_low_ah) }} to {{ ampHours(balance.usable_now_high_ah) }}</dd></div>
-      <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${job.facts.intake.pack.rated_ah} Ah, as taken in` }"><dt>once <TermWord of="levelled">levelled</TermWord></dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
+      <div v-from="{ what: 'Once levelled', words: `the rated capacity, ${wholeAh(job.facts.intake.pack)} Ah, as taken in` }"><dt>once <TermWord of="levelled">levelled</TermWord></dt><dd class="figure">{{ ampHours(balance.usable_levelled_ah) }} Ah</dd><dd class="muted">if the rated capacity is there</dd></div>
       <div v-if="balance.lost_fraction !== null && balance.lost_ah !== null" v-from="all('Lost to imbalance')" :class="{ cost: verdict.kind === 'imbalanced' }"><dt>lost to <TermWord of="imbalance">imbalance</TermWord></dt><dd class="figure">{{ Math.round(balance.lost_fraction * 100) }} %</dd><dd class="muted">{{ ampHours(balance.lost_ah) }} Ah</dd></div>
       <div v-else><dt>lost to imbalance</dt><dd class="figure">?</dd><dd class="muted">the voltages do not tell</dd></div>
     </dl>

@@ -8,6 +8,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
 import NextButton from '@/bench/NextButton.vue'
+import StringsState from '@/bench/StringsState.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { degrees, inDegrees } from '@/composables/degrees'
@@ -124,6 +125,7 @@ async function start(group: number) {
 
       <template v-for="run in running" :key="run.id"><DrivenCharge v-if="run.driven" :run="run" :now="driven.get(run.id) ?? null" :idle="outputs?.find((o) => o.channel === run.channel)?.live?.volts ?? null" /><RunningCharge v-else :run="run" :alone="running.length === 1" /></template>
 
+      <StringsState :closed="job.assessment.closed !== null" />
       <div v-if="channels?.length" class="chips" role="group" aria-label="Planned over"><button type="button" class="chip" :aria-pressed="byChannels" @click="plannedOver('channels')">over the shop's channels</button><button type="button" class="chip" :aria-pressed="!byChannels" @click="plannedOver('one')">one charger, group by group</button></div>
       <ChannelPlan v-if="byChannels" />
       <template v-else>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, shallowRef } from 'vue'
+import { wholeAh } from '@/composables/build'
+import { computed, shallowRef, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { duration } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
@@ -29,6 +30,11 @@ const counted = computed(() => {
 const said = shallowRef<string | null>(null)
 // A log of one cell is of a group; of the pack where none is named.
 const group = shallowRef<number | null>(null)
+const rated = computed(() => (group.value === null ? wholeAh(pack.value) : pack.value.rated_ah))
+// Of a group it is another share of what is rated.
+watch(rated, async () => {
+  if (file.value) found.value = await act(() => settled(client.POST('/api/measures/capacity', { body: { text: file.value!.text, rated_ah: rated.value } })))
+})
 
 async function choose(chosen: File) {
   said.value = null
@@ -37,7 +43,7 @@ async function choose(chosen: File) {
     return
   }
   const text = await chosen.text()
-  found.value = await act(() => settled(client.POST('/api/measures/capacity', { body: { text, rated_ah: pack.value.rated_ah } })))
+  found.value = await act(() => settled(client.POST('/api/measures/capacity', { body: { text, rated_ah: rated.value } })))
   file.value = found.value ? { file: chosen.name.slice(-80), text } : null
   done.value = false
 }
@@ -48,7 +54,7 @@ async function choose(chosen: File) {
     <h2>Capacity from a tester's file</h2>
     <FileButton label="Choose a CSV with time, voltage and current" accept=".csv,.txt,.tsv,text/csv,text/plain" :busy="busy" @chosen="choose" />
     <p v-if="said ?? refusal" class="error" role="alert">{{ said ?? refusal?.message }}</p>
-    <p v-if="found && !refusal" role="status"><strong class="figure">{{ found.ah.toFixed(2) }} Ah</strong>, {{ Math.round(found.soh * 100) }} % of the rated {{ pack.rated_ah }} Ah; {{ found.wh.toFixed(1) }} Wh in {{ duration(found.seconds) }} at {{ found.mean_a.toFixed(2) }} A, from {{ found.start_v.toFixed(2) }} to {{ found.end_v.toFixed(2) }} V<template v-if="found.ohm !== null">; {{ (found.ohm * 1000).toFixed(0) }} mΩ at the first step</template>. {{ found.rows }} rows, decimal {{ found.decimal }}.</p>
+    <p v-if="found && !refusal" role="status"><strong class="figure">{{ found.ah.toFixed(2) }} Ah</strong>, {{ Math.round(found.soh * 100) }} % of the rated {{ rated }} Ah; {{ found.wh.toFixed(1) }} Wh in {{ duration(found.seconds) }} at {{ found.mean_a.toFixed(2) }} A, from {{ found.start_v.toFixed(2) }} to {{ found.end_v.toFixed(2) }} V<template v-if="found.ohm !== null">; {{ (found.ohm * 1000).toFixed(0) }} mΩ at the first step</template>. {{ found.rows }} rows, decimal {{ found.decimal }}.</p>
     <p v-for="flag in found && !refusal ? found.flags : []" :key="flag" class="wants">{{ flag }}</p>
     <ElSelect v-if="found && file && !refusal && pack.series > 1" v-model="group" clearable placeholder="of the whole pack" aria-label="What the file is of"><ElOption v-for="k in pack.series" :key="k" :value="k" :label="`of group ${k}`" /></ElSelect>
     <ElButton v-if="found && file && !refusal" :loading="keeping" :disabled="done" @click="keep({ kind: 'capacity_file', ...file, group })">{{ done ? 'Recorded' : 'Record in the job' }}</ElButton>

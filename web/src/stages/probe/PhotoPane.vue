@@ -12,7 +12,7 @@ import { PICTURES, photoUrl, touched, usePhotos } from './usePhotos'
 import FileButton from '@/forms/FileButton.vue'
 
 /** The photo of the opened pack: its pins say where the next point is, and a click on one reads there. */
-const props = defineProps<{ point: Point | null; series: number }>()
+const props = defineProps<{ point: Point | null; series: number; strings: number }>()
 const emit = defineEmits<{ pick: [tap: number] }>()
 
 const job = useJob()
@@ -39,7 +39,7 @@ const pins = computed(() => shown.value?.pins ?? [])
 const isPinned = (place: Place) => pins.value.some((pin) => placeName(pin.place) === placeName(place))
 // The one chosen, else the first that has no pin yet.
 const next = computed(() => places.value.find((p) => placeName(p) === named.value) ?? places.value.find((p) => !isPinned(p)) ?? null)
-const unpinned = computed(() => touched(props.point, props.series).filter((name) => !pins.value.some((pin) => placeName(pin.place) === name)))
+const unpinned = computed(() => touched(props.point, props.series, props.strings).filter((name) => !pins.value.some((pin) => placeName(pin.place) === name)))
 
 async function choose(file: File) {
   const before = photos.value.length
@@ -77,7 +77,7 @@ function pick(place: Place) {
       <ElInput v-if="!placing && !shown" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />
     </div>
     <p v-if="said" class="error" role="alert">{{ said }}</p>
-    <PhotoFigure v-if="shown" class="plate" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
+    <PhotoFigure v-if="shown" class="plate" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series, strings)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
     <p v-if="shown && !placing && unpinned.length" class="muted">No pin yet for {{ unpinned.join(' and ') }}.</p>
     <p v-if="!shown" class="muted">A photo of the opened pack or board, with a pin on each tap: the next point then pulses where the probe goes. Where and with what it was taken is left out.</p>
   </section>

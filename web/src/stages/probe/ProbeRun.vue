@@ -34,13 +34,16 @@ const showNext = () => show(view.value === 'list' ? 'string' : view.value === 's
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
 const series = computed(() => job.value.facts.intake.pack.series)
+const strings = computed(() => job.value.facts.intake.pack.strings)
+const lowest = (tap: number) => Math.floor((tap - 1) / (series.value / strings.value)) * (series.value / strings.value)
 const live = useLiveMeter(run, () => job.value.facts.id)
 const digits = computed(() => (run.assessed.value ? digitsOf(run.assessed.value.set.meter.resolution_v) : 2))
 const solved = computed(() => run.assessed.value?.reconciled ?? null)
 const known = computed(() => solved.value?.groups.filter((g) => g.determined).length ?? 0)
 // Groups known only together count with their sum.
 const sums = computed(() => (solved.value?.sums ?? []).filter((s) => s.to_tap - s.from_tap > 1))
-const sum = computed(() => (solved.value?.groups ?? []).reduce((total, g) => total + (g.volts ?? 0), 0) + sums.value.reduce((total, s) => total + s.volts, 0))
+// Strings side by side have the same sum, each of its own groups: what is told is their mean.
+const sum = computed(() => ((solved.value?.groups ?? []).reduce((total, g) => total + (g.volts ?? 0), 0) + sums.value.reduce((total, s) => total + s.volts, 0)) / strings.value)
 const covered = computed(() => known.value + sums.value.reduce((count, s) => count + s.to_tap - s.from_tap, 0) >= series.value)
 const terminals = computed(() => run.assessed.value?.readings.filter((r) => r.kind === 'pack').at(-1)?.volts ?? null)
 const terminalsAt = computed(() => (run.assessed.value?.readings ?? []).flatMap((r, i) => (r.kind === 'pack' ? [i] : [])))
@@ -134,14 +137,14 @@ useShortcuts([
       <nav class="views" aria-label="How the readings are shown">
         <button v-for="(words, key) in VIEWS" :key="key" type="button" :aria-pressed="view === key" @click="show(key)">{{ words }}</button><kbd>d</kbd>
       </nav>
-      <PhotoPane v-if="view === 'photo'" :point="run.current.value?.point ?? null" :series="series" @pick="run.goTo(between(0, $event))" />
-      <LadderFigure v-else-if="view === 'string' && run.assessed.value?.reading_ids.length" :assessed="run.assessed.value" :series="series" :digits="Math.min(digits, 3)" @pick="run.goTo($event)" />
-      <RunTable v-else-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" />
+      <PhotoPane v-if="view === 'photo'" :point="run.current.value?.point ?? null" :series="series" :strings="strings" @pick="run.goTo(between(lowest($event), $event))" />
+      <LadderFigure v-else-if="view === 'string' && run.assessed.value?.reading_ids.length" :assessed="run.assessed.value" :series="series" :strings="strings" :digits="Math.min(digits, 3)" @pick="run.goTo($event)" />
+      <RunTable v-else-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" :strings="strings" />
       <p v-else class="muted empty">Touch the point above and type what the meter shows; several numbers on one line fill several points.</p>
     </div>
     <dl class="sums">
       <div><dt>read so far</dt><dd class="figure">{{ known }} of {{ series }}</dd></div>
-      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of <TermWord of="group">groups</TermWord></dt><dd class="figure">{{ known || sums.length ? volts(sum, 2) : '–' }} V</dd></div>
+      <div v-from="{ what: 'Sum of groups', set: run.assessed.value, groups: 'all' }"><dt>sum of <TermWord of="group">groups</TermWord><template v-if="strings > 1"> a string</template></dt><dd class="figure">{{ known || sums.length ? volts(sum, 2) : '–' }} V</dd></div>
       <div v-from="{ what: 'Terminals', set: run.assessed.value, readings: terminalsAt }"><dt>at the terminals</dt><dd class="figure">{{ volts(terminals, 2) }} V</dd></div>
       <div v-if="check" v-from="{ what: 'Terminals less the sum', set: run.assessed.value, groups: 'all' }" :class="{ off: !check.agrees }">
         <dt>{{ check.agrees ? 'they agree within' : 'they differ by' }}</dt>

@@ -15,7 +15,7 @@ const assessed = computed(() => job.value.assessment.probe)
 const closed = computed(() => job.value.assessment.closed !== null)
 // In the midst of a repair what was read leads on with it, and not back to Judge.
 const onward = computed(() => !['judge', 'probe', 'take_in'].includes(job.value.assessment.next?.stage ?? 'judge'))
-const series = computed(() => job.value.facts.intake.pack.series)
+const series = computed(() => job.value.facts.intake.pack.series / job.value.facts.intake.pack.strings)
 const highest = computed(() => job.value.assessment.hazard?.highest_v.toFixed(0) ?? '?')
 </script>
 

@@ -7,7 +7,8 @@ import { vFrom } from '@/composables/origin'
 import { digitsTyped } from '@/composables/parseVolts'
 
 /** The readings of a set, newest first; superseded ones stay beside what replaced them, struck through. */
-const props = defineProps<{ assessed: Schemas['Assessed']; readings: Schemas['ReadingFact'][]; digits: number }>()
+const props = defineProps<{ assessed: Schemas['Assessed']; readings: Schemas['ReadingFact'][]; digits: number; strings: number }>()
+const each = computed(() => props.assessed.verdict.groups.length / props.strings)
 
 const rows = computed(() => {
   const here = props.readings.filter((r) => r.set_id === props.assessed.set.id)
@@ -26,7 +27,8 @@ const rows = computed(() => {
 function groupOf(point: Schemas['ReadingFact']['point']): number | null {
   if (point.kind === 'tap') return point.tap
   if (point.kind === 'group') return point.group
-  return null
+  // Against the minus of its own string.
+  return props.strings > 1 && point.kind === 'span' && point.from_tap % each.value === 0 ? point.to_tap : null
 }
 
 function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]): Schemas['ReadingFact'][] {
@@ -54,7 +56,7 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
     </thead>
     <tbody>
       <tr v-for="row in rows" :key="row.reading.id" :class="{ doubted: row.doubted }" :title="`${clock(row.reading.at)}${row.reading.reason ? `, ${row.reading.reason}` : ''}`">
-        <td>{{ pointWords(row.reading.point).replace(' against tap 0', '') }}<em v-if="row.reading.place === 'tab'" class="muted"> on its tabs</em><strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
+        <td>{{ pointWords(row.reading.point, each).replace(/ against (tap 0|the minus of )/, (_, of: string) => (of === 'tap 0' ? '' : ', ')) }}<em v-if="row.reading.place === 'tab'" class="muted"> on its tabs</em><strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
         <td class="number"><s v-for="old in row.struck" :key="old.id">{{ volts(old.volts, digitsTyped(old.resolution_v, digits)) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digitsTyped(row.reading.resolution_v, digits)) }}</td>
         <td>{{ row.group ? `group ${row.group.group}` : '' }}</td>
         <td v-if="row.group" v-from="{ what: `Group ${row.group.group}`, set: assessed, groups: [row.group.group] }" class="number">{{ row.group.volts == null ? '' : volts(row.group.volts, digits) }}</td>

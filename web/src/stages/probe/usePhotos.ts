@@ -12,10 +12,12 @@ const MOST_BYTES = 24 * 2 ** 20
 
 export const photoUrl = (job: number, photo: number) => `/api/jobs/${job}/photos/${photo}`
 
-/** The pins that a point touches: both of its taps, or the string's ends for the terminals. */
-export function touched(point: Point | null, series: number): string[] {
+/** The pins that a point touches: both of its taps, or the string's ends for the terminals. The minus of a later string is tap 0. */
+export function touched(point: Point | null, series: number, strings = 1): string[] {
   if (!point) return []
-  return (tapsOf(point) ?? [0, series]).map((tap) => `tap ${tap}`)
+  const each = series / strings
+  const [black, red] = tapsOf(point) ?? [0, each]
+  return [black < red && black % each === 0 ? 0 : black, red].map((tap) => `tap ${tap}`)
 }
 
 /** One line where a file is more than is taken; null where it is not. */

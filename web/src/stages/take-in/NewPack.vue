@@ -43,6 +43,10 @@ const series = computed(() => {
   const n = packOf(draft.value).series
   return Number.isInteger(n) && n >= 1 && n <= 40 ? n : 0
 })
+const strings = computed(() => {
+  const n = packOf(draft.value).strings
+  return Number.isInteger(n) && n >= 1 && series.value % n === 0 ? n : 1
+})
 const safety = computed(() => safetyOf(answers.value))
 const unanswered = computed(() => Object.values(answers.value).filter((a) => a === null).length)
 const missing = computed(() => (draft.value.chemistry ? null : 'Chemistry: choose one; “4.20 V lithium-ion” where only that is known.'))
@@ -69,7 +73,7 @@ async function takeIn() {
 <template>
   <OpenFrame title="Take in a pack" under="A new job">
     <template #pack>
-      <StackFigure v-if="window && series" :series="series" :window="window" :digits="2" :assessed="null" />
+      <StackFigure v-if="window && series" :series="series" :strings="strings" :window="window" :digits="2" :assessed="null" />
       <p v-else class="waiting muted">The string is drawn here once chemistry and series are known.</p>
     </template>
     <StageLayout>

@@ -10,6 +10,7 @@ export interface Draft {
   chemistry: Schemas['Pack']['chemistry'] | ''
   series: string
   parallel: string
+  strings: string
   rated_ah: string
   load_a: string
   outside_taps: string
@@ -39,6 +40,7 @@ export const emptyDraft = (): Draft => ({
   chemistry: '',
   series: '',
   parallel: '1',
+  strings: '1',
   rated_ah: '',
   load_a: '',
   outside_taps: '',
@@ -60,9 +62,10 @@ export function draftOf(intake: Schemas['Intake']): Draft {
     pack_name: intake.pack_name,
     serial: intake.serial ?? '',
     chemistry: pack.chemistry,
-    series: String(pack.series),
+    series: String(pack.series / pack.strings),
     parallel: String(pack.parallel),
-    rated_ah: String(pack.rated_ah),
+    strings: String(pack.strings),
+    rated_ah: String(Number((pack.rated_ah * pack.strings).toPrecision(10))),
     load_a: pack.load_a ? String(pack.load_a) : '',
     outside_taps: (intake.outside_taps ?? []).join(', '),
     symptoms: [...(intake.symptoms ?? [])],
@@ -74,21 +77,24 @@ export function draftOf(intake: Schemas['Intake']): Draft {
   }
 }
 
-/** “5S2P” in either field says both; else each is its own number. */
-const BUILD = /^(\d+)\s*s\s*(?:(\d+)\s*p)?$/i
-function countOf(text: string, of: 'series' | 'parallel'): number {
-  const both = BUILD.exec(text.trim()) ?? (of === 'parallel' ? /^()(\d+)\s*p$/i.exec(text.trim()) : null)
-  const count = both?.[of === 'series' ? 1 : 2]
+/** “5S2P” in either field says both, and “2 × 4S1P” that there are two strings of four; else each is its own number. */
+const BUILD = /^(?:(\d+)\s*[x×*]\s*)?(\d+)\s*s\s*(?:(\d+)\s*p)?$/i
+const AT = { strings: 1, series: 2, parallel: 3 } as const
+function countOf(text: string, of: keyof typeof AT): number {
+  const both = BUILD.exec(text.trim()) ?? (of === 'parallel' ? /^()()(\d+)\s*p$/i.exec(text.trim()) : null)
+  const count = both?.[AT[of]]
   return count ? Number(count) : (sent(text) as number)
 }
+/** What was typed as no number is sent as it stands, and refused by its field. */
+const times = (a: number, b: number): number => (typeof a === 'number' && typeof b === 'number' ? Number((a * b).toPrecision(10)) : a)
 
 /** What “18 V 4 Ah”, “5S2P 4000 mAh” on a label tell of a pack; only what is there. `nominal_v`: of one group. */
-export function labelOf(text: string, nominalV: number | null): Partial<Pick<Draft, 'series' | 'parallel' | 'rated_ah'>> {
-  const build = /(\d+)\s*s\s*(?:(\d+)\s*p)?\b/i.exec(text)
+export function labelOf(text: string, nominalV: number | null): Partial<Pick<Draft, 'series' | 'parallel' | 'strings' | 'rated_ah'>> {
+  const build = /(?:(\d+)\s*[x×*]\s*)?(\d+)\s*s\s*(?:(\d+)\s*p)?\b/i.exec(text)
   const ah = /(\d+(?:[.,]\d+)?)\s*(mah|ah)\b/i.exec(text)
   const volts = /(\d+(?:[.,]\d+)?)\s*v\b/i.exec(text)
   const found: ReturnType<typeof labelOf> = {}
-  if (build) Object.assign(found, { series: build[1] }, build[2] ? { parallel: build[2] } : {})
+  if (build) Object.assign(found, { series: build[2] }, build[3] ? { parallel: build[3] } : {}, build[1] ? { strings: build[1] } : {})
   else if (volts && nominalV) {
     const series = Math.round(Number(volts[1]!.replace(',', '.')) / nominalV)
     if (series >= 1) found.series = String(series)
@@ -98,11 +104,15 @@ export function labelOf(text: string, nominalV: number | null): Partial<Pick<Dra
 }
 
 export function packOf(draft: Draft): Schemas['Pack'] {
+  // The hand says what one string has and what the whole pack holds; the pack counts its groups through.
+  const build = BUILD.exec(draft.series.trim())
+  const strings = build?.[1] ? Number(build[1]) : countOf(draft.strings || '1', 'strings')
   return {
     chemistry: draft.chemistry as Schemas['Pack']['chemistry'],
-    series: countOf(draft.series, 'series'),
-    parallel: countOf(BUILD.exec(draft.series.trim())?.[2] ? draft.series : draft.parallel, 'parallel'),
-    rated_ah: sent(draft.rated_ah, 'Ah') as number,
+    series: times(countOf(draft.series, 'series'), strings),
+    strings,
+    parallel: countOf(build?.[3] ? draft.series : draft.parallel, 'parallel'),
+    rated_ah: times(sent(draft.rated_ah, 'Ah') as number, strings >= 1 ? 1 / strings : 1),
     load_a: sent(draft.load_a, 'A'),
   }
 }

@@ -78,6 +78,11 @@ def place_of(which: str, place: str) -> str:
     return f"{which} in the place of {place}"
 
 
+def new_one(strip: str | None) -> str | None:
+    """A strip that is made anew, by its name; None where it has none of its own."""
+    return None if strip is None else f"{strip}, new"
+
+
 def new_strip_of_tap(tap: int) -> str:
     return f"the new strip of tap {tap}"
 

@@ -7,6 +7,10 @@ def strip_is_laid(n: int, missing: str) -> str:
     return f"strip {n} is laid to {missing}, and the map has no such cell"
 
 
+def cross_link_untold(n: int, first: str, tap: int, cell: str, other: int) -> str:
+    return f"strip {n} ties cell {first} at tap {tap} to cell {cell} at tap {other} of the next string: that is a cross link; name its tap where cross links are told"
+
+
 def closes_string_of_groups(series: int) -> str:
     return f"closes the string of {series} groups in a loop: a dead short"
 

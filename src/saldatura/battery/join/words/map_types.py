@@ -13,5 +13,11 @@ def cells_are_more_than(series: int, parallel: int, most_cells: int) -> str:
     return f"{counted(series * parallel, 'cell')} {agree(series * parallel, 'is', 'are')} more than a block is mapped for ({most_cells})"
 
 
+def no_cross_link(tap: int, each: int, strings: int) -> str:
+    if strings == 1:
+        return "one string has no cross links"
+    return f"no cross link can be at tap {tap}: strings of {each} have taps 1 to {each - 1} between their ends"
+
+
 def layers_more_than_groups(layers: int, series: int) -> str:
     return f"{counted(layers, 'layer')} cannot hold {counted(series, 'group')}; at most one layer for each group"

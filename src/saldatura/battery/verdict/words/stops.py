@@ -12,7 +12,7 @@ from saldatura.battery.quantities import groups_words, number_words, volts_words
 from saldatura.battery.reconcile import OpenTap, ShiftedConnector, SwappedTaps
 from saldatura.battery.reconcile.words import SLIPS
 from saldatura.battery.string.hazard import HazardRequest, hazard
-from saldatura.battery.wording import figure, percent, typed, volts_small
+from saldatura.battery.wording import agree, figure, percent, typed, volts_small
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -68,18 +68,18 @@ def volts_of(groups: Sequence[HangingGroup]) -> str:
 
 def off_sentence(groups: Sequence[HangingGroup], series: int) -> str:
     """How far groups of a string of `series` hang from their siblings."""
-    said = []
+    said: list[str] = []
+    named: list[HangingGroup] = []
     for below in (True, False):
         some = [g for g in groups if ((g.off_plumb_v or 0.0) < 0) == below]
         each = [f"group {g.group} {volts_small(abs(g.off_plumb_v or 0.0))}" for g in some[:6]]
         more = f" and {len(some) - 6} more" if len(some) > 6 else ""
+        named += some
         if each:
             said.append(f"{', '.join(each)}{more} {'below' if below else 'above'}")
     whole = ", ".join(said)
     them = "the other one" if series == 2 else f"the median of {'its' if len(groups) == 1 else 'their'} siblings"
-    return f"{whole[0].upper()}{whole[1:]} {them}.".replace(
-        f"roup {groups[0].group} ", f"roup {groups[0].group} is ", 1
-    )
+    return f"{whole[0].upper()}{whole[1:]} {them}.".replace(f"roup {named[0].group} ", f"roup {named[0].group} is ", 1)
 
 
 def out_of_line(groups: Sequence[HangingGroup]) -> str:
@@ -99,6 +99,11 @@ def level_says(groups: Sequence[HangingGroup]) -> str:
     if max(volts) - min(volts) < 0.0005:
         return f"{every} read the same at rest, {volts_words(volts[0])}."
     return f"{every} are within {volts_small(max(volts) - min(volts))} of one another at rest."
+
+
+def strings_share(lacks: Sequence[HangingGroup], carry: Sequence[HangingGroup]) -> str:
+    """Why siblings of a low group stand high in a string beside others."""
+    return f"Strings tied at both ends stand at one voltage: what {name_groups(lacks).lower()} {agree(len(lacks), 'lacks', 'lack')}, {name_groups(carry).lower()} of the same string {agree(len(carry), 'carries', 'carry')}."
 
 
 def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryKey) -> str:
