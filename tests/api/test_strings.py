@@ -58,7 +58,7 @@ def test_each_string_is_read_by_its_own_taps_and_every_page_speaks_of_two_of_fou
     assert view["assessment"]["probe"]["reconciled"]["sum_check"]["agrees"]
     assert view["now"]["string_v"] == pytest.approx([15.24, 15.24], abs=0.01)
     judged = api.get(f"/api/jobs/{job}/judgement")
-    lead = judged["causes"][0]
+    lead = judged["judgement"]["causes"][0]
     assert lead["cause"] == "imbalance"
     assert set(lead["at"]["groups"]) <= {5, 6, 7, 8}
     assert view["assessment"]["hazard"]["highest_v"] == pytest.approx(16.8)
