@@ -43,9 +43,10 @@ JOBS = (
     Column("pack_name", "text", "what it is called"),
     Column("serial", "text", "its serial number"),
     Column("chemistry", "text", "key of its chemistry"),
-    Column("series", "count", "groups in series"),
+    Column("series", "count", "groups in series, between its terminals"),
     Column("parallel", "count", "cells in each group"),
-    Column("rated_ah", "Ah", "capacity by its label"),
+    Column("strings", "count", "strings of so many groups side by side"),
+    Column("rated_ah", "Ah", "capacity of the pack by its label"),
     Column("signed_at", "ISO 8601", "when it was signed last; empty: it is open"),
     Column("outcome", "text", "handed_back or scrap"),
     Column("minutes", "min", "minutes at the bench as told at sign-off"),
@@ -175,7 +176,7 @@ def _job(facts: JobFacts) -> list[object]:
     pack, signed = facts.intake.pack, facts.sign_off
     return [
         facts.id, facts.uid, facts.opened_at.isoformat(), standing_of(facts).standing, facts.intake.customer, facts.intake.pack_name, facts.intake.serial,
-        pack.chemistry, pack.series, pack.parallel, pack.rated_ah, signed.at.isoformat() if signed else None,
+        pack.chemistry, pack.in_string, pack.parallel, pack.strings, pack.whole_ah, signed.at.isoformat() if signed else None,
         signed.outcome if signed else None, signed.minutes if signed else None, int(facts.simulated),
     ]  # fmt: skip
 

@@ -15,6 +15,7 @@ from saldatura.battery.join.steps import (
     fixed,
     named,
     pin_to_read,
+    put_back,
     rounded_v,
     to_hold,
     within,
@@ -79,6 +80,7 @@ def drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
         else:
             yield from pinned(case, bare, without(case, gone), group)
     total = sum(left)
+    yield from put_back(case, total, ("glue",))
     yield WorkStep(
         joint=words.MAIN_LEADS_AND_PLUG if case.plugged else "main leads", do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
         because=words.LEAD_OF_PACKS_OWN + (words.BALANCE_PLUG_LAST if case.plugged else "."),

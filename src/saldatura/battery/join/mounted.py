@@ -12,6 +12,7 @@ from saldatura.battery.join.steps import (
     apart,
     bedded,
     named,
+    put_back,
     rounded_v,
     to_hold,
 )
@@ -49,6 +50,7 @@ def board_mounted(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
         yield bedded(bare, sensor, cells)
     yield WorkStep(joint=words.HEIGHT_OF_JOINTS, do="look", exposed_v=0.0, because=words.NO_JOINT_HIGHER)
     total = case.at(case.series)
+    yield from put_back(case, total, ("glue",))
     yield WorkStep(
         joint=words.MAIN_LEAD_BACK, do="put", exposed_v=rounded_v(total), taps=[0], tool=IRON, because=words.AFTER_STRING_IS_READ,
     )  # fmt: skip

@@ -11,6 +11,7 @@ from saldatura.battery.join.steps import (
     bedded,
     named,
     pin_to_read,
+    put_back,
     rounded_v,
     within,
 )
@@ -54,6 +55,7 @@ def transplant(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
             asks=pin_to_read(case, tap) if tap else None, insulate=["the joint"],
         )  # fmt: skip
     total = case.at(case.series)
+    yield from put_back(case, total, ("glue",))
     yield WorkStep(
         joint=words.MAIN_LEADS_TO_OTHER, do="join", exposed_v=rounded_v(total), tool=IRON, taps=[0, case.series], because=words.LAST_NOW_BOARD,
         asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, case.series)),

@@ -141,6 +141,7 @@ def held_for_say_what(damaged: Sequence[str]) -> str:
     return f"it was held for {' and '.join(damaged)}: say what became of the damaged cells"
 
 
+LEADS_READ_ALIKE = "leads of strings side by side read alike, tap for tap: no meter tells them apart. Part the strings and follow each wire by eye"
 ONE_STRING = "this pack is one string; there is nothing to part or to join"
 STRINGS_ARE_JOINED = "the strings are joined already"
 STRINGS_ARE_PARTED = "the strings are parted already"

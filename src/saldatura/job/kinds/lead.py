@@ -5,12 +5,15 @@ from saldatura.battery.string.lead_types import MOST_LEADS
 from saldatura.job import taking_back
 from saldatura.job.facts import JobFacts, LeadFact, NewLead
 from saldatura.job.gates.common import work
+from saldatura.job.gates.words import LEADS_READ_ALIKE
 from saldatura.ledger.kind import Kind
 
 
 def lead(facts: JobFacts, new: NewLead) -> None:
     """A lead that is joined is not loose any more, and a bundle holds no more leads than can be told apart."""
     work(facts)
+    if facts.intake.pack.strings > 1:
+        raise Refused("strings", LEADS_READ_ALIKE)
     if any(join.lead == new.lead for join in facts.joined):
         raise Refused("joined", f"lead {new.lead} is joined already; read its pin instead")
     names = {fact.lead for fact in facts.leads} | {new.lead}
