@@ -75,7 +75,11 @@ def _of_repair(facts: JobFacts) -> NextStep | None:
     if taken is None:
         return None
     if taken.repair in ENDED:
-        return NextStep(code="close", stage="hand_over", says="Close the job")
+        return NextStep(
+            code="close",
+            stage="hand_over",
+            says=words.CLOSE_OR_TAKE_APART if taken.repair == "retire" else "Close the job",
+        )
     done = any(fact.id > taken.id for fact in _done(facts, taken))
     if done or taken.repair == "level":
         return None

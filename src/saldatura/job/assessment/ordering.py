@@ -130,5 +130,5 @@ def _strip(block: Block, taps: set[int]) -> OrderItem:
     )
     tenths = max(math.ceil(total * WASTE / TENTH_MM), 1)
     return OrderItem(
-        code="pack_part", name=words.strip(strip.material, strip.width_mm, strip.thickness_mm, tenths / 10), count=1
+        code="pack_part", name=words.strip(strip.material, strip.width_mm, strip.thickness_mm), count=tenths
     )

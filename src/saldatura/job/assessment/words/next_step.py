@@ -4,6 +4,7 @@ from saldatura.battery.quantities import groups_words
 
 RELEASE_IT_OR_CLOSE = "Release it, or close it as scrap"
 ANSWER_SAFETY_SCREEN = "Answer the safety screen"
+CLOSE_OR_TAKE_APART = "Close the job, or take it apart by its list in Join"
 OPEN_ITS_WORK_LIST = "Open its work list in Join"
 RECORD_WORK_WHEN = "Record the work when it is done"
 GO_ON_TO_HAND = "Go on to Hand over"

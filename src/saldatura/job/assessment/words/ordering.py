@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from saldatura.battery.wording import counted, figure, typed
+from saldatura.battery.wording import counted, typed
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -28,5 +28,6 @@ def housing(series: int) -> str:
     return f"balance housing with {counted(series, 'pin')}"
 
 
-def strip(material: Material, width_mm: float, thickness_mm: float, metres: float) -> str:
-    return f"strip of {material.replace('_', ' ')}, {typed(width_mm)} × {typed(thickness_mm)} mm, {figure(metres, 1)} m"
+def strip(material: Material, width_mm: float, thickness_mm: float) -> str:
+    """Strip by tenths of a metre: how many are wanted changes with the map, and what it is called does not."""
+    return f"strip of {material.replace('_', ' ')}, {typed(width_mm)} × {typed(thickness_mm)} mm, 10 cm of it"
