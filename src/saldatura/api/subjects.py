@@ -41,7 +41,7 @@ def _route(kind: Kind, status: int) -> Callable[..., Response]:
         if kind.name == "intake":
             # A virtual pack is built as the intake says.
             hub.forget(job_id)
-        if kind.name in ("strings", "taken_back"):
+        if kind.name in ("strings", "tick", "taken_back"):
             hub.racks.part(job_id)
         if view.assessment.quarantine or kind.name == "sign_off":
             # Also what was being switched on meanwhile.

@@ -243,7 +243,7 @@ class PlanCase:
             return min(median(sound), max(best, WORN_SHARE) * self.pack.rated_ah) if self.age_told else median(sound)
         if self.request.pack_capacity_ah is not None:
             # The weakest group ended that discharge; where all are worn alike it speaks for all.
-            return self.request.pack_capacity_ah
+            return self.request.pack_capacity_ah / self.pack.strings
         expected = expected_ah(self.pack.rated_ah, self.age, self.ageing, self.cycles)
         return min(expected, WORN_SHARE * self.pack.rated_ah) if self.chance_of("worn") >= 0.5 else expected
 

@@ -138,7 +138,7 @@ def _twin(case: PlanCase, count: int) -> list[Offer]:
     cells = pack.series * pack.parallel
     if donor is None or cells < count:
         return []
-    ah = (donor.capacity_ah or pack.rated_ah * tables.market("twin_share")) / pack.parallel
+    ah = (donor.capacity_ah or pack.whole_ah * tables.market("twin_share")) / pack.strings / pack.parallel
     return [Offer(name=donor.name, cells=cells, capacity_ah=ah, price=donor.price / count, new=False)]
 
 
@@ -187,7 +187,7 @@ def _variant(case: PlanCase, offer: Offer, cells: int) -> Variant:
     change = new.capacity_ah / old - 1
     said = [words.run_at(got.usable_ah, case.load_a)]
     if abs(change) > OTHER_SIZE:
-        said.append(words.charger_takes_and_gauge(change, old))
+        said.append(words.charger_takes_and_gauge(change, case.pack.whole_ah))
     if most < case.load_a:
         said.append(words.last_less_than(most, case.load_a))
     return Variant(
@@ -257,12 +257,12 @@ def _transplant(case: PlanCase) -> Draft:
         draft.groups, draft.aged = as_is(case), aged_as_is(case)
         draft.ruled_out = words.NO_SISTER_PACK
         return draft
-    ah = donor.capacity_ah or pack.rated_ah * tables.market("twin_share")
+    ah = (donor.capacity_ah or pack.whole_ah * tables.market("twin_share")) / pack.strings
     age = donor.age_years if donor.age_years is not None else case.age
     draft.groups = [Group(ah, donor.resistance_ohm or case.new_ohm(ah))] * pack.series
     draft.aged = [Aged(ah, pack.rated_ah, age)] * pack.series
     draft.parts, draft.wait_h = [Part(donor.name, donor.price, 1, "donor"), *small_parts(case)], tables.market("rest_h")
     draft.needs = [words.same_build(donor.name), words.GROUPS_READ_ONE]
-    draft.because.append(words.block_holds(ah, donor.capacity_ah))
+    draft.because.append(words.block_holds(ah * pack.strings, donor.capacity_ah))
     draft.risk = words.BLOCK_IS_MOVED_WHOLE
     return draft

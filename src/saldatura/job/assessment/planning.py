@@ -261,9 +261,9 @@ def match_request(
         series=groups,
         parallel=case.pack.parallel,
         cells=listed[:2000],
-        load_a=case.load_a,
+        load_a=case.load_a / case.pack.strings,
         aim="most" if just_enough is None else "just_enough",
-        wanted_ah=just_enough,
+        wanted_ah=None if just_enough is None else just_enough / case.pack.strings,
         chemistry=case.pack.chemistry,
     )
 

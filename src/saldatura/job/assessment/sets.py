@@ -21,7 +21,6 @@ from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.figures import capacities, resistances
 from saldatura.job.assessment.words import sets as words
 from saldatura.job.facts import JobFacts, Purpose, ReadingFact, SetFact
-from saldatura.job.facts.strings import StringsFact
 from saldatura.job.run import Asked, RunPoint, Scheme, between, point_as, runs_of, used_scheme
 from saldatura.ledger.clock import own_seconds
 
@@ -82,7 +81,7 @@ def assessed(facts: JobFacts, reading_set: SetFact, policy: Policy) -> Assessed:
             ),
         )
 
-    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works, *facts.of_kind(StringsFact)]
+    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works, facts.parted]
     return once(facts, ("assessed", reading_set.id, policy), told, compute)
 
 

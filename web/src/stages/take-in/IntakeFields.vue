@@ -75,14 +75,15 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     </FieldRow>
     <TextField v-model="draft.series" label="In series" :error="on('pack.series')" class="quarter" inputmode="text" placeholder="5, or 5S2P" maxlength="20" />
     <TextField v-model="draft.parallel" label="In parallel" :error="on('pack.parallel')" class="quarter" inputmode="numeric" maxlength="20" />
-    <TextField v-model="draft.strings" label="Strings side by side" :error="on('pack.strings')" class="quarter" inputmode="numeric" maxlength="20" placeholder="1" />
-    <NumberField v-model="draft.rated_ah" label="Rated, the whole pack" unit="Ah" :error="on('pack.rated_ah')" class="quarter" />
+    <NumberField v-model="draft.rated_ah" label="Rated" unit="Ah" :error="on('pack.rated_ah')" class="quarter" />
     <NumberField v-model="draft.load_a" label="Load, A, if known" bare unit="A" :error="on('pack.load_a')" class="quarter" />
     <NumberField v-model="draft.outside_taps" many whole label="Taps that can be touched without opening, such as 0, 4, 8" :error="on('outside_taps') ?? (refusal?.lines.some((l) => l.field === 'intake') ? refusal.on('intake') : undefined)" placeholder="none" />
     <FieldRow label="What it is for" group :error="on('kind')" class="wide">
       <Choice label="What it is for" :options="KINDS" :chosen="(key) => draft.kind === key" @choose="(key) => (draft.kind = key)" />
     </FieldRow>
     <NumberField v-model="draft.age_years" label="Age" unit="years" :error="on('age_years')" class="quarter" placeholder="not known" />
+    <TextField v-model="draft.strings" label="Strings side by side" :error="on('pack.strings')" class="quarter" inputmode="numeric" maxlength="20" placeholder="1" />
+    <p v-if="draft.strings.trim() && draft.strings.trim() !== '1'" class="hint">In series: what one string has. Rated: what the whole pack holds.</p>
     <FieldRow label="It has" group :error="on('has_board')">
       <div class="chips">
         <button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="draft.has?.[key] !== null && draft.has?.[key] !== undefined" @click="has(key)">{{ draft.has?.[key] === false ? `no ${words.replace(/^a /, '')}` : words }}</button>
