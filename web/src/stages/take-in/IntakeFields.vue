@@ -6,7 +6,7 @@ import { useDebounce } from '@vueuse/core'
 import { client, type Refusal, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import EarlierList from './EarlierList.vue'
-import { type Draft, HAS, type Has, KINDS, labelOf } from './draft'
+import { type Draft, HAS, type Has, KINDS, labelOf, stringsIn } from './draft'
 import TextField from '@/forms/TextField.vue'
 import Choice from '@/forms/Choice.vue'
 
@@ -22,6 +22,9 @@ function readLabel() {
   Object.assign(draft.value, labelOf(label.value, chosen.value?.nominal_v ?? null))
 }
 watch(chosen, () => label.value.trim() && !draft.value.series.trim() && readLabel())
+
+// “2 × 4S1P” says how many strings there are, and the field shows it.
+watch(() => draft.value.series, (text) => (draft.value.strings = stringsIn(text) ?? draft.value.strings))
 
 const like = useDebounce(computed(() => draft.value.customer.trim()), 150)
 const { data: customers } = useQuery({
@@ -82,8 +85,8 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
       <Choice label="What it is for" :options="KINDS" :chosen="(key) => draft.kind === key" @choose="(key) => (draft.kind = key)" />
     </FieldRow>
     <NumberField v-model="draft.age_years" label="Age" unit="years" :error="on('age_years')" class="quarter" placeholder="not known" />
-    <TextField v-model="draft.strings" label="Strings side by side" :error="on('pack.strings')" class="quarter" inputmode="numeric" maxlength="20" placeholder="1" />
-    <p v-if="draft.strings.trim() && draft.strings.trim() !== '1'" class="hint">In series: what one string has. Rated: what the whole pack holds.</p>
+    <TextField v-model="draft.strings" label="Strings" :error="on('pack.strings')" class="quarter" inputmode="numeric" maxlength="20" placeholder="1" />
+    <p v-if="draft.strings?.trim() && draft.strings.trim() !== '1'" class="hint">In series: what one string has. Rated: what the whole pack holds.</p>
     <FieldRow label="It has" group :error="on('has_board')">
       <div class="chips">
         <button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="draft.has?.[key] !== null && draft.has?.[key] !== undefined" @click="has(key)">{{ draft.has?.[key] === false ? `no ${words.replace(/^a /, '')}` : words }}</button>

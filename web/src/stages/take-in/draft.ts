@@ -79,6 +79,8 @@ export function draftOf(intake: Schemas['Intake']): Draft {
 
 /** “5S2P” in either field says both, and “2 × 4S1P” that there are two strings of four; else each is its own number. */
 const BUILD = /^(?:(\d+)\s*[x×*]\s*)?(\d+)\s*s\s*(?:(\d+)\s*p)?$/i
+/** How many strings a build as typed tells of, “2” in “2 × 4S1P”; null where it tells of none. */
+export const stringsIn = (text: string): string | null => BUILD.exec(text.trim())?.[1] ?? null
 const AT = { strings: 1, series: 2, parallel: 3 } as const
 function countOf(text: string, of: keyof typeof AT): number {
   const both = BUILD.exec(text.trim()) ?? (of === 'parallel' ? /^()()(\d+)\s*p$/i.exec(text.trim()) : null)
