@@ -113,7 +113,8 @@ def test_salvage_cells_go_in_after_a_charger_for_one_cell_brought_them_up(api: A
         "charges",
         {
             "group": 2,
-            "target": "match", "rest_v": found["plan"]["target_rest_v"],
+            "target": "match",
+            "rest_v": found["plan"]["target_rest_v"],
             "channel": "one-cell charger",
             "clip_v": 3.62,
         },
