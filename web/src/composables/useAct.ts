@@ -8,10 +8,10 @@ export function useAct() {
   const refusal = shallowRef<Refusal | null>(null)
   const busy = shallowRef(false)
 
-  async function act<T>(call: () => Promise<T>): Promise<T | null> {
+  /** `from`: where the hand was when it asked, for an act that had to wait for another one. */
+  async function act<T>(call: () => Promise<T>, from = document.activeElement): Promise<T | null> {
     // A key that bounces does nothing twice.
     if (busy.value) return null
-    const from = document.activeElement
     busy.value = true
     refusal.value = null
     try {
