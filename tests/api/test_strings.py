@@ -91,6 +91,10 @@ def test_strings_are_joined_only_where_they_stand_together(api: Api) -> None:
     again = api.post(f"/api/jobs/{job}/sets", {"purpose": "probe"})
     assert again[0] == 201
     by_taps(api, job, [3.80] * 4 + [3.80, 3.80, 3.80, 3.79])
+    # Taken back now, the parting would join them past the meter: what was read since stands against it.
+    parting = next(d["fact"] for d in api.get(f"/api/jobs/{job}")["assessment"]["done"] if "parted" in d["says"])
+    assert api.post(f"/api/jobs/{job}/taken-back", {"fact": parting, "reason": "a slip"})[0] == 409
+    assert api.get(f"/api/jobs/{job}")["now"]["parted"] is True
     assert api.post(url, {**said, "apart_v": [-0.012]})[0] == 201
     view = api.get(f"/api/jobs/{job}")
     assert view["now"]["parted"] is False

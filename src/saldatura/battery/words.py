@@ -62,6 +62,11 @@ def year_is_none(year: int, earliest_year: int, latest_year: int) -> str:
     return f"the year {year} cannot be right; give a date between {earliest_year} and {latest_year}"
 
 
+SHORTER_STRING = (
+    "a string with a group fewer stands lower than the ones beside it, and they would pour into it; put other cells in"
+)
+
+
 def string_name(string: int) -> str:
     """A string by its letter, the first one A."""
     return f"string {chr(ord('A') + string - 1)}"

@@ -33,6 +33,7 @@ from saldatura.battery.join.strings import TIED, joining_ask, joints_of, taken_d
 from saldatura.battery.join.words import lists as words
 from saldatura.battery.join.words.lists import TITLES
 from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
+from saldatura.battery.words import SHORTER_STRING
 
 
 def work_lists(case: BuildCase) -> list[Steps]:
@@ -78,7 +79,7 @@ def _groups_there(case: BuildCase) -> None:
     if case.work == "drop_group" and len(case.groups) > 1:
         raise Impossible("work_groups", words.ONE_GROUP_IS_LEFT)
     if case.work == "drop_group" and case.strings > 1:
-        raise Impossible("work_groups", words.SHORTER_STRING)
+        raise Impossible("work_groups", SHORTER_STRING)
     if case.work == "drop_group" and case.series < 2:
         raise Impossible("work_groups", words.ONLY_GROUP_OF_PACK)
 

@@ -24,6 +24,7 @@ from saldatura.battery.judge.measured import (
 from saldatura.battery.judge.types import Evidence, JudgedPack
 from saldatura.battery.judge.words import readings as words
 from saldatura.battery.measures.evidence import Action, At, GaugeShows, RailVolts, Seen, Temperature
+from saldatura.battery.reconcile.words import taps_of_two_strings
 
 # What a reading may be off beside its digits: contact, and the part of the meter's error that groups do not share.
 CONTACT_V, SHARE = 0.003, 0.0008
@@ -132,7 +133,7 @@ def _there(pack: JudgedPack, i: int, e: Evidence) -> None:
         if e.from_tap >= e.to_tap:
             raise Impossible(f"evidence.{i}.to_tap", words.NAME_LOWER_TAP)
         if e.to_tap <= pack.series and pack.string_of(e.from_tap + 1) != pack.string_of(e.to_tap):
-            raise Impossible(f"evidence.{i}.to_tap", words.TAPS_OF_TWO_STRINGS)
+            raise Impossible(f"evidence.{i}.to_tap", taps_of_two_strings(e.from_tap, e.to_tap))
     elif isinstance(e, Seen | Action):
         where = e.at
     if isinstance(e, VoltsRead):

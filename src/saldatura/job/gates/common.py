@@ -6,6 +6,7 @@ from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.limits.running import MOST_OF_LOAD, UNKNOWN_DEVICE_C
 from saldatura.battery.measures.evidence import At
+from saldatura.battery.words import SHORTER_STRING
 from saldatura.job.facts import (
     DAMAGING,
     JobFacts,
@@ -156,7 +157,7 @@ def may_be_left_out(facts: JobFacts, group: int) -> None:
     if facts.intake.pack.series < 2:
         raise Refused("group", words.ONLY_GROUP_OF_PACK)
     if facts.intake.pack.strings > 1:
-        raise Refused("group", words.SHORTER_STRING)
+        raise Refused("group", SHORTER_STRING)
 
 
 def not_condemned(lost: Mapping[int, str]) -> None:

@@ -27,9 +27,6 @@ PACK_IS_NOT = "the pack is not in quarantine; there is nothing to release"
 ANOTHER_READING_WAS_SENT = "another reading was sent with this key; send this one with a key of its own"
 NO_LEADS_ARE_IDENTIFIED = "no leads are identified yet; measure each loose lead first"
 NO_LEAD_BELONGS_THERE = "no lead belongs there"
-SHORTER_STRING = (
-    "a string with a group fewer stands lower than the ones beside it, and they would pour into it; put other cells in"
-)
 ONLY_GROUP_OF_PACK = "the only group of a pack cannot be left out; scrap the pack, or put other cells in"
 
 

@@ -42,7 +42,7 @@ KIND = Kind(
     StringsFact,
     NewStrings,
     gate=lambda facts, new, m: strings(facts, new, m.policy),
-    against=taking_back.nothing,
+    against=taking_back.unrested,
     path="strings",
     summary="Part the strings of a pack, or join them again.",
 )

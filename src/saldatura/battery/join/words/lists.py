@@ -25,11 +25,6 @@ TITLES: dict[ListName, str] = {
 }  # fmt: skip
 
 
-SHORTER_STRING = (
-    "a string with a group fewer stands lower than the ones beside it, and they would pour into it; put other cells in"
-)
-
-
 def say_which_group(series: int) -> str:
     return f"say which group, 1 to {series}, this list is for"
 

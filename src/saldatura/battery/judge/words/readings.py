@@ -2,7 +2,6 @@
 
 from saldatura.battery.wording import figure, typed
 
-TAPS_OF_TWO_STRINGS = "no string has both taps; read each against the minus of its own string"
 NAME_LOWER_TAP = "name the lower tap in from_tap and the higher one in to_tap"
 ONE_OF_THESE_CELLS = "one of these cells shows"
 
