@@ -5,7 +5,8 @@ from datetime import UTC, datetime, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.job.facts.photo import NodePlace, PhotoFact, PinFact, SensorPlace, TapPlace, pinned
+from saldatura.battery.places import NodePlace, SensorPlace, TapPlace
+from saldatura.job.facts.photo import PhotoFact, PinFact, pinned
 
 START = datetime(2026, 3, 2, tzinfo=UTC)
 PHOTOS = [PhotoFact(id=k, at=START, sha256="a" * 64, width=8, height=8, caption="") for k in (1, 2)]

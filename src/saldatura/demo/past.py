@@ -8,11 +8,11 @@ import numpy as np
 from saldatura.battery.pack import ContactFault, SensorFault, WireFault
 from saldatura.battery.pack.faults import Fault
 from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.places import TapPlace
 from saldatura.battery.quantities import Pack
 from saldatura.demo.opened import NOTHING_FOUND
 from saldatura.demo.teller import SEED, Teller
 from saldatura.job.facts import Intake, NewSet, NewSignOff
-from saldatura.job.facts.photo import TapPlace
 from saldatura.job.facts.ruling import NewRuling
 from saldatura.job.facts.sign_off import NewArchive
 from saldatura.job.facts.work import NewWork, PartPlace, TerminalsPlace

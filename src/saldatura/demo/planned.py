@@ -10,8 +10,9 @@ from saldatura.demo.drawer import fill
 from saldatura.demo.teller import Teller
 from saldatura.job.assessment.block import block_of
 from saldatura.job.facts import NewAccepted, NewNeed
-from saldatura.job.facts.block import Box, Method, NewBlock, NewPolarity, NewTick, SensorSpot, Strip
+from saldatura.job.facts.block import NewPolarity, NewTick
 from saldatura.records.bench import Bench
+from saldatura.shop.block import Box, Method, NewBlock, SensorSpot, Strip
 from saldatura.shop.card import ShopCard
 from saldatura.shop.coupons import NewCoupon, Recipe
 from saldatura.shop.prices import ShopPrices

@@ -8,6 +8,7 @@ from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
 from saldatura.battery.pack.sensors import Thermistor, sensor_ohm
 from saldatura.battery.pack.spec import PackSpec
+from saldatura.battery.places import NodePlace, TapPlace
 from saldatura.battery.quantities import Pack
 from saldatura.demo import proved
 from saldatura.demo.forgotten import forgotten
@@ -20,11 +21,11 @@ from saldatura.demo.side_by_side import side_by_side
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.demo.torn import torn
 from saldatura.job.facts import Intake, NewNote, Safety
-from saldatura.job.facts.block import Box, NewBlock, SensorSpot
-from saldatura.job.facts.photo import NewPin, NodePlace, TapPlace
+from saldatura.job.facts.photo import NewPin
 from saldatura.job.run import points_of
 from saldatura.records import clock
 from saldatura.records.database import Database
+from saldatura.shop.block import Box, NewBlock, SensorSpot
 from saldatura.shop.facts import ShopChannel
 
 SHEARS = Pack(chemistry="li_oxide", series=12, parallel=2, rated_ah=5.0, load_a=12.0)

@@ -10,7 +10,8 @@ from saldatura.battery.quantities import Pack
 from saldatura.demo.teller import Teller
 from saldatura.job.assessment.block import block_of
 from saldatura.job.facts import Intake, NewAccepted, NewNeed, NewNote, NewRuling, Release, Safety
-from saldatura.job.facts.block import Method, NewBlock, NewTick
+from saldatura.job.facts.block import NewTick
+from saldatura.shop.block import Method, NewBlock
 
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

@@ -6,7 +6,7 @@ from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import Pack
 from saldatura.demo.teller import SEED, Teller
 from saldatura.job.facts import Intake, Safety
-from saldatura.job.facts.block import Method, NewBlock
+from saldatura.shop.block import Method, NewBlock
 
 GAUGE = Pack(chemistry="li_oxide", series=8, parallel=1, strings=2, rated_ah=2.6, load_a=1.2)
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

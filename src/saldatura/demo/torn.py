@@ -8,7 +8,7 @@ from saldatura.battery.plan.types import Need, Prices
 from saldatura.battery.quantities import Pack
 from saldatura.demo.teller import SEED, Teller
 from saldatura.job.facts import Intake, NewNeed, NewNote, Safety
-from saldatura.job.facts.block import Method, NewBlock, Strip
+from saldatura.shop.block import Method, NewBlock, Strip
 
 SPARE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.0)
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

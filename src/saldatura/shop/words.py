@@ -37,3 +37,7 @@ def read_only_supply_single(name: str) -> str:
 
 def pack_of_job_end(busy: str, busy_2: int) -> str:
     return f"{busy} is on a pack of job {busy_2:04d}; end that charge first"
+
+
+def part_is_told_twice(twice: str) -> str:
+    return f"{twice} is told twice; say how many, or where each sits"

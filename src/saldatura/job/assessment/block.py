@@ -11,6 +11,7 @@ from saldatura.battery.join.pack_map import mirrored, pack_map
 from saldatura.battery.join.steps import WorkKind
 from saldatura.battery.limits.joining import IN_ITS_PLACE_V
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.places import SensorPlace, TapPlace
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.block_strips import (
     StripChoice,
@@ -27,8 +28,9 @@ from saldatura.job.assessment.told_block import told_block
 from saldatura.job.assessment.wired import Wiring, wiring_of
 from saldatura.job.assessment.words import block as words
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.block import NewBlock, PolarityFact
-from saldatura.job.facts.photo import SensorPlace, TapPlace, pinned
+from saldatura.job.facts.block import PolarityFact
+from saldatura.job.facts.photo import pinned
+from saldatura.shop.block import NewBlock
 
 MOST_SOLVED = 400
 

@@ -24,7 +24,7 @@ from saldatura.job.assessment.sets import assess_set
 from saldatura.job.assessment.told_block import told_block
 from saldatura.job.assessment.words import block_strips as words
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.block import NewBlock
+from saldatura.shop.block import NewBlock
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,9 @@ from saldatura.job.assessment.scrapped import waste_of, worth_testing
 from saldatura.job.assessment.wired import connectors_of, wanted_of
 from saldatura.job.assessment.words import block_work as words
 from saldatura.job.facts import AcceptedFact, JobFacts, WorkFact
-from saldatura.job.facts.block import BlockFact, Method, NewBlock, Strip, TickFact, WiringFact
+from saldatura.job.facts.block import BlockFact, TickFact, WiringFact
 from saldatura.ledger.clock import PackClock, ours, own_seconds
+from saldatura.shop.block import Method, NewBlock, Strip
 
 BY_REPAIR: dict[RepairName, WorkKind] = {
     "recell": "rebuild", "replace_groups": "groups", "donor_cells": "donor", "drop_group": "drop_group",

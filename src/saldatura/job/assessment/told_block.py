@@ -4,7 +4,8 @@ from saldatura.battery.cell.sizes import SIZES, size_named
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.joining import SUB_C_FROM_AH
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.block import BlockFact, NewBlock
+from saldatura.job.facts.block import BlockFact
+from saldatura.shop.block import NewBlock
 
 
 def told_block(facts: JobFacts) -> NewBlock:

@@ -1,44 +1,20 @@
 """Photos of an opened pack or board, and the pins on them that say where a tap, a node or a sensor is touched."""
 
 from collections.abc import Sequence
-from typing import Annotated, Literal, Self
+from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from saldatura.battery.quantities import NOT_BLANK, Fraction, TapNumber, Value, Words
+from saldatura.battery.places import Place, TapPlace
+from saldatura.battery.quantities import Fraction, Value, Words
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 
 Caption = Annotated[Words, Field(max_length=80)]
-PlaceName = Annotated[Words, Field(min_length=1, max_length=60, pattern=NOT_BLANK)]
 Pixels = Annotated[int, Field(ge=1, le=100_000)]
 # More than anyone pins; it keeps an exported job in hand.
 MOST_PHOTOS = 24
-
-
-class TapPlace(Value):
-    """Where a tap can be touched."""
-
-    kind: Literal["tap"] = "tap"
-    tap: TapNumber
-
-
-class NodePlace(Value):
-    """Where a node of the power path can be touched, by the path's name for it."""
-
-    kind: Literal["node"] = "node"
-    node: PlaceName
-
-
-class SensorPlace(Value):
-    """Where a temperature sensor sits."""
-
-    kind: Literal["sensor"] = "sensor"
-    sensor: PlaceName
-
-
-Place = Annotated[TapPlace | NodePlace | SensorPlace, Field(discriminator="kind")]
 
 
 class NewPin(Value):

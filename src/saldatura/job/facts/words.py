@@ -75,10 +75,6 @@ def reading_at(point: str, on_tabs: bool, volts: float | None) -> str:
     return f"{point}{' on its tabs' if on_tabs else ''}: {'cannot reach' if volts is None else volts_words(volts)}"
 
 
-def part_is_told_twice(twice: str) -> str:
-    return f"{twice} is told twice; say how many, or where each sits"
-
-
 READ_BETWEEN_STRINGS = "read between the plus ends first, with the minus ends touching; give what the meter reads, V"
 STRINGS_JOINED, STRINGS_PARTED = "the joining of the strings", "the parting of the strings"
 

@@ -4,11 +4,11 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field
 
+from saldatura.battery.places import PlaceName, TapPlace
 from saldatura.battery.quantities import GroupNumber, Pack, Point, Value, Words
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.becoming import Board
-from saldatura.job.facts.photo import PlaceName, TapPlace
 from saldatura.job.facts.structure import Structure
 from saldatura.ledger.fact import FactId, Person
 

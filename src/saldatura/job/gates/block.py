@@ -7,9 +7,10 @@ from saldatura.job.assessment.block import block_of
 from saldatura.job.assessment.block_strips import map_request
 from saldatura.job.assessment.block_work import ListedStep, WorkList
 from saldatura.job.facts import JobFacts
-from saldatura.job.facts.block import NewBlock, NewTick
+from saldatura.job.facts.block import NewTick
 from saldatura.job.gates import common as gates
 from saldatura.job.gates import words
+from saldatura.shop.block import NewBlock
 
 
 def block(facts: JobFacts, new: NewBlock) -> None:

@@ -1,9 +1,10 @@
 """Tell how the cells of the block stand, and of what its strips are."""
 
 from saldatura.job import taking_back
-from saldatura.job.facts.block import BlockFact, NewBlock
+from saldatura.job.facts.block import BlockFact
 from saldatura.job.gates import block as block_gates
 from saldatura.ledger.kind import Kind
+from saldatura.shop.block import NewBlock
 
 KIND = Kind(
     "block",
