@@ -20,6 +20,8 @@ NICKEL = {"chemistry": "nimh", "series": 10, "parallel": 1, "rated_ah": 2.6}
 def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(api: Api) -> None:
     job = api.take_in()
     view = api.read_groups(job, [3.9, 3.9, 3.9])
+    # One that was signed without a pattern may still say of which it is; this one has one.
+    assert api.post(f"/api/jobs/{job}/lesson", {"by": "Ilka"})[0] == 200
     assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "to be closed"})[0] == 200
     reading = view["facts"]["readings"][0]["id"]
     bodies = {
@@ -55,6 +57,8 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "rulings": {"cause": "worn", "by": "Ilka", "confirmed": True},
         "tries": {"evidence": {"kind": "action", "did": "reseated", "result": "fault_goes"}},
         "sign-off": {"by": "Ilka", "reason": "again"},
+        "pattern": {"pattern": 1},
+        "steps": {"list": "opening", "step": "Four screws"},
     }
     # What opens a closed job, and what shelves it, are all that it still takes.
     assert {kind.path for kind in registry.KINDS if kind.path} - set(bodies) == {"reopened", "archived"}

@@ -150,6 +150,7 @@ def test_every_kind_of_a_job_says_whether_it_may_be_taken_back() -> None:
         "taken_back",
         "sign_off",
         "clock_jumped",
+        "lesson",
     }
 
 

@@ -22,6 +22,7 @@ from saldatura.api import (
     levelling,
     measures,
     papers,
+    patterns,
     photos,
     plan,
     problems,
@@ -78,6 +79,7 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
         block.router,
         levelling.router,
         papers.router,
+        patterns.router,
         compute.router,
     ):
         # Taken as they are: each carries its whole address, and including them would build every one again at the first request.

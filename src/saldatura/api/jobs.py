@@ -4,8 +4,9 @@ from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request, Response
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura.api.depends import TheBench, TheHub, in_time
 from saldatura.api.problems import INVALID, REFUSED
@@ -19,13 +20,16 @@ from saldatura.battery.string.compare_types import Comparison
 from saldatura.formats.job_file import JobFile
 from saldatura.job.assessment import JobView, Judged, LevelQuestion, WaitingList
 from saldatura.job.assessment.handing import Earlier
+from saldatura.job.assessment.lesson import Lesson
 from saldatura.job.assessment.proving import ProofPlan
-from saldatura.job.facts import ChargeLook, ChargeOutcome, EndOfCharge, Intake, NewCharge, NewLook, Purpose, Safety
+from saldatura.job.facts import ChargeLook, ChargeOutcome, EndOfCharge, NewCharge, NewLook, Purpose, Safety
+from saldatura.job.facts.intake import OverPattern
+from saldatura.job.facts.pattern import NewLesson
 from saldatura.job.returns import Customer
 from saldatura.job.run import RunPoint
 from saldatura.job.stages import Standing
 from saldatura.records import jobs as records
-from saldatura.records import known
+from saldatura.records import known, lessons
 from saldatura.records.hands import HandsNow, hands
 
 router = APIRouter(prefix="/api", tags=["jobs"])
@@ -34,12 +38,15 @@ SetId = Annotated[int, Query(ge=1, le=2**53)]
 
 
 class NewJob(BaseModel):
-    """A pack over the counter; without the safety screen it waits in Take in."""
+    """A pack over the counter; without the safety screen it waits in Take in. `pattern`: the number of the one it is of, which tells what the
+    intake leaves out.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
-    intake: Intake
+    intake: OverPattern
     safety: Safety | None = None
+    pattern: int | None = Field(None, ge=1, le=2**53)
 
 
 class ListedJob(BaseModel):
@@ -94,7 +101,13 @@ def list_jobs(
 @router.post("/jobs", status_code=201, responses={**REFUSED, **INVALID})
 def take_in(bench: TheBench, new: NewJob, sure: Sure = False) -> JobView:
     """Open a job."""
-    return bench.take_in(new.intake, new.safety, sure)
+    sheet = None if new.pattern is None else bench.patterns.current(new.pattern).sheet
+    try:
+        intake = new.intake.over(sheet)
+    except ValidationError as error:
+        told = [{**one, "loc": ("body", "intake", *one["loc"])} for one in error.errors()]
+        raise RequestValidationError(told) from error
+    return bench.take_in(intake, new.safety, sure, new.pattern)
 
 
 @router.post("/jobs/import", status_code=201, responses={**REFUSED, **INVALID})
@@ -124,6 +137,18 @@ def judgement(bench: TheBench, job_id: JobId) -> Judged:
 def judged_before(bench: TheBench, job_id: JobId) -> Judgement:
     """What the job was judged to have before anything was done to it."""
     return bench.judged_before(job_id)
+
+
+@router.get("/jobs/{job_id}/lesson", responses=SEE)
+def see_lesson(bench: TheBench, job_id: JobId) -> Lesson:
+    """What this pack taught: the lines that its pattern does not say yet, and what is counted by itself."""
+    return lessons.lesson(bench, job_id)
+
+
+@router.post("/jobs/{job_id}/lesson", responses=ACT)
+def take_lesson(bench: TheBench, job_id: JobId, new: NewLesson) -> JobView:
+    """Take lines of what this pack taught over into its pattern; where it has none, begin one with them."""
+    return lessons.take(bench, job_id, new)
 
 
 @router.get("/customers", responses=INVALID)

@@ -14,6 +14,7 @@ from starlette.exceptions import HTTPException
 
 from saldatura.battery.errors import LONGEST_LINE, LONGEST_NAME, Impossible, Refused, cut, field_lines
 from saldatura.formats.job_file import JobFileError
+from saldatura.formats.pattern_file import PatternFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
 from saldatura.job.doubtful import Doubtful
 from saldatura.records.bench import AlreadyHere
@@ -79,6 +80,10 @@ def register(app: FastAPI) -> None:
         found = error.errors()
         skip = 1  # "body", "path", "query"
         return answer(422, *dict.fromkeys(field_lines(found, skip)))
+
+    @app.exception_handler(PatternFileError)
+    def no_pattern(_request: Request, error: PatternFileError) -> JSONResponse:
+        return answer(422, ("file", str(error)))
 
     @app.exception_handler(Impossible)
     def impossible(_request: Request, error: Impossible) -> JSONResponse:

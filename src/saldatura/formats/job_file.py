@@ -3,7 +3,6 @@ finds damage.
 """
 
 import base64
-import binascii
 import hashlib
 import json
 import re
@@ -20,7 +19,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from saldatura import __version__
 from saldatura.battery.errors import Impossible, Refused, field_lines
 from saldatura.battery.quantities import When
-from saldatura.formats.photo import PhotoError, check_photo
+from saldatura.formats.checksum import checksum, look_at, photo_of_text, photos_as_text
 from saldatura.formats.plain import in_json
 from saldatura.job.admission import Admission
 from saldatura.job.facts import Fact, IntakeFact, JobFacts
@@ -81,13 +80,7 @@ def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -
     """The job as a document; `photo` gives the file of a SHA-256. One that is missing, or was changed since, is named in
     `missing`, and all else goes out.
     """
-    pictures = {kept.sha256: photo(kept.sha256) for kept in facts.photos}
-    whole = {
-        sha256: base64.b64encode(jpeg).decode()
-        for sha256, jpeg in pictures.items()
-        if jpeg is not None and hashlib.sha256(jpeg).hexdigest() == sha256
-    }
-    missing = [sha256 for sha256 in pictures if sha256 not in whole]
+    whole, missing = photos_as_text((kept.sha256 for kept in facts.photos), photo)
     return _document(_job(facts), at, whole, missing)
 
 
@@ -236,27 +229,17 @@ def _photo(held: JobFile, sha256: str, lifted: Mapping[str, Path]) -> str | Path
     """A photo as it stands in the file, or where it was lifted to, looked at. Raises JobFileError."""
     told: str | Path = held.photos.get(sha256, "") or lifted.get(sha256, "")
     try:
-        jpeg = told.read_bytes() if isinstance(told, Path) else base64.b64decode(told, validate=True)
-        if hashlib.sha256(jpeg).hexdigest() != sha256:
-            raise JobFileError("the job file is damaged: a photo is missing or changed; export it again")
-        check_photo(jpeg)
-    except (binascii.Error, PhotoError) as error:
+        if isinstance(told, Path):
+            look_at(told.read_bytes(), sha256)
+        else:
+            photo_of_text(told, sha256)
+    except ValueError as error:
         raise JobFileError(f"the job file is damaged: {error}; export it again") from error
     return told
 
 
-def _plain(value: Any) -> Any:
-    # Other programs write 5.0 as 5; both mean the same, so both must give the same checksum.
-    if isinstance(value, dict):
-        return {key: _plain(item) for key, item in value.items()}
-    if isinstance(value, list):
-        return [_plain(item) for item in value]
-    return int(value) if isinstance(value, float) and value.is_integer() else value
-
-
 def _digest(job: dict[str, Any]) -> str:
     try:
-        canonical = json.dumps(_plain(job), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
-        return hashlib.sha256(canonical.encode()).hexdigest()
-    except (RecursionError, UnicodeEncodeError) as error:
-        raise JobFileError("the job file is damaged: it is nested too deeply, or holds what is no text") from error
+        return checksum(job)
+    except ValueError as error:
+        raise JobFileError(f"the job file is damaged: {error}") from error

@@ -97,6 +97,7 @@ READ_ME = (
     "Everything recorded in this shop, in open formats.\n\n"
     "facts.jsonl    one fact a line in UTF-8: job (null: of the shop), uid, kind, id (order of record), at, clock_s, body\n"
     "cells.jsonl    the same of cells: cell (its name), kind, id, at, body\n"
+    "patterns.jsonl the same of patterns: pattern (its number), kind, id, at, body\n"
     "*.csv          tables for spreadsheets; UTF-8, comma, point, SI units\n"
     "photos/        JPEG files, each by the SHA-256 that its fact names it with\n"
     "dictionary.csv what every column, and every field of every kind of fact, holds\n\n"
@@ -111,6 +112,7 @@ def write(
     shop: ShopFacts,
     cells: Iterable[CellNow],
     cell_facts: Iterable[JsonLine],
+    pattern_facts: Iterable[JsonLine],
     photo: Callable[[str], bytes | None],
 ) -> None:
     """The archive into `out`, job by job, so that no shop is too large for memory. A photo that is
@@ -150,6 +152,10 @@ def write(
         with archive.open("cells.jsonl", "w", force_zip64=True) as lines:
             for line in cell_facts:
                 lines.write(_line(line))
+        with archive.open("patterns.jsonl", "w", force_zip64=True) as lines:
+            for line in pattern_facts:
+                lines.write(_line(line))
+                named.update(dict.fromkeys(_photos_of(line)))
         tables["cells.csv"].writerows(map(cell, _cell(one)) for one in cells)
         for name, text in rows.items():
             archive.writestr(name, text.getvalue().encode())
@@ -210,6 +216,17 @@ def _cell(cell: CellNow) -> list[object]:
     ]  # fmt: skip
 
 
+def _photos_of(line: JsonLine) -> list[str]:
+    """The photos that a revision of a pattern names."""
+    sheet = line["body"].get("sheet")
+    photos = sheet.get("photos", []) if isinstance(sheet, dict) else []
+    return [str(photo["sha256"]) for photo in photos if isinstance(photo, dict) and "sha256" in photo]
+
+
+# Facts of these stand in a file of their own.
+FILES = {"drawer": "cells.jsonl", "pattern": "patterns.jsonl"}
+
+
 def _dictionary() -> str:
     text = io.StringIO()
     table = csv.writer(text)
@@ -218,7 +235,7 @@ def _dictionary() -> str:
         for column in columns:
             table.writerow([name, "", column.name, column.unit, column.says])
     kinds: list[tuple[str, str, type[BaseModel]]] = [
-        ("cells.jsonl" if kind.subject == "drawer" else "facts.jsonl", kind.name, kind.fact) for kind in KINDS
+        (FILES.get(kind.subject, "facts.jsonl"), kind.name, kind.fact) for kind in KINDS
     ]
     for file, name, model in kinds:
         for field, told in model.model_json_schema()["properties"].items():

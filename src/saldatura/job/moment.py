@@ -12,6 +12,7 @@ from saldatura.job.facts import JobFacts
 from saldatura.shop.cells.drawer import Drawer
 from saldatura.shop.coupons import CouponFact, Recipe
 from saldatura.shop.moment import ShopMoment
+from saldatura.shop.patterns.facts import Revised
 from saldatura.shop.reference import ReferencePart
 
 
@@ -21,7 +22,7 @@ class Moment(ShopMoment):
     shop confirmed each cause on other jobs than one. `offered`: what a job's plan says of an option. `last_coupon`: the last coupon
     of a recipe. `channels`: what the shop charges with. `drawer`: every cell as it stands. `references`: the shop's reference
     parts. `jumped`: when this machine's clock last jumped. `distrusted`: which tries of a job rest on a part found at fault since.
-    `papers`: what the papers of a job that is signed so are made from.
+    `of_model`: on how many packs of a job's pattern each cause was seen. `pattern`: a pattern of the shop as it stands, by its number. `papers`: what the papers of a job that is signed so are made from.
     """
 
     repeat_v: Callable[[], float | None] = lambda: None
@@ -33,4 +34,6 @@ class Moment(ShopMoment):
     references: Callable[[], Sequence[ReferencePart]] = tuple
     jumped: Callable[[], datetime | None] = lambda: None
     distrusted: Callable[[JobFacts], Mapping[int, str]] = lambda _facts: {}
+    of_model: Callable[[JobFacts], Mapping[CauseName, float]] = lambda _facts: {}
+    pattern: Callable[[int], Revised | None] = lambda _number: None
     papers: Callable[[JobFacts], Mapping[str, Any]] = lambda _facts: {}

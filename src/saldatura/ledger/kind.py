@@ -45,7 +45,7 @@ class Kind:
     name: str
     fact: type[Fact]
     sent: Any = None
-    subject: Literal["job", "shop", "drawer"] = "job"
+    subject: Literal["job", "shop", "drawer", "pattern"] = "job"
     gate: Gate = _no_gate
     make: Make | None = None
     fits: Fits = _fits_any

@@ -14,6 +14,7 @@ from saldatura import __version__
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge import Judgement
 from saldatura.battery.judge.tables import cause_words
+from saldatura.battery.judge.types import CauseName
 from saldatura.battery.level.need import LevelNeed
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.meter import Meter
@@ -51,9 +52,10 @@ from saldatura.job.gates import common as gates
 from saldatura.job.minding.charge import ChargeWatch
 from saldatura.job.returns import Outing, Returns, counted, minutes_taken, returns_of
 from saldatura.job.run import RunPoint
-from saldatura.records import cells, clock, facts, jobs, known
+from saldatura.records import cells, clock, facts, jobs, known, patterns
 from saldatura.records.cell_bench import CellBench
 from saldatura.records.database import Database
+from saldatura.records.pattern_bench import PatternBench
 from saldatura.shop.cells.drawer import Drawer
 from saldatura.shop.clock import ClockMovedFact
 from saldatura.shop.facts import ShopFacts
@@ -80,6 +82,7 @@ class Answers:
         self.cells = CellBench(
             db, lambda: self.now(), self.policy, lambda: self.tell(None, self.shop().last_id, "drawer")
         )
+        self.patterns = PatternBench(db, lambda: self.now(), lambda: self.tell(None, self.shop().last_id, "pattern"))
 
     def mark(self, job_id: int) -> str:
         """What changes with everything a job's view shows: its facts, the shop's, and the minute while time counts for it.
@@ -123,13 +126,23 @@ class Answers:
     def _judged(self, facts: JobFacts) -> Judged:
         then = judged_then(facts)
         return then or judged_now(
-            facts, jobs.confirmed(self.db.read(), facts.id), self.policy(), self.shop().distrusted(facts.tries)
+            facts,
+            jobs.confirmed(self.db.read(), facts.id),
+            self.policy(),
+            self.shop().distrusted(facts.tries),
+            self._of_model(facts),
         )
+
+    def _of_model(self, facts: JobFacts) -> Mapping[CauseName, float]:
+        """On how many other packs of a job's pattern each cause was seen; of virtual packs where it is one."""
+        taken = facts.pattern
+        return {} if taken is None else self.patterns.causes(taken.uid, facts.simulated, facts.id)
 
     def judged_before(self, job_id: int) -> Judgement:
         """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
         before = before_repair(self.facts(job_id))
-        return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy()).judgement
+        seen = self._of_model(before)
+        return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy(), of_model=seen).judgement
 
     def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
         """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""
@@ -268,6 +281,7 @@ class Answers:
             self.shop(),
             drawer.cells.values(),
             cells.lines(db),
+            patterns.lines(db),
             self.db.photos.read,
         )
 

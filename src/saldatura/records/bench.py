@@ -20,14 +20,15 @@ from saldatura.job.assessment import (
 )
 from saldatura.job.assessment.frozen import policy_then
 from saldatura.job.doubtful import asked_about
-from saldatura.job.facts import ChargeEnd, Intake, JobFacts, Safety, SignOffFact
+from saldatura.job.facts import ChargeEnd, Fact, Intake, JobFacts, Safety, SignOffFact
 from saldatura.job.facts.clock import ClockJumpedFact
+from saldatura.job.facts.pattern import TakePattern
 from saldatura.job.facts.photo import PhotoFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
 from saldatura.job.registry import AGAINST
 from saldatura.ledger.registry import kind_of
-from saldatura.records import facts, jobs, readings
+from saldatura.records import facts, jobs, patterns, readings
 from saldatura.records.answers import Answers, log
 from saldatura.shop.clock import ClockMoved, ClockMovedFact
 from saldatura.shop.facts import ShopFacts
@@ -102,14 +103,16 @@ class Bench(Answers):
             except Exception:  # one job's trouble is not the clock's
                 log.exception("the jump of the clock could not be kept with job %d", job_id)
 
-    def take_in(self, intake: Intake, safety: Safety | None, sure: bool = True) -> JobView:
-        """Open a job; with every safety question answered no, it goes on to Probe. Raises Doubtful, Impossible."""
+    def take_in(self, intake: Intake, safety: Safety | None, sure: bool = True, pattern: int | None = None) -> JobView:
+        """Open a job; with every safety question answered no, it goes on to Probe. `pattern`: the number of the one it is of. Raises
+        Doubtful, Impossible.
+        """
         if not sure and (question := asked_about(None, intake, self.now())) is not None:
             raise question
         with self.db.write() as db:
             moment = self._moment(db, None)
             after = facts.open_job(db, str(uuid.uuid4()), moment.at)
-            for new in (intake, safety):
+            for new in (intake, safety, None if pattern is None else TakePattern(pattern=pattern)):
                 if new is not None:
                     after = facts.append(db, after, kind_of(new).facts_of(after, new, moment))
             view = _view(after, moment)
@@ -170,6 +173,17 @@ class Bench(Answers):
         self._kept(after)
         return view
 
+    def append(self, job_id: int, make: Callable[[JobFacts, Moment], list[Fact]]) -> JobView:
+        """Record what an act of another part of the shop makes of a job. Raises NoSuchJob, Impossible, Refused."""
+        with self.db.write() as db:
+            before = self.db.facts.job(db, job_id)
+            moment = self._moment(db, None)
+            after = facts.append(db, before, make(before, moment))
+            view = self._computed(before, after, moment)
+            self.db.facts.written(after)
+        self._kept(after)
+        return view
+
     def add_to_shop(self, new: object, seen: int | None = None) -> ShopFacts:
         """Record what an act on the shop sends; `seen` as in `add`. Raises Refused, Impossible."""
         kind = kind_of(new)
@@ -219,6 +233,8 @@ class Bench(Answers):
             references=self.references,
             jumped=lambda: moved[-1].at if (moved := shop.of_kind(ClockMovedFact)) else None,
             distrusted=lambda facts: shop.distrusted(facts.tries),
+            of_model=self._of_model,
+            pattern=lambda number: patterns.current(db, number),
             papers=self._papers,
         )
 

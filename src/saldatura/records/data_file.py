@@ -112,6 +112,17 @@ def not_broken(path: Path) -> None:
             raise damaged(path, sqlite3.DatabaseError(" ".join(found.split())))
 
 
+def as_made(connection: sqlite3.Connection, path: Path, steps: Steps) -> None:
+    """The file's tables are those that this program made: a page may hang together and say another thing of them. Raises DataFileError."""
+    named = "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+    with contextlib.closing(sqlite3.connect(":memory:")) as fresh:
+        for _, sql in steps:
+            fresh.executescript(sql)
+        made = {tuple(row) for row in fresh.execute(named)}
+    if not made <= {tuple(row) for row in connection.execute(named)}:
+        raise damaged(path, sqlite3.DatabaseError("its tables are not those that were made"))
+
+
 def damaged(path: Path, error: sqlite3.DatabaseError) -> DataFileError:
     """What a file that SQLite cannot use is, in a line: locked, on a disk that is full or not to be written, or damaged."""
     said = str(error)

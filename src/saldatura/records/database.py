@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from saldatura.records import data_file
+from saldatura.records import data_file, patterns
 from saldatura.records.cells import CellShelf
 from saldatura.records.data_file import OWN_FOLDER, Steps
 from saldatura.records.facts import Shelf, refill
@@ -86,10 +86,12 @@ class Database:
                 raise InUse(
                     f"{self.path.name} is in use by an older Saldatura, and this one must migrate it first; stop the other"
                 )
+            data_file.as_made(self._writer, self.path, steps)
             with contextlib.suppress(PermissionError):
                 os.chmod(self.path, OWN_FILE)
             with self.write() as db:
                 refill(db)
+                patterns.refill(db)
         except sqlite3.DatabaseError as error:
             raise data_file.damaged(self.path, error) from error
 

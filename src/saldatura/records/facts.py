@@ -202,7 +202,7 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
     now, intake = standing_of(facts), facts.intake
     db.execute(
         "INSERT OR REPLACE INTO job_now (job_id, last_id, standing, waits, waits_until, archived, touched_at, customer, pack_name, serial,"
-        " words, pack, simulated, outings, cause, symptoms) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " words, pack, simulated, outings, cause, symptoms, pattern) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             facts.id,
             facts.last_id,
@@ -220,6 +220,7 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
             json.dumps([outing.model_dump(mode="json") for outing in outings_of(facts)]),
             cause_of(facts),
             json.dumps(intake.symptoms),
+            facts.pattern.uid if facts.pattern is not None else "",
         ),
     )
 

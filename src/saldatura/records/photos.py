@@ -70,6 +70,7 @@ def photos_of(db: sqlite3.Connection, files: PhotoFiles) -> tuple[int, int]:
         row[0]
         for row in db.execute(
             "SELECT json_extract(body, '$.sha256') FROM fact WHERE kind = 'photo' AND json_valid(body)"
+            " UNION SELECT value FROM pattern_now, json_each(photos)"
         )
         if isinstance(row[0], str)
     }

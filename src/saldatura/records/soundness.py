@@ -5,7 +5,7 @@ import sqlite3
 from collections import Counter
 from pathlib import Path
 
-from saldatura.records import cells, facts
+from saldatura.records import cells, facts, patterns
 from saldatura.records.data_file import damaged, looking, migrations, not_cut_off, photos_beside, whose
 from saldatura.records.hold import DataFileError
 
@@ -24,13 +24,19 @@ def told_of(path: Path) -> list[str]:
             alone = Counter(row[0] for row in db.execute("PRAGMA foreign_key_check"))
             wrong += [f"{count} rows of {table} belong to what is not there" for table, count in alone.items()]
             lines = [f"{path.name} is a data file of Saldatura, schema {version}."]
-            for table, what in (("job", "jobs"), ("reading", "readings"), ("fact", "other facts"), ("cell", "cells")):
+            for table, what in (
+                ("job", "jobs"),
+                ("reading", "readings"),
+                ("fact", "other facts"),
+                ("cell", "cells"),
+                ("pattern", "patterns"),
+            ):
                 with contextlib.suppress(sqlite3.OperationalError):
                     lines.append(f"{db.execute(f'SELECT count(*) FROM {table}').fetchone()[0]} {what}.")
             # A page may be whole and what is written on it not. An older file is read when it has been brought up to date.
             if not wrong and version == migrations()[-1][0]:
                 db.row_factory = sqlite3.Row
-                unread = [*facts.unread_of(db), *cells.unread_of(db)]
+                unread = [*facts.unread_of(db), *cells.unread_of(db), *patterns.unread_of(db)]
                 rest = f" and {len(unread) - MOST_NAMED} more" if len(unread) > MOST_NAMED else ""
                 wrong = [f"{', '.join(unread[:MOST_NAMED])}{rest} cannot be read"] if unread else []
     except sqlite3.DatabaseError as error:

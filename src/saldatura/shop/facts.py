@@ -19,6 +19,7 @@ from saldatura.shop.address import Address
 from saldatura.shop.card import CardFact, ShopCard
 from saldatura.shop.coupons import CouponFact, Recipe
 from saldatura.shop.instrument import Kind
+from saldatura.shop.patterns.facts import Identity
 from saldatura.shop.prices import PricesFact, ShopPrices
 from saldatura.shop.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
 
@@ -169,6 +170,12 @@ class ShopFacts(Log):
         """What the shop reckons with."""
         last = self.of_kind(PricesFact)[-1:]
         return last[0] if last else ShopPrices()
+
+    @property
+    def uid(self) -> str | None:
+        """The number that stands for this shop on patterns; None while it has none."""
+        told = self.of_kind(Identity)
+        return told[0].uid if told else None
 
     @property
     def card(self) -> ShopCard:

@@ -328,6 +328,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/lesson": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Lesson
+         * @description What this pack taught: the lines that its pattern does not say yet, and what is counted by itself.
+         */
+        get: operations["see_lesson_api_jobs__job_id__lesson_get"];
+        put?: never;
+        /**
+         * Take Lesson
+         * @description Take lines of what this pack taught over into its pattern; where it has none, begin one with them.
+         */
+        post: operations["take_lesson_api_jobs__job_id__lesson_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/customers": {
         parameters: {
             query?: never;
@@ -913,6 +937,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Take over what the shop knows of the pack's model; it stays with the job as it was then.
+         */
+        post: operations["record_pattern_taken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pins": {
         parameters: {
             query?: never;
@@ -1147,6 +1191,26 @@ export interface paths {
          * @description Move the job to a stage.
          */
         post: operations["record_stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Tick off a step of the pattern's opening or closing.
+         */
+        post: operations["record_step_done"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2530,6 +2594,315 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Patterns
+         * @description Patterns that hold every word of `search`, lately changed first; `retired`: those that were put away.
+         */
+        get: operations["list_patterns_api_patterns_get"];
+        put?: never;
+        /**
+         * Begin Pattern
+         * @description Begin a pattern: a sheet, by whom and why.
+         */
+        post: operations["begin_pattern_api_patterns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer Patterns
+         * @description Patterns that may be the pack on the counter, the likeliest first, each with what fits.
+         */
+        get: operations["offer_patterns_api_patterns_offers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Pattern
+         * @description Bring in a pattern that was exported elsewhere, signed `by`. Without a choice a newer revision supersedes ours, a fork is kept beside it, and
+         *     what is here already is left. `look`: only tell what would change; `lines`: of those that differ, the ones accepted.
+         */
+        post: operations["import_pattern_api_patterns_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Photo
+         * @description Keep a photo (JPEG, PNG or WebP), for a sheet to name; what was in the file beside the picture is not.
+         */
+        post: operations["keep_photo_api_patterns_photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/photos/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Photo
+         * @description A photo of a sheet; it never changes.
+         */
+        get: operations["see_photo_api_patterns_photos__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Pattern
+         * @description A pattern: its sheet, what jobs counted, and how it came to be.
+         */
+        get: operations["see_pattern_api_patterns__number__get"];
+        put?: never;
+        /**
+         * Change Pattern
+         * @description Another sheet of a pattern, by whom and why. `seen`: the number of the revision that the hand knew of.
+         */
+        post: operations["change_pattern_api_patterns__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Take back the last change: the sheet before it becomes the next revision.
+         */
+        post: operations["take_back_api_patterns__number__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Away
+         * @description Put a pattern away, or take it out again.
+         */
+        post: operations["put_away_api_patterns__number__retired_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Line Held
+         * @description Count that a line of the sheet held on a pack, or that it did not.
+         */
+        post: operations["line_held_api_patterns__number__held_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/differs/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description What another pattern says otherwise than this one, line by line.
+         */
+        get: operations["compare_api_patterns__number__differs__other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge
+         * @description Take lines of another pattern into this one; the other is put away and names this one.
+         */
+        post: operations["merge_api_patterns__number__merge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jobs Of Pattern
+         * @description The last jobs of a pattern, each with what its pack differs in.
+         */
+        get: operations["jobs_of_pattern_api_patterns__number__jobs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Pattern
+         * @description A pattern as one JSON document with its photos inside.
+         */
+        get: operations["export_pattern_api_patterns__number__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/pins.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pins
+         * @description Every pin of its connectors as a table.
+         */
+        get: operations["pins_api_patterns__number__pins_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{number}/codes.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Codes
+         * @description Every code of its lamps and buzzers as a table.
+         */
+        get: operations["codes_api_patterns__number__codes_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -3261,7 +3634,7 @@ export interface components {
          *     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
          *     current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
          *     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
-         *     `next`: the next thing of this repair;
+         *     `next`: the next thing of this repair; `pattern`: what the shop knew of the pack's model, with the steps ticked off;
          *     `measured_before`: measures of the pack before it was last changed. `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
          *     field added later, here or below, has a default for those of an earlier program.
          */
@@ -3372,6 +3745,7 @@ export interface components {
              */
             troubles: string[];
             next?: components["schemas"]["NextStep"] | null;
+            pattern?: components["schemas"]["PatternBeside"] | null;
             /**
              * Measured Before
              * @default []
@@ -3733,6 +4107,72 @@ export interface components {
             kind: "board";
         };
         /**
+         * BoardSeen
+         * @description A board, of a revision.
+         */
+        BoardSeen: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Board
+             * @description What it is called.
+             */
+            board: string;
+            /**
+             * Revision
+             * @description Its revision.
+             * @default
+             */
+            revision: string;
+            /**
+             * Told By
+             * @description What tells it from the others.
+             * @default
+             */
+            told_by: string;
+            /**
+             * Has
+             * @description Protections it has.
+             * @default []
+             */
+            has: ("over_charge" | "over_discharge" | "over_current" | "short_circuit" | "temperature" | "fuse" | "group_limits" | "balancing")[];
+            /**
+             * Swaps With
+             * @description Revisions it may be swapped with.
+             * @default []
+             */
+            swaps_with: string[];
+            /**
+             * Says
+             * @description What else there is to know.
+             * @default
+             */
+            says: string;
+        };
+        /**
          * Box
          * @description Inside measures of a case, or those of a board with what stands on it.
          */
@@ -3743,6 +4183,39 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
+        };
+        /**
+         * Built
+         * @description How its block is built.
+         */
+        Built: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /** @description Arrangement or map of its cells, strips, parts. */
+            block: components["schemas"]["NewBlock"];
         };
         /**
          * Capacity
@@ -4009,6 +4482,47 @@ export interface components {
             missing: string[];
         };
         /**
+         * CauseCount
+         * @description A cause as confirmed on signed jobs: on how many, how many came back after, what cured it, minutes at the bench of how many.
+         */
+        CauseCount: {
+            /**
+             * Cause
+             * @description The cause, by its name.
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /**
+             * Seen
+             * @description On how many signed jobs it was confirmed.
+             */
+            seen: number;
+            /**
+             * Back
+             * @description Of those, how many packs came back.
+             * @default 0
+             */
+            back: number;
+            /**
+             * Cures
+             * @description The repairs they had.
+             * @default []
+             */
+            cures: components["schemas"]["Cure"][];
+            /**
+             * Timed
+             * @description Of how many the minutes were told.
+             * @default 0
+             */
+            timed: number;
+            /**
+             * Minutes
+             * @description Minutes at the bench of those, on average.
+             * @default 0
+             */
+            minutes: number;
+        };
+        /**
          * CellCurrent
          * @description What a cell gives: A out of its plus, and as a multiple of the even share of its neighbours in parallel.
          */
@@ -4174,6 +4688,53 @@ export interface components {
             simulated: boolean;
         };
         /**
+         * CellSeen
+         * @description A type of cell that was found in it.
+         */
+        CellSeen: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Cell
+             * @description The type as it is printed or told.
+             */
+            cell: string;
+            /**
+             * Size
+             * @description Its size, such as 18650.
+             * @default
+             */
+            size: string;
+            /**
+             * Chemistry
+             * @description Its chemistry, where it is not the pack's.
+             */
+            chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+        };
+        /**
          * CellTest
          * @description What was measured or seen of a cell: any of it, at `tested_at` or now. `seen` empty: looked at, and nothing found; None: not
          *     looked at. `by`: the tester or file it came from; `simulated`: by a stand-in, of no real cell.
@@ -4314,6 +4875,28 @@ export interface components {
             group: number;
             /** Cells */
             cells: string[];
+        };
+        /**
+         * Change
+         * @description A line that differs. `line` names it: a field of the sheet, or a section and the key of a statement in it. `ours` and `theirs`: what
+         *     each says, None where it says nothing; `counted`: only how often it held differs; `moved`: the order of a section.
+         */
+        Change: {
+            /** Line */
+            line: string;
+            /** Section */
+            section: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "added" | "changed" | "removed" | "counted" | "moved";
+            /** Says */
+            says: string;
+            /** Ours */
+            ours?: unknown;
+            /** Theirs */
+            theirs?: unknown;
         };
         /**
          * Channel
@@ -4788,6 +5371,68 @@ export interface components {
             turned: boolean;
         };
         /**
+         * Code
+         * @description What its lamps or its buzzer show, and what that means, on boards of a revision.
+         */
+        Code: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * By
+             * @description What shows it.
+             * @default lamp
+             * @enum {string}
+             */
+            by: "lamp" | "beep";
+            /**
+             * Shows
+             * @description What is seen or heard.
+             */
+            shows: string;
+            /**
+             * Revision
+             * @description Of which revision of the board; empty: of all.
+             * @default
+             */
+            revision: string;
+            /**
+             * Means
+             * @description What is at fault, by kind.
+             * @default unknown
+             * @enum {string}
+             */
+            means: "temperature" | "cell" | "communication" | "unknown";
+            /**
+             * Says
+             * @description What it means, in words.
+             * @default
+             */
+            says: string;
+        };
+        /**
          * CompareRequest
          * @description Two sets. Currents are of the string, charging positive, 0 at rest. `days` lie between them.
          */
@@ -4984,6 +5629,70 @@ export interface components {
             pins: components["schemas"]["PinWire"][];
         };
         /**
+         * Contact
+         * @description A contact that can be touched from outside, and what a healthy pack reads there against pack minus.
+         */
+        Contact: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Contact
+             * @description What it is called, as it is marked or lies.
+             */
+            contact: string;
+            /**
+             * Touches
+             * @description What is behind it.
+             * @default other
+             * @enum {string}
+             */
+            touches: "minus" | "plus" | "tap" | "sensor" | "data" | "other";
+            /**
+             * Tap
+             * @description The tap behind it, of `tap`.
+             */
+            tap?: number | null;
+            /**
+             * Volts
+             * @description What it reads on a healthy pack at rest, V.
+             */
+            volts?: number | null;
+            /**
+             * Ohm
+             * @description What an ohmmeter reads there in a room, ohm.
+             */
+            ohm?: number | null;
+            /**
+             * Says
+             * @description What else there is to know.
+             * @default
+             */
+            says: string;
+        };
+        /**
          * ContactFault
          * @description A fault of the power path: `ohm` more in the strip above group `group` or, with no group, in the main contact.
          *
@@ -5012,6 +5721,15 @@ export interface components {
              * @default 0
              */
             ohm: number;
+        };
+        /**
+         * Counted
+         * @description This shop's line of a pattern, and whether it is of virtual packs, of which nothing goes out.
+         */
+        Counted: {
+            experience: components["schemas"]["Experience"];
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * Coupon
@@ -5072,6 +5790,24 @@ export interface components {
             outcome: "no_bond" | "weak" | "good" | "burnt";
             /** Pull N */
             pull_n?: number | null;
+        };
+        /**
+         * Cure
+         * @description A repair that helped, and how often.
+         */
+        Cure: {
+            /**
+             * Repair
+             * @description The repair, by its name.
+             * @enum {string}
+             */
+            repair: "clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire";
+            /**
+             * Times
+             * @description How often it helped.
+             * @default 1
+             */
+            times: number;
         };
         /**
          * CurvePoint
@@ -5368,6 +6104,28 @@ export interface components {
             names: string[];
         };
         /**
+         * Experience
+         * @description What one shop counted.
+         */
+        Experience: {
+            /**
+             * Shop
+             * @description A number that stands for the shop and tells nothing of it.
+             */
+            shop: string;
+            /**
+             * Jobs
+             * @description Signed jobs of such packs.
+             */
+            jobs: number;
+            /**
+             * Causes
+             * @description What they had.
+             * @default []
+             */
+            causes: components["schemas"]["CauseCount"][];
+        };
+        /**
          * Face
          * @description A face that a strip lies on: of which layer, which side of it, and the cells whose poles it joins there; `side` is None where
          *     the poles of lying cells are.
@@ -5410,6 +6168,93 @@ export interface components {
              * @description Voltage of each group under this account, V; None where not settled.
              */
             volts: (number | null)[];
+        };
+        /**
+         * Fault
+         * @description A fault that it is told to have, as often as was told; what jobs counted stands beside, shop by shop.
+         */
+        Fault: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Cause
+             * @description The cause, by its name.
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /**
+             * Seen
+             * @description On how many packs.
+             * @default 1
+             */
+            seen: number;
+            /**
+             * Cures
+             * @description What cured it.
+             * @default []
+             */
+            cures: components["schemas"]["Cure"][];
+            /**
+             * Minutes
+             * @description Minutes at the bench, about.
+             */
+            minutes?: number | null;
+            /**
+             * Says
+             * @description What to look for.
+             * @default
+             */
+            says: string;
+        };
+        /**
+         * FaultBar
+         * @description A cause: on how many packs it was seen here, by other shops, and as told; of those counted, how many came back.
+         */
+        FaultBar: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /** Says */
+            says: string;
+            /** Here */
+            here: number;
+            /** Elsewhere */
+            elsewhere: number;
+            /** Told */
+            told: number;
+            /** Back */
+            back: number;
+            /** Cures */
+            cures: {
+                [key: string]: number;
+            };
+            /** Minutes */
+            minutes: number | null;
         };
         /**
          * Figure
@@ -6122,6 +6967,22 @@ export interface components {
             because: string;
         };
         /**
+         * ImportAnswer
+         * @description What becomes, or would become, of a file. `looked`: line by line, where nothing was recorded yet.
+         */
+        ImportAnswer: {
+            /**
+             * Relation
+             * @enum {string}
+             */
+            relation: "new" | "same" | "newer" | "older" | "fork";
+            /** Id */
+            id: number | null;
+            /** Recorded */
+            recorded: boolean;
+            looked?: components["schemas"]["Looked"] | null;
+        };
+        /**
          * Instruction
          * @description What a danger asks of the bench before anything else.
          */
@@ -6212,9 +7073,6 @@ export interface components {
         /**
          * Intake
          * @description Whose pack it is and what it is; a later intake corrects an earlier one.
-         *
-         *     `contact`: telephone or e-mail; `wishes`: what the customer asks for. `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
-         *     the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
          */
         Intake: {
             /** Customer */
@@ -6224,14 +7082,11 @@ export interface components {
              * @default
              */
             contact: string;
-            /** Pack Name */
-            pack_name: string;
             /**
              * Serial
              * @default
              */
             serial: string;
-            pack: components["schemas"]["Pack"];
             /**
              * Symptoms
              * @default []
@@ -6268,6 +7123,9 @@ export interface components {
             has_balance_wires?: boolean | null;
             /** Has Sensor */
             has_sensor?: boolean | null;
+            /** Pack Name */
+            pack_name: string;
+            pack: components["schemas"]["Pack"];
         };
         /**
          * Interconnect
@@ -6623,7 +7481,7 @@ export interface components {
         };
         /**
          * JudgeRequest
-         * @description A pack, the evidence on it in the order in which it came, and how often the shop confirmed each cause before.
+         * @description A pack, the evidence on it in the order in which it came, how often the shop confirmed each cause before, and on packs of the same model.
          */
         JudgeRequest: {
             /** @description The pack. */
@@ -6642,12 +7500,21 @@ export interface components {
             confirmed: {
                 [key: string]: number;
             };
+            /**
+             * Of Model
+             * @description On how many packs of the same model each cause was seen before. Default: none.
+             * @default {}
+             */
+            of_model: {
+                [key: string]: number;
+            };
         };
         /**
          * Judged
          * @description The judgement of a job, how it came about, and the technician's own ruling where there is one.
          *
-         *     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
+         *     `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand; `of_model`: on how many
+         *     packs of its pattern each was seen.
          *     `before_repair`: it is mended, and this is what it was judged to have when it came. `reopened`: swaps that are open again.
          */
         Judged: {
@@ -6656,6 +7523,13 @@ export interface components {
             ruling: components["schemas"]["RulingFact"] | null;
             /** Confirmed */
             confirmed: {
+                [key: string]: number;
+            };
+            /**
+             * Of Model
+             * @default {}
+             */
+            of_model: {
                 [key: string]: number;
             };
             /**
@@ -6796,6 +7670,18 @@ export interface components {
             bad: components["schemas"]["Bad"][];
         };
         /**
+         * KeptPhoto
+         * @description A photo as kept, for a sheet to name.
+         */
+        KeptPhoto: {
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * KeptPoint
          * @description From that many days on this share is still out, with its 95 % band.
          */
@@ -6834,6 +7720,28 @@ export interface components {
              * @description Standard uncertainty, V.
              */
             sigma_v: number;
+        };
+        /**
+         * Label
+         * @description What the label on its case says.
+         */
+        Label: {
+            /**
+             * Lines
+             * @description The label's own words.
+             * @default
+             */
+            lines: string;
+            /**
+             * Volts
+             * @description Volts on the label.
+             */
+            volts?: number | null;
+            /**
+             * Ah
+             * @description Ampere-hours on the label.
+             */
+            ah?: number | null;
         };
         /**
          * LaidStrip
@@ -6937,6 +7845,25 @@ export interface components {
              * @description The leak beyond the siblings', mA.
              */
             ma: number;
+        };
+        /**
+         * Lesson
+         * @description What a job taught: the lines that could be taken over into its pattern (None: it has none, and one would begin with them), those that
+         *     were, and what is counted by itself.
+         */
+        Lesson: {
+            /** Pattern */
+            pattern: number | null;
+            /** Title */
+            title: string;
+            /** Revision */
+            revision: number | null;
+            /** Lines */
+            lines: components["schemas"]["Change"][];
+            /** Taken */
+            taken: string[];
+            /** Counts */
+            counts: string[];
         };
         /**
          * LevelGroup
@@ -7676,6 +8603,34 @@ export interface components {
             celsius?: number | null;
             /** Charge */
             charge: number;
+        };
+        /**
+         * Looked
+         * @description What a file would do here: how it stands to the pattern that is here, where one is, and every line that would change.
+         */
+        Looked: {
+            /**
+             * Relation
+             * @enum {string}
+             */
+            relation: "new" | "same" | "newer" | "older" | "fork";
+            /** Id */
+            id: number | null;
+            /** Title */
+            title: string;
+            /** Revision */
+            revision: number;
+            /** Ours */
+            ours: number | null;
+            /** Lines */
+            lines: components["schemas"]["Change"][];
+            /** Photos */
+            photos: number;
+            /**
+             * Counted
+             * @default false
+             */
+            counted: boolean;
         };
         /**
          * LookedAt
@@ -8652,6 +9607,18 @@ export interface components {
             by: string;
         };
         /**
+         * NewHeld
+         * @description Whether a line of the pattern held on a pack, by whom.
+         */
+        NewHeld: {
+            /** Line */
+            line: string;
+            /** Held */
+            held: boolean;
+            /** By */
+            by: string;
+        };
+        /**
          * NewInstrument
          * @description An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it. `drives`: it may
          *     be switched by the program; else it is read and no more.
@@ -8682,11 +9649,14 @@ export interface components {
         };
         /**
          * NewJob
-         * @description A pack over the counter; without the safety screen it waits in Take in.
+         * @description A pack over the counter; without the safety screen it waits in Take in. `pattern`: the number of the one it is of, which tells what the
+         *     intake leaves out.
          */
         NewJob: {
-            intake: components["schemas"]["Intake"];
+            intake: components["schemas"]["OverPattern"];
             safety?: components["schemas"]["Safety"] | null;
+            /** Pattern */
+            pattern?: number | null;
         };
         /**
          * NewJoin
@@ -8741,6 +9711,24 @@ export interface components {
              * @enum {string}
              */
             where: "to waste" | "kept" | "drawer";
+        };
+        /**
+         * NewLesson
+         * @description Lines of what a job taught, to be taken over into its pattern, by whom; where it has none one is begun, under `title`.
+         */
+        NewLesson: {
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+            /** By */
+            by: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * NewLoadRun
@@ -8806,6 +9794,23 @@ export interface components {
             first: number;
         };
         /**
+         * NewMerge
+         * @description Lines of another pattern to be taken into this one, which it then becomes a part of.
+         */
+        NewMerge: {
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
+            /** Other */
+            other: number;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+        };
+        /**
          * NewNeed
          * @description What the device wants, what things cost for this pack, and what is known of its cells and of copies. The last said holds.
          */
@@ -8867,6 +9872,17 @@ export interface components {
             count: number;
             /** By */
             by: string;
+        };
+        /**
+         * NewPattern
+         * @description A sheet as a hand has it now: by whom, and why. `seen`: the last fact of the pattern that the hand knew of.
+         */
+        NewPattern: {
+            sheet: components["schemas"]["PatternSheet"];
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
         };
         /**
          * NewPin
@@ -8999,6 +10015,23 @@ export interface components {
             reason: string;
         };
         /**
+         * NewRetired
+         * @description A pattern is used no more: by whom, why; `merged_into`: the pattern that it became a part of. `retired` false: it is used again.
+         */
+        NewRetired: {
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
+            /**
+             * Retired
+             * @default true
+             */
+            retired: boolean;
+            /** Merged Into */
+            merged_into?: number | null;
+        };
+        /**
          * NewRuling
          * @description The cause, by whom. `confirmed`: the repair showed it, and the shop counts it; else it overrules, and says why.
          */
@@ -9096,6 +10129,24 @@ export interface components {
              * @enum {string}
              */
             stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+        };
+        /**
+         * NewStepDone
+         * @description A step of the pattern's opening or closing was done, by its words; `done` false: it is not, after all.
+         */
+        NewStepDone: {
+            /**
+             * List
+             * @enum {string}
+             */
+            list: "opening" | "closing";
+            /** Step */
+            step: string;
+            /**
+             * Done
+             * @default true
+             */
+            done: boolean;
         };
         /**
          * NewStrings
@@ -9324,6 +10375,63 @@ export interface components {
             node: string;
         };
         /**
+         * Normal
+         * @description What a healthy one reads.
+         */
+        Normal: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Reads
+             * @description What is read: sensor, a group's 10 s resistance, a group's leak, the board's own draw, volts at which its charger ends, volts at which its device cuts off.
+             * @enum {string}
+             */
+            reads: "sensor_ohm" | "group_ohm" | "leak_ma" | "idle_ma" | "charger_end_v" | "cut_off_v";
+            /**
+             * Value
+             * @description The figure, in the unit of its name.
+             */
+            value: number;
+            /**
+             * Low
+             * @description From where it is still healthy.
+             */
+            low?: number | null;
+            /**
+             * High
+             * @description Up to where it is still healthy.
+             */
+            high?: number | null;
+            /**
+             * At C
+             * @description At which temperature, °C.
+             */
+            at_c?: number | null;
+        };
+        /**
          * NotOff
          * @description An instrument that was told to switch off and has not said that it is, since when; also of a charge that has ended since, or
          *     of a job that is held, signed or taken back.
@@ -9505,7 +10613,7 @@ export interface components {
          * @description Cells that could be put in: how many, each cell's figures, price, and whether they are new and here. `fits`: whether their
          *     size is that of the old ones.
          */
-        Offer: {
+        "Offer-Input": {
             /**
              * Name
              * @description Which it is.
@@ -9559,6 +10667,21 @@ export interface components {
              * @default true
              */
             fits: boolean;
+        };
+        /**
+         * Offer
+         * @description A pattern offered, and why.
+         */
+        "Offer-Output": {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            pack: components["schemas"]["Pack"];
+            /** Because */
+            because: string;
+            /** Jobs */
+            jobs: number;
         };
         /**
          * OldPlace
@@ -9708,6 +10831,63 @@ export interface components {
             live: components["schemas"]["Live"] | null;
             /** Cannot */
             cannot: string | null;
+        };
+        /**
+         * OverPattern
+         * @description An intake of a pack whose pattern tells the rest: what is left out is as the pattern has it.
+         */
+        OverPattern: {
+            /** Customer */
+            customer: string;
+            /**
+             * Contact
+             * @default
+             */
+            contact: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Symptoms
+             * @default []
+             */
+            symptoms: ("full_at_once" | "dies_under_load" | "dead" | "charger_refuses" | "short_run" | "cuts_out" | "stood_unused" | "was_dropped" | "got_wet" | "fan_or_lamp_only")[];
+            /**
+             * Wishes
+             * @default []
+             */
+            wishes: ("jump_start" | "clear_flags" | "cheapest" | "stronger" | "one_fewer" | "only_bad_cells")[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Outside Taps
+             * @default []
+             */
+            outside_taps: number[];
+            /**
+             * Kind
+             * @default other
+             * @enum {string}
+             */
+            kind: "power_tool" | "drone" | "laptop" | "appliance" | "garden" | "light" | "other";
+            /** Age Years */
+            age_years?: number | null;
+            /** Board Levels */
+            board_levels?: boolean | null;
+            /** Has Board */
+            has_board?: boolean | null;
+            /** Has Balance Wires */
+            has_balance_wires?: boolean | null;
+            /** Has Sensor */
+            has_sensor?: boolean | null;
+            /** Pack Name */
+            pack_name?: string | null;
+            pack?: components["schemas"]["Pack"] | null;
         };
         /**
          * Pack
@@ -10097,6 +11277,54 @@ export interface components {
             part: string;
         };
         /**
+         * PartSeen
+         * @description A part that it may want.
+         */
+        PartSeen: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Part
+             * @description What it is called.
+             */
+            part: string;
+            /**
+             * Count
+             * @description How many.
+             * @default 1
+             */
+            count: number;
+            /**
+             * Says
+             * @description What else there is to know, such as its size.
+             * @default
+             */
+            says: string;
+        };
+        /**
          * Path
          * @description Where the voltage is lost: after node `good`, before node `gone` (None: the string, or not seen yet). `finding`: what else the
          *     readings tell: a sign that is not the string's, or a switch that is off and conducts by its body diode.
@@ -10184,6 +11412,313 @@ export interface components {
             volts: number;
         };
         /**
+         * PatternBeside
+         * @description The pattern that a job took over: of which revision, its sheet as it was then, the steps that are done, and in what this pack differs.
+         */
+        PatternBeside: {
+            /** Uid */
+            uid: string;
+            /** Revision */
+            revision: number;
+            sheet: components["schemas"]["PatternSheet"];
+            /** Opened */
+            opened: string[];
+            /** Closed */
+            closed: string[];
+            /** Differs */
+            differs: string[];
+        };
+        /**
+         * PatternFile
+         * @description The document. `sha256` is over `pattern` as canonical JSON (sorted keys, no spaces, whole numbers without a point, UTF-8).
+         */
+        PatternFile: {
+            /**
+             * Format
+             * @description Always this.
+             * @constant
+             */
+            format: "saldatura-pattern";
+            /**
+             * Version
+             * @description Of this layout.
+             */
+            version: number;
+            /**
+             * Program Version
+             * @description The program that wrote it.
+             */
+            program_version: string;
+            /**
+             * Exported At
+             * Format: date-time
+             * @description When it was written.
+             */
+            exported_at: string;
+            /**
+             * Sha256
+             * @description Checksum over `pattern`.
+             */
+            sha256: string;
+            /**
+             * Pattern
+             * @description The pattern.
+             */
+            pattern: {
+                [key: string]: unknown;
+            };
+            /**
+             * Photos
+             * @description JPEG files in base64, by the SHA-256 that the sheet names them with.
+             * @default {}
+             */
+            photos: {
+                [key: string]: string;
+            };
+            /**
+             * Missing
+             * @description Photos whose file was gone when it was written.
+             * @default []
+             */
+            missing: string[];
+        };
+        /**
+         * PatternJob
+         * @description A job of a pattern: what it was, and in what its pack differs from the pattern.
+         */
+        PatternJob: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /** Standing */
+            standing: string;
+            /** Cause */
+            cause: string | null;
+            /** Differs */
+            differs: string[];
+        };
+        /**
+         * PatternPage
+         * @description A page of the patterns, and how many there are.
+         */
+        PatternPage: {
+            /** Patterns */
+            patterns: components["schemas"]["PatternRow"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * PatternRow
+         * @description A pattern as the list shows it. `photo`: one of it; `jobs`: packs of it that were here, `told`: what other shops and sheets count.
+         */
+        PatternRow: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Revision */
+            revision: number;
+            pack: components["schemas"]["Pack"];
+            /** Photo */
+            photo: string | null;
+            /** Statements */
+            statements: number;
+            /** Jobs */
+            jobs: number;
+            /** Told */
+            told: number;
+            /** Retired */
+            retired: boolean;
+            /** Merged Into */
+            merged_into: number | null;
+            /**
+             * Touched At
+             * Format: date-time
+             */
+            touched_at: string;
+        };
+        /**
+         * PatternSheet
+         * @description What is stated of a pack model.
+         */
+        PatternSheet: {
+            /**
+             * Title
+             * @description Its name, free of makes.
+             */
+            title: string;
+            /**
+             * Tags
+             * @description Words it is found by.
+             * @default []
+             */
+            tags: string[];
+            /** @description Its cells and how they are joined. */
+            pack: components["schemas"]["Pack"];
+            /**
+             * Kind
+             * @description What it is for.
+             * @default other
+             * @enum {string}
+             */
+            kind: "power_tool" | "drone" | "laptop" | "appliance" | "garden" | "light" | "other";
+            /**
+             * @description What its label says.
+             * @default {
+             *       "lines": ""
+             *     }
+             */
+            label: components["schemas"]["Label"];
+            /**
+             * Has Board
+             * @description Whether it has a protection board.
+             */
+            has_board?: boolean | null;
+            /**
+             * Has Balance Wires
+             * @description Whether it has balance wires.
+             */
+            has_balance_wires?: boolean | null;
+            /**
+             * Has Sensor
+             * @description Whether it has a temperature sensor.
+             */
+            has_sensor?: boolean | null;
+            /**
+             * Board Levels
+             * @description Whether its board levels the groups.
+             */
+            board_levels?: boolean | null;
+            /**
+             * Outside Taps
+             * @description Taps touched without opening.
+             * @default []
+             */
+            outside_taps: number[];
+            /**
+             * Cells
+             * @description Cell types found in it.
+             * @default []
+             */
+            cells: components["schemas"]["CellSeen"][];
+            /**
+             * Contacts
+             * @description Contacts outside.
+             * @default []
+             */
+            contacts: components["schemas"]["Contact"][];
+            /**
+             * Plugs
+             * @description Connectors inside.
+             * @default []
+             */
+            plugs: components["schemas"]["PlugSeen"][];
+            /**
+             * Boards
+             * @description Boards and their revisions.
+             * @default []
+             */
+            boards: components["schemas"]["BoardSeen"][];
+            /**
+             * Photos
+             * @description Photos with their points.
+             * @default []
+             */
+            photos: components["schemas"]["PhotoSeen"][];
+            /**
+             * Opening
+             * @description How it is opened, in order.
+             * @default []
+             */
+            opening: components["schemas"]["SheetStep"][];
+            /**
+             * Closing
+             * @description How it is closed, in order.
+             * @default []
+             */
+            closing: components["schemas"]["SheetStep"][];
+            /**
+             * Codes
+             * @description Codes of lamps and buzzers.
+             * @default []
+             */
+            codes: components["schemas"]["Code"][];
+            /**
+             * Normals
+             * @description What a healthy one reads.
+             * @default []
+             */
+            normals: components["schemas"]["Normal"][];
+            /**
+             * Quirks
+             * @description What is odd and no fault.
+             * @default []
+             */
+            quirks: components["schemas"]["Quirk"][];
+            /**
+             * Faults
+             * @description Faults it is told to have.
+             * @default []
+             */
+            faults: components["schemas"]["Fault"][];
+            /**
+             * Parts
+             * @description Parts it may want.
+             * @default []
+             */
+            parts: components["schemas"]["PartSeen"][];
+            /** @description How its block is built. */
+            built?: components["schemas"]["Built"] | null;
+            /**
+             * Provenance
+             * @description Who wrote it, from what.
+             * @default
+             */
+            provenance: string;
+            /**
+             * Licence
+             * @description On which terms it is handed on.
+             * @default
+             */
+            licence: string;
+        };
+        /**
+         * PatternWhole
+         * @description A pattern: its sheet as it stands, what jobs counted, and how it came to be. `last_id`: its last revision's number.
+         */
+        PatternWhole: {
+            /** Id */
+            id: number;
+            /** Uid */
+            uid: string;
+            /** Revision */
+            revision: number;
+            /** Last Id */
+            last_id: number;
+            sheet: components["schemas"]["PatternSheet"];
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Retired */
+            retired: boolean;
+            /** Merged Into */
+            merged_into: number | null;
+            /** Forked From */
+            forked_from: string | null;
+            counted: components["schemas"]["Counted"];
+            /** Others */
+            others: components["schemas"]["Experience"][];
+            /** Bars */
+            bars: components["schemas"]["FaultBar"][];
+            /** History */
+            history: components["schemas"]["RevisionTold"][];
+        };
+        /**
          * Phase
          * @description One phase of the charge.
          */
@@ -10247,6 +11782,84 @@ export interface components {
             y: number;
         };
         /**
+         * PhotoPoint
+         * @description A point on a photo: a tap, a contact by its name, a sensor.
+         */
+        PhotoPoint: {
+            /**
+             * Place
+             * @description What is touched there.
+             */
+            place: components["schemas"]["TapPlace"] | components["schemas"]["NodePlace"] | components["schemas"]["SensorPlace"];
+            /**
+             * X
+             * @description From the left, as a share of the width.
+             */
+            x: number;
+            /**
+             * Y
+             * @description From the top, as a share of the height.
+             */
+            y: number;
+        };
+        /**
+         * PhotoSeen
+         * @description A photo with its points.
+         */
+        PhotoSeen: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Photo
+             * @description What it is called; steps name it so.
+             */
+            photo: string;
+            /**
+             * Sha256
+             * @description SHA-256 of its JPEG.
+             */
+            sha256: string;
+            /**
+             * Width
+             * @description Pixels.
+             */
+            width: number;
+            /**
+             * Height
+             * @description Pixels.
+             */
+            height: number;
+            /**
+             * Points
+             * @description Where to touch.
+             * @default []
+             */
+            points: components["schemas"]["PhotoPoint"][];
+        };
+        /**
          * Pin
          * @description A pin of the connector: the lead that belongs there, what it must read against pin 0, and what it read.
          */
@@ -10264,6 +11877,39 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "next" | "joined" | "wrong" | "missing";
+        };
+        /**
+         * PinSeen
+         * @description A pin of a connector.
+         */
+        PinSeen: {
+            /**
+             * Pin
+             * @description Its number, as it stands on the plug or from its mark.
+             */
+            pin: number;
+            /**
+             * Wire
+             * @description Colour of its wire as the hand sees it.
+             * @default
+             */
+            wire: string;
+            /**
+             * Tap
+             * @description The tap it leads to.
+             */
+            tap?: number | null;
+            /**
+             * Sensor
+             * @description The sensor it leads to.
+             * @default
+             */
+            sensor: string;
+            /**
+             * Volts
+             * @description What it reads against pack minus on a healthy pack at rest, V.
+             */
+            volts?: number | null;
         };
         /**
          * PinWire
@@ -10500,7 +12146,7 @@ export interface components {
              * @description Cells in the drawer or on a list that could go in. Default: none.
              * @default []
              */
-            offers: components["schemas"]["Offer"][];
+            offers: components["schemas"]["Offer-Input"][];
             /** @description A sister pack whose block could be put in. Default: none. */
             donor?: components["schemas"]["DonorPack"] | null;
             /**
@@ -10707,6 +12353,55 @@ export interface components {
              * @default []
              */
             seen: ("swollen" | "bulged" | "leak" | "reversed" | "dented" | "under_floor" | "torn_tab")[];
+        };
+        /**
+         * PlugSeen
+         * @description A connector inside, pin by pin.
+         */
+        PlugSeen: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Plug
+             * @description What it is called.
+             */
+            plug: string;
+            /**
+             * Carries
+             * @description What it carries.
+             * @default balance
+             * @enum {string}
+             */
+            carries: "balance" | "sensor" | "output" | "other";
+            /**
+             * Pins
+             * @description Its pins.
+             * @default []
+             */
+            pins: components["schemas"]["PinSeen"][];
         };
         /**
          * Policy
@@ -11252,6 +12947,48 @@ export interface components {
              * @description 10 s DC resistance of a group at 25 °C, ohm. Default: usual for the chemistry and capacity.
              */
             resistance_ohm?: number | null;
+        };
+        /**
+         * Quirk
+         * @description Something odd that is no fault.
+         */
+        Quirk: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Says
+             * @description What is odd.
+             */
+            says: string;
+            /**
+             * Feeds Board
+             * @description Groups that feed its board.
+             * @default []
+             */
+            feeds_board: number[];
         };
         /**
          * RailVolts
@@ -12126,6 +13863,31 @@ export interface components {
             because: string;
         };
         /**
+         * RevisionTold
+         * @description A revision, or that it was put away: who signed it, when and why, and what it changed.
+         */
+        RevisionTold: {
+            /** Id */
+            id: number;
+            /** Revision */
+            revision: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
+            /** From File */
+            from_file: boolean;
+            /** Retired */
+            retired: boolean | null;
+            /** Says */
+            says: string[];
+        };
+        /**
          * Ringing
          * @description What rings of a running charge, or of a run under a load, which has no group and no charge, until somebody has seen it.
          */
@@ -12847,6 +14609,60 @@ export interface components {
             says: string;
         };
         /**
+         * SheetStep
+         * @description A step of opening or closing.
+         */
+        SheetStep: {
+            /**
+             * Source
+             * @description Where it is from: a job, a data sheet, or somebody's word.
+             * @default told
+             * @enum {string}
+             */
+            source: "job" | "data_sheet" | "told";
+            /**
+             * Of
+             * @description Which job or which sheet, in a word.
+             * @default
+             */
+            of: string;
+            /**
+             * Confirmed
+             * @description How often it was found to hold on another pack.
+             * @default 0
+             */
+            confirmed: number;
+            /**
+             * Contradicted
+             * @description How often another pack did not hold to it.
+             * @default 0
+             */
+            contradicted: number;
+            /**
+             * Does
+             * @description What is done.
+             */
+            does: string;
+            /**
+             * Tool
+             * @description With which tool and bit.
+             * @default
+             */
+            tool: string;
+            /**
+             * Caution
+             * @description What can hurt or break here, such as what not to cut.
+             * @default
+             */
+            caution: string;
+            /**
+             * Photo
+             * @description The photo that shows it, by its name.
+             * @default
+             */
+            photo: string;
+        };
+        /**
          * ShiftedConnector
          * @description From pin `from_tap` on, the connector sits one tap off.
          */
@@ -13167,7 +14983,7 @@ export interface components {
             brought_in: string | null;
             /** Signed Elsewhere */
             signed_elsewhere: boolean;
-            sign_off: components["schemas"]["Signed"] | null;
+            sign_off: components["schemas"]["Signed-Output"] | null;
         };
         /**
          * ShownPlace
@@ -13248,9 +15064,19 @@ export interface components {
         };
         /**
          * Signed
+         * @description Who does it, and why.
+         */
+        "Signed-Input": {
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Signed
          * @description A sign-off without what it froze.
          */
-        Signed: {
+        "Signed-Output": {
             /**
              * Id
              * @default 0
@@ -14142,6 +15968,14 @@ export interface components {
              * @description The negative node.
              */
             negative: string;
+        };
+        /**
+         * TakePattern
+         * @description The pack is one of the pattern of that number.
+         */
+        TakePattern: {
+            /** Pattern */
+            pattern: number;
         };
         /**
          * TakenBack
@@ -15976,6 +17810,99 @@ export interface operations {
             };
         };
     };
+    see_lesson_api_jobs__job_id__lesson_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lesson"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_lesson_api_jobs__job_id__lesson_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLesson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     customers_api_customers_get: {
         parameters: {
             query?: {
@@ -17389,6 +19316,62 @@ export interface operations {
             };
         };
     };
+    record_pattern_taken: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakePattern"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     record_pin: {
         parameters: {
             query?: {
@@ -18025,6 +20008,62 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_step_done: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStepDone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21215,6 +23254,649 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_patterns_api_patterns_get: {
+        parameters: {
+            query?: {
+                search?: string;
+                retired?: boolean;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternPage"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_pattern_api_patterns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPattern"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_patterns_api_patterns_offers_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                volts?: number | null;
+                ah?: number | null;
+                contacts?: number | null;
+                chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer-Output"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_pattern_api_patterns_import_post: {
+        parameters: {
+            query?: {
+                by?: string;
+                why?: string;
+                choice?: ("accept" | "keep_both" | "skip") | null;
+                look?: boolean;
+                lines?: string[] | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportAnswer"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_photo_api_patterns_photos_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPhoto"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    see_photo_api_patterns_photos__sha256__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    see_pattern_api_patterns__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_pattern_api_patterns__number__post: {
+        parameters: {
+            query?: {
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPattern"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_api_patterns__number__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Signed-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_away_api_patterns__number__retired_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRetired"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    line_held_api_patterns__number__held_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHeld"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_api_patterns__number__differs__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Change"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_api_patterns__number__merge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMerge"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternWhole"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    jobs_of_pattern_api_patterns__number__jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternJob"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_pattern_api_patterns__number__export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternFile"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pins_api_patterns__number__pins_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    codes_api_patterns__number__codes_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -16,6 +16,7 @@ defineProps<{ title: string; under?: string }>()
         <RouterLink to="/">Today</RouterLink>
         <RouterLink to="/take-in">Take in a pack</RouterLink>
         <RouterLink to="/cells" :class="{ 'router-link-exact-active': $route.name === 'cells' }">Cells</RouterLink>
+        <RouterLink to="/patterns" :class="{ 'router-link-exact-active': String($route.path).startsWith('/patterns') }">Patterns</RouterLink>
         <RouterLink to="/instruments">Instruments</RouterLink>
         <RouterLink to="/returns">Returns</RouterLink>
         <RouterLink to="/policy">Policy</RouterLink>

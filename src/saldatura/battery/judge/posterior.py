@@ -212,7 +212,9 @@ def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     sound = strings.of(())[1][0][2]
     soc = float((sound.node.sum(axis=1) * string.grid.soc).sum()) if found.read_groups else None
     every = factors(pack, evidence, found, soc)
-    causes, first, last, log, names = _hypotheses(tuple(tables.priors(pack, request.confirmed).tolist()))
+    causes, first, last, log, names = _hypotheses(
+        tuple(tables.priors(pack, request.confirmed, request.of_model).tolist())
+    )
     accounts = [strings.of(n) for n in names]
     of_string = np.array([a[0] for a in accounts])
     log = log + of_string

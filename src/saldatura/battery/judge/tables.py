@@ -18,6 +18,8 @@ from saldatura.battery.judge.words import tables as words
 WRONG = 0.05
 # So many packs stand behind the table's own priors when a shop's confirmed causes are counted in.
 PRIOR_PACKS = 150.0
+# What is known of packs in general stands for so many packs of one model.
+MODEL_JOBS = 10.0
 
 
 @cache
@@ -72,8 +74,13 @@ def named(words: str) -> list[int]:
     return [i for i, row in enumerate(causes()) if row.key in wanted or row.name in wanted]
 
 
-def priors(pack: JudgedPack, confirmed: Mapping[CauseName, int]) -> Array:
-    """Probability of each cause before any evidence, (C,): the table's, shifted by what the shop confirmed (Dirichlet counts)."""
+NONE: Mapping[CauseName, float] = {}
+
+
+def priors(pack: JudgedPack, confirmed: Mapping[CauseName, int], of_model: Mapping[CauseName, float] = NONE) -> Array:
+    """Probability of each cause before any evidence, (C,): the table's, shifted by what the shop confirmed (Dirichlet counts), and that by
+    what packs of the same model had: for each cause a Beta prior of `MODEL_JOBS` jobs' weight, to which those packs are added.
+    """
     weights = np.array([row.weight for row in causes()])
     for row in rows("priors"):
         if holds(pack, row["when"]):
@@ -83,7 +90,19 @@ def priors(pack: JudgedPack, confirmed: Mapping[CauseName, int]) -> Array:
         mine = named(name)
         own = weights[mine] / max(float(weights[mine].sum()), 1e-12)
         share[mine] += count * own
-    return np.asarray(share / share.sum())
+    share = share / share.sum()
+    if not any(of_model.values()):
+        return np.asarray(share)
+    return _of_model(share, weights, of_model)
+
+
+def _of_model(share: Array, weights: Array, of_model: Mapping[CauseName, float]) -> Array:
+    """Shares beforehand with a model's own counts: a few packs never outweigh what is known of all packs, many do."""
+    counted = np.zeros(len(share))
+    for name, count in of_model.items():
+        mine = named(name)
+        counted[mine] += count * weights[mine] / max(float(weights[mine].sum()), 1e-12)
+    return np.asarray((MODEL_JOBS * share + counted) / (MODEL_JOBS + counted.sum()))
 
 
 def holds(pack: JudgedPack, when: str) -> bool:

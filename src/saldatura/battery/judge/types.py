@@ -39,7 +39,7 @@ class JudgedPack(Pack):
 
 
 class JudgeRequest(Value):
-    """A pack, the evidence on it in the order in which it came, and how often the shop confirmed each cause before."""
+    """A pack, the evidence on it in the order in which it came, how often the shop confirmed each cause before, and on packs of the same model."""
 
     pack: JudgedPack = Field(description="The pack.")
     evidence: Annotated[list[Evidence], Field(max_length=MOST_EVIDENCE)] = Field(
@@ -47,6 +47,9 @@ class JudgeRequest(Value):
     )
     confirmed: dict[CauseName, Annotated[int, Field(ge=0, le=100_000)]] = Field(
         {}, description="How often the shop confirmed each cause before. Default: never."
+    )
+    of_model: dict[CauseName, Annotated[float, Field(ge=0, le=100_000)]] = Field(
+        {}, description="On how many packs of the same model each cause was seen before. Default: none."
     )
 
 

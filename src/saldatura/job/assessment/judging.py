@@ -1,6 +1,7 @@
 """A job judged by all its evidence: causes, next tests, how belief moved, and what the technician ruled."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
@@ -58,7 +59,8 @@ class BeliefMoved(Value):
 class Judged(Value):
     """The judgement of a job, how it came about, and the technician's own ruling where there is one.
 
-    `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand.
+    `confirmed`: how often the shop confirmed each cause on other packs, which shifts what is believed beforehand; `of_model`: on how many
+    packs of its pattern each was seen.
     `before_repair`: it is mended, and this is what it was judged to have when it came. `reopened`: swaps that are open again.
     """
 
@@ -66,22 +68,28 @@ class Judged(Value):
     moved: BeliefMoved
     ruling: RulingFact | None
     confirmed: dict[CauseName, int]
+    of_model: dict[CauseName, float] = {}
     before_repair: bool = False
     reopened: list[str] = []
 
 
 NONE: Mapping[int, str] = {}
+UNKNOWN: Mapping[CauseName, float] = {}
 
 
 def judged_now(
-    facts: JobFacts, confirmed: Mapping[CauseName, int], policy: Policy, distrusted: Mapping[int, str] = NONE
+    facts: JobFacts,
+    confirmed: Mapping[CauseName, int],
+    policy: Policy,
+    distrusted: Mapping[int, str] = NONE,
+    of_model: Mapping[CauseName, float] = UNKNOWN,
 ) -> Judged:
     """The judgement to show: of the pack as it now is, by what was told of it since it was mended; or, once it is mended and does not fail
     its proof, as it came. `distrusted`: swaps whose reference part was found at fault since. Raises Impossible as `judged` does.
     """
     if not _proved(facts, policy):
-        return judged(facts, confirmed, policy, mended_at(facts), distrusted)
-    found = judged(before_repair(facts), confirmed, policy, distrusted=distrusted)
+        return judged(facts, confirmed, policy, mended_at(facts), distrusted, of_model)
+    found = judged(before_repair(facts), confirmed, policy, distrusted=distrusted, of_model=of_model)
     ruling = facts.rulings[-1] if facts.rulings else None
     return found.model_copy(update={"ruling": ruling, "before_repair": True})
 
@@ -131,16 +139,17 @@ def judged(
     policy: Policy,
     since: int = 0,
     distrusted: Mapping[int, str] = NONE,
+    of_model: Mapping[CauseName, float] = UNKNOWN,
 ) -> Judged:
     """Judge a job by its evidence, or by what was told `since` a fact. Raises Impossible where that cannot be so, or the pack is out of scope."""
     probe, load = assess_set(facts, "probe", policy), assess_set(facts, "load", policy)
     pieces = [p for p in pieces_of(facts, probe, load, policy, since) if p.fact not in distrusted]
-    counted = tuple(sorted(confirmed.items()))
+    counted = (tuple(sorted(confirmed.items())), tuple(sorted(of_model.items())))
     told = [facts.intake, *(e for p in pieces for e in p.evidence)]
 
     def compute() -> tuple[Judgement, BeliefMoved]:
-        request = _request(facts, pieces, confirmed)
-        return judge(request, policy), _moved(facts, pieces, confirmed)
+        before = _Before(confirmed, of_model)
+        return judge(_request(facts, pieces, before), policy), _moved(facts, pieces, before)
 
     key = ("judgement", policy, counted, tuple(p.fact for p in pieces))
     # Evidence is made anew from the facts each time: what it says is compared, not which object it is.
@@ -156,16 +165,29 @@ def judged(
         judgement = judgement.model_copy(update={"hazards": list(dict.fromkeys([*said, *judgement.hazards]))})
     ruling = facts.rulings[-1:]
     return Judged(
-        judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed),
+        judgement=judgement, moved=moved, ruling=ruling[0] if ruling else None, confirmed=dict(confirmed), of_model=dict(of_model),
         reopened=[words.swap_with_tells_nothing(name) for name in distrusted.values()],
     )  # fmt: skip
 
 
-def _request(facts: JobFacts, pieces: Sequence[Piece], confirmed: Mapping[CauseName, int]) -> JudgeRequest:
-    return JudgeRequest(pack=judged_pack(facts), evidence=_weighed(pieces), confirmed=dict(confirmed))
+@dataclass(frozen=True)
+class _Before:
+    """What was confirmed on other packs, and on those of the same model."""
+
+    confirmed: Mapping[CauseName, int]
+    of_model: Mapping[CauseName, float]
 
 
-def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, int]) -> BeliefMoved:
+def _request(facts: JobFacts, pieces: Sequence[Piece], before: _Before) -> JudgeRequest:
+    return JudgeRequest(
+        pack=judged_pack(facts),
+        evidence=_weighed(pieces),
+        confirmed=dict(before.confirmed),
+        of_model=dict(before.of_model),
+    )
+
+
+def _moved(facts: JobFacts, pieces: list[Piece], before: _Before) -> BeliefMoved:
     """Belief after each of the last pieces; what came before them stands as the first step."""
     names = [row.name for row in tables.causes()]
     order = list(dict.fromkeys(names))
@@ -173,7 +195,7 @@ def _moved(facts: JobFacts, pieces: list[Piece], confirmed: Mapping[CauseName, i
     steps: list[tuple[Piece | None, np.ndarray]] = []
     for end in range(first, len(pieces) + 1):
         try:
-            chief = believe(_request(facts, pieces[:end], confirmed)).chief()
+            chief = believe(_request(facts, pieces[:end], before)).chief()
         except Impossible:
             # Half of a pair that only makes sense together.
             continue

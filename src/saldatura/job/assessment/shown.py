@@ -9,6 +9,7 @@ from saldatura.battery.string.hazard import Hazard
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.next_step import NextStep
 from saldatura.job.assessment.now import Now
+from saldatura.job.assessment.pattern import PatternBeside
 from saldatura.job.assessment.proof import Compared
 from saldatura.job.assessment.rest import LastCurrent
 from saldatura.job.assessment.sets import Assessed
@@ -44,7 +45,7 @@ class Assessment(Value):
     `closed`: why no work is done on it now, None where work may go on. `held`: its times in quarantine; `rest`: the last
     current known of, since when it can have rested. `done`: what was done beside charging; `along`: what was said, tried and done, as it happened; `undo`: the act that could be
     taken back now; `parts`: earlier parts that were signed; `looked`: charges that run, by number, as looked at. `wants`: what each stage still wants, in a word or two.
-    `next`: the next thing of this repair;
+    `next`: the next thing of this repair; `pattern`: what the shop knew of the pack's model, with the steps ticked off;
     `measured_before`: measures of the pack before it was last changed. `troubles`: parts that cannot be computed, each with the reason in a line. Sign-offs keep an assessment as it was, so a
     field added later, here or below, has a default for those of an earlier program.
     """
@@ -81,6 +82,7 @@ class Assessment(Value):
     waits: list[WaitFact] = []
     troubles: list[str] = []
     next: NextStep | None = None
+    pattern: PatternBeside | None = None
     measured_before: list[Measured] = []
 
 

@@ -14,6 +14,7 @@ from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.looked import sharpened
 from saldatura.job.assessment.next_step import next_of
 from saldatura.job.assessment.now import now_of
+from saldatura.job.assessment.pattern import beside
 from saldatura.job.assessment.proof import Compared, against_forecast, proof_of
 from saldatura.job.assessment.proving import proof_plan_of
 from saldatura.job.assessment.rest import last_current
@@ -173,6 +174,7 @@ def assess(
         ),
         joining=part("The loose leads", lambda: joining_of(facts, policy), None),
         photos=pinned(facts.photos, facts.pins),
+        pattern=beside(facts),
         measures=part(
             "The measures",
             lambda: measures_of(facts.memo, facts.measures, intake.pack),

@@ -12,6 +12,7 @@ from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.structure import Structure
 from saldatura.job.stages import STAGES, Stage
 from saldatura.ledger.fact import Person, Reason
+from saldatura.shop.patterns.sheet import PatternSheet
 
 # What a customer asks to be done, each with what can be said to it.
 Wish = Literal["jump_start", "clear_flags", "cheapest", "stronger", "one_fewer", "only_bad_cells"]
@@ -25,8 +26,8 @@ DAMAGING: tuple[Danger, ...] = ("swollen", "leaking", "crushed")
 Name = Annotated[Words, Field(min_length=1, max_length=80, pattern=NOT_BLANK)]
 
 
-class Intake(Value):
-    """Whose pack it is and what it is; a later intake corrects an earlier one.
+class CounterTells(Value):
+    """Whose pack it is, and what is told of it beside its name and its cells.
 
     `contact`: telephone or e-mail; `wishes`: what the customer asks for. `outside_taps` are those that can be touched without opening the pack; `kind`, age and board tell which faults are likely. What
     the pack has (`has_board`, `has_balance_wires`, `has_sensor`) is as usual for its kind where it is not told.
@@ -34,9 +35,7 @@ class Intake(Value):
 
     customer: Name
     contact: Annotated[Words, Field(max_length=120)] = ""
-    pack_name: Name
     serial: Annotated[Words, Field(max_length=60)] = ""
-    pack: Pack
     symptoms: Annotated[list[Symptom], Field(max_length=20)] = []
     wishes: Annotated[list[Wish], Field(max_length=6)] = []
     note: Annotated[Words, Field(max_length=2000)] = ""
@@ -48,12 +47,38 @@ class Intake(Value):
     has_balance_wires: bool | None = None
     has_sensor: bool | None = None
 
+
+class Intake(CounterTells):
+    """Whose pack it is and what it is; a later intake corrects an earlier one."""
+
+    pack_name: Name
+    pack: Pack
+
     @model_validator(mode="after")
     def _taps_exist(self) -> Self:
         beyond = next((tap for tap in self.outside_taps if tap > self.pack.series), None)
         if beyond is not None:
             raise ValueError(words.tap_is_not_there(beyond, self.pack.series))
         return self
+
+
+class OverPattern(CounterTells):
+    """An intake of a pack whose pattern tells the rest: what is left out is as the pattern has it."""
+
+    pack_name: Name | None = None
+    pack: Pack | None = None
+
+    def over(self, sheet: PatternSheet | None) -> Intake:
+        """The whole intake, with what the pattern tells where nothing else was said. Raises ValidationError for what neither tells."""
+        said = {name: getattr(self, name) for name in self.model_fields_set}
+        if sheet is not None:
+            told = {name: getattr(sheet, name) for name in FROM_SHEET}
+            said = {**told, "pack_name": sheet.title, **{name: v for name, v in said.items() if v is not None}}
+        return Intake(**said)
+
+
+# What an intake takes from a pattern as it stands there.
+FROM_SHEET = ("pack", "kind", "outside_taps", "board_levels", "has_board", "has_balance_wires", "has_sensor")
 
 
 class IntakeFact(Intake, JobFact):

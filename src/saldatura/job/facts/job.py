@@ -18,6 +18,7 @@ from saldatura.job.facts.intake import Danger, IntakeFact, ReleaseFact, SafetyFa
 from saldatura.job.facts.leads import JoinFact, LeadFact
 from saldatura.job.facts.measure import MeasureFact
 from saldatura.job.facts.notes import NoteFact, TryFact
+from saldatura.job.facts.pattern import PatternTaken
 from saldatura.job.facts.photo import PhotoFact, PinFact
 from saldatura.job.facts.planned import AcceptedFact, NeedFact
 from saldatura.job.facts.reading import Purpose, ReadingFact, SetFact
@@ -196,6 +197,11 @@ class JobFacts(Log):
     def told(self) -> NeedFact | None:
         """Need and prices as last told."""
         return self.of_kind(NeedFact)[-1] if self.of_kind(NeedFact) else None
+
+    @property
+    def pattern(self) -> PatternTaken | None:
+        """What the shop knew of the pack's model, as the job took it over last."""
+        return self.of_kind(PatternTaken)[-1] if self.of_kind(PatternTaken) else None
 
     @property
     def accepted(self) -> AcceptedFact | None:

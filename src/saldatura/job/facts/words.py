@@ -10,6 +10,8 @@ if TYPE_CHECKING:
     from datetime import datetime
 
 BOARD_PUT = "the board put in"
+PATTERN_TAKEN = "the pattern taken over"
+LESSON_TAKEN = "what this pack taught its pattern"
 BLOCK_AS_TOLD = "the block as entered"
 STEP_TICKED_OFF = "the step ticked off"
 TWO_CONNECTORS_HAVE_ONE = "two connectors have one name; a name for each"
@@ -81,3 +83,15 @@ STRINGS_JOINED, STRINGS_PARTED = "the joining of the strings", "the parting of t
 
 def part_came(name: str) -> str:
     return f"{name}, which came"
+
+
+def there_is_no_pattern(number: int) -> str:
+    return f"there is no pattern {number}; Patterns lists those there are"
+
+
+def pattern_is_of_another_build(theirs: str, ours: str) -> str:
+    return f"that pattern is of {theirs} and this pack is {ours}; correct the pack in Take in, or take another pattern"
+
+
+def pattern_has_no_such_step(step: str) -> str:
+    return f"the pattern of this job has no step “{step}”; look at the steps anew"

@@ -40,7 +40,9 @@ def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     frozen = results.model_dump(mode="json")
     # Evidence that contradicts itself keeps no pack from its owner: that judgement is left out.
     with suppress(Impossible):
-        frozen["judged"] = judged_now(facts, moment.confirmed(facts.id), moment.policy).model_dump(mode="json")
+        frozen["judged"] = judged_now(
+            facts, moment.confirmed(facts.id), moment.policy, moment.distrusted(facts), moment.of_model(facts)
+        ).model_dump(mode="json")
     frozen["proof_plan"] = proof_plan_now(
         facts, moment.at, moment.clock, moment.policy, moment.distrusted(facts)
     ).model_dump(mode="json")

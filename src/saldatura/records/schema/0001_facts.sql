@@ -124,13 +124,66 @@ CREATE TABLE job_now (
     -- Each time it was handed back, and what it came with.
     outings TEXT NOT NULL CHECK (json_valid(outings)),
     cause TEXT,
+    -- The pattern it was begun from, by its number everywhere; empty: none.
+    pattern TEXT NOT NULL,
     symptoms TEXT NOT NULL CHECK (json_valid(symptoms))
 ) STRICT;
+-- Jobs by the pattern that they were begun from.
+CREATE INDEX job_now_pattern ON job_now (pattern) WHERE pattern <> '';
 CREATE INDEX job_now_order ON job_now (archived, standing IN ('done', 'scrap'), touched_at DESC);
 CREATE INDEX job_now_standing ON job_now (standing, touched_at DESC);
 CREATE INDEX job_now_waits ON job_now (job_id) WHERE waits = 1;
 CREATE INDEX job_now_serial ON job_now (job_id) WHERE serial <> '';
 CREATE INDEX job_now_went ON job_now (job_id) WHERE outings <> '[]';
+
+-- Patterns: what the shop knows of pack models; everything about one is facts of its own.
+CREATE TABLE pattern (
+    id INTEGER PRIMARY KEY,
+    uid TEXT NOT NULL UNIQUE CHECK (length(uid) = 36)
+) STRICT;
+CREATE TRIGGER pattern_no_update BEFORE UPDATE ON pattern BEGIN
+    SELECT raise(ABORT, 'facts are appended, never changed: pattern');
+END;
+CREATE TRIGGER pattern_no_delete BEFORE DELETE ON pattern BEGIN
+    SELECT raise(ABORT, 'facts are appended, never changed: pattern');
+END;
+CREATE TABLE pattern_fact (
+    id INTEGER PRIMARY KEY,
+    pattern_id INTEGER NOT NULL REFERENCES pattern (id),
+    kind TEXT NOT NULL CHECK (kind IN ('pattern', 'pattern_retired')),
+    at TEXT NOT NULL,
+    body TEXT NOT NULL CHECK (json_valid(body))
+) STRICT;
+CREATE INDEX pattern_fact_of ON pattern_fact (pattern_id, id);
+CREATE TRIGGER pattern_fact_no_update BEFORE UPDATE ON pattern_fact BEGIN
+    SELECT raise(ABORT, 'facts are appended, never changed: pattern_fact');
+END;
+CREATE TRIGGER pattern_fact_no_delete BEFORE DELETE ON pattern_fact BEGIN
+    SELECT raise(ABORT, 'facts are appended, never changed: pattern_fact');
+END;
+
+-- What lists and offers show of each pattern, written with every fact of it. It holds nothing that the facts do not say; dropping and
+-- refilling it loses nothing.
+CREATE TABLE pattern_now (
+    pattern_id INTEGER PRIMARY KEY REFERENCES pattern (id),
+    last_id INTEGER NOT NULL,
+    revision INTEGER NOT NULL,
+    title TEXT NOT NULL,
+    words TEXT NOT NULL,
+    pack TEXT NOT NULL CHECK (json_valid(pack)),
+    label_v REAL,
+    label_ah REAL,
+    contacts INTEGER NOT NULL,
+    photos TEXT NOT NULL CHECK (json_valid(photos)),
+    statements INTEGER NOT NULL,
+    told INTEGER NOT NULL,
+    retired INTEGER NOT NULL CHECK (retired IN (0, 1)),
+    merged_into INTEGER,
+    forked_from TEXT,
+    touched_at TEXT NOT NULL
+) STRICT;
+CREATE INDEX pattern_now_branches ON pattern_now (forked_from) WHERE forked_from IS NOT NULL;
+CREATE INDEX pattern_now_order ON pattern_now (retired, touched_at DESC);
 
 -- Jobs that came with another shop's file, up to that fact.
 CREATE TABLE brought_in (

@@ -1,0 +1,1 @@
+"""What the shop knows of a pack model: sheets of statements that grow with every job and go from shop to shop as files."""

@@ -1,0 +1,225 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import LineForm from './LineForm.vue'
+import { CARRIES, FORMS, HAS, keyOf, MEANS, READS, type Section, SOURCES, type Statement, TOUCHES } from './sections'
+import type { Sheet } from './usePatterns'
+
+/** A section of a sheet: its lines as a hand reads them, and while the sheet is worked on, each to be changed, taken off, moved, or added. */
+const props = defineProps<{ section: Section; sheet: Sheet; working: boolean; causes: Record<string, string> }>()
+const emit = defineEmits<{ lines: [lines: Statement[]]; photo: [name: string]; held: [line: string, held: boolean] }>()
+const form = computed(() => FORMS[props.section])
+const lines = computed(() => props.sheet[props.section] as Statement[])
+const editing = ref<number | null>(null)
+const adding = ref(false)
+const doubled = ref<string | null>(null)
+const ordered = computed(() => props.section === 'opening' || props.section === 'closing')
+
+// Which fields a line has its section tells; here they are only shown.
+// eslint-disable-next-line @typescript-eslint/no-explicit-any
+const of = (line: Statement) => line as Record<string, any>
+const joined = (...parts: unknown[]) => parts.filter((part) => part !== '' && part !== null && part !== undefined).join(', ')
+const number = (value: unknown) => (typeof value === 'number' ? String(Number(value.toPrecision(5))) : '')
+/** What leads a line, and what stands behind it. */
+function leads(line: Statement): string {
+  const l = of(line)
+  switch (props.section) {
+    case 'contacts': return l.contact!
+    case 'plugs': return l.plug!
+    case 'boards': return joined(l.board, l.revision && `revision ${l.revision}`)
+    case 'codes': return l.shows!
+    case 'normals': return (READS as Record<string, string>)[l.reads!]!.replace(/, [^,]+$/, '')
+    case 'faults': return props.causes[l.cause!] ?? l.cause!
+    case 'cells': return l.cell!
+    case 'parts': return (l.count as number) > 1 ? `${l.count} × ${l.part}` : l.part!
+    default: return (l.does ?? l.says)!
+  }
+}
+function follows(line: Statement): string {
+  const l = of(line)
+  const unit = (READS as Record<string, string>)[l.reads!]?.split(', ').at(-1)
+  switch (props.section) {
+    case 'contacts': return joined(l.touches === 'tap' ? `tap ${l.tap}` : l.touches === 'other' ? '' : (TOUCHES as Record<string, string>)[l.touches!], l.volts !== null && `reads ${number(l.volts)} V`, l.ohm !== null && `${number(l.ohm)} Ω in a room`, l.says).replace(/false(, )?/g, '').replace(/, $/, '')
+    case 'plugs': return (CARRIES as Record<string, string>)[l.carries!]!
+    case 'boards': return joined(l.told_by, (l.has as string[]).length ? `protects against ${(l.has as string[]).map((h) => (HAS as Record<string, string>)[h]).join(', ')}` : '', (l.swaps_with as string[]).length ? `swaps with ${(l.swaps_with as string[]).join(', ')}` : '', l.says)
+    case 'codes': return joined(l.says || (MEANS as Record<string, string>)[l.means!], l.revision && `revision ${l.revision}`)
+    case 'normals': return joined(`${number(l.value)} ${unit}`, l.low !== null && l.high !== null ? `${number(l.low)} to ${number(l.high)}` : '', l.at_c !== null ? `at ${number(l.at_c)} °C` : '')
+    case 'quirks': return (l.feeds_board as number[]).length ? `its board is fed by group${(l.feeds_board as number[]).length > 1 ? 's' : ''} ${(l.feeds_board as number[]).join(', ')}` : ''
+    case 'faults': return joined(`told of ${l.seen} ${l.seen === 1 ? 'pack' : 'packs'}`, l.minutes && `about ${number(l.minutes)} min`, l.says)
+    case 'cells': return l.size!
+    case 'parts': return l.says!
+    default: return l.tool ?? ''
+  }
+}
+const source = (line: Statement) => joined(SOURCES[line.source], line.of)
+const counts = (line: Statement) => joined(line.confirmed ? `held ${line.confirmed} ×` : '', line.contradicted ? `did not hold ${line.contradicted} ×` : '')
+
+function keep(line: Statement, at: number | null) {
+  const key = keyOf(props.section, line)
+  doubled.value = lines.value.some((l, i) => i !== at && keyOf(props.section, l) === key) ? 'There is such a line already; change that one, or tell this one apart.' : null
+  if (doubled.value) return
+  emit('lines', at === null ? [...lines.value, line] : lines.value.map((l, i) => (i === at ? line : l)))
+  editing.value = null
+  adding.value = false
+}
+function move(at: number, by: number) {
+  const next = [...lines.value]
+  const [line] = next.splice(at, 1)
+  next.splice(at + by, 0, line!)
+  emit('lines', next)
+}
+</script>
+
+<template>
+  <section v-if="lines.length || working" class="section" :aria-label="form.name">
+    <h2>{{ form.name }}</h2>
+    <p v-if="!lines.length" class="muted">{{ form.teaches }}</p>
+    <component :is="ordered ? 'ol' : 'ul'" :class="{ ordered }">
+      <li v-for="(line, i) in lines" :key="keyOf(section, line)">
+        <LineForm v-if="editing === i" :section="section" :line="line" :sheet="sheet" @kept="keep($event, i)" @left="editing = null" />
+        <template v-else>
+          <div class="line">
+            <strong>{{ leads(line) }}</strong>
+            <span>{{ follows(line) }}</span>
+            <button v-if="of(line).photo && section !== 'photos'" type="button" class="linklike noprint" @click="emit('photo', of(line).photo!)">see {{ of(line).photo }}</button>
+            <span class="from muted">{{ source(line) }}<template v-if="counts(line)">; {{ counts(line) }}</template></span>
+          </div>
+          <p v-if="of(line).caution" class="caution"><span class="edge" aria-hidden="true"></span><span><b>Caution.</b> {{ of(line).caution }}</span></p>
+          <table v-if="section === 'plugs' && (of(line).pins as unknown[]).length" class="pins">
+            <tbody>
+              <tr><th>pin</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.pin }}</td></tr>
+              <tr><th>wire</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin">{{ p.wire || '–' }}</td></tr>
+              <tr><th>to</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</td></tr>
+            </tbody>
+          </table>
+          <div v-if="working" class="acts">
+            <button type="button" class="linklike first" @click="editing = i">change</button>
+            <button type="button" class="linklike" @click="emit('lines', lines.filter((_, at) => at !== i))">take off</button>
+            <button v-if="ordered && i > 0" type="button" class="linklike" @click="move(i, -1)">earlier</button>
+            <button v-if="ordered && i < lines.length - 1" type="button" class="linklike" @click="move(i, 1)">later</button>
+          </div>
+          <div v-else-if="section !== 'faults'" class="acts quiet noprint">
+            <button type="button" class="linklike first" @click="emit('held', `${section}/${keyOf(section, line)}`, true)">it held</button>
+            <button type="button" class="linklike" @click="emit('held', `${section}/${keyOf(section, line)}`, false)">it did not</button>
+          </div>
+        </template>
+      </li>
+    </component>
+    <p v-if="doubled" class="error" role="alert">{{ doubled }}</p>
+    <LineForm v-if="working && adding" :section="section" :line="null" :sheet="sheet" @kept="keep($event, null)" @left="adding = false" />
+    <p v-else-if="working && section !== 'photos'"><button type="button" class="linklike first" @click="adding = true">{{ form.adds.toLowerCase() }}</button></p>
+    <slot />
+  </section>
+</template>
+
+<style scoped>
+.section {
+  border-top: 1px solid var(--ink);
+  display: grid;
+  gap: 4px;
+  padding-top: 10px;
+}
+
+ul,
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+ol.ordered {
+  counter-reset: step;
+}
+
+ol.ordered > li {
+  counter-increment: step;
+  padding-left: 38px;
+  position: relative;
+}
+
+ol.ordered > li::before {
+  color: var(--copper);
+  content: counter(step);
+  font-family: var(--mono);
+  font-size: 22px;
+  left: 4px;
+  position: absolute;
+  top: 3px;
+}
+
+li {
+  border-bottom: 1px solid var(--rule);
+  padding: 7px 0;
+}
+
+li:last-child {
+  border-bottom: 0;
+}
+
+.line {
+  align-items: baseline;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+}
+
+.from {
+  flex: 1 1 auto;
+  font-size: 14px;
+  text-align: right;
+}
+
+.first {
+  margin-left: 0;
+}
+
+.caution {
+  display: grid;
+  gap: 10px;
+  grid-template-columns: 9px 1fr;
+  margin-top: 4px;
+}
+
+.edge {
+  background: repeating-linear-gradient(-45deg, var(--copper) 0 6px, transparent 6px 11px);
+}
+
+.pins {
+  border-collapse: collapse;
+  margin-top: 6px;
+}
+
+.pins th {
+  color: var(--muted);
+  font-size: 14px;
+  font-weight: 400;
+  padding: 2px 12px 2px 0;
+  text-align: left;
+}
+
+.pins td {
+  border: 1px solid var(--rule);
+  font-size: 14px;
+  padding: 2px 9px;
+  text-align: center;
+}
+
+/* Said of a line while the hand is at it; the sheet itself stays clean. */
+.quiet {
+  height: 0;
+  opacity: 0;
+  overflow: hidden;
+}
+
+li:hover .quiet,
+li:focus-within .quiet {
+  height: auto;
+  opacity: 1;
+}
+
+@media (hover: none) {
+  .quiet {
+    height: auto;
+    opacity: 1;
+  }
+}
+</style>
