@@ -1,4 +1,4 @@
-"""The command line: serve, demo, compute, backup, restore, check, export, export-shop, import."""
+"""The command line: serve, demo, compute, backup, restore, check, export, export-shop, import, pattern."""
 
 import json
 import os
@@ -11,6 +11,7 @@ from typing import Annotated, NoReturn
 import typer
 from pydantic import ValidationError
 
+from saldatura import cli_patterns
 from saldatura.battery.compute import COMPUTATIONS
 from saldatura.battery.errors import Impossible, field_lines
 from saldatura.records.hold import DataFileError
@@ -225,6 +226,9 @@ def import_job(source: Path) -> None:
     print(f"Restored as job {view.facts.id}")
 
 
+app.add_typer(cli_patterns.app, name="pattern")
+
+
 @app.command(hidden=True)
 def openapi() -> None:
     """Print the API's OpenAPI document, from which the front end's client is generated."""
@@ -235,6 +239,14 @@ def openapi() -> None:
     with tempfile.TemporaryDirectory() as folder:
         document = create_app(Bench(Database(Path(folder) / "empty.sqlite3"))).openapi()
     print(json.dumps(document, indent=1, ensure_ascii=False))
+
+
+@app.command(name="pattern-schema", hidden=True)
+def pattern_schema() -> None:
+    """Print the JSON Schema of a pattern's file, as docs/pattern.schema.json keeps it."""
+    from saldatura.formats.pattern_file import schema
+
+    print(json.dumps(schema(), indent=1, ensure_ascii=False, sort_keys=True))
 
 
 def main() -> None:

@@ -18,7 +18,7 @@ from saldatura.shop.patterns.diff import changes
 from saldatura.shop.patterns.experience import CauseCount, Experience
 from saldatura.shop.patterns.facts import PatternNumber, RetiredFact, Revised
 from saldatura.shop.patterns.lineage import Relation
-from saldatura.shop.patterns.sheet import Fault, PatternSheet
+from saldatura.shop.patterns.sheet import FaultTold, PatternSheet
 
 ListLine = Annotated[str, Field(max_length=400)]
 
@@ -150,7 +150,7 @@ def pattern_row(row: sqlite3.Row) -> PatternRow:
     )  # fmt: skip
 
 
-def bars_of(faults: list[Fault], own: Experience, others: list[Experience]) -> list[FaultBar]:
+def bars_of(faults: list[FaultTold], own: Experience, others: list[Experience]) -> list[FaultBar]:
     """Every cause that was seen of it, the commonest first."""
     here = {of.cause: of for of in own.causes}
     away: dict[CauseName, list[CauseCount]] = {}
@@ -162,7 +162,7 @@ def bars_of(faults: list[Fault], own: Experience, others: list[Experience]) -> l
     return sorted(found, key=lambda bar: (-(bar.here + bar.elsewhere + bar.told), bar.cause))
 
 
-def _bar(cause: CauseName, here: CauseCount | None, away: list[CauseCount], told: Fault | None) -> FaultBar:
+def _bar(cause: CauseName, here: CauseCount | None, away: list[CauseCount], told: FaultTold | None) -> FaultBar:
     counted = [*([here] if here is not None else []), *away]
     cures: dict[str, int] = {}
     for cure in [*(c for of in counted for c in of.cures), *(told.cures if told is not None else ())]:

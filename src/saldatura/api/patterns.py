@@ -38,7 +38,7 @@ from saldatura.records.pattern_bench import Choice
 from saldatura.shop.patterns.diff import Change, changes
 from saldatura.shop.patterns.facts import NewPattern, NewRetired
 from saldatura.shop.patterns.held import held_on
-from saldatura.shop.patterns.offers import Asked, Offer
+from saldatura.shop.patterns.offers import Asked, PatternOffer
 
 router = APIRouter(prefix="/api/patterns", tags=["patterns"])
 DONE = {**REFUSED, **INVALID}
@@ -69,7 +69,7 @@ def offer_patterns(
     ah: Annotated[float | None, Query(gt=0, le=10_000)] = None,
     contacts: Annotated[int | None, Query(ge=0, le=60)] = None,
     chemistry: ChemistryKey | None = None,
-) -> list[Offer]:
+) -> list[PatternOffer]:
     """Patterns that may be the pack on the counter, the likeliest first, each with what fits."""
     return bench.patterns.offers(Asked(text=text, volts=volts, ah=ah, contacts=contacts, chemistry=chemistry))
 

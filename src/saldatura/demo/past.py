@@ -13,9 +13,11 @@ from saldatura.battery.quantities import Pack
 from saldatura.demo.opened import NOTHING_FOUND
 from saldatura.demo.teller import SEED, Teller
 from saldatura.job.facts import Intake, NewSet, NewSignOff
+from saldatura.job.facts.pattern import NewLesson
 from saldatura.job.facts.ruling import NewRuling
 from saldatura.job.facts.sign_off import NewArchive
 from saldatura.job.facts.work import NewWork, PartPlace, TerminalsPlace
+from saldatura.records import lessons
 
 JOBS, DAYS = 40, 730.0
 # Of those that went out, so many were here again.
@@ -37,8 +39,9 @@ PACKS: tuple[tuple[str, str, Pack], ...] = (("Sampling pump", "SP", PUMP), ("Row
 BY = ("Ilka", "Bero")
 
 
-def the_past(tell: Teller, now: datetime) -> None:
-    """Everything of it, oldest first."""
+def the_past(tell: Teller, now: datetime) -> dict[str, int]:
+    """Everything of it, oldest first; the patterns that its jobs began, by what such packs are called."""
+    learned: dict[str, int] = {}
     rng = np.random.default_rng(SEED + 900)
     back: list[tuple[float, Intake]] = []
     for number in range(JOBS):
@@ -53,11 +56,21 @@ def the_past(tell: Teller, now: datetime) -> None:
         )  # fmt: skip
         story = STORIES[int(rng.choice(len(STORIES), p=[0.34, 0.28, 0.22, 0.16]))]
         start = now - timedelta(days=day, hours=float(rng.uniform(0, 8)))
+        model = intake.pack_name.rstrip("0123456789 ")
+        tell.pattern = learned.get(model)
         story(tell, intake, start, str(rng.choice(BY)), float(rng.integers(18, 70)), number)
+        if model not in learned:
+            # Nothing was known of it: what this one taught begins a pattern.
+            told = lessons.lesson(tell.bench, tell.job)
+            lines = [line.line for line in told.lines]
+            lessons.take(tell.bench, tell.job, NewLesson(lines=lines, by="Ilka", title=model))
+            learned[model] = lessons.lesson(tell.bench, tell.job).pattern or 0
         if again is None and rng.random() < CAME_BACK:
             back.append((day - float(rng.uniform(20, 260)), intake))
         # Nobody has it on the bench any more.
         del tell.packs[tell.job]
+    tell.pattern = None
+    return learned
 
 
 def _opened(

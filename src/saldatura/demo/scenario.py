@@ -14,6 +14,7 @@ from saldatura.demo import proved
 from saldatura.demo.forgotten import forgotten
 from saldatura.demo.opened import NOTHING_FOUND, eleven_years_old, of_the_shop, two_dead_one_bulged
 from saldatura.demo.past import the_past
+from saldatura.demo.patterns import the_patterns
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
@@ -76,7 +77,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     shortened(tell, now)
     torn(tell, now)
     side_by_side(tell, now)
-    the_past(tell, now)
+    the_patterns(tell, the_past(tell, now), now)
     tell.begin(now)
     tell.keep()
 

@@ -49,6 +49,8 @@ class Teller:
         self.rng = np.random.default_rng(SEED)
         self.packs: dict[int, tuple[VirtualPack, StandInMeter]] = {}
         self.job = 0
+        # The pattern that packs taken in are of, until another is told.
+        self.pattern: int | None = None
         # Of each job's driven channels: the charge, the pack's clock when it began, and what was measured.
         self.logs: dict[int, dict[str, tuple[int, float, list[tuple[float, float, float, float]]]]] = {}
 
@@ -69,9 +71,11 @@ class Teller:
         """Another job's story, at a moment of its own."""
         self.job, self.at = 0, at
 
-    def take_in(self, intake: Intake, safety: Safety | None, spec: PackSpec | None = None) -> int:
-        """A pack over the counter, with the virtual pack that stands for it."""
-        self.job = self.bench.take_in(intake, safety).facts.id
+    def take_in(
+        self, intake: Intake, safety: Safety | None, spec: PackSpec | None = None, pattern: int | None = None
+    ) -> int:
+        """A pack over the counter, with the virtual pack that stands for it; `pattern`: the number of the one it is of."""
+        self.job = self.bench.take_in(intake, safety, pattern=pattern or self.pattern).facts.id
         if spec is not None:
             pack = VirtualPack(intake.pack, spec, wall=lambda: 0.0)
             self.packs[self.job] = (pack, StandInMeter(pack, METER, f"{self.job:04d}-1", hands=False))

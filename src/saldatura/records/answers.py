@@ -14,7 +14,6 @@ from saldatura import __version__
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge import Judgement
 from saldatura.battery.judge.tables import cause_words
-from saldatura.battery.judge.types import CauseName
 from saldatura.battery.level.need import LevelNeed
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.meter import Meter
@@ -40,6 +39,7 @@ from saldatura.job.assessment import (
 )
 from saldatura.job.assessment.frozen import handed_then, plan_then, policy_then
 from saldatura.job.assessment.handing import Earlier, Handed, fitted_of, handed_of
+from saldatura.job.assessment.known_of_model import cell_size_of
 from saldatura.job.assessment.minding import ringing_of
 from saldatura.job.assessment.next_step import NextStep
 from saldatura.job.assessment.ordering import Order, order_of
@@ -130,18 +130,13 @@ class Answers:
             jobs.confirmed(self.db.read(), facts.id),
             self.policy(),
             self.shop().distrusted(facts.tries),
-            self._of_model(facts),
+            self.patterns.causes(facts),
         )
-
-    def _of_model(self, facts: JobFacts) -> Mapping[CauseName, float]:
-        """On how many other packs of a job's pattern each cause was seen; of virtual packs where it is one."""
-        taken = facts.pattern
-        return {} if taken is None else self.patterns.causes(taken.uid, facts.simulated, facts.id)
 
     def judged_before(self, job_id: int) -> Judgement:
         """What the job was judged to have before anything was done to it: what a repair is to be held against. Raises NoSuchJob, Impossible."""
         before = before_repair(self.facts(job_id))
-        seen = self._of_model(before)
+        seen = self.patterns.causes(before)
         return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy(), of_model=seen).judgement
 
     def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
@@ -160,11 +155,13 @@ class Answers:
             weighed: Judged | None = self._judged(facts)
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices
             weighed = None
+        if not said.cell_size:
+            said = said.model_copy(update={"cell_size": cell_size_of(facts)})
         drawer = self.cells.drawer()
         # What was only simulated teaches nothing of real packs, nor they of it.
         went = [out for out in self._outings() if out.job_id != job_id and out.simulated == facts.simulated]
         return plan_of(
-            facts, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), minutes_taken(went), counted(went, self.now()),
+            facts, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), {**minutes_taken(went), **self.patterns.minutes(facts)}, counted(went, self.now()),
             self.policy(), self.now(), from_job,
         )  # fmt: skip
 

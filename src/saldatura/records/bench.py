@@ -233,7 +233,7 @@ class Bench(Answers):
             references=self.references,
             jumped=lambda: moved[-1].at if (moved := shop.of_kind(ClockMovedFact)) else None,
             distrusted=lambda facts: shop.distrusted(facts.tries),
-            of_model=self._of_model,
+            of_model=self.patterns.causes,
             pattern=lambda number: patterns.current(db, number),
             papers=self._papers,
         )

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 def lesson(bench: "Bench", job_id: int) -> Lesson:
     """What a job taught its pattern, or would begin one with. Raises NoSuchJob, Impossible."""
     facts = bench.facts(job_id)
-    number = None if facts.pattern is None else patterns.known(bench.db.read(), facts.pattern.uid)
+    number = None if facts.pattern is None else patterns.standing(bench.db.read(), facts.pattern.uid)
     found = None if number is None else bench.patterns.current(number)
     base = blank(facts) if found is None else found.sheet
     return Lesson(

@@ -2,15 +2,19 @@
 
 import sqlite3
 import uuid
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from datetime import datetime
 from typing import Any, Literal
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.judge.types import CauseName
+from saldatura.battery.plan.own_record import ShopMinutes
+from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Value
 from saldatura.formats import pattern_file
 from saldatura.formats.pattern_file import HeldPattern, PatternFile
+from saldatura.job.assessment.known_of_model import minutes_of_model
+from saldatura.job.facts import JobFacts
 from saldatura.job.gates.common import not_stale
 from saldatura.ledger.fact import Fact
 from saldatura.records import facts as records_facts
@@ -22,7 +26,7 @@ from saldatura.shop.patterns.diff import Change, accepted, changes
 from saldatura.shop.patterns.experience import Experience, counts, joined
 from saldatura.shop.patterns.facts import Identity, NewPattern, NewRetired, RetiredFact, Revised
 from saldatura.shop.patterns.lineage import MOST_REVISIONS, Ancestor, Relation, digest_of, relation
-from saldatura.shop.patterns.offers import Asked, Known, Offer, offers
+from saldatura.shop.patterns.offers import Asked, Known, PatternOffer, offers
 from saldatura.shop.patterns.sheet import PatternSheet
 
 Choice = Literal["accept", "keep_both", "skip"]
@@ -76,18 +80,27 @@ class PatternBench:
         """What jobs of a pattern came to: real ones where there are any, or those of either kind as asked for."""
         return counted(patterns.signed(self.db.read(), found.uid), self._own(), simulated)
 
-    def causes(self, uid: str, simulated: bool, but: int) -> dict[CauseName, float]:
-        """On how many packs of a pattern each cause was seen, on other jobs than one; nothing where the pattern is not here."""
-        db = self.db.read()
-        number = patterns.known(db, uid)
-        found = None if number is None else patterns.current(db, number)
-        if found is None:
-            return {}
-        went = [one for one in patterns.signed(db, uid) if one.job_id != but]
-        own = counted(went, self._own(), simulated).experience
-        return counts(found.sheet.faults, [*found.experience, *([own] if own.jobs else [])])
+    def causes(self, facts: JobFacts) -> dict[CauseName, float]:
+        """On how many other packs of a job's pattern each cause was seen; of virtual packs where it is one."""
+        found = self._of_job(facts)
+        return {} if found is None else counts(found.sheet.faults, self._lines(found, facts))
 
-    def offers(self, asked: Asked) -> list[Offer]:
+    def minutes(self, facts: JobFacts) -> Mapping[RepairName, ShopMinutes]:
+        """What repairs took on other packs of a job's pattern: nearer to it than those of all packs."""
+        found = self._of_job(facts)
+        return {} if found is None else minutes_of_model(found.sheet, self._lines(found, facts))
+
+    def _of_job(self, facts: JobFacts) -> Revised | None:
+        db, taken = self.db.read(), facts.pattern
+        number = None if taken is None else patterns.standing(db, taken.uid)
+        return None if number is None else patterns.current(db, number)
+
+    def _lines(self, found: Revised, facts: JobFacts) -> list[Experience]:
+        went = [one for one in patterns.signed(self.db.read(), found.uid) if one.job_id != facts.id]
+        own = counted(went, self._own(), facts.simulated).experience
+        return [*found.experience, *([own] if own.jobs else [])]
+
+    def offers(self, asked: Asked) -> list[PatternOffer]:
         """The patterns that may be the pack on the counter."""
         db = self.db.read()
         mark = (patterns.mark(db), db.execute("SELECT count(*) FROM job_now WHERE pattern <> ''").fetchone()[0])

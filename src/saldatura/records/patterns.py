@@ -70,6 +70,26 @@ def known(db: sqlite3.Connection, uid: str) -> int | None:
     return None if row is None else int(row["id"])
 
 
+def standing(db: sqlite3.Connection, uid: str) -> int | None:
+    """The number of a pattern of that uid, or of the one that it became a part of; None where there is none."""
+    number, seen = known(db, uid), set[int]()
+    while number is not None and number not in seen:
+        seen.add(number)
+        row = db.execute("SELECT merged_into FROM pattern_now WHERE pattern_id = ?", (number,)).fetchone()
+        if row is None or row["merged_into"] is None:
+            break
+        number = int(row["merged_into"])
+    return number
+
+
+# A pattern and all that became a part of it, by uid.
+_PARTS = (
+    "WITH RECURSIVE parts (id) AS (SELECT id FROM pattern WHERE uid = ? UNION SELECT pattern_id FROM pattern_now JOIN parts"
+    " ON merged_into = parts.id) "
+)
+_OF_PARTS = "pattern IN (SELECT uid FROM pattern JOIN parts ON parts.id = pattern.id)"
+
+
 def branches(db: sqlite3.Connection, uid: str) -> list[int]:
     """Patterns here that branched off the one of that uid."""
     found = db.execute("SELECT pattern_id FROM pattern_now WHERE forked_from = ? ORDER BY pattern_id", (uid,))
@@ -184,9 +204,9 @@ class Went:
 
 
 def signed(db: sqlite3.Connection, uid: str) -> list[Went]:
-    """The signed jobs that were begun from a pattern, in the order in which they came."""
+    """The signed jobs that were begun from a pattern, or from one that became a part of it, in the order in which they came."""
     found = db.execute(
-        "SELECT job_id, cause, simulated, serial, outings FROM job_now WHERE pattern = ? AND (outings <> '[]' OR standing IN ('done', 'scrap'))"
+        f"{_PARTS}SELECT job_id, cause, simulated, serial, outings FROM job_now WHERE {_OF_PARTS} AND (outings <> '[]' OR standing IN ('done', 'scrap'))"
         " ORDER BY job_id",
         (uid,),
     )
@@ -195,5 +215,7 @@ def signed(db: sqlite3.Connection, uid: str) -> list[Went]:
 
 def jobs_of(db: sqlite3.Connection, uid: str, most: int = 40) -> list[int]:
     """Jobs that were begun from a pattern, newest first."""
-    found = db.execute("SELECT job_id FROM job_now WHERE pattern = ? ORDER BY job_id DESC LIMIT ?", (uid, most))
+    found = db.execute(
+        f"{_PARTS}SELECT job_id FROM job_now WHERE {_OF_PARTS} ORDER BY job_id DESC LIMIT ?", (uid, most)
+    )
     return [row["job_id"] for row in found]

@@ -5371,10 +5371,10 @@ export interface components {
             turned: boolean;
         };
         /**
-         * Code
+         * CodeSeen
          * @description What its lamps or its buzzer show, and what that means, on boards of a revision.
          */
-        Code: {
+        CodeSeen: {
             /**
              * Source
              * @description Where it is from: a job, a data sheet, or somebody's word.
@@ -5629,10 +5629,40 @@ export interface components {
             pins: components["schemas"]["PinWire"][];
         };
         /**
-         * Contact
+         * ContactFault
+         * @description A fault of the power path: `ohm` more in the strip above group `group` or, with no group, in the main contact.
+         *
+         *     `open` cuts the main contact: the terminals give nothing.
+         */
+        ContactFault: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            on: "contact";
+            /**
+             * Kind
+             * @description Which kind it is.
+             * @enum {string}
+             */
+            kind: "strip" | "main_contact" | "open";
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
+            group?: number | null;
+            /**
+             * Ohm
+             * @description Resistance, ohm.
+             * @default 0
+             */
+            ohm: number;
+        };
+        /**
+         * ContactSeen
          * @description A contact that can be touched from outside, and what a healthy pack reads there against pack minus.
          */
-        Contact: {
+        ContactSeen: {
             /**
              * Source
              * @description Where it is from: a job, a data sheet, or somebody's word.
@@ -5691,36 +5721,6 @@ export interface components {
              * @default
              */
             says: string;
-        };
-        /**
-         * ContactFault
-         * @description A fault of the power path: `ohm` more in the strip above group `group` or, with no group, in the main contact.
-         *
-         *     `open` cuts the main contact: the terminals give nothing.
-         */
-        ContactFault: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            on: "contact";
-            /**
-             * Kind
-             * @description Which kind it is.
-             * @enum {string}
-             */
-            kind: "strip" | "main_contact" | "open";
-            /**
-             * Group
-             * @description Number of the group, from 1 at the negative end.
-             */
-            group?: number | null;
-            /**
-             * Ohm
-             * @description Resistance, ohm.
-             * @default 0
-             */
-            ohm: number;
         };
         /**
          * Counted
@@ -6170,10 +6170,37 @@ export interface components {
             volts: (number | null)[];
         };
         /**
-         * Fault
+         * FaultBar
+         * @description A cause: on how many packs it was seen here, by other shops, and as told; of those counted, how many came back.
+         */
+        FaultBar: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
+            /** Says */
+            says: string;
+            /** Here */
+            here: number;
+            /** Elsewhere */
+            elsewhere: number;
+            /** Told */
+            told: number;
+            /** Back */
+            back: number;
+            /** Cures */
+            cures: {
+                [key: string]: number;
+            };
+            /** Minutes */
+            minutes: number | null;
+        };
+        /**
+         * FaultTold
          * @description A fault that it is told to have, as often as was told; what jobs counted stands beside, shop by shop.
          */
-        Fault: {
+        FaultTold: {
             /**
              * Source
              * @description Where it is from: a job, a data sheet, or somebody's word.
@@ -6228,33 +6255,6 @@ export interface components {
              * @default
              */
             says: string;
-        };
-        /**
-         * FaultBar
-         * @description A cause: on how many packs it was seen here, by other shops, and as told; of those counted, how many came back.
-         */
-        FaultBar: {
-            /**
-             * Cause
-             * @enum {string}
-             */
-            cause: "sound" | "imbalance" | "weak_group" | "dead_group" | "reversed_group" | "run_flat" | "worn" | "leaking_group" | "open_sense_wire" | "swapped_sense_wires" | "shorted_sense_wires" | "bad_joint" | "main_lead" | "sensor_circuit" | "board_latched" | "board_failed" | "board_switch" | "board_fuse" | "board_supply" | "board_misfit" | "gauge_lost" | "charger_fault" | "tool_fault";
-            /** Says */
-            says: string;
-            /** Here */
-            here: number;
-            /** Elsewhere */
-            elsewhere: number;
-            /** Told */
-            told: number;
-            /** Back */
-            back: number;
-            /** Cures */
-            cures: {
-                [key: string]: number;
-            };
-            /** Minutes */
-            minutes: number | null;
         };
         /**
          * Figure
@@ -7609,6 +7609,11 @@ export interface components {
              */
             gauge?: boolean | null;
             /**
+             * Group Ohm
+             * @description 10 s resistance of a healthy group of this model, ohm. Default: as its chemistry and capacity have it.
+             */
+            group_ohm?: number | null;
+            /**
              * Opened
              * @description Whether the case is off already; null: as the evidence tells.
              */
@@ -7720,28 +7725,6 @@ export interface components {
              * @description Standard uncertainty, V.
              */
             sigma_v: number;
-        };
-        /**
-         * Label
-         * @description What the label on its case says.
-         */
-        Label: {
-            /**
-             * Lines
-             * @description The label's own words.
-             * @default
-             */
-            lines: string;
-            /**
-             * Volts
-             * @description Volts on the label.
-             */
-            volts?: number | null;
-            /**
-             * Ah
-             * @description Ampere-hours on the label.
-             */
-            ah?: number | null;
         };
         /**
          * LaidStrip
@@ -10375,10 +10358,10 @@ export interface components {
             node: string;
         };
         /**
-         * Normal
+         * NormalSeen
          * @description What a healthy one reads.
          */
-        Normal: {
+        NormalSeen: {
             /**
              * Source
              * @description Where it is from: a job, a data sheet, or somebody's word.
@@ -10613,7 +10596,7 @@ export interface components {
          * @description Cells that could be put in: how many, each cell's figures, price, and whether they are new and here. `fits`: whether their
          *     size is that of the old ones.
          */
-        "Offer-Input": {
+        Offer: {
             /**
              * Name
              * @description Which it is.
@@ -10667,21 +10650,6 @@ export interface components {
              * @default true
              */
             fits: boolean;
-        };
-        /**
-         * Offer
-         * @description A pattern offered, and why.
-         */
-        "Offer-Output": {
-            /** Id */
-            id: number;
-            /** Title */
-            title: string;
-            pack: components["schemas"]["Pack"];
-            /** Because */
-            because: string;
-            /** Jobs */
-            jobs: number;
         };
         /**
          * OldPlace
@@ -10942,6 +10910,28 @@ export interface components {
             speed: number;
             /** Paused */
             paused: boolean;
+        };
+        /**
+         * PackLabel
+         * @description What the label on its case says.
+         */
+        PackLabel: {
+            /**
+             * Lines
+             * @description The label's own words.
+             * @default
+             */
+            lines: string;
+            /**
+             * Volts
+             * @description Volts on the label.
+             */
+            volts?: number | null;
+            /**
+             * Ah
+             * @description Ampere-hours on the label.
+             */
+            ah?: number | null;
         };
         /**
          * PackMap
@@ -11499,6 +11489,21 @@ export interface components {
             differs: string[];
         };
         /**
+         * PatternOffer
+         * @description A pattern offered, and why.
+         */
+        PatternOffer: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            pack: components["schemas"]["Pack"];
+            /** Because */
+            because: string;
+            /** Jobs */
+            jobs: number;
+        };
+        /**
          * PatternPage
          * @description A page of the patterns, and how many there are.
          */
@@ -11569,7 +11574,7 @@ export interface components {
              *       "lines": ""
              *     }
              */
-            label: components["schemas"]["Label"];
+            label: components["schemas"]["PackLabel"];
             /**
              * Has Board
              * @description Whether it has a protection board.
@@ -11607,7 +11612,7 @@ export interface components {
              * @description Contacts outside.
              * @default []
              */
-            contacts: components["schemas"]["Contact"][];
+            contacts: components["schemas"]["ContactSeen"][];
             /**
              * Plugs
              * @description Connectors inside.
@@ -11643,25 +11648,25 @@ export interface components {
              * @description Codes of lamps and buzzers.
              * @default []
              */
-            codes: components["schemas"]["Code"][];
+            codes: components["schemas"]["CodeSeen"][];
             /**
              * Normals
              * @description What a healthy one reads.
              * @default []
              */
-            normals: components["schemas"]["Normal"][];
+            normals: components["schemas"]["NormalSeen"][];
             /**
              * Quirks
              * @description What is odd and no fault.
              * @default []
              */
-            quirks: components["schemas"]["Quirk"][];
+            quirks: components["schemas"]["QuirkSeen"][];
             /**
              * Faults
              * @description Faults it is told to have.
              * @default []
              */
-            faults: components["schemas"]["Fault"][];
+            faults: components["schemas"]["FaultTold"][];
             /**
              * Parts
              * @description Parts it may want.
@@ -12146,7 +12151,7 @@ export interface components {
              * @description Cells in the drawer or on a list that could go in. Default: none.
              * @default []
              */
-            offers: components["schemas"]["Offer-Input"][];
+            offers: components["schemas"]["Offer"][];
             /** @description A sister pack whose block could be put in. Default: none. */
             donor?: components["schemas"]["DonorPack"] | null;
             /**
@@ -12949,10 +12954,10 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
-         * Quirk
+         * QuirkSeen
          * @description Something odd that is no fault.
          */
-        Quirk: {
+        QuirkSeen: {
             /**
              * Source
              * @description Where it is from: a job, a data sheet, or somebody's word.
@@ -23364,7 +23369,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Offer-Output"][];
+                    "application/json": components["schemas"]["PatternOffer"][];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -57,14 +57,18 @@ const says = (key: string, value: boolean) => (registers.value = registers.value
 const { data: references } = useQuery({ queryKey: ['references'], queryFn: () => settled(client.GET('/api/references')) })
 const { data: blinks } = useQuery({ queryKey: ['blinks'], queryFn: () => settled(client.GET('/api/blinks')) })
 const parts = computed(() => (references.value ?? []).filter((r) => r.what === tried.value.what))
-const codes = computed(() => (blinks.value ?? []).filter((b) => !b.pack || job.value.facts.intake.pack_name.toLowerCase().includes(b.pack.toLowerCase())))
+// The pattern's own table first: what a code means hangs on the board's revision.
+const codes = computed(() => [
+  ...(job.value.assessment.pattern?.sheet.codes ?? []).map((c) => ({ id: `${c.by} ${c.shows} ${c.revision}`, shows: c.revision ? `${c.shows}, revision ${c.revision}` : c.shows, means: c.means, says: c.says })),
+  ...(blinks.value ?? []).filter((b) => !b.pack || job.value.facts.intake.pack_name.toLowerCase().includes(b.pack.toLowerCase())).map((b) => ({ id: String(b.id), shows: b.shows, means: b.means, says: '' })),
+])
 const DAY_MS = 86_400_000
 function usePart(of: Schemas['ReferencePart']) {
   part.value = of.id
   tried.value.days = of.proved_at && of.sound && !of.due ? String(Math.max(Math.floor((Date.now() - Date.parse(of.proved_at)) / DAY_MS), 0)) : ''
   text.value = [of.name, of.revision && `revision ${of.revision}`].filter(Boolean).join(', ')
 }
-function useCode(code: Schemas['BlinkFact']) {
+function useCode(code: { shows: string; means: Schemas['BlinkFact']['means'] }) {
   const of: Told = { kind: 'blink', means: code.means }
   chosen.value.set(JSON.stringify(of), of)
   if (!text.value.includes(code.shows)) text.value = [text.value, code.shows].filter(Boolean).join('; ')

@@ -105,7 +105,7 @@ def grid(pack: JudgedPack, found: Sorted) -> Grid:
     bank = siblings(pack.chemistry)
     laid = {state: (b, np.log(b.weights(soc)), *b.rest_volts(pack.chemistry, soc)) for state, b in bank.items()}
     shape = (len(soc), len(WEAR.resistance))
-    usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+    usual = pack.group_ohm or usual_resistance_ohm(pack.chemistry, pack.rated_ah)
     sound, gone, tabs_only, quiet = {}, {}, {}, {}
     sags: dict[tuple[str, float], tuple[Array, Array]] = {}
     ohms = Ohms.of(found.figures)

@@ -129,7 +129,8 @@ class StringOdds:
             if r.amps == 0 or rest is None:
                 continue
             ohm = max((r.volts - rest) / r.amps / self.pack.series, 1e-6)
-            usual = WINDOWS[self.pack.chemistry].resistance_ohm_ah.usual / self.pack.rated_ah
+            of_kind = WINDOWS[self.pack.chemistry].resistance_ohm_ah.usual / self.pack.rated_ah
+            usual = self.pack.group_ohm or of_kind
             total += np.logaddexp(normal(np.log(ohm), np.log(usual * WEAR.resistance * 1.15), 0.28), np.log(0.02))
         return total
 

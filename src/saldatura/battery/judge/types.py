@@ -35,6 +35,10 @@ class JudgedPack(Pack):
     )
     board_levels: bool | None = Field(None, description="Whether its board levels the groups; null where not known.")
     gauge: bool | None = Field(None, description="Whether it has a chip that counts; null where not known.")
+    group_ohm: Annotated[float, Field(gt=0, le=1000)] | None = Field(
+        None,
+        description="10 s resistance of a healthy group of this model, ohm. Default: as its chemistry and capacity have it.",
+    )
     opened: bool | None = Field(None, description="Whether the case is off already; null: as the evidence tells.")
 
 

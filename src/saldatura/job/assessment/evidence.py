@@ -10,6 +10,7 @@ from saldatura.battery.judge.measured import (
     DirectVolts,
     GroupVolts,
     Resistance,
+    SensorOhm,
     SpanVolts,
     TapVolts,
     TerminalVolts,
@@ -25,6 +26,7 @@ from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.verdict.types import Symptom
 from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.groups import Read, charged_since, group_volts, reads_of
+from saldatura.job.assessment.known_of_model import feeds_of, healthy_ohm, thermistor_of
 from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.words import evidence as words
 from saldatura.job.facts import Danger, JobFacts, ReadingFact, SetFact, StopFact
@@ -70,8 +72,8 @@ def judged_pack(facts: JobFacts) -> JudgedPack:
     """The pack as the judgement takes it."""
     intake = facts.intake
     return JudgedPack(
-        **dict(intake.pack), kind=intake.kind, age_years=intake.age_years, board_levels=intake.board_levels
-    )
+        **dict(intake.pack), kind=intake.kind, age_years=intake.age_years, board_levels=intake.board_levels, group_ohm=healthy_ohm(facts)
+    )  # fmt: skip
 
 
 def pieces_of(
@@ -98,6 +100,9 @@ def pieces_of(
         *(p for run in facts.charges if run.stopped is not None for p in _charged(run.group, run.stopped)),
     ]
     found = [p for p in found if p.fact > since or any(isinstance(e, OF_CELLS) for e in p.evidence)]
+    fed = feeds_of(facts)
+    if fed is not None and facts.pattern is not None:
+        found.append(Piece(facts.pattern.id, facts.pattern.at, words.PATTERN_SAYS, (fed,), "pattern"))
     if probe is not None:
         found.append(_readings(facts, probe, policy, since))
     elif (held := reads_of(facts, policy)) and facts.structure.began:
@@ -199,7 +204,14 @@ def _reading(reading_set: SetFact, r: ReadingFact, pack: JudgedPack) -> VoltsRea
 
 def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
     told = measured(facts.memo, fact, facts.intake.pack)
-    return Piece(fact.id, fact.at, told.says.rstrip("."), tuple(fact.measure.evidence(facts.intake.pack)), "measure")
+    evidence = tuple(_of_model(facts, e) for e in fact.measure.evidence(facts.intake.pack))
+    return Piece(fact.id, fact.at, told.says.rstrip("."), evidence, "measure")
+
+
+def _of_model(facts: JobFacts, evidence: Evidence) -> Evidence:
+    """A sensor of which nobody told more is the one that packs of its pattern have."""
+    known = thermistor_of(facts) if isinstance(evidence, SensorOhm) and evidence.r25_ohm is None else None
+    return evidence if known is None else evidence.model_copy(update=dict(known))
 
 
 def _charged(group: int, stop: StopFact) -> Iterable[Piece]:

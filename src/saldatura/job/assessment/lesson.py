@@ -26,14 +26,14 @@ from saldatura.shop.patterns.sheet import (
     MOST_POINTS,
     Built,
     CellSeen,
-    Code,
-    Normal,
+    CodeSeen,
+    NormalSeen,
     PatternSheet,
     PhotoPoint,
     PhotoSeen,
     PinSeen,
     PlugSeen,
-    Quirk,
+    QuirkSeen,
 )
 from saldatura.shop.patterns.statement import Statement
 
@@ -162,18 +162,18 @@ def _plugs(facts: JobFacts) -> list[PlugSeen]:
     ]  # fmt: skip
 
 
-def _codes(facts: JobFacts) -> list[Code]:
+def _codes(facts: JobFacts) -> list[CodeSeen]:
     """What the lamps showed, where a note says what that was and what it means."""
     found = []
     for note in facts.notes:
         blink = next((e for e in note.evidence if isinstance(e, Blink)), None)
         shows = nameless(facts, note.text).strip()[:60]
         if blink is not None and shows and blink.means != "unknown":
-            found.append(_from_job(facts, Code, shows=shows, means=blink.means))
+            found.append(_from_job(facts, CodeSeen, shows=shows, means=blink.means))
     return found
 
 
-def _feeds(facts: JobFacts, same: bool) -> list[Quirk]:
+def _feeds(facts: JobFacts, same: bool) -> list[QuirkSeen]:
     fed = [
         e
         for n in facts.notes
@@ -183,18 +183,18 @@ def _feeds(facts: JobFacts, same: bool) -> list[Quirk]:
     if not same or not fed:
         return []
     says = words.board_is_fed_by(groups_words(fed[-1].groups).lower())
-    return [_from_job(facts, Quirk, says=says, feeds_board=fed[-1].groups)]
+    return [_from_job(facts, QuirkSeen, says=says, feeds_board=fed[-1].groups)]
 
 
-def _otherwise(facts: JobFacts) -> list[Quirk]:
+def _otherwise(facts: JobFacts) -> list[QuirkSeen]:
     """What this pack had otherwise: a note on the pattern, and no change of it."""
-    return [_from_job(facts, Quirk, says=words.another_of_it(line)[:240]) for line in differences(facts)]
+    return [_from_job(facts, QuirkSeen, says=words.another_of_it(line)[:240]) for line in differences(facts)]
 
 
-def _noted(facts: JobFacts) -> list[Quirk]:
+def _noted(facts: JobFacts) -> list[QuirkSeen]:
     """What was written down beside: perhaps of this pack alone, which the hand knows."""
     texts = [nameless(facts, n.text).strip() for n in facts.notes if not any(isinstance(e, Blink) for e in n.evidence)]
-    return [_from_job(facts, Quirk, says=text[:240]) for text in texts[-MOST_NOTES:] if len(text) > 3]
+    return [_from_job(facts, QuirkSeen, says=text[:240]) for text in texts[-MOST_NOTES:] if len(text) > 3]
 
 
 def _cells(facts: JobFacts) -> list[CellSeen]:
@@ -202,7 +202,7 @@ def _cells(facts: JobFacts) -> list[CellSeen]:
     return [_from_job(facts, CellSeen, cell=of.type, size=size) for of in facts.of_kind(HarvestedFact)[-1:]]
 
 
-def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[Normal]:
+def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[NormalSeen]:
     """What its sensor read where that can be believed, and its groups' resistance where most were measured."""
     found = []
     for fact in facts.of_kind(MeasureFact):
@@ -211,7 +211,7 @@ def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[Normal
             continue
         at_c = round(sensor.ambient_c / ROUND_C) * ROUND_C
         low, high = (round(sensor.ohm * (1 + way * SENSOR_WITHIN), 1) for way in (-1, 1))
-        found.append(_from_job(facts, Normal, reads="sensor_ohm", value=sensor.ohm, low=low, high=high, at_c=at_c))
+        found.append(_from_job(facts, NormalSeen, reads="sensor_ohm", value=sensor.ohm, low=low, high=high, at_c=at_c))
     ohms = [
         g.resistance_ohm.value
         for g in groups_now(facts, assess_set(facts, "probe", policy), policy)
@@ -219,5 +219,5 @@ def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[Normal
     ]
     if len(ohms) * 2 > base.pack.series and len(ohms) > 1:
         middle = median(ohms)
-        found.append(_from_job(facts, Normal, reads="group_ohm", value=round(middle, 5)))
+        found.append(_from_job(facts, NormalSeen, reads="group_ohm", value=round(middle, 5)))
     return found

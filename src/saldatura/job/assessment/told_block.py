@@ -3,16 +3,20 @@
 from saldatura.battery.cell.sizes import SIZES, size_named
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.limits.joining import SUB_C_FROM_AH
+from saldatura.job.assessment.known_of_model import block_of
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import BlockFact
 from saldatura.shop.block import NewBlock
 
 
 def told_block(facts: JobFacts) -> NewBlock:
-    """The block entered last; with nothing entered, the usual one of cells of the size that the plan was told, or that such a pack has."""
+    """The block entered last; with nothing entered, the one of the pack's pattern, else the usual one of cells of the size that the plan was told, or that such a pack has."""
     told = facts.of_kind(BlockFact)
     if told:
         return told[-1]
+    of_model = block_of(facts)
+    if of_model is not None:
+        return of_model
     pack, plan = facts.intake.pack, facts.told
     size = size_named(plan.cell_size) if plan is not None else None
     if size is None and WINDOWS[pack.chemistry].family == "nickel":

@@ -9,6 +9,7 @@ from saldatura.battery.join.words.joints import pin_says
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.equipped import balance_wires_of
+from saldatura.job.assessment.known_of_model import connectors_of_model
 from saldatura.job.assessment.words import wired as words
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.block import NewWiring, PinReadFact, WiringFact
@@ -60,10 +61,12 @@ class _Done(Protocol):
 
 
 def connectors_of(facts: JobFacts) -> list[Connector]:
-    """The connectors as told; else one, pin by tap, with the wires by the names that loose leads were joined under."""
+    """The connectors as told; else those of the pack's pattern, or one, pin by tap, with the wires by the names that loose leads were joined under."""
     told = facts.of_kind(WiringFact)
     if told:
         return told[-1].connectors
+    if not facts.joined and (of_model := connectors_of_model(facts)):
+        return of_model
     names = {join.tap: join.lead for join in facts.joined}
     pins = [PinWire(pin=tap, tap=tap, wire=names.get(tap, "")[:30]) for tap in range(facts.intake.pack.series + 1)]
     return [Connector(name=BALANCE, pins=pins)]

@@ -8,7 +8,7 @@ from pydantic import Field
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Value
-from saldatura.shop.patterns.sheet import Cure, Fault
+from saldatura.shop.patterns.sheet import Cure, FaultTold
 from saldatura.shop.patterns.statement import Count
 
 ShopUid = Annotated[str, Field(max_length=36, pattern=r"^[0-9a-f-]{36}$")]
@@ -46,7 +46,7 @@ def joined(held: Iterable[Experience], told: Iterable[Experience], own: str) -> 
     return [found[shop] for shop in sorted(found)]
 
 
-def counts(faults: Sequence[Fault], lines: Iterable[Experience]) -> dict[CauseName, float]:
+def counts(faults: Sequence[FaultTold], lines: Iterable[Experience]) -> dict[CauseName, float]:
     """On how many packs each cause was seen: jobs counted whole, and what was only told for ten jobs at the most."""
     told = {fault.cause: float(fault.seen) for fault in faults if fault.seen}
     share = min(1.0, TOLD_STANDS_FOR / total) if (total := sum(told.values())) else 1.0
@@ -57,7 +57,7 @@ def counts(faults: Sequence[Fault], lines: Iterable[Experience]) -> dict[CauseNa
     return found
 
 
-def minutes_of(faults: Sequence[Fault], lines: Iterable[Experience]) -> Mapping[RepairName, tuple[int, float]]:
+def minutes_of(faults: Sequence[FaultTold], lines: Iterable[Experience]) -> Mapping[RepairName, tuple[int, float]]:
     """Jobs and mean minutes of each repair, where a cause's jobs all had one repair; told minutes count as one job."""
     found: dict[RepairName, tuple[int, float]] = {}
 

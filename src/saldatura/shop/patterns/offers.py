@@ -43,7 +43,7 @@ class Known:
     jobs: int
 
 
-class Offer(Value):
+class PatternOffer(Value):
     """A pattern offered, and why."""
 
     id: int
@@ -91,12 +91,12 @@ def _fit(asked: Asked, known: Known) -> tuple[float, list[str]]:
     return worth, because
 
 
-def offers(asked: Asked, known: Iterable[Known]) -> list[Offer]:
+def offers(asked: Asked, known: Iterable[Known]) -> list[PatternOffer]:
     """The patterns that fit, the best first; of equals the one of which more packs were here. None where nothing is asked."""
     found = [(worth, of, because) for of in known for worth, because in [_fit(asked, of)] if because and worth > 0]
     found.sort(key=lambda pair: (-pair[0], -pair[1].jobs, pair[1].title))
     return [
-        Offer(id=of.id, title=of.title, pack=of.pack, because=_sentence(because), jobs=of.jobs)
+        PatternOffer(id=of.id, title=of.title, pack=of.pack, because=_sentence(because), jobs=of.jobs)
         for _, of, because in found[:MOST_OFFERED]
     ]
 

@@ -10,15 +10,15 @@ from saldatura.shop.patterns.sheet import (
     BoardSeen,
     Built,
     CellSeen,
-    Code,
-    Contact,
-    Fault,
-    Label,
-    Normal,
+    CodeSeen,
+    ContactSeen,
+    FaultTold,
+    NormalSeen,
+    PackLabel,
     PartSeen,
     PhotoSeen,
     PlugSeen,
-    Quirk,
+    QuirkSeen,
     SheetStep,
 )
 from saldatura.shop.patterns.statement import Statement
@@ -31,7 +31,7 @@ def _unit(value: float | None, unit: str = "") -> str:
 def statement_says(of: Statement) -> str:
     """A statement of any section in a line."""
     match of:
-        case Contact():
+        case ContactSeen():
             return words.contact_says(
                 of.contact, of.touches, of.tap or 0, _unit(of.volts, "V"), _unit(of.ohm, "Ω"), of.says
             )
@@ -43,13 +43,13 @@ def statement_says(of: Statement) -> str:
             return words.plug_says(of.plug, of.carries, len(of.pins))
         case BoardSeen():
             return words.board_says(of.board, of.revision, of.told_by, len(of.has), of.says)
-        case Code():
+        case CodeSeen():
             return words.code_says(of.shows, of.means, of.revision, of.says)
-        case Normal():
+        case NormalSeen():
             return words.normal_says(of.reads, of.value, _unit(of.low), _unit(of.high), _unit(of.at_c))
-        case Quirk():
+        case QuirkSeen():
             return words.quirk_says(of.says, list(of.feeds_board))
-        case Fault():
+        case FaultTold():
             return words.fault_says(cause_words()[of.cause], of.seen, _unit(of.minutes), of.says)
         case CellSeen():
             return words.cell_says(of.cell, of.size)
@@ -67,7 +67,7 @@ def field_says(value: Any) -> str:
             return words.YES if value else words.NO
         case Pack():
             return words.pack_says(value.label, value.chemistry, value.whole_ah)
-        case Label():
+        case PackLabel():
             return ", ".join(filter(None, [value.lines, _unit(value.volts, "V"), _unit(value.ah, "Ah")]))
         case Built():
             return words.built_says(value.block.arrangement, len(value.block.cells))

@@ -32,7 +32,7 @@ Protection = Literal[
 MOST_PHOTOS, MOST_POINTS = 12, 60
 
 
-class Label(Value):
+class PackLabel(Value):
     """What the label on its case says."""
 
     lines: Annotated[Words, Field(max_length=400)] = Field("", description="The label's own words.")
@@ -49,7 +49,7 @@ class CellSeen(Statement):
     chemistry: ChemistryKey | None = Field(None, description="Its chemistry, where it is not the pack's.")
 
 
-class Contact(Statement):
+class ContactSeen(Statement):
     """A contact that can be touched from outside, and what a healthy pack reads there against pack minus."""
 
     KEY: ClassVar[tuple[str, ...]] = ("contact",)
@@ -129,7 +129,7 @@ class SheetStep(Statement):
     photo: Short = Field("", description="The photo that shows it, by its name.")
 
 
-class Code(Statement):
+class CodeSeen(Statement):
     """What its lamps or its buzzer show, and what that means, on boards of a revision."""
 
     KEY: ClassVar[tuple[str, ...]] = ("by", "shows", "revision")
@@ -142,7 +142,7 @@ class Code(Statement):
     says: Short = Field("", description="What it means, in words.")
 
 
-class Normal(Statement):
+class NormalSeen(Statement):
     """What a healthy one reads."""
 
     KEY: ClassVar[tuple[str, ...]] = ("reads", "at_c")
@@ -156,7 +156,7 @@ class Normal(Statement):
     at_c: Annotated[float, Field(ge=-40, le=85)] | None = Field(None, description="At which temperature, °C.")
 
 
-class Quirk(Statement):
+class QuirkSeen(Statement):
     """Something odd that is no fault."""
 
     KEY: ClassVar[tuple[str, ...]] = ("says",)
@@ -173,7 +173,7 @@ class Cure(Value):
     times: Count = Field(1, description="How often it helped.")
 
 
-class Fault(Statement):
+class FaultTold(Statement):
     """A fault that it is told to have, as often as was told; what jobs counted stands beside, shop by shop."""
 
     KEY: ClassVar[tuple[str, ...]] = ("cause",)
@@ -212,7 +212,7 @@ class PatternSheet(Value):
     tags: Annotated[list[Named], Field(max_length=12)] = Field([], description="Words it is found by.")
     pack: Pack = Field(description="Its cells and how they are joined.")
     kind: PackKind = Field("other", description="What it is for.")
-    label: Label = Field(Label(), description="What its label says.")
+    label: PackLabel = Field(PackLabel(), description="What its label says.")
     has_board: bool | None = Field(None, description="Whether it has a protection board.")
     has_balance_wires: bool | None = Field(None, description="Whether it has balance wires.")
     has_sensor: bool | None = Field(None, description="Whether it has a temperature sensor.")
@@ -221,7 +221,7 @@ class PatternSheet(Value):
         [], description="Taps touched without opening."
     )
     cells: Annotated[list[CellSeen], Field(max_length=Many)] = Field([], description="Cell types found in it.")
-    contacts: Annotated[list[Contact], Field(max_length=Many)] = Field([], description="Contacts outside.")
+    contacts: Annotated[list[ContactSeen], Field(max_length=Many)] = Field([], description="Contacts outside.")
     plugs: Annotated[list[PlugSeen], Field(max_length=8)] = Field([], description="Connectors inside.")
     boards: Annotated[list[BoardSeen], Field(max_length=Many)] = Field([], description="Boards and their revisions.")
     photos: Annotated[list[PhotoSeen], Field(max_length=MOST_PHOTOS)] = Field(
@@ -229,10 +229,10 @@ class PatternSheet(Value):
     )
     opening: Annotated[list[SheetStep], Field(max_length=Many)] = Field([], description="How it is opened, in order.")
     closing: Annotated[list[SheetStep], Field(max_length=Many)] = Field([], description="How it is closed, in order.")
-    codes: Annotated[list[Code], Field(max_length=Many)] = Field([], description="Codes of lamps and buzzers.")
-    normals: Annotated[list[Normal], Field(max_length=Many)] = Field([], description="What a healthy one reads.")
-    quirks: Annotated[list[Quirk], Field(max_length=Many)] = Field([], description="What is odd and no fault.")
-    faults: Annotated[list[Fault], Field(max_length=Many)] = Field([], description="Faults it is told to have.")
+    codes: Annotated[list[CodeSeen], Field(max_length=Many)] = Field([], description="Codes of lamps and buzzers.")
+    normals: Annotated[list[NormalSeen], Field(max_length=Many)] = Field([], description="What a healthy one reads.")
+    quirks: Annotated[list[QuirkSeen], Field(max_length=Many)] = Field([], description="What is odd and no fault.")
+    faults: Annotated[list[FaultTold], Field(max_length=Many)] = Field([], description="Faults it is told to have.")
     parts: Annotated[list[PartSeen], Field(max_length=Many)] = Field([], description="Parts it may want.")
     built: Built | None = Field(None, description="How its block is built.")
     provenance: Annotated[Words, Field(max_length=400)] = Field("", description="Who wrote it, from what.")

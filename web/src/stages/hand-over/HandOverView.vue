@@ -11,6 +11,7 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import CheckList from '@/stages/prove/CheckList.vue'
+import LessonOf from './LessonOf.vue'
 import SignForm from './SignForm.vue'
 import TextField from '@/forms/TextField.vue'
 
@@ -112,6 +113,7 @@ const title = computed(() => {
         <ElButton @click="reopening = false">Cancel</ElButton>
       </form>
       <p v-if="signed && refusal && !refusal.on('by') && !refusal.on('reason')" class="error" role="alert">{{ refusal.message }}</p>
+      <LessonOf />
       <div ref="papers" class="papers">
         <a :href="sheet" target="_blank" rel="noopener" class="paper">{{ signed ? 'Print the sheet' : 'See the sheet as a draft' }}</a>
         <a :href="`${base}/certificate.pdf?zone=${zone}`" target="_blank" rel="noopener" class="paper">{{ signed ? 'Certificate for the customer' : 'See the certificate as a draft' }}</a>

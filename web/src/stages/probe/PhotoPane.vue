@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
+import { useRoute } from 'vue-router'
 import { useStorage } from '@vueuse/core'
 import TakeBack from '@/bench/TakeBack.vue'
 import { computed, nextTick, shallowRef, useTemplateRef, watch } from 'vue'
@@ -10,13 +11,27 @@ import PhotoFigure from '@/figures/PhotoFigure.vue'
 import { type Place, placeName } from '@/figures/places'
 import { PICTURES, photoUrl, touched, usePhotos } from './usePhotos'
 import FileButton from '@/forms/FileButton.vue'
+import { photoOf } from '@/patterns/usePatterns'
 
 /** The photo of the opened pack: its pins say where the next point is, and a click on one reads there. */
 const props = defineProps<{ point: Point | null; series: number; strings: number }>()
 const emit = defineEmits<{ pick: [tap: number] }>()
 
 const job = useJob()
-const { add, busy, chosen, photos, put, said, shown } = usePhotos(job)
+const { add, busy, chosen, photos, put, said, shown: own } = usePhotos(job)
+// Photos of the pattern stand behind the pack's own: they are looked at, and their points read, but no pin of this pack is put on them.
+const route = useRoute()
+const theirs = computed(() => job.value.assessment.pattern?.sheet.photos ?? [])
+const lookedAt = shallowRef<string | null>(route.query.photo ? String(route.query.photo) : null)
+watch(() => route.query.photo, (name) => name && (lookedAt.value = String(name)))
+const pattern = computed(() => theirs.value.find((p) => p.photo === lookedAt.value) ?? (photos.value.length ? null : (theirs.value[0] ?? null)))
+const shown = computed(() => (pattern.value ? null : own.value))
+const OWN = 'own:'
+const which = computed(() => (pattern.value ? pattern.value.photo : `${OWN}${shown.value?.photo.id}`))
+function look(key: string) {
+  lookedAt.value = key.startsWith(OWN) ? null : key
+  if (key.startsWith(OWN)) chosen.value = Number(key.slice(OWN.length))
+}
 const caption = shallowRef('')
 const placing = shallowRef(false)
 const named = shallowRef<string | null>(null)
@@ -35,7 +50,10 @@ const places = computed<Place[]>(() => [
   { kind: 'sensor', sensor: 'sensor 1' },
   { kind: 'sensor', sensor: 'sensor 2' },
 ])
-const pins = computed(() => shown.value?.pins ?? [])
+const pins = computed(() => pattern.value?.points ?? shown.value?.pins ?? [])
+const plate = computed(() => pattern.value ?? shown.value?.photo ?? null)
+// A photo of the pattern as the figure takes one.
+const asPhoto = computed(() => pattern.value && ({ id: 0, at: '', clock_s: null, sha256: pattern.value.sha256, width: pattern.value.width, height: pattern.value.height, caption: `${pattern.value.photo}, of the pattern` }))
 const isPinned = (place: Place) => pins.value.some((pin) => placeName(pin.place) === placeName(place))
 // The one chosen, else the first that has no pin yet.
 const next = computed(() => places.value.find((p) => placeName(p) === named.value) ?? places.value.find((p) => !isPinned(p)) ?? null)
@@ -43,6 +61,7 @@ const unpinned = computed(() => touched(props.point, props.series, props.strings
 
 async function choose(file: File) {
   const before = photos.value.length
+  lookedAt.value = null
   await add(file, caption.value)
   if (photos.value.length > before) {
     caption.value = ''
@@ -61,10 +80,10 @@ function pick(place: Place) {
 </script>
 
 <template>
-  <section ref="pane" class="photos" :class="{ placing, roomy: !point, beside: shown && !placing }" :style="shown ? { '--w': shown.photo.width, '--h': shown.photo.height } : undefined" aria-label="Photos">
+  <section ref="pane" class="photos" :class="{ placing, roomy: !point, beside: (shown || pattern) && !placing }" :style="plate ? { '--w': plate.width, '--h': plate.height } : undefined" aria-label="Photos">
     <div class="bar">
+      <ElSelect v-if="!placing && photos.length + theirs.length > 1" :model-value="which" class="which" aria-label="Photo" @update:model-value="look($event)"><ElOption v-for="(p, i) in photos" :key="p.photo.id" :value="`${OWN}${p.photo.id}`" :label="p.photo.caption || `photo ${i + 1}`" /><ElOption v-for="p in theirs" :key="p.photo" :value="p.photo" :label="`${p.photo}, of the pattern`" /></ElSelect>
       <template v-if="shown">
-        <ElSelect v-if="photos.length > 1" :model-value="shown.photo.id" class="which" aria-label="Photo" @update:model-value="chosen = $event"><ElOption v-for="(p, i) in photos" :key="p.photo.id" :value="p.photo.id" :label="p.photo.caption || `photo ${i + 1}`" /></ElSelect>
         <button type="button" class="linklike first" :aria-pressed="placing" @click="placing = !placing">{{ placing ? 'done with pins' : 'put pins' }}</button>
         <template v-if="placing">
           <span>click where</span>
@@ -73,13 +92,15 @@ function pick(place: Place) {
         </template>
         <TakeBack v-if="!placing && job.assessment.closed === null" :fact="shown.photo.id" what="this photo" />
       </template>
-      <FileButton v-if="!placing" quiet class="first" :label="shown ? 'Add a photo' : 'Take or choose a photo'" :accept="PICTURES" :busy="busy" @chosen="choose" />
-      <ElInput v-if="!placing && !shown" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />
+      <FileButton v-if="!placing" quiet class="first" :label="shown || pattern ? 'Add a photo' : 'Take or choose a photo'" :accept="PICTURES" :busy="busy" @chosen="choose" />
+      <ElInput v-if="!placing && !shown && !pattern" v-model="caption" class="caption" aria-label="What it shows" placeholder="what it shows: pack opened, board front" maxlength="80" />
     </div>
     <p v-if="said" class="error" role="alert">{{ said }}</p>
     <PhotoFigure v-if="shown" class="plate" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series, strings)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
-    <p v-if="shown && !placing && unpinned.length" class="muted">No pin yet for {{ unpinned.join(' and ') }}.</p>
-    <p v-if="!shown" class="muted">A photo of the opened pack or board, with a pin on each tap: the next point then pulses where the probe goes. Where and with what it was taken is left out.</p>
+    <PhotoFigure v-if="pattern && asPhoto" class="plate" :src="photoOf(pattern.sha256)" :photo="asPhoto" :pins="pattern.points" :lit="touched(point, series, strings)" :placing="null" @pick="pick" />
+    <p v-if="pattern" class="muted">Another pack of this model. Look at yours before the probe goes there.</p>
+    <p v-if="(shown || pattern) && !placing && unpinned.length" class="muted">No pin yet for {{ unpinned.join(' and ') }}.</p>
+    <p v-if="!shown && !pattern" class="muted">A photo of the opened pack or board, with a pin on each tap: the next point then pulses where the probe goes. Where and with what it was taken is left out.</p>
   </section>
 </template>
 

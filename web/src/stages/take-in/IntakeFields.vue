@@ -1,27 +1,27 @@
 <script setup lang="ts">
 import NumberField from '@/forms/NumberField.vue'
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
 import { useDebounce } from '@vueuse/core'
 import { client, type Refusal, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import EarlierList from './EarlierList.vue'
+import PatternOffer from './PatternOffer.vue'
 import { type Draft, HAS, type Has, KINDS, labelOf, stringsIn } from './draft'
 import TextField from '@/forms/TextField.vue'
 import Choice from '@/forms/Choice.vue'
 
 /** Whose pack it is, what it is, and what the customer saw. */
 const draft = defineModel<Draft>({ required: true })
-const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null; fresh?: boolean }>()
+const props = defineProps<{ terms: Schemas['Terms']; refusal: Refusal | null; fresh?: boolean; wanted?: number | null }>()
 
 const on = (field: string) => props.refusal?.on(`intake.${field}`) ?? props.refusal?.on(field)
 const chosen = computed(() => props.terms.chemistries.find((c) => c.key === draft.value.chemistry))
-const label = ref('')
 /** What a label says fills the fields; its volts tell the groups once the chemistry is known. */
 function readLabel() {
-  Object.assign(draft.value, labelOf(label.value, chosen.value?.nominal_v ?? null))
+  Object.assign(draft.value, labelOf(draft.value.label ?? '', chosen.value?.nominal_v ?? null))
 }
-watch(chosen, () => label.value.trim() && !draft.value.series.trim() && readLabel())
+watch(chosen, () => (draft.value.label ?? '').trim() && !draft.value.series.trim() && readLabel())
 
 // “2 × 4S1P” says how many strings there are, and the field shows it.
 watch(() => draft.value.series, (text) => (draft.value.strings = stringsIn(text) ?? draft.value.strings))
@@ -69,7 +69,9 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <TextField v-model="draft.pack_name" label="Which pack" :error="on('pack_name')" class="half" maxlength="80" />
     <TextField v-model="draft.serial" label="Serial or tag" :error="on('serial')" class="half" maxlength="60" />
     <EarlierList v-if="earlier?.length" :jobs="earlier" />
-    <TextField v-model="label" label="Volts and capacity on its label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" @change="readLabel" />
+    <TextField v-model="draft.label" label="Volts and capacity on its label" maxlength="80" placeholder="18 V 4 Ah, or 5S2P 4000 mAh" class="wide" @change="readLabel" />
+    <TextField v-model="draft.contacts" label="Contacts outside" class="quarter" inputmode="numeric" maxlength="4" placeholder="how many" />
+    <PatternOffer v-if="fresh" v-model="draft" :wanted="wanted ?? null" />
     <FieldRow label="Chemistry" group :error="on('pack.chemistry')">
       <ElRadioGroup v-model="draft.chemistry" aria-label="Chemistry" class="chemistries">
         <ElRadioButton v-for="c in terms.chemistries" :key="c.key" :value="c.key">{{ c.name }}</ElRadioButton>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useStorage, watchDebounced } from '@vueuse/core'
 import { computed, shallowRef } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { useTermsQuery } from '@/api/queries'
 import OpenFrame from '@/bench/OpenFrame.vue'
@@ -17,6 +17,8 @@ import SafetyScreen from './SafetyScreen.vue'
 import { emptyDraft, intakeOf, noAnswers, packOf, safetyOf } from './draft'
 
 const router = useRouter()
+const route = useRoute()
+const wanted = computed(() => (/^\d+$/.test(String(route.query.pattern ?? '')) ? Number(route.query.pattern) : null))
 const { data: terms } = useTermsQuery()
 const draft = useStorage('saldatura.draft', emptyDraft())
 const answers = useStorage('saldatura.draft.safety', noAnswers())
@@ -56,7 +58,7 @@ const photos = shallowRef<File[]>([])
 async function takeIn() {
   asked.value = true
   if (missing.value || !safety.value) return
-  const view = await act(() => settled(client.POST('/api/jobs', { body: { intake: intakeOf(draft.value), safety: safety.value } })))
+  const view = await act(() => settled(client.POST('/api/jobs', { body: { intake: intakeOf(draft.value), safety: safety.value, pattern: draft.value.pattern?.id ?? null } })))
   if (!view) return
   // The pack is taken in: whatever becomes of the photos, it is not taken in twice.
   asked.value = false
@@ -79,7 +81,7 @@ async function takeIn() {
     <StageLayout>
       <form v-if="terms" class="form" @submit.prevent="takeIn">
         <h1>Whose pack is it, and which pack</h1>
-        <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" fresh />
+        <IntakeFields v-model="draft" :terms="terms" :refusal="refusal" :wanted="wanted" fresh />
         <PhotosToKeep v-model="photos" />
         <SafetyScreen v-model="answers" :terms="terms" />
         <p v-if="asked && missing" class="error" role="alert">{{ missing }}</p>

@@ -10,6 +10,9 @@ defineProps<{ terms: Schemas['Terms'] }>()
 type Key = keyof Answers
 const rows = useTemplateRef<HTMLElement[]>('rows')
 
+/** Looked over as a whole: said once, and recorded as six answers. */
+const none = () => (answers.value = Object.fromEntries(Object.keys(answers.value).map((key) => [key, false])) as Answers)
+
 function answer(key: Key, yes: boolean, index: number) {
   answers.value = { ...answers.value, [key]: yes }
   rows.value?.[index + 1]?.focus()
@@ -37,6 +40,7 @@ function answer(key: Key, yes: boolean, index: number) {
         <button type="button" role="radio" :aria-checked="answers[key] === true" tabindex="-1" class="bad" @click="answer(key, true, index)">Yes</button>
       </span>
     </div>
+    <button type="button" class="chip none" :aria-pressed="Object.values(answers).every((a) => a === false)" @click="none">I looked it over: none of the six</button>
   </fieldset>
 </template>
 
@@ -56,6 +60,10 @@ legend {
   display: flex;
   gap: 12px;
   padding: 0 0 6px;
+}
+
+.none {
+  margin-top: 8px;
 }
 
 .question {

@@ -20,6 +20,11 @@ export interface Draft {
   kind: Schemas['Intake']['kind']
   age_years: string
   has: Record<Has, boolean | null>
+  /** What its label says, and how many contacts it has outside: what patterns are offered by. */
+  label: string
+  contacts: string
+  board_levels: boolean | null
+  pattern: { id: number; title: string; photo: string | null } | null
 }
 
 /** What packs may or may not have; null: as is usual for its kind. */
@@ -50,6 +55,10 @@ export const emptyDraft = (): Draft => ({
   kind: 'other',
   age_years: '',
   has: untold(),
+  label: '',
+  contacts: '',
+  board_levels: null,
+  pattern: null,
 })
 
 export const noAnswers = (): Answers => ({ swollen: null, leaking: null, hot: null, wet: null, crushed: null, smell: null })
@@ -74,6 +83,10 @@ export function draftOf(intake: Schemas['Intake']): Draft {
     kind: intake.kind,
     age_years: intake.age_years == null ? '' : String(intake.age_years),
     has: { has_board: intake.has_board ?? null, has_balance_wires: intake.has_balance_wires ?? null, has_sensor: intake.has_sensor ?? null },
+    label: '',
+    contacts: '',
+    board_levels: intake.board_levels ?? null,
+    pattern: null,
   }
 }
 
@@ -105,6 +118,34 @@ export function labelOf(text: string, nominalV: number | null): Partial<Pick<Dra
   return found
 }
 
+/** Volts and ampere-hours in what a label says; only what is there. */
+export function labelFigures(text: string): { volts?: number; ah?: number } {
+  const ah = /(\d+(?:[.,]\d+)?)\s*(mah|ah)\b/i.exec(text)
+  const volts = /(\d+(?:[.,]\d+)?)\s*v\b/i.exec(text)
+  return {
+    ...(volts ? { volts: Number(volts[1]!.replace(',', '.')) } : {}),
+    ...(ah ? { ah: sent(`${ah[1]} ${ah[2]}`, 'Ah') as number } : {}),
+  }
+}
+
+/** What a pattern fills in; a name that is typed already stays. */
+export function fromSheet(sheet: Schemas['PatternSheet'], draft: Draft): Partial<Draft> {
+  const { pack } = sheet
+  return {
+    pack_name: labelFigures(draft.pack_name).volts || draft.pack_name.trim().length > sheet.title.length ? draft.pack_name : sheet.title,
+    chemistry: pack.chemistry,
+    series: String(pack.series / pack.strings),
+    parallel: String(pack.parallel),
+    strings: String(pack.strings),
+    rated_ah: String(Number((pack.rated_ah * pack.strings).toPrecision(10))),
+    load_a: pack.load_a ? String(pack.load_a) : '',
+    outside_taps: sheet.outside_taps.join(', '),
+    kind: sheet.kind,
+    board_levels: sheet.board_levels ?? null,
+    has: { has_board: sheet.has_board ?? null, has_balance_wires: sheet.has_balance_wires ?? null, has_sensor: sheet.has_sensor ?? null },
+  }
+}
+
 export function packOf(draft: Draft): Schemas['Pack'] {
   // The hand says what one string has and what the whole pack holds; the pack counts its groups through.
   const build = BUILD.exec(draft.series.trim())
@@ -131,6 +172,7 @@ export function intakeOf(draft: Draft): Schemas['Intake'] {
     note: draft.note,
     kind: draft.kind ?? 'other',
     age_years: sent(draft.age_years, 'years'),
+    board_levels: draft.board_levels ?? null,
     ...(draft.has ?? untold()),
     outside_taps: (draft.outside_taps ?? '').split(/[\s,;]+/).filter(Boolean).map((t) => sent(t) as number),
   }

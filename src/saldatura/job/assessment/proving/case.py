@@ -13,6 +13,7 @@ from saldatura.battery.prove.run_time import run_time
 from saldatura.battery.prove.run_types import Load, LoadGroup, RunTime, RunTimeRequest
 from saldatura.job.assessment.equipped import balance_wires_of
 from saldatura.job.assessment.groups import GroupNow
+from saldatura.job.assessment.known_of_model import cut_off_v
 from saldatura.job.assessment.proving.words import case as words
 from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.story import changes
@@ -132,7 +133,9 @@ def load_run_forecast(case: ProofCase, amps: float | None = None) -> RunTime | N
     if groups is None:
         return None
     load = Load(current_a=amps or case.load_a)
-    asked = RunTimeRequest(chemistry=pack.chemistry, series=pack.series, strings=pack.strings, groups=groups, load=load)
+    asked = RunTimeRequest(
+        chemistry=pack.chemistry, series=pack.series, strings=pack.strings, groups=groups, load=load, cutoff_v=cut_off_v(case.facts),
+    )  # fmt: skip
 
     def runs() -> RunTime | None:
         try:

@@ -1,5 +1,6 @@
 """What `evidence` says."""
 
+PATTERN_SAYS = "The pattern says which groups feed the board"
 CUSTOMER_SAYS = "As the customer says"
 
 

@@ -1,0 +1,108 @@
+"""What a job's pattern tells that replaces what packs usually have; nothing once the pack is of another build than the pattern."""
+
+import math
+from collections.abc import Mapping
+
+from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.join.wiring import Connector, PinWire
+from saldatura.battery.limits.plausible import RESISTANCE_APART
+from saldatura.battery.measures.evidence import BoardFeeds
+from saldatura.battery.measures.sensor import USUAL_B_K
+from saldatura.battery.pack.sensors import REFERENCE_K, Thermistor
+from saldatura.battery.plan.own_record import ShopMinutes
+from saldatura.battery.plan.types import RepairName
+from saldatura.job.facts import JobFacts
+from saldatura.shop.block import NewBlock
+from saldatura.shop.patterns.experience import Experience, minutes_of
+from saldatura.shop.patterns.sheet import PatternSheet
+
+# Where a thermistor's normal reading has no temperature, a room's, °C.
+ROOM_C = 22.0
+
+
+def sheet_of(facts: JobFacts) -> PatternSheet | None:
+    """The sheet that the job took over, for as long as the pack is as it was built; None otherwise."""
+    taken = facts.pattern
+    if taken is None or facts.structure.shifts:
+        return None
+    told, pack = taken.sheet.pack, facts.intake.pack
+    return taken.sheet if (told.series, told.strings) == (pack.series, pack.strings) else None
+
+
+def _normal(facts: JobFacts, reads: str) -> float | None:
+    sheet = sheet_of(facts)
+    found = [one.value for one in sheet.normals if one.reads == reads and one.value > 0] if sheet is not None else []
+    return found[0] if found else None
+
+
+def healthy_ohm(facts: JobFacts) -> float | None:
+    """10 s resistance of a healthy group, ohm; a figure that no such pack can have is taken for a slip and not used."""
+    ohm, pack = _normal(facts, "group_ohm"), facts.intake.pack
+    usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
+    return ohm if ohm is not None and usual / RESISTANCE_APART < ohm < usual * RESISTANCE_APART else None
+
+
+def cut_off_v(facts: JobFacts) -> float | None:
+    """Volts of the pack at which its device cuts off, where that lies where its groups can be."""
+    volts, pack = _normal(facts, "cut_off_v"), facts.intake.pack
+    return volts if volts is not None and 0.5 * pack.in_string < volts < 4.0 * pack.in_string else None
+
+
+def thermistor_of(facts: JobFacts) -> Thermistor | None:
+    """The pack's thermistor by what a healthy one reads: from two temperatures its B value too."""
+    sheet = sheet_of(facts)
+    told = [n for n in sheet.normals if n.reads == "sensor_ohm" and n.value >= 1] if sheet is not None else []
+    if not told:
+        return None
+    points = sorted({(ROOM_C if n.at_c is None else n.at_c, n.value) for n in told})
+    (cold, most), (warm, least) = points[0], points[-1]
+    b_k = USUAL_B_K
+    if warm - cold >= 5 and most > least:
+        b_k = math.log(most / least) / (1 / (cold + 273.15) - 1 / (warm + 273.15))
+    b_k = min(max(b_k, 500.0), 10_000.0)
+    r25 = points[0][1] / math.exp(b_k * (1 / (cold + 273.15) - 1 / REFERENCE_K))
+    return Thermistor(r25_ohm=r25, b_k=b_k) if 10 <= r25 <= 1e7 else None
+
+
+def feeds_of(facts: JobFacts) -> BoardFeeds | None:
+    """Groups that feed the board, where the pattern knows; what was found on this pack itself goes before it."""
+    sheet = sheet_of(facts)
+    told = [q.feeds_board for q in sheet.quirks if q.feeds_board] if sheet is not None else []
+    found_here = any(isinstance(e, BoardFeeds) for note in facts.notes for e in note.evidence)
+    return BoardFeeds(groups=sorted(set(told[0]))) if told and not found_here else None
+
+
+def block_of(facts: JobFacts) -> NewBlock | None:
+    """How the block is built, as the pattern has it."""
+    sheet = sheet_of(facts)
+    return sheet.built.block if sheet is not None and sheet.built is not None else None
+
+
+def connectors_of_model(facts: JobFacts) -> list[Connector]:
+    """Its connectors pin by pin, as the pattern has them."""
+    sheet = sheet_of(facts)
+    return [
+        Connector(
+            name=plug.plug[:40],
+            pins=[
+                PinWire(pin=p.pin, wire=p.wire[:30], tap=p.tap, sensor=None if p.tap is not None else p.sensor or None)
+                for p in {pin.pin: pin for pin in plug.pins}.values()
+            ],
+        )
+        for plug in (sheet.plugs if sheet is not None else [])
+        if plug.pins and plug.carries in ("balance", "sensor")
+    ][:4]
+
+
+def cell_size_of(facts: JobFacts) -> str:
+    """Size of the cells that were found in such packs; empty where nobody told."""
+    sheet = sheet_of(facts)
+    return next((cell.size[:30] for cell in sheet.cells if cell.size), "") if sheet is not None else ""
+
+
+def minutes_of_model(sheet: PatternSheet, lines: list[Experience]) -> Mapping[RepairName, ShopMinutes]:
+    """What each repair took on packs of the model."""
+    return {
+        repair: ShopMinutes(jobs=jobs, mean_min=min(mean, 10_000))
+        for repair, (jobs, mean) in minutes_of(sheet.faults, lines).items()
+    }
