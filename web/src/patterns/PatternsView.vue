@@ -73,14 +73,14 @@ useShortcuts([
   <OpenFrame title="Patterns" under="What the shop knows of pack models">
     <main class="patterns">
       <div class="bar">
-        <TextField ref="field" v-model="search" label="Find by title, tag, label or cell" maxlength="80" class="find" />
+        <ElInput ref="field" v-model="search" size="large" class="find" aria-label="Find a pattern" placeholder="title, tag, label or cell" maxlength="80" clearable />
         <FileButton label="Bring in a file" accept=".json,application/json" :busy="busy" @chosen="open" />
         <ElButton size="large" @click="beginning = !beginning">Begin a pattern</ElButton>
       </div>
       <p v-if="error" class="error" role="alert">The patterns cannot be shown.</p>
       <p v-if="refusal && !file" class="error" role="alert">{{ refusal.message }}</p>
       <NewPatternForm v-if="beginning" @left="beginning = false" />
-      <section v-if="file" class="file" aria-label="The file">
+      <section v-if="file" class="brought" aria-label="The file">
         <h2>{{ file.looked.title }} <span class="muted">revision {{ file.looked.revision }}, from {{ file.name }}</span></h2>
         <p>{{ RELATION[file.looked.relation] }}<template v-if="file.looked.counted"> Other shops counted more by now.</template><template v-if="known && file.looked.ours"> Ours is revision {{ file.looked.ours }}.</template></p>
         <ChangeLines v-if="file.looked.lines.length" v-model="chosen" :lines="file.looked.lines" label="What the file would change" />
@@ -137,7 +137,7 @@ useShortcuts([
   flex: 1 1 260px;
 }
 
-.file {
+.brought {
   border-left: 4px solid var(--copper);
   display: grid;
   gap: 12px;

@@ -25,15 +25,14 @@ const on = (name: string) => props.refusal?.on(`sheet.${name}`)
 const label = (change: Partial<Sheet['label']>) => emit('change', { label: { ...props.sheet.label, ...change } })
 const pack = (change: Partial<Sheet['pack']>) => emit('change', { pack: { ...props.sheet.pack, ...change } })
 const has = (key: Has) => emit('change', { [key]: props.sheet[key] === null ? true : props.sheet[key] ? false : null })
+const labelSays = computed(() => props.sheet.label.lines || [props.sheet.label.volts && `${props.sheet.label.volts} V`, props.sheet.label.ah && `${props.sheet.label.ah} Ah`].filter(Boolean).join(' '))
 const told = computed(() => [
-  chemistry.value,
-  props.sheet.label.lines,
-  props.sheet.label.volts && `${props.sheet.label.volts} V`,
-  props.sheet.label.ah && `${props.sheet.label.ah} Ah on its label`,
-  props.sheet.pack.load_a && `its device draws ${props.sheet.pack.load_a} A`,
-  ...(Object.entries(HAS) as [Has, string][]).map(([key, words]) => (props.sheet[key] === null ? '' : props.sheet[key] ? words : `no ${words.replace(/^a /, '')}`)),
-  props.sheet.outside_taps.length && `taps ${props.sheet.outside_taps.join(', ')} outside`,
-].filter(Boolean).join('; '))
+  chemistry.value.charAt(0).toUpperCase() + chemistry.value.slice(1),
+  labelSays.value && `Label: ${labelSays.value}`,
+  props.sheet.pack.load_a && `Its device draws ${props.sheet.pack.load_a} A`,
+  (Object.entries(HAS) as [Has, string][]).flatMap(([key, words]) => (props.sheet[key] === null ? [] : [props.sheet[key] ? words : `no ${words.replace(/^a /, '')}`])).join(', ').replace(/^./, (c) => `It has ${c}`),
+  props.sheet.outside_taps.length && `Taps ${props.sheet.outside_taps.join(', ')} come outside`,
+].filter(Boolean).join('. '))
 </script>
 
 <template>

@@ -74,7 +74,7 @@ function pick(place: Place) {
 
 <style scoped>
 .photos {
-  --tall: 420px;
+  --tall: 300px;
 
   display: grid;
   gap: 8px;

@@ -50,7 +50,8 @@ function follows(line: Statement): string {
     default: return l.tool ?? ''
   }
 }
-const source = (line: Statement) => joined(SOURCES[line.source], line.of)
+// What somebody told is the usual case, and is said by saying nothing.
+const source = (line: Statement) => joined(line.source === 'told' ? '' : line.source === 'job' && line.of ? '' : SOURCES[line.source], line.of)
 const counts = (line: Statement) => joined(line.confirmed ? `held ${line.confirmed} ×` : '', line.contradicted ? `did not hold ${line.contradicted} ×` : '')
 
 function keep(line: Statement, at: number | null) {
@@ -80,8 +81,8 @@ function move(at: number, by: number) {
           <div class="line">
             <strong>{{ leads(line) }}</strong>
             <span>{{ follows(line) }}</span>
-            <button v-if="of(line).photo && section !== 'photos'" type="button" class="linklike noprint" @click="emit('photo', of(line).photo!)">see {{ of(line).photo }}</button>
-            <span class="from muted">{{ source(line) }}<template v-if="counts(line)">; {{ counts(line) }}</template></span>
+            <button v-if="of(line).photo && section !== 'photos'" type="button" class="linklike see noprint" @click="emit('photo', of(line).photo!)">see {{ of(line).photo }}</button>
+            <span class="from muted">{{ joined(source(line), counts(line)) }}</span>
           </div>
           <p v-if="of(line).caution" class="caution"><span class="edge" aria-hidden="true"></span><span><b>Caution.</b> {{ of(line).caution }}</span></p>
           <table v-if="section === 'plugs' && (of(line).pins as unknown[]).length" class="pins">
@@ -170,6 +171,10 @@ li:last-child {
 
 .first {
   margin-left: 0;
+}
+
+.see {
+  margin: -11px 0;
 }
 
 .caution {

@@ -17,11 +17,17 @@ const next = computed(() => steps.value.find((s) => !done.value.includes(s.does)
 const whole = ref(false)
 const closed = computed(() => job.value.assessment.closed !== null)
 const tick = (step: string, did = true) => act(() => settled(client.POST('/api/jobs/{job_id}/steps', { params: { path: { job_id: job.value.facts.id } }, body: { list: props.of, step, done: did } })))
+/** What its contacts read on a healthy one, before anything is opened. */
+const contacts = computed(() => (props.of === 'opening' && !done.value.length ? (pattern.value?.sheet.contacts ?? []).filter((c) => c.volts !== null || c.ohm !== null) : []))
 const heads = { opening: 'Opening it', closing: 'Closing it' }
 useShortcuts(() => (next.value && !closed.value ? [{ key: 'o', does: `${props.of} step done: ${next.value.does.slice(0, 40)}`, run: () => void tick(next.value!.does) }] : []))
 </script>
 
 <template>
+  <section v-if="contacts.length" class="steps" aria-label="Before it is opened">
+    <h2>Before it is opened</h2>
+    <p v-for="c in contacts" :key="c.contact"><strong>{{ c.contact }}</strong> <template v-if="c.volts !== null">{{ c.volts }} V</template><template v-if="c.ohm !== null">{{ (c.ohm ?? 0) >= 1000 ? `${(c.ohm ?? 0) / 1000} kΩ` : `${c.ohm} Ω` }} in a room</template><span v-if="c.says" class="muted">, {{ c.says }}</span></p>
+  </section>
   <section v-if="steps.length" class="steps" :aria-label="heads[of]">
     <h2>{{ heads[of] }} <span class="muted mono">{{ done.length }} of {{ steps.length }}</span></h2>
     <template v-if="next">

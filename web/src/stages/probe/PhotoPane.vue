@@ -24,7 +24,9 @@ const route = useRoute()
 const theirs = computed(() => job.value.assessment.pattern?.sheet.photos ?? [])
 const lookedAt = shallowRef<string | null>(route.query.photo ? String(route.query.photo) : null)
 watch(() => route.query.photo, (name) => name && (lookedAt.value = String(name)))
-const pattern = computed(() => theirs.value.find((p) => p.photo === lookedAt.value) ?? (photos.value.length ? null : (theirs.value[0] ?? null)))
+// Nothing chosen: the photo that has the points to touch next.
+const shows = (p: (typeof theirs.value)[number]) => touched(props.point, props.series, props.strings).every((name) => p.points.some((of) => placeName(of.place) === name))
+const pattern = computed(() => theirs.value.find((p) => p.photo === lookedAt.value) ?? (photos.value.length ? null : (theirs.value.find(shows) ?? theirs.value[0] ?? null)))
 const shown = computed(() => (pattern.value ? null : own.value))
 const OWN = 'own:'
 const which = computed(() => (pattern.value ? pattern.value.photo : `${OWN}${shown.value?.photo.id}`))

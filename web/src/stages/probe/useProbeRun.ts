@@ -19,7 +19,9 @@ const same = (a: Point, b: Point) => JSON.stringify(a) === JSON.stringify(b)
 /** The probe run: which point is next, what was typed for it, and storing it before the next is announced. */
 export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: string | null = null) {
   const schemes = computed(() => Object.keys(job.value.assessment[purpose]?.runs ?? job.value.assessment.blank_runs))
-  const scheme = shallowRef<Scheme>(schemes.value.find((s) => s === order) ?? job.value.assessment[purpose]?.used ?? 'taps')
+  // Of a pack whose pattern knows its contacts, what can be read without opening comes first.
+  const fromOutside = () => purpose === 'probe' && !job.value.assessment.probe?.readings.length && Boolean(job.value.assessment.pattern) && (job.value.facts.intake.outside_taps?.length ?? 0) > 0
+  const scheme = shallowRef<Scheme>(schemes.value.find((s) => s === order) ?? (fromOutside() ? 'outside' : null) ?? job.value.assessment[purpose]?.used ?? 'taps')
   const text = ref('')
   // On the cell's own tab a reading corrects none at the pin: it stands beside it and shows what the wire does.
   const place = ref<'pin' | 'tab'>('pin')
@@ -40,6 +42,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     const after = points.value.findIndex((p, i) => i >= from.value && open(p))
     return after >= 0 ? after : points.value.findIndex(open)
   })
+  // Then it is opened, and the taps follow.
+  watch(firstOpen, (now) => now < 0 && scheme.value === 'outside' && purpose === 'probe' && job.value.assessment.pattern && order !== 'outside' && (scheme.value = 'taps'))
   const at = computed(() => {
     const i = held.value?.index ?? firstOpen.value
     return i >= 0 && i < points.value.length ? i : null

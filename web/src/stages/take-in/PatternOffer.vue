@@ -44,7 +44,7 @@ const shown = computed<Schemas['PatternOffer'][]>(() => (some.value ? (offers.va
   <section v-else-if="shown.length" class="offers" aria-label="Seen before">
     <h2>Seen before</h2>
     <button v-for="o in shown" :key="o.id" type="button" class="offer" @click="take(o.id)">
-      <strong>{{ o.title }}</strong><span class="mono">{{ buildOf(o.pack) }} {{ wholeAh(o.pack) }} Ah</span><span class="muted">{{ o.because }}{{ o.jobs ? `; ${o.jobs} ${o.jobs === 1 ? 'was' : 'were'} here` : '' }}</span>
+      <strong>{{ o.title }} <span class="mono build">{{ buildOf(o.pack) }} {{ wholeAh(o.pack) }} Ah</span></strong><span class="muted">{{ o.because }}{{ o.jobs ? `; ${o.jobs} ${o.jobs === 1 ? 'was' : 'were'} here` : '' }}</span>
     </button>
   </section>
 </template>
@@ -87,10 +87,15 @@ const shown = computed<Schemas['PatternOffer'][]>(() => (some.value ? (offers.va
   display: grid;
   font: inherit;
   gap: 0 12px;
-  grid-template-columns: minmax(0, 1fr) auto;
+  grid-template-columns: minmax(0, 1fr);
   min-height: 44px;
   padding: 6px 12px;
   text-align: left;
+}
+
+.build {
+  font-size: 14px;
+  font-weight: 400;
 }
 
 .offer .muted {
