@@ -22,6 +22,7 @@ from bench import (  # noqa: E402
     level_plan,
     live,
     looks,
+    patterns,
     prove,
     run_time,
     service,
@@ -32,7 +33,7 @@ from bench import (  # noqa: E402
 PARTS = {
     part.__name__.rsplit(".", 1)[-1]: part
     for part in (
-        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, live, crowd, service, size,
+        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, live, crowd, service, size,
     )
 }  # fmt: skip
 FILE = ROOT / "docs" / "benchmarks.md"

@@ -2,7 +2,7 @@
 
 import secrets
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -38,9 +38,12 @@ WEAK = """\
 ROOT = Path(__file__).parents[1]
 
 
-def patient(seed: int) -> Patient:
-    """A pack with nothing, one or two things wrong."""
-    rng = np.random.default_rng(seed)
+def patient(seed: int, truth: Mapping[str, float] | None = None, model: int | None = None) -> Patient:
+    """A pack with nothing, one or two things wrong; `truth`: how much likelier packs of its model have each than packs in general, `model`:
+    the seed of what the model is, so that others of it are built alike.
+    """
+    own = np.random.default_rng(seed)
+    rng = own if model is None else np.random.default_rng(model)
     chemistry = str(
         rng.choice(
             ["nmc", "li_oxide", "nca", "lco", "lipo", "lipo_hv", "lfp", "nimh", "nicd"],
@@ -60,14 +63,6 @@ def patient(seed: int) -> Patient:
             met[cause] = 0
         if series == 1 and cause in ("imbalance", "weak_group", *WIRES):
             met[cause] = 0
-    age = float(rng.gamma(2.2, 2.2))
-    met["worn"] = int(met["worn"] * (0.2 if age < 2 else 1.0 if age < 5 else 2.2))
-    names = list(met)
-    weight = np.array([met[n] for n in names], dtype=float)
-    count = int(rng.choice([1, 2], p=[0.9, 0.1]))
-    truth = list(rng.choice(names, size=count, replace=False, p=weight / weight.sum()))
-    if count == 2 and ("sound" in truth or len(set(truth) & set(GROUPS)) == 2 or len(set(truth) & set(WIRES)) == 2):
-        truth = truth[:1]
     rated = float(rng.choice([1.5, 2.0, 2.6, 4.0, 5.0, 7.5]))
     pack = Pack(
         chemistry=chemistry,
@@ -76,12 +71,21 @@ def patient(seed: int) -> Patient:
         rated_ah=rated,
         load_a=round(rated * float(rng.uniform(1, 4)), 1),
     )
+    rng = own
+    age = float(rng.gamma(2.2, 2.2))
+    met["worn"] = int(met["worn"] * (0.2 if age < 2 else 1.0 if age < 5 else 2.2))
+    names = list(met)
+    weight = np.array([met[n] * (1.0 if truth is None else truth[n]) for n in names], dtype=float)
+    count = int(rng.choice([1, 2], p=[0.9, 0.1]))
+    truth = list(rng.choice(names, size=count, replace=False, p=weight / weight.sum()))
+    if count == 2 and ("sound" in truth or len(set(truth) & set(GROUPS)) == 2 or len(set(truth) & set(WIRES)) == 2):
+        truth = truth[:1]
     return Patient(pack=pack, kind=kind, age=age, has_board=has_board, truth=tuple(str(t) for t in truth), rng=rng)
 
 
-def request(p: Patient, evidence: list[dict[str, Any]]) -> JudgeRequest:
+def request(p: Patient, evidence: list[dict[str, Any]], of_model: Mapping[str, float] | None = None) -> JudgeRequest:
     pack = {**p.pack.model_dump(), "kind": p.kind, "age_years": round(p.age)}
-    return JudgeRequest.model_validate({"pack": pack, "evidence": evidence})
+    return JudgeRequest.model_validate({"pack": pack, "evidence": evidence, "of_model": dict(of_model or {})})
 
 
 def danger_shown(p: Patient, evidence: list[dict[str, Any]], test: str) -> bool:
@@ -118,12 +122,14 @@ def next_in_order(p: Patient, belief: Belief, line: list[str]) -> tuple[str, tup
     return None
 
 
-def run(p: Patient, how: str) -> dict[str, Any]:
-    """One pack judged: `next` by the judgement's own tests, `order` by the fixed order, `priors` by nothing."""
+def run(p: Patient, how: str, of_model: Mapping[str, float] | None = None) -> dict[str, Any]:
+    """One pack judged: `next` by the judgement's own tests, `order` by the fixed order, `priors` by nothing. `of_model`: what packs of its
+    model had before.
+    """
     evidence = start(p) if how != "priors" else []
     minutes, hours, tests, forbidden, is_open = 0.0, 0.0, 0, 0, p.kind == "drone"
     done: set[tuple[str, tuple[int, ...]]] = set()
-    belief: Belief = believe(request(p, evidence))
+    belief: Belief = believe(request(p, evidence, of_model))
     line = list(ORDER)
     while how != "priors" and tests < MOST_TESTS:
         if how == "next":
@@ -145,7 +151,7 @@ def run(p: Patient, how: str) -> dict[str, Any]:
         groups = list(at) or list(range(1, p.pack.series + 1))
         try:
             more = [*evidence, *answer(p, test, groups)]
-            belief = believe(request(p, more))
+            belief = believe(request(p, more, of_model))
             evidence = more
         except Exception as error:
             # Two answers that contradict each other: the bench keeps the first.

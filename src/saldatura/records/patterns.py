@@ -14,7 +14,7 @@ from saldatura.records.clock import from_text, to_text
 from saldatura.records.jobs import folded
 from saldatura.records.stored import as_it_stands, from_json, rows
 from saldatura.shop.patterns.facts import RetiredFact, Revised
-from saldatura.shop.patterns.offers import Known
+from saldatura.shop.patterns.offers import Known, known_by
 from saldatura.shop.patterns.sheet import SECTIONS
 
 log = logging.getLogger("saldatura")
@@ -184,9 +184,9 @@ def mark(db: sqlite3.Connection) -> int:
 def every(db: sqlite3.Connection) -> list[Known]:
     """Every pattern in use, as offers go by it."""
     return [
-        Known(
-            id=row["pattern_id"], title=row["title"], words=row["words"], pack=Pack.model_validate_json(row["pack"]),
-            label_v=row["label_v"], label_ah=row["label_ah"], contacts=row["contacts"], jobs=row["jobs"],
+        known_by(
+            row["pattern_id"], row["title"], row["words"], Pack.model_validate_json(row["pack"]), row["label_v"], row["label_ah"],
+            row["contacts"], row["jobs"],
         )
         for row in db.execute(f"{_LIST} WHERE retired = 0")
     ]  # fmt: skip

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { useSessionStorage } from '@vueuse/core'
 import { useTermsQuery } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
 import NumberField from '@/forms/NumberField.vue'
 import TextField from '@/forms/TextField.vue'
 import { sent, wrongWith } from '@/forms/quantity'
-import { FORMS, pinLine, pinOf, type Section, SOURCES, type Statement } from './sections'
+import { FORMS, keyOf, pinLine, pinOf, type Section, SOURCES, type Statement } from './sections'
 import type { Sheet } from './usePatterns'
 
 /** One line of a sheet as it is typed. */
@@ -21,7 +22,10 @@ const shown = (key: string, kind: string) => {
   if (kind === 'pins') return (value as Sheet['plugs'][number]['pins']).map(pinLine).join('\n')
   return Array.isArray(value) ? value.join(', ') : String(value)
 }
-const texts = ref<Record<string, string>>(Object.fromEntries(form.value.fields.map((f) => [f.key, shown(f.key, f.kind) || (f.kind === 'choice' && f.options ? Object.keys(f.options)[0]! : '')])))
+// What is typed of a line and not taken over yet is there again after a reload.
+const store = `saldatura.pattern.line.${props.section}.${props.line ? keyOf(props.section, props.line) : 'new'}`
+const texts = useSessionStorage<Record<string, string>>(store, Object.fromEntries(form.value.fields.map((f) => [f.key, shown(f.key, f.kind) || (f.kind === 'choice' && f.options ? Object.keys(f.options)[0]! : '')])))
+const done = () => sessionStorage.removeItem(store)
 const flags = ref<string[]>([...((given.has as string[]) ?? [])])
 const source = ref((given.source as keyof typeof SOURCES) ?? 'told')
 const of = ref((given.of as string) ?? '')
@@ -49,6 +53,10 @@ function valueOf(field: (typeof form.value.fields)[number]): unknown {
       return typed.trim()
   }
 }
+function leave() {
+  done()
+  emit('left')
+}
 function keep() {
   const fields = form.value.fields
   const bad = fields.map((f) => [f, f.kind === 'number' || f.kind === 'whole' ? wrongWith(texts.value[f.key], f.unit, f.kind === 'whole') : null] as const).find(([, said]) => said)
@@ -59,7 +67,9 @@ function keep() {
   const unread = fields.some((f) => f.kind === 'pins') ? (texts.value.pins ?? '').split('\n').find((line) => line.trim() && !pinOf(line)) : null
   if (unread) return void (wrong.value = `Pins: “${unread.trim()}” begins with no number; such as “1 black 0”.`)
   const values = Object.fromEntries(fields.map((f) => [f.key, valueOf(f)]).filter(([key, value]) => value !== null || !['seen', 'count'].includes(key as string)))
-  emit('kept', { ...given, confirmed: given.confirmed ?? 0, contradicted: given.contradicted ?? 0, ...values, source: source.value, of: of.value.trim() } as unknown as Statement)
+  const kept = { ...given, confirmed: given.confirmed ?? 0, contradicted: given.contradicted ?? 0, ...values, source: source.value, of: of.value.trim() } as unknown as Statement
+  done()
+  emit('kept', kept)
 }
 </script>
 
@@ -81,7 +91,7 @@ function keep() {
     </FieldRow>
     <TextField v-model="of" label="Which job or sheet" maxlength="80" />
     <p v-if="wrong" class="error wide" role="alert">{{ wrong }}</p>
-    <div class="acts wide"><ElButton type="primary" native-type="submit">{{ line ? 'Change the line' : form.adds }}</ElButton><ElButton @click="emit('left')">Leave it</ElButton></div>
+    <div class="acts wide"><ElButton type="primary" native-type="submit">{{ line ? 'Change the line' : form.adds }}</ElButton><ElButton @click="leave">Leave it</ElButton></div>
   </form>
 </template>
 

@@ -18,8 +18,10 @@ from saldatura.battery.judge.words import tables as words
 WRONG = 0.05
 # So many packs stand behind the table's own priors when a shop's confirmed causes are counted in.
 PRIOR_PACKS = 150.0
-# What is known of packs in general stands for so many packs of one model.
-MODEL_JOBS = 10.0
+# What is known of packs in general stands for so many packs of one model; and however many there were, this share alone goes by them:
+# boards change without a word, and a sheet may be of another model. Measured on pairs of models and faults (docs/benchmarks.md): more
+# than half costs over a twentieth where what others had misleads.
+MODEL_JOBS, MODEL_SHARE = 10.0, 0.5
 
 
 @cache
@@ -97,12 +99,13 @@ def priors(pack: JudgedPack, confirmed: Mapping[CauseName, int], of_model: Mappi
 
 
 def _of_model(share: Array, weights: Array, of_model: Mapping[CauseName, float]) -> Array:
-    """Shares beforehand with a model's own counts: a few packs never outweigh what is known of all packs, many do."""
+    """Shares beforehand with a model's own counts: half of the belief goes by them, the more of it the more there were."""
     counted = np.zeros(len(share))
     for name, count in of_model.items():
         mine = named(name)
         counted[mine] += count * weights[mine] / max(float(weights[mine].sum()), 1e-12)
-    return np.asarray((MODEL_JOBS * share + counted) / (MODEL_JOBS + counted.sum()))
+    own = (MODEL_JOBS * share + counted) / (MODEL_JOBS + counted.sum())
+    return np.asarray((1 - MODEL_SHARE) * share + MODEL_SHARE * own)
 
 
 def holds(pack: JudgedPack, when: str) -> bool:

@@ -5,6 +5,8 @@ from collections.abc import Iterable, Sequence
 from statistics import median
 from typing import Any
 
+from pydantic import BaseModel
+
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import Blink, BoardFeeds
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
@@ -113,7 +115,18 @@ def taught(facts: JobFacts, base: PatternSheet, policy: Policy) -> PatternSheet:
 
 
 def _from_job(facts: JobFacts, kind: type[Statement], **told: Any) -> Any:
-    return kind(source="job", of=words.job_named(facts.id), **told)
+    return kind(source="job", of=words.job_named(facts.id), **_clean(facts, told))
+
+
+def _clean(facts: JobFacts, value: Any) -> Any:
+    """A value without the customer's name anywhere in it, however deep."""
+    if isinstance(value, BaseModel):
+        return _clean(facts, value.model_dump())
+    if isinstance(value, dict):
+        return {key: _clean(facts, one) for key, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_clean(facts, one) for one in value]
+    return nameless(facts, value) if isinstance(value, str) else value
 
 
 def _more(held: Sequence[Statement], new: Iterable[Statement]) -> list[Statement]:

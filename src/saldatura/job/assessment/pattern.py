@@ -46,6 +46,7 @@ def differences(facts: JobFacts) -> list[str]:
     told, found = facts.as_told, []
     for name in FROM_SHEET:
         theirs, ours = getattr(taken.sheet, name), getattr(told, name)
-        if ours not in (None, [], theirs):
+        # What the pattern does not say is no difference; the lesson may add it.
+        if theirs not in (None, []) and ours not in (None, [], theirs):
             found.append(words.differs(FIELD_NAMES[name], field_says(theirs), field_says(ours)))
     return found

@@ -56,7 +56,7 @@ def _now(value: Any, numbers: Numbers) -> Any:
             found[field] = numbers.get(found[field], found[field])
     if "reading_ids" in found:
         found["reading_ids"] = [numbers.get(i, i) for i in found["reading_ids"]]
-    # A photo, and a set of readings.
-    if "sha256" in found or "purpose" in found:
+    # A photo of the job, and a set of readings; a photo of its pattern is no fact here.
+    if "id" in found and ("sha256" in found or "purpose" in found):
         found["id"] = numbers.get(found["id"], found["id"])
     return found

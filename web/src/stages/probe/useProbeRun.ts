@@ -43,7 +43,7 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     return after >= 0 ? after : points.value.findIndex(open)
   })
   // Then it is opened, and the taps follow.
-  watch(firstOpen, (now) => now < 0 && scheme.value === 'outside' && purpose === 'probe' && job.value.assessment.pattern && order !== 'outside' && (scheme.value = 'taps'))
+  watch(firstOpen, (now) => now < 0 && scheme.value === 'outside' && purpose === 'probe' && job.value.assessment.pattern && order !== 'outside' && ((from.value = 0), (scheme.value = 'taps')))
   const at = computed(() => {
     const i = held.value?.index ?? firstOpen.value
     return i >= 0 && i < points.value.length ? i : null
@@ -85,7 +85,8 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
     }
     held.value = null
     // What is still needed shrinks as it is read: the next one is the first again.
-    from.value = scheme.value === 'needed' ? 0 : index + 1
+    // What is read in another order by now goes on where that is open.
+    from.value = scheme.value === 'needed' || index >= points.value.length || points.value[index]!.reading_id === null ? 0 : index + 1
   }
 
   // A point does not change under the fingers: while something is typed it stays, whatever another window reads.

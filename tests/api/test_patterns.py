@@ -1,0 +1,480 @@
+"""Patterns over HTTP: from shop to shop, into jobs and out of them, and what stands against a file that means no good."""
+
+import copy
+import json
+import subprocess
+import sys
+import zipfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import jsonschema_rs
+import pytest
+
+from saldatura.formats.checksum import checksum
+from saldatura.formats.pattern_file import schema
+from saldatura.records import patterns as records
+from saldatura.records.bench import Bench
+from saldatura.records.database import Database
+from saldatura.shop.patterns.lineage import digest_of
+from saldatura.shop.patterns.sheet import PatternSheet
+from tests.api.conftest import SAFE, Api, job_body, only_line
+from tests.conftest import picture
+
+SHEET: dict[str, Any] = {
+    "title": "Sampling pump",
+    "tags": ["pump"],
+    "pack": {"chemistry": "nmc", "series": 3, "parallel": 2, "rated_ah": 4.0},
+    "outside_taps": [0, 3],
+    "contacts": [{"contact": "T", "touches": "sensor", "ohm": 10000.0}],
+    "opening": [{"does": "Four screws", "tool": "T8", "photo": "opened"}, {"does": "Lift the lid"}],
+    "codes": [{"shows": "three short", "means": "cell"}],
+    "normals": [{"reads": "sensor_ohm", "value": 9800.0, "at_c": 25.0}],
+    "quirks": [{"says": "feeds itself from group 1", "feeds_board": [1]}],
+    "faults": [{"cause": "imbalance", "seen": 4, "cures": [{"repair": "level", "times": 4}], "minutes": 30.0}],
+}
+MARKS = ("Zebulon Quark", "Quark", "+41 79 555 01 02", "SN-4711-ZQ", "quark@example.invalid")
+
+
+def sheet_of(api: Api, **more: Any) -> dict[str, Any]:
+    photo = api.client.post("/api/patterns/photos", content=picture()).json()
+    seen = {"photo": "opened", **photo, "points": [{"place": {"kind": "tap", "tap": 1}, "x": 0.5, "y": 0.25}]}
+    return {**copy.deepcopy(SHEET), "photos": [seen], **more}
+
+
+def begun(api: Api, **more: Any) -> int:
+    status, made = api.post("/api/patterns", {"sheet": sheet_of(api, **more), "by": "Ilka", "why": "first of it"})
+    assert status == 201, made
+    return int(made["id"])
+
+
+def exported(api: Api, number: int) -> dict[str, Any]:
+    found: dict[str, Any] = api.get(f"/api/patterns/{number}/export")
+    return found
+
+
+def timeless(document: dict[str, Any]) -> dict[str, Any]:
+    return {key: value for key, value in document.items() if key != "exported_at"}
+
+
+def changed(api: Api, number: int, **more: Any) -> dict[str, Any]:
+    held = api.get(f"/api/patterns/{number}")
+    body = {"sheet": {**held["sheet"], **more}, "by": "Bero", "why": "something more"}
+    status, made = api.post(f"/api/patterns/{number}?seen={held['last_id']}", body)
+    assert status == 200, made
+    return dict(made)
+
+
+def test_from_shop_to_shop_it_is_the_same_but_for_the_time(api: Api, elsewhere: Api) -> None:
+    number = begun(api)
+    file = exported(api, number)
+    jsonschema_rs.validator_for(schema()).validate(file)
+    # Looked at, nothing is recorded; taken twice, it is there once.
+    assert elsewhere.post("/api/patterns/import?look=true", file)[1]["relation"] == "new"
+    assert elsewhere.get("/api/patterns")["total"] == 0
+    for relation, recorded in (("new", True), ("same", False)):
+        answer = elsewhere.post("/api/patterns/import?by=Bero", file)[1]
+        assert (answer["relation"], answer["recorded"]) == (relation, recorded)
+    assert timeless(exported(elsewhere, 1)) == timeless(file)
+    sha = file["pattern"]["sheet"]["photos"][0]["sha256"]
+    photos = [shop.client.get(f"/api/patterns/photos/{sha}") for shop in (api, elsewhere)]
+    assert photos[0].content == photos[1].content
+    assert photos[0].status_code == 200
+    # It goes on there, and comes back as what follows from ours.
+    changed(elsewhere, 1, quirks=[])
+    back = exported(elsewhere, 1)
+    answer = api.post("/api/patterns/import?by=Ilka", back)[1]
+    assert (answer["relation"], answer["id"], answer["recorded"]) == ("newer", number, True)
+    assert timeless(exported(api, number)) == timeless(back)
+    assert api.post("/api/patterns/import", file)[1]["relation"] == "older"
+    assert api.get(f"/api/patterns/{number}")["sheet"]["quirks"] == []
+
+
+def test_two_shops_that_went_apart_keep_both_or_take_line_by_line(api: Api, elsewhere: Api) -> None:
+    number = begun(api)
+    elsewhere.post("/api/patterns/import", exported(api, number))
+    codes = [*SHEET["codes"], {"shows": "two long", "means": "temperature"}]
+    changed(elsewhere, 1, codes=codes, tags=["pump", "wet"])
+    theirs = exported(elsewhere, 1)
+    changed(api, number, parts=[{"part": "round seal"}])
+    looked = api.post("/api/patterns/import?look=true", theirs)[1]["looked"]
+    assert looked["relation"] == "fork"
+    assert {line["line"] for line in looked["lines"]} == {"codes/lamp/two long/", "tags", "parts/round seal"}
+    # A hand takes one line of it, and its own stays.
+    assert api.post("/api/patterns/import?by=Ilka&choice=accept&lines=codes/lamp/two long/", theirs)[1]["recorded"]
+    now = api.get(f"/api/patterns/{number}")
+    assert [c["shows"] for c in now["sheet"]["codes"]] == ["three short", "two long"]
+    assert (now["sheet"]["tags"], now["sheet"]["parts"][0]["part"], now["by"]) == (["pump"], "round seal", "Ilka")
+    # Without a choice a fork is kept beside ours, once, and grows there.
+    assert [api.post("/api/patterns/import", theirs)[1]["recorded"] for _ in range(2)] == [True, False]
+    changed(elsewhere, 1, tags=["pump", "wet", "round"])
+    again = api.post("/api/patterns/import", exported(elsewhere, 1))[1]
+    assert (again["relation"], again["recorded"]) == ("newer", True)
+    assert api.get("/api/patterns")["total"] == 2
+    assert api.get(f"/api/patterns/{again['id']}")["sheet"]["tags"] == ["pump", "wet", "round"]
+    assert not api.post("/api/patterns/import?choice=skip", theirs)[1]["recorded"]
+    only = api.post("/api/patterns/import?choice=accept&lines=nonsense", theirs)
+    assert only[0] in (200, 422)
+
+
+def signed(file: dict[str, Any]) -> dict[str, Any]:
+    """With a checksum that is right, so that what it says is looked at."""
+    return {**file, "sha256": checksum(file["pattern"])}
+
+
+def put(path: str, value: Any) -> Callable[[dict[str, Any]], dict[str, Any]]:
+    def change(file: dict[str, Any]) -> dict[str, Any]:
+        whole = copy.deepcopy(file)
+        at: Any = whole
+        *most, last = path.split(".")
+        for key in most:
+            at = at[int(key)] if isinstance(at, list) else at[key]
+        at[int(last) if isinstance(at, list) else last] = value
+        return signed(whole)
+
+    return change
+
+
+HOSTILE: dict[str, Callable[[dict[str, Any]], Any]] = {
+    "no pattern": lambda f: {**f, "format": "saldatura-job"},
+    "of a newer program": lambda f: {**f, "version": 9},
+    "changed after": lambda f: {**f, "pattern": {**f["pattern"], "revision": 7}},
+    "a field that is none": put("pattern.sheet.customer", "Zebulon"),
+    "a tap beyond": put("pattern.sheet.outside_taps", [0, 9]),
+    "a photo of another name": lambda f: {**f, "photos": {}},
+    "a photo that is none": lambda f: {**f, "photos": dict.fromkeys(f["photos"], "AAAA")},
+    "a photo that is no text of bytes": lambda f: {**f, "photos": dict.fromkeys(f["photos"], "%%%")},
+    "a million opening steps": put("pattern.sheet.opening", [{"does": f"step {n}"} for n in range(20_000)]),
+    "an endless title": put("pattern.sheet.title", "x" * 100_000),
+    "no title": put("pattern.sheet.title", "   "),
+    "a zero sign": put("pattern.sheet.title", "pump\0"),
+    "no cells": put("pattern.sheet.pack.series", 0),
+    "a number that is none": put("pattern.sheet.pack.rated_ah", "4.0"),
+    "counts below nothing": put("pattern.experience", [{"shop": "1" * 36, "jobs": -4}]),
+    "a uid that is a path": put("pattern.uid", "../../../../../../etc/passwd/xxxxxxxx"),
+    "a history without end": put("pattern.history", [{"revision": 1, "digest": "a" * 32}] * 1001),
+    "a digest of another kind": put("pattern.history", [{"revision": 1, "digest": "DROP TABLE pattern"}]),
+    "two lines of one key": put("pattern.sheet.codes", [{"shows": "a"}, {"shows": "A"}]),
+    "deep": put("pattern.sheet.label", json.loads("[" * 50 + "]" * 50)),
+}
+
+
+@pytest.mark.parametrize("what", HOSTILE)
+def test_a_file_that_means_no_good_gets_one_line_and_leaves_nothing(api: Api, what: str) -> None:
+    file = exported(api, begun(api))
+    before = [json.dumps(api.get("/api/patterns")), sorted(p.name for p in photos_of(api))]
+    status, answer = api.post("/api/patterns/import", HOSTILE[what](file))
+    assert status in (413, 422), (what, answer)
+    field, message = only_line(answer)
+    assert field in ("file", "body"), answer
+    assert len(message) <= 400
+    assert [json.dumps(api.get("/api/patterns")), sorted(p.name for p in photos_of(api))] == before
+
+
+def photos_of(api: Api) -> Iterator[Path]:
+    bench: Bench = api.client.app.state.bench  # type: ignore[attr-defined]
+    return bench.db.photos.folder.glob("*")
+
+
+def customers_job(api: Api) -> int:
+    """A job that says its customer's name wherever words can stand."""
+    name, _, phone, serial, mail = MARKS
+    intake = {
+        **job_body()["intake"],
+        "customer": name,
+        "contact": f"{phone}, {mail}",
+        "serial": serial,
+        "pack_name": f"Pump of {name}",
+    }
+    job = api.take_in(intake={**intake, "note": f"{name} rings at noon", "outside_taps": [0, 3], "has_sensor": True})
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    caption = f"Frau Quark, {serial}"
+    view = api.client.post(f"/api/jobs/{job}/photos", params={"caption": caption}, content=picture()).json()
+    api.post(
+        f"/api/jobs/{job}/pins",
+        {"photo": view["facts"]["last_id"], "place": {"kind": "tap", "tap": 1}, "x": 0.4, "y": 0.5},
+    )
+    api.post(f"/api/jobs/{job}/notes", {"text": f"two hidden screws under the label, says quark on {phone}"})
+    api.post(
+        f"/api/jobs/{job}/notes", {"text": f"three short ({mail})", "evidence": [{"kind": "blink", "means": "cell"}]}
+    )
+    api.post(f"/api/jobs/{job}/measures", {"kind": "sensor", "sensor": {"ohm": 10900, "ambient_c": 23}})
+    plug = {"name": "Quark's plug", "pins": [{"pin": k + 1, "wire": "red", "tap": k} for k in range(4)]}
+    api.post(f"/api/jobs/{job}/wiring", {"connectors": [plug]})
+    api.post(f"/api/jobs/{job}/block", {"arrangement": "line", "parts": [{"part": "other", "name": "Quark's clip", "price": 4.5}], "pouch": {"glued": f"to {serial}"}})  # fmt: skip
+    return job
+
+
+def test_nothing_of_a_customer_goes_into_a_pattern(api: Api) -> None:
+    job = customers_job(api)
+    lesson = api.get(f"/api/jobs/{job}/lesson")
+    sections = {line["section"] for line in lesson["lines"]}
+    assert {"photos", "plugs", "codes", "normals", "quirks", "built", "outside_taps"} <= sections
+    body = {"lines": [line["line"] for line in lesson["lines"]], "by": "Ilka"}
+    assert api.post(f"/api/jobs/{job}/lesson", body)[0] == 200
+    told = json.dumps(exported(api, 1)["pattern"], ensure_ascii=False).casefold()
+    assert not [mark for mark in MARKS if mark.casefold() in told]
+    assert "hidden screws under the label" in told
+
+
+def taken(api: Api, number: int | None, cause: str, minutes: float = 25.0, **intake: Any) -> int:
+    """A job from counter to signature, its cause confirmed."""
+    body: dict[str, Any] = {"intake": {"customer": "Yard", **intake}, "safety": SAFE, "pattern": number}
+    status, view = api.post("/api/jobs", body)
+    assert status == 201, view
+    job = int(view["facts"]["id"])
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    assert api.post(f"/api/jobs/{job}/rulings", {"cause": cause, "confirmed": True, "by": "Ilka"})[0] == 201
+    assert (
+        api.post(
+            f"/api/jobs/{job}/work", {"did": "cleaned", "place": {"kind": "part", "part": "sensor plug"}, "by": "Ilka"}
+        )[0]
+        == 201
+    )
+    status, view = api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "minutes": minutes, "reason": "it runs"})
+    assert status == 200, view
+    return job
+
+
+def test_a_job_takes_over_what_its_pattern_knows_and_keeps_it(api: Api) -> None:
+    number = begun(api)
+    status, view = api.post(
+        "/api/jobs", {"intake": {"customer": "Yard", "has_board": False}, "safety": SAFE, "pattern": number}
+    )
+    assert status == 201
+    intake, beside, job = view["facts"]["intake"], view["assessment"]["pattern"], view["facts"]["id"]
+    assert (intake["pack_name"], intake["pack"]["series"], intake["outside_taps"]) == ("Sampling pump", 3, [0, 3])
+    assert beside["differs"] == []
+    # What the pattern says otherwise is a note beside it, and no change of it.
+    other = {"customer": "Yard", "pack": {**SHEET["pack"], "rated_ah": 3.0}, "outside_taps": [0, 1, 3]}
+    differing = api.post("/api/jobs", {"intake": other, "safety": SAFE, "pattern": number})[1]
+    assert len(differing["assessment"]["pattern"]["differs"]) == 2
+    assert [len(j["differs"]) for j in api.get(f"/api/patterns/{number}/jobs")] == [2, 0]
+    assert api.get(f"/api/patterns/{number}")["revision"] == 1
+    # Steps are ticked off and untick; one that there is not is refused.
+    assert api.post(f"/api/jobs/{job}/steps", {"list": "opening", "step": "Four screws"})[1]["assessment"]["pattern"][
+        "opened"
+    ] == ["Four screws"]
+    assert (
+        api.post(f"/api/jobs/{job}/steps", {"list": "opening", "step": "Four screws", "done": False})[1]["assessment"][
+            "pattern"
+        ]["opened"]
+        == []
+    )
+    assert only_line(api.post(f"/api/jobs/{job}/steps", {"list": "closing", "step": "Four screws"})[1])[0] == "step"
+    # The pattern goes on; the job keeps what it was begun with, and takes the newer one when a hand says so.
+    changed(api, number, opening=[{"does": "Slide the lid"}])
+    assert api.get(f"/api/jobs/{job}")["assessment"]["pattern"]["revision"] == 1
+    assert api.post(f"/api/jobs/{job}/pattern", {"pattern": number})[1]["assessment"]["pattern"]["revision"] == 2
+    undo = api.get(f"/api/jobs/{job}")["assessment"]["undo"]["fact"]
+    assert (
+        api.post(f"/api/jobs/{job}/taken-back", {"fact": undo, "reason": "the old one"})[1]["assessment"]["pattern"][
+            "revision"
+        ]
+        == 1
+    )
+
+
+def test_a_job_of_no_pattern_or_of_another_build_says_so_at_the_field(api: Api) -> None:
+    number = begun(api)
+    four = {**job_body(series=4)["intake"]}
+    assert only_line(api.post("/api/jobs", {"intake": four, "safety": SAFE, "pattern": number})[1])[0] == "pattern"
+    assert only_line(api.post("/api/jobs", {"intake": {"customer": "Yard"}, "pattern": 99})[1])[0] == "pattern"
+    status, answer = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE})
+    assert (status, [line["field"] for line in answer["errors"]]) == (422, ["intake.pack_name", "intake.pack"])
+    assert api.get("/api/jobs")["jobs"] == []
+
+
+def test_what_signed_jobs_had_counts_by_itself_and_the_next_is_judged_by_it(api: Api, elsewhere: Api) -> None:
+    number = begun(api, faults=[])
+    plain = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": number})[1]["facts"]["id"]
+
+    def chance(job: int) -> float:
+        causes = api.get(f"/api/jobs/{job}/judgement")["judgement"]["causes"]
+        return sum(c["probability"] for c in causes if c["cause"] == "sensor_circuit")
+
+    before = chance(plain)
+    jobs = [taken(api, number, "sensor_circuit", serial="P-1") for _ in range(3)]
+    whole = api.get(f"/api/patterns/{number}")
+    bar = whole["bars"][0]
+    assert (bar["cause"], bar["here"], bar["cures"], bar["minutes"]) == (
+        "sensor_circuit",
+        3,
+        {"clean_connector": 3},
+        25,
+    )
+    # The same pack came back twice.
+    assert bar["back"] == 2
+    assert api.get(f"/api/jobs/{plain}/judgement")["of_model"] == {"sensor_circuit": 3}
+    assert chance(plain) > before + 0.02
+    # What was signed stays judged as it was; a job opened again counts no more until it is signed again.
+    assert api.get(f"/api/jobs/{jobs[0]}/judgement")["of_model"] == {}
+    # What was counted goes along, by shop, and is not counted twice when it comes back.
+    elsewhere.post("/api/patterns/import", exported(api, number))
+    there = elsewhere.get("/api/patterns/1")["bars"][0]
+    assert (there["here"], there["elsewhere"]) == (0, 3)
+    taken(elsewhere, 1, "sensor_circuit")
+    assert api.post("/api/patterns/import", exported(elsewhere, 1))[1]["recorded"]
+    both = api.get(f"/api/patterns/{number}")["bars"][0]
+    assert (both["here"], both["elsewhere"]) == (3, 1)
+    assert api.get(f"/api/jobs/{plain}/judgement")["of_model"] == {"sensor_circuit": 4}
+
+
+def test_a_lesson_is_taken_line_by_line_and_once(api: Api) -> None:
+    number = begun(api)
+    job = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": number})[1]["facts"]["id"]
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    api.post(f"/api/jobs/{job}/steps", {"list": "opening", "step": "Four screws"})
+    api.post(
+        f"/api/jobs/{job}/notes", {"text": "blue, two short", "evidence": [{"kind": "blink", "means": "temperature"}]}
+    )
+    lines = {line["line"]: line["what"] for line in api.get(f"/api/jobs/{job}/lesson")["lines"]}
+    assert lines == {"opening/four screws": "counted", "codes/lamp/blue, two short/": "added"}
+    assert api.post(f"/api/jobs/{job}/lesson", {"lines": ["opening/four screws"], "by": "Bero"})[0] == 200
+    left = api.get(f"/api/jobs/{job}/lesson")
+    assert ([line["line"] for line in left["lines"]], left["taken"]) == (
+        ["codes/lamp/blue, two short/"],
+        ["opening/four screws"],
+    )
+    now = api.get(f"/api/patterns/{number}")
+    assert (now["revision"], now["sheet"]["opening"][0]["confirmed"], len(now["sheet"]["codes"])) == (2, 1, 1)
+    assert only_line(api.post(f"/api/jobs/{job}/lesson", {"lines": ["nonsense"], "by": "Bero"})[1])[0] == "lines"
+    assert (
+        only_line(api.post(f"/api/jobs/{job}/lesson", {"lines": ["codes/lamp/blue, two short/"], "by": " "})[1])[0]
+        == "by"
+    )
+    # Taken back it is a revision of its own, and nothing that was said is gone.
+    back = api.post(f"/api/patterns/{number}/back", {"by": "Bero", "why": "it was another screw"})[1]
+    assert (back["revision"], back["sheet"]["opening"][0]["confirmed"]) == (3, 0)
+    assert [h["revision"] for h in back["history"]] == [3, 2, 1]
+
+
+def test_a_job_that_had_no_pattern_begins_one_and_is_of_it_from_then_on(api: Api) -> None:
+    job = api.take_in()
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    api.post(f"/api/jobs/{job}/rulings", {"cause": "worn", "confirmed": True, "by": "Ilka"})
+    assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "as agreed"})[0] == 200
+    signed_at = api.get(f"/api/jobs/{job}")["facts"]["sign_off"]
+    # Also of a job that is signed: what was signed stays, and its cause counts.
+    assert api.post(f"/api/jobs/{job}/lesson", {"by": "Ilka", "title": "Test pack, grey"})[0] == 200
+    assert api.get("/api/patterns/1")["bars"][0]["here"] == 1
+    assert api.get(f"/api/jobs/{job}")["facts"]["sign_off"] == signed_at
+    begun(api)
+    assert only_line(api.post(f"/api/jobs/{job}/pattern", {"pattern": 2})[1])[0] == "signed"
+
+
+def test_two_that_are_one_are_merged_with_what_their_jobs_had(api: Api) -> None:
+    one, other = begun(api, faults=[]), begun(api, title="Sampling pump, old", faults=[], parts=[{"part": "seal"}])
+    first, second = taken(api, one, "worn"), taken(api, other, "worn")
+    lines = [c["line"] for c in api.get(f"/api/patterns/{one}/differs/{other}") if c["what"] == "added"]
+    assert lines == ["parts/seal"]
+    merged = api.post(
+        f"/api/patterns/{one}/merge", {"other": other, "lines": lines, "by": "Ilka", "why": "the same pack"}
+    )[1]
+    assert ([p["part"] for p in merged["sheet"]["parts"]], merged["bars"][0]["here"]) == (["seal"], 2)
+    gone = api.get(f"/api/patterns/{other}")
+    assert (gone["retired"], gone["merged_into"]) == (True, one)
+    assert [p["id"] for p in api.get("/api/patterns")["patterns"]] == [one]
+    assert api.get("/api/patterns?retired=true")["total"] == 1
+    assert {j["job_id"] for j in api.get(f"/api/patterns/{one}/jobs")} == {first, second}
+    # The job that was begun from the other teaches the one that is left.
+    assert api.get(f"/api/jobs/{second}/lesson")["pattern"] == one
+    assert (
+        only_line(
+            api.post(f"/api/patterns/{other}", {"sheet": {**SHEET, "opening": []}, "by": "Ilka", "why": "too late"})[1]
+        )[0]
+        == "pattern"
+    )
+    assert (
+        only_line(api.post(f"/api/patterns/{one}/merge", {"other": one, "by": "Ilka", "why": "itself"})[1])[0]
+        == "other"
+    )
+
+
+def test_what_another_window_changed_is_told_and_not_written_over(api: Api) -> None:
+    number = begun(api)
+    seen = api.get(f"/api/patterns/{number}")["last_id"]
+    changed(api, number, tags=["wet"])
+    body = {"sheet": sheet_of(api), "by": "Ilka", "why": "from the other window"}
+    assert only_line(api.post(f"/api/patterns/{number}?seen={seen}", body)[1])[0] == "stale"
+    assert api.get(f"/api/patterns/{number}")["sheet"]["tags"] == ["wet"]
+    # A photo that nobody kept is none.
+    lost = {
+        **body,
+        "sheet": {
+            **body["sheet"],
+            "photos": [{"photo": "x", "sha256": "0" * 64, "width": 4, "height": 4}],
+            "opening": [],
+        },
+    }
+    assert only_line(api.post(f"/api/patterns/{number}", lost)[1])[0] == "photos"
+
+
+def test_normals_and_quirks_of_the_pattern_are_what_this_pack_is_judged_by(api: Api) -> None:
+    known = begun(
+        api, normals=[{"reads": "sensor_ohm", "value": 47_000.0, "at_c": 25.0}, {"reads": "group_ohm", "value": 0.02}]
+    )
+    bare = begun(api, title="Other", normals=[], quirks=[], faults=[])
+
+    def sensor(number: int, ohm: float) -> float:
+        job = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": number})[1]["facts"][
+            "id"
+        ]
+        api.read_groups(job, [3.9, 3.9, 3.9])
+        api.post(f"/api/jobs/{job}/measures", {"kind": "sensor", "sensor": {"ohm": ohm, "ambient_c": 25.0}})
+        causes = api.get(f"/api/jobs/{job}/judgement")["judgement"]["causes"]
+        return sum(c["probability"] for c in causes if c["cause"] == "sensor_circuit")
+
+    # 10 kΩ is the commonest thermistor, and a fault where healthy ones of the model read 47 kΩ.
+    assert sensor(known, 10_000.0) > 2 * sensor(bare, 10_000.0)
+    assert sensor(known, 47_000.0) < sensor(bare, 47_000.0)
+
+
+def test_on_the_command_line_it_goes_out_comes_in_and_is_looked_at(api: Api, tmp_path: Path) -> None:
+    file = tmp_path / "pump.json"
+    file.write_text(json.dumps(exported(api, begun(api))), encoding="utf-8")
+
+    def run(*words: str) -> subprocess.CompletedProcess[str]:
+        env = {"SALDATURA_DATA": str(tmp_path / "there.sqlite3"), "PATH": "/usr/bin:/bin", "HOME": str(tmp_path)}
+        return subprocess.run(
+            [sys.executable, "-m", "saldatura", "pattern", *words], capture_output=True, text=True, env=env, check=False
+        )
+
+    assert "It is whole" in run("check", str(file)).stdout
+    assert "pattern 1" in run("import", str(file), "--by", "Ilka").stdout
+    assert "Nothing new" in run("import", str(file), "--by", "Ilka").stdout
+    assert timeless(json.loads(run("export", "1").stdout)) == timeless(json.loads(file.read_text()))
+    bad = tmp_path / "bad.json"
+    bad.write_text("{")
+    for words in (("check", str(bad)), ("import", str(bad), "--by", "Ilka"), ("export", "9")):
+        failed = run(*words)
+        assert failed.returncode == 2, words
+        assert len(failed.stderr.strip().splitlines()) == 1, failed.stderr
+
+
+def test_the_schema_that_is_handed_out_is_the_one_that_is_read() -> None:
+    kept = Path(__file__).parents[2] / "docs" / "pattern.schema.json"
+    assert json.loads(kept.read_text(encoding="utf-8")) == schema()
+
+
+def test_patterns_are_in_backup_and_archive_and_none_is_lost_with_its_list(
+    api: Api, tmp_path: Path, db: Database
+) -> None:
+    number = begun(api)
+    whole = tmp_path / "shop.zip"
+    whole.write_bytes(api.client.get("/api/shop/export.zip").content)
+    with zipfile.ZipFile(whole) as archive:
+        lines = [json.loads(line) for line in archive.read("patterns.jsonl").splitlines()]
+        sha = lines[0]["body"]["sheet"]["photos"][0]["sha256"]
+        assert f"photos/{sha}.jpg" in archive.namelist()
+        assert b"patterns.jsonl,pattern,sheet" in archive.read("dictionary.csv")
+    assert lines[0]["body"]["digest"] == digest_of(PatternSheet.model_validate(lines[0]["body"]["sheet"]))
+    copy_of = tmp_path / "copy.sqlite3"
+    db.backup(copy_of)
+    with Database(copy_of).write() as writer:
+        writer.execute("DELETE FROM pattern_now")
+    there = Bench(Database(copy_of))
+    assert there.patterns.current(number).sheet.title == "Sampling pump"
+    assert [row["title"] for row in records.listed(there.db.read(), "", False, 9, 0)[0]] == ["Sampling pump"]
+    assert there.db.photos.path(sha).exists()
