@@ -7,21 +7,21 @@ from running import chromium, running
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 VIEWS = {
     "today": ("/", "light"),
-    "take-in": ("/jobs/2/take-in", "light"),
+    "take-in": ("/take-in", "light"),
     "probe": ("/jobs/7/probe", "light"),
-    "probe-doubt": ("/jobs/4/probe", "light"),
+    "probe-pattern": ("/jobs/7/probe?view=photo", "light"),
     "judge": ("/jobs/5/judge", "light"),
     "level": ("/jobs/5/level", "light"),
     "prove": ("/jobs/17/prove?of=tests", "light"),
-    "hand-over": ("/jobs/19/hand-over", "light"),
+    "hand-over": ("/jobs/9/hand-over", "light"),
     "level-plan-dark": ("/jobs/7/level?over=channels", "dark"),
     "cells": ("/cells/K-41", "light"),
     "plan": ("/jobs/14/plan", "light"),
     "policy": ("/policy", "light"),
     "join": ("/jobs/14/join", "light"),
-    "join-strips": ("/jobs/14/join?of=strips", "light"),
     "join-work": ("/jobs/14/join?of=work", "light"),
-    "join-welds": ("/jobs/14/join?of=welds", "light"),
+    "patterns": ("/patterns", "light"),
+    "pattern": ("/patterns/2", "light"),
     "returns": ("/returns", "light"),
     "instruments": ("/jobs/9/instruments", "light"),
     "leads": ("/jobs/10/leads", "light"),
@@ -43,6 +43,12 @@ def main() -> None:
             page.wait_for_load_state("networkidle")
             if name == "probe":
                 page.locator(".entry input").press_sequentially("36.3")
+            if name == "take-in":
+                page.get_by_label("Which pack").fill("prun")
+                page.get_by_label("Volts and capacity on its label").fill("18 V")
+                page.get_by_text("Seen before").wait_for()
+            if name == "hand-over":
+                page.get_by_role("region", name="What this pack taught").scroll_into_view_if_needed()
             if name == "instruments":
                 page.get_by_role("button", name="read tap 5 against tap 0").press("Enter")
                 page.get_by_role("button", name="read tap 9 against tap 0").press("Shift+Enter")

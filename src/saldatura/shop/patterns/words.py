@@ -67,7 +67,8 @@ def line_changes(section: str, what: str, ours: str, theirs: str) -> str:
 
 
 def field_changes(field: str, ours: str, theirs: str) -> str:
-    return f"{FIELD_NAMES.get(field, field)}: {ours or NOT_TOLD}; now {theirs or NOT_TOLD}"
+    name = FIELD_NAMES.get(field, field)
+    return f"{name}: {ours}; now {theirs or NOT_TOLD}" if ours else f"{name}: {theirs or NOT_TOLD}"
 
 
 def named_alike() -> str:

@@ -20,6 +20,8 @@ const { data: lesson } = useQuery({
   queryFn: () => settled(client.GET('/api/jobs/{job_id}/lesson', { params: path.value })),
   placeholderData: (before) => before,
 })
+// The first three digits say the cause.
+const KEYS = ['4', '5', '6', '7', '8', '9']
 const chosen = ref<string[]>([])
 const title = ref('')
 const by = ref(settings.value.technician)
@@ -44,7 +46,7 @@ async function take() {
     <p v-if="lesson.pattern">Pattern: <RouterLink :to="`/patterns/${lesson.pattern}`">{{ lesson.title }}</RouterLink>, revision {{ lesson.revision }}.<template v-if="lesson.taken.length"> {{ lesson.taken.length }} {{ lesson.taken.length === 1 ? 'line' : 'lines' }} of this job {{ lesson.taken.length === 1 ? 'is' : 'are' }} in it.</template></p>
     <p v-else class="muted">Nothing is kept of this model yet. A pattern begun here offers itself when the next one comes.</p>
     <p v-for="c in lesson.counts" :key="c" class="muted">{{ c }}.</p>
-    <ChangeLines v-if="lesson.lines.length" v-model="chosen" :lines="lesson.lines" label="What could go into the pattern" />
+    <ChangeLines v-if="lesson.lines.length" v-model="chosen" :lines="lesson.lines" :keys="KEYS" label="What could go into the pattern" />
     <p v-else-if="lesson.pattern" class="muted">It says all of it already.</p>
     <form v-if="lesson.lines.length || !lesson.pattern" class="take" @submit.prevent="take">
       <TextField v-if="!lesson.pattern" v-model="title" label="Title of the pattern, free of makes" maxlength="80" />

@@ -18,7 +18,7 @@ const whole = ref(false)
 const closed = computed(() => job.value.assessment.closed !== null)
 const tick = (step: string, did = true) => act(() => settled(client.POST('/api/jobs/{job_id}/steps', { params: { path: { job_id: job.value.facts.id } }, body: { list: props.of, step, done: did } })))
 /** What its contacts read on a healthy one, before anything is opened. */
-const contacts = computed(() => (props.of === 'opening' && !done.value.length ? (pattern.value?.sheet.contacts ?? []).filter((c) => c.volts !== null || c.ohm !== null) : []))
+const contacts = computed(() => (props.of === 'opening' && !done.value.length && !job.value.assessment.probe?.readings.length ? (pattern.value?.sheet.contacts ?? []).filter((c) => c.volts !== null || c.ohm !== null) : []))
 const heads = { opening: 'Opening it', closing: 'Closing it' }
 useShortcuts(() => (next.value && !closed.value ? [{ key: 'o', does: `${props.of} step done: ${next.value.does.slice(0, 40)}`, run: () => void tick(next.value!.does) }] : []))
 </script>
