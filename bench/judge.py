@@ -38,8 +38,8 @@ WEAK = """\
 ROOT = Path(__file__).parents[1]
 
 
-def patient(seed: int, truth: Mapping[str, float] | None = None, model: int | None = None) -> Patient:
-    """A pack with nothing, one or two things wrong; `truth`: how much likelier packs of its model have each than packs in general, `model`:
+def patient(seed: int, likelier: Mapping[str, float] | None = None, model: int | None = None) -> Patient:
+    """A pack with nothing, one or two things wrong; `likelier`: how much likelier packs of its model have each than packs in general, `model`:
     the seed of what the model is, so that others of it are built alike.
     """
     own = np.random.default_rng(seed)
@@ -75,7 +75,7 @@ def patient(seed: int, truth: Mapping[str, float] | None = None, model: int | No
     age = float(rng.gamma(2.2, 2.2))
     met["worn"] = int(met["worn"] * (0.2 if age < 2 else 1.0 if age < 5 else 2.2))
     names = list(met)
-    weight = np.array([met[n] * (1.0 if truth is None else truth[n]) for n in names], dtype=float)
+    weight = np.array([met[n] * (1.0 if likelier is None else likelier[n]) for n in names], dtype=float)
     count = int(rng.choice([1, 2], p=[0.9, 0.1]))
     truth = list(rng.choice(names, size=count, replace=False, p=weight / weight.sum()))
     if count == 2 and ("sound" in truth or len(set(truth) & set(GROUPS)) == 2 or len(set(truth) & set(WIRES)) == 2):

@@ -378,6 +378,10 @@ def test_two_that_are_one_are_merged_with_what_their_jobs_had(api: Api) -> None:
     assert [p["id"] for p in api.get("/api/patterns")["patterns"]] == [one]
     assert api.get("/api/patterns?retired=true")["total"] == 1
     assert {j["job_id"] for j in api.get(f"/api/patterns/{one}/jobs")} == {first, second}
+    assert (
+        only_line(api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": other})[1])[0]
+        == "pattern"
+    )
     # The job that was begun from the other teaches the one that is left.
     assert api.get(f"/api/jobs/{second}/lesson")["pattern"] == one
     assert (
@@ -396,7 +400,7 @@ def test_what_another_window_changed_is_told_and_not_written_over(api: Api) -> N
     number = begun(api)
     seen = api.get(f"/api/patterns/{number}")["last_id"]
     changed(api, number, tags=["wet"])
-    body = {"sheet": sheet_of(api), "by": "Ilka", "why": "from the other window"}
+    body: dict[str, Any] = {"sheet": sheet_of(api), "by": "Ilka", "why": "from the other window"}
     assert only_line(api.post(f"/api/patterns/{number}?seen={seen}", body)[1])[0] == "stale"
     assert api.get(f"/api/patterns/{number}")["sheet"]["tags"] == ["wet"]
     # A photo that nobody kept is none.

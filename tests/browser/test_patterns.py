@@ -8,7 +8,6 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_walk import Shop, heading, press
-from tests.conftest import picture
 
 
 @pytest.fixture

@@ -234,7 +234,7 @@ class Bench(Answers):
             jumped=lambda: moved[-1].at if (moved := shop.of_kind(ClockMovedFact)) else None,
             distrusted=lambda facts: shop.distrusted(facts.tries),
             of_model=self.patterns.causes,
-            pattern=lambda number: patterns.current(db, number),
+            pattern=lambda number: patterns.in_use(db, number),
             papers=self._papers,
         )
 

@@ -47,6 +47,12 @@ def current(db: sqlite3.Connection, pattern_id: int) -> Revised | None:
     return None
 
 
+def in_use(db: sqlite3.Connection, pattern_id: int) -> Revised | None:
+    """The same; None also for one that was put away."""
+    row = row_of(db, pattern_id)
+    return None if row is None or row["retired"] else current(db, pattern_id)
+
+
 def lines(db: sqlite3.Connection) -> Iterator[dict[str, Any]]:
     """Every fact of every pattern as it is written in an open file, in the order of record."""
     for row in rows(db, "SELECT * FROM pattern_fact ORDER BY id"):
@@ -204,9 +210,12 @@ class Went:
 
 
 def signed(db: sqlite3.Connection, uid: str) -> list[Went]:
-    """The signed jobs that were begun from a pattern, or from one that became a part of it, in the order in which they came."""
+    """The signed jobs that were begun from a pattern, or from one that became a part of it, in the order in which they came. What another
+    shop signed counts there.
+    """
     found = db.execute(
         f"{_PARTS}SELECT job_id, cause, simulated, serial, outings FROM job_now WHERE {_OF_PARTS} AND (outings <> '[]' OR standing IN ('done', 'scrap'))"
+        " AND job_id NOT IN (SELECT job_id FROM brought_in)"
         " ORDER BY job_id",
         (uid,),
     )

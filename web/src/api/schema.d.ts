@@ -7614,6 +7614,11 @@ export interface components {
              */
             group_ohm?: number | null;
             /**
+             * Quiet Ma
+             * @description What a sound group of this model may leak, mA. Default: as its capacity has it.
+             */
+            quiet_ma?: number | null;
+            /**
              * Opened
              * @description Whether the case is off already; null: as the evidence tells.
              */

@@ -73,6 +73,15 @@ function useCode(code: { shows: string; means: Schemas['BlinkFact']['means'] }) 
   chosen.value.set(JSON.stringify(of), of)
   if (!text.value.includes(code.shows)) text.value = [text.value, code.shows].filter(Boolean).join('; ')
 }
+// Which revision the pack's own board is, and with which the pattern says it may be swapped: a part of another one is then known as such.
+const boards = computed(() => job.value.assessment.pattern?.sheet.boards ?? [])
+const ownBoard = ref<string | null>(null)
+watch([ownBoard, part, () => tried.value.what], () => {
+  const own = boards.value.find((b) => b.revision === ownBoard.value)
+  const put = parts.value.find((p) => p.id === part.value)
+  if (tried.value.what !== 'board' || !own || !put?.revision) return
+  tried.value.revision = put.revision === own.revision || own.swaps_with.includes(put.revision) ? 'true' : 'false'
+})
 const about = computed(() => begins.value.about)
 // A test that was asked for shows its own chips; the rest is one press away.
 const more = ref(false)
@@ -184,6 +193,9 @@ function leave() {
         <div v-for="(kinds, kind) in TRIES" :key="kind" class="chips" role="group" :aria-label="kind === 'action' ? 'Done' : 'Put in'">
           <span class="label">{{ kind === 'action' ? 'Done' : 'Put in' }}</span>
           <button v-for="(words, what) in kinds" :key="what" type="button" class="chip" :aria-pressed="tried.kind === kind && tried.what === what" @click="pick(kind, what)">{{ words }}</button>
+        </div>
+        <div v-if="tried.kind === 'swap' && tried.what === 'board' && boards.length" class="chips" role="group" aria-label="Its revision by the pattern">
+          <button v-for="b in boards" :key="`${b.board} ${b.revision}`" type="button" class="chip" :aria-pressed="ownBoard === b.revision" @click="ownBoard = ownBoard === b.revision ? null : b.revision">this pack has {{ b.revision ? `revision ${b.revision}` : b.board }}<template v-if="b.told_by">: {{ b.told_by }}</template></button>
         </div>
         <div v-if="tried.kind === 'swap' && tried.what" class="chips" role="group" aria-label="The reference part">
           <template v-if="parts.length"><span class="label">Which one</span><button v-for="of in parts" :key="of.id" type="button" class="chip" :disabled="!of.sound" :aria-pressed="part === of.id" @click="usePart(of)">{{ of.name }}<template v-if="!of.sound"> (found at fault)</template><template v-else-if="of.due"> (prove it again: {{ of.due }})</template></button></template>

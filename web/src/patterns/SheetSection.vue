@@ -89,6 +89,7 @@ function move(at: number, by: number) {
             <tbody>
               <tr><th>pin</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.pin }}</td></tr>
               <tr><th>wire</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin">{{ p.wire || '–' }}</td></tr>
+              <tr v-if="(of(line).pins as Sheet['plugs'][number]['pins']).some((p) => typeof p.volts === 'number')"><th>V</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.volts ?? '–' }}</td></tr>
               <tr><th>to</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</td></tr>
             </tbody>
           </table>

@@ -46,7 +46,7 @@ export const FORMS: Record<Section, SectionForm> = {
   opening: steps('Opening', 'Screws and where they hide, clips, glue, what not to cut.', 'Add a step'),
   plugs: {
     name: 'Connectors', teaches: 'Balance and sensor plugs, pin by pin, with the wires as the hand sees them.', adds: 'Add a connector', keys: ['plug'],
-    fields: [text('plug', 'Connector'), { key: 'carries', label: 'Carries', kind: 'choice', options: CARRIES }, { key: 'pins', label: 'A pin a line: number, wire, tap or sensor, such as “1 black 0” or “6 white sensor 1”', kind: 'pins', wide: true }],
+    fields: [text('plug', 'Connector'), { key: 'carries', label: 'Carries', kind: 'choice', options: CARRIES }, { key: 'pins', label: 'A pin a line: number, wire, tap or sensor, such as “1 black 0”, “2 red 1 3.7 V” or “6 white sensor 1”', kind: 'pins', wide: true }],
   },
   boards: {
     name: 'Boards', teaches: 'Which revisions there are, and what tells them apart.', adds: 'Add a board', keys: ['board', 'revision'],
@@ -74,18 +74,19 @@ export const FORMS: Record<Section, SectionForm> = {
 }
 
 /** A line's key in its section, as the API names it. */
-export const keyOf = (section: Section, of: Statement) => FORMS[section].keys.map((key) => String((of as Record<string, unknown>)[key] ?? (key === 'at_c' ? 'None' : ''))).join('/').toLowerCase()
+export const keyOf = (section: Section, of: Statement) => FORMS[section].keys.map((key) => String((of as Record<string, unknown>)[key] ?? '')).join('/').toLowerCase()
 
 type Pin = Sheet['plugs'][number]['pins'][number]
 /** “1 black 0”, “6 white sensor 1”: a pin's number, its wire, and where it goes; null for a line that says no number. */
 export function pinOf(line: string): Pin | null {
   const found = /^\s*(\d+)[\s,;:]+(.*)$/.exec(line)
   if (!found) return null
-  const rest = found[2]!.replace(/[,;]/g, ' ').trim()
+  const read = /^(.*?)\s+(\d+(?:[.,]\d+)?)\s*v\s*$/i.exec(found[2]!)
+  const rest = (read ? read[1]! : found[2]!).replace(/[,;]/g, ' ').trim()
   const sensor = /^(.*?)\s*\b(sensor\s*\d*)\s*$/i.exec(rest)
   const tap = /^(.*?)\s*(?:tap\s*)?(\d+)\s*$/i.exec(rest)
-  const pin = { pin: Number(found[1]), volts: null }
+  const pin = { pin: Number(found[1]), volts: read ? Number(read[2]!.replace(',', '.')) : null }
   if (sensor) return { ...pin, wire: sensor[1]!.trim(), tap: null, sensor: sensor[2]!.trim() }
   return tap ? { ...pin, wire: tap[1]!.trim(), tap: Number(tap[2]), sensor: '' } : { ...pin, wire: rest, tap: null, sensor: '' }
 }
-export const pinLine = (pin: Pin) => [pin.pin, pin.wire, pin.tap ?? pin.sensor].filter((part) => part !== '' && part !== null && part !== undefined).join(' ')
+export const pinLine = (pin: Pin) => [pin.pin, pin.wire, pin.tap ?? pin.sensor, typeof pin.volts === 'number' ? `${pin.volts} V` : ''].filter((part) => part !== '' && part !== null && part !== undefined).join(' ')

@@ -130,10 +130,15 @@ def grid(pack: JudgedPack, found: Sorted) -> Grid:
     return Grid(soc, node_p, volts, slope, sound, gone, tabs_only, ohms.by_age(usual), quiet)
 
 
+def usual_leak_ma(rated_ah: float) -> float:
+    """What a sound group of that capacity may leak, mA."""
+    return max(QUIET_MA_AH * rated_ah, QUIET_MA)
+
+
 def _loss(pack: JudgedPack, e: Leak | RestFall, slope: Array) -> Array:
     """What was measured of a leak, in multiples of what a sound group may show, (N, 1)."""
     if isinstance(e, Leak):
-        return np.full((len(slope), 1), e.ma / max(QUIET_MA_AH * pack.rated_ah, QUIET_MA))
+        return np.full((len(slope), 1), e.ma / (pack.quiet_ma or usual_leak_ma(pack.rated_ah)))
     # A pack of one group has no siblings to fall beside it.
     own = common_loss_a_day(WINDOWS[pack.chemistry].family) * e.hours / 24 * slope if pack.series == 1 else 0.0 * slope
     return np.asarray((e.mv / 1000 - own) / (QUIET_V + QUIET_V_H * e.hours))[:, None]

@@ -39,6 +39,9 @@ class JudgedPack(Pack):
         None,
         description="10 s resistance of a healthy group of this model, ohm. Default: as its chemistry and capacity have it.",
     )
+    quiet_ma: Annotated[float, Field(gt=0, le=1000)] | None = Field(
+        None, description="What a sound group of this model may leak, mA. Default: as its capacity has it."
+    )
     opened: bool | None = Field(None, description="Whether the case is off already; null: as the evidence tells.")
 
 

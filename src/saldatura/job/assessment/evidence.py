@@ -26,7 +26,7 @@ from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.verdict.types import Symptom
 from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.groups import Read, charged_since, group_volts, reads_of
-from saldatura.job.assessment.known_of_model import feeds_of, healthy_ohm, thermistor_of
+from saldatura.job.assessment.known_of_model import feeds_of, healthy_ohm, quiet_ma, thermistor_of
 from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.words import evidence as words
 from saldatura.job.facts import Danger, JobFacts, ReadingFact, SetFact, StopFact
@@ -72,7 +72,8 @@ def judged_pack(facts: JobFacts) -> JudgedPack:
     """The pack as the judgement takes it."""
     intake = facts.intake
     return JudgedPack(
-        **dict(intake.pack), kind=intake.kind, age_years=intake.age_years, board_levels=intake.board_levels, group_ohm=healthy_ohm(facts)
+        **dict(intake.pack), kind=intake.kind, age_years=intake.age_years, board_levels=intake.board_levels, group_ohm=healthy_ohm(facts),
+        quiet_ma=quiet_ma(facts),
     )  # fmt: skip
 
 

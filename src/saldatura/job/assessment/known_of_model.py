@@ -5,6 +5,7 @@ from collections.abc import Mapping
 
 from saldatura.battery.cell.resistance import usual_resistance_ohm
 from saldatura.battery.join.wiring import Connector, PinWire
+from saldatura.battery.judge.grid import usual_leak_ma
 from saldatura.battery.limits.plausible import RESISTANCE_APART
 from saldatura.battery.measures.evidence import BoardFeeds
 from saldatura.battery.measures.sensor import USUAL_B_K
@@ -18,6 +19,7 @@ from saldatura.shop.patterns.sheet import PatternSheet
 
 # Where a thermistor's normal reading has no temperature, a room's, °C.
 ROOM_C = 22.0
+LEAK_APART = 3.0
 
 
 def sheet_of(facts: JobFacts) -> PatternSheet | None:
@@ -40,6 +42,16 @@ def healthy_ohm(facts: JobFacts) -> float | None:
     ohm, pack = _normal(facts, "group_ohm"), facts.intake.pack
     usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
     return ohm if ohm is not None and usual / RESISTANCE_APART < ohm < usual * RESISTANCE_APART else None
+
+
+def quiet_ma(facts: JobFacts) -> float | None:
+    """What a healthy group may leak, mA; within a third and three times of what is usual, so that no slip hides a leak."""
+    sheet = sheet_of(facts)
+    told = [one for one in sheet.normals if one.reads == "leak_ma" and one.value > 0] if sheet is not None else []
+    if not told:
+        return None
+    usual = usual_leak_ma(facts.intake.pack.rated_ah)
+    return min(max(told[0].high or 2 * told[0].value, usual / LEAK_APART), usual * LEAK_APART)
 
 
 def cut_off_v(facts: JobFacts) -> float | None:

@@ -27,4 +27,9 @@ class Statement(Value):
     @property
     def key(self) -> str:
         """What the statement goes by in its section."""
-        return "/".join(str(getattr(self, name)) for name in self.KEY)
+        return "/".join(_plain(getattr(self, name)) for name in self.KEY)
+
+
+def _plain(value: object) -> str:
+    """A value as it stands in a key: nothing for what is not told, and 22 for 22.0."""
+    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef } from 'vue'
+import { useRouter } from 'vue-router'
 import { client, settled } from '@/api/client'
 import TakeBack from '@/bench/TakeBack.vue'
 import StageLayout from '@/bench/StageLayout.vue'
@@ -12,10 +13,13 @@ import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import CheckList from '@/stages/prove/CheckList.vue'
 import LessonOf from './LessonOf.vue'
+import { stagePath } from '@/router'
+import OpeningSteps from '@/stages/probe/OpeningSteps.vue'
 import SignForm from './SignForm.vue'
 import TextField from '@/forms/TextField.vue'
 
 const job = useJob()
+const router = useRouter()
 const settings = useSettings()
 const { act, busy, refusal } = useAct()
 const facts = computed(() => job.value.facts)
@@ -124,6 +128,7 @@ const title = computed(() => {
       </div>
     </section>
     <template #judgement>
+      <OpeningSteps v-if="!signed" of="closing" @photo="(name) => router.push({ path: stagePath(facts.id, 'probe'), query: { view: 'photo', photo: name } })" />
       <CheckList v-if="proof" :proof="proof" :set="after" :open="plan?.not_proved" />
       <p v-else class="muted">Prove has not been done; without its pass a reason goes on the sheet.</p>
       <p class="muted small">Carriage and waste rules, and the cell maker's data sheet, come before this sheet.</p>

@@ -23,6 +23,8 @@ const { data: order } = useQuery({
 })
 const came = (line: Schemas['OrderLine']) =>
   act(() => settled(client.POST('/api/jobs/{job_id}/parts-came', { params: { path: { job_id: job.value.facts.id } }, body: { name: line.name, count: line.missing, by: by.value } as Schemas['NewPartCame'] })))
+// What such packs were found to want beside; whether this one does, its opening shows.
+const may = computed(() => (job.value.assessment.pattern?.sheet.parts ?? []).map((p) => `${p.count > 1 ? `${p.count} × ` : ''}${p.part}${p.says ? ` (${p.says})` : ''}`))
 </script>
 
 <template>
@@ -40,6 +42,7 @@ const came = (line: Schemas['OrderLine']) =>
     </table>
     <TextField v-if="order.missing && !closed && !settings.technician" v-model="by" label="Booked by" maxlength="60" :error="refusal?.on('by')" />
     <p v-if="refusal && !refusal.on('by')" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="may.length" class="muted">Such packs may want: {{ may.join('; ') }}.</p>
     <p><a :href="`/api/jobs/${job.facts.id}/order.pdf`" target="_blank">To print</a> <a :href="`/api/jobs/${job.facts.id}/order.csv`" download>CSV</a></p>
   </section>
 </template>

@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import { useStorage } from '@vueuse/core'
 import TakeBack from '@/bench/TakeBack.vue'
 import { computed, nextTick, shallowRef, useTemplateRef, watch } from 'vue'
-import { client, settled } from '@/api/client'
+import { client, type Schemas, settled } from '@/api/client'
 import type { Point } from '@/composables/useFigure'
 import { useJob } from '@/composables/useJob'
 import PhotoFigure from '@/figures/PhotoFigure.vue'
@@ -14,7 +14,7 @@ import FileButton from '@/forms/FileButton.vue'
 import { photoOf } from '@/patterns/usePatterns'
 
 /** The photo of the opened pack: its pins say where the next point is, and a click on one reads there. */
-const props = defineProps<{ point: Point | null; series: number; strings: number }>()
+const props = defineProps<{ point: Point | null; series: number; strings: number; outside?: boolean }>()
 const emit = defineEmits<{ pick: [tap: number] }>()
 
 const job = useJob()
@@ -25,8 +25,14 @@ const theirs = computed(() => job.value.assessment.pattern?.sheet.photos ?? [])
 const lookedAt = shallowRef<string | null>(route.query.photo ? String(route.query.photo) : null)
 watch(() => route.query.photo, (name) => name && (lookedAt.value = String(name)))
 // Nothing chosen: the photo that has the points to touch next.
-const shows = (p: (typeof theirs.value)[number]) => touched(props.point, props.series, props.strings).every((name) => p.points.some((of) => placeName(of.place) === name))
-const pattern = computed(() => theirs.value.find((p) => p.photo === lookedAt.value) ?? (photos.value.length ? null : (theirs.value.find(shows) ?? theirs.value[0] ?? null)))
+// A contact that is a pole or a tap is touched where that is.
+const behind = (c: Schemas['ContactSeen']) => (c.touches === 'minus' ? 'tap 0' : c.touches === 'plus' ? `tap ${props.series / props.strings}` : c.touches === 'tap' ? `tap ${c.tap}` : null)
+const litNow = computed(() => {
+  const names = touched(props.point, props.series, props.strings)
+  return [...names, ...(job.value.assessment.pattern?.sheet.contacts ?? []).filter((c) => names.includes(behind(c) ?? '')).map((c) => c.contact)]
+})
+const shows = (p: (typeof theirs.value)[number]) => p.points.filter((of) => litNow.value.includes(placeName(of.place))).length >= touched(props.point, props.series, props.strings).length
+const pattern = computed(() => theirs.value.find((p) => p.photo === lookedAt.value) ?? (photos.value.length ? null : ((props.outside ? null : theirs.value.findLast(shows)) ?? theirs.value.find(shows) ?? theirs.value[0] ?? null)))
 const shown = computed(() => (pattern.value ? null : own.value))
 const OWN = 'own:'
 const which = computed(() => (pattern.value ? pattern.value.photo : `${OWN}${shown.value?.photo.id}`))
@@ -99,7 +105,7 @@ function pick(place: Place) {
     </div>
     <p v-if="said" class="error" role="alert">{{ said }}</p>
     <PhotoFigure v-if="shown" class="plate" :src="photoUrl(job.facts.id, shown.photo.id)" :photo="shown.photo" :pins="pins" :lit="touched(point, series, strings)" :placing="placing && next ? placeName(next) : null" @put="drop" @pick="pick" />
-    <PhotoFigure v-if="pattern && asPhoto" class="plate" :src="photoOf(pattern.sha256)" :photo="asPhoto" :pins="pattern.points" :lit="touched(point, series, strings)" :placing="null" @pick="pick" />
+    <PhotoFigure v-if="pattern && asPhoto" class="plate" :src="photoOf(pattern.sha256)" :photo="asPhoto" :pins="pattern.points" :lit="litNow" :placing="null" @pick="pick" />
     <p v-if="pattern" class="muted">Another pack of this model. Look at yours before the probe goes there.</p>
     <p v-if="(shown || pattern) && !placing && unpinned.length" class="muted">No pin yet for {{ unpinned.join(' and ') }}.</p>
     <p v-if="!shown && !pattern" class="muted">A photo of the opened pack or board, with a pin on each tap: the next point then pulses where the probe goes. Where and with what it was taken is left out.</p>

@@ -28,8 +28,10 @@ const run = useProbeRun(job, props.purpose, route.query.order ? String(route.que
 watch(run.scheme, (order) => void router.replace({ query: { ...route.query, order } }))
 const VIEWS = { list: 'as a list', string: 'drawn on the string', photo: 'on the photo' }
 type View = keyof typeof VIEWS
-const view = computed<View>(() => (route.query.view === 'string' || route.query.view === 'photo' ? route.query.view : 'list'))
-const show = (next: View) => void router.replace({ query: { ...route.query, view: next === 'list' ? undefined : next } })
+// What is read without opening is touched on the case, which the pattern's photo shows.
+const outside = computed(() => run.scheme.value === 'outside' && (job.value.assessment.pattern?.sheet.photos.length ?? 0) > 0)
+const view = computed<View>(() => (String(route.query.view ?? '') in VIEWS ? (String(route.query.view) as View) : outside.value ? 'photo' : 'list'))
+const show = (next: View) => void router.replace({ query: { ...route.query, view: next === 'list' && !outside.value ? undefined : next } })
 const showNext = () => show(view.value === 'list' ? 'string' : view.value === 'string' ? 'photo' : 'list')
 const entry = useTemplateRef<{ focus: () => void }>('entry')
 
@@ -137,7 +139,7 @@ useShortcuts([
       <nav class="views" aria-label="How the readings are shown">
         <button v-for="(words, key) in VIEWS" :key="key" type="button" :aria-pressed="view === key" @click="show(key)">{{ words }}</button><kbd>d</kbd>
       </nav>
-      <PhotoPane v-if="view === 'photo'" :point="run.current.value?.point ?? null" :series="series" :strings="strings" @pick="run.goTo(between(lowest($event), $event))" />
+      <PhotoPane v-if="view === 'photo'" :point="run.current.value?.point ?? null" :series="series" :strings="strings" :outside="run.scheme.value === 'outside'" @pick="run.goTo(between(lowest($event), $event))" />
       <LadderFigure v-else-if="view === 'string' && run.assessed.value?.reading_ids.length" :assessed="run.assessed.value" :series="series" :strings="strings" :digits="Math.min(digits, 3)" @pick="run.goTo($event)" />
       <RunTable v-else-if="run.assessed.value?.reading_ids.length || run.points.value.some((p) => p.unreachable)" :assessed="run.assessed.value!" :readings="job.facts.readings ?? []" :digits="digits" :strings="strings" />
       <p v-else class="muted empty">Touch the point above and type what the meter shows; several numbers on one line fill several points.</p>
