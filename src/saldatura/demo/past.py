@@ -65,6 +65,7 @@ def the_past(tell: Teller, now: datetime) -> dict[str, int]:
             lines = [line.line for line in told.lines]
             lessons.take(tell.bench, tell.job, NewLesson(lines=lines, by="Ilka", title=model))
             learned[model] = lessons.lesson(tell.bench, tell.job).pattern or 0
+            tell.add(NewArchive())
         if again is None and rng.random() < CAME_BACK:
             back.append((day - float(rng.uniform(20, 260)), intake))
         # Nobody has it on the bench any more.

@@ -59,8 +59,8 @@ defineProps<{ title: string; under?: string }>()
 .places {
   align-items: stretch;
   display: flex;
-  gap: 26px;
-  padding: 0 28px;
+  gap: clamp(12px, 1.9vw, 26px);
+  padding: 0 clamp(12px, 2vw, 28px);
 }
 
 .places a {

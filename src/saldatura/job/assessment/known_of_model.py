@@ -3,7 +3,10 @@
 import math
 from collections.abc import Mapping
 
+from pydantic import ValidationError
+
 from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.join.wiring import Connector, PinWire
 from saldatura.battery.judge.grid import usual_leak_ma
 from saldatura.battery.limits.plausible import RESISTANCE_APART
@@ -55,9 +58,9 @@ def quiet_ma(facts: JobFacts) -> float | None:
 
 
 def cut_off_v(facts: JobFacts) -> float | None:
-    """Volts of the pack at which its device cuts off, where that lies where its groups can be."""
+    """Volts of the pack at which its device cuts off, where that lies below where its groups stand for most of a run."""
     volts, pack = _normal(facts, "cut_off_v"), facts.intake.pack
-    return volts if volts is not None and 0.5 * pack.in_string < volts < 4.0 * pack.in_string else None
+    return volts if volts is not None and volts < WINDOWS[pack.chemistry].nominal_v * pack.in_string else None
 
 
 def thermistor_of(facts: JobFacts) -> Thermistor | None:
@@ -71,9 +74,12 @@ def thermistor_of(facts: JobFacts) -> Thermistor | None:
     b_k = USUAL_B_K
     if warm - cold >= 5 and most > least:
         b_k = math.log(most / least) / (1 / (cold + 273.15) - 1 / (warm + 273.15))
-    b_k = min(max(b_k, 500.0), 10_000.0)
     r25 = points[0][1] / math.exp(b_k * (1 / (cold + 273.15) - 1 / REFERENCE_K))
-    return Thermistor(r25_ohm=r25, b_k=b_k) if 10 <= r25 <= 1e7 else None
+    try:
+        return Thermistor(r25_ohm=r25, b_k=b_k)
+    except ValidationError:
+        # No thermistor is made so: a slip on the sheet.
+        return None
 
 
 def feeds_of(facts: JobFacts) -> BoardFeeds | None:

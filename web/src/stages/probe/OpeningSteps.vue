@@ -20,7 +20,7 @@ const tick = (step: string, did = true) => act(() => settled(client.POST('/api/j
 /** What its contacts read on a healthy one, before anything is opened. */
 const contacts = computed(() => (props.of === 'opening' && !done.value.length && !job.value.assessment.probe?.readings.length ? (pattern.value?.sheet.contacts ?? []).filter((c) => c.volts !== null || c.ohm !== null) : []))
 const heads = { opening: 'Opening it', closing: 'Closing it' }
-useShortcuts(() => (next.value && !closed.value ? [{ key: 'o', does: `${props.of} step done: ${next.value.does.slice(0, 40)}`, run: () => void tick(next.value!.does) }] : []))
+useShortcuts(() => (next.value && !closed.value ? [{ key: 'o', does: `${props.of} step done: ${next.value.does.slice(0, 40)}`, run: () => void tick(next.value!.does), always: true }] : []))
 </script>
 
 <template>
