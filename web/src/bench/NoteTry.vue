@@ -73,6 +73,14 @@ function useCode(code: { shows: string; means: Schemas['BlinkFact']['means'] }) 
   chosen.value.set(JSON.stringify(of), of)
   if (!text.value.includes(code.shows)) text.value = [text.value, code.shows].filter(Boolean).join('; ')
 }
+const about = computed(() => begins.value.about)
+// A test that was asked for shows its own chips; the rest is one press away.
+const more = ref(false)
+const groups = computed(() => (about.value && !more.value ? NOTES.filter((n) => n.key === about.value) : NOTES))
+
+const chosen = ref(new Map<string, Told>())
+const text = ref('')
+const tried = ref<{ kind: 'action' | 'swap'; what: string; result: keyof typeof RESULTS | null; revision: keyof typeof REVISION; days: string }>({ kind: 'action', what: '', result: null, revision: 'null', days: '' })
 // Which revision the pack's own board is, and with which the pattern says it may be swapped: a part of another one is then known as such.
 const boards = computed(() => job.value.assessment.pattern?.sheet.boards ?? [])
 const ownBoard = ref<string | null>(null)
@@ -82,14 +90,6 @@ watch([ownBoard, part, () => tried.value.what], () => {
   if (tried.value.what !== 'board' || !own || !put?.revision) return
   tried.value.revision = put.revision === own.revision || own.swaps_with.includes(put.revision) ? 'true' : 'false'
 })
-const about = computed(() => begins.value.about)
-// A test that was asked for shows its own chips; the rest is one press away.
-const more = ref(false)
-const groups = computed(() => (about.value && !more.value ? NOTES.filter((n) => n.key === about.value) : NOTES))
-
-const chosen = ref(new Map<string, Told>())
-const text = ref('')
-const tried = ref<{ kind: 'action' | 'swap'; what: string; result: keyof typeof RESULTS | null; revision: keyof typeof REVISION; days: string }>({ kind: 'action', what: '', result: null, revision: 'null', days: '' })
 // Closed without being recorded: what was chosen and typed is there again, unless the form is opened for a test.
 let held: 'note' | 'try' | null = null
 watch(noteOrTry, (open) => {
