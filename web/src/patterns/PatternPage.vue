@@ -32,7 +32,7 @@ const { data: jobs } = useQuery({ queryKey: computed(() => ['pattern-jobs', id.v
 const { act, busy, refusal } = useAct()
 
 // What is being written outlives a reload; it is of one revision, and another window's is told and not written over.
-const draft = useStorage<{ seen: number; sheet: Sheet } | null>(`saldatura.pattern.draft.${props.id}`, null, undefined, { serializer: { read: (v) => (v ? JSON.parse(v) : null), write: JSON.stringify } })
+const draft = useStorage<{ seen: number; sheet: Sheet; base: Sheet } | null>(`saldatura.pattern.draft.${props.id}`, null, undefined, { serializer: { read: (v) => (v ? JSON.parse(v) : null), write: JSON.stringify } })
 const working = computed(() => draft.value !== null)
 const sheet = computed<Sheet | null>(() => (working.value ? draft.value!.sheet : (pattern.value?.sheet ?? null)))
 const photo = ref<string | null>(null)
@@ -41,16 +41,45 @@ const by = ref(settings.value.technician)
 const causes = computed(() => Object.fromEntries((terms.value?.causes ?? []).map((c) => [c.key, c.name])))
 const ORDER: Section[] = ['contacts', 'opening', 'plugs', 'boards', 'codes', 'normals', 'quirks', 'cells', 'parts', 'faults', 'closing']
 
+const copied = (of: Sheet): Sheet => JSON.parse(JSON.stringify(of)) as Sheet
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
+const meanwhile = ref<string | null>(null)
+/** Another window signed meanwhile: what this one did not touch is theirs now, and what it did stays; the hand looks, and signs again. */
+async function joinTheirs() {
+  const theirs = await settled(client.GET('/api/patterns/{number}', { params: { path: { number: id.value } } }))
+  const { base, sheet: ours } = draft.value!
+  const joined = Object.fromEntries(Object.keys(ours).map((key) => [key, same(ours[key as keyof Sheet], base[key as keyof Sheet]) ? theirs.sheet[key as keyof Sheet] : ours[key as keyof Sheet]])) as Sheet
+  draft.value = { seen: theirs.last_id, sheet: joined, base: copied(theirs.sheet) }
+  keepPattern(theirs)
+  const last = theirs.history[0]
+  meanwhile.value = last ? `${last.by} changed it meanwhile: ${last.says.slice(0, 4).join('; ')}. What you did not touch is as it is there now; look at the rest, then sign.` : null
+}
 function work() {
   if (!pattern.value || pattern.value.retired) return
-  if (!working.value) draft.value = { seen: pattern.value.last_id, sheet: structuredClone(JSON.parse(JSON.stringify(pattern.value.sheet))) }
+  if (!working.value) draft.value = { seen: pattern.value.last_id, sheet: copied(pattern.value.sheet), base: copied(pattern.value.sheet) }
+}
+// Thrown away by a slip it is there again until the page is left.
+const thrown = ref<typeof draft.value>(null)
+function throwAway() {
+  thrown.value = draft.value
+  draft.value = null
+  meanwhile.value = null
+  refusal.value = null
+}
+function takeUp() {
+  draft.value = thrown.value
+  thrown.value = null
 }
 const put = (change: Partial<Sheet>) => draft.value && (draft.value = { ...draft.value, sheet: { ...draft.value.sheet, ...change } })
 const lines = (section: Section, told: Statement[]) => put({ [section]: told } as Partial<Sheet>)
 async function sign() {
   const made = await act(() => settled(client.POST('/api/patterns/{number}', { params: { path: { number: id.value }, query: { seen: draft.value!.seen } }, body: { sheet: draft.value!.sheet, by: by.value, why: why.value || 'worked on by hand' } })))
-  if (!made) return
+  if (!made) {
+    if (refusal.value?.on('stale')) await joinTheirs()
+    return
+  }
   draft.value = null
+  meanwhile.value = null
   why.value = ''
   keepPattern(made)
 }
@@ -76,7 +105,8 @@ useShortcuts([
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'This pattern cannot be shown.' }} <RouterLink to="/patterns">Patterns</RouterLink></p>
       <article v-if="pattern && sheet" class="sheet">
         <p v-if="pattern.retired" class="note">Put away<template v-if="pattern.merged_into">: it is a part of <RouterLink :to="`/patterns/${pattern.merged_into}`">another pattern</RouterLink></template>. <button type="button" class="linklike" @click="away(false)">take it out again</button></p>
-        <SheetHead :sheet="sheet" :working="working" :refusal="refusal" @change="put" />
+        <p v-if="thrown && !working" class="note">Thrown away. <button type="button" class="linklike" @click="takeUp">take it up again</button></p>
+        <SheetHead :key="draft?.seen ?? 0" :sheet="sheet" :working="working" :refusal="refusal" @change="put" />
         <section class="seen" aria-label="The pack">
           <SheetPhotos v-if="sheet.photos.length || working" v-model="photo" :sheet="sheet" :working="working" @photos="(photos) => put({ photos })" />
           <StringSketch :sheet="sheet" />
@@ -89,8 +119,9 @@ useShortcuts([
         <form v-if="working" class="sign" @submit.prevent="sign">
           <TextField v-model="by" label="Who changed it" maxlength="60" :error="refusal?.on('by')" />
           <TextField v-model="why" label="Why, in a word" maxlength="400" :error="refusal?.on('why')" placeholder="worked on by hand" />
-          <p v-if="refusal && !refusal.on('by') && !refusal.on('why')" class="error" role="alert">{{ refusal.lines[0]?.field.replace('sheet.', '') }}: {{ refusal.message }}</p>
-          <div><ElButton type="primary" size="large" native-type="submit" :loading="busy">Sign the change</ElButton> <ElButton size="large" @click="draft = null">Throw it away</ElButton></div>
+          <p v-if="meanwhile" class="error" role="alert">{{ meanwhile }}</p>
+          <p v-else-if="refusal && !refusal.on('by') && !refusal.on('why')" class="error" role="alert">{{ refusal.lines[0]?.field.replace('sheet.', '') }}: {{ refusal.message }}</p>
+          <div><ElButton type="primary" size="large" native-type="submit" :loading="busy">Sign the change</ElButton> <ElButton size="large" @click="throwAway">Throw it away</ElButton></div>
         </form>
       </article>
     </main>
