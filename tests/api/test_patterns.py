@@ -364,6 +364,18 @@ def test_a_job_that_had_no_pattern_begins_one_and_is_of_it_from_then_on(api: Api
     assert only_line(api.post(f"/api/jobs/{job}/pattern", {"pattern": 2})[1])[0] == "signed"
 
 
+def test_a_job_of_another_shop_s_pattern_begins_one_here(api: Api, elsewhere: Api) -> None:
+    number = begun(api)
+    job = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": number})[1]["facts"]["id"]
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    api.post(f"/api/jobs/{job}/steps", {"list": "opening", "step": "Four screws"})
+    status, view = elsewhere.post("/api/jobs/import", api.get(f"/api/jobs/{job}/export"))
+    assert (status, view["assessment"]["pattern"]["opened"]) == (201, ["Four screws"])
+    assert elsewhere.get("/api/jobs/1/lesson")["pattern"] is None
+    assert elsewhere.post("/api/jobs/1/lesson", {"by": "Bero", "title": "Pump"})[0] == 200
+    assert elsewhere.get("/api/jobs/1/lesson")["pattern"] == 1
+
+
 def test_two_that_are_one_are_merged_with_what_their_jobs_had(api: Api) -> None:
     one, other = begun(api, faults=[]), begun(api, title="Sampling pump, old", faults=[], parts=[{"part": "seal"}])
     first, second = taken(api, one, "worn"), taken(api, other, "worn")

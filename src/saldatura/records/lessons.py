@@ -57,7 +57,9 @@ def take(bench: "Bench", job_id: int, new: NewLesson) -> JobView:
     found, taking = bench.patterns.current(number), TakePattern(pattern=number)
 
     def made(before: JobFacts, moment: Moment) -> list[Fact]:
-        taken = [] if before.pattern is not None else kind_of(taking).facts_of(before, taking, moment)
+        # A pattern that only the shop knows which the job came from is none here; what was signed there stays.
+        of_it = before.pattern is not None and (told.pattern is not None or before.sign_off is not None)
+        taken = [] if of_it else kind_of(taking).facts_of(before, taking, moment)
         if not new.lines:
             return taken
         lines = sorted(set(new.lines))
