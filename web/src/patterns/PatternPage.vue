@@ -194,10 +194,6 @@ useShortcuts([
     overflow: visible;
     padding: 0;
   }
-
-  .seen {
-    position: static;
-  }
 }
 
 @media (max-width: 820px) {

@@ -25,7 +25,9 @@ const places = computed<Place[]>(() => [
   { kind: 'sensor', sensor: 'sensor 1' },
   { kind: 'sensor', sensor: 'sensor 2' },
 ])
-const asPhoto = computed(() => shown.value && ({ id: 0, at: '', clock_s: null, sha256: shown.value.sha256, width: shown.value.width, height: shown.value.height, caption: shown.value.photo } as never))
+const asFact = (p: Photo) => ({ id: 0, at: '', clock_s: null, sha256: p.sha256, width: p.width, height: p.height, caption: p.photo })
+const asPhoto = computed(() => shown.value && asFact(shown.value))
+const others = computed(() => (props.working ? [] : props.sheet.photos.filter((p) => p !== shown.value)))
 const change = (photo: Photo) => emit('photos', props.sheet.photos.map((p) => (p.photo === shown.value!.photo ? photo : p)))
 
 async function add(file: File) {
@@ -58,6 +60,8 @@ function pick(place: Place) {
 <template>
   <div class="photos">
     <PhotoFigure v-if="shown && asPhoto" class="plate" :src="photoOf(shown.sha256)" :photo="asPhoto" :pins="shown.points" :lit="lit ?? []" :placing="working && placing ? next : null" @put="put" @pick="pick" />
+    <!-- On paper nothing can be chosen: every photo is there. -->
+    <PhotoFigure v-for="p in others" :key="p.photo" class="onlyprint" :src="photoOf(p.sha256)" :photo="asFact(p)" :pins="p.points" :lit="[]" :placing="null" />
     <div v-if="sheet.photos.length > 1" class="chips noprint"><button v-for="p in sheet.photos" :key="p.photo" type="button" class="chip" :aria-pressed="p.photo === shown?.photo" @click="chosen = p.photo">{{ p.photo }}</button></div>
     <div v-if="working" class="bar">
       <template v-if="shown">

@@ -7,6 +7,7 @@ import type { Sheet } from './usePatterns'
 /** A section of a sheet: its lines as a hand reads them, and while the sheet is worked on, each to be changed, taken off, moved, or added. */
 const props = defineProps<{ section: Section; sheet: Sheet; working: boolean; causes: Record<string, string> }>()
 const emit = defineEmits<{ lines: [lines: Statement[]]; photo: [name: string]; held: [line: string, held: boolean] }>()
+type Pin = Sheet['plugs'][number]['pins'][number]
 const form = computed(() => FORMS[props.section])
 const lines = computed(() => props.sheet[props.section] as Statement[])
 const editing = ref<number | null>(null)
@@ -85,14 +86,9 @@ function move(at: number, by: number) {
             <span class="from muted">{{ joined(source(line), counts(line)) }}</span>
           </div>
           <p v-if="of(line).caution" class="caution"><span class="edge" aria-hidden="true"></span><span><b>Caution.</b> {{ of(line).caution }}</span></p>
-          <table v-if="section === 'plugs' && (of(line).pins as unknown[]).length" class="pins">
-            <tbody>
-              <tr><th>pin</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.pin }}</td></tr>
-              <tr><th>wire</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin">{{ p.wire || '–' }}</td></tr>
-              <tr v-if="(of(line).pins as Sheet['plugs'][number]['pins']).some((p) => typeof p.volts === 'number')"><th>V</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.volts ?? '–' }}</td></tr>
-              <tr><th>to</th><td v-for="p in (of(line).pins as Sheet['plugs'][number]['pins'])" :key="p.pin" class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</td></tr>
-            </tbody>
-          </table>
+          <ul v-if="section === 'plugs' && (of(line).pins as Pin[]).length" class="pins" :aria-label="`pins of ${leads(line)}`">
+            <li v-for="p in (of(line).pins as Pin[])" :key="p.pin"><span class="mono">{{ p.pin }}</span><span>{{ p.wire || '–' }}</span><span class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</span><span v-if="typeof p.volts === 'number'" class="mono">{{ p.volts }} V</span></li>
+          </ul>
           <div v-if="working" class="acts">
             <button type="button" class="linklike first" @click="editing = i">change</button>
             <button type="button" class="linklike" @click="emit('lines', lines.filter((_, at) => at !== i))">take off</button>
@@ -189,24 +185,25 @@ li:last-child {
   background: repeating-linear-gradient(-45deg, var(--copper) 0 6px, transparent 6px 11px);
 }
 
+/* Pins in their order, as many in a row as there is room for. */
 .pins {
-  border-collapse: collapse;
+  display: flex;
+  flex-wrap: wrap;
   margin-top: 6px;
 }
 
-.pins th {
-  color: var(--muted);
+.pins li {
+  border: 1px solid var(--rule);
+  display: grid;
   font-size: 14px;
-  font-weight: 400;
-  padding: 2px 12px 2px 0;
-  text-align: left;
+  justify-items: center;
+  margin: 0 -1px -1px 0;
+  min-width: 62px;
+  padding: 2px 8px;
 }
 
-.pins td {
-  border: 1px solid var(--rule);
-  font-size: 14px;
-  padding: 2px 9px;
-  text-align: center;
+.pins li > :first-child {
+  color: var(--muted);
 }
 
 /* Said of a line while the hand is at it; the sheet itself stays clean. */
