@@ -55,6 +55,8 @@ const measured = computed(() =>
 )
 const { data: terms } = useTermsQuery()
 const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map(([key, n]) => `${terms.value?.causes.find((c) => c.key === key)?.name ?? key} ${n} ×`))
+// What packs of its pattern had: half of the belief beforehand goes by it.
+const ofModel = computed(() => Object.entries(judged.value?.of_model ?? {}).filter(([, n]) => n > 0).toSorted(([, a], [, b]) => b - a).slice(0, 4).map(([key, n]) => `${terms.value?.causes.find((c) => c.key === key)?.name ?? key} ${Number(n.toFixed(1))} ×`))
 </script>
 
 <template>
@@ -131,6 +133,7 @@ const counted = computed(() => Object.entries(judged.value?.confirmed ?? {}).map
       <section v-if="judged && !job.assessment.frozen" class="why">
         <button v-if="!overruling" type="button" class="linklike own" @click="overruling = true">Name another cause</button>
         <OwnRuling v-else :confirms="false" :leading="lead?.cause ?? null" :groups="lead?.at.groups ?? []" @done="overruling = false" />
+        <p v-if="ofModel.length" class="muted small">Packs of this pattern had: {{ ofModel.join(', ') }}.</p>
         <p v-if="counted.length" class="muted small">Confirmed by this shop before, and counted: {{ counted.join(', ') }}.</p>
       </section>
     </template>
