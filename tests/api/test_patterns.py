@@ -2,6 +2,7 @@
 
 import copy
 import json
+import math
 import subprocess
 import sys
 import zipfile
@@ -319,6 +320,14 @@ def test_what_signed_jobs_had_counts_by_itself_and_the_next_is_judged_by_it(api:
     both = api.get(f"/api/patterns/{number}")["bars"][0]
     assert (both["here"], both["elsewhere"]) == (3, 1)
     assert api.get(f"/api/jobs/{plain}/judgement")["of_model"] == {"sensor_circuit": 4}
+
+
+def test_a_sensor_teaches_what_it_reads_at_a_round_temperature(api: Api) -> None:
+    job = api.take_in()
+    at_23 = 10_000 * math.exp(3435 * (1 / 296.15 - 1 / 298.15))
+    api.post(f"/api/jobs/{job}/measures", {"kind": "sensor", "sensor": {"ohm": round(at_23, 1), "ambient_c": 23}})
+    line = next(line for line in api.get(f"/api/jobs/{job}/lesson")["lines"] if line["section"] == "normals")
+    assert (line["theirs"]["at_c"], line["theirs"]["value"]) == (25, pytest.approx(10_000, rel=1e-3))
 
 
 def test_a_lesson_is_taken_line_by_line_and_once(api: Api) -> None:

@@ -11,6 +11,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import Blink, BoardFeeds
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.sensor import sense
+from saldatura.battery.pack.sensors import Thermistor
 from saldatura.battery.quantities import Value, groups_words
 from saldatura.job.assessment.groups import groups_now
 from saldatura.job.assessment.pattern import differences, steps_done
@@ -223,8 +224,11 @@ def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[Normal
         if sensor is None or sensor.ohm is None or sense(sensor).state != "believable":
             continue
         at_c = round(sensor.ambient_c / ROUND_C) * ROUND_C
-        low, high = (round(sensor.ohm * (1 + way * SENSOR_WITHIN), 1) for way in (-1, 1))
-        found.append(_from_job(facts, NormalSeen, reads="sensor_ohm", value=sensor.ohm, low=low, high=high, at_c=at_c))
+        # What it would read at the round temperature: two degrees are a tenth of a thermistor.
+        here, there = (Thermistor(r25_ohm=sensor.r25_ohm, b_k=sensor.b_k).ohm(c) for c in (sensor.ambient_c, at_c))
+        ohm = float(f"{sensor.ohm * there / here:.4g}")
+        low, high = (float(f"{ohm * (1 + way * SENSOR_WITHIN):.3g}") for way in (-1, 1))
+        found.append(_from_job(facts, NormalSeen, reads="sensor_ohm", value=ohm, low=low, high=high, at_c=at_c))
     ohms = [
         g.resistance_ohm.value
         for g in groups_now(facts, assess_set(facts, "probe", policy), policy)
