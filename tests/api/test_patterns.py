@@ -456,6 +456,24 @@ def test_normals_and_quirks_of_the_pattern_are_what_this_pack_is_judged_by(api: 
     assert sensor(known, 47_000.0) < sensor(bare, 47_000.0)
 
 
+def test_where_a_charger_of_the_model_ends_is_said_and_fails_nothing(api: Api) -> None:
+    number = begun(api, normals=[{"reads": "charger_end_v", "value": 12.5}])
+    job = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": number})[1]["facts"]["id"]
+    api.read_groups(job, [3.9, 3.9, 3.9])
+
+    def charged(volts: float) -> dict[str, Any]:
+        body = {"kind": "full_charge", "accepts": True, "ended_itself": True, "group_v": [volts] * 3}
+        assert api.post(f"/api/jobs/{job}/measures", body)[0] == 201
+        tests = api.get(f"/api/jobs/{job}/proof-plan")["tests"]
+        return dict(next(test for test in tests if test["name"] == "full_charge"))
+
+    right, early = charged(4.17), charged(4.02)
+    assert "12.5 V" in right["limit"]
+    assert right["outcome"] == early["outcome"] == "pass"
+    assert "12.1 V" in early["because"]
+    assert "12.1 V" not in right["because"]
+
+
 def test_on_the_command_line_it_goes_out_comes_in_and_is_looked_at(api: Api, tmp_path: Path) -> None:
     file = tmp_path / "pump.json"
     file.write_text(json.dumps(exported(api, begun(api))), encoding="utf-8")

@@ -23,6 +23,8 @@ from saldatura.shop.patterns.sheet import PatternSheet
 # Where a thermistor's normal reading has no temperature, a room's, °C.
 ROOM_C = 22.0
 LEAK_APART = 3.0
+# Chargers of one kind end within this share of one another.
+END_WITHIN = 0.01
 
 
 def sheet_of(facts: JobFacts) -> PatternSheet | None:
@@ -61,6 +63,17 @@ def cut_off_v(facts: JobFacts) -> float | None:
     """Volts of the pack at which its device cuts off, where that lies below where its groups stand for most of a run."""
     volts, pack = _normal(facts, "cut_off_v"), facts.intake.pack
     return volts if volts is not None and volts < WINDOWS[pack.chemistry].nominal_v * pack.in_string else None
+
+
+def charger_end_v(facts: JobFacts) -> tuple[float, float, float] | None:
+    """Volts of the pack at which its own charger ends, and between which healthy ones do; None where no such pack can stand so."""
+    sheet, pack = sheet_of(facts), facts.intake.pack
+    told = [one for one in sheet.normals if one.reads == "charger_end_v"] if sheet is not None else []
+    window = WINDOWS[pack.chemistry]
+    if not told or not window.nominal_v * pack.in_string < told[0].value <= window.highest_charge_v * pack.in_string:
+        return None
+    value = told[0].value
+    return value, told[0].low or value * (1 - END_WITHIN), told[0].high or value * (1 + END_WITHIN)
 
 
 def thermistor_of(facts: JobFacts) -> Thermistor | None:

@@ -1,5 +1,6 @@
 """Tests at rest and under a load: spread, load step, load run, capacity, full charge, drift."""
 
+from collections.abc import Sequence
 from statistics import median
 from typing import Literal
 
@@ -22,6 +23,7 @@ from saldatura.battery.prove.run_time import sags_of
 from saldatura.battery.prove.run_types import Load, RunTime, RunTimeRequest
 from saldatura.job.assessment.condemned import before_change
 from saldatura.job.assessment.groups import GroupNow, groups_now, quiet_since, rest_sets
+from saldatura.job.assessment.known_of_model import charger_end_v
 from saldatura.job.assessment.odd_charges import last_charges, odd_charge
 from saldatura.job.assessment.proving.case import ProofCase, as_charged, least_run_s, stale
 from saldatura.job.assessment.proving.each_group import Stands, at_charge_end, at_run_end
@@ -207,6 +209,9 @@ def full_charge(case: ProofCase) -> ProofTest:
     ceiling = window.highest_charge_v + ABOVE_FULL_V
     fact, fresh = case.last(FullChargeMeasure)
     each = words.no_group_above(ceiling, window.tool_end_v, case.policy.proof_soc) if case.wired else ""
+    usual = charger_end_v(case.facts)
+    if usual is not None:
+        each += words.its_charger_ends_at(usual[0])
     own = words.OWN_CHARGER if not case.facts.structure.shifts else words.charger_for_in_series(pack.in_string)
     base = ProofTest(name="full_charge", label=f"Full charge {own}", due=True, bench_min=3, wait_h=2.0,
             why=words.ALWAYS_CUSTOMER_DOES, limit=words.taken_ended_by_itself(each),
@@ -225,6 +230,7 @@ def full_charge(case: ProofCase) -> ProofTest:
         or (words.CHARGER_REFUSES_IT_JUDGE if not measure.accepts else "")
         or (words.DID_NOT_END if not measure.ended_itself else "")
         or _ended(stands)
+        or _elsewhere(pack.in_string, measure.group_v, usual)
         or (words.TAKEN_AND_ENDED if unread else words.TAKES_ITS_CHARGE)
     )  # fmt: skip
     then = (
@@ -240,6 +246,13 @@ def full_charge(case: ProofCase) -> ProofTest:
     )
     plain = words.full_charge_which_ended(own)
     return outcome_as(base, then=then, measured=measured, outcome=outcome, because=because, plain=plain)
+
+
+def _elsewhere(in_string: int, group_v: Sequence[float], usual: tuple[float, float, float] | None) -> str:
+    """Where packs of the pattern end and this one did not: told, and no test fails by it, for chargers differ."""
+    if usual is None or len(group_v) != in_string or usual[1] <= sum(group_v) <= usual[2]:
+        return ""
+    return words.ended_elsewhere(sum(group_v), usual[0])
 
 
 def _ended(stands: Stands | None) -> str:

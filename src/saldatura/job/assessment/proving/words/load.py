@@ -136,6 +136,14 @@ def no_group_above(ceiling: float, tool_end_v: float, proof_soc: float) -> str:
     return f", no group above {figure(ceiling, 2)} V or under {figure(tool_end_v, 2)} V, none more than {percent(AT_THE_END * proof_soc)} of its charge behind"
 
 
+def its_charger_ends_at(volts: float) -> str:
+    return f"; chargers of this pattern end at {figure(volts, 1)} V"
+
+
+def ended_elsewhere(volts: float, usual_v: float) -> str:
+    return f"It takes its charge, and ends at {figure(volts, 1)} V where packs of this pattern end at {figure(usual_v, 1)} V; look at the charger, and whether it is the right one."
+
+
 def charger_for_in_series(series: int) -> str:
     return f"on a charger for {series} in series"
 
