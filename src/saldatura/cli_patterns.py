@@ -7,7 +7,6 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from saldatura.battery.errors import Impossible, Refused
-from saldatura.formats.pattern_file import PatternFileError, parse
 from saldatura.records.hold import DataFileError
 from saldatura.settings import Settings
 
@@ -52,6 +51,7 @@ def import_pattern(
     keep_both: Annotated[bool, typer.Option(help="Keep it beside ours where both were changed.")] = False,
 ) -> None:
     """Take a pattern in: one that says more than ours supersedes it, one that was changed apart is kept beside it."""
+    from saldatura.formats.pattern_file import PatternFileError
     from saldatura.records.bench import Bench
     from saldatura.records.database import Database
 
@@ -70,6 +70,9 @@ def import_pattern(
 @app.command()
 def check(source: Source) -> None:
     """Tell what a file is and whether it is whole; nothing is taken in."""
+    # Slow to load, and wanted by no other command.
+    from saldatura.formats.pattern_file import PatternFileError, parse
+
     try:
         read = parse(_document(source))
     except PatternFileError as error:
