@@ -219,6 +219,33 @@ def test_nothing_of_a_customer_goes_into_a_pattern(api: Api) -> None:
     assert "hidden screws under the label" in told
 
 
+def test_a_customer_who_is_called_as_something_of_ours_teaches_as_any_other(api: Api) -> None:
+    intake = {**job_body()["intake"], "customer": "Cell Tap Lamp Balance Other Told Grid", "serial": "2026"}
+    job = api.take_in(intake={**intake, "outside_taps": [0, 3]})
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    view = api.client.post(f"/api/jobs/{job}/photos", params={"caption": "Tap side"}, content=picture()).json()
+    pin = {"photo": view["facts"]["last_id"], "place": {"kind": "tap", "tap": 1}, "x": 0.4, "y": 0.5}
+    assert api.post(f"/api/jobs/{job}/pins", pin)[0] == 201
+    api.post(f"/api/jobs/{job}/notes", {"text": "blue twice", "evidence": [{"kind": "blink", "means": "cell"}]})
+    api.post(f"/api/jobs/{job}/block", {"arrangement": "grid"})
+    api.post(
+        f"/api/jobs/{job}/wiring", {"connectors": [{"name": "white", "pins": [{"pin": k, "tap": k} for k in range(4)]}]}
+    )
+    lines = [line["line"] for line in api.get(f"/api/jobs/{job}/lesson")["lines"]]
+    assert {"built", "codes/lamp/blue twice/", "plugs/white"} <= set(lines)
+    assert api.post(f"/api/jobs/{job}/lesson", {"lines": lines, "by": "Ilka", "title": "Pump"})[0] == 200
+    sheet = api.get("/api/patterns/1")["sheet"]
+    assert (sheet["codes"][0]["means"], sheet["photos"][0]["points"][0]["place"]["kind"]) == ("cell", "tap")
+
+
+def test_a_job_is_shared_whole_whatever_its_serial_is(api: Api, elsewhere: Api) -> None:
+    job = api.take_in(intake={**job_body()["intake"], "serial": "202"})
+    api.read_groups(job, [3.9, 3.9, 3.9])
+    shared = api.get(f"/api/jobs/{job}/export?shared=true")
+    status, answer = elsewhere.post("/api/jobs/import", shared)
+    assert status == 201, answer
+
+
 def taken(api: Api, number: int | None, cause: str, minutes: float = 25.0, **intake: Any) -> int:
     """A job from counter to signature, its cause confirmed."""
     body: dict[str, Any] = {"intake": {"customer": "Yard", **intake}, "safety": SAFE, "pattern": number}

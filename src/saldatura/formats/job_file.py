@@ -126,6 +126,12 @@ OF_PHOTOS = ("photo", "photo_pin")
 PHOTO_NUMBERS = ("photo", "photo_id")
 
 
+# Moments, numbers of things and checksums: no hand wrote them, and with a part taken out they are none.
+_NO_WORDS = re.compile(
+    r"\d{4}-\d\d-\d\dT[\d:.]+(?:Z|[+-]\d\d:\d\d)|[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|[0-9a-f]{32,64}"
+)
+
+
 def _without(value: Any, words: re.Pattern[str] | None) -> Any:
     if isinstance(value, list):
         kept = (v for v in value if not (isinstance(v, dict) and v.get("kind") in OF_PHOTOS and "body" in v))
@@ -138,7 +144,11 @@ def _without(value: Any, words: re.Pattern[str] | None) -> Any:
         if value.get("kind") == "accepted" and isinstance(value.get("body"), dict):
             value = {**value, "body": {**value["body"], "by": "not told"}}
         return {k: None if k in PHOTO_NUMBERS and isinstance(v, int) else _without(v, words) for k, v in value.items()}
-    return words.sub("…", value) if words is not None and isinstance(value, str) else value
+    return (
+        words.sub("…", value)
+        if words is not None and isinstance(value, str) and not _NO_WORDS.fullmatch(value)
+        else value
+    )
 
 
 def _job(facts: JobFacts) -> dict[str, Any]:

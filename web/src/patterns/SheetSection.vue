@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import Caution from '@/bench/Caution.vue'
 import LineForm from './LineForm.vue'
 import { CARRIES, FORMS, HAS, keyOf, MEANS, READS, type Section, SOURCES, type Statement, TOUCHES } from './sections'
 import type { Sheet } from './usePatterns'
@@ -85,7 +86,7 @@ function move(at: number, by: number) {
             <button v-if="of(line).photo && section !== 'photos'" type="button" class="linklike see noprint" @click="emit('photo', of(line).photo!)">see {{ of(line).photo }}</button>
             <span class="from muted">{{ joined(source(line), counts(line)) }}</span>
           </div>
-          <p v-if="of(line).caution" class="caution"><span class="edge" aria-hidden="true"></span><span><b>Caution.</b> {{ of(line).caution }}</span></p>
+          <Caution v-if="of(line).caution" :title="`Caution. ${of(line).caution}`" />
           <ul v-if="section === 'plugs' && (of(line).pins as Pin[]).length" class="pins" :aria-label="`pins of ${leads(line)}`">
             <li v-for="p in (of(line).pins as Pin[])" :key="p.pin"><span class="mono">{{ p.pin }}</span><span>{{ p.wire || '–' }}</span><span class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</span><span v-if="typeof p.volts === 'number'" class="mono">{{ p.volts }} V</span></li>
           </ul>
@@ -172,17 +173,6 @@ li:last-child {
 
 .see {
   margin: -11px 0;
-}
-
-.caution {
-  display: grid;
-  gap: 10px;
-  grid-template-columns: 9px 1fr;
-  margin-top: 4px;
-}
-
-.edge {
-  background: repeating-linear-gradient(-45deg, var(--copper) 0 6px, transparent 6px 11px);
 }
 
 /* Pins in their order, as many in a row as there is room for. */

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from statistics import median
-from typing import Any
+from typing import Any, Literal, get_args, get_origin
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.measures.evidence import Blink, BoardFeeds
@@ -106,7 +107,9 @@ def taught(facts: JobFacts, base: PatternSheet, policy: Policy) -> PatternSheet:
                 "work": None, "work_groups": [], "harness": False, "parts": [p.model_copy(update={"price": None}) for p in block[-1].parts]
             }  # fmt: skip
             of_block = {name: getattr(block[-1], name) for name in NewBlock.model_fields}
-            told["built"] = _from_job(facts, Built, block=NewBlock(**{**of_block, **bare}))
+            # Two parts that were told apart by a name alone cannot be without it.
+            with suppress(ValidationError):
+                told["built"] = _from_job(facts, Built, block=NewBlock(**{**of_block, **bare}))
         if not base.outside_taps:
             told["outside_taps"] = facts.as_told.outside_taps
     for name in ("has_board", "has_balance_wires", "has_sensor", "board_levels"):
@@ -116,18 +119,27 @@ def taught(facts: JobFacts, base: PatternSheet, policy: Policy) -> PatternSheet:
 
 
 def _from_job(facts: JobFacts, kind: type[Statement], **told: Any) -> Any:
-    return kind(source="job", of=words.job_named(facts.id), **_clean(facts, told))
+    fields = kind.model_fields
+    clean = {name: _clean(facts, value, fields[name].annotation) for name, value in told.items()}
+    return kind(source="job", of=words.job_named(facts.id), **clean)
 
 
-def _clean(facts: JobFacts, value: Any) -> Any:
-    """A value without the customer's name anywhere in it, however deep."""
+def _clean(facts: JobFacts, value: Any, of: Any = None) -> Any:
+    """A value without the customer's name anywhere in it, however deep. `of`: the field's type; one of a fixed list says nothing of anybody,
+    whatever the customer is called.
+    """
     if isinstance(value, BaseModel):
-        return _clean(facts, value.model_dump())
+        fields = type(value).model_fields
+        return {name: _clean(facts, getattr(value, name), field.annotation) for name, field in fields.items()}
     if isinstance(value, dict):
         return {key: _clean(facts, one) for key, one in value.items()}
     if isinstance(value, list | tuple):
-        return [_clean(facts, one) for one in value]
-    return nameless(facts, value) if isinstance(value, str) else value
+        return [_clean(facts, one, of) for one in value]
+    return nameless(facts, value) if isinstance(value, str) and not _is_choice(of) else value
+
+
+def _is_choice(of: Any) -> bool:
+    return get_origin(of) is Literal or any(_is_choice(one) for one in get_args(of))
 
 
 def _more(held: Sequence[Statement], new: Iterable[Statement]) -> list[Statement]:

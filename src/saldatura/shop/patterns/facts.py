@@ -15,7 +15,7 @@ PatternNumber = Annotated[int, Field(ge=1, le=2**53)]
 
 
 class NewPattern(Value):
-    """A sheet as a hand has it now: by whom, and why. `seen`: the last fact of the pattern that the hand knew of."""
+    """A sheet as a hand has it now: by whom, and why."""
 
     sheet: PatternSheet
     by: Person

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import Caution from '@/bench/Caution.vue'
 import { client, settled } from '@/api/client'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
@@ -32,7 +33,7 @@ useShortcuts(() => (next.value && !closed.value ? [{ key: 'o', does: `${props.of
     <h2>{{ heads[of] }} <span class="muted mono">{{ done.length }} of {{ steps.length }}</span></h2>
     <template v-if="next">
       <p class="next"><strong>{{ next.does }}</strong><span v-if="next.tool" class="muted">{{ next.tool }}</span></p>
-      <p v-if="next.caution" class="caution"><span class="edge" aria-hidden="true"></span><span><b>Caution.</b> {{ next.caution }}</span></p>
+      <Caution v-if="next.caution" :title="`Caution. ${next.caution}`" />
       <div v-if="!closed" class="acts"><button type="button" class="chip" @click="tick(next.does)">done</button><kbd>o</kbd><button v-if="next.photo" type="button" class="linklike" @click="emit('photo', next.photo)">see {{ next.photo }}</button></div>
     </template>
     <p v-else class="muted">Every step is ticked off.</p>
@@ -70,16 +71,6 @@ h2 .mono {
   align-items: center;
   display: flex;
   gap: 8px;
-}
-
-.caution {
-  display: grid;
-  gap: 10px;
-  grid-template-columns: 9px 1fr;
-}
-
-.edge {
-  background: repeating-linear-gradient(-45deg, var(--copper) 0 6px, transparent 6px 11px);
 }
 
 .first {

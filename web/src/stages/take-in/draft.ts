@@ -106,15 +106,14 @@ const times = (a: number, b: number): number => (typeof a === 'number' && typeof
 /** What “18 V 4 Ah”, “5S2P 4000 mAh” on a label tell of a pack; only what is there. `nominal_v`: of one group. */
 export function labelOf(text: string, nominalV: number | null): Partial<Pick<Draft, 'series' | 'parallel' | 'strings' | 'rated_ah'>> {
   const build = /(?:(\d+)\s*[x×*]\s*)?(\d+)\s*s\s*(?:(\d+)\s*p)?\b/i.exec(text)
-  const ah = /(\d+(?:[.,]\d+)?)\s*(mah|ah)\b/i.exec(text)
-  const volts = /(\d+(?:[.,]\d+)?)\s*v\b/i.exec(text)
+  const { volts, ah } = labelFigures(text)
   const found: ReturnType<typeof labelOf> = {}
   if (build) Object.assign(found, { series: build[2] }, build[3] ? { parallel: build[3] } : {}, build[1] ? { strings: build[1] } : {})
   else if (volts && nominalV) {
-    const series = Math.round(Number(volts[1]!.replace(',', '.')) / nominalV)
+    const series = Math.round(volts / nominalV)
     if (series >= 1) found.series = String(series)
   }
-  if (ah) found.rated_ah = String(sent(`${ah[1]} ${ah[2]}`, 'Ah'))
+  if (ah) found.rated_ah = String(ah)
   return found
 }
 
