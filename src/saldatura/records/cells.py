@@ -1,6 +1,5 @@
 """The drawer on disk: cells by name, and what is told of them; kept at hand as it stands."""
 
-import json
 import logging
 import sqlite3
 import threading
@@ -9,9 +8,9 @@ from typing import Any
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.ledger.fact import Fact
-from saldatura.ledger.registry import BASE, BY_FACT, BY_NAME
-from saldatura.records.clock import from_text, to_text
-from saldatura.records.stored import as_it_stands, rows
+from saldatura.ledger.registry import BASE, BY_FACT
+from saldatura.records.clock import to_text
+from saldatura.records.stored import as_it_stands, by_kind, rows
 from saldatura.shop.cells.drawer import CellNow, Drawer
 from saldatura.shop.cells.types import CellMoved, CellTook
 
@@ -67,15 +66,10 @@ def _since(db: sqlite3.Connection, last_id: int) -> list[tuple[int | None, str |
 
 
 def _fact(row: sqlite3.Row) -> Fact | None:
-    try:
-        if row["cell_id"] is not None and row["name"] is None:
-            raise ValueError("its cell is gone")
-        return BY_NAME[row["kind"]].fact.model_validate(
-            {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
-        )
-    except (ValueError, TypeError, KeyError):
-        log.exception("cell fact %d cannot be read", row["id"])
+    if row["cell_id"] is not None and row["name"] is None:
+        log.error("fact %d of a cell that is gone", row["id"])
         return None
+    return by_kind(row, "of a cell")
 
 
 def history(db: sqlite3.Connection, cell_id: int) -> list[Fact]:

@@ -9,10 +9,10 @@ from typing import Any
 from saldatura.battery.quantities import Pack
 from saldatura.job.returns import Outing
 from saldatura.ledger.fact import Fact
-from saldatura.ledger.registry import BASE, BY_FACT, BY_NAME
-from saldatura.records.clock import from_text, to_text
+from saldatura.ledger.registry import BASE, BY_FACT
+from saldatura.records.clock import to_text
 from saldatura.records.jobs import folded
-from saldatura.records.stored import as_it_stands, from_json, rows
+from saldatura.records.stored import as_it_stands, by_kind, from_json, rows
 from saldatura.shop.patterns.facts import RetiredFact, Revised
 from saldatura.shop.patterns.offers import Known, known_by
 from saldatura.shop.patterns.sheet import SECTIONS
@@ -21,13 +21,7 @@ log = logging.getLogger("saldatura")
 
 
 def _fact(row: sqlite3.Row) -> Fact | None:
-    try:
-        return BY_NAME[row["kind"]].fact.model_validate(
-            {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
-        )
-    except (ValueError, TypeError, KeyError):
-        log.exception("fact %d of a pattern cannot be read", row["id"])
-        return None
+    return by_kind(row, "of a pattern")
 
 
 def facts_of(db: sqlite3.Connection, pattern_id: int) -> list[Fact]:

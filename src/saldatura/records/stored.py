@@ -1,10 +1,16 @@
 """Rows as they are read back from a file that a disk may have damaged: what can be read is, and the rest is told."""
 
 import json
+import logging
 import sqlite3
 from typing import Any
 
+from saldatura.ledger.fact import Fact
+from saldatura.ledger.registry import BY_NAME
+from saldatura.records.clock import from_text
 from saldatura.records.hold import DataFileError
+
+log = logging.getLogger("saldatura")
 
 
 class Damaged(DataFileError):
@@ -37,6 +43,17 @@ def from_json(text: str, what: str) -> Any:
         return json.loads(text)
     except ValueError as error:
         raise Damaged(what) from error
+
+
+def by_kind(row: sqlite3.Row, of: str) -> Fact | None:
+    """A fact by its kind, number, time and body; None for one that this program cannot read, which is logged as one `of` what it is."""
+    try:
+        return BY_NAME[row["kind"]].fact.model_validate(
+            {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
+        )
+    except (ValueError, TypeError, KeyError):
+        log.exception("fact %d %s cannot be read", row["id"], of)
+        return None
 
 
 def as_it_stands(text: str) -> dict[str, Any]:

@@ -66,7 +66,7 @@ const SHOWN_BY: Record<string, string[]> = {
   coupon: ['welds', 'block'],
   blink: ['blinks', 'judgement'],
   prices: ['plan', 'prices'],
-  pattern: ['patterns', 'pattern', 'pattern-jobs', 'offers', 'lesson', 'judgement'],
+  pattern: ['patterns', 'pattern', 'pattern-jobs', 'offers', 'lesson', 'judgement', 'plan'],
   card: ['card'],
   drawer: ['cells', 'plan', 'block'],
   channel: ['channels', 'level', 'level-plan', 'level-options'],

@@ -21,6 +21,8 @@ export function usePatternQuery(id: MaybeRefOrGetter<number>) {
   return useQuery({
     queryKey: computed(() => ['pattern', toValue(id)]),
     queryFn: () => settled(client.GET('/api/patterns/{number}', { params: { path: { number: toValue(id) } } })),
+    // What signed jobs add to its counts is told of the jobs, and not of it.
+    refetchInterval: SELDOM_MS,
     retry: false,
   })
 }
