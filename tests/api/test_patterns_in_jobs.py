@@ -192,6 +192,25 @@ def test_a_sensor_teaches_what_it_reads_at_a_round_temperature(api: Api) -> None
     assert (line["theirs"]["at_c"], line["theirs"]["value"]) == (25, pytest.approx(10_000, rel=1e-3))
 
 
+def test_a_sensor_that_was_at_fault_teaches_nothing_until_it_is_mended(api: Api) -> None:
+    job = api.take_in()
+
+    def read(ohm: float) -> list[float]:
+        api.post(f"/api/jobs/{job}/measures", {"kind": "sensor", "sensor": {"ohm": ohm, "ambient_c": 25}})
+        return [
+            line["theirs"]["value"]
+            for line in api.get(f"/api/jobs/{job}/lesson")["lines"]
+            if line["section"] == "normals"
+        ]
+
+    assert read(11_800) == [11_800]
+    assert api.post(f"/api/jobs/{job}/rulings", {"cause": "sensor_circuit", "confirmed": True, "by": "Ilka"})[0] == 201
+    assert [line for line in api.get(f"/api/jobs/{job}/lesson")["lines"] if line["section"] == "normals"] == []
+    work = {"did": "cleaned", "place": {"kind": "part", "part": "sensor plug"}, "by": "Ilka"}
+    assert api.post(f"/api/jobs/{job}/work", work)[0] == 201
+    assert read(10_000) == [10_000]
+
+
 def test_a_lesson_is_taken_line_by_line_and_once(api: Api) -> None:
     number = begun(api)
     job = api.post("/api/jobs", {"intake": {"customer": "Yard"}, "safety": SAFE, "pattern": number})[1]["facts"]["id"]

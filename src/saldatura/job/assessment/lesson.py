@@ -15,6 +15,7 @@ from saldatura.battery.measures.sensor import sense
 from saldatura.battery.pack.sensors import Thermistor
 from saldatura.battery.quantities import Value, groups_words
 from saldatura.job.assessment.groups import groups_now
+from saldatura.job.assessment.judging import mended_at
 from saldatura.job.assessment.pattern import differences, steps_done
 from saldatura.job.assessment.sets import assess_set
 from saldatura.job.assessment.words import pattern as words
@@ -231,7 +232,11 @@ def _cells(facts: JobFacts) -> list[CellSeen]:
 def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[NormalSeen]:
     """What its sensor read where that can be believed, and its groups' resistance where most were measured."""
     found = []
+    # What a sensor read before its own circuit was mended is no healthy reading.
+    since = mended_at(facts) or facts.last_id if any(r.cause == "sensor_circuit" for r in facts.rulings) else 0
     for fact in facts.of_kind(MeasureFact):
+        if fact.id < since:
+            continue
         sensor = fact.measure.sensor if isinstance(fact.measure, SensorMeasure) else None
         if sensor is None or sensor.ohm is None or sense(sensor).state != "believable":
             continue

@@ -26,10 +26,10 @@ const chosen = ref<string[]>([])
 const title = ref('')
 const by = ref(settings.value.technician)
 let before: string[] = []
-// What counts by itself is chosen; what was written down is for the hand to say whether it is of this pack alone.
+// What counts by itself is chosen; what was written down or read is for the hand to say whether it is of this pack alone.
 watch(lesson, (now) => {
   const lines = now?.lines.map((l) => l.line) ?? []
-  const fresh = now?.lines.filter((l) => !before.includes(l.line) && (l.section !== 'quirks' || l.what === 'counted')).map((l) => l.line) ?? []
+  const fresh = now?.lines.filter((l) => !before.includes(l.line) && (!['quirks', 'normals'].includes(l.section) || l.what === 'counted')).map((l) => l.line) ?? []
   chosen.value = [...chosen.value.filter((l) => lines.includes(l)), ...fresh]
   before = lines
   title.value ||= now?.title ?? ''
