@@ -9863,7 +9863,7 @@ export interface components {
         };
         /**
          * NewPattern
-         * @description A sheet as a hand has it now: by whom, and why. `seen`: the last fact of the pattern that the hand knew of.
+         * @description A sheet as a hand has it now: by whom, and why.
          */
         NewPattern: {
             sheet: components["schemas"]["PatternSheet"];
