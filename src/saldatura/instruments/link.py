@@ -1,27 +1,24 @@
-"""One SCPI instrument through VISA: asked with a time limit, its state in plain words, reconnecting by itself."""
+"""One SCPI instrument, over whatever wire: asked with a time limit, its state in plain words, reconnecting by itself."""
 
-import contextlib
 import math
-import select
 import threading
 import time
-from typing import Any, Literal
+from typing import Literal
 
-from saldatura.shop.address import Address
+from saldatura.instruments.wires import BrokenWire, Wire, open_wire
+from saldatura.shop.address import Place
 
 # connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
 # rubbish: answers what is no number; free: talks by itself, so that no answer is known to be of its question; refused: nothing
-# listens there; gone: dropped the connection; error: our own fault.
-LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "free", "refused", "gone", "error"]
+# listens there; unplugged: its port is not there; gone: dropped the connection; error: our own fault.
+LinkState = Literal["connecting", "live", "slow", "silent", "rubbish", "free", "refused", "unplugged", "gone", "error"]
 
 TIMEOUT_MS, SLOW_S = 900, 0.25
 # One that talked by itself is listened to for so long before and after each question, until so many were answered in quiet.
 LISTEN_S, QUIET_ANSWERS = 0.3, 3
 LONGEST_ANSWER = 8192
+BLANK = b"\r\n\0 \t"
 RETRY_S = (0.5, 1.0, 2.0, 5.0)
-
-_manager_lock = threading.Lock()
-_manager: Any = None
 
 
 class LinkError(Exception):
@@ -34,27 +31,15 @@ class LinkError(Exception):
         self.state, self.says = state, says
 
 
-def _resource_manager() -> Any:
-    global _manager
-    with _manager_lock:
-        if _manager is None:
-            import pyvisa
-
-            # The pure Python backend: no driver to install, and no bus but the sockets named here.
-            _manager = pyvisa.ResourceManager("@py")
-            # Answers are read byte by byte: each is as much as was asked for.
-            _manager.visalib.issue_warning_on.discard(pyvisa.constants.StatusCode.success_max_count_read)
-        return _manager
-
-
 class Link:
     """A connection to one address; one exchange at a time, from whichever thread."""
 
-    def __init__(self, address: Address) -> None:
+    def __init__(self, address: Place) -> None:
         self.address = address
         self.state: LinkState = "connecting"
         self.says = "not asked yet"
-        self._resource: Any = None
+        self._wire: Wire | None = None
+        self._rest = b""
         self._failures = 0
         self._next_try = 0.0
         self._doubted = 0
@@ -107,61 +92,43 @@ class Link:
 
     def close(self) -> None:
         """Drop the connection; the next question opens it again."""
-        resource, self._resource = self._resource, None
-        if resource is not None:
-            with contextlib.suppress(Exception):
-                resource.close()
+        wire, self._wire, self._rest = self._wire, None, b""
+        if wire is not None:
+            wire.close()
 
     def _exchange(self, message: str, anyway: bool = False) -> str:
         with self._lock:
             return self._exchanged(message, anyway)
 
     def _exchanged(self, message: str, anyway: bool) -> str:
-        import pyvisa
-
         try:
-            if self._resource is None:
-                self._resource = _resource_manager().open_resource(
-                    self.address.resource,
-                    open_timeout=TIMEOUT_MS,
-                    timeout=TIMEOUT_MS,
-                    read_termination="\n",
-                    write_termination="\n",
-                )
-            resource = self._resource
+            if self._wire is None:
+                self._wire = open_wire(self.address)
+            wire = self._wire
             # What lies there before the question is no answer to it.
-            self._unasked(resource, anyway)
-            resource.write_raw(message.encode("ascii") + b"\n")
-            text = self._whole(resource).decode("ascii")
+            self._unasked(wire, anyway)
+            wire.send(message.encode("ascii") + wire.end)
+            text = self._whole(wire, message).decode("ascii")
             if self._doubted:
-                self._unasked(resource, anyway)
+                self._unasked(wire, anyway)
                 self._doubted -= 1
-        except LinkError:
-            raise
         except UnicodeDecodeError:
             raise self._failed("rubbish", "it answers bytes that are no text") from None
-        except pyvisa.errors.VisaIOError as error:
-            if error.error_code == pyvisa.constants.StatusCode.error_timeout:
-                raise self._failed("silent", f"no answer within {TIMEOUT_MS / 1000:.1f} s") from None
-            raise self._failed("gone", "the connection broke; is it switched on and on the network?") from None
-        except Exception:
-            raise self._failed("refused", f"nothing listens at {self.address.host} port {self.address.port}") from None
-        if not text.endswith("\n"):
-            raise self._failed("rubbish", f"its answer has no end; it begins with {_shown(text)}")
+        except BrokenWire as broken:
+            raise self._failed(broken.state, broken.says) from None
         return text.strip()
 
-    def _unasked(self, resource: Any, anyway: bool) -> None:
-        """Empty what came unasked. Raises LinkError where anything did, unless the word is to be sent `anyway`."""
-        talk = resource.visalib.sessions[resource.session].interface
-        came, until = b"", time.monotonic() + (LISTEN_S if self._doubted and not anyway else 0.0)
-        while select.select([talk], [], [], max(until - time.monotonic(), 0.0))[0]:
-            part = talk.recv(LONGEST_ANSWER)
-            if not part:
-                raise self._failed("gone", "the connection broke; is it switched on and on the network?")
+    def _unasked(self, wire: Wire, anyway: bool) -> None:
+        """Empty what came unasked. Raises LinkError where anything did, unless the word is to be sent `anyway`; BrokenWire."""
+        came, self._rest = self._rest, b""
+        until = time.monotonic() + (LISTEN_S if self._doubted and not anyway else 0.0)
+        while True:
+            part = wire.take(max(until - time.monotonic(), 0.0))
             came += part
-            if len(came) > LONGEST_ANSWER:
+            if not part or len(came) > LONGEST_ANSWER:
                 break
-        if came:
+        # The second sign of a line's end comes after its first.
+        if came.strip(BLANK if wire.ends != b"\n" else b""):
             self._doubted = QUIET_ANSWERS
             if not anyway:
                 shown = _shown(came.decode("ascii", "replace").strip())
@@ -169,19 +136,29 @@ class Link:
                     "free", f"it talks by itself ({shown} came unasked): what it shows is not known to be of now"
                 )
 
-    def _whole(self, resource: Any) -> bytes:
-        """An answer to its end, byte by byte from what has come, for the library's own limit starts anew with each: an instrument that
-        babbles, or that drips, must not hold this thread. Raises LinkError.
+    def _whole(self, wire: Wire, message: str) -> bytes:
+        """An answer to its end; what a wire echoes is none. An instrument that babbles, or that drips, does not hold this thread. Raises
+        LinkError, BrokenWire.
         """
-        until, answer = time.monotonic() + TIMEOUT_MS / 1000, bytearray()
-        while not answer.endswith(b"\n") and len(answer) < LONGEST_ANSWER:
-            if time.monotonic() > until:
-                raise self._failed("slow", f"its answer is not whole after {TIMEOUT_MS / 1000:.1f} s")
-            part, _status = resource.visalib.read(resource.session, 1)
-            if not part:
-                break
-            answer += part
-        return bytes(answer)
+        until, answer = time.monotonic() + TIMEOUT_MS / 1000, b""
+        while True:
+            line, self._rest = _line_of(answer, wire.ends)
+            if line is None and len(answer) > LONGEST_ANSWER:
+                raise self._failed("rubbish", f"its answer has no end; it begins with {_shown(_text(answer))}")
+            if line is not None:
+                if not wire.echoes or (line.strip(BLANK) and line.strip(BLANK) != message.encode("ascii")):
+                    return line
+                answer = self._rest
+                continue
+            left = until - time.monotonic()
+            if left <= 0:
+                if wire.keeps:
+                    # What it still says to this is not to be taken for an answer to the next.
+                    self._doubted = QUIET_ANSWERS
+                if answer.strip(BLANK):
+                    raise self._failed("slow", f"its answer is not whole after {TIMEOUT_MS / 1000:.1f} s")
+                raise self._failed("silent", f"no answer within {TIMEOUT_MS / 1000:.1f} s")
+            answer += wire.take(left)
 
     def fail(self, state: LinkState, says: str) -> None:
         """Note what went wrong, and try again in a while."""
@@ -196,6 +173,16 @@ class Link:
         self._next_try = time.monotonic() + RETRY_S[min(self._failures, len(RETRY_S) - 1)]
         self._failures += 1
         return LinkError(state, says)
+
+
+def _line_of(came: bytes, ends: bytes) -> tuple[bytes | None, bytes]:
+    """The first whole line of what has come, and the rest; None where none is whole."""
+    at = min((i for i in (came.find(bytes([end])) for end in ends) if i >= 0), default=-1)
+    return (None, b"") if at < 0 else (came[:at], came[at + 1 :])
+
+
+def _text(came: bytes) -> str:
+    return came.decode("ascii", "replace")
 
 
 def _shown(text: str) -> str:

@@ -14,9 +14,11 @@ from saldatura.instruments.output import ScpiOutput, StandInOutput
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.sockets import Sockets
 from saldatura.instruments.steady import Steady, SteadyWatch
+from saldatura.instruments.stream import StreamLink, StreamMeter
 from saldatura.instruments.virtual import VirtualPack
-from saldatura.shop.address import Address
+from saldatura.shop.address import Address, Place
 from saldatura.shop.instrument import KINDS, SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
+from saldatura.shop.meter_words import MeterWords
 
 log = logging.getLogger("saldatura")
 
@@ -35,7 +37,7 @@ class Watched:
 
     kind: Kind
     name: str
-    link: Link
+    link: Link | StreamLink
     driver: Reads
     accuracy: Accuracy | None
     steady_watch: SteadyWatch | None
@@ -45,16 +47,30 @@ class Watched:
     moved_at: float = 0.0
 
     @property
+    def asked(self) -> Link:
+        """Its link, of one that is asked. Raises LinkError for one that only sends lines."""
+        if isinstance(self.link, StreamLink):
+            raise LinkError("error", f"{self.name} only sends lines; nothing is told to it")
+        return self.link
+
+    @property
     def age_s(self) -> float | None:
         """Seconds since it was read; None before it was."""
         return None if self.read_at is None else time.monotonic() - self.read_at
 
     @classmethod
-    def at(cls, kind: Kind, name: str, address: Address, accuracy: Accuracy | None) -> "Watched":
-        """An instrument at an address."""
+    def at(cls, kind: Kind, name: str, address: Place, accuracy: Accuracy | None) -> "Watched":
+        """An instrument that is asked, at an address."""
         link = Link(address)
         watch = SteadyWatch.for_meter(accuracy) if kind == "meter" and accuracy is not None else None
         return cls(kind, name, link, module_of(kind).driver(link), accuracy, watch)
+
+    @classmethod
+    def streaming(cls, kind: Kind, name: str, address: Place, accuracy: Accuracy, words: MeterWords) -> "Watched":
+        """A meter that talks by itself, at an address."""
+        link = StreamLink(address, words)
+        watch = SteadyWatch.for_stream(accuracy) if kind == "meter" else None
+        return cls(kind, name, link, StreamMeter(link), accuracy, watch)
 
     def poll(self) -> None:
         """Read it, unless it failed a moment ago; its link keeps what went wrong. Never raises: a poller goes on."""
@@ -70,12 +86,18 @@ class Watched:
             log.exception("reading %s failed", self.name)
             self.failed(error)
             return
-        # A value is as old as its question.
-        self.read_at = began
+        # A value is as old as its question, and as its line where nobody asked.
+        at = self.driver.at if isinstance(self.driver, StreamMeter) else began
+        if at == self.read_at:
+            return
+        self.read_at = at
         if self.steady_watch is not None:
             # What was asked before the probes moved is of where they were.
-            volts = self.live.volts if began >= self.moved_at else None
-            self.steady = self.steady_watch.see(self.read_at, volts)
+            volts = self.live.volts if at >= self.moved_at else None
+            self.steady = self.steady_watch.see(at, volts)
+        if isinstance(self.link, StreamLink) and not self.link.taught.trusted:
+            # Nobody has seen yet that it is understood: it is shown, and a hand may take it.
+            self.steady = None
 
     def moved(self) -> None:
         """The probes were put elsewhere: what has settled by now settled where they were."""
@@ -175,7 +197,9 @@ class Rack:
         """Drop the connections and stop listening; the next question opens everything again."""
         with self._lock:
             gone, self._watched = self._watched, {}
-            links, self._outputs = [*self._outputs.values()], {}
+            links: list[Link | StreamLink] = [*self._outputs.values()]
+            self._outputs = {}
         for link in (*(watched.link for watched in gone.values()), *links):
             link.close()
-            self._sockets.shut(link.address)
+            if isinstance(link.address, Address):
+                self._sockets.shut(link.address)

@@ -8,6 +8,8 @@ from saldatura.battery.quantities import Value
 
 WINDOW_S = 0.75
 LEAST_SAMPLES = 4
+# Of a meter that streams.
+STREAM_SAMPLES, STREAM_KEEP_S = 3, 3.5
 # Probes in the air read this or less. So does a dead group, which therefore only the pedal takes.
 LIFTED_BELOW_V = 0.05
 
@@ -25,6 +27,8 @@ class SteadyWatch:
     """Sees one value after the other. `band_v` is what a value at rest may wander, from the meter's own digits."""
 
     band_v: float
+    least: int = LEAST_SAMPLES
+    keep_s: float = 2 * WINDOW_S
     _recent: deque[tuple[float, float]] = field(default_factory=deque)
     _touch: int = 0
     _held: float | None = None
@@ -33,6 +37,13 @@ class SteadyWatch:
     def for_meter(cls, meter: Meter) -> "SteadyWatch":
         """For a meter of that resolution."""
         return cls(meter.resolution_v * (1.5 * max(meter.digits, 1) + 1))
+
+    @classmethod
+    def for_stream(cls, meter: Meter) -> "SteadyWatch":
+        """For one that sends a line or two a second, of a display that is a mean already."""
+        watch = cls.for_meter(meter)
+        watch.least, watch.keep_s = STREAM_SAMPLES, STREAM_KEEP_S
+        return watch
 
     def see(self, at_s: float, volts: float | None) -> Steady:
         """The state after a value at `at_s` seconds; None, an overflow, and next to nothing count as lifted."""
@@ -45,13 +56,13 @@ class SteadyWatch:
         # Only what lies near the newest value speaks for it being steady.
         self._recent.append((at_s, volts))
         while len(self._recent) > 1 and (
-            abs(self._recent[0][1] - volts) > self.band_v or at_s - self._recent[0][0] > 2 * WINDOW_S
+            abs(self._recent[0][1] - volts) > self.band_v or at_s - self._recent[0][0] > self.keep_s
         ):
             self._recent.popleft()
         lasted = at_s - self._recent[0][0]
         share = (
             min(lasted / WINDOW_S, 1.0)
-            if len(self._recent) >= LEAST_SAMPLES or lasted == 0
+            if len(self._recent) >= self.least or lasted == 0
             else min(lasted / WINDOW_S, 0.9)
         )
         if share < 1.0:

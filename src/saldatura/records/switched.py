@@ -4,9 +4,13 @@ import sqlite3
 from datetime import datetime
 from typing import Literal
 
+from pydantic import TypeAdapter
+
 from saldatura.battery.quantities import Value
 from saldatura.records.clock import from_text, to_text
-from saldatura.shop.address import Address
+from saldatura.shop.address import Place
+
+_PLACE: TypeAdapter[Place] = TypeAdapter(Place)
 
 Drives = Literal["output", "load"]
 State = Literal["on", "off_wanted", "off"]
@@ -15,7 +19,7 @@ State = Literal["on", "off_wanted", "off"]
 class Switch(Value):
     """An instrument that the program switches on a job's pack, by its address; a supply or charger for a charge of one group."""
 
-    address: Address
+    address: Place
     name: str
     drives: Drives
     job_id: int
@@ -35,10 +39,10 @@ class Switched(Value):
 def note(db: sqlite3.Connection, switch: Switch, state: State, at: datetime, by: str = "") -> int:
     """Append what became of a switch; the number of the line."""
     number = db.execute(
-        "INSERT INTO switched (at, host, port, name, drives, job_id, charge_id, charged_group, state, by)"
+        "INSERT INTO switched (at, place, address, name, drives, job_id, charge_id, charged_group, state, by)"
         " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
-            to_text(at), switch.address.host, switch.address.port, switch.name, switch.drives, switch.job_id, switch.charge_id,
+            to_text(at), switch.address.key, switch.address.model_dump_json(), switch.name, switch.drives, switch.job_id, switch.charge_id,
             switch.group, state, by,
         ),
     ).lastrowid  # fmt: skip
@@ -49,14 +53,14 @@ def note(db: sqlite3.Connection, switch: Switch, state: State, at: datetime, by:
 def standing(db: sqlite3.Connection) -> list[Switched]:
     """Every instrument that is not known to be off."""
     found = db.execute(
-        "SELECT * FROM switched WHERE id IN (SELECT max(id) FROM switched GROUP BY host, port) AND state <> 'off' ORDER BY id"
+        "SELECT * FROM switched WHERE id IN (SELECT max(id) FROM switched GROUP BY place) AND state <> 'off' ORDER BY id"
     )
     return [
         Switched(
             id=row["id"],
             since=from_text(row["at"]),
             switch=Switch(
-                address=Address(host=row["host"], port=row["port"]), name=row["name"], drives=row["drives"],
+                address=_PLACE.validate_json(row["address"]), name=row["name"], drives=row["drives"],
                 job_id=row["job_id"], charge_id=row["charge_id"], group=row["charged_group"],
             ),
             state=row["state"],

@@ -15,10 +15,11 @@ from saldatura.battery.quantities import Value, Words
 from saldatura.ledger.fact import Fact, FactId, Person, Reason
 from saldatura.ledger.log import Log
 from saldatura.shop import words
-from saldatura.shop.address import Address
+from saldatura.shop.address import Place
 from saldatura.shop.card import CardFact, ShopCard
 from saldatura.shop.coupons import CouponFact, Recipe
-from saldatura.shop.instrument import Kind
+from saldatura.shop.instrument import Kind, Speaks
+from saldatura.shop.meter_words import MeterTaught, MeterWords
 from saldatura.shop.patterns.facts import Identity
 from saldatura.shop.prices import PricesFact, ShopPrices
 from saldatura.shop.reference import BlinkFact, ReferenceChecked, ReferenceEntered, ReferencePart
@@ -32,14 +33,15 @@ class MeterFact(Meter, Fact):
 
 class NewInstrument(Value):
     """An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it. `drives`: it may
-    be switched by the program; else it is read and no more.
+    be switched by the program; else it is read and no more. `speaks`: it is asked in SCPI, or sends lines by itself.
     """
 
     kind: Kind
     name: Annotated[Words, Field(min_length=1, max_length=40)]
-    address: Address
+    address: Place
     accuracy: Meter = Meter()
     drives: bool = False
+    speaks: Speaks = "scpi"
 
 
 class InstrumentEntered(NewInstrument, Fact):
@@ -123,9 +125,10 @@ class PolicyFact(NewPolicy, Fact):
 
 
 class InstrumentFact(NewInstrument):
-    """An instrument that is here, with its last check."""
+    """An instrument that is here, with its last check, and the words it was taught where it streams."""
 
     id: int
+    words: MeterWords = MeterWords()
     last_check: InstrumentChecked | None = None
 
 
@@ -262,6 +265,7 @@ class ShopFacts(Log):
         gone = {fact.instrument for fact in self.of_kind(InstrumentRemoved)}
         checks = {fact.instrument: fact for fact in self.of_kind(InstrumentChecked)}
         uses = {fact.instrument: fact.drives for fact in self.of_kind(InstrumentUsed)}
+        taught = {fact.instrument: fact.words for fact in self.of_kind(MeterTaught)}
         return [
             InstrumentFact(
                 id=fact.id,
@@ -270,6 +274,8 @@ class ShopFacts(Log):
                 address=fact.address,
                 accuracy=fact.accuracy,
                 drives=uses.get(fact.id, fact.drives),
+                speaks=fact.speaks,
+                words=taught.get(fact.id, MeterWords()),
                 last_check=checks.get(fact.id),
             )
             for fact in self.of_kind(InstrumentEntered)

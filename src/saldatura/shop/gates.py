@@ -5,16 +5,38 @@ from typing import Any
 from saldatura.battery import errors
 from saldatura.battery.errors import Impossible
 from saldatura.shop import words
+from saldatura.shop.address import Address, SerialAddress
 from saldatura.shop.facts import NewInstrument, ShopFacts
 from saldatura.shop.instrument import KINDS as INSTRUMENTS
 from saldatura.shop.instrument import OUTPUT_KINDS
+from saldatura.shop.meter_words import NewMeterWords
 from saldatura.shop.moment import ShopMoment
+
+# Kinds that may send lines by themselves.
+STREAMING = frozenset({"meter", "thermometer"})
 
 
 def instrument_there(facts: ShopFacts, new: Any, _moment: ShopMoment) -> None:
     """The instrument is one that is entered."""
     if all(entered.id != new.instrument for entered in facts.instruments):
         raise Impossible("instrument", words.there_is_no_instrument(new.instrument))
+
+
+def can_enter(shop: ShopFacts, new: NewInstrument, moment: ShopMoment) -> None:
+    """An instrument as it may be entered: once, and streaming only where something streams."""
+    can_drive(shop, new, moment)
+    if new.speaks == "lines" and not (new.kind in STREAMING and isinstance(new.address, SerialAddress)):
+        raise Impossible("speaks", words.streams_by_serial_port(INSTRUMENTS[new.kind].name))
+    there = next((i for i in shop.instruments if i.address.key == new.address.key), None)
+    if there is not None and not isinstance(new.address, Address):
+        raise Impossible("address", words.port_is_taken(there.name))
+
+
+def can_be_taught(shop: ShopFacts, new: NewMeterWords, moment: ShopMoment) -> None:
+    """Only what streams is taught words."""
+    instrument_there(shop, new, moment)
+    if next(i for i in shop.instruments if i.id == new.instrument).speaks != "lines":
+        raise Impossible("instrument", words.is_asked_not_taught())
 
 
 def can_drive(_shop: ShopFacts, new: NewInstrument, _moment: ShopMoment) -> None:

@@ -8,6 +8,8 @@ from pydantic import Field
 from saldatura.battery.quantities import Value
 
 Kind = Literal["meter", "thermometer", "supply", "load", "cell_charger", "harness_charger", "capacity_tester"]
+# How it is spoken to: asked in SCPI, or listened to.
+Speaks = Literal["scpi", "lines"]
 SourceKind = Literal["supply", "load", "cell_charger", "harness_charger", "capacity_tester"]
 
 

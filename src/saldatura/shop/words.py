@@ -41,3 +41,23 @@ def pack_of_job_end(busy: str, busy_2: int) -> str:
 
 def part_is_told_twice(twice: str) -> str:
     return f"{twice} is told twice; say how many, or where each sits"
+
+
+def no_serial_port(path: str) -> str:
+    return f"“{path}” is no serial port; choose one from the list of ports, such as /dev/ttyUSB0"
+
+
+def no_usb_instrument(device: str) -> str:
+    return f"“{device}” is no USB instrument; choose one from the list of ports, such as /dev/usbtmc0"
+
+
+def streams_by_serial_port(name: str) -> str:
+    return f"only a meter or a thermometer on a serial port sends lines by itself; a {name} is asked in SCPI"
+
+
+def port_is_taken(name: str) -> str:
+    return f"{name} is entered at that port already; remove it there first"
+
+
+def is_asked_not_taught() -> str:
+    return "this instrument is asked in SCPI; only a meter that sends lines by itself is taught"

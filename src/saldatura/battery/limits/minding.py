@@ -58,3 +58,16 @@ HELD_SHARE = Limit(0.9, "share", "From this of what was set the current counts a
 TOLD_SHARE = Limit(
     0.75, "share", "Of the time a pre-charge may take, so much passes before it is told that it runs long.", "house"
 )
+STREAM_OLD_S = Limit(
+    1.8,
+    "s",
+    "A meter that streams and has sent nothing for so long is silent.",
+    "hand meters send two to five lines a second",
+)
+STREAM_UNHEARD_S = Limit(
+    1.0, "s", "What came while nobody listened for longer is thrown away: how old it is nobody knows.", "house"
+)
+TAUGHT_SHARE = Limit(
+    0.01, "share", "A line and the display that is typed beside it agree within this.", "the last digit moves meanwhile"
+)
+TAUGHT_V = Limit(0.02, "V", "Or within so much.", "the last digit moves meanwhile")

@@ -20,6 +20,7 @@ from saldatura.instruments.hub.racks import Racks
 from saldatura.instruments.hub.shop import SHOWS, ShopInstruments
 from saldatura.instruments.hub.switchboard import Switchboard
 from saldatura.instruments.link import Link
+from saldatura.instruments.practice import PracticePorts
 from saldatura.job.assessment import JobView
 from saldatura.job.assessment.waiting import Ringing
 from saldatura.job.facts import EndOfCharge, NewCharge, NewStop
@@ -44,6 +45,7 @@ class InstrumentHub:
         self._listeners: set[Callable[[], None]] = set()
         self._thread: threading.Thread | None = None
         self.racks = Racks(bench)
+        self.practice = PracticePorts()
         self.shop = ShopInstruments(bench, self._stop, poll_s, lambda: sum(self.racks.watchers.values()) > 0)
         self.clock = ClockWatch(bench)
         self.board = Switchboard(bench)
@@ -79,6 +81,7 @@ class InstrumentHub:
             if thread is not None:
                 thread.join(timeout=3)
         self.racks.close()
+        self.practice.unplug()
 
     @contextmanager
     def watching(self, job_id: int, listener: Callable[[], None] = lambda: None) -> Iterator[None]:
@@ -155,9 +158,9 @@ class InstrumentHub:
             return f"job {job_id:04d}"
 
     def _link_at(self, switch: Switch) -> Link:
-        return next((w.link for w in self.shop.every() if w.link.address == switch.address), None) or Link(
-            switch.address
-        )
+        # Under whatever name its port is known today.
+        every = (w.link for w in self.shop.every() if isinstance(w.link, Link))
+        return next((link for link in every if link.address.key == switch.address.key), None) or Link(switch.address)
 
     def _goes_on(self, switch: Switch) -> bool:
         facts = self.bench.facts(switch.job_id)

@@ -71,7 +71,7 @@ class Channels:
             )
         if not fact.drives:
             raise Refused("instrument", f"{fact.name} is read, not switched; Instruments lets it be switched")
-        return Found(ScpiOutput(watched.link, fact.kind == "cell_charger"), fact.name, watched)  # fmt: skip
+        return Found(ScpiOutput(watched.asked, fact.kind == "cell_charger"), fact.name, watched)  # fmt: skip
 
     def idle_volts(self, job_id: int) -> dict[int, float]:
         """What the clips of channels that are off read on a virtual pack's groups."""

@@ -72,7 +72,7 @@ def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
         key=key,
         kind=watched.kind,
         name=watched.name,
-        address=f"{link.address.host}:{link.address.port}",
+        address=link.address.shown,
         accuracy=watched.accuracy,
         connected=connected,
         state=link.state if connected else "connecting",

@@ -73,7 +73,7 @@ class LoadRun(Minded[LoadInput, Ended]):
         warmth: Outputs, board: Switchboard,
     ) -> None:  # fmt: skip
         switch = Switch(address=watched.link.address, name=watched.name, drives="load", job_id=job_id)
-        super().__init__(LoadInput(watched.link), switch, board, True, f"load-{job_id}")
+        super().__init__(LoadInput(watched.asked), switch, board, True, f"load-{job_id}")
         self.bench, self.job_id, self.new, self.name = bench, job_id, new, watched.name
         self.meter, self.forecast, self.beside = meter, forecast, warmth
         pack = bench.facts(job_id).intake.pack
@@ -160,15 +160,15 @@ class Loads:
     def start(self, job_id: int, new: NewLoadRun) -> LoadRunNow:
         """Switch a load on at the pack: gate, off, set, read back, on, gate again. Raises Refused, Impossible; nothing is on then."""
         of, meter = self._load(new.instrument), self._meter_of(new)
-        links = {watched.link.address: watched.link for watched in (of, meter) if watched is not None}
-        with self.board.alone(job_id, *links.values()):
+        places = {watched.link.address for watched in (of, meter) if watched is not None}
+        with self.board.alone(job_id, *places):
             self._gate(job_id, new)
             if self.bench.facts(job_id).simulated:
                 raise Refused(
                     "instrument",
                     "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on",
                 )
-            self.board.free(job_id, of.link, "load")
+            self.board.free(job_id, of.asked, "load")
             guarded = next((r for r in self._runs.values() if not r.off and r.new.meter == new.meter is not None), None)
             if guarded is not None:
                 raise Refused("meter", f"that meter guards the load run of job {guarded.job_id}; end that first")
@@ -332,6 +332,6 @@ class Loads:
 
 def _told_off(watched: Watched) -> None:
     try:
-        LoadInput(watched.link).off()
+        LoadInput(watched.asked).off()
     except LinkError as error:
         log.warning("%s could not be told to be off: %s", watched.name, error.says)

@@ -49,7 +49,7 @@ class Outputs(Channels):
         """Switch a channel on at a group: off, gate, set, read back, record, on. Raises Refused, Impossible; nothing is on then."""
         found = self._output(self.bench.facts(job_id), new)
         # One at a time: two presses at once must not set one output for each other.
-        with self.board.alone(job_id, found.output.link):
+        with self.board.alone(job_id, found.output.link.address):
             return self._start(job_id, new, found)
 
     def _start(self, job_id: int, new: NewCharge, found: Found) -> JobView:

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from saldatura.battery.limits.pace import ASKED_S, TOLD_EVERY_S
 from saldatura.instruments.hub.live import LiveInstrument, shown
 from saldatura.instruments.rack import Watched
+from saldatura.instruments.stream import StreamLink
 from saldatura.records.bench import Bench
 from saldatura.shop.facts import InstrumentFact
 
@@ -36,8 +37,11 @@ class ShopInstruments:
             for gone in set(self._watched) - set(here):
                 del self._watched[gone]
             for number, fact in here.items():
-                if number not in self._watched:
+                held = self._watched.get(number)
+                if held is None:
                     self._watch(fact)
+                elif isinstance(held.link, StreamLink):
+                    held.link.taught = fact.words
 
     @property
     def any(self) -> bool:
@@ -63,7 +67,10 @@ class ShopInstruments:
         return [(fact, shown(f"shop-{fact.id}", watched[fact.id], True)) for fact in here if fact.id in watched]
 
     def _watch(self, fact: InstrumentFact) -> None:
-        watched = Watched.at(fact.kind, fact.name, fact.address, fact.accuracy)
+        if fact.speaks == "lines":
+            watched = Watched.streaming(fact.kind, fact.name, fact.address, fact.accuracy, fact.words)
+        else:
+            watched = Watched.at(fact.kind, fact.name, fact.address, fact.accuracy)
         self._watched[fact.id] = watched
         thread = threading.Thread(target=self._poll, args=(fact.id, watched), name=f"instrument-{fact.id}", daemon=True)
         self.threads.append(thread)

@@ -16,6 +16,7 @@ from saldatura.job.assessment.waiting import NotOff, Ringing
 from saldatura.records import switched
 from saldatura.records.bench import Bench
 from saldatura.records.switched import State, Switch
+from saldatura.shop.address import Place
 
 log = logging.getLogger("saldatura")
 
@@ -62,10 +63,10 @@ class Switchboard:
     # --- one act at a time
 
     @contextlib.contextmanager
-    def alone(self, job_id: int, *links: Link) -> Iterator[None]:
+    def alone(self, job_id: int, *places: Place) -> Iterator[None]:
         """One act at a time on a pack, and on each instrument that it switches. Raises Refused where another does not end."""
         with contextlib.ExitStack() as stack:
-            for key in [f"job {job_id}", *sorted(_key(link) for link in links)]:
+            for key in [f"job {job_id}", *sorted(place.key for place in places)]:
                 with self._lock:
                     lock = self._locks.setdefault(key, threading.RLock())
                 if not lock.acquire(timeout=WAIT_S):
@@ -270,4 +271,4 @@ class Switchboard:
 
 
 def _key(link: Link) -> str:
-    return f"{link.address.host}:{link.address.port}"
+    return link.address.key
