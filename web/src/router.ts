@@ -16,6 +16,7 @@ export const router = createRouter({
     { path: '/take-in', name: 'new', component: () => import('./stages/take-in/NewPack.vue') },
     { path: '/cells/:name?', name: 'cells', component: () => import('./cells/CellsView.vue') },
     { path: '/instruments', name: 'shop_instruments', component: () => import('./bench/instruments/ShopInstruments.vue') },
+    { path: '/instruments/:id(\\d+)/teach', name: 'teach_a_meter', component: () => import('./bench/instruments/TeachMeter.vue') },
     { path: '/patterns', name: 'patterns', component: () => import('./patterns/PatternsView.vue') },
     { path: '/patterns/:id(\\d+)', name: 'pattern', component: () => import('./patterns/PatternView.vue') },
     { path: '/patterns/:id(\\d+)/with/:other(\\d+)', name: 'two_patterns', component: () => import('./patterns/CompareView.vue') },

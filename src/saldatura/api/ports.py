@@ -23,6 +23,9 @@ from saldatura.instruments.stream import StreamLink
 from saldatura.shop.address import Address, Baud, SerialAddress
 from saldatura.shop.meter_words import Means, MeterWords, NewMeterWords
 
+# A line that was said before a key was pressed may still come for so long; so many lines after it tell.
+ON_ITS_WAY_S, LINES_HEARD = 0.4, 3
+
 router = APIRouter(prefix="/api", tags=["ports"])
 
 
@@ -40,7 +43,7 @@ class PortsHere(BaseModel):
     practice: MeterKnob | None
 
 
-class NewTry(BaseModel):
+class PortTry(BaseModel):
     """A port that somebody chose, and the speed to try there."""
 
     model_config = ConfigDict(extra="forbid")
@@ -94,7 +97,7 @@ def here(bench: TheBench, hub: TheHub) -> PortsHere:
 
 
 @router.post("/ports/try", responses=SHOP_ACT)
-def try_one(bench: TheBench, hub: TheHub, new: NewTry) -> TriedPort:
+def try_one(bench: TheBench, hub: TheHub, new: PortTry) -> TriedPort:
     """Find out what speaks at a port that somebody chose, at one speed: it is listened to, and asked who it is where it is silent."""
     port = next((p for p in here(bench, hub).ports if p.path == new.path), None)
     if port is None or port.speaks != "serial":
@@ -128,7 +131,7 @@ def lines(bench: TheBench, hub: TheHub, instrument_id: InstrumentId) -> HeardLin
     # Asking for the list says that somebody looks, and only then is it listened to.
     hub.shop.all()
     now = time.monotonic()
-    heard = [HeardLine(age_s=round(now - one.at, 1), line=one.line) for one in reversed(link.lately(10.0))]
+    heard = [HeardLine(age_s=round(now - one.at, 1), line=one.line) for one in reversed(link.since(now - 10.0))]
     return HeardLines(says=link.says, lines=heard, words=words)
 
 
@@ -136,8 +139,12 @@ def lines(bench: TheBench, hub: TheHub, instrument_id: InstrumentId) -> HeardLin
 def teach(bench: TheBench, hub: TheHub, instrument_id: InstrumentId, new: NewTeaching) -> MeterLesson:
     """Compare what the meter sends now with what it was made to show; what it taught is kept."""
     link, words = _stream(bench, hub, instrument_id)
-    lately = link.lately(STREAM_OLD_S)
-    found = lesson(words, new.means, new.shows, [one.line.text for one in lately[-3:]], link.state == "silent")
+    # What it sends from now on: what is still on its way was said before it was made to show this.
+    hub.shop.all()
+    pressed = time.monotonic() + ON_ITS_WAY_S
+    while len(lately := link.since(pressed)) < LINES_HEARD and time.monotonic() < pressed + STREAM_OLD_S:
+        time.sleep(0.05)
+    found = lesson(words, new.means, new.shows, [one.line.text for one in lately], not lately)
     if found.words != words:
         bench.add_to_shop(NewMeterWords(instrument=instrument_id, words=found.words))
     return found

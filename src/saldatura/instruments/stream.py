@@ -123,11 +123,10 @@ class StreamLink:
             if not odd:
                 self.heard.append(Heard(time.monotonic(), read_line(raw.decode("utf-8", "replace"), self.taught)))
 
-    def lately(self, seconds: float) -> list[Heard]:
-        """The lines of the last seconds, the newest last."""
+    def since(self, at: float) -> list[Heard]:
+        """The lines that came since, the newest last."""
         with self._lock:
-            since = time.monotonic() - seconds
-            return [heard for heard in self.heard if heard.at >= since]
+            return [heard for heard in self.heard if heard.at >= at]
 
     def _every_s(self) -> float:
         return (self.heard[-1].at - self.heard[0].at) / max(len(self.heard) - 1, 1)

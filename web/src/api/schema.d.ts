@@ -1621,6 +1621,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Here
+         * @description The ports that are plugged in; none of them is opened.
+         */
+        get: operations["here_api_ports_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ports/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try One
+         * @description Find out what speaks at a port that somebody chose, at one speed: it is listened to, and asked who it is where it is silent.
+         */
+        post: operations["try_one_api_ports_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ports/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Practice
+         * @description Plug the practice ports in, or pull their plugs.
+         */
+        post: operations["practice_api_ports_practice_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ports/practice/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn
+         * @description Turn the practice meter, put its leads on something, press its HOLD.
+         */
+        post: operations["turn_api_ports_practice_meter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lines
+         * @description The lines that a meter sent lately, and what each is understood as.
+         */
+        get: operations["lines_api_instruments__instrument_id__lines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/teach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Teach
+         * @description Compare what the meter sends now with what it was made to show; what it taught is kept.
+         */
+        post: operations["teach_api_instruments__instrument_id__teach_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/measures/sensor": {
         parameters: {
             query?: never;
@@ -6845,6 +6965,26 @@ export interface components {
             version: string;
         };
         /**
+         * HeardLine
+         * @description A line as it came, seconds ago, and what it is understood as.
+         */
+        HeardLine: {
+            /** Age S */
+            age_s: number;
+            line: components["schemas"]["MeterLine"];
+        };
+        /**
+         * HeardLines
+         * @description What a meter sends, the newest first, and what it was taught.
+         */
+        HeardLines: {
+            /** Says */
+            says: string;
+            /** Lines */
+            lines: components["schemas"]["HeardLine"][];
+            words: components["schemas"]["MeterWords"];
+        };
+        /**
          * Held
          * @description A time in quarantine: for what, since when, and the release that ended it, where one did.
          */
@@ -7023,7 +7163,7 @@ export interface components {
         };
         /**
          * InstrumentFact
-         * @description An instrument that is here, with its last check.
+         * @description An instrument that is here, with its last check, and the words it was taught where it streams.
          */
         InstrumentFact: {
             /**
@@ -7033,7 +7173,8 @@ export interface components {
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
             /** Name */
             name: string;
-            address: components["schemas"]["Address"];
+            /** Address */
+            address: components["schemas"]["Address"] | components["schemas"]["SerialAddress"] | components["schemas"]["UsbAddress"];
             /**
              * @default {
              *       "percent": 0.5,
@@ -7048,8 +7189,23 @@ export interface components {
              * @default false
              */
             drives: boolean;
+            /**
+             * Speaks
+             * @default scpi
+             * @enum {string}
+             */
+            speaks: "scpi" | "lines";
             /** Id */
             id: number;
+            /**
+             * @default {
+             *       "compared": [],
+             *       "usual": [],
+             *       "hold": [],
+             *       "overload": []
+             *     }
+             */
+            words: components["schemas"]["MeterWords"];
             last_check?: components["schemas"]["InstrumentChecked"] | null;
         };
         /**
@@ -8318,7 +8474,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "free" | "refused" | "gone" | "error";
+            state: "connecting" | "live" | "slow" | "silent" | "rubbish" | "free" | "refused" | "unplugged" | "gone" | "error";
             /** Says */
             says: string;
             live: components["schemas"]["Live"] | null;
@@ -9017,6 +9173,69 @@ export interface components {
             ranges: components["schemas"]["MeterRange"][];
         };
         /**
+         * MeterKnob
+         * @description How the practice hand meter is turned, what its leads are on, and whether its HOLD key is pressed.
+         */
+        MeterKnob: {
+            /**
+             * Knob
+             * @default volts
+             * @enum {string}
+             */
+            knob: "volts" | "ohm" | "celsius";
+            /**
+             * At Leads
+             * @default 4.112
+             */
+            at_leads: number | null;
+            /**
+             * Hold
+             * @default false
+             */
+            hold: boolean;
+        };
+        /**
+         * MeterLesson
+         * @description What came of a step: whether it was `understood`, in a sentence, and the words it is taught with from now on.
+         */
+        MeterLesson: {
+            /**
+             * Means
+             * @enum {string}
+             */
+            means: "volts" | "hold" | "ohm" | "celsius" | "overload";
+            /** Understood */
+            understood: boolean;
+            /** Says */
+            says: string;
+            words: components["schemas"]["MeterWords"];
+        };
+        /**
+         * MeterLine
+         * @description What a line says: `value` in V, ohm, °C or A of what `quantity` is; None where it shows an overload, or nothing that is plain, `because` of
+         *     what. `words`: what it says beside.
+         */
+        MeterLine: {
+            /** Text */
+            text: string;
+            /** Quantity */
+            quantity?: ("volts" | "ohm" | "celsius" | "amps" | "other") | null;
+            /** Value */
+            value?: number | null;
+            /**
+             * Overload
+             * @default false
+             */
+            overload: boolean;
+            /** Because */
+            because?: ("no_figure" | "no_unit" | "two_figures" | "unknown_word" | "hold" | "relative" | "alternating" | "other_mode") | null;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
+        /**
          * MeterRange
          * @description A range of a meter, up to `to_v`: ±(percent of reading + digits) on it, and the value of one digit there.
          */
@@ -9041,6 +9260,36 @@ export interface components {
              * @description Step of the display, V. Default: the meter's, or what the digits typed tell.
              */
             resolution_v: number;
+        };
+        /**
+         * MeterWords
+         * @description `compared`: what was shown to it and understood. `usual`: words it says while it reads; `hold` and `overload`: what it says then beyond
+         *     what most meters say. `holds`: how it tells that its display is held: "says" by a word, "stops" by silence, "hides" not at all; None: not
+         *     tried yet.
+         */
+        MeterWords: {
+            /**
+             * Compared
+             * @default []
+             */
+            compared: ("volts" | "hold" | "ohm" | "celsius" | "overload")[];
+            /**
+             * Usual
+             * @default []
+             */
+            usual: string[];
+            /**
+             * Hold
+             * @default []
+             */
+            hold: string[];
+            /**
+             * Overload
+             * @default []
+             */
+            overload: string[];
+            /** Holds */
+            holds?: ("says" | "stops" | "hides") | null;
         };
         /**
          * Method
@@ -9609,7 +9858,7 @@ export interface components {
         /**
          * NewInstrument
          * @description An instrument of the shop: its kind, what it is called, where it is, and its accuracy as its maker states it. `drives`: it may
-         *     be switched by the program; else it is read and no more.
+         *     be switched by the program; else it is read and no more. `speaks`: it is asked in SCPI, or sends lines by itself.
          */
         NewInstrument: {
             /**
@@ -9619,7 +9868,8 @@ export interface components {
             kind: "meter" | "thermometer" | "supply" | "load" | "cell_charger" | "harness_charger" | "capacity_tester";
             /** Name */
             name: string;
-            address: components["schemas"]["Address"];
+            /** Address */
+            address: components["schemas"]["Address"] | components["schemas"]["SerialAddress"] | components["schemas"]["UsbAddress"];
             /**
              * @default {
              *       "percent": 0.5,
@@ -9634,6 +9884,12 @@ export interface components {
              * @default false
              */
             drives: boolean;
+            /**
+             * Speaks
+             * @default scpi
+             * @enum {string}
+             */
+            speaks: "scpi" | "lines";
         };
         /**
          * NewJob
@@ -10151,6 +10407,19 @@ export interface components {
              * @default []
              */
             apart_v: number[];
+        };
+        /**
+         * NewTeaching
+         * @description What the meter was made to show; `shows`: what its display reads, in V, ohm or °C.
+         */
+        NewTeaching: {
+            /**
+             * Means
+             * @enum {string}
+             */
+            means: "volts" | "hold" | "ohm" | "celsius" | "overload";
+            /** Shows */
+            shows?: number | null;
         };
         /**
          * NewTick
@@ -12414,6 +12683,14 @@ export interface components {
             pins: components["schemas"]["PinSeen"][];
         };
         /**
+         * PluggedIn
+         * @description Whether the practice ports are plugged in.
+         */
+        PluggedIn: {
+            /** Plugged */
+            plugged: boolean;
+        };
+        /**
          * Policy
          * @description Defaults of the bench. A shop may move each within the limits given; the reason is its description.
          */
@@ -12675,6 +12952,63 @@ export interface components {
             by: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * PortHere
+         * @description A port, and the instrument of the shop that is entered at it.
+         */
+        PortHere: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /**
+             * Usb
+             * @default
+             */
+            usb: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Speaks
+             * @default serial
+             */
+            speaks: string;
+            /**
+             * Practice
+             * @default false
+             */
+            practice: boolean;
+            /** Instrument */
+            instrument?: string | null;
+        };
+        /**
+         * PortTry
+         * @description A port that somebody chose, and the speed to try there.
+         */
+        PortTry: {
+            /** Path */
+            path: string;
+            /**
+             * Baud
+             * @default 9600
+             * @enum {integer}
+             */
+            baud: 1200 | 2400 | 4800 | 9600 | 19200 | 38400 | 57600 | 115200;
+        };
+        /**
+         * PortsHere
+         * @description The ports of this machine, the speeds that are tried, and how the practice meter is turned where there is one.
+         */
+        PortsHere: {
+            /** Ports */
+            ports: components["schemas"]["PortHere"][];
+            /** Bauds */
+            bauds: (1200 | 2400 | 4800 | 9600 | 19200 | 38400 | 57600 | 115200)[];
+            practice: components["schemas"]["MeterKnob"] | null;
         };
         /**
          * Pouch
@@ -14507,6 +14841,37 @@ export interface components {
             from_old: boolean;
         };
         /**
+         * SerialAddress
+         * @description A serial port that somebody chose: its file, and the numbers of the USB adapter by which it is found again under another name. `baud`
+         *     and `ends`: how fast, and how its lines end.
+         */
+        SerialAddress: {
+            /** Path */
+            path: string;
+            /**
+             * Usb
+             * @default
+             */
+            usb: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Baud
+             * @default 9600
+             * @enum {integer}
+             */
+            baud: 1200 | 2400 | 4800 | 9600 | 19200 | 38400 | 57600 | 115200;
+            /**
+             * Ends
+             * @default lf
+             * @enum {string}
+             */
+            ends: "lf" | "crlf" | "cr";
+        };
+        /**
          * SetAside
          * @description Cells put by for a job, by group.
          */
@@ -16326,6 +16691,43 @@ export interface components {
             does: "dead" | "cuts_out_under_load" | "short_run" | "gauge_jumps" | "normal";
         };
         /**
+         * TriedPort
+         * @description What was found at a speed: `lines` where it sends some by itself, `identity` where it answered in SCPI. `noise`: it sent what is no text:
+         *     another speed, most likely. `says`: what was found, in a line.
+         */
+        TriedPort: {
+            /**
+             * Baud
+             * @enum {integer}
+             */
+            baud: 1200 | 2400 | 4800 | 9600 | 19200 | 38400 | 57600 | 115200;
+            /** Speaks */
+            speaks?: ("scpi" | "lines") | null;
+            /**
+             * Ends
+             * @default lf
+             * @enum {string}
+             */
+            ends: "lf" | "crlf" | "cr";
+            /**
+             * Identity
+             * @default
+             */
+            identity: string;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["MeterLine"][];
+            /**
+             * Noise
+             * @default false
+             */
+            noise: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
          * Undetermined
          * @description Groups that the readings do not settle one by one.
          */
@@ -16361,6 +16763,24 @@ export interface components {
             fact: number;
             /** Words */
             words: string;
+        };
+        /**
+         * UsbAddress
+         * @description A USB measuring instrument that the system's own driver serves: its file, and its numbers.
+         */
+        UsbAddress: {
+            /** Device */
+            device: string;
+            /**
+             * Usb
+             * @default
+             */
+            usb: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -21111,6 +21531,218 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    here_api_ports_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortsHere"];
+                };
+            };
+        };
+    };
+    try_one_api_ports_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedPort"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_api_ports_practice_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PluggedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortsHere"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turn_api_ports_practice_meter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterKnob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortsHere"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lines_api_instruments__instrument_id__lines_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardLines"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    teach_api_instruments__instrument_id__teach_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTeaching"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterLesson"];
                 };
             };
             /** @description A gate refuses it; the line says why */

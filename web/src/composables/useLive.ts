@@ -127,6 +127,7 @@ export const stateWords: Record<LiveInstrument['state'], string> = {
   rubbish: 'talks rubbish',
   free: 'talks by itself',
   refused: 'not there',
+  unplugged: 'not plugged in',
   gone: 'gone',
   error: 'our own error',
 }

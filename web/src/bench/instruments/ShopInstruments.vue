@@ -2,6 +2,7 @@
 import NumberField from '@/forms/NumberField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { ref, shallowRef } from 'vue'
+import { RouterLink } from 'vue-router'
 import { client, type Schemas, settled } from '@/api/client'
 import { queryClient, useTermsQuery } from '@/api/queries'
 import OpenFrame from '@/bench/OpenFrame.vue'
@@ -10,6 +11,7 @@ import { sent } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import FieldRow from '@/bench/FieldRow.vue'
 import InstrumentRow from './InstrumentRow.vue'
+import PortList from './PortList.vue'
 import ReferenceParts from './ReferenceParts.vue'
 import ShopChannels from './ShopChannels.vue'
 import TextField from '@/forms/TextField.vue'
@@ -28,7 +30,7 @@ const keep = (list: unknown) => list && queryClient.setQueryData(['instruments']
 
 async function add() {
   const f = form.value
-  const body = { kind: f.kind, name: f.name, drives: false, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent, '%'), digits: number(f.digits), resolution_v: number(f.resolution_v, 'V'), ranges: [] } }
+  const body = { kind: f.kind, name: f.name, drives: false, speaks: 'scpi' as const, address: { host: f.host.trim(), port: number(f.port) }, accuracy: { percent: number(f.percent, '%'), digits: number(f.digits), resolution_v: number(f.resolution_v, 'V'), ranges: [] } }
   const list = await act(() => settled(client.POST('/api/instruments', { body })))
   keep(list)
   if (list) form.value = blank()
@@ -54,6 +56,8 @@ async function record(id: number) {
 }
 const remove = async (id: number) => keep(await act(() => settled(client.POST('/api/instruments/{instrument_id}/remove', { params: { path: { instrument_id: id } } }))))
 
+const taught = (entered: Schemas['InstrumentFact']) => entered.words?.compared?.includes('volts') && (entered.words.holds === 'says' || entered.words.holds === 'stops')
+
 function checked(entered: Schemas['InstrumentFact']): string {
   const last = entered.last_check
   if (!last) return 'never checked against a reference'
@@ -66,11 +70,12 @@ function checked(entered: Schemas['InstrumentFact']): string {
   <OpenFrame title="Instruments" under="Of this shop">
     <main class="shop">
       <h1>Instruments of the shop</h1>
-      <p v-if="found && !found.length" class="muted">None entered. A bench meter, supply or load with a network socket shows its address in its own menu; enter that below.</p>
+      <p v-if="found && !found.length" class="muted">None entered. One with a serial or USB lead is found among the ports below; one on the network shows its address in its own menu: enter that.</p>
       <ul>
         <InstrumentRow v-for="i in found ?? []" :key="i.entered.id" :instrument="i.now" :checked="checked(i.entered)">
           <div class="acts">
             <ElButton size="small" @click="checking = checking === i.entered.id ? null : i.entered.id">Check against a reference</ElButton>
+            <RouterLink v-if="i.entered.speaks === 'lines'" :to="`/instruments/${i.entered.id}/teach`" class="teach">{{ taught(i.entered) ? 'Teach it again' : 'Teach it: three readings' }}</RouterLink>
             <ElButton v-if="SWITCHED.has(i.entered.kind)" size="small" @click="using = using === i.entered.id ? null : i.entered.id">{{ i.entered.drives ? 'It is switched here: only read it' : 'It is only read: let it be switched' }}</ElButton>
             <ElButton size="small" :loading="busy" @click="remove(i.entered.id)">Take off the list</ElButton>
           </div>
@@ -87,7 +92,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
         </InstrumentRow>
       </ul>
       <form class="add" @submit.prevent="add">
-        <h2>Enter an instrument</h2>
+        <h2>Enter an instrument on the network</h2>
         <div class="line">
           <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="k in terms?.instrument_kinds ?? []" :key="k.key" :value="k.key" :label="k.name" /></ElSelect></template></FieldRow>
           <TextField v-model="form.name" label="Called" :error="refusal?.on('name')" maxlength="40" />
@@ -104,12 +109,14 @@ function checked(entered: Schemas['InstrumentFact']): string {
         <div><ElButton type="primary" native-type="submit" :loading="busy">Enter the instrument</ElButton></div>
         <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
       </form>
+      <PortList />
       <ShopChannels />
       <ReferenceParts />
     </main>
     <aside class="side">
-      <h2>How instruments are addressed</h2>
-      <p>In SCPI over a network socket, the plain command set that bench instruments share. Only the addresses entered here are ever contacted, and only on this machine or in a private network.</p>
+      <h2>How instruments are spoken to</h2>
+      <p>In SCPI, the plain command set that bench instruments share: over a serial or USB lead, or a network socket. A hand meter that only sends lines is listened to. Only ports and addresses that you entered are ever opened, on this machine or in a private network.</p>
+      <p class="muted">A lead that is pulled and put in elsewhere is found by its own number. One that was on when it was pulled rings until it is seen off: switch it off by hand.</p>
       <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches. What a load does stays in your hand. One that is silent, slow or answers nonsense is marked here and delays nothing else; it is tried again by itself.</p>
       <p class="muted">Simulated instruments for practice belong to a job: open the job and choose Instruments under its figure.</p>
     </aside>
@@ -139,6 +146,12 @@ ul {
   display: flex;
   gap: 12px;
   width: 100%;
+}
+
+.teach {
+  align-self: center;
+  color: var(--copper);
+  font-weight: 650;
 }
 
 .add {
