@@ -23,7 +23,7 @@ from saldatura.shop.instrument import ClipPlace
 log = logging.getLogger("saldatura")
 
 LONGEST_LINE, LINE_EVERY_S = 4096, 0.35
-METER_NAME, SUPPLY_NAME = "Practice hand meter", "Practice supply, on one cell of its own"
+METER_NAME, SUPPLY_NAME = "Practice hand meter", "Practice supply on one cell"
 
 
 class Device(Protocol):

@@ -100,7 +100,7 @@ const numbers = (p: Port) => [p.path, p.usb && `USB ${p.usb}`, p.serial && `numb
     <p v-if="problem" class="error" role="alert">{{ problem }}</p>
     <p v-if="nothing" class="error" role="alert">{{ nothing }}</p>
     <form v-if="found" class="found" @submit.prevent="enter()">
-      <h3>{{ found.tried.speaks === 'lines' ? 'It sends lines by itself' : 'It answers when asked' }}: {{ found.tried.says }}</h3>
+      <h3>{{ found.port.name }}: {{ found.tried.says }}</h3>
       <pre v-if="found.tried.lines?.length" class="mono">{{ found.tried.lines.map((l) => l.text).join('\n') }}</pre>
       <p v-if="found.tried.speaks === 'lines'" class="muted">Its values are shown at once. They are taken by themselves once you have taught it: three readings, a minute.</p>
       <div class="line">
@@ -139,8 +139,11 @@ li {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 16px;
-  justify-content: space-between;
   min-height: 48px;
+}
+
+.what {
+  flex: 1 1 300px;
 }
 
 .what .mono {

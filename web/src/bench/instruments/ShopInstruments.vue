@@ -91,25 +91,27 @@ function checked(entered: Schemas['InstrumentFact']): string {
           </form>
         </InstrumentRow>
       </ul>
-      <form class="add" @submit.prevent="add">
-        <h2>Enter an instrument on the network</h2>
-        <div class="line">
-          <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="k in terms?.instrument_kinds ?? []" :key="k.key" :value="k.key" :label="k.name" /></ElSelect></template></FieldRow>
-          <TextField v-model="form.name" label="Called" :error="refusal?.on('name')" maxlength="40" />
-        </div>
-        <div class="line">
-          <TextField v-model="form.host" label="Address, in numbers" :error="refusal?.on('address.host')" placeholder="192.168.1.40" />
-          <NumberField v-model="form.port" label="Port" whole :error="refusal?.on('address.port')" />
-        </div>
-        <div v-if="form.kind === 'meter'" class="line three">
-          <NumberField v-model="form.percent" label="± percent of reading" bare unit="%" :error="refusal?.on('accuracy.percent')" />
-          <NumberField v-model="form.digits" label="± digits" :error="refusal?.on('accuracy.digits')" />
-          <NumberField v-model="form.resolution_v" label="one digit is" unit="V" :error="refusal?.on('accuracy.resolution_v')" />
-        </div>
-        <div><ElButton type="primary" native-type="submit" :loading="busy">Enter the instrument</ElButton></div>
-        <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
-      </form>
       <PortList />
+      <details class="network">
+        <summary>Enter an instrument on the network</summary>
+        <form class="add" @submit.prevent="add">
+          <div class="line">
+            <FieldRow label="What it is"><template #default="{ id }"><ElSelect :id="id" v-model="form.kind" aria-label="What it is"><ElOption v-for="k in terms?.instrument_kinds ?? []" :key="k.key" :value="k.key" :label="k.name" /></ElSelect></template></FieldRow>
+            <TextField v-model="form.name" label="Called" :error="refusal?.on('name')" maxlength="40" />
+          </div>
+          <div class="line">
+            <TextField v-model="form.host" label="Address, in numbers" :error="refusal?.on('address.host')" placeholder="192.168.1.40" />
+            <NumberField v-model="form.port" label="Port" whole :error="refusal?.on('address.port')" />
+          </div>
+          <div v-if="form.kind === 'meter'" class="line three">
+            <NumberField v-model="form.percent" label="± percent of reading" bare unit="%" :error="refusal?.on('accuracy.percent')" />
+            <NumberField v-model="form.digits" label="± digits" :error="refusal?.on('accuracy.digits')" />
+            <NumberField v-model="form.resolution_v" label="one digit is" unit="V" :error="refusal?.on('accuracy.resolution_v')" />
+          </div>
+          <div><ElButton type="primary" native-type="submit" :loading="busy">Enter the instrument</ElButton></div>
+          <p v-if="refusal && !['name', 'address', 'accuracy', 'reference', 'shown'].some((f) => refusal!.on(f))" class="error" role="alert">{{ refusal.message }}</p>
+        </form>
+      </details>
       <ShopChannels />
       <ReferenceParts />
     </main>
@@ -146,6 +148,13 @@ ul {
   display: flex;
   gap: 12px;
   width: 100%;
+}
+
+.network summary {
+  color: var(--petrol);
+  cursor: pointer;
+  font-weight: 650;
+  padding: 10px 0;
 }
 
 .teach {
