@@ -107,6 +107,7 @@ def test_a_group_charges_on_the_stand_in_and_the_rail_tells_simulated_time(page:
 
 def test_a_dead_instrument_says_so_within_two_seconds_and_holds_nothing_up(page: Page, demo: str) -> None:
     page.goto(f"{demo}/instruments")
+    page.get_by_text("Enter an instrument on the network").click()
     page.get_by_label("Called").fill("Far meter")
     page.get_by_label("Address, in numbers").fill("meter.example")
     page.get_by_role("button", name="Enter the instrument").click()

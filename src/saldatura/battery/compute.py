@@ -31,6 +31,8 @@ from saldatura.battery.prove.checks import Proof, ProveRequest, prove
 from saldatura.battery.prove.run_time import run_time
 from saldatura.battery.prove.run_types import RunTime, RunTimeRequest
 from saldatura.battery.reconcile import Reconciled, ReconcileRequest, reconcile
+from saldatura.battery.smart.registers import registers
+from saldatura.battery.smart.types import RegistersRequest, RegistersSay
 from saldatura.battery.string.balance import Balance, BalanceRequest, balance
 from saldatura.battery.string.compare import compare
 from saldatura.battery.string.compare_types import CompareRequest, Comparison
@@ -281,6 +283,15 @@ COMPUTATIONS: dict[str, Computation] = {
             "need": {"load_a": 15},
             "prices": {"labour_h": 40, "cell": 4.5, "board": 18, "original": 130, "copy": 35},
             "age_years": 6,
+        },
+    ),
+    "registers": Computation(
+        RegistersRequest,
+        RegistersSay,
+        registers,
+        {
+            "words": {"0x09": 11_843, "0x0a": 65_036, "0x0d": 95, "0x0f": 300, "0x10": 3600, "0x1a": 0x31},
+            "blocks": {"0x22": "4c494f4e"},
         },
     ),
     "run-time": Computation(

@@ -119,7 +119,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
       <h2>How instruments are spoken to</h2>
       <p>In SCPI, the plain command set that bench instruments share: over a serial or USB lead, or a network socket. A hand meter that only sends lines is listened to. Only ports and addresses that you entered are ever opened, on this machine or in a private network.</p>
       <p class="muted">A lead that is pulled and put in elsewhere is found by its own number. One that was on when it was pulled rings until it is seen off: switch it off by hand.</p>
-      <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches. What a load does stays in your hand. One that is silent, slow or answers nonsense is marked here and delays nothing else; it is tried again by itself.</p>
+      <p class="muted">An instrument is read, not switched, until you let it be: a supply or single-cell charger may then be a channel that Level switches, and a load is switched in Prove. One that is silent, slow or answers nonsense is marked here and delays nothing else; it is tried again by itself.</p>
       <p class="muted">Simulated instruments for practice belong to a job: open the job and choose Instruments under its figure.</p>
     </aside>
   </OpenFrame>

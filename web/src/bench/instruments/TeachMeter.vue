@@ -80,7 +80,7 @@ function understood(line: Schemas['MeterLine']): string {
       <p class="muted" role="status">{{ heard?.says }}</p>
       <table v-if="heard?.lines.length">
         <thead><tr><th>line</th><th>read as</th></tr></thead>
-        <tbody><tr v-for="(h, k) in heard.lines.slice(0, 9)" :key="k" :class="{ newest: k === 0 }"><td class="mono">{{ h.line.text }}</td><td>{{ understood(h.line) }}</td></tr></tbody>
+        <tbody><tr v-for="(h, k) in heard.lines.slice(0, 4)" :key="k" :class="{ newest: k === 0 }"><td class="mono">{{ h.line.text }}</td><td>{{ understood(h.line) }}</td></tr></tbody>
       </table>
       <p class="muted">A figure needs its unit beside it. Held, relative and alternating values, diode tests and overloads are never taken; a new word in a line that was taught holds it back until you teach again.</p>
       <PracticeMeter v-if="practice" />

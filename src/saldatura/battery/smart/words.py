@@ -1,0 +1,110 @@
+"""What this package says: sentences with what goes into them, each named by its first words."""
+
+from saldatura.battery.wording import agree, counted, figure, percent, significant, volts_small
+
+NOTHING_READ = "give at least one word or block; nothing was read"
+NO_BLOCK = "a block is up to 32 bytes in hex, such as 4c494f4e, without its length"
+
+
+def no_register(key: str) -> str:
+    return f"“{key}” is no register; write its number as 0x09"
+
+
+def cells_add_up_to(difference_v: float) -> str:
+    more = "more" if difference_v > 0 else "less"
+    return f"Its cells add up to {volts_small(abs(difference_v))} {more} than the pack says."
+
+
+def says_full_and(soc: float, remaining: float, full: float, unit: str) -> str:
+    return f"It says {percent(soc)} full and {_amount(remaining)} of {_amount(full)} {unit}."
+
+
+def says_absolute_and(soc: float, remaining: float, design: float, unit: str) -> str:
+    return f"It says {percent(soc)} of its design and {_amount(remaining)} of {_amount(design)} {unit}."
+
+
+def more_left_than_fits(remaining: float, full: float, unit: str) -> str:
+    return f"It says {_amount(remaining)} {unit} are left of {_amount(full)} {unit}: more than fit."
+
+
+def full_far_over(full: float, design: float, unit: str) -> str:
+    return f"It says it holds {_amount(full)} {unit} when full, designed for {_amount(design)} {unit}: its count was never learned, or is of other cells."  # fmt: skip
+
+
+def charge_against_volts(soc: float, low: float, high: float) -> str:
+    return f"It says {percent(soc)} full; its cells at rest say {figure(100 * low, 0)} to {percent(high)}. The count is lost: charge it fully once."  # fmt: skip
+
+
+def flagged_full_at(soc: float) -> str:
+    return f"It flags full, and says {percent(soc)}."
+
+
+def flagged_empty_at(soc: float) -> str:
+    return f"It flags empty, and says {percent(soc)}."
+
+
+def flagged_discharging_with(current_a: float) -> str:
+    return f"It flags discharging while {significant(current_a)} A flow in."
+
+
+def not_flagged_discharging(current_a: float) -> str:
+    return f"It does not flag discharging while {significant(abs(current_a))} A flow out."
+
+
+def voltage_against_meter(chip_v: float, meter_v: float) -> str:
+    return f"It says {figure(chip_v, 2)} V; the meter reads {figure(meter_v, 2)} V on the string."
+
+
+def cell_against_meter(group: int, chip_v: float, meter_v: float) -> str:
+    return f"It says group {group} has {figure(chip_v, 3)} V; the meter reads {figure(meter_v, 3)} V: look at that sense wire."
+
+
+def design_against_label(design_ah: float, labelled_ah: float) -> str:
+    return f"It is designed for {significant(design_ah)} Ah; the label says {significant(labelled_ah)} Ah."
+
+
+def impossible_date(word: str) -> str:
+    return f"Its date of manufacture ({word}) is no day of any year."
+
+
+def date_against_age(year: int, age_years: float) -> str:
+    return f"It says it was made in {year}; the pack is told to be {counted(age_years, 'year')} old."
+
+
+def date_to_come(year: int) -> str:
+    return f"It says it was made in {year}, which has not come."
+
+
+def few_cycles_for_age(cycles: int, age_years: float) -> str:
+    return f"It counts {counted(cycles, 'cycle')} in {counted(age_years, 'year')}: the count was set back, or the board is of another pack."
+
+
+def impossible_temperature(celsius: float) -> str:
+    return f"It says {figure(celsius, 0)} °C: its sensor is open or shorted."
+
+
+def impossible_share(name: str, word: int) -> str:
+    return f"Its {name} is {word} %: no share of anything."
+
+
+def impossible_cell(group: int, volts: float) -> str:
+    return f"It says group {group} has {figure(volts, 2)} V: no cell has."
+
+
+def pec_wrong(registers: list[str]) -> str:
+    many = len(registers)
+    return f"{counted(many, 'word')} came with a wrong check code ({', '.join(registers[:6])}): {agree(many, 'it is', 'they are')} not used; look at the wires."  # fmt: skip
+
+
+HEALTHY_BUT_NO_CURRENT = (
+    "It says it is healthy, and no current flows: look along the path from the string to the terminals."
+)
+ANSWERS_ONLY_FED = "It answers only while it is fed from outside: its own supply is broken."
+
+
+def stopped_though_charged(soc: float) -> str:
+    return f"It orders the discharge to stop with {percent(soc)} left: look for its lowest group."
+
+
+def _amount(value: float) -> str:
+    return significant(value, 4)
