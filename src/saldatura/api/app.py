@@ -28,6 +28,7 @@ from saldatura.api import (
     ports,
     problems,
     shop,
+    smart,
     subjects,
 )
 from saldatura.api.guard import Guard
@@ -75,6 +76,7 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
         photos.router,
         instruments.router,
         ports.router,
+        smart.router,
         measures.router,
         cells.router,
         plan.router,

@@ -1,11 +1,13 @@
 """The jobs of the demo, done through the same acts as at the bench, with the clock set back to when they happened."""
 
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from saldatura.battery.measures.evidence import Blink, Registers
+from saldatura.battery.measures.kinds.registers_read import RegistersMeasure
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.sensor import SensorRequest
 from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
+from saldatura.battery.pack.chip import ChipFault, ChipSpec
 from saldatura.battery.pack.sensors import Thermistor, sensor_ohm
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.places import NodePlace, TapPlace
@@ -21,6 +23,8 @@ from saldatura.demo.shortened import shortened
 from saldatura.demo.side_by_side import side_by_side
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.demo.torn import torn
+from saldatura.instruments import smart_bus
+from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.facts import Intake, NewNote, Safety
 from saldatura.job.facts.photo import NewPin
 from saldatura.job.run import points_of
@@ -321,15 +325,29 @@ def _switches_on_and_no_current(tell: Teller, start: datetime) -> None:
         kind="laptop",
         age_years=3,
     )
-    # Its board gives nothing, so nothing reaches the terminals.
+    # Its board gives nothing, so nothing reaches the terminals; its chip has lost its own supply.
     cut = ContactFault(kind="open")
-    tell.take_in(intake, NOTHING_FOUND, PackSpec(soc=tell.level_socs(3, 0.52), faults=[cut], seed=SEED + 64))
+    chip = ChipSpec(
+        cycles=210,
+        made=date(2023, 4, 18),
+        serial=1207,
+        learned=0.94,
+        device="CT-3S",
+        faults=[ChipFault(kind="silent_until_fed")],
+    )
+    spec = PackSpec(soc=tell.level_socs(3, 0.52), faults=[cut], seed=SEED + 64, chip=chip)
+    tell.take_in(intake, NOTHING_FOUND, spec)
     tell.later(minutes=8)
     tell.rested_set("probe", hours=30)
     tell.read_all(TABLET, "groups")
     tell.later(minutes=5)
-    fed = Registers(
-        permanent_failure=False, charge_switch=True, discharge_switch=True, soc=0.53, soh=0.94, cycles=210, answers_unpowered=False
-    )  # fmt: skip
-    tell.add(NewNote(evidence=[fed], text="answers only while a bench supply feeds it"))
+    with smart_bus.opened(smart_bus.SIMULATED, VirtualPack(TABLET, spec), fed=True) as bus:
+        came = smart_bus.read_chip(bus)
+    tell.add(
+        RegistersMeasure(
+            words=came.words, blocks=came.blocks, pec=came.pec, by="simulated", fed=True, silent_unfed=True
+        )
+    )
+    told = Registers(permanent_failure=False, charge_switch=True, discharge_switch=True)
+    tell.add(NewNote(evidence=[told], text="its maker's words: no flag set, both switches on"))
     tell.go_to("judge")

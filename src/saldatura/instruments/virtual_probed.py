@@ -35,6 +35,8 @@ class Probed:
         self.moved_until = -math.inf
         self.samples: list[Sample] = []
         self.rig = rig_of(pack, spec)
+        # Of the pack's chip: how often it was asked, and words that stay as they were first.
+        self.chip_answers, self.chip_frozen = 0, dict[int, int]()
         if saved is not None:
             self._restore(saved)
         self._seen_at = wall()

@@ -1741,6 +1741,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/data-pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Pair
+         * @description Which of a pack's small contacts are its two data wires, by what each reads.
+         */
+        post: operations["find_pair_api_measures_data_pair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Buses
+         * @description The buses that this pack may be read from: its simulated one, or those of this machine.
+         */
+        get: operations["buses_api_jobs__job_id__buses_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/registers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read So Far
+         * @description Every reading of the chip, the newest first, each held against what is known of the pack.
+         */
+        get: operations["read_so_far_api_jobs__job_id__registers_get"];
+        put?: never;
+        /**
+         * Read Now
+         * @description Read the chip's words from a bus and keep them with the job. Raises 409 where nothing answers.
+         */
+        post: operations["read_now_api_jobs__job_id__registers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/registers/near": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Near
+         * @description Look where something answers, by one reading at each address about the standard's own.
+         */
+        post: operations["look_near_api_jobs__job_id__registers_near_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/registers/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Text
+         * @description What a pasted text says; it is kept as a measure once somebody has looked at it.
+         */
+        post: operations["read_text_api_jobs__job_id__registers_text_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/registers/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Watch
+         * @description The words that move, now, and what an instrument shows beside them; nothing is kept.
+         */
+        post: operations["watch_api_jobs__job_id__registers_watch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/measures/sensor": {
         parameters: {
             query?: never;
@@ -3418,6 +3542,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/registers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description What the words of a smart pack say. Never fails on words that mean nothing: they are listed.
+         */
+        post: operations["compute_registers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/run-time": {
         parameters: {
             query?: never;
@@ -4336,6 +4480,34 @@ export interface components {
             contradicted: number;
             /** @description Arrangement or map of its cells, strips, parts. */
             block: components["schemas"]["NewBlock"];
+        };
+        /**
+         * BusHere
+         * @description A bus: its file, what its driver calls it; `own`: memory and graphics of this machine sit on it, and it is never read.
+         */
+        BusHere: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+        };
+        /**
+         * BusesHere
+         * @description The buses that a job's pack can be read from, and the address that the standard gives its chip.
+         */
+        BusesHere: {
+            /** Buses */
+            buses: components["schemas"]["BusHere"][];
+            /**
+             * Address
+             * @default 11
+             */
+            address: number;
         };
         /**
          * Capacity
@@ -5449,6 +5621,99 @@ export interface components {
             hidden: boolean;
         };
         /**
+         * ChipFault
+         * @description A fault of the chip: `silent_until_fed`: its own supply is broken, and it answers only while the pack is fed from outside; `pec_errors`: every
+         *     `size`-th answer has a bit turned on its way; `frozen_word`: word `number` stays as it was first.
+         */
+        ChipFault: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "silent_until_fed" | "pec_errors" | "frozen_word";
+            /**
+             * Number
+             * @default 10
+             */
+            number: number;
+            /**
+             * Size
+             * @default 3
+             */
+            size: number;
+        };
+        /**
+         * ChipReading
+         * @description A reading of the chip: when, how, every word as it came, and what the words say, held against the rest of the job.
+         */
+        ChipReading: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "bus" | "simulated" | "text";
+            /** Fed */
+            fed: boolean;
+            says: components["schemas"]["RegistersSay"];
+            /** Words */
+            words: components["schemas"]["SheetLine"][];
+        };
+        /**
+         * ChipSpec
+         * @description A chip that follows the Smart Battery Data Specification 1.1: what its maker wrote in it, its address, and its faults. `learned`: full over
+         *     design capacity, as it learned last.
+         */
+        ChipSpec: {
+            /**
+             * Cycles
+             * @default 120
+             */
+            cycles: number;
+            /**
+             * Made
+             * Format: date
+             * @default 2023-05-04
+             */
+            made: string;
+            /**
+             * Serial
+             * @default 1
+             */
+            serial: number;
+            /**
+             * Learned
+             * @default 0.95
+             */
+            learned: number;
+            /**
+             * Maker
+             * @default Invented
+             */
+            maker: string;
+            /**
+             * Device
+             * @default SP
+             */
+            device: string;
+            /**
+             * Address
+             * @default 11
+             */
+            address: number;
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["ChipFault"][];
+        };
+        /**
          * Choice
          * @description One threshold of the policy as the Policy page shows it.
          */
@@ -5779,6 +6044,35 @@ export interface components {
             ohm: number;
         };
         /**
+         * ContactIs
+         * @description What a contact is taken for, and why; `ohm` where it is a resistor.
+         */
+        ContactIs: {
+            /** Contact */
+            contact: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "data" | "power" | "resistor" | "held_low" | "not_read";
+            /** Says */
+            says: string;
+            /** Ohm */
+            ohm?: number | null;
+        };
+        /**
+         * ContactRead
+         * @description A contact: what it reads against pack minus as it is, and with 10 kΩ to 3.3 V.
+         */
+        ContactRead: {
+            /** Contact */
+            contact: string;
+            /** Idle V */
+            idle_v?: number | null;
+            /** Pulled V */
+            pulled_v?: number | null;
+        };
+        /**
          * ContactSeen
          * @description A contact that can be touched from outside, and what a healthy pack reads there against pack minus.
          */
@@ -5841,6 +6135,21 @@ export interface components {
              * @default
              */
             says: string;
+        };
+        /**
+         * Contradiction
+         * @description Two things that cannot both be true, or one that cannot be: which, in a sentence, and the group where it is one's.
+         */
+        Contradiction: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cells_do_not_add_up" | "charge_against_capacities" | "absolute_against_design" | "remaining_over_full" | "full_far_over_design" | "charge_against_volts" | "flags_against_charge" | "flags_against_current" | "voltage_against_meter" | "cell_against_meter" | "design_against_label" | "impossible_date" | "date_against_age" | "few_cycles_for_age" | "impossible_value" | "pec_wrong" | "healthy_but_no_current" | "answers_only_fed" | "stopped_though_charged";
+            /** Because */
+            because: string;
+            /** Group */
+            group?: number | null;
         };
         /**
          * Counted
@@ -5950,6 +6259,18 @@ export interface components {
             contact: string;
             /** Jobs */
             jobs: number;
+        };
+        /**
+         * DataPair
+         * @description Each contact, and the two data wires where exactly two can be; what to do next.
+         */
+        DataPair: {
+            /** Contacts */
+            contacts: components["schemas"]["ContactIs"][];
+            /** Pair */
+            pair: string[];
+            /** Says */
+            says: string;
         };
         /**
          * DirectVolts
@@ -9428,6 +9749,14 @@ export interface components {
             name: string;
         };
         /**
+         * NearAddresses
+         * @description Where something answers about the standard's own address.
+         */
+        NearAddresses: {
+            /** Answering */
+            answering: number[];
+        };
+        /**
          * Need
          * @description What the device and its user want: the load that lasts, the peak, the charge of a run, where the device cuts off, to
          *     what its charger charges, and how often it is used up.
@@ -9770,6 +10099,29 @@ export interface components {
             reference: number;
             /** Shown */
             shown: number;
+        };
+        /**
+         * NewChipRead
+         * @description Read the chip: from which bus, at which address; `fed`: a supply from outside feeds its board; `silent_unfed`: without one it was silent.
+         */
+        NewChipRead: {
+            /** Bus */
+            bus: string;
+            /**
+             * Address
+             * @default 11
+             */
+            address: number;
+            /**
+             * Fed
+             * @default false
+             */
+            fed: boolean;
+            /**
+             * Silent Unfed
+             * @default false
+             */
+            silent_unfed: boolean;
         };
         /**
          * NewClips
@@ -11486,6 +11838,8 @@ export interface components {
              * @default 1
              */
             seed: number;
+            /** @description The chip of a smart pack; none: it has none. */
+            chip?: components["schemas"]["ChipSpec"] | null;
             /**
              * Loose
              * @default {}
@@ -11493,6 +11847,14 @@ export interface components {
             loose: {
                 [key: string]: number;
             };
+        };
+        /**
+         * PairRequest
+         * @description The contacts beside plus and minus.
+         */
+        PairRequest: {
+            /** Contacts */
+            contacts: components["schemas"]["ContactRead"][];
         };
         /**
          * Part
@@ -13202,7 +13564,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week" | "charges" | "reference";
+            name: "wiggle" | "joint" | "sensors" | "spread" | "load_step" | "full_charge" | "load_run" | "capacity" | "board" | "after_day" | "after_week" | "charges" | "gauge" | "reference";
             /** Label */
             label: string;
             /** Due */
@@ -13686,6 +14048,42 @@ export interface components {
             wants_cells: boolean;
         };
         /**
+         * RegisterPreview
+         * @description What was found in a text, before it is kept: the measure that would be, what it says, and lines that say nothing of any register.
+         */
+        RegisterPreview: {
+            measure: components["schemas"]["RegistersMeasure"];
+            says: components["schemas"]["RegistersSay"];
+            /** Words */
+            words: components["schemas"]["SheetLine"][];
+            /**
+             * Base
+             * @enum {string}
+             */
+            base: "hex" | "decimal";
+            /** Swapped */
+            swapped: boolean;
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
+         * RegisterText
+         * @description Registers as another tool printed them; `base`, `swapped`: how its values are written, where somebody says so.
+         */
+        RegisterText: {
+            /** Text */
+            text: string;
+            /** Base */
+            base?: ("hex" | "decimal") | null;
+            /** Swapped */
+            swapped?: boolean | null;
+            /**
+             * Fed
+             * @default false
+             */
+            fed: boolean;
+        };
+        /**
          * Registers
          * @description What the pack's own chip says; what was not read stays out.
          */
@@ -13730,6 +14128,246 @@ export interface components {
              * @description Whether the chip answers without a supply from outside, where tried.
              */
             answers_unpowered?: boolean | null;
+        };
+        /**
+         * RegistersMeasure
+         * @description The words of the pack's own chip: `by` a bus of this machine, a virtual pack's, or a text that another tool printed. `fed`: a supply from
+         *     outside fed its board meanwhile; `silent_unfed`: without one it did not answer.
+         */
+        RegistersMeasure: {
+            /**
+             * Words
+             * @default {}
+             */
+            words: {
+                [key: string]: number | null;
+            };
+            /**
+             * Blocks
+             * @default {}
+             */
+            blocks: {
+                [key: string]: string;
+            };
+            /**
+             * Pec
+             * @default {}
+             */
+            pec: {
+                [key: string]: number;
+            };
+            /**
+             * @description Which kind it is. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "registers_read";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "bus" | "simulated" | "text";
+            /**
+             * Fed
+             * @default false
+             */
+            fed: boolean;
+            /**
+             * Silent Unfed
+             * @default false
+             */
+            silent_unfed: boolean;
+        };
+        /**
+         * RegistersRequest
+         * @description Words and blocks as they were read, by their numbers; a word that was asked for and did not come is null. `pec`: the code that came after a
+         *     word or block, held against what it should be. The rest is what is known of the pack beside.
+         */
+        RegistersRequest: {
+            /**
+             * Words
+             * @description Words as read, unsigned 16 bit, by their number such as `0x09`; null: asked for, and none came.
+             * @default {}
+             */
+            words: {
+                [key: string]: number | null;
+            };
+            /**
+             * Blocks
+             * @description Blocks as read, hex without the length byte, by their number such as `0x22`.
+             * @default {}
+             */
+            blocks: {
+                [key: string]: string;
+            };
+            /**
+             * Pec
+             * @description The packet error code that came with a word or block, where one came.
+             * @default {}
+             */
+            pec: {
+                [key: string]: number;
+            };
+            /**
+             * Readings
+             * @description Readings of the string with a meter, of about the same moment.
+             * @default []
+             */
+            readings: (components["schemas"]["TapReading"] | components["schemas"]["GroupReading"] | components["schemas"]["SpanReading"] | components["schemas"]["PackReading"])[];
+            /**
+             * @description The meter that those were taken with.
+             * @default {
+             *       "percent": 0.5,
+             *       "digits": 2,
+             *       "resolution_v": 0.01,
+             *       "ranges": []
+             *     }
+             */
+            meter: components["schemas"]["Meter"];
+            /**
+             * Chemistry
+             * @description Chemistry of the cells, where known.
+             */
+            chemistry?: ("li_oxide" | "nmc" | "nca" | "lco" | "lipo_hv" | "lipo" | "lfp" | "nimh" | "nicd") | null;
+            /**
+             * Series
+             * @description Groups in series, where known.
+             */
+            series?: number | null;
+            /**
+             * Labelled Ah
+             * @description Capacity on the pack's label, Ah.
+             */
+            labelled_ah?: number | null;
+            /**
+             * Age Years
+             * @description Age of the pack, as told, years.
+             */
+            age_years?: number | null;
+            /**
+             * Today
+             * @description The day of the reading, to hold the chip's date against.
+             */
+            today?: string | null;
+            /**
+             * Answers Unpowered
+             * @description Whether the chip answers without a supply from outside; null: not tried.
+             */
+            answers_unpowered?: boolean | null;
+            /**
+             * Gives Current
+             * @description Whether the terminals give current; null: not tried.
+             */
+            gives_current?: boolean | null;
+        };
+        /**
+         * RegistersSay
+         * @description What the words say, in units of their own; a field that was not read, or whose word means nothing, is null.
+         *
+         *     `assumed`: what had to be taken as the specification has it, because its word was not read. `raw`: words beyond the standard, as they came.
+         */
+        RegistersSay: {
+            /** Voltage V */
+            voltage_v?: number | null;
+            /**
+             * Current A
+             * @description Signed: charging is positive.
+             */
+            current_a?: number | null;
+            /** Average Current A */
+            average_current_a?: number | null;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Relative Soc */
+            relative_soc?: number | null;
+            /** Absolute Soc */
+            absolute_soc?: number | null;
+            /** Remaining Ah */
+            remaining_ah?: number | null;
+            /** Remaining Wh */
+            remaining_wh?: number | null;
+            /** Full Ah */
+            full_ah?: number | null;
+            /** Full Wh */
+            full_wh?: number | null;
+            /** Design Ah */
+            design_ah?: number | null;
+            /** Design Wh */
+            design_wh?: number | null;
+            /** Design V */
+            design_v?: number | null;
+            /**
+             * Soh
+             * @description Full over design capacity.
+             */
+            soh?: number | null;
+            /** Cycles */
+            cycles?: number | null;
+            /** Max Error */
+            max_error?: number | null;
+            /** Charging V */
+            charging_v?: number | null;
+            /** Charging A */
+            charging_a?: number | null;
+            /** To Empty Min */
+            to_empty_min?: number | null;
+            /** To Full Min */
+            to_full_min?: number | null;
+            /** Manufactured */
+            manufactured?: string | null;
+            /** Serial */
+            serial?: number | null;
+            /** Maker */
+            maker?: string | null;
+            /** Device */
+            device?: string | null;
+            /** Chemistry */
+            chemistry?: string | null;
+            /** Version */
+            version?: string | null;
+            /**
+             * Cells V
+             * @default []
+             */
+            cells_v: (number | null)[];
+            /**
+             * Status
+             * @default []
+             */
+            status: ("initialized" | "discharging" | "fully_charged" | "fully_discharged")[];
+            /**
+             * Alarms
+             * @default []
+             */
+            alarms: ("over_charged" | "terminate_charge" | "over_temperature" | "terminate_discharge" | "remaining_capacity" | "remaining_time")[];
+            /** Error */
+            error?: ("ok" | "busy" | "reserved" | "unsupported" | "access_denied" | "over_underflow" | "bad_size" | "unknown") | null;
+            /**
+             * Mode
+             * @default []
+             */
+            mode: ("capacity_in_wh" | "charger_broadcasts_off" | "alarm_broadcasts_off" | "primary_battery" | "charge_controller_on" | "conditioning_wanted" | "primary_battery_supported" | "charge_controller_inside")[];
+            /**
+             * Assumed
+             * @default []
+             */
+            assumed: ("no_scale" | "capacities_in_ah")[];
+            /**
+             * Contradictions
+             * @default []
+             */
+            contradictions: components["schemas"]["Contradiction"][];
+            /**
+             * Unreadable
+             * @default []
+             */
+            unreadable: string[];
+            /**
+             * Raw
+             * @default {}
+             */
+            raw: {
+                [key: string]: string;
+            };
         };
         /**
          * Release
@@ -14982,6 +15620,29 @@ export interface components {
              * @description What it means, in words.
              */
             says: string;
+        };
+        /**
+         * SheetLine
+         * @description A word or block: `raw` as it came, None where none did; `says` in units, "" where the standard gives it no meaning; `odd`: it means nothing
+         *     that can be, or came with a wrong code.
+         */
+        SheetLine: {
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Raw */
+            raw: string | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Odd
+             * @default false
+             */
+            odd: boolean;
         };
         /**
          * SheetStep
@@ -17129,6 +17790,50 @@ export interface components {
              * @default
              */
             clock: string;
+        };
+        /**
+         * WatchedWords
+         * @description A moment of a watched chip: its words now, and what a meter or another instrument shows beside.
+         */
+        WatchedWords: {
+            /** At */
+            at: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "live" | "silent";
+            /** Voltage V */
+            voltage_v?: number | null;
+            /** Current A */
+            current_a?: number | null;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Relative Soc */
+            relative_soc?: number | null;
+            /** Remaining Ah */
+            remaining_ah?: number | null;
+            /**
+             * Cells V
+             * @default []
+             */
+            cells_v: (number | null)[];
+            /**
+             * Alarms
+             * @default []
+             */
+            alarms: string[];
+            /** Beside V */
+            beside_v?: number | null;
+            /** Beside A */
+            beside_a?: number | null;
+            /** Beside */
+            beside?: string | null;
+            /**
+             * Against
+             * @default []
+             */
+            against: string[];
         };
         /**
          * WeldChance
@@ -19536,7 +20241,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"] | components["schemas"]["LoadRunMeasure"] | components["schemas"]["FullChargeMeasure"] | components["schemas"]["JointMeasure"] | components["schemas"]["BoardMeasure"];
+                "application/json": components["schemas"]["AcirMeasure"] | components["schemas"]["StepMeasure"] | components["schemas"]["SensorMeasure"] | components["schemas"]["PathMeasure"] | components["schemas"]["WiggleMeasure"] | components["schemas"]["CapacityMeasure"] | components["schemas"]["CapacityFile"] | components["schemas"]["LoadRunMeasure"] | components["schemas"]["FullChargeMeasure"] | components["schemas"]["JointMeasure"] | components["schemas"]["BoardMeasure"] | components["schemas"]["RegistersMeasure"];
             };
         };
         responses: {
@@ -21743,6 +22448,331 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeterLesson"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_pair_api_measures_data_pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataPair"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    buses_api_jobs__job_id__buses_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BusesHere"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_so_far_api_jobs__job_id__registers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChipReading"][];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_now_api_jobs__job_id__registers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChipRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_near_api_jobs__job_id__registers_near_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChipRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearAddresses"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_text_api_jobs__job_id__registers_text_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RegisterText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegisterPreview"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_api_jobs__job_id__registers_watch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChipRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchedWords"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A gate refuses it; the line says why */
@@ -25162,6 +26192,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_registers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RegistersRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegistersSay"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -35,6 +35,7 @@ const clock = computed(() => {
     <p v-if="watching" role="status"><RouterLink :to="`/jobs/${jobId}/measures?of=wiggle`">watching: {{ running?.at.length ?? 0 }} {{ running?.at.length === 1 ? 'drop-out' : 'drop-outs' }}</RouterLink> <button type="button" class="linklike" @click="stop()">stop</button></p>
     <nav aria-label="Beside the stages">
       <RouterLink :to="`/jobs/${jobId}/measures`">Measures</RouterLink>
+      <RouterLink :to="`/jobs/${jobId}/chip`">Chip</RouterLink>
       <RouterLink :to="`/jobs/${jobId}/leads`">Leads</RouterLink>
       <RouterLink :to="`/jobs/${jobId}/instruments`">Instruments</RouterLink>
     </nav>

@@ -29,3 +29,14 @@ COLDEST_C, HOTTEST_C = Limit(-45, "°C", "Colder is an open sensor.", "thermisto
 MOST_CELL_V = Limit(5.0, "V", "No cell has more.", "chemistries")
 MOST_GROUP_V = Limit(4.5, "V", "A group has no more, so a pack above so many times four has groups that the chip does not tell.", "chemistries")  # fmt: skip
 STOPPED_SHARE = Limit(0.3, "share", "Ordered to stop discharging with more left.", "house")
+READ_WITHIN_H = Limit(24.0, "h", "Groups at rest read within a day of the chip are compared with it.", "self-discharge is millivolts")  # fmt: skip
+GIVES_SHARE = Limit(0.1, "share", "Terminals that show less of the string give nothing.", "boards leak microamps")
+GAUGE_SHARE = Limit(0.1, "share", "A gauge that is further from the measured capacity should learn anew.", "gauges' data sheets: 1 to 5 %")  # fmt: skip
+WATCH_A, WATCH_SHARE = Limit(0.15, "A", "Chip and instrument read at different moments.", "house"), Limit(0.1, "share", "Or this share of it.", "gauges' data sheets")  # fmt: skip
+WATCH_V = Limit(0.15, "V", "Terminals and string are compared beyond this.", "house")
+POWER_V = Limit(5.6, "V", "No data wire idles higher.", "System Management Bus Specification 1.1: 5.5 V at the most")
+DATA_IDLE_V = Limit(2.1, "V", "From here a wire that nobody pulls counts as high.", "System Management Bus Specification 1.1, 3.1.3")  # fmt: skip
+DATA_HIGH_V = Limit(
+    2.8, "V", "Pulled by 10 kΩ to 3.3 V, a wire that nothing holds comes so far up.", "leakage under 50 µA"
+)
+HELD_LOW_V = Limit(0.25, "V", "And one that is held stays so low.", "System Management Bus Specification 1.1: 0.4 V")

@@ -11,6 +11,7 @@ from saldatura.battery.measures.kinds.full_charge import FullChargeMeasure
 from saldatura.battery.measures.kinds.joint import JointMeasure
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.measures.kinds.path import PathMeasure
+from saldatura.battery.measures.kinds.registers_read import RegistersMeasure
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.kinds.step import StepMeasure
 from saldatura.battery.measures.kinds.wiggle import WiggleMeasure
@@ -25,7 +26,8 @@ Kept = Annotated[
     | LoadRunMeasure
     | FullChargeMeasure
     | JointMeasure
-    | BoardMeasure,
+    | BoardMeasure
+    | RegistersMeasure,
     Field(discriminator="kind"),
 ]
 NewMeasure = Annotated[
@@ -39,6 +41,7 @@ NewMeasure = Annotated[
     | LoadRunMeasure
     | FullChargeMeasure
     | JointMeasure
-    | BoardMeasure,
+    | BoardMeasure
+    | RegistersMeasure,
     Field(discriminator="kind"),
 ]

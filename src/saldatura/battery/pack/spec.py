@@ -10,6 +10,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.pack import words
 from saldatura.battery.pack.board import Board, BoardLimits
 from saldatura.battery.pack.build import PackModel, build
+from saldatura.battery.pack.chip import ChipSpec
 from saldatura.battery.pack.faults import Fault
 from saldatura.battery.pack.operate import Rig
 from saldatura.battery.quantities import AmpHours, Celsius, Pack, PositiveOhms, TapNumber, Value
@@ -41,6 +42,7 @@ class PackSpec(Value):
         22.0, description="Temperature about the cells, °C. Default 25 °C, where resistances are stated."
     )
     seed: Annotated[int, Field(ge=0, le=2**31)] = 1
+    chip: ChipSpec | None = Field(None, description="The chip of a smart pack; none: it has none.")
     loose: Annotated[dict[Annotated[str, Field(min_length=1, max_length=40)], TapNumber], Field(max_length=41)] = {}
 
 

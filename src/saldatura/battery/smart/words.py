@@ -1,6 +1,11 @@
 """What this package says: sentences with what goes into them, each named by its first words."""
 
+from typing import TYPE_CHECKING
+
 from saldatura.battery.wording import agree, counted, figure, percent, significant, volts_small
+
+if TYPE_CHECKING:
+    from saldatura.battery.smart.types import RegistersSay
 
 NOTHING_READ = "give at least one word or block; nothing was read"
 NO_BLOCK = "a block is up to 32 bytes in hex, such as 4c494f4e, without its length"
@@ -108,3 +113,61 @@ def stopped_though_charged(soc: float) -> str:
 
 def _amount(value: float) -> str:
     return significant(value, 4)
+
+
+def chip_says(say: "RegistersSay") -> str:
+    """What a chip says in a line: charge, capacities, health and cycles as far as they were read, and how much contradicts."""
+    full, design = (say.full_ah, say.design_ah) if say.full_ah is not None else (say.full_wh, say.design_wh)
+    unit = "Ah" if say.full_ah is not None else "Wh"
+    parts = [f"{percent(say.relative_soc)} full"] if say.relative_soc is not None else []
+    if full is not None:
+        of = f" of {_amount(design)}" if design is not None else ""
+        parts.append(f"{_amount(full)}{of} {unit} when full")
+    parts += [counted(say.cycles, "cycle")] if say.cycles is not None else []
+    parts += [f"{figure(say.voltage_v, 2)} V"] if say.voltage_v is not None else []
+    parts += [f"alarm: {', '.join(a.replace('_', ' ') for a in say.alarms)}"] if say.alarms else []
+    told = f"Its chip says {', '.join(parts)}." if parts else "Its chip answers."
+    against = [c.because for c in say.contradictions]
+    return " ".join([told, *against[:3]])
+
+
+def current_against(chip_a: float, beside_a: float) -> str:
+    return f"Its current word says {figure(chip_a, 2)} A; {figure(beside_a, 2)} A flow."
+
+
+def terminals_above(chip_v: float, beside_v: float) -> str:
+    return f"Its voltage word says {figure(chip_v, 2)} V; the terminals have {figure(beside_v, 2)} V."
+
+
+CONTACT_NOT_READ = "Read it as it is, then through 10 kΩ to 3.3 V."
+CONTACT_HELD_LOW = "Held low: an enable contact, a switch to minus, or a chip that sleeps. Leave it."
+
+
+def contact_is_power(volts: float) -> str:
+    return f"{figure(volts, 1)} V: a supply, no data wire. Nothing goes on it."
+
+
+def contact_idles_high(volts: float) -> str:
+    return f"Idles at {figure(volts, 1)} V: a data wire that the pack pulls up itself."
+
+
+def contact_goes_up(volts: float) -> str:
+    return f"Goes up to {figure(volts, 1)} V through 10 kΩ: a data wire, or nothing at all."
+
+
+def contact_is_resistor(ohm: float) -> str:
+    return f"About {significant(ohm / 1000, 2)} kΩ to minus: a temperature sensor or a coding resistor."
+
+
+def pair_is(first: str, second: str) -> str:
+    return f"{first} and {second}: minus first, then each through 330 Ω to the adapter. Silent? Exchange the two once; that harms nothing."  # fmt: skip
+
+
+def read_next(contact: str) -> str:
+    return f"Read {contact} next."
+
+
+def no_pair(count: int) -> str:
+    if count > 2:
+        return f"{counted(count, 'contact')} could be data wires: try them two by two, each through 330 Ω."
+    return "No two contacts are free to be data wires: this pack may have no chip, or one that sleeps until it is fed."

@@ -18,7 +18,7 @@ from saldatura.battery.judge.measured import (
 from saldatura.battery.judge.readings import VoltsRead, most_v
 from saldatura.battery.judge.types import Evidence, JudgedPack
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.measures.evidence import ChargerSays, Registers, Seen, ToolDoes, evidence_words
+from saldatura.battery.measures.evidence import ChargerSays, GaugeShows, Registers, Seen, ToolDoes, evidence_words
 from saldatura.battery.measures.evidence import History as Happened
 from saldatura.battery.meter import Meter
 from saldatura.battery.quantities import GroupPoint, PackPoint, SpanPoint, TapPoint
@@ -128,13 +128,22 @@ def _held_on(facts: JobFacts, held: Mapping[int, Read]) -> Piece:
 def _last_sayings(pieces: list[Piece]) -> list[Piece]:
     """Without what an earlier fact said of charger and tool where a later one says something else of it."""
     last: dict[type, int] = {}
+    chip = Registers.model_construct()
     for piece in pieces:
         for e in piece.evidence:
-            if isinstance(e, ChargerSays | ToolDoes | Registers):
+            if isinstance(e, ChargerSays | ToolDoes | Registers | GaugeShows):
                 last[type(e)] = piece.fact
+            if isinstance(e, Registers):
+                # What a later reading does not say, an earlier one said.
+                told = {name: value for name in Registers.model_fields if (value := getattr(e, name)) is not None}
+                chip = chip.model_copy(update=told)
     kept = []
     for piece in pieces:
-        evidence = tuple(e for e in piece.evidence if last.get(type(e), piece.fact) == piece.fact)
+        evidence = tuple(
+            chip if isinstance(e, Registers) else e
+            for e in piece.evidence
+            if last.get(type(e), piece.fact) == piece.fact
+        )
         if evidence:
             kept.append(Piece(piece.fact, piece.at, piece.says, evidence, piece.came_from))
     return kept

@@ -6,7 +6,7 @@ import type { NextTest } from './useJudgement'
 /** Where each test is done: a note, a try, or a place in Probe, Measures or Level. */
 const NOTES: Record<string, string> = {
   ask_charger: 'charger', ask_tool: 'tool', look_at_lamps: 'blink', ask_history: 'history', look_outside: 'seen', look_inside: 'seen',
-  moving_blink: 'moving', moving_output: 'moving', moving_sensor: 'moving', moving_group_v: 'moving', registers: 'chip', rail_v: 'chip', gate_v: 'chip',
+  moving_blink: 'moving', moving_output: 'moving', moving_sensor: 'moving', moving_group_v: 'moving', rail_v: 'chip', gate_v: 'chip',
 }
 const RAILS: Record<string, string> = { rail_v: 'board_supply', gate_v: 'gate' }
 const TRIES: Record<string, ['action' | 'swap', string]> = {
@@ -24,5 +24,6 @@ export function errandOf(test: NextTest, job: number, router: Router) {
   errand.value = { job, says: test.says }
   const of = MEASURES[test.test]
   if (of) return void router.push({ path: `/jobs/${job}/measures`, query: { of } })
+  if (test.test === 'registers') return void router.push(`/jobs/${job}/chip`)
   void router.push(stagePath(job, test.test === 'charge_group' ? 'level' : 'probe'))
 }

@@ -8,7 +8,7 @@ import { useJob } from '@/composables/useJob'
 /** What was measured and is kept with the job, newest first. */
 const job = useJob()
 const all = computed(() => (job.value.assessment.measures.all ?? []).toReversed())
-const KINDS: Record<string, string> = { acir: 'resistance', step: 'step', sensor: 'sensor', path: 'power path', wiggle: 'wiggle', capacity: 'capacity', replaced: 'new cells' }
+const KINDS: Record<string, string> = { acir: 'resistance', step: 'step', sensor: 'sensor', path: 'power path', wiggle: 'wiggle', capacity: 'capacity', registers_read: 'chip', replaced: 'new cells' }
 </script>
 
 <template>

@@ -25,6 +25,7 @@ const WHERE: Partial<Record<Test['name'], { to: string; says: string }>> = {
   sensors: { to: 'measures', says: 'Measures, sensors' },
   load_step: { to: 'probe', says: 'Probe, a set under load' },
   capacity: { to: 'measures', says: 'Measures, capacity' },
+  gauge: { to: 'chip', says: 'Chip' },
 }
 const HERE = new Set<Test['name']>(['full_charge', 'load_run', 'joint', 'board'])
 const STAGE = { judge: 'Judge', join: 'Join', level: 'Level' } as const

@@ -16,6 +16,7 @@ from saldatura.job.assessment.equipped import has_board, sensors_of
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.proof import proof_of
 from saldatura.job.assessment.proving.case import ProofCase, acts_until, least_run_s, load_run_forecast
+from saldatura.job.assessment.proving.gauge import gauge
 from saldatura.job.assessment.proving.joints import board, joint, reference, sensors, wiggle
 from saldatura.job.assessment.proving.load import capacity, charges, drift, full_charge, load_run, load_step, spread
 from saldatura.job.assessment.proving.types import Outcome, ProofPlan, ProofTest
@@ -49,11 +50,11 @@ def proof_plan_of(
     """The tests of a job. Never fails: what cannot be told is said. `distrusted`: tries whose reference part was found at fault since."""
     case = ProofCase(facts, proof, proving, load, groups, policy, acts_until(facts))
     forecast = load_run_forecast(case)
-    odd = charges(case)
+    odd, of_chip = charges(case), gauge(case)
     tests = [
         wiggle(case), joint(case), *([sensors(case)] if sensors_of(facts) else []), spread(case), load_step(case), full_charge(case),
         load_run(case, forecast), capacity(case), *([board(case)] if has_board(facts) else []), drift(case, "after_day"), drift(case, "after_week"),
-        *([odd] if odd is not None else []), *reference(facts, distrusted),
+        *([odd] if odd is not None else []), *([of_chip] if of_chip is not None else []), *reference(facts, distrusted),
     ]  # fmt: skip
     due = [t for t in tests if t.due]
     outcomes = {t.outcome for t in due}

@@ -6,7 +6,7 @@ from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import Value
 
 TestName = Literal[
-    "wiggle", "joint", "sensors", "spread", "load_step", "full_charge", "load_run", "capacity", "board", "after_day", "after_week", "charges",
+    "wiggle", "joint", "sensors", "spread", "load_step", "full_charge", "load_run", "capacity", "board", "after_day", "after_week", "charges", "gauge",
     "reference",
 ]  # fmt: skip
 Outcome = Literal["pass", "fail", "not_yet", "not_done"]

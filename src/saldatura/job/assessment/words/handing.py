@@ -89,5 +89,5 @@ PLAIN: Mapping[TestName, str] = {
     "load_step": "under its load no group gives way", "full_charge": "a full charge on its own charger, which ended by itself",
     "load_run": "a run under its load", "capacity": "its capacity, counted", "board": "its board cuts off where it should",
     "after_day": "after a day no group had lost charge", "after_week": "after a week no group had lost charge",
-    "charges": "every charge ended as it should", "reference": "what it was compared with is sound",
+    "charges": "every charge ended as it should", "reference": "what it was compared with is sound", "gauge": "its gauge counts what it holds",
 }  # fmt: skip
