@@ -21,10 +21,12 @@ from saldatura.formats.register_dump import MOST_TEXT, Base, read_dump
 from saldatura.instruments import smart_bus
 from saldatura.instruments.hub import InstrumentHub
 from saldatura.instruments.smart_bus import SIMULATED, BusHere, ChipRead
+from saldatura.instruments.steady import LIFTED_BELOW_V
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.assessment import JobView
 from saldatura.job.assessment.chip import ChipReading, chip_readings, request_of
 from saldatura.job.gates import common as gates
+from saldatura.shop.instrument import Live
 
 router = APIRouter(prefix="/api", tags=["smart packs"])
 
@@ -183,7 +185,12 @@ def _beside(hub: InstrumentHub, job_id: int) -> tuple[float | None, float | None
     """Volts and amps that an instrument at the pack shows now: what drives it first, else the meter."""
     shown = [i for i in hub.frame(job_id).instruments if i.connected and i.live is not None and not i.stale]
     with_amps = next((i for i in shown if i.live is not None and i.live.amps is not None), None)
-    of = with_amps or next((i for i in shown if i.kind == "meter" and i.live is not None), None)
+    of = with_amps or next((i for i in shown if i.kind == "meter" and _touches(i.live)), None)
     if of is None or of.live is None:
         return None, None, None
     return of.live.volts, of.live.amps, of.name
+
+
+def _touches(live: Live | None) -> bool:
+    """Whether a meter's leads are on anything."""
+    return live is not None and live.volts is not None and abs(live.volts) >= LIFTED_BELOW_V

@@ -31,7 +31,7 @@ from saldatura.battery.prove.checks import Proof, ProveRequest, prove
 from saldatura.battery.prove.run_time import run_time
 from saldatura.battery.prove.run_types import RunTime, RunTimeRequest
 from saldatura.battery.reconcile import Reconciled, ReconcileRequest, reconcile
-from saldatura.battery.smart.registers import registers
+from saldatura.battery.smart.registers import EXAMPLE, registers
 from saldatura.battery.smart.types import RegistersRequest, RegistersSay
 from saldatura.battery.string.balance import Balance, BalanceRequest, balance
 from saldatura.battery.string.compare import compare
@@ -285,15 +285,7 @@ COMPUTATIONS: dict[str, Computation] = {
             "age_years": 6,
         },
     ),
-    "registers": Computation(
-        RegistersRequest,
-        RegistersSay,
-        registers,
-        {
-            "words": {"0x09": 11_843, "0x0a": 65_036, "0x0d": 95, "0x0f": 300, "0x10": 3600, "0x1a": 0x31},
-            "blocks": {"0x22": "4c494f4e"},
-        },
-    ),
+    "registers": Computation(RegistersRequest, RegistersSay, registers, EXAMPLE),
     "run-time": Computation(
         RunTimeRequest,
         RunTime,

@@ -1,13 +1,11 @@
 """The jobs of the demo, done through the same acts as at the bench, with the clock set back to when they happened."""
 
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 
-from saldatura.battery.measures.evidence import Blink, Registers
-from saldatura.battery.measures.kinds.registers_read import RegistersMeasure
+from saldatura.battery.measures.evidence import Blink
 from saldatura.battery.measures.kinds.sensor import SensorMeasure
 from saldatura.battery.measures.sensor import SensorRequest
-from saldatura.battery.pack import CellFault, ContactFault, SensorFault, WireFault
-from saldatura.battery.pack.chip import ChipFault, ChipSpec
+from saldatura.battery.pack import CellFault, SensorFault, WireFault
 from saldatura.battery.pack.sensors import Thermistor, sensor_ohm
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.places import NodePlace, TapPlace
@@ -21,10 +19,9 @@ from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
 from saldatura.demo.shortened import shortened
 from saldatura.demo.side_by_side import side_by_side
+from saldatura.demo.silent_chip import silent_chip
 from saldatura.demo.teller import METER, SEED, Teller
 from saldatura.demo.torn import torn
-from saldatura.instruments import smart_bus
-from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.facts import Intake, NewNote, Safety
 from saldatura.job.facts.photo import NewPin
 from saldatura.job.run import points_of
@@ -38,7 +35,6 @@ FROST_FAN = Pack(chemistry="lfp", series=4, parallel=1, rated_ah=3.2, load_a=1.5
 MUST_PUMP = Pack(chemistry="li_oxide", series=13, parallel=4, rated_ah=12.0, load_a=20.0)
 DRONE = Pack(chemistry="lipo_hv", series=6, parallel=1, rated_ah=4.4, load_a=22.0)
 PRINTER = Pack(chemistry="lipo", series=3, parallel=1, rated_ah=2.2, load_a=2.0)
-TABLET = Pack(chemistry="lipo", series=3, parallel=2, rated_ah=5.0, load_a=2.5)
 SCRUBBER = Pack(chemistry="li_oxide", series=5, parallel=2, rated_ah=4.0, load_a=8.0)
 
 # What the shop charges single groups with.
@@ -70,7 +66,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     _ready_to_probe(tell, now)
     forgotten(tell, now - timedelta(hours=4))
     _another_charger(tell, now - timedelta(hours=1, minutes=10))
-    _switches_on_and_no_current(tell, now - timedelta(minutes=90))
+    silent_chip(tell, now - timedelta(minutes=90))
     two_dead_one_bulged(tell, now - timedelta(hours=5))
     eleven_years_old(tell, now - timedelta(hours=6))
     proved.came_back(tell, _shears("E", "VS-0118"), now)
@@ -310,44 +306,4 @@ def _another_charger(tell: Teller, start: datetime) -> None:
     tell.later(minutes=9)
     tell.rested_set("probe", hours=3)
     tell.read_all(PRINTER, "groups")
-    tell.go_to("judge")
-
-
-def _switches_on_and_no_current(tell: Teller, start: datetime) -> None:
-    tell.begin(start)
-    intake = Intake(
-        customer="Cellar master",
-        pack_name="Cellar tablet",
-        serial="CT-12",
-        pack=TABLET,
-        symptoms=["dead"],
-        note="Went off one evening at half charge and never came on again.",
-        kind="laptop",
-        age_years=3,
-    )
-    # Its board gives nothing, so nothing reaches the terminals; its chip has lost its own supply.
-    cut = ContactFault(kind="open")
-    chip = ChipSpec(
-        cycles=210,
-        made=date(2023, 4, 18),
-        serial=1207,
-        learned=0.94,
-        device="CT-3S",
-        faults=[ChipFault(kind="silent_until_fed")],
-    )
-    spec = PackSpec(soc=tell.level_socs(3, 0.52), faults=[cut], seed=SEED + 64, chip=chip)
-    tell.take_in(intake, NOTHING_FOUND, spec)
-    tell.later(minutes=8)
-    tell.rested_set("probe", hours=30)
-    tell.read_all(TABLET, "groups")
-    tell.later(minutes=5)
-    with smart_bus.opened(smart_bus.SIMULATED, VirtualPack(TABLET, spec), fed=True) as bus:
-        came = smart_bus.read_chip(bus)
-    tell.add(
-        RegistersMeasure(
-            words=came.words, blocks=came.blocks, pec=came.pec, by="simulated", fed=True, silent_unfed=True
-        )
-    )
-    told = Registers(permanent_failure=False, charge_switch=True, discharge_switch=True)
-    tell.add(NewNote(evidence=[told], text="its maker's words: no flag set, both switches on"))
     tell.go_to("judge")

@@ -13,6 +13,11 @@ from saldatura.battery.smart.types import Contradiction, RegistersRequest, Regis
 
 # How far the chip's own measure of a cell at rest may be from the truth, V.
 CHIP_SIGMA_V = 0.015
+# A request that runs as it is.
+EXAMPLE = {
+    "words": {"0x09": 11_843, "0x0a": 65_036, "0x0d": 95, "0x0f": 300, "0x10": 3600, "0x1a": 0x31},
+    "blocks": {"0x22": "4c494f4e"},
+}
 
 
 def registers(request: RegistersRequest) -> RegistersSay:

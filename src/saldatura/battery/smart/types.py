@@ -88,9 +88,9 @@ class RegistersRequest(Value):
 class Contradiction(Value):
     """Two things that cannot both be true, or one that cannot be: which, in a sentence, and the group where it is one's."""
 
-    kind: ContradictionKind
-    because: str
-    group: int | None = None
+    kind: ContradictionKind = Field(description="Which it is.")
+    because: str = Field(description="The same in a sentence.")
+    group: int | None = Field(None, description="Number of the group, from 1 at the negative end.")
 
 
 class RegistersSay(Value):
@@ -99,38 +99,46 @@ class RegistersSay(Value):
     `assumed`: what had to be taken as the specification has it, because its word was not read. `raw`: words beyond the standard, as they came.
     """
 
-    voltage_v: float | None = None
-    current_a: float | None = Field(None, description="Signed: charging is positive.")
-    average_current_a: float | None = None
-    temperature_c: float | None = None
-    relative_soc: float | None = None
-    absolute_soc: float | None = None
-    remaining_ah: float | None = None
-    remaining_wh: float | None = None
-    full_ah: float | None = None
-    full_wh: float | None = None
-    design_ah: float | None = None
-    design_wh: float | None = None
-    design_v: float | None = None
+    voltage_v: float | None = Field(None, description="Voltage of the pack by its chip, V.")
+    current_a: float | None = Field(None, description="Current now, A; charging is positive.")
+    average_current_a: float | None = Field(None, description="Current over the last minute, A; charging is positive.")
+    temperature_c: float | None = Field(None, description="Temperature by its chip, °C.")
+    relative_soc: float | None = Field(None, description="Remaining of full capacity, 0–1.")
+    absolute_soc: float | None = Field(None, description="Remaining of design capacity, 0 and up.")
+    remaining_ah: float | None = Field(None, description="Charge that is left, Ah.")
+    remaining_wh: float | None = Field(None, description="Energy that is left, Wh.")
+    full_ah: float | None = Field(None, description="Charge when full, as it learned, Ah.")
+    full_wh: float | None = Field(None, description="Energy when full, as it learned, Wh.")
+    design_ah: float | None = Field(None, description="Charge it was designed for, Ah.")
+    design_wh: float | None = Field(None, description="Energy it was designed for, Wh.")
+    design_v: float | None = Field(None, description="Voltage it was designed for, V.")
     soh: float | None = Field(None, description="Full over design capacity.")
-    cycles: int | None = None
-    max_error: float | None = None
-    charging_v: float | None = None
-    charging_a: float | None = None
-    to_empty_min: int | None = None
-    to_full_min: int | None = None
-    manufactured: date | None = None
-    serial: int | None = None
-    maker: str | None = None
-    device: str | None = None
-    chemistry: str | None = None
-    version: str | None = None
-    cells_v: list[float | None] = []
-    status: list[Status] = []
-    alarms: list[Alarm] = []
-    error: ErrorCode | None = None
-    mode: list[Mode] = []
-    assumed: list[Literal["no_scale", "capacities_in_ah"]] = []
-    contradictions: list[Contradiction] = []
-    unreadable: list[str] = []
-    raw: dict[str, str] = {}
+    cycles: int | None = Field(None, description="Cycles that it counts.")
+    max_error: float | None = Field(None, description="Largest error of its state of charge that it expects, 0–1.")
+    charging_v: float | None = Field(None, description="Voltage it asks a charger for, V; null where it names none.")
+    charging_a: float | None = Field(None, description="Current it asks a charger for, A; null where it names none.")
+    to_empty_min: int | None = Field(
+        None, description="Minutes until empty at the average current; null where none flows."
+    )
+    to_full_min: int | None = Field(
+        None, description="Minutes until full at the average current; null where none flows."
+    )
+    manufactured: date | None = Field(None, description="Day of manufacture.")
+    serial: int | None = Field(None, description="Serial number.")
+    maker: str | None = Field(None, description="Name of the maker.")
+    device: str | None = Field(None, description="Name of the device.")
+    chemistry: str | None = Field(None, description="Chemistry as its chip names it.")
+    version: str | None = Field(None, description="Version of the specification that it follows.")
+    cells_v: list[float | None] = Field(
+        [], description="Volts of its groups from the negative end, as far as it tells them, V; null: not read."
+    )
+    status: list[Status] = Field([], description="State flags that are set.")
+    alarms: list[Alarm] = Field([], description="Alarm flags that are set.")
+    error: ErrorCode | None = Field(None, description="Its error code.")
+    mode: list[Mode] = Field([], description="Mode flags that are set.")
+    assumed: list[Literal["no_scale", "capacities_in_ah"]] = Field(
+        [], description="What was taken as the specification has it, because its word was not read."
+    )
+    contradictions: list[Contradiction] = Field([], description="What cannot be true, or not both.")
+    unreadable: list[str] = Field([], description="Numbers of words that did not come, came wrong, or mean nothing.")
+    raw: dict[str, str] = Field({}, description="Words and blocks beyond the standard, as they came.")

@@ -47,6 +47,13 @@ const hex = (n: number) => `0x${n.toString(16).padStart(2, '0')}`
 
 const last = computed<Schemas['ChipReading'] | null>(() => read.value?.[0] ?? null)
 const say = computed(() => last.value?.says ?? null)
+const HEADS: Partial<Record<Schemas['Contradiction']['kind'], string>> = { answers_only_fed: 'The chip has lost its own supply', healthy_but_no_current: 'The chip is healthy, and no current flows', pec_wrong: 'Words came torn: look at the wires' }
+const title = computed(() => {
+  if (!say.value) return 'The pack’s own chip'
+  const kinds = (say.value.contradictions ?? []).map((c) => c.kind)
+  const head = Object.entries(HEADS).find(([kind]) => kinds.includes(kind as (typeof kinds)[number]))
+  return head?.[1] ?? (kinds.length ? 'The chip and the pack disagree' : 'What the chip says')
+})
 const percent = (share: number | null | undefined) => (share == null ? null : `${Math.round(share * 100)} %`)
 const capacity = computed(() => {
   const s = say.value
@@ -60,7 +67,7 @@ const facts = computed(() => [capacity.value, say.value?.cycles != null ? `${say
 <template>
   <StageLayout>
     <section class="chip-view">
-      <h1>{{ say ? (say.contradictions?.length ? 'The chip contradicts itself or the pack' : 'What the chip says') : 'The pack’s own chip' }}</h1>
+      <h1>{{ title }}</h1>
       <template v-if="say && last">
         <p class="main"><output class="figure big mono" aria-label="State of charge by the chip">{{ percent(say.relative_soc) ?? 'no charge told' }}</output> <span>{{ facts }}</span></p>
         <ul v-if="say.contradictions?.length" class="against" aria-label="What cannot be true">
