@@ -114,6 +114,7 @@ MODELS = (
     "charge",
     "join/weld.py",
     "level/anneal.py",
+    "logs/columns.py",
     "level/schedule.py",
     "string/leads.py",
     "string/lead_types.py",

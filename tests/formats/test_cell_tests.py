@@ -5,13 +5,14 @@ import math
 import pytest
 
 from saldatura.battery.errors import Impossible
-from saldatura.formats.cell_tests import Found, guessed, results_of
+from saldatura.formats.cell_tests import Found, guessed, is_log, results_of
 from saldatura.formats.table import read_table
 from saldatura.formats.type_table import read_types, write_types
 
 
 def brought(text: str, rated: float = 2.5) -> Found:
-    table = read_table(text)
+    log = read_table(text, of_values=True)
+    table = log if is_log(guessed(log)) else read_table(text)
     return results_of(table, guessed(table), lambda _name: (rated, None), "file")
 
 

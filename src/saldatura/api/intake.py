@@ -16,7 +16,7 @@ from saldatura.api.lifted import LIFTED_FROM, lift
 MIB = 1024 * 1024
 LARGEST_BODY = 8 * MIB
 # A photo as a camera makes it, a job with its photos, and the log of a charge, by the last word of the path.
-LARGER = {"photos": 24 * MIB, "import": 80 * MIB, "log.csv": 96 * MIB}
+LARGER = {"photos": 24 * MIB, "import": 80 * MIB, "log.csv": 96 * MIB, "preview": 96 * MIB}
 # All bodies that are held at once; small ones are not counted.
 HELD, SMALL = 112 * MIB, 64 * 1024
 # A body comes within this, and so much longer as it is large: slower than that is no link of one machine to itself.

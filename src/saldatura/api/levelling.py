@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response
 
 from saldatura.api.depends import TheBench, TheHub, whole_body
+from saldatura.api.logs import ColumnsAsked, chosen, text_of
 from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import ChannelName
@@ -153,13 +154,14 @@ def charge_log_csv(hub: TheHub, job_id: JobId, charge_id: JobId) -> Response:
     responses=ACT,
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}},
 )
-def bring_log(hub: TheHub, job_id: JobId, charge_id: JobId, raw: Annotated[bytes, Depends(whole_body)]) -> ChargeLog:
+def bring_log(
+    hub: TheHub,
+    job_id: JobId,
+    charge_id: JobId,
+    raw: Annotated[bytes, Depends(whole_body)],
+    columns: ColumnsAsked = None,
+) -> ChargeLog:
     """Bring in what a supply's own software logged of a charge that the program does not log itself."""
-    try:
-        rows = battery_data.read(raw.decode("utf-8"))
-    except UnicodeDecodeError:
-        raise Impossible("log", "it is no text in UTF-8; save it as CSV in UTF-8") from None
-    except battery_data.LogError as error:
-        raise Impossible("log", str(error)) from error
+    rows = battery_data.read(text_of(raw), chosen(columns))
     hub.outputs.bring_log(job_id, charge_id, rows)
     return battery_data.thinned(rows, 600)

@@ -13,6 +13,9 @@ import numpy as np
 from pydantic import ValidationError
 
 from saldatura.battery.errors import Impossible, field_lines
+from saldatura.battery.logs.columns import ROLES as LOG_ROLES
+from saldatura.battery.logs.columns import guessed as columns_of_log
+from saldatura.battery.logs.read import log_of
 from saldatura.battery.measures.capacity import counted
 from saldatura.formats.table import Table, words_in
 from saldatura.shop.cells.types import CellTest, Seen
@@ -93,7 +96,11 @@ class Found:
 
 
 def guessed(table: Table) -> dict[Role, int]:
-    """Which column is what, by the header's words; each column once."""
+    """Which column is what, by the header's words; each column once. Columns of a log are those that every log is read by."""
+    named, by_values = columns_of_log(table.layout)
+    of_log: dict[Role, int] = dict(named.items())
+    if is_log(of_log) and not by_values:
+        return of_log
     words = [
         [w.replace("ω", "ω").replace("\u03a9", "ω").replace("\u2126", "ω") for w in words_in(name)]
         for name in table.header
@@ -107,12 +114,10 @@ def guessed(table: Table) -> dict[Role, int]:
         if at is not None:
             found[role] = at
             taken.add(at)
-    if not is_log(found):
-        # A file with one row a cell has no log; its one voltage is that at rest.
-        if "volts" in found and "rest_v" not in found:
-            found["rest_v"] = found["volts"]
-        found = {role: at for role, at in found.items() if role not in (*OF_LOG, "celsius")}
-    return found
+    # A file with one row a cell has no log; its one voltage is that at rest.
+    if "volts" in found and "rest_v" not in found:
+        found["rest_v"] = found["volts"]
+    return {role: at for role, at in found.items() if role not in (*OF_LOG, "celsius")}
 
 
 def is_log(columns: Mapping[Role, int]) -> bool:
@@ -209,30 +214,16 @@ def _of_log(
 ) -> Found:
     """One test a channel: the charge of its discharge, the resistance of its first step, how much warmer it grew."""
     found = Found()
-    logged: dict[str, tuple[int, list[tuple[float, float, float]], list[float]]] = {}
-    wanted = [(role, columns[role], _factor(table.header[columns[role]], role)) for role in OF_LOG]
-    cell_at, warm_at = columns.get("cell"), columns.get("celsius")
-    for number, row in table.rows():
+    log = log_of(table.layout, {role: at for role, at in columns.items() if role in LOG_ROLES})
+    found.bad += [BadRow(bad.line, bad.because) for bad in log.bad]
+    keys = np.array(log.channels) if log.channels else np.full(len(log.rows), "")
+    for name in dict.fromkeys(keys.tolist()):
+        at = np.flatnonzero(keys == name)
+        rows, first = log.rows[at], int(log.lines[at[0]])
+        temperatures = rows[:, 3][~np.isnan(rows[:, 3])].tolist()
+        values = [(t, v, a) for t, v, a, _ in rows.tolist()]
         try:
-            t, v, a = (table.number(row[at]) * factor for _, at, factor in wanted)
-            name = row[cell_at].strip() if cell_at is not None else ""
-            warm = table.number(row[warm_at]) if warm_at is not None and row[warm_at].strip() else None
-        except IndexError:
-            found.bad.append(BadRow(number, "fewer columns than the header has"))
-            continue
-        except ValueError as error:
-            found.bad.append(BadRow(number, str(error)))
-            continue
-        first, rows, temperatures = logged.setdefault(name, (number, [], []))
-        if rows and t < rows[-1][0]:
-            found.bad.append(BadRow(number, "time goes backwards; it is left out"))
-            continue
-        rows.append((t, v, a))
-        if warm is not None:
-            temperatures.append(warm)
-    for name, (first, rows, temperatures) in logged.items():
-        try:
-            found.tests.append((first, name, _summed(rows, temperatures, *ends(name), table.comma, by)))
+            found.tests.append((first, name, _summed(values, temperatures, *ends(name), table.comma, by)))
         except (Impossible, ValidationError, ValueError) as error:
             said = error.message if isinstance(error, Impossible) else str(error).splitlines()[0]
             found.bad.append(BadRow(first, f"channel {name or '1'}: {said}"))

@@ -6,6 +6,7 @@ from datetime import datetime
 
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
+from saldatura.battery.logs.columns import LogRole
 from saldatura.formats import cell_tests, type_table
 from saldatura.formats.cell_tests import BadRow, Found, Role
 from saldatura.formats.table import Table, read_table
@@ -145,18 +146,25 @@ class CellBench:
 
     def look(self, text: str) -> tuple[Table, dict[Role, int], bool]:
         """A file's table, which column is what, and whether that was remembered. Raises Impossible."""
-        table = read_table(text)
-        kept = self.drawer().columns.get(_signature(table))
+        table = _table(text)
+        kept = self.drawer().columns.get(table.layout.signature)
         if kept is not None:
             return table, {role: at for role, at in kept.columns.items() if role in cell_tests.ROLES}, True
         return table, cell_tests.guessed(table), False
+
+    def remember(self, signature: str, columns: Mapping[LogRole, int]) -> None:
+        """Keep which column of a log with that header is what, where it is not known so already."""
+        held = self.drawer().columns.get(signature)
+        if held is None or dict(held.columns) != dict(columns):
+            with self.db.write() as db:
+                records.add(db, ColumnsKept(header=signature, columns={**columns}, at=self._now()))
 
     def bring_in(
         self, text: str, columns: Mapping[Role, int], names: Mapping[str, str], by: str, new: NewLot | None
     ) -> Found:
         """The tests of a file, kept in as far as they are good; `names` says which cell a channel is, `new` enters cells that are
         not there as its like. The columns are remembered for the next file with this header. Raises Impossible."""
-        table = read_table(text)
+        table = read_table(text, cell_tests.is_log(columns))
         drawer = self.drawer()
 
         def ends(channel: str) -> tuple[float, float | None]:
@@ -190,7 +198,7 @@ class CellBench:
                 # Its values were looked at as the file was read.
                 records.add(db, CellTested.model_construct(**dict(test), at=at), number)
                 kept.append((row, name, test))
-            signature = _signature(table)
+            signature = table.layout.signature
             told = dict(columns)
             if signature not in drawer.columns or dict(drawer.columns[signature].columns) != told:
                 records.add(db, ColumnsKept(header=signature, columns={**told}, at=at))
@@ -334,5 +342,7 @@ def _type_there(drawer: Drawer, name: str) -> TypeEntered:
     return cell_type
 
 
-def _signature(table: Table) -> str:
-    return table.delimiter.join(table.header)[:4000]
+def _table(text: str) -> Table:
+    """A file as a log where it is one, else with a row a cell."""
+    log = read_table(text, of_values=True)
+    return log if cell_tests.is_log(cell_tests.guessed(log)) else read_table(text)

@@ -1,9 +1,6 @@
 """The `capacity` computation: a tester's CSV of a constant-current discharge to Ah, Wh, time and state of health."""
 
-import csv
 import itertools
-import re
-from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 from typing import Annotated, Literal
@@ -23,36 +20,11 @@ from saldatura.battery.limits.measuring import (
     NICKEL_FULL_V,
     SAME_START_V,
 )
-from saldatura.battery.limits.plausible import BEYOND_ANY, MOST_SOH
+from saldatura.battery.limits.plausible import MOST_SOH
+from saldatura.battery.logs.columns import LogColumns
+from saldatura.battery.logs.read import Log, read_log
 from saldatura.battery.measures import words
 from saldatura.battery.quantities import AmpHours, PositiveVolts, Value
-
-MOST_ROWS = 500_000
-WORDS: dict[str, tuple[str, ...]] = {
-    "seconds": ("time", "seconds", "sec", "t", "elapsed", "duration"),
-    "volts": ("volt", "voltage", "u", "v", "volts"),
-    "amps": ("current", "amp", "amps", "i", "a", "ma"),
-}
-
-
-UNITS: dict[str, dict[str, float]] = {
-    "seconds": {
-        "s": 1,
-        "sec": 1,
-        "second": 1,
-        "seconds": 1,
-        "ms": 1e-3,
-        "min": 60,
-        "mins": 60,
-        "minute": 60,
-        "minutes": 60,
-        "h": 3600,
-        "hr": 3600,
-        "hours": 3600,
-    },
-    "volts": {"v": 1, "volt": 1, "volts": 1, "mv": 1e-3},
-    "amps": {"a": 1, "amp": 1, "amps": 1, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
-}
 
 
 class CapacityRequest(Value):
@@ -62,6 +34,9 @@ class CapacityRequest(Value):
     rated_ah: AmpHours = Field(description="Rated capacity of a group, Ah.")
     low_v: PositiveVolts | None = Field(
         None, description="Voltage at which the count ends, V. Default: the whole file."
+    )
+    columns: LogColumns | None = Field(
+        None, description="Which column is what, counted from 0. Default: by its header, its unit and its values."
     )
 
 
@@ -105,36 +80,13 @@ class Capacity(Value):
 
 def capacity(request: CapacityRequest) -> Capacity:
     """Read the file and count. Raises Impossible naming the line or column that is wrong."""
-    kept = [line for line in request.text.lstrip("\ufeff").splitlines() if line.strip()]
-    if not kept:
-        raise Impossible("text", words.EMPTY_CHOOSE_TESTERS_FILE)
-    header, *lines = kept
-    delimiter = max(";\t,", key=header.count)
-    comma = delimiter != "," and any("," in line for line in lines[:50])
-    columns = next(csv.reader([header], delimiter=delimiter))
-    at = {what: _column(columns, what) for what in WORDS}
-    if len(lines) < 2:
-        raise Impossible("text", words.FEWER_THAN_TWO_ROWS)
-    if len(lines) > MOST_ROWS:
-        raise Impossible("text", words.more_than_rows_export(MOST_ROWS))
-    factor = {what: _factor(columns[at[what]], what) for what in WORDS}
-    rows = [
-        (t * factor["seconds"], v * factor["volts"], a * factor["amps"])
-        for t, v, a in (
-            _row(n, cells, at, comma) for n, cells in enumerate(csv.reader(lines, delimiter=delimiter), start=2)
-        )
-    ]
-    for n, (before, after) in enumerate(itertools.pairwise(rows), start=3):
-        if after[0] < before[0]:
-            raise Impossible("text", words.line_time_goes_backwards(n))
-    return counted(rows, request.rated_ah, request.low_v, comma)
+    return capacity_of(read_log(request.text, request.columns), request.rated_ah, request.low_v)
 
 
-def _factor(header: str, what: str) -> float:
-    """What a column's values are multiplied by, from the unit that stands last in its header."""
-    parts = re.findall(r"[A-Za-zµ]+", header)
-    found = [UNITS[what][p.lower()] for p in parts if p.lower() in UNITS[what]]
-    return found[-1] if found else 1.0
+def capacity_of(log: Log, rated_ah: float, low_v: float | None) -> Capacity:
+    """Count a log. Raises Impossible where no current flowed."""
+    rows = [(t, v, a) for t, v, a, _ in log.rows.tolist()]
+    return counted(rows, rated_ah, low_v, log.layout.comma)
 
 
 @dataclass(frozen=True)
@@ -278,50 +230,3 @@ def _step(rows: list[tuple[float, float, float]], most: float) -> float | None:
         if abs(a0) < FLOWS_SHARE * most and abs(a1) > 0.5 * most:
             return round(abs((v0 - v1) / (abs(a1) - abs(a0))), 5)
     return None
-
-
-def _column(columns: Sequence[str], what: str) -> int:
-    plain = [c.lower().split("(")[0].split("[")[0].split("/")[0].strip() for c in columns]
-    found = next((i for i, name in enumerate(plain) if name in WORDS[what] or name.split(" ")[0] in WORDS[what]), None)
-    if found is None:
-        found = next((i for i, name in enumerate(plain) if any(w in name for w in WORDS[what] if len(w) > 3)), None)
-    if found is None:
-        raise Impossible(
-            "text",
-            words.no_column_for_among(what, ", ".join(columns)[:120]),
-        )
-    return found
-
-
-def _row(n: int, cells: list[str], at: dict[str, int], comma: bool) -> tuple[float, float, float]:
-    try:
-        return (
-            _seconds(cells[at["seconds"]], comma),
-            _number(cells[at["volts"]], comma),
-            _number(cells[at["amps"]], comma),
-        )
-    except IndexError:
-        raise Impossible("text", words.line_fewer_columns_than(n)) from None
-    except ValueError as error:
-        raise Impossible("text", f"line {n}: {error}") from None
-
-
-def _number(cell: str, comma: bool) -> float:
-    text = cell.strip().replace(",", ".") if comma else cell.strip()
-    try:
-        value = float(text)
-    except ValueError:
-        raise ValueError(words.not_number(cell.strip()[:20])) from None
-    if not abs(value) < BEYOND_ANY:
-        raise ValueError(words.no_value_test_gives(cell.strip()[:20]))
-    return value
-
-
-def _seconds(cell: str, comma: bool) -> float:
-    """Seconds, or h:mm:ss."""
-    if ":" not in cell:
-        return _number(cell, comma)
-    total = 0.0
-    for part in cell.split(":"):
-        total = total * 60 + _number(part, comma)
-    return total

@@ -10,6 +10,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.judge.measured import CapacityTest
 from saldatura.battery.judge.types import Evidence
 from saldatura.battery.limits.plausible import MOST_OF_RATED
+from saldatura.battery.logs.columns import LogColumns
 from saldatura.battery.measures.capacity import CapacityRequest, capacity
 from saldatura.battery.measures.kinds.base import Current, Measure
 from saldatura.battery.measures.kinds.step import StepMeasure
@@ -94,6 +95,9 @@ class CapacityFile(Measure):
     low_v: PositiveVolts | None = Field(
         None, description="Voltage at which the count ends, V. Default: the whole file."
     )
+    columns: LogColumns | None = Field(
+        None, description="Which column is what, counted from 0. Default: by its header, its unit and its values."
+    )
 
     @property
     def about(self) -> int | None:
@@ -101,7 +105,7 @@ class CapacityFile(Measure):
 
     def kept(self, rated_ah: float) -> CapacityMeasure:
         """What the file counts. Raises Impossible where there is no discharge in it."""
-        found = capacity(CapacityRequest(text=self.text, rated_ah=rated_ah, low_v=self.low_v))
+        found = capacity(CapacityRequest(text=self.text, rated_ah=rated_ah, low_v=self.low_v, columns=self.columns))
         if found.result == "no_discharge":
             raise Impossible(
                 "text", "there is no discharge in this file, only a charge; discharge it from full and export that"

@@ -1,0 +1,1 @@
+"""Logs of chargers, testers and supplies: a table of whatever layout to seconds, volts, amps and degrees."""
